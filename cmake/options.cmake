@@ -1,0 +1,22 @@
+# How everything of ours is compiled: one interface target that the other targets link.
+
+add_library(lattice_options INTERFACE)
+target_compile_features(lattice_options INTERFACE cxx_std_20)
+target_compile_options(lattice_options INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wconversion
+                                                 -Wsign-conversion -Wnon-virtual-dtor)
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
+  # inside its own string header (GCC bugs 105593 and 105651).
+  target_compile_options(lattice_options INTERFACE -Wno-maybe-uninitialized -Wno-restrict)
+endif()
+if(LATTICE_WARNINGS_AS_ERRORS)
+  target_compile_options(lattice_options INTERFACE -Werror)
+endif()
+if(PROJECT_IS_TOP_LEVEL AND NOT LATTICE_PORTABLE)
+  target_compile_options(lattice_options INTERFACE -march=native)
+endif()
+if(LATTICE_SANITIZE)
+  target_compile_options(lattice_options INTERFACE -fsanitize=address,undefined
+                                                   -fno-sanitize-recover=all -fno-omit-frame-pointer)
+  target_link_options(lattice_options INTERFACE -fsanitize=address,undefined)
+endif()

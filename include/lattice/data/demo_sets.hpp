@@ -1,0 +1,33 @@
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/data/dataset.hpp"
+
+namespace lattice {
+
+/// A toy set that is made from a seed, at any size. The stories are from a pottery co-operative; all
+/// numbers are made up.
+struct DemoSet {
+  std::string name;
+  std::string story;          ///< one sentence, with units
+  std::int64_t usual_rows;    ///< as many as the copy in demo/data has
+  std::uint64_t usual_seed;   ///< the seed of that copy
+  std::function<Dataset(std::int64_t rows, Random& random)> make;
+};
+
+/// All demo sets, in teaching order.
+[[nodiscard]] const std::vector<DemoSet>& demo_sets();
+
+/// The demo set with a name, at its usual size, from its usual seed: the numbers in demo/data.
+/// @throws NameError for a name that no demo set has.
+[[nodiscard]] Dataset demo_set(std::string_view name);
+
+/// The same at another size, from another seed.
+[[nodiscard]] Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed);
+
+}  // namespace lattice

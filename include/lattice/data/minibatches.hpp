@@ -1,0 +1,78 @@
+#pragma once
+
+#include <cstdint>
+#include <iterator>
+#include <vector>
+
+#include "lattice/data/dataset.hpp"
+#include "lattice/tensor/random.hpp"
+
+namespace lattice {
+
+/// A few rows of a dataset.
+struct Batch {
+  std::vector<std::int64_t> rows;  ///< their numbers in the dataset, from 0
+  Tensor features;                 ///< [example × feature]
+  Tensor targets;                  ///< [example × unit]
+};
+
+/// These rows of a dataset, in this order. @throws IndexError when one is not there.
+[[nodiscard]] Batch take_rows(const Dataset& data, std::vector<std::int64_t> rows);
+
+/// The whole dataset as one batch, in its own order.
+[[nodiscard]] Batch all_rows(const Dataset& data);
+
+struct MinibatchSettings {
+  std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
+};
+
+/// One epoch of minibatches: every row once, in a random order; the last minibatch is smaller when
+/// the size does not divide the rows. Goes through a loop once; the dataset must outlive it.
+class Minibatches {
+ public:
+  class Iterator {
+   public:
+    using difference_type = std::ptrdiff_t;
+    using value_type = Batch;
+
+    explicit Iterator(Minibatches& epoch) : epoch_(&epoch) { ++*this; }
+
+    [[nodiscard]] const Batch& operator*() const { return epoch_->batch_; }
+    [[nodiscard]] const Batch* operator->() const { return &epoch_->batch_; }
+    Iterator& operator++() {
+      at_end_ = !epoch_->advance();
+      return *this;
+    }
+    void operator++(int) { ++*this; }
+    [[nodiscard]] bool operator==(std::default_sentinel_t) const { return at_end_; }
+
+   private:
+    Minibatches* epoch_;
+    bool at_end_ = false;
+  };
+
+  /// @throws SettingError for a size below 1 or above the number of rows.
+  Minibatches(const Dataset& data, MinibatchSettings settings, Random& random);
+
+  [[nodiscard]] Iterator begin() { return Iterator(*this); }
+  [[nodiscard]] static std::default_sentinel_t end() { return {}; }
+
+ private:
+  bool advance();
+
+  const Dataset* data_;
+  std::int64_t size_;
+  std::vector<std::int64_t> order_;
+  std::size_t next_ = 0;
+  Batch batch_;
+};
+
+/// One epoch of minibatches, shuffled anew at each call.
+///
+/// @code
+/// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) …
+/// @endcode
+[[nodiscard]] Minibatches minibatches(const Dataset& data, MinibatchSettings settings,
+                                      Random& random);
+
+}  // namespace lattice

@@ -1,0 +1,23 @@
+#pragma once
+
+/// Everything that a program needs to calculate, ask and learn.
+#include "lattice/data/dataset.hpp"
+#include "lattice/data/demo_sets.hpp"
+#include "lattice/data/minibatches.hpp"
+#include "lattice/data/scaling.hpp"
+#include "lattice/learning/descent.hpp"
+#include "lattice/learning/training.hpp"
+#include "lattice/learning/worked_example.hpp"
+#include "lattice/network/linear_model.hpp"
+#include "lattice/network/weights.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/random.hpp"
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/worksheet/explain.hpp"
+#include "lattice/worksheet/operations/activations.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/products.hpp"
+#include "lattice/worksheet/reverse_sweep.hpp"
+#include "lattice/worksheet/worksheet.hpp"

@@ -1,0 +1,35 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+
+namespace lattice {
+
+/// A learnt tensor and its name.
+struct Weight {
+  std::string name;
+  Tensor value;
+};
+
+/// The learnt tensors of a network, by name, in the order in which they are used.
+class Weights {
+ public:
+  Weights() = default;
+  Weights(std::initializer_list<Weight> weights) : weights_(weights) {}
+
+  /// @throws NameError when there is no such weight, saying which there are.
+  [[nodiscard]] const Tensor& operator[](std::string_view name) const;
+  [[nodiscard]] Tensor& operator[](std::string_view name);
+
+  [[nodiscard]] auto begin() const { return weights_.begin(); }
+  [[nodiscard]] auto end() const { return weights_.end(); }
+  [[nodiscard]] std::size_t size() const { return weights_.size(); }
+
+ private:
+  std::vector<Weight> weights_;
+};
+
+}  // namespace lattice

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace lattice {
+
+/// How many significant digits are shown unless someone asks for more.
+inline constexpr int usual_digits = 5;
+
+/// As many digits as it takes to give a double back to the last bit, and no more.
+inline constexpr int all_digits = 17;
+
+/// A number for reading: `0.31`, `−2.5`, `1.2e−7`, `∞`, `NaN`. At most `digits` significant
+/// ones; large whole parts are written out.
+[[nodiscard]] std::string format_number(double number, int digits = usual_digits);
+
+/// Reads a whole text as one number; `−` counts as a minus sign, a leading `+` is allowed, spaces
+/// around are not looked at. Nothing when the text is not a number.
+[[nodiscard]] std::optional<double> parse_number(std::string_view text);
+
+}  // namespace lattice

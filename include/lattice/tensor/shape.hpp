@@ -1,0 +1,120 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <initializer_list>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace lattice {
+
+/// The highest number of axes a tensor can have.
+inline constexpr int max_rank = 6;
+
+/// What an axis stands for. Roles are for reading and for messages; they never change arithmetic.
+enum class Role : std::uint8_t {
+  none,
+  example,
+  feature,
+  unit,
+  class_,
+  channel,
+  row,
+  column,
+  node
+};
+
+/// The word for a role: `example`, `feature` …; empty for `Role::none`.
+[[nodiscard]] std::string_view word(Role role);
+
+/// The place of one number in a tensor: one position an axis, counted from 0.
+class Index {
+ public:
+  Index() = default;
+  Index(std::initializer_list<std::int64_t> positions);
+
+  /// @throws ShapeError for more than `max_rank` positions.
+  explicit Index(std::span<const std::int64_t> positions);
+
+  /// As many zeros as `rank`.
+  [[nodiscard]] static Index zeros(int rank);
+
+  [[nodiscard]] int rank() const { return rank_; }
+  [[nodiscard]] std::int64_t operator[](int axis) const { return at_[static_cast<size_t>(axis)]; }
+  [[nodiscard]] std::int64_t& operator[](int axis) { return at_[static_cast<size_t>(axis)]; }
+
+  friend bool operator==(const Index&, const Index&) = default;
+
+ private:
+  std::array<std::int64_t, max_rank> at_{};
+  int rank_ = 0;
+};
+
+/// `[4,0]`; nothing at all for an index of no positions.
+[[nodiscard]] std::string to_string(const Index& index);
+
+/// The extents of a tensor, and what each axis stands for.
+///
+/// @code
+/// Shape pots = Shape{16, 3}.with({Role::example, Role::feature});
+/// to_string(pots);   // [example 16 × feature 3]
+/// @endcode
+class Shape {
+ public:
+  /// No axes: the shape of a single number.
+  Shape() = default;
+
+  /// @throws ShapeError for more than `max_rank` axes, an extent below 1, or more numbers than
+  ///         can be counted.
+  Shape(std::initializer_list<std::int64_t> extents);
+  explicit Shape(std::span<const std::int64_t> extents);
+
+  /// The same extents with these roles, one an axis.
+  /// @throws ShapeError when their number is not the rank.
+  [[nodiscard]] Shape with(std::initializer_list<Role> roles) const;
+
+  [[nodiscard]] int rank() const { return rank_; }
+  [[nodiscard]] std::int64_t operator[](int axis) const {
+    return extents_[static_cast<size_t>(axis)];
+  }
+  [[nodiscard]] Role role(int axis) const { return roles_[static_cast<size_t>(axis)]; }
+  void set_role(int axis, Role role) { roles_[static_cast<size_t>(axis)] = role; }
+
+  /// How many numbers a tensor of this shape holds; 1 for no axes.
+  [[nodiscard]] std::int64_t count() const {
+    std::int64_t product = 1;
+    for (int axis = 0; axis < rank_; ++axis) product *= (*this)[axis];
+    return product;
+  }
+
+  /// Where a number stands when all are written one after another, the last axis running fastest.
+  /// @throws IndexError when the index has another rank or lies outside.
+  [[nodiscard]] std::int64_t offset(const Index& index) const;
+
+  /// The index at an offset: the inverse of `offset`.
+  [[nodiscard]] Index index(std::int64_t offset) const;
+
+  /// True when the extents are the same; roles do not matter.
+  friend bool operator==(const Shape& a, const Shape& b) {
+    return a.rank_ == b.rank_ && a.extents_ == b.extents_;
+  }
+
+ private:
+  std::array<std::int64_t, max_rank> extents_{};
+  std::array<Role, max_rank> roles_{};
+  std::uint8_t rank_ = 0;
+};
+
+/// `[example 16 × feature 3]`, `[16 × 3]` without roles, `[one number]` without axes.
+[[nodiscard]] std::string to_string(const Shape& shape);
+
+/// The shape that two shapes are stretched to when they meet number by number: axes are matched
+/// from the last; an extent of 1, or a missing axis, stretches.
+/// @throws ShapeError when two extents differ and neither is 1.
+[[nodiscard]] Shape broadcast(const Shape& a, const Shape& b);
+
+/// The index in a tensor of shape `from` whose number is used at `at` of the stretched shape.
+[[nodiscard]] Index before_broadcast(const Shape& from, const Index& at);
+
+}  // namespace lattice

@@ -1,0 +1,181 @@
+#pragma once
+
+#include <cstdint>
+#include <initializer_list>
+#include <span>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "lattice/tensor/precision.hpp"
+#include "lattice/tensor/random.hpp"
+#include "lattice/tensor/shape.hpp"
+#include "lattice/tensor/storage.hpp"
+
+namespace lattice {
+
+/// Numbers in a grid of 0 to 6 axes, all of one precision, the last axis running fastest.
+///
+/// A tensor is a value: a copy costs next to nothing, and changing one never changes another.
+///
+/// @code
+/// Tensor t = tensor({{1, 2, 3}, {4, 5, 6}});
+/// t.at({1, 2});        // 6
+/// to_string(t.shape()) // [2 × 3]
+/// @endcode
+class Tensor {
+ public:
+  /// A tensor that holds nothing yet; asking it for a number is an error.
+  Tensor() = default;
+
+  Tensor(const Tensor& other) : shape_(other.shape_), storage_(other.storage_) {
+    if (storage_ != nullptr) storage_->join();
+  }
+  Tensor(Tensor&& other) noexcept
+      : shape_(other.shape_), storage_(std::exchange(other.storage_, nullptr)) {}
+  Tensor& operator=(const Tensor& other) {
+    Tensor copy(other);
+    swap(copy);
+    return *this;
+  }
+  Tensor& operator=(Tensor&& other) noexcept {
+    swap(other);
+    return *this;
+  }
+  ~Tensor() {
+    if (storage_ != nullptr) storage_->leave();
+  }
+
+  /// A tensor whose numbers are still to be written, for kernels.
+  [[nodiscard]] static Tensor unfilled(const Shape& shape, Precision precision) {
+    return Tensor(shape, Storage::take(shape.count(), precision));
+  }
+
+  /// True for a default-made or moved-from tensor.
+  [[nodiscard]] bool empty() const { return storage_ == nullptr; }
+
+  [[nodiscard]] const Shape& shape() const { return shape_; }
+  [[nodiscard]] std::int64_t count() const { return empty() ? 0 : shape_.count(); }
+
+  /// @throws NumberError for an empty tensor, as do all readers below.
+  [[nodiscard]] Precision precision() const {
+    check_filled();
+    return storage_->precision;
+  }
+
+  /// The number at an index. @throws IndexError when the index does not fit the shape.
+  [[nodiscard]] double at(const Index& index) const;
+
+  /// The number at an offset from 0 to `count()` − 1. @throws IndexError outside that.
+  [[nodiscard]] double at_offset(std::int64_t offset) const;
+
+  /// The only number of a tensor of one. @throws ShapeError when it holds more.
+  [[nodiscard]] double number() const;
+
+  /// All numbers, the last axis running fastest.
+  [[nodiscard]] std::vector<double> numbers() const;
+
+  /// Writes one number. @throws IndexError when the index does not fit the shape.
+  void set(const Index& index, double number);
+
+  /// The same numbers in another shape of as many. Costs nothing.
+  /// @throws ShapeError when the counts differ.
+  [[nodiscard]] Tensor reshaped(const Shape& shape) const;
+
+  /// The same numbers with axes labelled, one role an axis.
+  [[nodiscard]] Tensor with(std::initializer_list<Role> roles) const;
+
+  /// The same numbers in another precision.
+  [[nodiscard]] Tensor in(Precision precision) const;
+
+  /// The rows (positions along axis 0) with these numbers, in this order.
+  /// @throws IndexError naming the first row that is not there.
+  [[nodiscard]] Tensor rows(std::span<const std::int64_t> rows) const;
+
+  /// The numbers in memory, for kernels. `T` is `double` or `float`, as the precision says.
+  template <class T>
+  [[nodiscard]] const T* data() const {
+    return static_cast<const T*>(storage_->numbers());
+  }
+
+  /// The same for writing; takes a copy first when others share the numbers.
+  template <class T>
+  [[nodiscard]] T* writable() {
+    if (storage_->users.load(std::memory_order_acquire) != 1) take_own_copy();
+    return static_cast<T*>(storage_->numbers());
+  }
+
+  /// True when the shapes are the same, the precisions too, and every number has the same bits.
+  friend bool operator==(const Tensor& a, const Tensor& b);
+
+ private:
+  Tensor(const Shape& shape, Storage* storage) : shape_(shape), storage_(storage) {}
+  void swap(Tensor& other) noexcept {
+    std::swap(shape_, other.shape_);
+    std::swap(storage_, other.storage_);
+  }
+  void check_filled() const {
+    if (storage_ == nullptr) refuse_empty();
+  }
+  [[noreturn]] static void refuse_empty();
+  void take_own_copy();
+
+  Shape shape_;
+  Storage* storage_ = nullptr;
+};
+
+/// Numbers in braces, nested as deep as the tensor has axes.
+class Nested {
+ public:
+  Nested(double number) : number_(number) {}
+  Nested(std::initializer_list<Nested> parts) : parts_(parts), is_list_(true) {}
+
+  [[nodiscard]] bool is_list() const { return is_list_; }
+  [[nodiscard]] double number() const { return number_; }
+  [[nodiscard]] std::span<const Nested> parts() const { return parts_; }
+
+ private:
+  double number_ = 0.0;
+  std::vector<Nested> parts_;
+  bool is_list_ = false;
+};
+
+/// A tensor from nested numbers: `tensor({{1, 2}, {3, 4}})` is [2 × 2], `tensor(3)` one number.
+/// @throws ShapeError when the rows are not equally long.
+[[nodiscard]] Tensor tensor(const Nested& numbers, Precision precision = Precision::double_);
+
+/// A tensor from numbers in a row. @throws ShapeError when they are not as many as the shape holds.
+[[nodiscard]] Tensor tensor(const Shape& shape, std::span<const double> numbers,
+                            Precision precision = Precision::double_);
+
+[[nodiscard]] Tensor zeros(const Shape& shape, Precision precision = Precision::double_);
+[[nodiscard]] Tensor ones(const Shape& shape, Precision precision = Precision::double_);
+[[nodiscard]] Tensor constant(const Shape& shape, double number,
+                              Precision precision = Precision::double_);
+
+/// Ones on the diagonal of a square, zeros elsewhere.
+[[nodiscard]] Tensor identity(std::int64_t size, Precision precision = Precision::double_);
+
+/// `count` numbers from `first` to `last`, both included, with equal gaps.
+[[nodiscard]] Tensor evenly_spaced(double first, double last, std::int64_t count,
+                                   Precision precision = Precision::double_);
+
+/// Bell-shaped random numbers around `mean` with the given spread (standard deviation).
+[[nodiscard]] Tensor normal(const Shape& shape, double mean, double spread, Random& random,
+                            Precision precision = Precision::double_);
+
+/// Random numbers spread evenly from `low` to `high`.
+[[nodiscard]] Tensor uniform(const Shape& shape, double low, double high, Random& random,
+                             Precision precision = Precision::double_);
+
+/// The largest distance between two numbers at the same place, and that place.
+struct Distance {
+  double largest = 0.0;
+  Index at = {};
+};
+
+/// How far two tensors of one shape are apart; NaN beside a number counts as infinitely far.
+/// @throws ShapeError when the shapes differ.
+[[nodiscard]] Distance distance(const Tensor& a, const Tensor& b);
+
+}  // namespace lattice

@@ -1,0 +1,27 @@
+#pragma once
+
+#include <cstddef>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace lattice {
+
+/// The widest that anything printed for a terminal gets, in columns.
+inline constexpr std::size_t page_width = 100;
+
+/// How many columns a UTF-8 text takes up; every character of ours takes one.
+[[nodiscard]] std::size_t columns(std::string_view text);
+
+/// Breaks a long formula that starts in column `indent` into lines of at most `width` columns, in
+/// front of a `+` or a `−` inside as few parentheses as there are; the lines after the first are
+/// indented as far.
+[[nodiscard]] std::string wrap_formula(std::string_view formula, std::size_t indent,
+                                       std::size_t width = page_width);
+
+/// The candidate that `text` was most likely meant to be; empty when none is near: when more than
+/// half of its letters would have to change.
+/// Source: edit distance (Levenshtein, 1966).
+[[nodiscard]] std::string nearest(std::string_view text, std::span<const std::string> candidates);
+
+}  // namespace lattice

@@ -1,0 +1,55 @@
+#pragma once
+
+#include <fmt/core.h>
+
+#include <string>
+#include <string_view>
+
+#include "lattice/worksheet/reverse_sweep.hpp"
+
+namespace lattice {
+
+/// Where one number came from: its formula over the numbers it was made of, and what that gives.
+struct Explanation {
+  std::string subject;  ///< what is explained: `z[4,0]`, `∂cost/∂W[1,0]`
+  Formula formula;      ///< over named lines; lines without a name are written out
+  double value = 0.0;   ///< the number itself, as it is on the line
+  std::string note;     ///< for a number that was not calculated: why it is there
+
+  /// In up to three rows: in names, with the numbers filled in, and the result.
+  /// @code
+  /// z[4,0] = x[4,0]·W[0,0] + x[4,1]·W[1,0] + b[0]
+  ///        = 0.31·1.2 + (−0.77)·0.05 + 0.1
+  ///        = 0.4335
+  /// @endcode
+  [[nodiscard]] std::string text(const Notation& notation = {}) const;
+};
+
+/// Explains one number on a line.
+/// @throws IndexError when the line has no such place.
+[[nodiscard]] Explanation explain(const Line& line, const Index& at);
+
+/// Explains one number of the gradient at a line: a term for each use of the number in the
+/// calculation, and what came back along it. The sweep must have come past the line.
+/// @throws as `ReverseSweep::gradient` does, IndexError when the line has no such place.
+[[nodiscard]] Explanation explain_gradient(const ReverseSweep& sweep, const Line& line,
+                                           const Index& at);
+
+/// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`.
+struct Place {
+  std::string line;
+  Index at;
+};
+
+/// @throws NameError when the text is not a name with, or without, whole numbers in brackets.
+[[nodiscard]] Place parse_place(std::string_view text);
+
+}  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Explanation> : fmt::formatter<fmt::string_view> {
+  template <class Context>
+  auto format(const lattice::Explanation& explanation, Context& context) const {
+    return fmt::formatter<fmt::string_view>::format(explanation.text(), context);
+  }
+};

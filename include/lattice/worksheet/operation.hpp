@@ -1,0 +1,120 @@
+#pragma once
+
+#include <cstddef>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/worksheet/formula.hpp"
+
+namespace lattice {
+
+/// What an operation is applied to: its input tensors and, for messages, what they are called.
+class Inputs {
+ public:
+  /// Finds the name of an input when a message needs one.
+  class Names {
+   public:
+    [[nodiscard]] virtual std::string name(std::size_t input) const = 0;
+
+   protected:
+    ~Names() = default;
+  };
+
+  explicit Inputs(std::span<const Tensor* const> tensors, const Names* names = nullptr)
+      : tensors_(tensors), names_(names) {}
+
+  [[nodiscard]] std::size_t size() const { return tensors_.size(); }
+  [[nodiscard]] const Tensor& operator[](std::size_t input) const { return *tensors_[input]; }
+  [[nodiscard]] const Shape& shape(std::size_t input) const { return tensors_[input]->shape(); }
+
+  /// The line's name, or `the first`, `the second` … for tensors without one.
+  [[nodiscard]] std::string name(std::size_t input) const;
+
+  /// Name and shape: `x [example 16 × feature 3]`.
+  [[nodiscard]] std::string describe(std::size_t input) const;
+
+ private:
+  std::span<const Tensor* const> tensors_;
+  const Names* names_;
+};
+
+/// One step of the reverse sweep, as the reverse kernel of an operation sees it.
+struct Arrival {
+  const Inputs& inputs;
+  const Tensor& result;   ///< what the forward kernel gave
+  const Tensor& arrived;  ///< the gradient that arrived at the result; of the result's shape
+};
+
+/// Gives an operation the formulas of the numbers around it.
+class Cells {
+ public:
+  [[nodiscard]] virtual const Shape& shape(std::size_t input) const = 0;
+  [[nodiscard]] virtual const Shape& result_shape() const = 0;
+  [[nodiscard]] virtual Formula input(std::size_t input, const Index& at) const = 0;
+  [[nodiscard]] virtual Formula result(const Index& at) const = 0;
+  [[nodiscard]] virtual Formula arrived(const Index& at) const = 0;
+
+ protected:
+  ~Cells() = default;
+};
+
+/// What the lines around an operation are called, for writing it in symbols.
+struct Symbols {
+  std::vector<std::string> inputs = {};
+  std::vector<Shape> shapes = {};  ///< of the inputs
+  std::string result;
+  Shape result_shape;
+};
+
+/// The contract of every operation. All there is to know about one is said here, once: nothing else
+/// in the library knows an operation by name.
+///
+/// An operation is a small final class with trivially destructible members (an axis, a number) and
+/// no state that changes. A new one is one class and one line in the list of operations that the
+/// property tests run over.
+class Operation {
+ public:
+  /// A word for it: `matrix product`.
+  [[nodiscard]] virtual std::string_view name() const = 0;
+
+  /// The shape of the result, with the roles of its axes.
+  /// @throws ShapeError that names the inputs when their shapes do not fit.
+  [[nodiscard]] virtual Shape shape(const Inputs& inputs) const = 0;
+
+  /// The result, of the shape given by `shape`.
+  [[nodiscard]] virtual Tensor forward(const Inputs& inputs, const Shape& shape) const = 0;
+
+  /// What is passed on to one input: the gradient that arrived times the local derivative, summed
+  /// over every place where a number of the input was used. Of that input's shape.
+  [[nodiscard]] virtual Tensor reverse(const Arrival& step, std::size_t input) const = 0;
+
+  /// How one number of the result is made.
+  [[nodiscard]] virtual Formula element(const Cells& cells, const Index& at) const = 0;
+
+  /// How one number of what is passed on to an input is made.
+  [[nodiscard]] virtual Formula reverse_element(const Cells& cells, std::size_t input,
+                                                const Index& at) const = 0;
+
+  /// The operation in symbols: `x·W`.
+  [[nodiscard]] virtual std::string symbols(const Symbols& symbols) const = 0;
+
+  /// What is passed on to one input, in symbols: `xᵀ·∂z`.
+  [[nodiscard]] virtual std::string reverse_symbols(const Symbols& symbols,
+                                                    std::size_t input) const = 0;
+
+ protected:
+  Operation() = default;
+  Operation(const Operation&) = default;
+  Operation& operator=(const Operation&) = default;
+  ~Operation() = default;
+};
+
+/// Carries out an operation on tensors alone, without a record.
+/// @throws NumberError when an input is empty or the precisions differ, ShapeError when the shapes
+///         do not fit.
+[[nodiscard]] Tensor calculate(const Operation& operation, const Inputs& inputs);
+
+}  // namespace lattice

@@ -1,0 +1,81 @@
+#pragma once
+
+#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/worksheet.hpp"
+
+/// Operations that work number by number. Each is written once, as a rule: a struct with the
+/// function and its derivative, generic in the number type. The kernels call it on whole tensors,
+/// `explain` on formulas, tests on numbers.
+namespace lattice {
+
+/// An operation on every number of one tensor. `Rule` has
+/// - `name`, a word;
+/// - `value(x)`, the function;
+/// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One` or `MinusOne`.
+template <class Rule>
+class Unary final : public Operation {
+ public:
+  explicit Unary(Rule rule = {}) : rule_(rule) {}
+
+  [[nodiscard]] std::string_view name() const override { return Rule::name; }
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
+                                        const Index& at) const override;
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const override;
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
+                                            std::size_t input) const override;
+
+ private:
+  [[no_unique_address]] Rule rule_;
+};
+
+/// An operation on the numbers of two tensors, stretched to one shape (`broadcast`). `Rule` has
+/// - `name`, a word;
+/// - `value(a, b)`, the function;
+/// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
+///   `value(a, b)`; may be `One` or `MinusOne`.
+template <class Rule>
+class Binary final : public Operation {
+ public:
+  [[nodiscard]] std::string_view name() const override { return Rule::name; }
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override;
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
+                                        const Index& at) const override;
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const override;
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
+                                            std::size_t input) const override;
+};
+
+/// Which side of a binary operation a plain number stands on.
+enum class Side { first, second };
+
+/// The rule of a binary operation with a plain number on one side, as a rule of the other side
+/// alone: `0.5 * x`, `1 - x`.
+template <class Rule, Side side>
+struct WithNumber {
+  static constexpr std::string_view name = Rule::name;
+  double number = 0.0;
+
+  auto value(const auto& x) const {
+    if constexpr (side == Side::first) {
+      return Rule::value(number_for(x, number), x);
+    } else {
+      return Rule::value(x, number_for(x, number));
+    }
+  }
+  auto slope(const auto& x, const auto& y) const {
+    if constexpr (side == Side::first) {
+      return Rule::slope_second(number_for(x, number), x, y);
+    } else {
+      return Rule::slope_first(x, number_for(x, number), y);
+    }
+  }
+};
+
+}  // namespace lattice

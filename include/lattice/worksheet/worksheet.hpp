@@ -1,0 +1,176 @@
+#pragma once
+
+#include <array>
+#include <concepts>
+#include <cstdint>
+#include <new>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/worksheet/operation.hpp"
+
+namespace lattice {
+
+class Worksheet;
+class WorksheetRecord;
+
+/// The most inputs one operation can have.
+inline constexpr std::size_t most_inputs = 8;
+
+/// One entry of a worksheet: a tensor that remembers how it was made.
+///
+/// A line is a light handle. It may outlive its worksheet; using it then is a LineError.
+class Line {
+ public:
+  enum class Kind : std::uint8_t {
+    given,      ///< data: gets no gradient
+    weight,     ///< learnt: gets a gradient
+    calculated  ///< made from other lines
+  };
+
+  /// A line of no worksheet; every use is a LineError.
+  Line() = default;
+
+  /// Its place in the worksheet, counted from 1 in the order of calculation.
+  [[nodiscard]] std::size_t number() const;
+
+  /// Its name; `#5` for line 5 when it was given none.
+  [[nodiscard]] std::string name() const;
+  [[nodiscard]] bool has_name() const;
+
+  [[nodiscard]] Kind kind() const;
+
+  /// The section that was open when the line was written; may be empty.
+  [[nodiscard]] const std::string& section() const;
+
+  [[nodiscard]] const Shape& shape() const;
+  [[nodiscard]] const Tensor& value() const;
+
+  /// `given`, `weight`, or the operation's word: `matrix product`.
+  [[nodiscard]] std::string_view operation() const;
+
+  /// The operation in symbols: `x·W`; empty for given lines and weights.
+  [[nodiscard]] std::string symbols() const;
+
+  /// What the reverse sweep passes on from here to one of the inputs, in symbols: `xᵀ·∂z`.
+  /// @throws IndexError when there is no such input.
+  [[nodiscard]] std::string reverse_symbols(std::size_t input) const;
+
+  [[nodiscard]] std::vector<Line> inputs() const;
+
+  /// True when a weight is among the lines it was made from, or it is one.
+  [[nodiscard]] bool depends_on_weights() const;
+
+  friend bool operator==(const Line&, const Line&) = default;
+
+ private:
+  friend class Worksheet;
+  friend class WorksheetRecord;
+
+  Line(WorksheetRecord* record, std::uint32_t position, std::uint64_t generation)
+      : record_(record), generation_(generation), position_(position) {}
+
+  WorksheetRecord* record_ = nullptr;
+  std::uint64_t generation_ = 0;
+  std::uint32_t position_ = 0;
+};
+
+/// The record of a calculation: numbered lines in the order in which they were calculated.
+///
+/// @code
+/// Worksheet sheet;
+/// Line x = sheet.given("x", tensor({{1, 2}}));
+/// Line W = sheet.weight("W", tensor({{3}, {4}}));
+/// Line z = named("z", matmul(x, W));   // 11, and z knows how it was made
+/// @endcode
+///
+/// A worksheet's memory goes to the next worksheet of the thread, so making one for each minibatch
+/// is cheap.
+class Worksheet {
+ public:
+  Worksheet();
+  Worksheet(Worksheet&& other) noexcept : record_(std::exchange(other.record_, nullptr)) {}
+  Worksheet& operator=(Worksheet&& other) noexcept {
+    std::swap(record_, other.record_);
+    return *this;
+  }
+  Worksheet(const Worksheet&) = delete;
+  Worksheet& operator=(const Worksheet&) = delete;
+  ~Worksheet();
+
+  /// Writes down data. It gets no gradient.
+  Line given(std::string_view name, Tensor value);
+
+  /// Writes down a tensor that is learnt. Axes without a role are taken for [feature × unit] in
+  /// rank 2 and for [unit] in rank 1.
+  Line weight(std::string_view name, Tensor value);
+
+  /// Groups the lines written from here on under a heading.
+  void section(std::string_view name);
+
+  /// How many lines there are.
+  [[nodiscard]] std::size_t size() const;
+
+  /// The line with a number from 1 to `size()`. @throws IndexError outside that.
+  [[nodiscard]] Line line(std::size_t number) const;
+
+  /// The line with a name; `#5` finds line 5.
+  /// @throws NameError when no line, or more than one, has it.
+  [[nodiscard]] Line line(std::string_view name) const;
+
+  /// All lines in order.
+  [[nodiscard]] std::vector<Line> lines() const;
+
+  /// Wipes every line. Handles to them are dead from here on.
+  void clear();
+
+ private:
+  [[nodiscard]] WorksheetRecord& record() const;
+
+  WorksheetRecord* record_;
+};
+
+/// Gives a line a name, and hands it back. @throws NameError for an empty name.
+Line named(std::string_view name, Line line);
+
+namespace detail {
+
+/// Room in the worksheet of `line` for an operation of this many bytes.
+[[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes);
+
+/// Carries out `operation`, which lives as long as the worksheet, and writes the result down.
+[[nodiscard]] Line write_down(const Operation& operation, std::span<const Line> inputs);
+
+}  // namespace detail
+
+/// What operations are applied to: lines, which are written down, or tensors, which are not.
+template <class X>
+concept Operand = std::same_as<X, Line> || std::same_as<X, Tensor>;
+
+/// Applies an operation to lines of one worksheet, or to tensors.
+/// @throws LineError when a line is dead or of another worksheet, NumberError when the precisions
+///         differ, ShapeError when the shapes do not fit; with the names of the lines.
+template <class Op, Operand X, std::same_as<X>... More>
+[[nodiscard]] X apply(const Op& operation, const X& first, const More&... more) {
+  static_assert(std::is_trivially_destructible_v<Op>, "a worksheet forgets its operations");
+  static_assert(1 + sizeof...(More) <= most_inputs);
+  if constexpr (std::same_as<X, Tensor>) {
+    const std::array<const Tensor*, 1 + sizeof...(More)> inputs{&first, &more...};
+    return calculate(operation, Inputs(inputs));
+  } else {
+    const std::array<Line, 1 + sizeof...(More)> inputs{first, more...};
+    if constexpr (sizeof(Op) == sizeof(Operation)) {
+      static const Op shared = operation;
+      return detail::write_down(shared, inputs);
+    } else {
+      void* const room = detail::room_for_operation(first, sizeof(Op));
+      return detail::write_down(*new (room) Op(operation), inputs);
+    }
+  }
+}
+
+}  // namespace lattice

@@ -1,0 +1,259 @@
+#include "lattice/show/terminal.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "lattice/tensor/text.hpp"
+#include "show/table.hpp"
+
+namespace lattice {
+namespace {
+
+/// How far the text of a line stands from the left edge: a number and the rule of the margin.
+constexpr std::size_t margin = 6;
+
+std::string plural(Role role) {
+  switch (role) {
+    case Role::none:
+      return "numbers";
+    case Role::class_:
+      return "classes";
+    default:
+      return std::string(word(role)) + "s";
+  }
+}
+
+/// `2 peak` when the features have names, else `2`.
+std::string label(Role role, std::int64_t place, std::int64_t extent, const AxisNames& names) {
+  if (role == Role::feature && std::ssize(names.features) == extent) {
+    return fmt::format("{} {}", place, names.features[static_cast<std::size_t>(place)]);
+  }
+  return fmt::format("{}", place);
+}
+
+std::vector<std::string> labels(const Shape& shape, int axis, const AxisNames& names) {
+  std::vector<std::string> all;
+  for (std::int64_t place = 0; place < shape[axis]; ++place) {
+    all.push_back(label(shape.role(axis), place, shape[axis], names));
+  }
+  return all;
+}
+
+/// A tensor of one axis or more as rows and columns; more than two axes are stacked.
+Table table_of(const Tensor& tensor, const AxisNames& names) {
+  const Shape& shape = tensor.shape();
+  const int last = shape.rank() - 1;
+  const bool on_its_side = shape.rank() == 2 && shape[1] == 1 && shape[0] > 1;
+  const int across = on_its_side ? 0 : last;
+  Table table{.headings = labels(shape, across, names), .thing = "rows"};
+  if (shape.role(across) != Role::none) table.corner = word(shape.role(across));
+  const std::int64_t width = shape[across];
+  const std::int64_t height = tensor.count() / width;
+  for (std::int64_t row = 0; row < height; ++row) {
+    std::vector<std::optional<double>> cells;
+    for (std::int64_t column = 0; column < width; ++column) {
+      cells.emplace_back(tensor.at_offset(row * width + column));
+    }
+    table.rows.push_back(std::move(cells));
+  }
+  if (shape.rank() == 1) {
+    table.labels = {""};
+  } else if (shape.rank() == 2) {
+    const int down = on_its_side ? 1 : 0;
+    const std::string role(word(shape.role(down)));
+    for (const std::string& each : labels(shape, down, names)) {
+      table.labels.push_back(role.empty() ? each : role + " " + each);
+    }
+    table.thing = plural(shape.role(down));
+  } else {
+    for (std::int64_t row = 0; row < height; ++row) {
+      Index at = shape.index(row * width);
+      std::string text = to_string(at);
+      table.labels.push_back(text.substr(0, text.rfind(',')) + ",·]");
+    }
+  }
+  return table;
+}
+
+/// Puts every line of a text behind the rule of the margin.
+std::string behind_margin(const std::string& text, const TerminalStyle& style) {
+  std::string result;
+  for (std::size_t from = 0; from < text.size();) {
+    const std::size_t end = text.find('\n', from);
+    result += "    " + in_ink(ink::faint, "│", style) + "   " + text.substr(from, end - from) + "\n";
+    from = end + 1;
+  }
+  return result;
+}
+
+/// A numbered entry: number, rule, text on the left and on the right.
+std::string entry(std::size_t number, const std::string& left, const std::string& right,
+                  const TerminalStyle& style) {
+  const std::size_t used = margin + columns(left) + columns(right);
+  const std::size_t room = used + 2 < page_width ? page_width - used : 2;
+  return fmt::format("{:>3} {} {}{}{}\n", number, in_ink(ink::faint, "│", style),
+                     in_ink(ink::noticed, left, style), std::string(room, ' '), right);
+}
+
+std::string empty_entry(const TerminalStyle& style) {
+  return "    " + in_ink(ink::faint, "│", style) + "\n";
+}
+
+std::string numbers(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
+  std::string text;
+  if (tensor.shape().rank() == 0) {
+    text = in_ink_of_sign(tensor.number(), format_number(tensor.number(), style.digits), style) + "\n";
+  } else {
+    text = show_table(table_of(tensor, names), style, page_width - margin - 2);
+  }
+  return behind_margin(text, style);
+}
+
+std::string rows_taken(const WorkedExample& example, const TerminalStyle& style,
+                       const AxisNames& names) {
+  const Batch& batch = example.batch();
+  Table table{.corner = "example", .headings = {"row"}, .thing = "examples", .signs = false};
+  const std::int64_t features = batch.features.shape()[1];
+  for (std::int64_t feature = 0; feature < features; ++feature) {
+    const bool has_name = std::ssize(names.features) == features;
+    table.headings.push_back(has_name ? names.features[static_cast<std::size_t>(feature)]
+                                      : fmt::format("feature {}", feature));
+  }
+  table.headings.push_back(names.target.empty() ? "target" : names.target);
+  for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
+    const auto place = static_cast<std::int64_t>(example_number);
+    std::vector<std::optional<double>> cells{static_cast<double>(batch.rows[example_number])};
+    for (std::int64_t feature = 0; feature < features; ++feature) {
+      cells.emplace_back(batch.features.at({place, feature}));
+    }
+    cells.emplace_back(batch.targets.at({place, 0}));
+    table.rows.push_back(std::move(cells));
+    table.labels.push_back(fmt::format("{}", place));
+  }
+  return behind_margin(show_table(table, style, page_width - margin - 2), style);
+}
+
+std::string forward(const WorkedExample& example, const TerminalStyle& style,
+                    const AxisNames& names) {
+  std::string text;
+  std::string section;
+  for (const Line& line : example.sheet().lines()) {
+    if (line.section() != section) {
+      section = line.section();
+      text += "\n" + show_heading(section, style);
+    } else {
+      text += empty_entry(style);
+    }
+    const std::string symbols = line.symbols();
+    text += entry(line.number(), line.name() + (symbols.empty() ? "" : " = " + symbols),
+                  fmt::format("{} {}", line.operation(), to_string(line.shape())), style);
+    text += numbers(line.value(), style, names);
+  }
+  return text;
+}
+
+std::string reverse(const WorkedExample& example, const TerminalStyle& style,
+                    const AxisNames& names) {
+  std::string text = "\n" + show_heading("reverse sweep", style);
+  text += behind_margin(fmt::format("∂z is short for ∂{}/∂z: how {} changes with each number of z\n",
+                                    example.cost().name(), example.cost().name()),
+                        style);
+  for (const ReverseStep& step : example.reverse_steps()) {
+    text += empty_entry(style);
+    text += entry(step.line.number(), "∂" + step.line.name() + " arrived",
+                  to_string(step.arrived.shape()), style);
+    text += numbers(step.arrived, style, names);
+    for (const ReverseStep::PassedOn& passed : step.passed_on) {
+      text += behind_margin(fmt::format("passed on to {}: {}\n", passed.to.name(),
+                                        step.line.reverse_symbols(passed.input)),
+                            style);
+      text += numbers(passed.contribution, style, names);
+    }
+    if (step.passed_on.empty()) text += behind_margin("a weight: the sweep ends here\n", style);
+  }
+  return text;
+}
+
+std::string updates(const WorkedExample& example, const TerminalStyle& style) {
+  std::string text = "\n" + show_heading("update", style);
+  const std::string rate = format_number(example.rule().rate, style.digits);
+  text += behind_margin(
+      fmt::format("each weight goes rate × gradient against its gradient; the rate is {}\n", rate),
+      style);
+  for (const WorkedExample::Update& update : example.updates()) {
+    Table table{.corner = update.weight,
+                .headings = {"before", "gradient", rate + " × gradient", "after"},
+                .thing = "weights"};
+    for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
+      table.labels.push_back(update.weight + to_string(update.before.shape().index(offset)));
+      const double gradient = update.gradient.at_offset(offset);
+      table.rows.push_back({update.before.at_offset(offset), gradient,
+                            example.rule().rate * gradient, update.after.at_offset(offset)});
+    }
+    text += empty_entry(style);
+    text += behind_margin(show_table(table, style, page_width - margin - 2), style);
+  }
+  return text;
+}
+
+std::string result(const WorkedExample& example, const TerminalStyle& style) {
+  const double before = example.loss_before();
+  const double after = example.loss_after();
+  return "\n" + show_heading("the same minibatch again", style) +
+         behind_margin(fmt::format("{} before the update  {}\n{} after the update   {}\n{}",
+                                   example.cost().name(), format_number(before, style.digits),
+                                   example.cost().name(), format_number(after, style.digits),
+                                   after < before ? ""
+                                                  : "It did not fall: a step in this direction was "
+                                                    "too long. Try a smaller rate.\n"),
+                       style);
+}
+
+}  // namespace
+
+std::string show_heading(std::string_view text, const TerminalStyle& style) {
+  std::string heading(text);
+  if (!heading.empty()) heading[0] = static_cast<char>(std::toupper(heading[0]));
+  const std::size_t used = columns(heading) + 6;
+  std::string rule;
+  for (std::size_t at = used; at < page_width; ++at) rule += "─";
+  return in_ink(ink::faint, "────", style) + " " + in_ink(ink::noticed, heading, style) + " " +
+         in_ink(ink::faint, rule, style) + "\n";
+}
+
+std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
+  if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
+  return show_table(table_of(tensor, names), style);
+}
+
+std::string show_worked_example(const WorkedExample& example, const TerminalStyle& style,
+                                const AxisNames& names) {
+  return show_heading("rows taken", style) + rows_taken(example, style, names) +
+         forward(example, style, names) + reverse(example, style, names) +
+         updates(example, style) + result(example, style);
+}
+
+std::string show_run(const RunRecord& run, const TerminalStyle& style) {
+  Table table{.corner = "epoch",
+              .headings = {"running cost", "whole-set cost"},
+              .thing = "epochs",
+              .signs = false};
+  const std::size_t count = run.epochs.size();
+  const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
+  const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
+  for (std::size_t at = 0; at < count; ++at) {
+    if (at % step != 0 && at + 1 != count) continue;
+    const EpochFigures& figures = run.epochs[at];
+    table.labels.push_back(fmt::format("{}", figures.epoch));
+    const std::optional<double> running =
+        at == 0 ? std::nullopt : std::optional(figures.running_cost);
+    table.rows.push_back({running, figures.whole_cost});
+  }
+  TerminalStyle all_rows = style;
+  all_rows.most_rows = std::ssize(table.rows);
+  return show_table(table, all_rows);
+}
+
+}  // namespace lattice

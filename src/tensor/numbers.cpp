@@ -1,0 +1,60 @@
+#include "lattice/tensor/numbers.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+#include <limits>
+
+namespace lattice {
+namespace {
+
+constexpr std::string_view minus = "−";
+
+/// Large numbers below this are written as whole numbers, not with a power of ten.
+constexpr double shown_in_full = 1e9;
+
+std::string without_sign(double size, int digits) {
+  if (std::isnan(size)) return "NaN";
+  if (std::isinf(size)) return "∞";
+  if (digits < all_digits && size >= std::pow(10.0, digits) && size < shown_in_full) {
+    return fmt::format("{:.0f}", size);
+  }
+  std::string text =
+      digits >= all_digits ? fmt::format("{}", size) : fmt::format("{:.{}g}", size, digits);
+  const size_t e = text.find('e');
+  if (e == std::string::npos) return text;
+  const bool small = text[e + 1] == '-';
+  const size_t first_digit = text.find_first_not_of("0", e + 2);
+  return fmt::format("{}e{}{}", text.substr(0, e), small ? minus : "", text.substr(first_digit));
+}
+
+}  // namespace
+
+std::string format_number(double number, int digits) {
+  return fmt::format("{}{}", number < 0 ? minus : "", without_sign(std::abs(number), digits));
+}
+
+std::optional<double> parse_number(std::string_view text) {
+  constexpr std::string_view spaces = " \t\r\n";
+  const size_t first = text.find_first_not_of(spaces);
+  if (first == std::string_view::npos) return std::nullopt;
+  text = text.substr(first, text.find_last_not_of(spaces) - first + 1);
+
+  std::string plain(text);
+  for (size_t at = plain.find(minus); at != std::string::npos; at = plain.find(minus)) {
+    plain.replace(at, minus.size(), "-");
+  }
+  const char* begin = plain.data();
+  const char* const end = begin + plain.size();
+  if (*begin == '+' && plain.size() > 1 && plain[1] != '-') ++begin;
+  double number = 0.0;
+  const auto [stop, problem] = std::from_chars(begin, end, number);
+  if (stop != end || problem == std::errc::invalid_argument) return std::nullopt;
+  if (problem == std::errc::result_out_of_range) {
+    number = std::strtod(begin, nullptr);
+  }
+  return number;
+}
+
+}  // namespace lattice

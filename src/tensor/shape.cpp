@@ -1,0 +1,181 @@
+#include "lattice/tensor/shape.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <limits>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+void check_rank(size_t axes) {
+  if (axes > max_rank) {
+    throw ShapeError({.what = "too many axes",
+                      .expected = fmt::format("at most {} axes", max_rank),
+                      .found = fmt::format("{} axes", axes)});
+  }
+}
+
+}  // namespace
+
+std::string_view word(Role role) {
+  switch (role) {
+    case Role::none:
+      return "";
+    case Role::example:
+      return "example";
+    case Role::feature:
+      return "feature";
+    case Role::unit:
+      return "unit";
+    case Role::class_:
+      return "class";
+    case Role::channel:
+      return "channel";
+    case Role::row:
+      return "row";
+    case Role::column:
+      return "column";
+    case Role::node:
+      return "node";
+  }
+  return "";
+}
+
+Index::Index(std::initializer_list<std::int64_t> positions)
+    : Index(std::span(positions.begin(), positions.size())) {}
+
+Index::Index(std::span<const std::int64_t> positions) : rank_(static_cast<int>(positions.size())) {
+  check_rank(positions.size());
+  std::ranges::copy(positions, at_.begin());
+}
+
+Index Index::zeros(int rank) {
+  Index index;
+  index.rank_ = rank;
+  return index;
+}
+
+std::string to_string(const Index& index) {
+  if (index.rank() == 0) return "";
+  std::string text = "[";
+  for (int axis = 0; axis < index.rank(); ++axis) {
+    text += fmt::format("{}{}", axis == 0 ? "" : ",", index[axis]);
+  }
+  return text + "]";
+}
+
+Shape::Shape(std::initializer_list<std::int64_t> extents)
+    : Shape(std::span(extents.begin(), extents.size())) {}
+
+Shape::Shape(std::span<const std::int64_t> extents) {
+  check_rank(extents.size());
+  std::int64_t room = std::numeric_limits<std::int64_t>::max() / 64;
+  for (const std::int64_t extent : extents) {
+    if (extent < 1) {
+      throw ShapeError({.what = fmt::format("axis {} of a shape has no room", int{rank_}),
+                        .expected = "an extent of 1 or more on every axis",
+                        .found = fmt::format("[{}]", fmt::join(extents, " × "))});
+    }
+    if (extent > room) {
+      throw ShapeError({.what = "a shape with more numbers than can be counted",
+                        .found = fmt::format("[{}]", fmt::join(extents, " × "))});
+    }
+    room /= extent;
+    extents_[rank_++] = extent;
+  }
+}
+
+Shape Shape::with(std::initializer_list<Role> roles) const {
+  if (roles.size() != rank_) {
+    throw ShapeError({.what = "roles and axes differ in number",
+                      .expected = fmt::format("{} roles for {}", int{rank_}, to_string(*this)),
+                      .found = fmt::format("{} roles", roles.size())});
+  }
+  Shape shape = *this;
+  std::ranges::copy(roles, shape.roles_.begin());
+  return shape;
+}
+
+std::int64_t Shape::offset(const Index& index) const {
+  if (index.rank() != rank()) {
+    throw IndexError({.what = "an index of another rank than the tensor",
+                      .expected = fmt::format("{} positions for {}", rank(), to_string(*this)),
+                      .found = fmt::format("{} positions{}{}", index.rank(),
+                                           index.rank() == 0 ? "" : ": ", to_string(index))});
+  }
+  std::int64_t offset = 0;
+  for (int axis = 0; axis < rank(); ++axis) {
+    if (index[axis] < 0 || index[axis] >= (*this)[axis]) {
+      const std::string_view role = word(this->role(axis));
+      throw IndexError({.what = fmt::format("{} is outside {}", to_string(index), to_string(*this)),
+                        .where = role.empty() ? fmt::format("axis {}", axis)
+                                              : fmt::format("axis {}, {}", axis, role),
+                        .expected = fmt::format("0 to {}", (*this)[axis] - 1),
+                        .found = fmt::format("{}", index[axis])});
+    }
+    offset = offset * (*this)[axis] + index[axis];
+  }
+  return offset;
+}
+
+Index Shape::index(std::int64_t offset) const {
+  Index index = Index::zeros(rank());
+  for (int axis = rank() - 1; axis >= 0; --axis) {
+    index[axis] = offset % (*this)[axis];
+    offset /= (*this)[axis];
+  }
+  return index;
+}
+
+std::string to_string(const Shape& shape) {
+  if (shape.rank() == 0) return "[one number]";
+  std::string text = "[";
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    const std::string_view role = word(shape.role(axis));
+    text += fmt::format("{}{}{}{}", axis == 0 ? "" : " × ", role, role.empty() ? "" : " ",
+                        shape[axis]);
+  }
+  return text + "]";
+}
+
+Shape broadcast(const Shape& a, const Shape& b) {
+  const int rank = std::max(a.rank(), b.rank());
+  std::array<std::int64_t, max_rank> extents{};
+  std::array<Role, max_rank> roles{};
+  for (int axis = 0; axis < rank; ++axis) {
+    const int in_a = axis - (rank - a.rank());
+    const int in_b = axis - (rank - b.rank());
+    const std::int64_t from_a = in_a < 0 ? 1 : a[in_a];
+    const std::int64_t from_b = in_b < 0 ? 1 : b[in_b];
+    if (from_a != from_b && from_a != 1 && from_b != 1) {
+      throw ShapeError({.what = fmt::format("{} and {} do not fit number by number", to_string(a),
+                                            to_string(b)),
+                        .where = fmt::format("axis {} from the last", rank - 1 - axis),
+                        .expected = "the same extent on both sides, or 1 on one of them",
+                        .found = fmt::format("{} and {}", from_a, from_b)});
+    }
+    const auto slot = static_cast<size_t>(axis);
+    extents[slot] = std::max(from_a, from_b);
+    if (in_a >= 0 && from_a == extents[slot]) roles[slot] = a.role(in_a);
+    if (roles[slot] == Role::none && in_b >= 0 && from_b == extents[slot]) {
+      roles[slot] = b.role(in_b);
+    }
+  }
+  Shape shape(std::span(extents.data(), static_cast<size_t>(rank)));
+  for (int axis = 0; axis < rank; ++axis) shape.set_role(axis, roles[static_cast<size_t>(axis)]);
+  return shape;
+}
+
+Index before_broadcast(const Shape& from, const Index& at) {
+  Index index = Index::zeros(from.rank());
+  for (int axis = 0; axis < from.rank(); ++axis) {
+    index[axis] = from[axis] == 1 ? 0 : at[axis + at.rank() - from.rank()];
+  }
+  return index;
+}
+
+}  // namespace lattice

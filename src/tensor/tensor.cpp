@@ -1,0 +1,229 @@
+#include "lattice/tensor/tensor.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <limits>
+
+#include "lattice/tensor/error.hpp"
+#include "tensor/visit.hpp"
+
+namespace lattice {
+namespace {
+
+/// A tensor filled by asking `next` for each number in turn.
+template <class Next>
+Tensor filled(const Shape& shape, Precision precision, Next next) {
+  Tensor result = Tensor::unfilled(shape, precision);
+  visit(precision, [&]<class T>(T) {
+    std::generate_n(result.writable<T>(), result.count(), [&] { return static_cast<T>(next()); });
+  });
+  return result;
+}
+
+void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_t depth,
+             std::vector<double>& all) {
+  const bool leaf = depth == extents.size();
+  if (numbers.is_list() == leaf ||
+      (!leaf && std::ssize(numbers.parts()) != extents[depth])) {
+    throw ShapeError(
+        {.what = "nested numbers of unequal length",
+         .where = fmt::format("after {} numbers, {} levels deep", all.size(), depth),
+         .expected = leaf ? "a number, like the first entry"
+                          : fmt::format("{} entries, as in the first row", extents[depth]),
+         .found = numbers.is_list() ? fmt::format("{} entries", numbers.parts().size())
+                                    : "a number"});
+  }
+  if (leaf) all.push_back(numbers.number());
+  for (const Nested& part : numbers.parts()) collect(part, extents, depth + 1, all);
+}
+
+}  // namespace
+
+void Tensor::refuse_empty() {
+  throw NumberError({.what = "this tensor holds nothing",
+                     .remedy = "it was never filled, or its numbers were moved elsewhere"});
+}
+
+void Tensor::take_own_copy() {
+  Tensor own = unfilled(shape_, storage_->precision);
+  const size_t size = storage_->precision == Precision::double_ ? sizeof(double) : sizeof(float);
+  std::memcpy(own.storage_->numbers(), storage_->numbers(), static_cast<size_t>(count()) * size);
+  swap(own);
+}
+
+double Tensor::at(const Index& index) const { return at_offset(shape_.offset(index)); }
+
+double Tensor::at_offset(std::int64_t offset) const {
+  check_filled();
+  if (offset < 0 || offset >= count()) {
+    throw IndexError({.what = "an offset outside the tensor",
+                      .expected = fmt::format("0 to {}", count() - 1),
+                      .found = fmt::format("{}", offset)});
+  }
+  return visit(precision(), [&]<class T>(T) { return static_cast<double>(data<T>()[offset]); });
+}
+
+double Tensor::number() const {
+  if (count() != 1) {
+    throw ShapeError({.what = "a single number was asked of a tensor with more",
+                      .expected = "one number",
+                      .found = to_string(shape_),
+                      .remedy = "ask for one place with at(), or take sum or mean first"});
+  }
+  return at_offset(0);
+}
+
+std::vector<double> Tensor::numbers() const {
+  return visit(precision(), [&]<class T>(T) {
+    return std::vector<double>(data<T>(), data<T>() + count());
+  });
+}
+
+void Tensor::set(const Index& index, double number) {
+  const std::int64_t offset = shape_.offset(index);
+  visit(precision(), [&]<class T>(T) { writable<T>()[offset] = static_cast<T>(number); });
+}
+
+Tensor Tensor::reshaped(const Shape& shape) const {
+  check_filled();
+  if (shape.count() != count()) {
+    throw ShapeError({.what = "a reshape keeps the count of numbers",
+                      .expected = fmt::format("a shape of {} numbers, as {} holds", count(),
+                                              to_string(shape_)),
+                      .found = fmt::format("{}, {} numbers", to_string(shape), shape.count())});
+  }
+  Tensor result = *this;
+  result.shape_ = shape;
+  return result;
+}
+
+Tensor Tensor::with(std::initializer_list<Role> roles) const {
+  Tensor result = *this;
+  result.shape_ = shape_.with(roles);
+  return result;
+}
+
+Tensor Tensor::in(Precision precision) const {
+  if (precision == this->precision()) return *this;
+  Tensor result = unfilled(shape_, precision);
+  visit(precision, [&]<class To>(To) {
+    visit(this->precision(), [&]<class From>(From) {
+      std::transform(data<From>(), data<From>() + count(), result.writable<To>(),
+                     [](From number) { return static_cast<To>(number); });
+    });
+  });
+  return result;
+}
+
+Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
+  check_filled();
+  if (shape_.rank() == 0) {
+    throw ShapeError({.what = "a single number has no rows"});
+  }
+  std::array<std::int64_t, max_rank> extents{};
+  for (int axis = 0; axis < shape_.rank(); ++axis) extents[static_cast<size_t>(axis)] = shape_[axis];
+  extents[0] = std::ssize(rows);
+  Shape shape(std::span<const std::int64_t>(extents.data(), static_cast<size_t>(shape_.rank())));
+  for (int axis = 0; axis < shape_.rank(); ++axis) shape.set_role(axis, shape_.role(axis));
+  Tensor result = unfilled(shape, precision());
+  const std::int64_t width = count() / shape_[0];
+  visit(precision(), [&]<class T>(T) {
+    T* to = result.writable<T>();
+    for (const std::int64_t row : rows) {
+      if (row < 0 || row >= shape_[0]) {
+        throw IndexError({.what = "a row that is not there",
+                          .expected = fmt::format("0 to {}", shape_[0] - 1),
+                          .found = fmt::format("row {}", row)});
+      }
+      to = std::copy_n(data<T>() + row * width, width, to);
+    }
+  });
+  return result;
+}
+
+bool operator==(const Tensor& a, const Tensor& b) {
+  if (a.empty() || b.empty()) return a.empty() == b.empty();
+  return a.shape() == b.shape() && a.precision() == b.precision() &&
+         visit(a.precision(), [&]<class T>(T) {
+           return std::memcmp(a.data<T>(), b.data<T>(), static_cast<size_t>(a.count()) * sizeof(T)) ==
+                  0;
+         });
+}
+
+Tensor tensor(const Nested& numbers, Precision precision) {
+  std::vector<std::int64_t> extents;
+  for (const Nested* first = &numbers; first->is_list(); first = first->parts().data()) {
+    extents.push_back(std::ssize(first->parts()));
+    if (first->parts().empty()) break;
+  }
+  const Shape shape{std::span<const std::int64_t>(extents)};
+  std::vector<double> all;
+  collect(numbers, extents, 0, all);
+  return tensor(shape, all, precision);
+}
+
+Tensor tensor(const Shape& shape, std::span<const double> numbers, Precision precision) {
+  if (std::ssize(numbers) != shape.count()) {
+    throw ShapeError({.what = "numbers and shape differ in count",
+                      .expected = fmt::format("{} numbers for {}", shape.count(), to_string(shape)),
+                      .found = fmt::format("{} numbers", numbers.size())});
+  }
+  auto next = numbers.begin();
+  return filled(shape, precision, [&] { return *next++; });
+}
+
+Tensor constant(const Shape& shape, double number, Precision precision) {
+  return filled(shape, precision, [&] { return number; });
+}
+
+Tensor zeros(const Shape& shape, Precision precision) { return constant(shape, 0.0, precision); }
+
+Tensor ones(const Shape& shape, Precision precision) { return constant(shape, 1.0, precision); }
+
+Tensor identity(std::int64_t size, Precision precision) {
+  Tensor result = zeros({size, size}, precision);
+  for (std::int64_t place = 0; place < size; ++place) result.set({place, place}, 1.0);
+  return result;
+}
+
+Tensor evenly_spaced(double first, double last, std::int64_t count, Precision precision) {
+  std::int64_t place = 0;
+  return filled({count}, precision, [&] {
+    const auto gaps = static_cast<double>(count - 1);
+    const auto from_first = static_cast<double>(place++);
+    return count == 1 ? first : (first * (gaps - from_first) + last * from_first) / gaps;
+  });
+}
+
+Tensor normal(const Shape& shape, double mean, double spread, Random& random, Precision precision) {
+  return filled(shape, precision, [&] { return random.normal(mean, spread); });
+}
+
+Tensor uniform(const Shape& shape, double low, double high, Random& random, Precision precision) {
+  return filled(shape, precision, [&] { return random.uniform(low, high); });
+}
+
+Distance distance(const Tensor& a, const Tensor& b) {
+  if (a.shape() != b.shape()) {
+    throw ShapeError({.what = "tensors of different shapes are not compared place by place",
+                      .expected = to_string(a.shape()),
+                      .found = to_string(b.shape())});
+  }
+  Distance result{.largest = -1.0};
+  for (std::int64_t offset = 0; offset < a.count(); ++offset) {
+    const double first = a.at_offset(offset);
+    const double second = b.at_offset(offset);
+    double apart = first == second ? 0.0 : std::abs(first - second);
+    if (std::isnan(apart)) {
+      apart = std::isnan(first) && std::isnan(second) ? 0.0
+                                                      : std::numeric_limits<double>::infinity();
+    }
+    if (apart > result.largest) result = {apart, a.shape().index(offset)};
+  }
+  return result;
+}
+
+}  // namespace lattice

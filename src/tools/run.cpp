@@ -1,0 +1,65 @@
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+#include <algorithm>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+#include "tools/commands.hpp"
+
+namespace lattice::tools {
+namespace {
+
+/// What cannot be understood on the command line, said in our way.
+Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
+  const std::vector<CLI::App*> chosen = app.get_subcommands();
+  const CLI::App& verb = chosen.empty() ? app : *chosen.front();
+  const std::string help =
+      chosen.empty() ? "lattice --help" : fmt::format("lattice {} --help", verb.get_name());
+  const std::vector<std::string> left = app.remaining(true);
+  if (left.empty()) return {.what = error.what(), .remedy = help};
+
+  std::vector<std::string> known;
+  if (left.front().starts_with("-")) {
+    for (const CLI::Option* option : verb.get_options()) known.push_back(option->get_name());
+  } else if (chosen.empty()) {
+    for (const CLI::App* each : app.get_subcommands({})) known.push_back(each->get_name());
+  }
+  const std::string near = nearest(left.front(), known);
+  return {.what = fmt::format("'{}' is not understood here", left.front()),
+          .where = chosen.empty() ? "" : "lattice " + verb.get_name(),
+          .remedy = near.empty() ? help : fmt::format("did you mean {}? Else: {}", near, help)};
+}
+
+}  // namespace
+
+Exit run(const std::vector<std::string>& arguments, Console& console) {
+  CLI::App app("Open Lattice works small networks number by number, and explains every number.",
+               "lattice");
+  app.require_subcommand(1);
+  app.set_help_all_flag("--help-all", "The help of every verb");
+  add_demo(app, console);
+  add_work(app, console);
+  add_why(app, console);
+  add_train(app, console);
+  add_about(app, console);
+
+  try {
+    app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
+    return Exit::done;
+  } catch (const CLI::Success& asked_for_help) {
+    app.exit(asked_for_help, console.out, console.err);
+    return Exit::done;
+  } catch (const CLI::ParseError& error) {
+    console.err << Error(understood_as(error, app)).what() << "\n";
+    return Exit::bad_input;
+  } catch (const Error& error) {
+    console.err << error.what() << "\n";
+    return Exit::bad_input;
+  } catch (const std::exception& error) {
+    console.err << "a fault of ours: " << error.what() << "\n";
+    return Exit::our_fault;
+  }
+}
+
+}  // namespace lattice::tools

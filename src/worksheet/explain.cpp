@@ -1,0 +1,188 @@
+#include "lattice/worksheet/explain.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+#include "worksheet/record.hpp"
+
+namespace lattice {
+namespace {
+
+/// Lines without a name are written out as long as a formula has fewer cells than this.
+constexpr int most_cells = 4000;
+
+/// Makes formulas over the named lines of a worksheet, and over the gradients of a sweep.
+class Author {
+ public:
+  Author(WorksheetRecord& record, const ReverseSweep* sweep) : record_(record), sweep_(sweep) {}
+
+  /// How the number on a calculated line is made.
+  [[nodiscard]] Formula made(std::uint32_t position, const Index& at) {
+    return record_[position].operation->element(View(*this, position), at);
+  }
+
+  /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
+  [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at) {
+    std::vector<Formula> uses;
+    const std::uint32_t last = WorksheetRecord::position(sweep_->result());
+    for (std::uint32_t user = position + 1; user <= last; ++user) {
+      const WorksheetRecord::Entry& entry = record_[user];
+      if (entry.operation == nullptr || !sweep_->has_reached(record_.line(user))) continue;
+      const std::span<const std::uint32_t> inputs = record_.inputs(entry);
+      for (std::size_t input = 0; input < inputs.size(); ++input) {
+        if (inputs[input] != position) continue;
+        uses.push_back(entry.operation->reverse_element(View(*this, user), input, at));
+      }
+    }
+    return Formula::sum(std::move(uses));
+  }
+
+ private:
+  /// The surroundings of one line, for its operation.
+  class View final : public Cells {
+   public:
+    View(Author& author, std::uint32_t position)
+        : author_(author),
+          position_(position),
+          inputs_(author.record_.inputs(author.record_[position])) {}
+
+    [[nodiscard]] const Shape& shape(std::size_t input) const override {
+      return author_.record_[inputs_[input]].value.shape();
+    }
+    [[nodiscard]] const Shape& result_shape() const override {
+      return author_.record_[position_].value.shape();
+    }
+    [[nodiscard]] Formula input(std::size_t input, const Index& at) const override {
+      return author_.value(inputs_[input], at);
+    }
+    [[nodiscard]] Formula result(const Index& at) const override {
+      return author_.value(position_, at);
+    }
+    [[nodiscard]] Formula arrived(const Index& at) const override {
+      return author_.gradient(position_, at);
+    }
+
+   private:
+    Author& author_;
+    std::uint32_t position_;
+    std::span<const std::uint32_t> inputs_;
+  };
+
+  [[nodiscard]] Formula value(std::uint32_t position, const Index& at) {
+    const WorksheetRecord::Entry& entry = record_[position];
+    if (entry.name.empty() && cells_ < most_cells) return made(position, at);
+    return cell(Cell::Kind::value, position, at, entry.value);
+  }
+
+  [[nodiscard]] Formula gradient(std::uint32_t position, const Index& at) {
+    const bool is_result = position == WorksheetRecord::position(sweep_->result());
+    if (record_[position].name.empty() && !is_result && cells_ < most_cells) {
+      return gradient_made(position, at);
+    }
+    return cell(Cell::Kind::gradient, position, at, sweep_->gradient(record_.line(position)));
+  }
+
+  [[nodiscard]] Formula cell(Cell::Kind kind, std::uint32_t position, const Index& at,
+                             const Tensor& numbers) {
+    ++cells_;
+    return Formula(
+        Cell{.kind = kind, .name = record_.name(position), .at = at, .number = numbers.at(at)});
+  }
+
+  WorksheetRecord& record_;
+  const ReverseSweep* sweep_;
+  int cells_ = 0;
+};
+
+/// A line that was not calculated, explained.
+std::string note_for(const Line& line) {
+  if (line.kind() == Line::Kind::given) return "given: it is data, not calculated";
+  if (line.kind() == Line::Kind::weight) return "a weight: where it starts, or what updates made it";
+  return "";
+}
+
+/// The number at a place of a line's value or gradient; an error names the line.
+double number_at(const Line& line, const Tensor& numbers, const Index& at) {
+  try {
+    return numbers.at(at);
+  } catch (const IndexError& error) {
+    Trouble trouble = error.trouble();
+    trouble.what = fmt::format("there is no {}{}: {} is {}", line.name(), to_string(at),
+                               line.name(), to_string(line.shape()));
+    throw IndexError(trouble);
+  }
+}
+
+}  // namespace
+
+std::string Explanation::text(const Notation& notation) const {
+  const std::string indent(columns(subject), ' ');
+  const auto row = [&](const std::string& text) {
+    return " = " + wrap_formula(text, indent.size() + 3);
+  };
+  const std::string result = format_number(value, notation.digits);
+  if (!note.empty()) return fmt::format("{} = {}    ({})", subject, result, note);
+
+  Notation filled_in = notation;
+  filled_in.filled_in = true;
+  const std::string in_names = formula.text(notation);
+  const std::string in_numbers = formula.text(filled_in);
+  std::string text = subject + row(in_names);
+  if (in_numbers != in_names && in_numbers != result) text += "\n" + indent + row(in_numbers);
+  if (in_names != result) text += "\n" + indent + row(result);
+  return text;
+}
+
+Explanation explain(const Line& line, const Index& at) {
+  const double value = number_at(line, line.value(), at);
+  const std::string subject = line.name() + to_string(at);
+  if (line.kind() != Line::Kind::calculated) return {subject, value, value, note_for(line)};
+  Author author(WorksheetRecord::of(line), nullptr);
+  return {subject, author.made(WorksheetRecord::position(line), at), value, ""};
+}
+
+Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at) {
+  const double value = number_at(line, sweep.gradient(line), at);
+  const std::string result = sweep.result().name();
+  const std::string subject = fmt::format("∂{}/∂{}{}", result, line.name(), to_string(at));
+  if (line == sweep.result()) {
+    return {subject, value, value, "the sweep starts here: a number changes with itself by 1"};
+  }
+  Author author(WorksheetRecord::of(line), &sweep);
+  return {subject, author.gradient_made(WorksheetRecord::position(line), at), value, ""};
+}
+
+Place parse_place(std::string_view text) {
+  const auto refuse = [&] {
+    return NameError({.what = fmt::format("'{}' does not say which number is meant", text),
+                      .expected = "a name and, in brackets, a position on each axis: W[1,0], z[4,0], "
+                                  "cost",
+                      .found = fmt::format("'{}'", text)});
+  };
+  const size_t bracket = text.find('[');
+  if (bracket == std::string_view::npos) {
+    if (text.empty() || text.find(']') != std::string_view::npos) throw refuse();
+    return {std::string(text), {}};
+  }
+  if (bracket == 0 || !text.ends_with(']')) throw refuse();
+  std::vector<std::int64_t> positions;
+  const char* next = text.data() + bracket + 1;
+  const char* const end = text.data() + text.size() - 1;
+  for (;;) {
+    while (next != end && *next == ' ') ++next;
+    std::int64_t position = 0;
+    const auto [stop, problem] = std::from_chars(next, end, position);
+    if (problem != std::errc()) throw refuse();
+    positions.push_back(position);
+    next = stop;
+    while (next != end && *next == ' ') ++next;
+    if (next == end) break;
+    if (*next++ != ',') throw refuse();
+  }
+  return {std::string(text.substr(0, bracket)), Index(positions)};
+}
+
+}  // namespace lattice

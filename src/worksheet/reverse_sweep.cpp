@@ -1,0 +1,160 @@
+#include "lattice/worksheet/reverse_sweep.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <utility>
+
+#include "lattice/tensor/error.hpp"
+#include "tensor/kernels.hpp"
+#include "worksheet/record.hpp"
+
+namespace lattice {
+namespace {
+
+/// Adds a contribution to what has arrived at a line.
+void arrive(Tensor& arrived, Tensor contribution) {
+  if (arrived.empty()) {
+    arrived = std::move(contribution);
+  } else {
+    kernels::add(arrived, contribution);
+  }
+}
+
+/// Carries what arrived at a calculated line on to its inputs: calls `pass(input, position,
+/// contribution)` for each one that gets a gradient.
+template <class Pass>
+void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entry,
+               const Tensor& arrived, Pass pass) {
+  const std::span<const std::uint32_t> positions = record.inputs(entry);
+  std::array<const Tensor*, most_inputs> values{};
+  for (std::size_t input = 0; input < positions.size(); ++input) {
+    values[input] = &record[positions[input]].value;
+  }
+  const Inputs inputs(std::span(values.data(), positions.size()));
+  for (std::size_t input = 0; input < positions.size(); ++input) {
+    if (!record[positions[input]].depends_on_weights) continue;
+    pass(input, positions[input], entry.operation->reverse({inputs, entry.value, arrived}, input));
+  }
+}
+
+/// Checks that there are gradients to ask for, and gives the one the sweep starts with: 1.
+Tensor seed(const Line& result) {
+  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(result);
+  if (entry.value.count() != 1) {
+    throw ShapeError({.what = fmt::format("the reverse sweep starts from one number, and {} has more",
+                                          result.name()),
+                      .where = fmt::format("line {}", result.number()),
+                      .expected = "one number",
+                      .found = to_string(entry.value.shape()),
+                      .remedy = "bring it down to one with mean(…) or sum(…)"});
+  }
+  if (!entry.depends_on_weights) {
+    throw NameError({.what = fmt::format("{} depends on no weight", result.name()),
+                     .where = fmt::format("line {}", result.number()),
+                     .expected = "a line made from at least one weight",
+                     .remedy = "write what is to be learnt down with sheet.weight(…), not given(…)"});
+  }
+  return ones(entry.value.shape(), entry.value.precision());
+}
+
+}  // namespace
+
+const Tensor& Gradients::operator[](std::string_view weight) const {
+  std::vector<std::string> names;
+  for (const Entry& entry : entries_) {
+    if (entry.weight == weight) return entry.gradient;
+    names.push_back(entry.weight);
+  }
+  throw NameError({.what = fmt::format("there is no gradient for '{}'", weight),
+                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
+                   .found = fmt::format("'{}'", weight),
+                   .remedy = "only weights that the result depends on have one"});
+}
+
+const Tensor& Gradients::operator[](const Line& weight) const { return (*this)[weight.name()]; }
+
+Gradients reverse_sweep(const Line& result) {
+  Tensor first = seed(result);
+  const WorksheetRecord& record = WorksheetRecord::of(result);
+  const std::uint32_t last = WorksheetRecord::position(result);
+  std::vector<Tensor> arrived(last + 1);
+  arrived[last] = std::move(first);
+  Gradients gradients;
+  for (std::uint32_t position = last + 1; position-- > 0;) {
+    if (arrived[position].empty()) continue;
+    const WorksheetRecord::Entry& entry = record[position];
+    if (entry.kind == Line::Kind::weight) {
+      gradients.entries_.push_back({entry.name, std::move(arrived[position])});
+      continue;
+    }
+    const Tensor here = std::move(arrived[position]);
+    pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor contribution) {
+      arrive(arrived[to], std::move(contribution));
+    });
+  }
+  std::reverse(gradients.entries_.begin(), gradients.entries_.end());
+  return gradients;
+}
+
+ReverseSweep::ReverseSweep(const Line& result)
+    : result_(result), next_(WorksheetRecord::position(result) + 1), arrived_(next_) {
+  arrived_.back() = seed(result);
+}
+
+bool ReverseSweep::next() {
+  WorksheetRecord& record = WorksheetRecord::of(result_);
+  while (next_ > 0) {
+    const std::uint32_t position = --next_;
+    if (arrived_[position].empty()) continue;
+    step_ = {.line = record.line(position), .arrived = arrived_[position], .passed_on = {}};
+    const WorksheetRecord::Entry& entry = record[position];
+    if (entry.kind == Line::Kind::weight) return true;
+    pass_back(record, entry, step_.arrived,
+              [&](std::size_t input, std::uint32_t to, const Tensor& contribution) {
+                arrive(arrived_[to], contribution);
+                step_.passed_on.push_back({record.line(to), input, contribution});
+              });
+    return true;
+  }
+  return false;
+}
+
+const ReverseStep& ReverseSweep::step() const {
+  if (step_.arrived.empty()) {
+    throw LineError({.what = "the reverse sweep has not taken a step yet",
+                     .remedy = "call next() first; it is false when no line is left"});
+  }
+  return step_;
+}
+
+bool ReverseSweep::has_reached(const Line& line) const {
+  const std::uint32_t position = WorksheetRecord::position(line);
+  return &WorksheetRecord::of(line) == &WorksheetRecord::of(result_) &&
+         position < arrived_.size() && !arrived_[position].empty();
+}
+
+const Tensor& ReverseSweep::gradient(const Line& line) const {
+  const std::uint32_t position = WorksheetRecord::position(line);
+  if (&WorksheetRecord::of(line) != &WorksheetRecord::of(result_)) {
+    throw LineError({.what = fmt::format("{} is a line of another worksheet", line.name())});
+  }
+  if (position < arrived_.size() && position < next_ && line.depends_on_weights()) {
+    throw LineError({.what = fmt::format("the reverse sweep has not come to {} yet", line.name()),
+                     .where = fmt::format("line {}", line.number()),
+                     .remedy = "take more steps: next() is true as long as lines are left"});
+  }
+  if (!has_reached(line)) {
+    const bool is_data = !line.depends_on_weights();
+    throw NameError(
+        {.what = fmt::format("no gradient arrives at {}", line.name()),
+         .where = fmt::format("line {}", line.number()),
+         .found = is_data ? "it is given, or made from given lines only"
+                          : fmt::format("{} does not depend on it", result_.name()),
+         .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…)" : ""});
+  }
+  return arrived_[position];
+}
+
+}  // namespace lattice

@@ -1,0 +1,163 @@
+#include "lattice/worksheet/worksheet.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+#include "worksheet/record.hpp"
+
+namespace lattice {
+
+std::size_t Line::number() const { return WorksheetRecord::position(*this) + 1; }
+
+std::string Line::name() const { return WorksheetRecord::of(*this).name(position_); }
+
+bool Line::has_name() const { return !WorksheetRecord::entry(*this).name.empty(); }
+
+Line::Kind Line::kind() const { return WorksheetRecord::entry(*this).kind; }
+
+const std::string& Line::section() const {
+  return WorksheetRecord::of(*this).section(WorksheetRecord::entry(*this));
+}
+
+const Shape& Line::shape() const { return value().shape(); }
+
+const Tensor& Line::value() const { return WorksheetRecord::entry(*this).value; }
+
+std::string_view Line::operation() const {
+  switch (kind()) {
+    case Kind::given:
+      return "given";
+    case Kind::weight:
+      return "weight";
+    case Kind::calculated:
+      return WorksheetRecord::entry(*this).operation->name();
+  }
+  return "";
+}
+
+std::string Line::symbols() const {
+  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(*this);
+  if (entry.operation == nullptr) return "";
+  return entry.operation->symbols(record_->symbols(position_));
+}
+
+std::string Line::reverse_symbols(std::size_t input) const {
+  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(*this);
+  if (input >= entry.input_count) {
+    throw IndexError({.what = fmt::format("{} has no input number {}", name(), input),
+                      .expected = fmt::format("fewer than {}", entry.input_count),
+                      .found = fmt::format("{}", input)});
+  }
+  return entry.operation->reverse_symbols(record_->symbols(position_), input);
+}
+
+std::vector<Line> Line::inputs() const {
+  std::vector<Line> lines;
+  for (const std::uint32_t input :
+       WorksheetRecord::of(*this).inputs(WorksheetRecord::entry(*this))) {
+    lines.push_back(record_->line(input));
+  }
+  return lines;
+}
+
+bool Line::depends_on_weights() const { return WorksheetRecord::entry(*this).depends_on_weights; }
+
+Worksheet::Worksheet() : record_(WorksheetRecord::take()) {}
+
+Worksheet::~Worksheet() {
+  if (record_ != nullptr) WorksheetRecord::give_back(record_);
+}
+
+WorksheetRecord& Worksheet::record() const {
+  if (record_ == nullptr) {
+    throw LineError({.what = "this worksheet was moved elsewhere",
+                     .remedy = "use the one it was moved to, or make a new one"});
+  }
+  return *record_;
+}
+
+Line Worksheet::given(std::string_view name, Tensor value) {
+  return record().add_leaf(Line::Kind::given, name, std::move(value));
+}
+
+Line Worksheet::weight(std::string_view name, Tensor value) {
+  const Shape& shape = value.shape();
+  if (shape.rank() == 2 && shape.role(0) == Role::none && shape.role(1) == Role::none) {
+    value = value.with({Role::feature, Role::unit});
+  } else if (shape.rank() == 1 && shape.role(0) == Role::none) {
+    value = value.with({Role::unit});
+  }
+  return record().add_leaf(Line::Kind::weight, name, std::move(value));
+}
+
+void Worksheet::section(std::string_view name) { record().open_section(name); }
+
+std::size_t Worksheet::size() const { return record().size(); }
+
+Line Worksheet::line(std::size_t number) const {
+  if (number < 1 || number > size()) {
+    throw IndexError({.what = "a line that is not there",
+                      .expected = size() == 0 ? "nothing: the worksheet is empty"
+                                              : fmt::format("1 to {}", size()),
+                      .found = fmt::format("line {}", number)});
+  }
+  return record().line(static_cast<std::uint32_t>(number - 1));
+}
+
+Line Worksheet::line(std::string_view name) const {
+  if (name.starts_with('#')) {
+    std::size_t number = 0;
+    const auto [end, problem] = std::from_chars(name.data() + 1, name.data() + name.size(), number);
+    if (problem == std::errc() && end == name.data() + name.size()) return line(number);
+  }
+  std::vector<Line> found;
+  std::vector<std::string> names;
+  for (const Line& line : lines()) {
+    if (line.has_name()) names.push_back(line.name());
+    if (line.name() == name) found.push_back(line);
+  }
+  if (found.size() == 1) return found.front();
+  if (found.empty()) {
+    const std::string near = nearest(name, names);
+    throw NameError({.what = fmt::format("no line is called '{}'", name),
+                     .expected = names.empty() ? "nothing: no line has a name"
+                                               : fmt::format("one of {}", fmt::join(names, ", ")),
+                     .found = fmt::format("'{}'", name),
+                     .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  }
+  throw NameError({.what = fmt::format("{} lines are called '{}'", found.size(), name),
+                   .where = fmt::format("lines {} and {}", found[0].number(), found[1].number()),
+                   .remedy = fmt::format("ask by number: #{}", found[0].number())});
+}
+
+std::vector<Line> Worksheet::lines() const {
+  std::vector<Line> lines;
+  for (std::uint32_t position = 0; position < record().size(); ++position) {
+    lines.push_back(record().line(position));
+  }
+  return lines;
+}
+
+void Worksheet::clear() { record().wipe(); }
+
+Line named(std::string_view name, Line line) {
+  WorksheetRecord::of(line).name(WorksheetRecord::position(line), name);
+  return line;
+}
+
+namespace detail {
+
+void* room_for_operation(const Line& line, std::size_t bytes) {
+  return WorksheetRecord::of(line).room_for_operation(bytes);
+}
+
+Line write_down(const Operation& operation, std::span<const Line> inputs) {
+  return WorksheetRecord::of(inputs.front()).add(operation, inputs);
+}
+
+}  // namespace detail
+
+}  // namespace lattice
