@@ -1,5 +1,5 @@
-/// How long our work takes beside the same work written by hand with Eigen, always as a ratio within
-/// one run.
+/// How long our work takes beside the same work written by hand with Eigen, always as a ratio
+/// within one run.
 
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>
@@ -50,8 +50,7 @@ class OurStep {
     const Line y = sheet.given("y", y_);
     const Line W = sheet.weight("W", weights_["W"]);
     const Line b = sheet.weight("b", weights_["b"]);
-    const Line z = matmul(x, W) + b;
-    const Line cost = 0.5 * mean(square(z - y));
+    const Line cost = half_mean_squared(dense(x, W, b), y);
     rule_.update(weights_, reverse_sweep(cost));
     return cost.value().number();
   }
@@ -96,7 +95,8 @@ class StepByHand {
 
 double nanoseconds(auto& step, int times) {
   const auto start = std::chrono::steady_clock::now();
-  for (int i = 0; i < times; ++i) benchmark::DoNotOptimize(step());
+  for (int i = 0; i < times; ++i)
+    benchmark::DoNotOptimize(step());
   const std::chrono::duration<double, std::nano> taken = std::chrono::steady_clock::now() - start;
   return taken.count() / times;
 }
@@ -137,7 +137,8 @@ class RatioReporter final : public benchmark::BenchmarkReporter {
   explicit RatioReporter(bool quiet) : quiet_(quiet) {}
 
   bool ReportContext(const Context&) override {
-    if (!quiet_) fmt::print("{:<28} {:>10} {:>13} {:>7}\n", "work", "ours, ns", "by hand, ns", "ratio");
+    if (!quiet_)
+      fmt::print("{:<28} {:>10} {:>13} {:>7}\n", "work", "ours, ns", "by hand, ns", "ratio");
     return true;
   }
 
@@ -170,9 +171,9 @@ class RatioReporter final : public benchmark::BenchmarkReporter {
 }  // namespace
 
 int main(int count, char** arguments) {
-  const bool json =
-      std::any_of(arguments + 1, arguments + count,
-                  [](const char* argument) { return std::strcmp(argument, "--json") == 0; });
+  const bool json = std::any_of(arguments + 1, arguments + count, [](const char* argument) {
+    return std::strcmp(argument, "--json") == 0;
+  });
   benchmark::RegisterBenchmark("step-linear-3-double", compare<OurStep, StepByHand>)
       ->Iterations(400)
       ->Unit(benchmark::kMillisecond);

@@ -4,6 +4,9 @@ add_library(lattice_options INTERFACE)
 target_compile_features(lattice_options INTERFACE cxx_std_20)
 target_compile_options(lattice_options INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wconversion
                                                  -Wsign-conversion -Wnon-virtual-dtor)
+# a·b + c is rounded twice, as it is on paper: a formula evaluated number by number then gives the
+# bits that the kernels gave, and so do operations that are fused and those that are not.
+target_compile_options(lattice_options INTERFACE -ffp-contract=off)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
   # inside its own string header (GCC bugs 105593 and 105651).

@@ -18,6 +18,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/products.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 #include "lattice/worksheet/worksheet.hpp"

@@ -13,7 +13,9 @@ namespace lattice {
 namespace {
 
 /// A reading as an instrument shows it: to the nearest 1/`steps` of a unit.
-double reading(double number, double steps) { return std::round(number * steps) / steps + 0.0; }
+double reading(double number, double steps) {
+  return std::round(number * steps) / steps + 0.0;
+}
 
 /// A table from rows of readings, the target last.
 Dataset table(std::string name, std::vector<std::string> feature_names, std::string target_name,
@@ -58,7 +60,8 @@ const DemoSet& find(std::string_view name) {
   const auto found = std::ranges::find(demo_sets(), name, &DemoSet::name);
   if (found != demo_sets().end()) return *found;
   std::vector<std::string> names;
-  for (const DemoSet& set : demo_sets()) names.push_back(set.name);
+  for (const DemoSet& set : demo_sets())
+    names.push_back(set.name);
   const std::string near = nearest(name, names);
   throw NameError({.what = fmt::format("there is no demo set '{}'", name),
                    .expected = fmt::format("one of {}", fmt::join(names, ", ")),

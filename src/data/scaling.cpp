@@ -40,7 +40,8 @@ Scaling fit_standard_scaling(const Tensor& features) {
   Tensor spread = zeros(shape, features.precision());
   for (std::int64_t feature = 0; feature < shape[0]; ++feature) {
     double mean = 0.0;
-    for (std::int64_t row = 0; row < rows; ++row) mean += features.at({row, feature});
+    for (std::int64_t row = 0; row < rows; ++row)
+      mean += features.at({row, feature});
     mean /= static_cast<double>(rows);
     double squares = 0.0;
     for (std::int64_t row = 0; row < rows; ++row) {

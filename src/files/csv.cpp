@@ -79,9 +79,10 @@ class Table {
   Table(std::string_view text, const std::string& name)
       : name_(name), records_(Collector(name).collect(text)) {
     if (records_.empty()) {
-      throw FileError({.what = fmt::format("{} is empty", name),
-                       .expected = "a header row with the names of the columns, and rows of numbers",
-                       .found = "nothing"});
+      throw FileError(
+          {.what = fmt::format("{} is empty", name),
+           .expected = "a header row with the names of the columns, and rows of numbers",
+           .found = "nothing"});
     }
     if (records_.size() == 1) {
       throw FileError({.what = fmt::format("{} has no rows", name),
@@ -90,12 +91,12 @@ class Table {
     }
     for (std::size_t row = 1; row < records_.size(); ++row) {
       if (records_[row].fields.size() == header().size()) continue;
-      throw FileError({.what = "a row with another number of fields than the header",
-                       .where = where(row),
-                       .expected = fmt::format("{} fields: {}", header().size(),
-                                               fmt::join(header(), ", ")),
-                       .found = fmt::format("{} fields: {}", records_[row].fields.size(),
-                                            fmt::join(records_[row].fields, ", "))});
+      throw FileError(
+          {.what = "a row with another number of fields than the header",
+           .where = where(row),
+           .expected = fmt::format("{} fields: {}", header().size(), fmt::join(header(), ", ")),
+           .found = fmt::format("{} fields: {}", records_[row].fields.size(),
+                                fmt::join(records_[row].fields, ", "))});
     }
   }
 
@@ -105,21 +106,24 @@ class Table {
   /// The column with a name; `option` is how it was asked for.
   [[nodiscard]] std::size_t column(const std::string& name, std::string_view option) const {
     const auto count = std::ranges::count(header(), name);
-    if (count == 1) return static_cast<std::size_t>(std::ranges::find(header(), name) - header().begin());
+    if (count == 1)
+      return static_cast<std::size_t>(std::ranges::find(header(), name) - header().begin());
     if (count > 1) {
       throw NameError({.what = fmt::format("{} columns are called '{}'", count, name),
                        .where = name_,
                        .expected = "a different name for each column"});
     }
     const std::string near = nearest(name, header());
-    const bool one_column = header().size() == 1 && header()[0].find_first_of(";\t|") != std::string::npos;
+    const bool one_column =
+        header().size() == 1 && header()[0].find_first_of(";\t|") != std::string::npos;
     std::string remedy = near.empty() ? "" : fmt::format("{} {}", option, near);
     if (one_column) remedy = "separate the fields with commas: this file seems to use another sign";
-    throw NameError({.what = name.empty() ? fmt::format("which column of {} is the target?", name_)
-                                          : fmt::format("there is no column '{}' in {}", name, name_),
-                     .expected = fmt::format("one of {}", fmt::join(header(), ", ")),
-                     .found = name.empty() ? "no name" : fmt::format("'{}'", name),
-                     .remedy = name.empty() ? fmt::format("{} {}", option, header().back()) : remedy});
+    throw NameError(
+        {.what = name.empty() ? fmt::format("which column of {} is the target?", name_)
+                              : fmt::format("there is no column '{}' in {}", name, name_),
+         .expected = fmt::format("one of {}", fmt::join(header(), ", ")),
+         .found = name.empty() ? "no name" : fmt::format("'{}'", name),
+         .remedy = name.empty() ? fmt::format("{} {}", option, header().back()) : remedy});
   }
 
   /// The number in a row, counted from 1, and a column.
@@ -208,7 +212,8 @@ Dataset parse_csv(std::string_view text, const std::string& name, const ColumnCh
   std::vector<double> features;
   std::vector<double> targets;
   for (std::size_t row = 1; row <= table.rows(); ++row) {
-    for (const std::size_t column : columns) features.push_back(table.number(row, column));
+    for (const std::size_t column : columns)
+      features.push_back(table.number(row, column));
     targets.push_back(table.number(row, target));
   }
   const auto rows = static_cast<std::int64_t>(table.rows());
@@ -233,11 +238,13 @@ std::string to_csv(const Dataset& data) {
   const auto quoted = [](const std::string& field) {
     if (field.find_first_of(",\"\r\n") == std::string::npos) return field;
     std::string text = "\"";
-    for (const char letter : field) text += letter == '"' ? "\"\"" : std::string(1, letter);
+    for (const char letter : field)
+      text += letter == '"' ? "\"\"" : std::string(1, letter);
     return text + "\"";
   };
   std::string text;
-  for (const std::string& name : data.feature_names) text += quoted(name) + ",";
+  for (const std::string& name : data.feature_names)
+    text += quoted(name) + ",";
   text += quoted(data.target_name) + "\r\n";
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     for (std::int64_t feature = 0; feature < data.features.shape()[1]; ++feature) {

@@ -14,13 +14,15 @@ Json nested(const Tensor& tensor, int axis, std::int64_t& offset) {
 
 Json roles(const Shape& shape) {
   Json list = Json::array();
-  for (int axis = 0; axis < shape.rank(); ++axis) list.push_back(word(shape.role(axis)));
+  for (int axis = 0; axis < shape.rank(); ++axis)
+    list.push_back(word(shape.role(axis)));
   return list;
 }
 
 Json to_json(const Line& line) {
   Json inputs = Json::array();
-  for (const Line& input : line.inputs()) inputs.push_back(input.number());
+  for (const Line& input : line.inputs())
+    inputs.push_back(input.number());
   return {{"number", line.number()},        {"name", line.name()},
           {"section", line.section()},      {"operation", line.operation()},
           {"symbols", line.symbols()},      {"inputs", std::move(inputs)},
@@ -50,7 +52,8 @@ Json to_json(const Tensor& tensor) {
 
 Json to_json(const Shape& shape) {
   Json list = Json::array();
-  for (int axis = 0; axis < shape.rank(); ++axis) list.push_back(shape[axis]);
+  for (int axis = 0; axis < shape.rank(); ++axis)
+    list.push_back(shape[axis]);
   return list;
 }
 
@@ -62,8 +65,10 @@ Json to_json(const WorkedExample& example) {
                {"reverse", Json::array()},
                {"gradients", Json::object()},
                {"updates", Json::object()}};
-  for (const Line& line : example.sheet().lines()) json["lines"].push_back(to_json(line));
-  for (const ReverseStep& step : example.reverse_steps()) json["reverse"].push_back(to_json(step));
+  for (const Line& line : example.sheet().lines())
+    json["lines"].push_back(to_json(line));
+  for (const ReverseStep& step : example.reverse_steps())
+    json["reverse"].push_back(to_json(step));
   for (const WorkedExample::Update& update : example.updates()) {
     json["gradients"][update.weight] = to_json(update.gradient);
     json["updates"][update.weight] = {{"before", to_json(update.before)},

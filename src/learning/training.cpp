@@ -12,7 +12,7 @@ namespace {
 
 double cost_of(const LinearModel& model, const Batch& batch) {
   Worksheet sheet;
-  return model.write_down(sheet, batch).value().number();
+  return model.write_down_briefly(sheet, batch).value().number();
 }
 
 NumberError no_longer_a_number(double cost, std::int64_t epoch, std::int64_t step, double rate) {
@@ -36,7 +36,9 @@ RunRecord train(LinearModel& model, const Dataset& data, const TrainSettings& se
                         .found = fmt::format("{}", settings.epochs)});
   }
   const auto start = std::chrono::steady_clock::now();
-  const Batch whole = all_rows(data);
+  Dataset seen = data;
+  if (model.scaling) seen.features = model.scaling->scaled(data.features);
+  const Batch whole = all_rows(seen);
   RunRecord run;
   const auto report = [&](const EpochFigures& figures) {
     run.epochs.push_back(figures);
@@ -53,10 +55,10 @@ RunRecord train(LinearModel& model, const Dataset& data, const TrainSettings& se
       model.weights = at_start;
       throw no_longer_a_number(cost, epoch, step, settings.rule.rate);
     };
-    for (const Batch& batch : minibatches(data, {.size = settings.batch}, random)) {
+    for (const Batch& batch : minibatches(seen, {.size = settings.batch}, random)) {
       ++step;
       Worksheet sheet;
-      const Line cost = model.write_down(sheet, batch);
+      const Line cost = model.write_down_briefly(sheet, batch);
       check(cost.value().number());
       total += cost.value().number() * static_cast<double>(batch.rows.size());
       settings.rule.update(model.weights, reverse_sweep(cost));

@@ -15,7 +15,8 @@ WorkedExample::WorkedExample(const WriteDown& write_down, const Weights& weights
       rule_(rule),
       cost_(write_down(sheet_, weights, batch_)),
       sweep_(cost_) {
-  while (sweep_.next()) steps_.push_back(sweep_.step());
+  while (sweep_.next())
+    steps_.push_back(sweep_.step());
   Weights updated = weights;
   for (const Weight& weight : weights) {
     const Line line = sheet_.line(weight.name);
@@ -37,7 +38,8 @@ Explanation WorkedExample::why(const Place& place, Ask ask) const {
   const auto update = std::ranges::find(updates_, place.line, &Update::weight);
   if (update == updates_.end()) {
     std::vector<std::string> names;
-    for (const Update& each : updates_) names.push_back(each.weight);
+    for (const Update& each : updates_)
+      names.push_back(each.weight);
     throw NameError({.what = fmt::format("{} is not updated", place.line),
                      .where = fmt::format("line {}", line.number()),
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),

@@ -5,6 +5,7 @@
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/products.hpp"
 
 namespace lattice {
@@ -20,9 +21,9 @@ LinearModel LinearModel::start(const Dataset& data, Random& random) {
   const Precision precision = data.features.precision();
   const Shape of_W = Shape{x[1], y[1]}.with({Role::feature, Role::unit});
   const Shape of_b = Shape{y[1]}.with({Role::unit});
-  return {.weights = {{"W", normal(of_W, 0.0, 0.1, random, precision)},
-                      {"b", zeros(of_b, precision)}},
-          .scaling = std::nullopt};
+  return {
+      .weights = {{"W", normal(of_W, 0.0, 0.1, random, precision)}, {"b", zeros(of_b, precision)}},
+      .scaling = std::nullopt};
 }
 
 Line LinearModel::write_down(Worksheet& sheet, const Batch& batch) const {
@@ -47,6 +48,15 @@ Line LinearModel::write_down(Worksheet& sheet, const Batch& batch) const {
   const Line s = named("s", square(e));
   const Line m = named("m", mean(s));
   return named("cost", 0.5 * m);
+}
+
+Line LinearModel::write_down_briefly(Worksheet& sheet, const Batch& batch) const {
+  const Line x = sheet.given("x", batch.features);
+  const Line y = sheet.given("y", batch.targets);
+  const Line W = sheet.weight("W", weights["W"]);
+  const Line b = sheet.weight("b", weights["b"]);
+  const Line z = named("z", dense(x, W, b));
+  return named("cost", half_mean_squared(z, y));
 }
 
 }  // namespace lattice

@@ -11,20 +11,25 @@
 namespace lattice {
 
 const Tensor& Weights::operator[](std::string_view name) const {
-  std::vector<std::string> names;
   for (const Weight& weight : weights_) {
     if (weight.name == name) return weight.value;
   }
-  for (const Weight& weight : weights_) names.push_back(weight.name);
+  refuse(name);
+}
+
+Tensor& Weights::operator[](std::string_view name) {
+  return const_cast<Tensor&>(std::as_const(*this)[name]);
+}
+
+void Weights::refuse(std::string_view name) const {
+  std::vector<std::string> names;
+  for (const Weight& weight : weights_)
+    names.push_back(weight.name);
   const std::string near = nearest(name, names);
   throw NameError({.what = fmt::format("no weight is called '{}'", name),
                    .expected = fmt::format("one of {}", fmt::join(names, ", ")),
                    .found = fmt::format("'{}'", name),
                    .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
-}
-
-Tensor& Weights::operator[](std::string_view name) {
-  return const_cast<Tensor&>(std::as_const(*this)[name]);
 }
 
 }  // namespace lattice

@@ -38,9 +38,7 @@ std::string pad_right(const std::string& text, std::size_t width) {
 class Layout {
  public:
   Layout(const Table& table, const TerminalStyle& style, std::size_t width)
-      : table_(table),
-        style_(style),
-        rows_(shown_places(std::ssize(table.rows), style.most_rows)) {
+      : table_(table), style_(style), rows_(shown_places(std::ssize(table.rows), style.most_rows)) {
     label_width_ = lattice::columns(table.corner);
     for (const std::int64_t row : rows_) {
       label_width_ = std::max(label_width_, lattice::columns(label(row)));
@@ -75,7 +73,8 @@ class Layout {
     for (;; --room) {
       columns_ = shown_places(count, room);
       std::size_t needed = label_width_;
-      for (const std::int64_t column : columns_) needed += gap.size() + width_of(column);
+      for (const std::int64_t column : columns_)
+        needed += gap.size() + width_of(column);
       if (needed <= width || room <= 3) return;
     }
   }
@@ -83,7 +82,8 @@ class Layout {
   [[nodiscard]] std::size_t width_of(std::int64_t column) const {
     if (column < 0) return 1;
     std::size_t width = lattice::columns(table_.headings[static_cast<std::size_t>(column)]);
-    for (const std::int64_t row : rows_) width = std::max(width, lattice::columns(number(row, column)));
+    for (const std::int64_t row : rows_)
+      width = std::max(width, lattice::columns(number(row, column)));
     return width;
   }
 

@@ -28,9 +28,9 @@ inline constexpr std::string_view faint = "38;5;245";     // pencil
 
 /// A table of numbers with a heading for each column and a label for each row.
 struct Table {
-  std::string corner = {};                                     ///< above the labels of the rows
-  std::vector<std::string> headings = {};                      ///< one a column
-  std::vector<std::string> labels = {};                        ///< one a row
+  std::string corner = {};                                    ///< above the labels of the rows
+  std::vector<std::string> headings = {};                     ///< one a column
+  std::vector<std::string> labels = {};                       ///< one a row
   std::vector<std::vector<std::optional<double>>> rows = {};  ///< an empty cell stays blank
   std::string thing = "numbers";  ///< what rows are, for the word on what is left out
   bool signs = true;              ///< numbers in the colours of their signs

@@ -82,7 +82,8 @@ std::string behind_margin(const std::string& text, const TerminalStyle& style) {
   std::string result;
   for (std::size_t from = 0; from < text.size();) {
     const std::size_t end = text.find('\n', from);
-    result += "    " + in_ink(ink::faint, "│", style) + "   " + text.substr(from, end - from) + "\n";
+    result +=
+        "    " + in_ink(ink::faint, "│", style) + "   " + text.substr(from, end - from) + "\n";
     from = end + 1;
   }
   return result;
@@ -104,7 +105,8 @@ std::string empty_entry(const TerminalStyle& style) {
 std::string numbers(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
   std::string text;
   if (tensor.shape().rank() == 0) {
-    text = in_ink_of_sign(tensor.number(), format_number(tensor.number(), style.digits), style) + "\n";
+    text =
+        in_ink_of_sign(tensor.number(), format_number(tensor.number(), style.digits), style) + "\n";
   } else {
     text = show_table(table_of(tensor, names), style, page_width - margin - 2);
   }
@@ -157,9 +159,10 @@ std::string forward(const WorkedExample& example, const TerminalStyle& style,
 std::string reverse(const WorkedExample& example, const TerminalStyle& style,
                     const AxisNames& names) {
   std::string text = "\n" + show_heading("reverse sweep", style);
-  text += behind_margin(fmt::format("∂z is short for ∂{}/∂z: how {} changes with each number of z\n",
-                                    example.cost().name(), example.cost().name()),
-                        style);
+  text +=
+      behind_margin(fmt::format("∂z is short for ∂{}/∂z: how {} changes with each number of z\n",
+                                example.cost().name(), example.cost().name()),
+                    style);
   for (const ReverseStep& step : example.reverse_steps()) {
     text += empty_entry(style);
     text += entry(step.line.number(), "∂" + step.line.name() + " arrived",
@@ -218,7 +221,8 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
   if (!heading.empty()) heading[0] = static_cast<char>(std::toupper(heading[0]));
   const std::size_t used = columns(heading) + 6;
   std::string rule;
-  for (std::size_t at = used; at < page_width; ++at) rule += "─";
+  for (std::size_t at = used; at < page_width; ++at)
+    rule += "─";
   return in_ink(ink::faint, "────", style) + " " + in_ink(ink::noticed, heading, style) + " " +
          in_ink(ink::faint, rule, style) + "\n";
 }
@@ -231,8 +235,8 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
 std::string show_worked_example(const WorkedExample& example, const TerminalStyle& style,
                                 const AxisNames& names) {
   return show_heading("rows taken", style) + rows_taken(example, style, names) +
-         forward(example, style, names) + reverse(example, style, names) +
-         updates(example, style) + result(example, style);
+         forward(example, style, names) + reverse(example, style, names) + updates(example, style) +
+         result(example, style);
 }
 
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {

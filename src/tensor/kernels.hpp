@@ -95,8 +95,8 @@ void each_row(const Walk& walk, Row row) {
   }
 }
 
-/// `f(a, b, others…)` where a and b are stretched to `shape` and the others have that shape already.
-/// `f` takes arrays and numbers in any mixture.
+/// `f(a, b, others…)` where a and b are stretched to `shape` and the others have that shape
+/// already. `f` takes arrays and numbers in any mixture.
 template <class F, class... Others>
 Tensor stretch(const Shape& shape, const Tensor& a, const Tensor& b, F f, const Others&... others) {
   Tensor result = Tensor::unfilled(shape, a.precision());
@@ -118,7 +118,8 @@ Tensor stretch(const Shape& shape, const Tensor& a, const Tensor& b, F f, const 
         const T* const row_a = a.data<T>() + in_a;
         const T* const row_b = b.data<T>() + in_b;
         for (std::int64_t i = 0; i < width; ++i) {
-          to[offset + i] = f(row_a[i * step_a], row_b[i * step_b], others.template data<T>()[offset + i]...);
+          to[offset + i] =
+              f(row_a[i * step_a], row_b[i * step_b], others.template data<T>()[offset + i]...);
         }
       });
     }
@@ -133,12 +134,12 @@ using AxisSet = std::uint8_t;
   return ((axes >> static_cast<unsigned>(axis)) & 1U) != 0;
 }
 
-/// Sums over some axes; the result gets `shape`, which has as many numbers as are left. The order
-/// of summation depends on the shape alone.
-[[nodiscard]] Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape);
+/// Sums over some axes, divided by `divisor`; the result gets `shape`, which has as many numbers as
+/// are left. The order of summation depends on the shape alone.
+[[nodiscard]] Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor = 1.0);
 
-/// The opposite: each number of `x`, divided by `divisor`, at every place of `shape` that `sum` over
-/// `axes` brought to it.
+/// The opposite: each number of `x`, divided by `divisor`, at every place of `shape` that `sum`
+/// over `axes` brought to it.
 [[nodiscard]] Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor);
 
 /// The sum over every axis along which a tensor of `shape` is stretched to the shape of `x`.
@@ -153,6 +154,12 @@ enum class Turned { no, yes };
 /// The matrix product of two tensors of rank 2, either turned; the result gets `shape`.
 [[nodiscard]] Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                              const Shape& shape);
+
+/// Half the mean of (a − b)², as one number. Shapes are the same.
+[[nodiscard]] Tensor half_mean_squared(const Tensor& a, const Tensor& b);
+
+/// Adds the numbers of `row` to each row of `total`, whose last axis is as long.
+void add_to_rows(Tensor& total, const Tensor& row);
 
 [[nodiscard]] Tensor transpose(const Tensor& x, const Shape& shape);
 

@@ -18,7 +18,8 @@ std::uint64_t splitmix(std::uint64_t& state) {
 }  // namespace
 
 Random::Random(std::uint64_t seed) : state_{} {
-  for (std::uint64_t& word : state_) word = splitmix(seed);
+  for (std::uint64_t& word : state_)
+    word = splitmix(seed);
 }
 
 Random Random::branch(std::string_view purpose) const {
@@ -62,7 +63,8 @@ std::int64_t Random::below(std::int64_t end) {
   const auto range = static_cast<std::uint64_t>(end);
   const std::uint64_t uneven_rest = (0 - range) % range;
   std::uint64_t draw = bits();
-  while (draw < uneven_rest) draw = bits();
+  while (draw < uneven_rest)
+    draw = bits();
   return static_cast<std::int64_t>(draw % range);
 }
 

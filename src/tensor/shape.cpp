@@ -11,6 +11,9 @@
 namespace lattice {
 namespace {
 
+/// More numbers than any memory holds, and few enough for their bytes to be counted.
+constexpr std::int64_t most_numbers = std::int64_t{1} << 48;
+
 void check_rank(size_t axes) {
   if (axes > max_rank) {
     throw ShapeError({.what = "too many axes",
@@ -73,19 +76,19 @@ Shape::Shape(std::initializer_list<std::int64_t> extents)
 
 Shape::Shape(std::span<const std::int64_t> extents) {
   check_rank(extents.size());
-  std::int64_t room = std::numeric_limits<std::int64_t>::max() / 64;
+  std::int64_t count = 1;
   for (const std::int64_t extent : extents) {
     if (extent < 1) {
       throw ShapeError({.what = fmt::format("axis {} of a shape has no room", int{rank_}),
                         .expected = "an extent of 1 or more on every axis",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
-    if (extent > room) {
+    if (extent > std::numeric_limits<std::int32_t>::max() ||
+        __builtin_mul_overflow(count, extent, &count) || count > most_numbers) {
       throw ShapeError({.what = "a shape with more numbers than can be counted",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
-    room /= extent;
-    extents_[rank_++] = extent;
+    extents_[rank_++] = static_cast<std::int32_t>(extent);
   }
 }
 
@@ -97,6 +100,18 @@ Shape Shape::with(std::initializer_list<Role> roles) const {
   }
   Shape shape = *this;
   std::ranges::copy(roles, shape.roles_.begin());
+  return shape;
+}
+
+Shape Shape::with_extent(int axis, std::int64_t extent) const {
+  Shape shape = *this;
+  if (extent < 1 || extent > std::numeric_limits<std::int32_t>::max()) {
+    throw ShapeError(
+        {.what = fmt::format("axis {} of {} cannot have this extent", axis, to_string(*this)),
+         .expected = "1 to 2³¹ − 1",
+         .found = fmt::format("{}", extent)});
+  }
+  shape.extents_[static_cast<size_t>(axis)] = static_cast<std::int32_t>(extent);
   return shape;
 }
 
@@ -136,13 +151,14 @@ std::string to_string(const Shape& shape) {
   std::string text = "[";
   for (int axis = 0; axis < shape.rank(); ++axis) {
     const std::string_view role = word(shape.role(axis));
-    text += fmt::format("{}{}{}{}", axis == 0 ? "" : " × ", role, role.empty() ? "" : " ",
-                        shape[axis]);
+    text +=
+        fmt::format("{}{}{}{}", axis == 0 ? "" : " × ", role, role.empty() ? "" : " ", shape[axis]);
   }
   return text + "]";
 }
 
 Shape broadcast(const Shape& a, const Shape& b) {
+  if (b.count() == 1 && b.rank() <= a.rank()) return a;
   const int rank = std::max(a.rank(), b.rank());
   std::array<std::int64_t, max_rank> extents{};
   std::array<Role, max_rank> roles{};
@@ -152,11 +168,11 @@ Shape broadcast(const Shape& a, const Shape& b) {
     const std::int64_t from_a = in_a < 0 ? 1 : a[in_a];
     const std::int64_t from_b = in_b < 0 ? 1 : b[in_b];
     if (from_a != from_b && from_a != 1 && from_b != 1) {
-      throw ShapeError({.what = fmt::format("{} and {} do not fit number by number", to_string(a),
-                                            to_string(b)),
-                        .where = fmt::format("axis {} from the last", rank - 1 - axis),
-                        .expected = "the same extent on both sides, or 1 on one of them",
-                        .found = fmt::format("{} and {}", from_a, from_b)});
+      throw ShapeError(
+          {.what = fmt::format("{} and {} do not fit number by number", to_string(a), to_string(b)),
+           .where = fmt::format("axis {} from the last", rank - 1 - axis),
+           .expected = "the same extent on both sides, or 1 on one of them",
+           .found = fmt::format("{} and {}", from_a, from_b)});
     }
     const auto slot = static_cast<size_t>(axis);
     extents[slot] = std::max(from_a, from_b);
@@ -166,7 +182,8 @@ Shape broadcast(const Shape& a, const Shape& b) {
     }
   }
   Shape shape(std::span(extents.data(), static_cast<size_t>(rank)));
-  for (int axis = 0; axis < rank; ++axis) shape.set_role(axis, roles[static_cast<size_t>(axis)]);
+  for (int axis = 0; axis < rank; ++axis)
+    shape.set_role(axis, roles[static_cast<size_t>(axis)]);
   return shape;
 }
 

@@ -26,18 +26,18 @@ Tensor filled(const Shape& shape, Precision precision, Next next) {
 void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_t depth,
              std::vector<double>& all) {
   const bool leaf = depth == extents.size();
-  if (numbers.is_list() == leaf ||
-      (!leaf && std::ssize(numbers.parts()) != extents[depth])) {
+  if (numbers.is_list() == leaf || (!leaf && std::ssize(numbers.parts()) != extents[depth])) {
     throw ShapeError(
         {.what = "nested numbers of unequal length",
          .where = fmt::format("after {} numbers, {} levels deep", all.size(), depth),
          .expected = leaf ? "a number, like the first entry"
                           : fmt::format("{} entries, as in the first row", extents[depth]),
-         .found = numbers.is_list() ? fmt::format("{} entries", numbers.parts().size())
-                                    : "a number"});
+         .found =
+             numbers.is_list() ? fmt::format("{} entries", numbers.parts().size()) : "a number"});
   }
   if (leaf) all.push_back(numbers.number());
-  for (const Nested& part : numbers.parts()) collect(part, extents, depth + 1, all);
+  for (const Nested& part : numbers.parts())
+    collect(part, extents, depth + 1, all);
 }
 
 }  // namespace
@@ -54,7 +54,9 @@ void Tensor::take_own_copy() {
   swap(own);
 }
 
-double Tensor::at(const Index& index) const { return at_offset(shape_.offset(index)); }
+double Tensor::at(const Index& index) const {
+  return at_offset(shape_.offset(index));
+}
 
 double Tensor::at_offset(std::int64_t offset) const {
   check_filled();
@@ -77,9 +79,8 @@ double Tensor::number() const {
 }
 
 std::vector<double> Tensor::numbers() const {
-  return visit(precision(), [&]<class T>(T) {
-    return std::vector<double>(data<T>(), data<T>() + count());
-  });
+  return visit(precision(),
+               [&]<class T>(T) { return std::vector<double>(data<T>(), data<T>() + count()); });
 }
 
 void Tensor::set(const Index& index, double number) {
@@ -90,10 +91,10 @@ void Tensor::set(const Index& index, double number) {
 Tensor Tensor::reshaped(const Shape& shape) const {
   check_filled();
   if (shape.count() != count()) {
-    throw ShapeError({.what = "a reshape keeps the count of numbers",
-                      .expected = fmt::format("a shape of {} numbers, as {} holds", count(),
-                                              to_string(shape_)),
-                      .found = fmt::format("{}, {} numbers", to_string(shape), shape.count())});
+    throw ShapeError(
+        {.what = "a reshape keeps the count of numbers",
+         .expected = fmt::format("a shape of {} numbers, as {} holds", count(), to_string(shape_)),
+         .found = fmt::format("{}, {} numbers", to_string(shape), shape.count())});
   }
   Tensor result = *this;
   result.shape_ = shape;
@@ -123,11 +124,7 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
   if (shape_.rank() == 0) {
     throw ShapeError({.what = "a single number has no rows"});
   }
-  std::array<std::int64_t, max_rank> extents{};
-  for (int axis = 0; axis < shape_.rank(); ++axis) extents[static_cast<size_t>(axis)] = shape_[axis];
-  extents[0] = std::ssize(rows);
-  Shape shape(std::span<const std::int64_t>(extents.data(), static_cast<size_t>(shape_.rank())));
-  for (int axis = 0; axis < shape_.rank(); ++axis) shape.set_role(axis, shape_.role(axis));
+  const Shape shape = shape_.with_extent(0, std::ssize(rows));
   Tensor result = unfilled(shape, precision());
   const std::int64_t width = count() / shape_[0];
   visit(precision(), [&]<class T>(T) {
@@ -148,8 +145,8 @@ bool operator==(const Tensor& a, const Tensor& b) {
   if (a.empty() || b.empty()) return a.empty() == b.empty();
   return a.shape() == b.shape() && a.precision() == b.precision() &&
          visit(a.precision(), [&]<class T>(T) {
-           return std::memcmp(a.data<T>(), b.data<T>(), static_cast<size_t>(a.count()) * sizeof(T)) ==
-                  0;
+           return std::memcmp(a.data<T>(), b.data<T>(),
+                              static_cast<size_t>(a.count()) * sizeof(T)) == 0;
          });
 }
 
@@ -179,13 +176,18 @@ Tensor constant(const Shape& shape, double number, Precision precision) {
   return filled(shape, precision, [&] { return number; });
 }
 
-Tensor zeros(const Shape& shape, Precision precision) { return constant(shape, 0.0, precision); }
+Tensor zeros(const Shape& shape, Precision precision) {
+  return constant(shape, 0.0, precision);
+}
 
-Tensor ones(const Shape& shape, Precision precision) { return constant(shape, 1.0, precision); }
+Tensor ones(const Shape& shape, Precision precision) {
+  return constant(shape, 1.0, precision);
+}
 
 Tensor identity(std::int64_t size, Precision precision) {
   Tensor result = zeros({size, size}, precision);
-  for (std::int64_t place = 0; place < size; ++place) result.set({place, place}, 1.0);
+  for (std::int64_t place = 0; place < size; ++place)
+    result.set({place, place}, 1.0);
   return result;
 }
 
@@ -218,8 +220,8 @@ Distance distance(const Tensor& a, const Tensor& b) {
     const double second = b.at_offset(offset);
     double apart = first == second ? 0.0 : std::abs(first - second);
     if (std::isnan(apart)) {
-      apart = std::isnan(first) && std::isnan(second) ? 0.0
-                                                      : std::numeric_limits<double>::infinity();
+      apart =
+          std::isnan(first) && std::isnan(second) ? 0.0 : std::numeric_limits<double>::infinity();
     }
     if (apart > result.largest) result = {apart, a.shape().index(offset)};
   }

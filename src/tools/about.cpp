@@ -28,13 +28,13 @@ constexpr const char* instruction_set =
 #elif defined(__AVX2__)
     "AVX2";
 #elif defined(__AVX__)
-    "AVX";
+        "AVX";
 #elif defined(__SSE2__)
-    "SSE2";
+        "SSE2";
 #elif defined(__ARM_NEON)
-    "NEON";
+        "NEON";
 #else
-    "no vector instructions";
+        "no vector instructions";
 #endif
 
 constexpr const char* build =
@@ -49,19 +49,19 @@ constexpr const char* build =
 Json facts() {
   const int fmt_major = FMT_VERSION / 10000;
   const int fmt_minor = FMT_VERSION / 100 % 100;
-  return {{"version", version},
-          {"compiler", compiler},
-          {"build", build},
-          {"instruction_set", instruction_set},
-          {"threads", {{"of_the_machine", std::thread::hardware_concurrency()}, {"used", 1}}},
-          {"precision", {{"default", "double"}, {"also", "single"}}},
-          {"libraries",
-           {{"fmt", fmt::format("{}.{}", fmt_major, fmt_minor)},
-            {"CLI11", CLI11_VERSION},
-            {"nlohmann-json",
-             fmt::format("{}.{}.{}", NLOHMANN_JSON_VERSION_MAJOR, NLOHMANN_JSON_VERSION_MINOR,
-                         NLOHMANN_JSON_VERSION_PATCH)},
-            {"libcsv", fmt::format("{}.{}.{}", CSV_MAJOR, CSV_MINOR, CSV_RELEASE)}}}};
+  return {
+      {"version", version},
+      {"compiler", compiler},
+      {"build", build},
+      {"instruction_set", instruction_set},
+      {"threads", {{"of_the_machine", std::thread::hardware_concurrency()}, {"used", 1}}},
+      {"precision", {{"default", "double"}, {"also", "single"}}},
+      {"libraries",
+       {{"fmt", fmt::format("{}.{}", fmt_major, fmt_minor)},
+        {"CLI11", CLI11_VERSION},
+        {"nlohmann-json", fmt::format("{}.{}.{}", NLOHMANN_JSON_VERSION_MAJOR,
+                                      NLOHMANN_JSON_VERSION_MINOR, NLOHMANN_JSON_VERSION_PATCH)},
+        {"libcsv", fmt::format("{}.{}.{}", CSV_MAJOR, CSV_MINOR, CSV_RELEASE)}}}};
 }
 
 }  // namespace
@@ -87,8 +87,8 @@ void add_about(CLI::App& app, Console& console) {
     row("precision", "double, or single with --precision single");
     std::string libraries;
     for (const auto& [name, number] : about["libraries"].items()) {
-      libraries += fmt::format("{}{} {}", libraries.empty() ? "" : ", ", name,
-                               number.get<std::string>());
+      libraries +=
+          fmt::format("{}{} {}", libraries.empty() ? "" : ", ", name, number.get<std::string>());
     }
     row("libraries", libraries);
   });

@@ -19,7 +19,8 @@ struct Stop {
 /// The tour, in teaching order.
 const std::vector<Stop>& tour() {
   static const std::vector<Stop> stops = {
-      {"Four readings from a small kiln: minutes of firing and the temperature they led to. We guess "
+      {"Four readings from a small kiln: minutes of firing and the temperature they led to. We "
+       "guess "
        "a straight line, z = x·W + b, and work the four line by line: forward to the cost, back to "
        "the gradients, and one update.",
        {"work", "kiln", "--batch", "4", "--rate", "0.02"}},
@@ -29,10 +30,12 @@ const std::vector<Stop>& tour() {
        {"why", "W[0,0]", "kiln", "--gradient", "--batch", "4", "--rate", "0.02"}},
       {"And the slope after the update:",
        {"why", "W[0,0]", "kiln", "--update", "--batch", "4", "--rate", "0.02"}},
-      {"The same step again and again, over all sixty readings, is training. The line it should find "
+      {"The same step again and again, over all sixty readings, is training. The line it should "
+       "find "
        "rises 85 °C a minute from 20 °C.",
        {"train", "kiln", "--batch", "4", "--rate", "0.02", "--epochs", "40"}},
-      {"Three features in very different units: moisture in %, thickness in mm, peak in °C. Scaled to "
+      {"Three features in very different units: moisture in %, thickness in mm, peak in °C. Scaled "
+       "to "
        "a common size, they are learnt together; the scaling is part of the record, too.",
        {"train", "shrinkage", "--scale", "standard", "--rate", "0.1", "--epochs", "20"}},
       {"So a scaled number can be asked as well:",
@@ -69,7 +72,9 @@ std::string paragraph(const std::string& text) {
 void write_tour(Console& console) {
   std::size_t number = 0;
   for (const Stop& stop : tour()) {
-    console.out << (number == 0 ? "" : "\n") << show_heading(fmt::format("stop {} of {}", number + 1, tour().size()), console.style)
+    console.out << (number == 0 ? "" : "\n")
+                << show_heading(fmt::format("stop {} of {}", number + 1, tour().size()),
+                                console.style)
                 << paragraph(stop.sentence) << "\n  $ " << typed(stop.arguments) << "\n\n";
     ++number;
     run(stop.arguments, console);

@@ -21,9 +21,11 @@ Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
 
   std::vector<std::string> known;
   if (left.front().starts_with("-")) {
-    for (const CLI::Option* option : verb.get_options()) known.push_back(option->get_name());
+    for (const CLI::Option* option : verb.get_options())
+      known.push_back(option->get_name());
   } else if (chosen.empty()) {
-    for (const CLI::App* each : app.get_subcommands({})) known.push_back(each->get_name());
+    for (const CLI::App* each : app.get_subcommands({}))
+      known.push_back(each->get_name());
   }
   const std::string near = nearest(left.front(), known);
   return {.what = fmt::format("'{}' is not understood here", left.front()),

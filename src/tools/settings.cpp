@@ -76,11 +76,10 @@ void set_start(LinearModel& model, const Settings& settings) {
   for (const auto& [name, numbers] : settings.start) {
     Tensor& weight = model.weights[name];
     if (std::ssize(numbers) != weight.count()) {
-      throw SettingError({.what = fmt::format("--start {} has another count of numbers than {}",
-                                              name, name),
-                          .expected = fmt::format("{} for {} {}", weight.count(), name,
-                                                  to_string(weight.shape())),
-                          .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
+      throw SettingError(
+          {.what = fmt::format("--start {} has another count of numbers than {}", name, name),
+           .expected = fmt::format("{} for {} {}", weight.count(), name, to_string(weight.shape())),
+           .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
     }
     weight = tensor(weight.shape(), numbers, settings.precision);
   }
@@ -88,17 +87,21 @@ void set_start(LinearModel& model, const Settings& settings) {
 
 Json start_json(const Settings& settings) {
   Json start = Json::object();
-  for (const auto& [name, numbers] : settings.start) start[name] = numbers;
+  for (const auto& [name, numbers] : settings.start)
+    start[name] = numbers;
   return start;
 }
 
 }  // namespace
 
 void Settings::declare(CLI::App& verb) {
-  const auto text_option = [&](const char* name, auto read, const char* sentence, const char* type) {
+  const auto text_option = [&](const char* name, auto read, const char* sentence,
+                               const char* type) {
     return verb.add_option_function<std::string>(name, read, sentence)->type_name(type);
   };
-  verb.add_option("set", set, "A demo set: kiln or shrinkage")->capture_default_str()->group("Data");
+  verb.add_option("set", set, "A demo set: kiln or shrinkage")
+      ->capture_default_str()
+      ->group("Data");
   verb.add_option("--file", file, "Learn from a CSV file with a header row instead")
       ->type_name("PATH")
       ->group("Data");
@@ -125,7 +128,8 @@ void Settings::declare(CLI::App& verb) {
   verb.add_option_function<std::vector<std::string>>(
           "--start",
           [this](const std::vector<std::string>& texts) {
-            for (const std::string& text : texts) start.insert_or_assign(read_start(text).first, read_start(text).second);
+            for (const std::string& text : texts)
+              start.insert_or_assign(read_start(text).first, read_start(text).second);
           },
           "Start a weight with numbers of your own; may be given for W and for b")
       ->allow_extra_args(false)
@@ -147,8 +151,8 @@ void Settings::declare(CLI::App& verb) {
   text_option(
       "--batch",
       [this](const std::string& text) {
-        batch = read_whole<std::int64_t>("--batch", text, 1,
-                                         std::numeric_limits<std::int64_t>::max());
+        batch =
+            read_whole<std::int64_t>("--batch", text, 1, std::numeric_limits<std::int64_t>::max());
       },
       "Rows in a minibatch (default 8)", "N")
       ->group("Learning");
@@ -159,8 +163,8 @@ void Settings::declare(CLI::App& verb) {
   text_option(
       "--seed",
       [this](const std::string& text) {
-        seed = read_whole<std::uint64_t>("--seed", text, 0,
-                                         std::numeric_limits<std::uint64_t>::max());
+        seed =
+            read_whole<std::uint64_t>("--seed", text, 0, std::numeric_limits<std::uint64_t>::max());
       },
       "Decides which rows are drawn and where weights start (default 1)", "N")
       ->group("Learning");

@@ -36,7 +36,8 @@ class Progress {
 
 Json weights_json(const Weights& weights) {
   Json json = Json::object();
-  for (const Weight& weight : weights) json[weight.name] = to_json(weight.value);
+  for (const Weight& weight : weights)
+    json[weight.name] = to_json(weight.value);
   return json;
 }
 
@@ -71,7 +72,8 @@ void add_train(CLI::App& app, Console& console) {
     console.err << fmt::format("{} epochs in {} s\n", asked->epochs, format_number(run.seconds, 3));
     if (settings.json) {
       Json json = to_json(run);
-      json["weights"] = {{"start", weights_json(start)}, {"end", weights_json(lesson.model.weights)}};
+      json["weights"] = {{"start", weights_json(start)},
+                         {"end", weights_json(lesson.model.weights)}};
       json["settings"] = settings_json(settings, lesson);
       json["settings"]["epochs"] = asked->epochs;
       write(console.out, json);

@@ -12,7 +12,8 @@ namespace {
 std::string origin(const Place& place, const WorkedExample& example, const Lesson& lesson) {
   const Line line = example.sheet().line(place.line);
   const bool is_target = line.name() == "y";
-  const bool is_feature = line.kind() == Line::Kind::given && (line.name() == "x" || line.name() == "raw");
+  const bool is_feature =
+      line.kind() == Line::Kind::given && (line.name() == "x" || line.name() == "raw");
   if (!is_target && !is_feature) return "";
   const std::int64_t row = example.batch().rows[static_cast<std::size_t>(place.at[0])];
   const std::string& column =
@@ -31,12 +32,15 @@ void add_why(CLI::App& app, Console& console) {
     bool update = false;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("why", "Explain one number of the minibatch that work shows");
-  verb.add_option("place", asked->place, "The number: a line and a position, such as W[1,0] or cost")
+  CLI::App& verb =
+      *app.add_subcommand("why", "Explain one number of the minibatch that work shows");
+  verb.add_option("place", asked->place,
+                  "The number: a line and a position, such as W[1,0] or cost")
       ->required()
       ->group("Question");
   CLI::Option* const gradient =
-      verb.add_flag("--gradient", asked->gradient, "How the cost changes with it")->group("Question");
+      verb.add_flag("--gradient", asked->gradient, "How the cost changes with it")
+          ->group("Question");
   verb.add_flag("--update", asked->update, "The weight after the update")
       ->excludes(gradient)
       ->group("Question");

@@ -11,8 +11,10 @@
 namespace lattice {
 namespace {
 
-/// Lines without a name are written out as long as a formula has fewer cells than this.
-constexpr int most_cells = 4000;
+/// Lines without a name are written out inside one another so many times, and as long as a formula
+/// has fewer cells than this; beyond that they appear by their number.
+constexpr int deepest = 6;
+constexpr int most_cells = 20'000;
 
 /// Makes formulas over the named lines of a worksheet, and over the gradients of a sweep.
 class Author {
@@ -71,16 +73,26 @@ class Author {
     std::span<const std::uint32_t> inputs_;
   };
 
+  [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
+
+  template <class Write>
+  [[nodiscard]] Formula deeper(Write write) {
+    ++depth_;
+    Formula formula = write();
+    --depth_;
+    return formula;
+  }
+
   [[nodiscard]] Formula value(std::uint32_t position, const Index& at) {
     const WorksheetRecord::Entry& entry = record_[position];
-    if (entry.name.empty() && cells_ < most_cells) return made(position, at);
+    if (entry.name.empty() && may_write_out()) return deeper([&] { return made(position, at); });
     return cell(Cell::Kind::value, position, at, entry.value);
   }
 
   [[nodiscard]] Formula gradient(std::uint32_t position, const Index& at) {
     const bool is_result = position == WorksheetRecord::position(sweep_->result());
-    if (record_[position].name.empty() && !is_result && cells_ < most_cells) {
-      return gradient_made(position, at);
+    if (record_[position].name.empty() && !is_result && may_write_out()) {
+      return deeper([&] { return gradient_made(position, at); });
     }
     return cell(Cell::Kind::gradient, position, at, sweep_->gradient(record_.line(position)));
   }
@@ -94,13 +106,15 @@ class Author {
 
   WorksheetRecord& record_;
   const ReverseSweep* sweep_;
+  int depth_ = 0;
   int cells_ = 0;
 };
 
 /// A line that was not calculated, explained.
 std::string note_for(const Line& line) {
   if (line.kind() == Line::Kind::given) return "given: it is data, not calculated";
-  if (line.kind() == Line::Kind::weight) return "a weight: where it starts, or what updates made it";
+  if (line.kind() == Line::Kind::weight)
+    return "a weight: where it starts, or what updates made it";
   return "";
 }
 
@@ -158,8 +172,9 @@ Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const 
 Place parse_place(std::string_view text) {
   const auto refuse = [&] {
     return NameError({.what = fmt::format("'{}' does not say which number is meant", text),
-                      .expected = "a name and, in brackets, a position on each axis: W[1,0], z[4,0], "
-                                  "cost",
+                      .expected =
+                          "a name and, in brackets, a position on each axis: W[1,0], z[4,0], "
+                          "cost",
                       .found = fmt::format("'{}'", text)});
   };
   const size_t bracket = text.find('[');
@@ -172,13 +187,15 @@ Place parse_place(std::string_view text) {
   const char* next = text.data() + bracket + 1;
   const char* const end = text.data() + text.size() - 1;
   for (;;) {
-    while (next != end && *next == ' ') ++next;
+    while (next != end && *next == ' ')
+      ++next;
     std::int64_t position = 0;
     const auto [stop, problem] = std::from_chars(next, end, position);
     if (problem != std::errc()) throw refuse();
     positions.push_back(position);
     next = stop;
-    while (next != end && *next == ' ') ++next;
+    while (next != end && *next == ' ')
+      ++next;
     if (next == end) break;
     if (*next++ != ',') throw refuse();
   }

@@ -62,7 +62,8 @@ class Writer {
     const size_t shown = notation_.longest_sum - 2;
     double left_out = 0.0;
     const auto hidden = terms.subspan(shown, terms.size() - shown - 1);
-    for (const Formula& term : hidden) left_out += term.evaluate();
+    for (const Formula& term : hidden)
+      left_out += term.evaluate();
     const std::string middle =
         notation_.filled_in
             ? fmt::format("[{} more: {}]", hidden.size(), format_number(left_out, notation_.digits))
@@ -132,21 +133,37 @@ Formula operator/(const Formula& a, const Formula& b) {
   return Formula::make(Formula::Kind::quotient, {a, b});
 }
 
-Formula operator-(const Formula& a) { return Formula::make(Formula::Kind::negation, {a}); }
+Formula operator-(const Formula& a) {
+  return Formula::make(Formula::Kind::negation, {a});
+}
 
-Formula square(const Formula& a) { return Formula::make(Formula::Kind::square, {a}); }
+Formula square(const Formula& a) {
+  return Formula::make(Formula::Kind::square, {a});
+}
 
-Formula exp(const Formula& x) { return Formula::function(std::exp, "exp", x); }
+Formula exp(const Formula& x) {
+  return Formula::function(std::exp, "exp", x);
+}
 
-Formula log(const Formula& x) { return Formula::function(std::log, "log", x); }
+Formula log(const Formula& x) {
+  return Formula::function(std::log, "log", x);
+}
 
-Formula tanh(const Formula& x) { return Formula::function(std::tanh, "tanh", x); }
+Formula tanh(const Formula& x) {
+  return Formula::function(std::tanh, "tanh", x);
+}
 
-Formula::Kind Formula::kind() const { return node_->kind; }
+Formula::Kind Formula::kind() const {
+  return node_->kind;
+}
 
-std::span<const Formula> Formula::parts() const { return node_->parts; }
+std::span<const Formula> Formula::parts() const {
+  return node_->parts;
+}
 
-const Cell& Formula::cell() const { return node_->cell; }
+const Cell& Formula::cell() const {
+  return node_->cell;
+}
 
 double Formula::evaluate() const {
   const auto part = [&](size_t i) { return node_->parts[i].evaluate(); };
@@ -157,7 +174,8 @@ double Formula::evaluate() const {
       return node_->cell.number;
     case Kind::sum: {
       double total = 0.0;
-      for (const Formula& term : node_->parts) total += term.evaluate();
+      for (const Formula& term : node_->parts)
+        total += term.evaluate();
       return total;
     }
     case Kind::difference:
@@ -184,7 +202,7 @@ std::string Formula::text(const Notation& notation) const {
       return format_number(node_->number, notation.digits);
     case Kind::cell:
       return notation.filled_in ? format_number(node_->cell.number, notation.digits)
-                             : to_string(node_->cell);
+                                : to_string(node_->cell);
     case Kind::sum:
       return write.sum(node_->parts);
     case Kind::difference:

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <mutex>
 
 #include "lattice/tensor/error.hpp"
@@ -52,12 +53,25 @@ class LineNames final : public Inputs::Names {
   std::span<const std::uint32_t> positions_;
 };
 
+bool is_fit_for_names(char letter) {
+  const bool control_or_space = static_cast<unsigned char>(letter) <= ' ';
+  return !control_or_space && letter != '#' && letter != '[' && letter != ']';
+}
+
 void check_name(std::string_view name) {
-  if (name.empty() || name.find_first_of("#[] \t\n") != std::string_view::npos) {
+  if (name.empty() || !std::ranges::all_of(name, is_fit_for_names)) {
     throw NameError({.what = "a line cannot have this name",
                      .expected = "letters, digits and signs, but no #, no brackets, no spaces",
                      .found = fmt::format("'{}'", name)});
   }
+}
+
+[[noreturn]] void refuse_other_worksheet(const Operation& operation, const Line& first,
+                                         const Line& other) {
+  throw LineError({.what = fmt::format("{}: lines of two worksheets", operation.name()),
+                   .where = fmt::format("{} and {}", first.name(), other.name()),
+                   .expected = "all lines of a calculation in one worksheet",
+                   .remedy = "write the value down in this one: sheet.given(name, line.value())"});
 }
 
 }  // namespace
@@ -80,16 +94,15 @@ void WorksheetRecord::give_back(WorksheetRecord* record) {
 }
 
 void WorksheetRecord::refuse_dead() {
-  throw LineError({.what = "this line is no longer there",
-                   .found = "its worksheet was cleared or has ended, or there never was one",
-                   .remedy = "keep the worksheet as long as its lines, or keep the line's value()"});
+  throw LineError(
+      {.what = "this line is no longer there",
+       .found = "its worksheet was cleared or has ended, or there never was one",
+       .remedy = "keep the worksheet as long as its lines, or keep the line's value()"});
 }
 
-WorksheetRecord::Entry& WorksheetRecord::append() {
-  if (used_ == entries_.size()) entries_.emplace_back();
-  Entry& entry = entries_[used_++];
-  entry.section = static_cast<std::uint32_t>(sections_.size() - 1);
-  return entry;
+void WorksheetRecord::grow() {
+  room_ = std::max<std::uint32_t>(16, 2 * room_);
+  entries_.resize(room_);
 }
 
 Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor value) {
@@ -101,37 +114,29 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
   entry.input_count = 0;
   entry.kind = kind;
   entry.depends_on_weights = kind == Line::Kind::weight;
+  if (entry.depends_on_weights) ++weights_;
   entry.name = name;
   return line(used_ - 1);
 }
 
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {
-  const auto first = static_cast<std::uint32_t>(inputs_.size());
-  std::array<const Tensor*, most_inputs> values{};
-  std::array<std::uint32_t, most_inputs> positions{};
+  std::array<const Tensor*, most_inputs> values;
+  std::array<std::uint32_t, most_inputs> positions;
   bool depends = false;
   for (std::size_t input = 0; input < inputs.size(); ++input) {
-    if (&of(inputs[input]) != this) {
-      throw LineError({.what = fmt::format("{}: lines of two worksheets", operation.name()),
-                       .where = fmt::format("{} and {}", inputs[0].name(), inputs[input].name()),
-                       .expected = "all lines of a calculation in one worksheet",
-                       .remedy = "write the value down in this one: sheet.given(name, line.value())"});
-    }
+    if (&of(inputs[input]) != this) refuse_other_worksheet(operation, inputs[0], inputs[input]);
+    const Entry& entry = entries_[inputs[input].position_];
     positions[input] = inputs[input].position_;
-    const Entry& entry = entries_[positions[input]];
     values[input] = &entry.value;
     depends |= entry.depends_on_weights;
   }
-  const std::span<const std::uint32_t> used(positions.data(), inputs.size());
-  const LineNames names(*this, used);
-  Tensor value =
-      calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));
+  const LineNames names(*this, std::span(positions.data(), inputs.size()));
+  Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));
 
-  inputs_.insert(inputs_.end(), used.begin(), used.end());
   Entry& entry = append();
   entry.value = std::move(value);
   entry.operation = &operation;
-  entry.first_input = first;
+  entry.inputs = positions;
   entry.input_count = static_cast<std::uint32_t>(inputs.size());
   entry.kind = Line::Kind::calculated;
   entry.depends_on_weights = depends;
@@ -143,17 +148,22 @@ void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   entries_[position].name = name;
 }
 
-void WorksheetRecord::open_section(std::string_view name) { sections_.emplace_back(name); }
+void WorksheetRecord::open_section(std::string_view name) {
+  section_ = static_cast<std::uint32_t>(sections_.size());
+  sections_.emplace_back(name);
+}
 
 void WorksheetRecord::wipe() {
   ++generation_;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    entries_[position].value = Tensor();
+    entries_[position].value.reset();
     entries_[position].name.clear();
   }
   used_ = 0;
-  inputs_.clear();
+  weights_ = 0;
+  section_ = 0;
   sections_.resize(1);
+  next_block_ = 0;
   operation_bytes_ = 0;
 }
 
@@ -172,25 +182,12 @@ Symbols WorksheetRecord::symbols(std::uint32_t position) const {
   return symbols;
 }
 
-std::vector<const Tensor*> WorksheetRecord::input_values(const Entry& entry) const {
-  std::vector<const Tensor*> values;
-  for (const std::uint32_t input : inputs(entry)) values.push_back(&entries_[input].value);
-  return values;
-}
-
-void* WorksheetRecord::room_for_operation(std::size_t bytes) {
-  constexpr std::size_t unit = sizeof(std::max_align_t);
-  bytes = (bytes + unit - 1) / unit * unit;
-  const std::size_t in_block = operation_bytes_ % operation_block_bytes;
-  if (in_block + bytes > operation_block_bytes) operation_bytes_ += operation_block_bytes - in_block;
-  const std::size_t block = operation_bytes_ / operation_block_bytes;
-  if (block == operation_blocks_.size()) {
-    operation_blocks_.push_back(
-        std::make_unique<std::max_align_t[]>(operation_block_bytes / unit));
+void WorksheetRecord::next_operation_block() {
+  if (next_block_ == operation_blocks_.size()) {
+    operation_blocks_.push_back(std::make_unique<std::byte[]>(operation_block_bytes));
   }
-  void* const room = operation_blocks_[block].get() + operation_bytes_ % operation_block_bytes / unit;
-  operation_bytes_ += bytes;
-  return room;
+  operation_room_ = operation_blocks_[next_block_++].get();
+  operation_bytes_ = operation_block_bytes;
 }
 
 }  // namespace lattice

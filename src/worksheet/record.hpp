@@ -1,9 +1,12 @@
 #pragma once
 
+#include <array>
+#include <cstddef>
 #include <cstdint>
 #include <memory>
 #include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "lattice/worksheet/worksheet.hpp"
@@ -17,7 +20,8 @@ class WorksheetRecord {
   struct Entry {
     Tensor value;
     const Operation* operation = nullptr;
-    std::uint32_t first_input = 0;
+    Tensor arrived;  ///< the gradient, while `reverse_sweep` is under way
+    std::array<std::uint32_t, most_inputs> inputs{};
     std::uint32_t input_count = 0;
     std::uint32_t section = 0;
     Line::Kind kind = Line::Kind::given;
@@ -56,9 +60,11 @@ class WorksheetRecord {
   void wipe();
 
   [[nodiscard]] std::uint32_t size() const { return used_; }
+  [[nodiscard]] std::uint32_t weight_count() const { return weights_; }
   [[nodiscard]] const Entry& operator[](std::uint32_t position) const { return entries_[position]; }
-  [[nodiscard]] std::span<const std::uint32_t> inputs(const Entry& entry) const {
-    return std::span(inputs_).subspan(entry.first_input, entry.input_count);
+  [[nodiscard]] Tensor& arrived(std::uint32_t position) { return entries_[position].arrived; }
+  [[nodiscard]] static std::span<const std::uint32_t> inputs(const Entry& entry) {
+    return std::span(entry.inputs).first(entry.input_count);
   }
   [[nodiscard]] const std::string& section(const Entry& entry) const {
     return sections_[entry.section];
@@ -70,23 +76,37 @@ class WorksheetRecord {
   /// The names and shapes around a line, for writing its operation in symbols.
   [[nodiscard]] Symbols symbols(std::uint32_t position) const;
 
-  /// The tensors that went into a line.
-  [[nodiscard]] std::vector<const Tensor*> input_values(const Entry& entry) const;
-
   /// Room for an operation, until the record is wiped.
-  [[nodiscard]] void* room_for_operation(std::size_t bytes);
+  [[nodiscard]] void* room_for_operation(std::size_t bytes) {
+    constexpr std::size_t unit = alignof(std::max_align_t);
+    bytes = (bytes + unit - 1) / unit * unit;
+    if (bytes > operation_bytes_) next_operation_block();
+    operation_bytes_ -= bytes;
+    return std::exchange(operation_room_, operation_room_ + bytes);
+  }
 
  private:
   [[noreturn]] static void refuse_dead();
-  Entry& append();
+  void next_operation_block();
+  Entry& append() {
+    if (used_ == room_) grow();
+    Entry& entry = entries_[used_++];
+    entry.section = section_;
+    return entry;
+  }
+  void grow();
 
-  std::vector<Entry> entries_;
-  std::vector<std::uint32_t> inputs_;
+  std::vector<Entry> entries_;  ///< only the first `used_` are lines; the others wait
+  std::uint32_t room_ = 0;      ///< how many entries there are
   std::vector<std::string> sections_{""};
-  std::vector<std::unique_ptr<std::max_align_t[]>> operation_blocks_;
-  std::size_t operation_bytes_ = 0;
+  std::uint32_t section_ = 0;
+  std::vector<std::unique_ptr<std::byte[]>> operation_blocks_;
+  std::size_t next_block_ = 0;
+  std::byte* operation_room_ = nullptr;
+  std::size_t operation_bytes_ = 0;  ///< how many are left there
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
+  std::uint32_t weights_ = 0;
 };
 
 }  // namespace lattice

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <algorithm>
+#include <exception>
 #include <utility>
 
 #include "lattice/tensor/error.hpp"
@@ -43,21 +43,45 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
 Tensor seed(const Line& result) {
   const WorksheetRecord::Entry& entry = WorksheetRecord::entry(result);
   if (entry.value.count() != 1) {
-    throw ShapeError({.what = fmt::format("the reverse sweep starts from one number, and {} has more",
-                                          result.name()),
-                      .where = fmt::format("line {}", result.number()),
-                      .expected = "one number",
-                      .found = to_string(entry.value.shape()),
-                      .remedy = "bring it down to one with mean(…) or sum(…)"});
+    throw ShapeError(
+        {.what = fmt::format("the reverse sweep starts from one number, and {} has more",
+                             result.name()),
+         .where = fmt::format("line {}", result.number()),
+         .expected = "one number",
+         .found = to_string(entry.value.shape()),
+         .remedy = "bring it down to one with mean(…) or sum(…)"});
   }
   if (!entry.depends_on_weights) {
-    throw NameError({.what = fmt::format("{} depends on no weight", result.name()),
-                     .where = fmt::format("line {}", result.number()),
-                     .expected = "a line made from at least one weight",
-                     .remedy = "write what is to be learnt down with sheet.weight(…), not given(…)"});
+    throw NameError(
+        {.what = fmt::format("{} depends on no weight", result.name()),
+         .where = fmt::format("line {}", result.number()),
+         .expected = "a line made from at least one weight",
+         .remedy = "write what is to be learnt down with sheet.weight(…), not given(…)"});
   }
-  return ones(entry.value.shape(), entry.value.precision());
+  Tensor one = Tensor::unfilled(entry.value.shape(), entry.value.precision());
+  visit(one.precision(), [&]<class T>(T) { *one.writable<T>() = T{1}; });
+  return one;
 }
+
+/// Wipes what is left of a sweep that an exception ended; a sweep that ends well leaves nothing.
+class Tidy {
+ public:
+  Tidy(WorksheetRecord& record, std::uint32_t last)
+      : record_(record), last_(last), exceptions_(std::uncaught_exceptions()) {}
+  Tidy(const Tidy&) = delete;
+  Tidy& operator=(const Tidy&) = delete;
+  ~Tidy() {
+    if (std::uncaught_exceptions() == exceptions_) return;
+    for (std::uint32_t position = 0; position <= last_; ++position) {
+      record_.arrived(position).reset();
+    }
+  }
+
+ private:
+  WorksheetRecord& record_;
+  std::uint32_t last_;
+  int exceptions_;
+};
 
 }  // namespace
 
@@ -73,28 +97,30 @@ const Tensor& Gradients::operator[](std::string_view weight) const {
                    .remedy = "only weights that the result depends on have one"});
 }
 
-const Tensor& Gradients::operator[](const Line& weight) const { return (*this)[weight.name()]; }
+const Tensor& Gradients::operator[](const Line& weight) const {
+  return (*this)[weight.name()];
+}
 
 Gradients reverse_sweep(const Line& result) {
   Tensor first = seed(result);
-  const WorksheetRecord& record = WorksheetRecord::of(result);
+  WorksheetRecord& record = WorksheetRecord::of(result);
   const std::uint32_t last = WorksheetRecord::position(result);
-  std::vector<Tensor> arrived(last + 1);
-  arrived[last] = std::move(first);
-  Gradients gradients;
+  const Tidy leave_nothing(record, last);
+  record.arrived(last) = std::move(first);
   for (std::uint32_t position = last + 1; position-- > 0;) {
-    if (arrived[position].empty()) continue;
     const WorksheetRecord::Entry& entry = record[position];
-    if (entry.kind == Line::Kind::weight) {
-      gradients.entries_.push_back({entry.name, std::move(arrived[position])});
-      continue;
-    }
-    const Tensor here = std::move(arrived[position]);
+    if (entry.arrived.empty() || entry.kind == Line::Kind::weight) continue;
+    const Tensor here = std::move(record.arrived(position));
     pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor contribution) {
-      arrive(arrived[to], std::move(contribution));
+      arrive(record.arrived(to), std::move(contribution));
     });
   }
-  std::reverse(gradients.entries_.begin(), gradients.entries_.end());
+  Gradients gradients;
+  gradients.entries_.reserve(record.weight_count());
+  for (std::uint32_t position = 0; position <= last; ++position) {
+    if (record[position].arrived.empty()) continue;
+    gradients.entries_.emplace_back(record[position].name, std::move(record.arrived(position)));
+  }
   return gradients;
 }
 

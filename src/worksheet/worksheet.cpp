@@ -10,21 +10,33 @@
 
 namespace lattice {
 
-std::size_t Line::number() const { return WorksheetRecord::position(*this) + 1; }
+std::size_t Line::number() const {
+  return WorksheetRecord::position(*this) + 1;
+}
 
-std::string Line::name() const { return WorksheetRecord::of(*this).name(position_); }
+std::string Line::name() const {
+  return WorksheetRecord::of(*this).name(position_);
+}
 
-bool Line::has_name() const { return !WorksheetRecord::entry(*this).name.empty(); }
+bool Line::has_name() const {
+  return !WorksheetRecord::entry(*this).name.empty();
+}
 
-Line::Kind Line::kind() const { return WorksheetRecord::entry(*this).kind; }
+Line::Kind Line::kind() const {
+  return WorksheetRecord::entry(*this).kind;
+}
 
 const std::string& Line::section() const {
   return WorksheetRecord::of(*this).section(WorksheetRecord::entry(*this));
 }
 
-const Shape& Line::shape() const { return value().shape(); }
+const Shape& Line::shape() const {
+  return value().shape();
+}
 
-const Tensor& Line::value() const { return WorksheetRecord::entry(*this).value; }
+const Tensor& Line::value() const {
+  return WorksheetRecord::entry(*this).value;
+}
 
 std::string_view Line::operation() const {
   switch (kind()) {
@@ -63,7 +75,9 @@ std::vector<Line> Line::inputs() const {
   return lines;
 }
 
-bool Line::depends_on_weights() const { return WorksheetRecord::entry(*this).depends_on_weights; }
+bool Line::depends_on_weights() const {
+  return WorksheetRecord::entry(*this).depends_on_weights;
+}
 
 Worksheet::Worksheet() : record_(WorksheetRecord::take()) {}
 
@@ -85,17 +99,20 @@ Line Worksheet::given(std::string_view name, Tensor value) {
 
 Line Worksheet::weight(std::string_view name, Tensor value) {
   const Shape& shape = value.shape();
-  if (shape.rank() == 2 && shape.role(0) == Role::none && shape.role(1) == Role::none) {
-    value = value.with({Role::feature, Role::unit});
-  } else if (shape.rank() == 1 && shape.role(0) == Role::none) {
-    value = value.with({Role::unit});
-  }
+  const bool unlabelled = shape.role(0) == Role::none && shape.role(1) == Role::none;
+  if (unlabelled && shape.rank() == 2) value.label(0, Role::feature);
+  if (unlabelled && (shape.rank() == 1 || shape.rank() == 2))
+    value.label(shape.rank() - 1, Role::unit);
   return record().add_leaf(Line::Kind::weight, name, std::move(value));
 }
 
-void Worksheet::section(std::string_view name) { record().open_section(name); }
+void Worksheet::section(std::string_view name) {
+  record().open_section(name);
+}
 
-std::size_t Worksheet::size() const { return record().size(); }
+std::size_t Worksheet::size() const {
+  return record().size();
+}
 
 Line Worksheet::line(std::size_t number) const {
   if (number < 1 || number > size()) {
@@ -141,7 +158,9 @@ std::vector<Line> Worksheet::lines() const {
   return lines;
 }
 
-void Worksheet::clear() { record().wipe(); }
+void Worksheet::clear() {
+  record().wipe();
+}
 
 Line named(std::string_view name, Line line) {
   WorksheetRecord::of(line).name(WorksheetRecord::position(line), name);

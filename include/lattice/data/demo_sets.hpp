@@ -10,13 +10,13 @@
 
 namespace lattice {
 
-/// A toy set that is made from a seed, at any size. The stories are from a pottery co-operative; all
-/// numbers are made up.
+/// A toy set that is made from a seed, at any size. The stories are from a pottery co-operative;
+/// all numbers are made up.
 struct DemoSet {
   std::string name;
-  std::string story;          ///< one sentence, with units
-  std::int64_t usual_rows;    ///< as many as the copy in demo/data has
-  std::uint64_t usual_seed;   ///< the seed of that copy
+  std::string story;         ///< one sentence, with units
+  std::int64_t usual_rows;   ///< as many as the copy in demo/data has
+  std::uint64_t usual_seed;  ///< the seed of that copy
   std::function<Dataset(std::int64_t rows, Random& random)> make;
 };
 

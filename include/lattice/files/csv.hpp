@@ -11,12 +11,12 @@ namespace lattice {
 
 /// Which columns of a table are learnt from, and which is learnt.
 struct ColumnChoice {
-  std::string target;                     ///< the column to predict
+  std::string target;                      ///< the column to predict
   std::vector<std::string> features = {};  ///< all other columns when none is named
 };
 
-/// Reads a table with a header row from a CSV file as RFC 4180 describes it. The chosen columns must
-/// hold finite numbers; what is in the others does not matter.
+/// Reads a table with a header row from a CSV file as RFC 4180 describes it. The chosen columns
+/// must hold finite numbers; what is in the others does not matter.
 /// @throws FileError, naming row and column, when the file is missing, empty, ragged or holds
 ///         something else than numbers; NameError for a column that is not there.
 [[nodiscard]] Dataset read_csv(const std::filesystem::path& path, const ColumnChoice& choice);

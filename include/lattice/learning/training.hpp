@@ -11,9 +11,10 @@ namespace lattice {
 
 /// The figures of one epoch.
 struct EpochFigures {
-  std::int64_t epoch = 0;    ///< counted from 1; 0 for the figures before the first update
-  double running_cost = 0.0;  ///< mean over the epoch's examples, each taken when its minibatch came
-  double whole_cost = 0.0;    ///< of the whole set, with the weights at the end of the epoch
+  std::int64_t epoch = 0;  ///< counted from 1; 0 for the figures before the first update
+  double running_cost =
+      0.0;                  ///< mean over the epoch's examples, each taken when its minibatch came
+  double whole_cost = 0.0;  ///< of the whole set, with the weights at the end of the epoch
 };
 
 /// What happened in a training run.

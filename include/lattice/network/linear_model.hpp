@@ -23,6 +23,10 @@ struct LinearModel {
   /// spread come first, and x is calculated from them.
   /// @return the line of the cost
   Line write_down(Worksheet& sheet, const Batch& batch) const;
+
+  /// The same cost to the last bit in as few lines as there can be, for training: x, y, W, b, z and
+  /// cost. The features of the batch are taken as x, already scaled where there is a scaling.
+  Line write_down_briefly(Worksheet& sheet, const Batch& batch) const;
 };
 
 }  // namespace lattice

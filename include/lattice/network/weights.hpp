@@ -29,6 +29,8 @@ class Weights {
   [[nodiscard]] std::size_t size() const { return weights_.size(); }
 
  private:
+  [[noreturn]] void refuse(std::string_view name) const;
+
   std::vector<Weight> weights_;
 };
 

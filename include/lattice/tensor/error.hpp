@@ -9,7 +9,7 @@ namespace lattice {
 /// What went wrong, field by field, so that a terminal, a page or a program can show it its own
 /// way. Only `what` is always filled.
 struct Trouble {
-  std::string what;      ///< one sentence
+  std::string what;           ///< one sentence
   std::string where = {};     ///< file, row and column, line of the worksheet, axis
   std::string expected = {};  ///< what would have been right
   std::string found = {};     ///< what came instead

@@ -13,17 +13,7 @@ namespace lattice {
 inline constexpr int max_rank = 6;
 
 /// What an axis stands for. Roles are for reading and for messages; they never change arithmetic.
-enum class Role : std::uint8_t {
-  none,
-  example,
-  feature,
-  unit,
-  class_,
-  channel,
-  row,
-  column,
-  node
-};
+enum class Role : std::uint8_t { none, example, feature, unit, class_, channel, row, column, node };
 
 /// The word for a role: `example`, `feature` …; empty for `Role::none`.
 [[nodiscard]] std::string_view word(Role role);
@@ -60,13 +50,15 @@ class Index {
 /// Shape pots = Shape{16, 3}.with({Role::example, Role::feature});
 /// to_string(pots);   // [example 16 × feature 3]
 /// @endcode
+///
+/// A shape fits in 32 bytes, half a cache line, since every line of a worksheet carries one.
 class Shape {
  public:
   /// No axes: the shape of a single number.
   Shape() = default;
 
-  /// @throws ShapeError for more than `max_rank` axes, an extent below 1, or more numbers than
-  ///         can be counted.
+  /// @throws ShapeError for more than `max_rank` axes, an extent below 1 or above 2³¹ − 1, or more
+  ///         numbers than can be counted.
   Shape(std::initializer_list<std::int64_t> extents);
   explicit Shape(std::span<const std::int64_t> extents);
 
@@ -79,12 +71,16 @@ class Shape {
     return extents_[static_cast<size_t>(axis)];
   }
   [[nodiscard]] Role role(int axis) const { return roles_[static_cast<size_t>(axis)]; }
+  /// The same shape with another extent, of 1 or more, on one axis.
+  [[nodiscard]] Shape with_extent(int axis, std::int64_t extent) const;
+
   void set_role(int axis, Role role) { roles_[static_cast<size_t>(axis)] = role; }
 
   /// How many numbers a tensor of this shape holds; 1 for no axes.
   [[nodiscard]] std::int64_t count() const {
     std::int64_t product = 1;
-    for (int axis = 0; axis < rank_; ++axis) product *= (*this)[axis];
+    for (size_t axis = 0; axis < rank_; ++axis)
+      product *= extents_[axis];
     return product;
   }
 
@@ -101,10 +97,11 @@ class Shape {
   }
 
  private:
-  std::array<std::int64_t, max_rank> extents_{};
+  std::array<std::int32_t, max_rank> extents_{};
   std::array<Role, max_rank> roles_{};
   std::uint8_t rank_ = 0;
 };
+static_assert(sizeof(Shape) == 32);
 
 /// `[example 16 × feature 3]`, `[16 × 3]` without roles, `[one number]` without axes.
 [[nodiscard]] std::string to_string(const Shape& shape);

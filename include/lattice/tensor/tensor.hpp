@@ -39,7 +39,10 @@ class Tensor {
     return *this;
   }
   Tensor& operator=(Tensor&& other) noexcept {
-    swap(other);
+    Storage* const storage = std::exchange(other.storage_, nullptr);
+    if (storage_ != nullptr) storage_->leave();
+    storage_ = storage;
+    shape_ = other.shape_;
     return *this;
   }
   ~Tensor() {
@@ -51,11 +54,16 @@ class Tensor {
     return Tensor(shape, Storage::take(shape.count(), precision));
   }
 
+  /// Lets go of the numbers.
+  void reset() {
+    if (storage_ != nullptr) std::exchange(storage_, nullptr)->leave();
+  }
+
   /// True for a default-made or moved-from tensor.
   [[nodiscard]] bool empty() const { return storage_ == nullptr; }
 
   [[nodiscard]] const Shape& shape() const { return shape_; }
-  [[nodiscard]] std::int64_t count() const { return empty() ? 0 : shape_.count(); }
+  [[nodiscard]] std::int64_t count() const { return empty() ? 0 : storage_->count; }
 
   /// @throws NumberError for an empty tensor, as do all readers below.
   [[nodiscard]] Precision precision() const {
@@ -84,6 +92,9 @@ class Tensor {
 
   /// The same numbers with axes labelled, one role an axis.
   [[nodiscard]] Tensor with(std::initializer_list<Role> roles) const;
+
+  /// Says what an axis stands for.
+  void label(int axis, Role role) { shape_.set_role(axis, role); }
 
   /// The same numbers in another precision.
   [[nodiscard]] Tensor in(Precision precision) const;

@@ -2,6 +2,7 @@
 
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "lattice/worksheet/worksheet.hpp"
@@ -13,6 +14,9 @@ namespace lattice {
 class Gradients {
  public:
   struct Entry {
+    Entry(std::string weight_, Tensor gradient_)
+        : weight(std::move(weight_)), gradient(std::move(gradient_)) {}
+
     std::string weight;
     Tensor gradient;
   };
@@ -55,8 +59,8 @@ struct ReverseStep {
   std::vector<PassedOn> passed_on;  ///< empty at a weight: there the sweep ends
 };
 
-/// The walk from the last line back to the first, one line at a time. Lines that the result does not
-/// depend on, or that depend on no weight, are passed over.
+/// The walk from the last line back to the first, one line at a time. Lines that the result does
+/// not depend on, or that depend on no weight, are passed over.
 ///
 /// @code
 /// ReverseSweep sweep(cost);

@@ -13,8 +13,12 @@ using std::exp;
 using std::log;
 using std::tanh;
 
-[[nodiscard]] constexpr double square(double x) { return x * x; }
-[[nodiscard]] constexpr float square(float x) { return x * x; }
+[[nodiscard]] constexpr double square(double x) {
+  return x * x;
+}
+[[nodiscard]] constexpr float square(float x) {
+  return x * x;
+}
 
 /// A plain number in the number type that `x` is made of, so that a rule with a number in it works
 /// on numbers, arrays and formulas alike.

@@ -12,6 +12,10 @@ namespace {
 using kernels::AxisSet;
 using kernels::contains;
 
+AxisSet every_axis(const Shape& shape) {
+  return static_cast<AxisSet>((1U << static_cast<unsigned>(shape.rank())) - 1U);
+}
+
 /// Sum and mean: they differ by a divisor.
 enum class Total { sum, mean };
 
@@ -26,6 +30,7 @@ class AlongAxes final : public Operation {
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
+    if (!keep_ && axes_ == every_axis(x)) return {};
     std::array<std::int64_t, max_rank> extents{};
     std::array<Role, max_rank> roles{};
     size_t rank = 0;
@@ -36,16 +41,13 @@ class AlongAxes final : public Operation {
       roles[rank++] = x.role(axis);
     }
     Shape shape(std::span<const std::int64_t>(extents.data(), rank));
-    for (int axis = 0; axis < shape.rank(); ++axis) shape.set_role(axis, roles[size_t(axis)]);
+    for (int axis = 0; axis < shape.rank(); ++axis)
+      shape.set_role(axis, roles[size_t(axis)]);
     return shape;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    const Tensor sums = kernels::sum(inputs[0], axes_, shape);
-    if constexpr (total == Total::sum) return sums;
-    return kernels::map(sums, [this, &inputs]<class X>(const X& x) {
-      return x / static_cast<typename X::Scalar>(divisor(inputs.shape(0)));
-    });
+    return kernels::sum(inputs[0], axes_, shape, divisor(inputs.shape(0)));
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
@@ -125,19 +127,17 @@ AxisSet axes_of(std::string_view operation, const Along& along, const Shape& sha
   AxisSet axes = 0;
   for (const int axis : along.axes) {
     if (axis < 0 || axis >= shape.rank() || contains(axes, axis)) {
-      throw ShapeError({.what = fmt::format("{}: axis {} of {} {}", operation, axis,
-                                            to_string(shape),
-                                            contains(axes, axis) ? "is named twice"
-                                                                 : "is not there"),
-                        .expected = shape.rank() == 0 ? "no axes: it is one number"
-                                                      : fmt::format("each of 0 to {} at most once",
-                                                                    shape.rank() - 1),
-                        .found = fmt::format("{}", axis)});
+      throw ShapeError(
+          {.what = fmt::format("{}: axis {} of {} {}", operation, axis, to_string(shape),
+                               contains(axes, axis) ? "is named twice" : "is not there"),
+           .expected = shape.rank() == 0
+                           ? "no axes: it is one number"
+                           : fmt::format("each of 0 to {} at most once", shape.rank() - 1),
+           .found = fmt::format("{}", axis)});
     }
     axes = static_cast<AxisSet>(axes | (1U << static_cast<unsigned>(axis)));
   }
-  if (along.axes.empty()) axes = static_cast<AxisSet>((1U << static_cast<unsigned>(shape.rank())) - 1U);
-  return axes;
+  return along.axes.empty() ? every_axis(shape) : axes;
 }
 
 template <Total total, class X>
@@ -147,10 +147,16 @@ X along_axes(std::string_view word, const X& x, const Along& along) {
 
 }  // namespace
 
-Line sum(const Line& x, const Along& along) { return along_axes<Total::sum>("sum", x, along); }
-Tensor sum(const Tensor& x, const Along& along) { return along_axes<Total::sum>("sum", x, along); }
+Line sum(const Line& x, const Along& along) {
+  return along_axes<Total::sum>("sum", x, along);
+}
+Tensor sum(const Tensor& x, const Along& along) {
+  return along_axes<Total::sum>("sum", x, along);
+}
 
-Line mean(const Line& x, const Along& along) { return along_axes<Total::mean>("mean", x, along); }
+Line mean(const Line& x, const Along& along) {
+  return along_axes<Total::mean>("mean", x, along);
+}
 Tensor mean(const Tensor& x, const Along& along) {
   return along_axes<Total::mean>("mean", x, along);
 }

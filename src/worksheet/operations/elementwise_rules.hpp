@@ -25,7 +25,9 @@ auto pass_on(const auto& arrived, const Slope& slope) {
 }
 
 /// The numbers of a tensor in symbols: its name, as a formula.
-inline Formula symbol(const std::string& name) { return Formula(Cell{.name = name}); }
+inline Formula symbol(const std::string& name) {
+  return Formula(Cell{.name = name});
+}
 
 }  // namespace detail
 
@@ -108,13 +110,13 @@ Tensor Binary<Rule>::reverse(const Arrival& step, std::size_t input) const {
           step.result, step.arrived);
     }
   };
-  const Tensor of_every_use =
-      input == 0 ? passed_on([](const auto& a, const auto& b, const auto& y) {
-        return Rule::slope_first(a, b, y);
-      })
-                 : passed_on([](const auto& a, const auto& b, const auto& y) {
-                     return Rule::slope_second(a, b, y);
-                   });
+  const Tensor of_every_use = input == 0
+                                  ? passed_on([](const auto& a, const auto& b, const auto& y) {
+                                      return Rule::slope_first(a, b, y);
+                                    })
+                                  : passed_on([](const auto& a, const auto& b, const auto& y) {
+                                      return Rule::slope_second(a, b, y);
+                                    });
   return kernels::sum_stretched(of_every_use, step.inputs.shape(input));
 }
 

@@ -10,6 +10,12 @@ namespace lattice {
 [[nodiscard]] Line matmul(const Line& a, const Line& b);
 [[nodiscard]] Tensor matmul(const Tensor& a, const Tensor& b);
 
+/// x·W + b in one line: [n × k]·[k × m] + [m], with b added to every row. The same numbers as
+/// `matmul(x, W) + b`, with one line less.
+/// @throws ShapeError when x or W has another rank than 2, the two k differ, or b is not [m].
+[[nodiscard]] Line dense(const Line& x, const Line& W, const Line& b);
+[[nodiscard]] Tensor dense(const Tensor& x, const Tensor& W, const Tensor& b);
+
 /// Rows become columns: [n × m] becomes [m × n].
 /// @throws ShapeError for another rank than 2.
 [[nodiscard]] Line transpose(const Line& x);

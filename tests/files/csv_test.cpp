@@ -1,0 +1,105 @@
+#include "lattice/files/csv.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+/// What is wrong with a text, as a reader is told.
+std::string trouble_with(const std::string& text, const ColumnChoice& choice = {.target = "y"}) {
+  try {
+    static_cast<void>(parse_csv(text, "pots.csv", choice));
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return "nothing";
+}
+
+TEST(csv, is_read_by_the_names_of_columns) {
+  const Dataset data =
+      parse_csv("a,y,b\n1,2,3\n4,5,6\n", "pots.csv", {.target = "y", .features = {"b", "a"}});
+  EXPECT_THAT(data.features.numbers(), ElementsAre(3, 1, 6, 4));
+  EXPECT_THAT(data.targets.numbers(), ElementsAre(2, 5));
+  EXPECT_THAT(data.feature_names, ElementsAre("b", "a"));
+  EXPECT_EQ(to_string(data.features.shape()), "[example 2 × feature 2]");
+  EXPECT_EQ(to_string(data.targets.shape()), "[example 2 × unit 1]");
+}
+
+TEST(csv, takes_all_other_columns_when_no_feature_is_named) {
+  EXPECT_THAT(parse_csv("a,y,b\n1,2,3\n", "", {.target = "y"}).feature_names,
+              ElementsAre("a", "b"));
+}
+
+TEST(csv, is_read_however_rfc_4180_allows_it_to_be_written) {
+  const Dataset data = parse_csv(
+      "\xEF\xBB\xBF\"wall, mm\",\"the \"\"best\"\" one\",note,y\r\n"
+      "\"1\",-2.5e1,\"two\r\nrows\",3\r\n"
+      "4, 5 ,,\"−6\"",
+      "pots.csv", {.target = "y", .features = {"wall, mm", "the \"best\" one"}});
+  EXPECT_THAT(data.features.numbers(), ElementsAre(1, -25, 4, 5));
+  EXPECT_THAT(data.targets.numbers(), ElementsAre(3, -6));
+}
+
+TEST(csv, says_row_line_and_column_of_what_is_not_a_number) {
+  const std::string trouble =
+      trouble_with("note,a,y\n\"x\nx\",1,2\nx,wet,4\n", {.target = "y", .features = {"a"}});
+  EXPECT_THAT(trouble, HasSubstr("'wet' cannot be used as a number"));
+  EXPECT_THAT(trouble, HasSubstr("pots.csv, row 2 (line 4 of the file), column 'a'"));
+  EXPECT_THAT(trouble_with("a,b,y\n1,red,2\n"), HasSubstr("--features a,y"));
+  EXPECT_THAT(trouble_with("a,y\n,2\n"), HasSubstr("a value is missing"));
+  EXPECT_THAT(trouble_with("a,y\nNaN,2\n"), HasSubstr("mend or drop the row"));
+  EXPECT_THAT(trouble_with("a,y\n1,-inf\n"), HasSubstr("row 1 (line 2 of the file), column 'y'"));
+  EXPECT_THAT(trouble_with("a,y\n1e999,2\n"), HasSubstr("a finite number"));
+  EXPECT_THAT(trouble_with("a,y\n\"1,5\",2\n"), HasSubstr("write the decimal sign as a point"));
+}
+
+TEST(csv, refuses_what_is_not_a_table) {
+  EXPECT_THAT(trouble_with(""), HasSubstr("pots.csv is empty"));
+  EXPECT_THAT(trouble_with("\n\n"), HasSubstr("pots.csv is empty"));
+  EXPECT_THAT(trouble_with("a,y\n"), HasSubstr("pots.csv has no rows"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n3\n"), HasSubstr("row 2 (line 3 of the file)"));
+  EXPECT_THAT(trouble_with("a,y\n1,2,3\n"), HasSubstr("3 fields: 1, 2, 3"));
+  EXPECT_THAT(trouble_with("a,y\n\"1,2\n"), HasSubstr("pots.csv is not a CSV file"));
+  EXPECT_THAT(trouble_with("a,y\n1\"x,2\n"), HasSubstr("line 2"));
+}
+
+TEST(csv, refuses_columns_that_are_not_there) {
+  EXPECT_THAT(trouble_with("moisture,shrink\n1,2\n", {.target = "shrnk"}),
+              HasSubstr("--target shrink"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"q"}}),
+              HasSubstr("there is no column 'q'"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"y"}}),
+              HasSubstr("the target and a feature at once"));
+  EXPECT_THAT(trouble_with("y\n1\n"), HasSubstr("no column to learn from"));
+  EXPECT_THAT(trouble_with("a,a,y\n1,2,3\n"), HasSubstr("2 columns are called 'a'"));
+  EXPECT_THAT(trouble_with("a;y\n1;2\n"), HasSubstr("separate the fields with commas"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = ""}), HasSubstr("which column"));
+}
+
+TEST(csv, refuses_files_that_cannot_be_read) {
+  EXPECT_THROW(static_cast<void>(read_csv("/no/such/file.csv", {.target = "y"})), FileError);
+  EXPECT_THROW(static_cast<void>(read_csv("/tmp", {.target = "y"})), FileError);
+}
+
+TEST(csv, is_written_so_that_it_reads_back) {
+  const Dataset data{.name = "pots",
+                     .features = tensor({{1.0 / 3.0, -2}}),
+                     .targets = tensor({{1e-9}}),
+                     .feature_names = {"wall, mm", "a \"b\""},
+                     .target_name = "y"};
+  const Dataset back = parse_csv(to_csv(data), "", {.target = "y"});
+  EXPECT_EQ(back.features, data.features);
+  EXPECT_EQ(back.targets, data.targets);
+  EXPECT_EQ(back.feature_names, data.feature_names);
+  EXPECT_THAT(parse_csv_record("a,\"b,c\""), ElementsAre("a", "b,c"));
+  EXPECT_THROW(static_cast<void>(parse_csv_record("")), FileError);
+}
+
+}  // namespace
+}  // namespace lattice

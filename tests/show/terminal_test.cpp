@@ -1,0 +1,66 @@
+#include "lattice/show/terminal.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+TEST(tensor_table, labels_its_axes) {
+  const Tensor t = tensor({{1.5, -2}, {3, 4}}).with({Role::example, Role::feature});
+  EXPECT_EQ(show_tensor(t, {}, {.features = {"minutes", "peak"}}),
+            "feature    0 minutes  1 peak\n"
+            "example 0        1.5      −2\n"
+            "example 1          3       4\n");
+  EXPECT_EQ(show_tensor(tensor({{1, 2}}), {}), "   0  1\n0  1  2\n");
+}
+
+TEST(tensor_table, lays_a_single_column_on_its_side) {
+  EXPECT_EQ(show_tensor(tensor({{1}, {2}, {3}}).with({Role::example, Role::unit}), {}),
+            "example  0  1  2\n"
+            "unit 0   1  2  3\n");
+}
+
+TEST(tensor_table, shows_one_number_and_more_than_two_axes) {
+  EXPECT_EQ(show_tensor(tensor(-3), {}), "−3\n");
+  EXPECT_EQ(show_tensor(tensor({{{1, 2}}, {{3, 4}}}), {}),
+            "         0  1\n"
+            "[0,0,·]  1  2\n"
+            "[1,0,·]  3  4\n");
+}
+
+TEST(tensor_table, leaves_out_what_does_not_fit_and_says_so) {
+  const std::string wide = show_tensor(evenly_spaced(1, 64, 64).reshaped({1, 64}), {});
+  EXPECT_THAT(wide, HasSubstr("…  63"));
+  EXPECT_THAT(wide, HasSubstr("of 64 columns shown)"));
+  const std::string tall =
+      show_tensor(evenly_spaced(1, 128, 128).reshaped({64, 2}), {.most_rows = 5});
+  EXPECT_THAT(tall, HasSubstr("(4 of 64 numbers shown)"));
+  EXPECT_THAT(tall, HasSubstr("63  127  128"));
+}
+
+TEST(tensor_table, colours_numbers_by_sign_only_when_asked) {
+  const Tensor t = tensor({1, -1, 0});
+  EXPECT_EQ(show_tensor(t, {}).find('\x1b'), std::string::npos);
+  const std::string coloured = show_tensor(t, {.colour = true});
+  EXPECT_THAT(coloured, HasSubstr("\x1b[38;5;30m"
+                                  "1\x1b[0m"));
+  EXPECT_THAT(coloured, HasSubstr("\x1b[38;5;133m"
+                                  "−1\x1b[0m"));
+}
+
+TEST(run_table, shows_some_epochs_of_many_and_always_the_last) {
+  RunRecord run;
+  for (std::int64_t epoch = 0; epoch <= 100; ++epoch) {
+    run.epochs.push_back({.epoch = epoch, .running_cost = 1.0, .whole_cost = 2.0});
+  }
+  const std::string text = show_run(run, {});
+  EXPECT_THAT(text, HasSubstr("\n90 "));
+  EXPECT_THAT(text, HasSubstr("\n100 "));
+  EXPECT_EQ(text.find("\n5 "), std::string::npos);
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,72 @@
+#include "lattice/tensor/text.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <limits>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+
+namespace lattice {
+namespace {
+
+TEST(numbers, are_written_for_reading) {
+  EXPECT_EQ(format_number(0.31), "0.31");
+  EXPECT_EQ(format_number(-2.5), "−2.5");
+  EXPECT_EQ(format_number(1.0 / 3.0), "0.33333");
+  EXPECT_EQ(format_number(1.2e-7), "1.2e−7");
+  EXPECT_EQ(format_number(-3e20), "−3e20");
+  EXPECT_EQ(format_number(182412.6), "182413");
+  EXPECT_EQ(format_number(-0.0), "0");
+  EXPECT_EQ(format_number(std::numeric_limits<double>::infinity()), "∞");
+  EXPECT_EQ(format_number(-std::numeric_limits<double>::infinity()), "−∞");
+  EXPECT_EQ(format_number(std::nan("")), "NaN");
+  EXPECT_EQ(format_number(0.1, all_digits), "0.1");
+  EXPECT_EQ(format_number(1.0 / 3.0, all_digits), "0.3333333333333333");
+}
+
+TEST(numbers, are_read_back_as_they_are_written) {
+  for (const double number : {0.0, 1.5, -2.25e-9, 1e300, -1.0 / 3.0, 123456789.123}) {
+    EXPECT_EQ(parse_number(format_number(number, all_digits)), number);
+  }
+  EXPECT_EQ(parse_number(" +4.5 "), 4.5);
+  EXPECT_EQ(parse_number("-.5"), -0.5);
+  EXPECT_EQ(parse_number("1e400"), std::numeric_limits<double>::infinity());
+  EXPECT_TRUE(std::isnan(*parse_number("nan")));
+  for (const char* text : {"", " ", "four", "1,5", "1.5x", "+-1", "0x10", "--1", "+"}) {
+    EXPECT_FALSE(parse_number(text)) << text;
+  }
+}
+
+TEST(text, counts_columns_not_bytes) {
+  EXPECT_EQ(columns("∂W·x"), 4U);
+  EXPECT_EQ(columns(""), 0U);
+}
+
+TEST(text, breaks_formulas_in_front_of_the_outermost_signs) {
+  EXPECT_EQ(wrap_formula("a + b", 4, 80), "a + b");
+  EXPECT_EQ(wrap_formula("aaaa + (b + c) − dddd", 2, 14), "aaaa\n  + (b + c)\n  − dddd");
+  EXPECT_EQ(wrap_formula("toolongforthis", 2, 5), "toolongforthis");
+}
+
+TEST(text, finds_the_nearest_candidate) {
+  const std::vector<std::string> verbs{"work", "why", "train"};
+  EXPECT_EQ(nearest("wrok", verbs), "work");
+  EXPECT_EQ(nearest("trian", verbs), "train");
+  EXPECT_EQ(nearest("q", verbs), "");
+  EXPECT_EQ(nearest("something", verbs), "");
+}
+
+TEST(error, puts_its_fields_below_each_other) {
+  const Error error({.what = "no such pot",
+                     .where = "shelf 3",
+                     .expected = "",
+                     .found = "a jug",
+                     .remedy = "look again"});
+  EXPECT_STREQ(error.what(),
+               "no such pot\n  where:    shelf 3\n  found:    a jug\n  try:      look again");
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,325 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "support/process.hpp"
+
+namespace lattice::testing {
+namespace {
+
+using Json = nlohmann::json;
+using Words = std::vector<std::string>;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+
+Json json_of(const Answer& answer) {
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  return Json::parse(answer.out);
+}
+
+Json work(Words more) {
+  more.insert(more.begin(), "work");
+  more.emplace_back("--json");
+  return json_of(lattice(more));
+}
+
+Json line_of(const Json& worked, const std::string& name) {
+  for (const Json& line : worked["lines"]) {
+    if (line["name"] == name) return line;
+  }
+  ADD_FAILURE() << "no line " << name;
+  return {};
+}
+
+const std::string figures = LATTICE_SOURCE "/tests/figures/";
+
+const Words by_hand = {"--file",   figures + "linear_minibatch.csv",
+                       "--target", "shade",
+                       "--batch",  "5",
+                       "--rate",   "0.05",
+                       "--start",  "W=0.5,-0.2,0.1",
+                       "--start",  "b=0.25"};
+
+// linear_minibatch.txt was worked by bc to 30 places, apart from anything of ours.
+TEST(work, gives_the_figures_of_an_independent_calculation) {
+  std::ifstream file(figures + "linear_minibatch.txt");
+  std::vector<double> expected;
+  for (double figure = 0; file >> figure;)
+    expected.push_back(figure);
+  ASSERT_EQ(expected.size(), 15U);
+  const Json worked = work(by_hand);
+
+  EXPECT_NEAR(worked["loss_before"], expected[0], 1e-12);
+  const Json z = line_of(worked, "z")["values"];
+  for (std::size_t example = 0; example < 5; ++example) {
+    const std::size_t row = worked["rows"][example];
+    EXPECT_NEAR(z[example][0], expected[1 + row], 1e-12);
+  }
+  for (std::size_t k = 0; k < 3; ++k) {
+    EXPECT_NEAR(worked["gradients"]["W"][k][0], expected[6 + k], 1e-12);
+    EXPECT_NEAR(worked["updates"]["W"]["after"][k][0], expected[10 + k], 1e-12);
+  }
+  EXPECT_NEAR(worked["gradients"]["b"][0], expected[9], 1e-12);
+  EXPECT_NEAR(worked["updates"]["b"]["after"][0], expected[13], 1e-12);
+  EXPECT_NEAR(worked["loss_after"], expected[14], 1e-12);
+}
+
+TEST(work, describes_every_line) {
+  const Json worked = work(by_hand);
+  const Json z = line_of(worked, "z");
+  EXPECT_EQ(z["number"], 6);
+  EXPECT_EQ(z["operation"], "add");
+  EXPECT_EQ(z["symbols"], "#5 + b");
+  EXPECT_EQ(z["shape"], Json({5, 1}));
+  EXPECT_EQ(z["roles"], Json({"example", "unit"}));
+  EXPECT_EQ(line_of(worked, "x")["roles"], Json({"example", "feature"}));
+  EXPECT_EQ(worked["updates"]["W"]["before"], Json({{0.5}, {-0.2}, {0.1}}));
+  EXPECT_EQ(worked["updates"]["W"]["gradient"], worked["gradients"]["W"]);
+  EXPECT_EQ(worked["settings"]["start"]["W"], Json({0.5, -0.2, 0.1}));
+  EXPECT_EQ(worked["settings"]["features"], Json({"thickness", "hours", "glaze"}));
+  EXPECT_EQ(worked["reverse"].front()["name"], "cost");
+  EXPECT_EQ(worked["reverse"].back()["name"], "W");
+}
+
+TEST(work, draws_the_same_rows_for_the_same_seed_and_others_for_another) {
+  const Words seven = {"work", "shrinkage", "--seed", "7"};
+  EXPECT_EQ(lattice(seven).out, lattice(seven).out);
+  EXPECT_NE(work({"--seed", "7"})["rows"], work({"--seed", "8"})["rows"]);
+  EXPECT_EQ(work({"--seed", "7"})["rows"], work({"--seed", "7", "--start", "W=1"})["rows"]);
+}
+
+TEST(work, prints_every_part_of_the_step_in_a_hundred_columns) {
+  for (const Words& words :
+       {Words{"work"}, Words{"work", "shrinkage", "--scale", "standard", "--batch", "64"},
+        Words{"work", "shrinkage", "--digits", "17"}}) {
+    const Answer answer = lattice(words);
+    EXPECT_EQ(answer.status, 0);
+    EXPECT_THAT(answer.err, IsEmpty());
+    for (const char* part : {"Rows taken", "Forward", "Cost", "Reverse sweep", "Update",
+                             "The same minibatch again", " = x·W", "passed on to W: xᵀ·∂#"}) {
+      EXPECT_THAT(answer.out, HasSubstr(part));
+    }
+    EXPECT_THAT(answer.out, Not(HasSubstr("\x1b")));
+    std::istringstream rows(answer.out);
+    for (std::string row; std::getline(rows, row);) {
+      const auto width = std::ranges::count_if(row, [](char c) { return (c & 0xC0) != 0x80; });
+      EXPECT_LE(width, 100) << row;
+    }
+  }
+}
+
+TEST(work, says_how_much_of_a_long_table_it_shows) {
+  EXPECT_THAT(lattice({"work", "--batch", "60"}).out, HasSubstr("of 60 columns shown)"));
+  EXPECT_THAT(lattice({"work", "--batch", "60"}).out, HasSubstr("(9 of 60 examples shown)"));
+}
+
+TEST(work, notices_a_step_that_was_too_long) {
+  EXPECT_THAT(lattice({"work", "shrinkage"}).out, HasSubstr("It did not fall"));
+  EXPECT_THAT(lattice({"work", "kiln"}).out, Not(HasSubstr("It did not fall")));
+}
+
+TEST(work, scales_features_on_the_sheet_itself) {
+  const Json worked = work({"shrinkage", "--scale", "standard"});
+  EXPECT_EQ(line_of(worked, "x")["operation"], "divide");
+  EXPECT_EQ(line_of(worked, "raw")["section"], "scaling");
+  EXPECT_THAT(lattice({"why", "x[0,2]", "shrinkage", "--scale", "standard"}).out,
+              HasSubstr("(raw[0,2] − centre[2])/spread[2]"));
+}
+
+TEST(work, calculates_in_single_precision_when_asked) {
+  const Json wide = work({"--rate", "0.02"});
+  const Json narrow = work({"--rate", "0.02", "--precision", "single"});
+  EXPECT_NE(wide["loss_before"], narrow["loss_before"]);
+  EXPECT_NEAR(wide["loss_before"].get<double>() / narrow["loss_before"].get<double>(), 1.0, 1e-6);
+}
+
+TEST(why, fills_the_numbers_in) {
+  Words words = by_hand;
+  words.insert(words.begin(), {"why", "W[1,0]", "--update"});
+  EXPECT_EQ(lattice(words).out,
+            "new W[1,0] = W[1,0] − rate·∂W[1,0]\n"
+            "           = (−0.2) − 0.05·0.16981\n"
+            "           = −0.20849\n");
+  words[1] = "cost";
+  words[2] = "--gradient";
+  EXPECT_THAT(lattice(words).out, HasSubstr("the sweep starts here"));
+}
+
+TEST(why, agrees_with_work_on_every_number) {
+  const Json worked = work({"--batch", "3"});
+  for (const Json& line : worked["lines"]) {
+    if (line["shape"].size() != 2) continue;
+    const std::string place = line["name"].get<std::string>() + "[0,0]";
+    const Json why = json_of(lattice({"why", place, "--batch", "3", "--json"}));
+    EXPECT_EQ(why["value"], line["values"][0][0]) << place;
+    if (why.contains("evaluates_to")) {
+      EXPECT_NEAR(why["evaluates_to"], why["value"], 1e-9);
+    }
+  }
+  const Json gradient = json_of(lattice({"why", "W[0,0]", "--gradient", "--batch", "3", "--json"}));
+  EXPECT_EQ(gradient["value"], worked["gradients"]["W"][0][0]);
+  const Json update = json_of(lattice({"why", "W[0,0]", "--update", "--batch", "3", "--json"}));
+  EXPECT_EQ(update["value"], worked["updates"]["W"]["after"][0][0]);
+}
+
+TEST(why, says_from_which_row_and_column_data_came) {
+  const Json worked = work({"shrinkage"});
+  const std::string row = std::to_string(worked["rows"][2].get<int>());
+  EXPECT_THAT(lattice({"why", "x[2,1]", "shrinkage"}).out,
+              HasSubstr("shrinkage, row " + row + ", column thickness"));
+  EXPECT_THAT(lattice({"why", "y[2,0]", "shrinkage"}).out,
+              HasSubstr("shrinkage, row " + row + ", column shrinkage"));
+}
+
+TEST(train, lowers_the_cost_and_starts_with_the_step_that_work_shows) {
+  const Words settings = {"--rate", "0.02", "--batch", "60"};
+  Words words = {"train", "--epochs", "30", "--json"};
+  words.insert(words.end(), settings.begin(), settings.end());
+  const Json run = json_of(lattice(words));
+  ASSERT_EQ(run["epochs"].size(), 31U);
+  EXPECT_LT(run["epochs"][30]["whole_cost"], run["epochs"][0]["whole_cost"].get<double>() / 100);
+  const Json worked = work(settings);
+  EXPECT_NEAR(run["epochs"][1]["running_cost"], worked["loss_before"], 1e-9);
+  EXPECT_EQ(run["weights"]["start"]["W"], worked["updates"]["W"]["before"]);
+}
+
+TEST(train, keeps_progress_and_answer_apart) {
+  const Answer answer = lattice({"train", "--epochs", "3"});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.err, HasSubstr("epoch 3 of 3"));
+  EXPECT_THAT(answer.out, HasSubstr("whole-set cost"));
+  EXPECT_THAT(answer.out, HasSubstr("Weights learnt"));
+  EXPECT_EQ(answer.out, lattice({"train", "--epochs", "3"}).out);
+}
+
+TEST(train, stops_with_a_word_when_the_cost_grows_beyond_numbers) {
+  const Answer answer = lattice({"train", "shrinkage", "--rate", "0.1"});
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.out, IsEmpty());
+  EXPECT_THAT(answer.err, HasSubstr("a smaller rate than 0.1"));
+}
+
+TEST(demo, leads_through_work_why_and_train) {
+  const Answer answer = lattice({"demo"});
+  EXPECT_EQ(answer.status, 0);
+  for (const char* text : {"$ lattice work kiln", "$ lattice why 'W[0,0]' kiln --gradient",
+                           "$ lattice train shrinkage", "Reverse sweep", "Weights learnt"}) {
+    EXPECT_THAT(answer.out, HasSubstr(text));
+  }
+  const Json tour = json_of(lattice({"demo", "--json"}));
+  ASSERT_GE(tour["steps"].size(), 5U);
+  for (const Json& step : tour["steps"])
+    EXPECT_FALSE(step["result"].empty());
+}
+
+TEST(about, tells_versions_and_machine) {
+  const Json about = json_of(lattice({"about", "--json"}));
+  for (const char* key : {"version", "compiler", "instruction_set", "threads", "precision"}) {
+    EXPECT_TRUE(about.contains(key)) << key;
+  }
+  EXPECT_THAT(lattice({"about"}).out, HasSubstr("instruction set"));
+}
+
+struct Refused {
+  Words words;
+  std::string because;
+};
+
+TEST(command, refuses_bad_input_with_a_word_that_teaches) {
+  const Folder folder;
+  const std::string good = folder.file("good.csv", "a,b,y\n1,2,3\n4,5,6\n");
+  const auto file = [&](const std::string& content) {
+    static int number = 0;
+    return folder.file("bad" + std::to_string(++number) + ".csv", content);
+  };
+  const auto on = [](const std::string& path, Words more = {}) {
+    Words words = {"work", "--file", path, "--target", "y", "--batch", "2"};
+    words.insert(words.end(), more.begin(), more.end());
+    return words;
+  };
+  ASSERT_EQ(lattice(on(good)).status, 0);
+
+  const std::vector<Refused> refusals = {
+      {on(folder.path() / "missing.csv"), "cannot read"},
+      {on(folder.path()), "a folder"},
+      {on(file("")), "is empty"},
+      {on(file("a,b,y\n")), "has no rows"},
+      {{"work", "--file", good, "--target", "z"}, "there is no column 'z'"},
+      {{"work", "--file", good}, "which column"},
+      {on(good, {"--features", "a,q"}), "there is no column 'q'"},
+      {on(file("a,b,y\n1,2,3\n1,red,3\n")), "row 2 (line 3 of the file), column 'b'"},
+      {on(file("a,b,y\n1,2,3\n1,2\n")), "row 2 (line 3 of the file)"},
+      {on(file("a,b,y\n1,2,nan\n1,2,3\n")), "'nan' cannot be used as a number"},
+      {on(file("a,b,y\n1,inf,2\n1,2,3\n")), "'inf' cannot be used as a number"},
+      {{"work", "--batch", "0"}, "--batch cannot be '0'"},
+      {{"work", "--batch", "-3"}, "--batch cannot be '-3'"},
+      {{"work", "--batch", "2.5"}, "--batch cannot be '2.5'"},
+      {{"work", "--batch", "61"}, "a minibatch of 61 rows cannot be taken from kiln"},
+      {{"work", "--rate", "fast"}, "--rate cannot be 'fast'"},
+      {{"work", "--rate", "nan"}, "--rate cannot be 'nan'"},
+      {{"work", "--rate", "-1"}, "--rate cannot be '-1'"},
+      {{"work", "--seed", "-1"}, "--seed cannot be '-1'"},
+      {{"work", "--digits", "99"}, "--digits cannot be '99'"},
+      {{"work", "--scale", "loud"}, "--scale cannot be 'loud'"},
+      {{"work", "--precision", "half"}, "--precision cannot be 'half'"},
+      {{"work", "--start", "W=1,2"}, "--start W has another count"},
+      {{"work", "--start", "V=1"}, "no weight is called 'V'"},
+      {{"work", "--start", "W=x"}, "--start W=x cannot be read"},
+      {{"work", "--start", "W"}, "--start W cannot be read"},
+      {{"work", "kilm"}, "did you mean kiln?"},
+      {{"work", "kiln", "--target", "minutes"}, "--target and --features choose columns of a file"},
+      {{"why", "q[0]"}, "no line is called 'q'"},
+      {{"why", "W[5,0]"}, "there is no W[5,0]"},
+      {{"why", "W[0]"}, "there is no W[0]"},
+      {{"why", "W[0"}, "does not say which number is meant"},
+      {{"why", "x[0,0]", "--gradient"}, "no gradient arrives at x"},
+      {{"why", "z[0,0]", "--update"}, "z is not updated"},
+      {{"why", "W[0,0]", "--update", "--gradient"}, "--update"},
+      {{"why"}, "place"},
+      {{"train", "--epochs", "0"}, "--epochs cannot be '0'"},
+      {{"wrok"}, "did you mean work?"},
+      {{"work", "--ratte", "1"}, "did you mean --rate?"},
+      {{"work", "--rate"}, "--rate"},
+      {{}, "lattice --help"},
+  };
+  for (const Refused& refusal : refusals) {
+    const Answer answer = lattice(refusal.words);
+    std::string typed;
+    for (const std::string& word : refusal.words)
+      typed += word + " ";
+    EXPECT_EQ(answer.status, 2) << typed;
+    EXPECT_THAT(answer.err, HasSubstr(refusal.because)) << typed;
+    EXPECT_THAT(answer.out, IsEmpty()) << typed;
+  }
+}
+
+TEST(command, answers_json_even_with_odd_letters_in_names) {
+  const Folder folder;
+  const std::string path = folder.file("odd.csv", "\"a \xFF\",y\n1,2\n3,4\n");
+  const Json worked = work({"--file", path, "--target", "y", "--batch", "1"});
+  EXPECT_EQ(worked["settings"]["features"].size(), 1U);
+}
+
+TEST(command, helps) {
+  for (const Words& words : {Words{"--help"}, Words{"work", "--help"}, Words{"why", "--help"}}) {
+    const Answer answer = lattice(words);
+    EXPECT_EQ(answer.status, 0);
+    EXPECT_THAT(answer.out, HasSubstr("--help"));
+    EXPECT_THAT(answer.err, IsEmpty());
+  }
+}
+
+TEST(command, says_when_its_answer_cannot_be_written) {
+  const Answer answer =
+      run_program("/bin/sh", {"-c", std::string(LATTICE_PROGRAM) + " work > /dev/full"});
+  EXPECT_EQ(answer.status, 3);
+  EXPECT_THAT(answer.err, HasSubstr("could not be written"));
+}
+
+}  // namespace
+}  // namespace lattice::testing

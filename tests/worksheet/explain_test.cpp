@@ -1,0 +1,119 @@
+#include "lattice/worksheet/explain.hpp"
+
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+struct Fixture {
+  Worksheet sheet;
+  Line x = sheet.given("x", tensor({{0.31, -0.77, 1.02}, {1, 2, 3}}));
+  Line W = sheet.weight("W", tensor({{1.2}, {0.05}, {-0.4}}));
+  Line b = sheet.weight("b", tensor({0.1}));
+  Line z = named("z", matmul(x, W) + b);
+  Line cost = named("cost", 0.5 * mean(square(z)));
+};
+
+TEST(explain, writes_lines_without_a_name_out) {
+  const Fixture f;
+  EXPECT_EQ(explain(f.z, {0, 0}).text(),
+            "z[0,0] = x[0,0]·W[0,0] + x[0,1]·W[1,0] + x[0,2]·W[2,0] + b[0]\n"
+            "       = 0.31·1.2 + (−0.77)·0.05 + 1.02·(−0.4) + 0.1\n"
+            "       = 0.0255");
+  EXPECT_EQ(explain(f.cost, {}).text(),
+            "cost = 0.5·((z[0,0]² + z[1,0]²)/2)\n"
+            "     = 0.5·((0.0255² + 0.2²)/2)\n"
+            "     = 0.010163");
+  EXPECT_EQ(fmt::format("{}", explain(f.cost, {})), explain(f.cost, {}).text());
+}
+
+TEST(explain, says_what_was_not_calculated) {
+  const Fixture f;
+  EXPECT_EQ(explain(f.x, {1, 2}).text(), "x[1,2] = 3    (given: it is data, not calculated)");
+  EXPECT_EQ(explain(f.b, {0}).text(),
+            "b[0] = 0.1    (a weight: where it starts, or what updates made it)");
+}
+
+TEST(explain, lists_each_use_of_a_number_in_its_gradient) {
+  const Fixture f;
+  ReverseSweep sweep(f.cost);
+  while (sweep.next()) {
+  }
+  EXPECT_EQ(explain_gradient(sweep, f.W, {1, 0}).text(),
+            "∂cost/∂W[1,0] = x[0,1]·∂z[0,0] + x[1,1]·∂z[1,0]\n"
+            "              = (−0.77)·0.01275 + 2·0.1\n"
+            "              = 0.19018");
+  EXPECT_EQ(explain_gradient(sweep, f.z, {0, 0}).text(),
+            "∂cost/∂z[0,0] = ∂cost·0.5/2·(2·z[0,0])\n"
+            "              = 1·0.5/2·(2·0.0255)\n"
+            "              = 0.01275");
+  EXPECT_NE(explain_gradient(sweep, f.cost, {}).note, "");
+  EXPECT_THROW(static_cast<void>(explain_gradient(sweep, f.x, {0, 0})), NameError);
+}
+
+TEST(explain, shortens_long_sums_in_print_but_never_in_the_evaluation) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", evenly_spaced(1, 100, 100));
+  const Line total = named("total", sum(x));
+  const Explanation why = explain(total, {});
+  EXPECT_EQ(why.formula.evaluate(), 5050);
+  EXPECT_EQ(why.text(),
+            "total = x[0] + x[1] + x[2] + x[3] + [95 more] + x[99]\n"
+            "      = 1 + 2 + 3 + 4 + [95 more: 4940] + 100\n"
+            "      = 5050");
+}
+
+TEST(explain, stays_readable_when_many_lines_have_no_name) {
+  Worksheet sheet;
+  Line line = sheet.weight("w", tensor({0.001}));
+  for (int doubling = 0; doubling < 40; ++doubling)
+    line = line + line;
+  const Explanation why = explain(line, {0});
+  EXPECT_DOUBLE_EQ(why.formula.evaluate(), line.value().number());
+  EXPECT_LT(why.text().size(), 1500U);
+}
+
+TEST(explain, names_the_line_when_there_is_no_such_place) {
+  const Fixture f;
+  try {
+    static_cast<void>(explain(f.W, {3, 0}));
+    FAIL();
+  } catch (const IndexError& error) {
+    EXPECT_EQ(error.trouble().what, "there is no W[3,0]: W is [feature 3 × unit 1]");
+    EXPECT_EQ(error.trouble().expected, "0 to 2");
+  }
+}
+
+TEST(place, is_read_as_people_write_it) {
+  EXPECT_EQ(parse_place("W[1,0]").line, "W");
+  EXPECT_EQ(parse_place("W[ 1 , 0 ]").at, (Index{1, 0}));
+  EXPECT_EQ(parse_place("cost").at, Index{});
+  EXPECT_EQ(parse_place("#5[3,0]").line, "#5");
+  for (const char* text : {"", "[1]", "W[", "W]", "W[]", "W[1,]", "W[a]", "W[1 2]", "W[1]x",
+                           "W[1,2,3,4,5,6,7]", "W[99999999999999999999]"}) {
+    EXPECT_THROW(static_cast<void>(parse_place(text)), Error) << text;
+  }
+}
+
+TEST(formula, puts_parentheses_where_they_are_needed) {
+  const auto cell = [](const char* name, double number) {
+    return Formula(Cell{.name = name, .number = number});
+  };
+  const Formula a = cell("a", 2);
+  const Formula b = cell("b", -3);
+  EXPECT_EQ(((a + b) * a).text(), "(a + b)·a");
+  EXPECT_EQ((a - (b - a)).text(), "a − (b − a)");
+  EXPECT_EQ((a / (b * a)).text(), "a/(b·a)");
+  EXPECT_EQ((-(a + b)).text(), "−(a + b)");
+  EXPECT_EQ((a + -b).text(), "a + (−b)");
+  EXPECT_EQ(square(a + b).text(), "(a + b)²");
+  EXPECT_EQ((a * b).text({.filled_in = true}), "2·(−3)");
+  EXPECT_EQ((1 / (1 + exp(-a))).text(), "1/(1 + exp(−a))");
+  EXPECT_DOUBLE_EQ((1 / (1 + exp(-a))).evaluate(), 1 / (1 + std::exp(-2.0)));
+  EXPECT_EQ(Formula::sum({}).evaluate(), 0.0);
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,238 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "support/every_operation.hpp"
+
+namespace lattice {
+namespace {
+
+using testing::Draw;
+using testing::every_operation;
+using testing::OperationCase;
+
+constexpr std::uint64_t shapes_tried = 200;
+
+/// An operation worked on random inputs, and its result brought down to one number: the sum of its
+/// numbers, each times a number of its own, so that a different gradient arrives at every place.
+struct Trial {
+  Worksheet sheet;
+  std::vector<Line> inputs;
+  Line result;
+  Line total;
+
+  Trial(const OperationCase& operation, const std::vector<Tensor>& numbers) {
+    for (const Tensor& tensor : numbers) {
+      inputs.push_back(sheet.weight("w" + std::to_string(inputs.size()), tensor));
+    }
+    result = named("y", operation.apply(inputs));
+    Random random(3);
+    const Line factors = sheet.given(
+        "factors", normal(result.shape(), 0.0, 1.0, random, result.value().precision()));
+    total = named("total", sum(result * factors));
+  }
+};
+
+/// As close as rounding allows, for numbers of ordinary size.
+void expect_close(double a, double b, double tolerance, const std::string& where) {
+  EXPECT_LE(std::abs(a - b), tolerance * std::max({1.0, std::abs(a), std::abs(b)})) << where;
+}
+
+class EveryOperation : public ::testing::TestWithParam<OperationCase> {
+ protected:
+  /// Calls `check(trial, numbers)` for operations on shapes and numbers drawn at random.
+  template <class Check>
+  void try_out(Precision precision, Check check) {
+    for (std::uint64_t seed = 0; seed < shapes_tried; ++seed) {
+      Draw draw(seed, precision);
+      const std::vector<Tensor> numbers = GetParam().inputs(draw);
+      Trial trial(GetParam(), numbers);
+      check(trial, numbers);
+      ASSERT_FALSE(HasFailure()) << "seed " << seed;
+    }
+  }
+};
+
+void expect_formulas_to_give_values(const Trial& trial, double tolerance) {
+  const Shape& shape = trial.result.shape();
+  for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+    const Explanation why = explain(trial.result, shape.index(offset));
+    expect_close(why.formula.evaluate(), trial.result.value().at_offset(offset), tolerance,
+                 why.text());
+  }
+}
+
+void expect_formulas_to_give_gradients(const Trial& trial, double tolerance) {
+  ReverseSweep sweep(trial.total);
+  while (sweep.next()) {
+  }
+  for (const Line& input : trial.inputs) {
+    for (std::int64_t offset = 0; offset < input.shape().count(); ++offset) {
+      const Explanation why = explain_gradient(sweep, input, input.shape().index(offset));
+      expect_close(why.formula.evaluate(), sweep.gradient(input).at_offset(offset), tolerance,
+                   why.text());
+    }
+  }
+}
+
+TEST_P(EveryOperation, has_a_formula_that_gives_each_value) {
+  try_out(Precision::double_,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_values(trial, 1e-13); });
+  try_out(Precision::single,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_values(trial, 5e-6); });
+}
+
+TEST_P(EveryOperation, has_a_formula_that_gives_each_gradient) {
+  try_out(Precision::double_,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 1e-12); });
+  try_out(Precision::single,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 2e-5); });
+}
+
+TEST_P(EveryOperation, has_gradients_that_agree_with_central_differences) {
+  constexpr double step = 1e-5;
+  try_out(Precision::double_, [&](const Trial& trial, const std::vector<Tensor>& numbers) {
+    const Gradients gradients = reverse_sweep(trial.total);
+    for (std::size_t input = 0; input < numbers.size(); ++input) {
+      const Tensor& gradient = gradients[trial.inputs[input]];
+      ASSERT_EQ(gradient.shape(), numbers[input].shape());
+      for (std::int64_t offset = 0; offset < gradient.count(); ++offset) {
+        const Index at = gradient.shape().index(offset);
+        const auto total_with = [&](double change) {
+          std::vector<Tensor> changed = numbers;
+          changed[input].set(at, numbers[input].at(at) + change);
+          return Trial(GetParam(), changed).total.value().number();
+        };
+        const double difference = (total_with(step) - total_with(-step)) / (2 * step);
+        expect_close(gradient.at(at), difference, 1e-6, trial.inputs[input].name() + to_string(at));
+      }
+    }
+  });
+}
+
+TEST_P(EveryOperation, gives_the_same_gradients_at_once_and_step_by_step) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    const Gradients at_once = reverse_sweep(trial.total);
+    ReverseSweep sweep(trial.total);
+    while (sweep.next()) {
+    }
+    for (const Line& input : trial.inputs)
+      EXPECT_EQ(at_once[input], sweep.gradient(input));
+  });
+}
+
+TEST_P(EveryOperation, writes_itself_in_symbols) {
+  Draw draw(1, Precision::double_);
+  const Trial trial(GetParam(), GetParam().inputs(draw));
+  EXPECT_NE(trial.result.symbols().find("w0"), std::string::npos);
+  for (std::size_t input = 0; input < trial.inputs.size(); ++input) {
+    EXPECT_NE(trial.result.reverse_symbols(input).find("∂y"), std::string::npos);
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(every_operation()),
+                         [](const auto& each) {
+                           std::string name = each.param.name;
+                           std::erase(name, ',');
+                           std::ranges::replace(name, ' ', '_');
+                           return name;
+                         });
+
+TEST(operations, stretch_every_pair_of_ranks) {
+  for (int rank_a = 0; rank_a <= max_rank; ++rank_a) {
+    for (int rank_b = 0; rank_b <= max_rank; ++rank_b) {
+      const std::vector<std::int64_t> extents{2, 3, 1, 2, 1, 3};
+      const Shape a(std::span<const std::int64_t>(extents).last(static_cast<std::size_t>(rank_a)));
+      const Shape b(std::span<const std::int64_t>(extents).last(static_cast<std::size_t>(rank_b)));
+      Random random(1);
+      const Tensor x = normal(a, 0.0, 1.0, random);
+      const Tensor y = normal(b, 0.0, 1.0, random);
+      const Tensor total = x + y;
+      for (std::int64_t offset = 0; offset < total.count(); ++offset) {
+        const Index at = total.shape().index(offset);
+        EXPECT_EQ(total.at(at), x.at(before_broadcast(a, at)) + y.at(before_broadcast(b, at)));
+      }
+    }
+  }
+}
+
+TEST(operations, give_a_number_the_same_bits_wherever_it_stands) {
+  Random random(5);
+  const Tensor many = normal({37}, 0.0, 3.0, random);
+  const Tensor squashed = sigmoid(many);
+  const Tensor bent = tanh(many);
+  for (std::int64_t i = 0; i < many.count(); ++i) {
+    const Tensor one = tensor(many.at({i}));
+    EXPECT_EQ(sigmoid(one).number(), squashed.at({i}));
+    EXPECT_EQ(tanh(one).number(), bent.at({i}));
+  }
+}
+
+TEST(operations, work_large_products_like_small_ones) {
+  Random random(2);
+  const Tensor a = normal({40, 30}, 0.0, 1.0, random);
+  const Tensor b = normal({30, 20}, 0.0, 1.0, random);
+  const Tensor product = matmul(a, b);
+  for (std::int64_t i = 0; i < 40; ++i) {
+    for (std::int64_t j = 0; j < 20; ++j) {
+      double total = 0.0;
+      for (std::int64_t k = 0; k < 30; ++k)
+        total += a.at({i, k}) * b.at({k, j});
+      EXPECT_NEAR(product.at({i, j}), total, 1e-13);
+    }
+  }
+}
+
+TEST(operations, that_are_fused_give_the_bits_of_those_that_are_not) {
+  for (std::uint64_t seed = 0; seed < 50; ++seed) {
+    Draw draw(seed, Precision::double_);
+    const std::vector<Tensor> factors = testing::two_factors(draw);
+    const Tensor bias = draw.numbers({factors[1].shape()[1]});
+    const Tensor targets = draw.numbers({factors[0].shape()[0], factors[1].shape()[1]});
+    const auto work = [&](bool fused) {
+      Worksheet sheet;
+      const Line x = sheet.weight("x", factors[0]);
+      const Line W = sheet.weight("W", factors[1]);
+      const Line b = sheet.weight("b", bias);
+      const Line y = sheet.given("y", targets);
+      const Line cost =
+          fused ? half_mean_squared(dense(x, W, b), y) : 0.5 * mean(square(matmul(x, W) + b - y));
+      const Gradients gradients = reverse_sweep(cost);
+      return std::vector<Tensor>{cost.value(), gradients[x], gradients[W], gradients[b]};
+    };
+    EXPECT_EQ(work(true), work(false)) << "seed " << seed;
+  }
+}
+
+TEST(operations, refuse_shapes_that_do_not_fit_and_say_which_lines_they_are) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", zeros({16, 3}).with({Role::example, Role::feature}));
+  const Line W = sheet.weight("W", zeros({2, 5}));
+  try {
+    static_cast<void>(matmul(x, W));
+    FAIL();
+  } catch (const ShapeError& error) {
+    EXPECT_EQ(error.trouble().what,
+              "matrix product: x [example 16 × feature 3] · W [feature 2 × unit 5] do not fit");
+    EXPECT_EQ(error.trouble().found, "x has 3 features, W expects 2");
+    EXPECT_EQ(error.trouble().remedy, "was a column left out of the features?");
+  }
+  EXPECT_THROW(static_cast<void>(x + sheet.given("odd", zeros({4}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(half_mean_squared(x, sheet.given("flat", zeros({16})))),
+               ShapeError);
+  EXPECT_THROW(static_cast<void>(sum(x, {.axes = {2}})), ShapeError);
+  EXPECT_THROW(static_cast<void>(sum(x, {.axes = {0, 0}})), ShapeError);
+  EXPECT_THROW(static_cast<void>(transpose(zeros({3}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(dense(zeros({2, 3}), zeros({3, 4}), zeros({3}))), ShapeError);
+}
+
+TEST(operations, refuse_two_precisions_at_once) {
+  const Tensor a = ones({2});
+  const Tensor b = ones({2}, Precision::single);
+  EXPECT_THROW(static_cast<void>(a + b), NumberError);
+  EXPECT_EQ((a.in(Precision::single) + b).numbers(), (std::vector<double>{2, 2}));
+  EXPECT_THROW(static_cast<void>(a + Tensor()), NumberError);
+}
+
+}  // namespace
+}  // namespace lattice

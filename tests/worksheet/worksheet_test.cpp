@@ -1,0 +1,130 @@
+#include "lattice/worksheet/worksheet.hpp"
+
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+TEST(worksheet, numbers_and_names_its_lines) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", tensor({{1, 2}}));
+  const Line W = sheet.weight("W", tensor({{3}, {4}}));
+  const Line product = matmul(x, W);
+  const Line z = named("z", product + 1);
+  EXPECT_EQ(z.number(), 4U);
+  EXPECT_EQ(product.name(), "#3");
+  EXPECT_FALSE(product.has_name());
+  EXPECT_EQ(z.symbols(), "#3 + 1");
+  EXPECT_EQ(z.value().number(), 12);
+  EXPECT_EQ(product.operation(), "matrix product");
+  EXPECT_EQ(x.operation(), "given");
+  EXPECT_EQ(z.inputs(), std::vector<Line>{product});
+  EXPECT_TRUE(z.depends_on_weights());
+  EXPECT_FALSE(x.depends_on_weights());
+  EXPECT_EQ(sheet.size(), 4U);
+  EXPECT_EQ(sheet.line("z"), z);
+  EXPECT_EQ(sheet.line("#3"), product);
+  EXPECT_EQ(sheet.line(1), x);
+  EXPECT_EQ(to_string(W.shape()), "[feature 2 × unit 1]");
+}
+
+TEST(worksheet, groups_lines_in_sections) {
+  Worksheet sheet;
+  const Line before = sheet.given("before", ones({1}));
+  sheet.section("hidden");
+  const Line inside = named("inside", before + before);
+  EXPECT_EQ(before.section(), "");
+  EXPECT_EQ(inside.section(), "hidden");
+}
+
+TEST(worksheet, refuses_names_that_are_not_there_or_stand_for_two) {
+  Worksheet sheet;
+  const Line a = sheet.given("height", ones({1}));
+  named("twice", a + a);
+  named("twice", a - a);
+  try {
+    static_cast<void>(sheet.line("heigth"));
+    FAIL();
+  } catch (const NameError& error) {
+    EXPECT_EQ(error.trouble().remedy, "did you mean height?");
+  }
+  EXPECT_THROW(static_cast<void>(sheet.line("twice")), NameError);
+  EXPECT_THROW(static_cast<void>(sheet.line("#9")), IndexError);
+  EXPECT_THROW(static_cast<void>(sheet.line(0)), IndexError);
+  for (const char* name : {"", "#1", "a b", "W[0]"}) {
+    EXPECT_THROW(static_cast<void>(sheet.given(name, ones({1}))), NameError) << name;
+  }
+}
+
+TEST(worksheet, leaves_dead_handles_that_say_so) {
+  Line line;
+  EXPECT_THROW(static_cast<void>(line.value()), LineError);
+  {
+    Worksheet sheet;
+    line = sheet.given("x", ones({1}));
+  }
+  EXPECT_THROW(static_cast<void>(line.value()), LineError);
+  Worksheet next;
+  const Line fresh = next.given("x", ones({1}));
+  EXPECT_THROW(static_cast<void>(line.name()), LineError);
+  EXPECT_THROW(static_cast<void>(fresh + line), LineError);
+  EXPECT_THROW(static_cast<void>(line + fresh), LineError);
+  next.clear();
+  EXPECT_EQ(next.size(), 0U);
+  EXPECT_THROW(static_cast<void>(named("y", fresh)), LineError);
+}
+
+TEST(worksheet, keeps_its_lines_when_it_is_moved) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", ones({2}));
+  Worksheet moved = std::move(sheet);
+  EXPECT_EQ(moved.line("x"), x);
+  EXPECT_THROW(static_cast<void>(sheet.size()), LineError);
+  EXPECT_THROW(static_cast<void>(sheet.given("y", ones({1}))), LineError);
+}
+
+TEST(worksheet, refuses_lines_of_another_and_writes_nothing_down) {
+  Worksheet one;
+  Worksheet other;
+  const Line a = one.given("a", ones({1}));
+  const Line b = other.given("b", ones({1}));
+  EXPECT_THROW(static_cast<void>(a + b), LineError);
+  EXPECT_THROW(static_cast<void>(a + one.given("c", ones({2, 2, 3}).reshaped({12})) +
+                                 one.given("d", ones({5}))),
+               ShapeError);
+  EXPECT_EQ(other.size(), 1U);
+  EXPECT_EQ(one.size(), 4U);
+}
+
+TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
+  const auto work = [](Worksheet& sheet) {
+    Random random(1);
+    const Line x = sheet.given("x", normal({7, 3}, 0, 1, random));
+    const Line W = sheet.weight("W", normal({3, 2}, 0, 1, random));
+    const Line cost = mean(square(sigmoid(matmul(x, W))));
+    return std::pair(cost.value(), reverse_sweep(cost)["W"]);
+  };
+  Worksheet sheet;
+  const auto first = work(sheet);
+  for (int round = 0; round < 10; ++round) {
+    sheet.clear();
+    EXPECT_EQ(work(sheet), first);
+    Worksheet another;
+    EXPECT_EQ(work(another), first);
+  }
+}
+
+TEST(worksheet, grows_to_many_lines) {
+  Worksheet sheet;
+  Line line = sheet.weight("w", tensor({1.0}));
+  const Line start = line;
+  for (int i = 0; i < 2000; ++i)
+    line = line + 0.5 * start;
+  EXPECT_EQ(line.value().number(), 1001.0);
+  EXPECT_EQ(reverse_sweep(line)["w"].number(), 1001.0);
+}
+
+}  // namespace
+}  // namespace lattice
