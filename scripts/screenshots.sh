@@ -16,21 +16,25 @@ for _ in $(seq 50); do
   sleep 0.1
 done
 
-# shoot NAME FIRST COMMAND: the lines from FIRST on, as many as fit the window.
+# shoot NAME ROWS FIRST COMMAND…: a window of so many rows with what the commands print, each after
+# its prompt, from line FIRST on and as far as it fits.
 shoot() {
-  local name=$1 first=$2 command=$3
-  local script
+  local name=$1 rows=$2 first=$3 command script
+  shift 3
   script=$(mktemp)
-  cat >"$script" <<TEXT
-export TERM=xterm-256color
-printf '\e[?25l\e[1m\$ %s\e[0m\n' '${command//\'/\'\\\'\'}'
-script --quiet --return --command "stty cols 102 rows 400; $command 2>&1" /dev/null |
-  tr -d '\r' | tail -n +$first | head -n 43
-touch $script.done
-sleep 20
-TEXT
-  xterm -geometry 102x45+0+0 -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' -b 12 \
-    +sb -e bash "$script" &
+  {
+    echo "export TERM=xterm-256color"
+    echo "printf '\e[?25l'"
+    for command in "$@"; do
+      printf "printf '\\\\e[1m\$ %%s\\\\e[0m\\\\n' %q\n" "$command"
+      printf "script --quiet --return --command %q /dev/null </dev/null | sed 's/\\\\r\$//' |" \
+        "stty cols 102 rows 400; $command"
+      echo " tail -n +$first | head -n $((rows - 2)); echo"
+    done
+    echo "touch $script.done; sleep 20"
+  } >"$script"
+  xterm -geometry "102x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' \
+    -b 12 +sb -e bash "$script" &
   local window=$!
   for _ in $(seq 100); do
     [ -e "$script.done" ] && break
@@ -43,9 +47,13 @@ TEXT
   rm -f "$script" "$script.done"
 }
 
-shoot work 1 'lattice work kiln --batch 4 --rate 0.02'
-shoot work-reverse 44 'lattice work kiln --batch 4 --rate 0.02'
-shoot why 1 "lattice why 'W[0,0]' kiln --gradient"
-shoot train 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
-shoot demo 1 'lattice demo'
-shoot about 1 'lattice about'
+shoot work 44 1 'lattice work kiln --batch 4 --rate 0.02'
+shoot work-reverse 44 51 'lattice work kiln --batch 4 --rate 0.02'
+shoot work-update 28 91 'lattice work kiln --batch 4 --rate 0.02'
+shoot why 23 1 "lattice why 'z[4,0]' shrinkage --scale standard" \
+  "lattice why 'x[4,1]' shrinkage --scale standard" \
+  "lattice why 'W[1,0]' shrinkage --scale standard --gradient" \
+  "lattice why 'W[1,0]' shrinkage --scale standard --update"
+shoot train 31 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
+shoot demo 44 1 'lattice demo'
+shoot about 10 1 'lattice about'

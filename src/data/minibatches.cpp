@@ -24,7 +24,7 @@ Batch all_rows(const Dataset& data) {
 }
 
 Minibatches::Minibatches(const Dataset& data, MinibatchSettings settings, Random& random)
-    : data_(&data), size_(settings.size), order_() {
+    : data_(&data), size_(settings.size) {
   if (size_ < 1 || size_ > data.rows()) {
     throw SettingError(
         {.what = fmt::format("a minibatch of {} rows cannot be taken from {}", size_, data.name),

@@ -14,8 +14,8 @@ namespace lattice {
 namespace ink {
 inline constexpr std::string_view positive = "38;5;30";   // teal
 inline constexpr std::string_view negative = "38;5;133";  // plum
-inline constexpr std::string_view noticed = "38;5;172";   // amber
-inline constexpr std::string_view faint = "38;5;245";     // pencil
+inline constexpr std::string_view noticed = "38;5;130";   // amber
+inline constexpr std::string_view faint = "38;5;243";     // pencil
 }  // namespace ink
 
 /// The text in a colour, or as it is when the style has none.
