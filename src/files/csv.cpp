@@ -127,7 +127,8 @@ class Table {
   }
 
   /// The number in a row, counted from 1, and a column.
-  [[nodiscard]] double number(std::size_t row, std::size_t column) const {
+  [[nodiscard]] double number(std::size_t row, std::size_t column,
+                              const std::string& target) const {
     const std::string& field = records_[row].fields[column];
     const std::optional<double> number = parse_number(field);
     if (number && std::isfinite(*number)) return *number;
@@ -143,7 +144,9 @@ class Table {
     } else if (field.find(',') != std::string::npos) {
       trouble.remedy = "write the decimal sign as a point";
     } else {
-      trouble.remedy = "leave a column of text out: --features " + number_columns();
+      trouble.remedy = header()[column] == target
+                           ? "choose a column of numbers as the target"
+                           : "leave columns of text out: --features " + number_columns(target);
     }
     throw FileError(trouble);
   }
@@ -153,11 +156,12 @@ class Table {
     return fmt::format("{}, row {} (line {} of the file)", name_, row, records_[row].line);
   }
 
-  /// The columns whose first row holds a number.
-  [[nodiscard]] std::string number_columns() const {
+  /// The columns, apart from the target, whose first row holds a number.
+  [[nodiscard]] std::string number_columns(const std::string& target) const {
     std::vector<std::string> names;
     for (std::size_t column = 0; column < header().size(); ++column) {
-      if (parse_number(records_[1].fields[column])) names.push_back(header()[column]);
+      const bool is_number = parse_number(records_[1].fields[column]).has_value();
+      if (is_number && header()[column] != target) names.push_back(header()[column]);
     }
     return fmt::format("{}", fmt::join(names, ","));
   }
@@ -174,6 +178,7 @@ std::string read_whole(const std::filesystem::path& path) {
                       .remedy = "check the path; it is taken from the folder you are in"});
   };
   if (std::filesystem::is_directory(path)) throw refuse("a folder");
+  if (std::filesystem::is_character_file(path)) throw refuse("a device, which may never end");
   std::ifstream file(path, std::ios::binary);
   if (!file) throw refuse(std::strerror(errno));
   std::string text{std::istreambuf_iterator<char>(file), {}};
@@ -213,8 +218,8 @@ Dataset parse_csv(std::string_view text, const std::string& name, const ColumnCh
   std::vector<double> targets;
   for (std::size_t row = 1; row <= table.rows(); ++row) {
     for (const std::size_t column : columns)
-      features.push_back(table.number(row, column));
-    targets.push_back(table.number(row, target));
+      features.push_back(table.number(row, column, choice.target));
+    targets.push_back(table.number(row, target, choice.target));
   }
   const auto rows = static_cast<std::int64_t>(table.rows());
   const Shape shape{rows, std::ssize(columns)};

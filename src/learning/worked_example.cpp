@@ -32,9 +32,10 @@ WorkedExample::WorkedExample(const WriteDown& write_down, const Weights& weights
 
 Explanation WorkedExample::why(const Place& place, Ask ask) const {
   const Line line = sheet_.line(place.line);
-  const Explanation of_value = explain(line, place.at);
-  if (ask == Ask::value) return of_value;
+  if (ask == Ask::value) return explain(line, place.at);
   if (ask == Ask::gradient) return explain_gradient(sweep_, line, place.at);
+  static_cast<void>(
+      explain(line, place.at));  // refuses a place that is not there, by the line's name
   const auto update = std::ranges::find(updates_, place.line, &Update::weight);
   if (update == updates_.end()) {
     std::vector<std::string> names;

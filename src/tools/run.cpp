@@ -6,6 +6,7 @@
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 #include "tools/commands.hpp"
+#include "tools/version.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -39,6 +40,7 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   CLI::App app("Open Lattice works small networks number by number, and explains every number.",
                "lattice");
   app.require_subcommand(1);
+  app.set_version_flag("--version", std::string("Open Lattice ") + version, "The version");
   app.set_help_all_flag("--help-all", "The help of every verb");
   add_demo(app, console);
   add_work(app, console);

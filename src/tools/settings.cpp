@@ -16,6 +16,8 @@
 namespace lattice::tools {
 namespace {
 
+constexpr std::int64_t usual_batch = 8;
+
 template <class Number>
 Number read_whole(const std::string& option, const std::string& text, Number low, Number high) {
   Number number{};
@@ -182,7 +184,9 @@ void Settings::declare(CLI::App& verb) {
 Lesson::Lesson(const Settings& settings) : Lesson(settings, Random(settings.seed)) {}
 
 Lesson::Lesson(const Settings& settings, Random random)
-    : data(read_data(settings).in(settings.precision)), row_order(random.branch("rows")) {
+    : data(read_data(settings).in(settings.precision)),
+      row_order(random.branch("rows")),
+      batch(settings.batch.value_or(std::min<std::int64_t>(usual_batch, data.rows()))) {
   Random start = random.branch("start");
   model = LinearModel::start(data, start);
   if (settings.scaled) model.scaling = fit_standard_scaling(data.features);
@@ -191,10 +195,9 @@ Lesson::Lesson(const Settings& settings, Random random)
 
 WorkedExample Lesson::work(const Settings& settings) const {
   Random order = row_order;
-  Minibatches epoch = minibatches(data, {.size = settings.batch}, order);
-  const WriteDown write_down = [this](Worksheet& sheet, const Weights& weights,
-                                      const Batch& batch) {
-    return LinearModel{weights, model.scaling}.write_down(sheet, batch);
+  Minibatches epoch = minibatches(data, {.size = batch}, order);
+  const WriteDown write_down = [this](Worksheet& sheet, const Weights& weights, const Batch& rows) {
+    return LinearModel{weights, model.scaling}.write_down(sheet, rows);
   };
   return {write_down, model.weights, *epoch.begin(), Descent{.rate = settings.rate}};
 }
@@ -208,7 +211,7 @@ Json settings_json(const Settings& settings, const Lesson& lesson) {
           {"scale", settings.scaled ? "standard" : "none"},
           {"start", start_json(settings)},
           {"precision", word(settings.precision)},
-          {"batch", settings.batch},
+          {"batch", lesson.batch},
           {"rate", settings.rate},
           {"seed", settings.seed}};
 }
@@ -219,7 +222,7 @@ std::string settings_text(const Settings& settings, const Lesson& lesson,
       "Open Lattice {} · {}: {} from {}, {} rows\n"
       "batch {} · rate {} · seed {} · {} precision · features {}\n\n",
       version, lesson.data.name, lesson.data.target_name,
-      fmt::join(lesson.data.feature_names, ", "), lesson.data.rows(), settings.batch,
+      fmt::join(lesson.data.feature_names, ", "), lesson.data.rows(), lesson.batch,
       format_number(settings.rate, style.digits), settings.seed, word(settings.precision),
       settings.scaled ? "scaled to mean 0 and spread 1" : "as they are");
 }

@@ -3,6 +3,7 @@
 #include <CLI/App.hpp>
 #include <cstdint>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -28,7 +29,7 @@ struct Settings {
   Precision precision = Precision::double_;
 
   // Learning
-  std::int64_t batch = 8;
+  std::optional<std::int64_t> batch = std::nullopt;
   double rate = 0.01;
   std::uint64_t seed = 1;
 
@@ -46,6 +47,7 @@ struct Lesson {
   Dataset data;
   LinearModel model;
   Random row_order;
+  std::int64_t batch;  ///< what was asked for; else 8, or all rows where there are fewer
 
   explicit Lesson(const Settings& settings);
 

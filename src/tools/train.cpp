@@ -66,10 +66,14 @@ void add_train(CLI::App& app, Console& console) {
     const RunRecord run = train(lesson.model, lesson.data,
                                 {.rule = {.rate = settings.rate},
                                  .epochs = asked->epochs,
-                                 .batch = settings.batch,
+                                 .batch = lesson.batch,
                                  .observer = Progress(console, asked->epochs)},
                                 lesson.row_order);
     console.err << fmt::format("{} epochs in {} s\n", asked->epochs, format_number(run.seconds, 3));
+    if (run.epochs.back().whole_cost > run.epochs.front().whole_cost) {
+      console.err << "The cost has risen: the steps were too long. Try a smaller --rate, or "
+                     "--scale standard.\n";
+    }
     if (settings.json) {
       Json json = to_json(run);
       json["weights"] = {{"start", weights_json(start)},

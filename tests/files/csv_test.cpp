@@ -51,7 +51,8 @@ TEST(csv, says_row_line_and_column_of_what_is_not_a_number) {
       trouble_with("note,a,y\n\"x\nx\",1,2\nx,wet,4\n", {.target = "y", .features = {"a"}});
   EXPECT_THAT(trouble, HasSubstr("'wet' cannot be used as a number"));
   EXPECT_THAT(trouble, HasSubstr("pots.csv, row 2 (line 4 of the file), column 'a'"));
-  EXPECT_THAT(trouble_with("a,b,y\n1,red,2\n"), HasSubstr("--features a,y"));
+  EXPECT_THAT(trouble_with("a,b,y\n1,red,2\n"), HasSubstr("--features a"));
+  EXPECT_THAT(trouble_with("a,y\n1,red\n"), HasSubstr("a column of numbers as the target"));
   EXPECT_THAT(trouble_with("a,y\n,2\n"), HasSubstr("a value is missing"));
   EXPECT_THAT(trouble_with("a,y\nNaN,2\n"), HasSubstr("mend or drop the row"));
   EXPECT_THAT(trouble_with("a,y\n1,-inf\n"), HasSubstr("row 1 (line 2 of the file), column 'y'"));
@@ -85,6 +86,7 @@ TEST(csv, refuses_columns_that_are_not_there) {
 TEST(csv, refuses_files_that_cannot_be_read) {
   EXPECT_THROW(static_cast<void>(read_csv("/no/such/file.csv", {.target = "y"})), FileError);
   EXPECT_THROW(static_cast<void>(read_csv("/tmp", {.target = "y"})), FileError);
+  EXPECT_THROW(static_cast<void>(read_csv("/dev/zero", {.target = "y"})), FileError);
 }
 
 TEST(csv, is_written_so_that_it_reads_back) {

@@ -39,7 +39,8 @@ Answer lattice(const std::vector<std::string>& arguments) {
 }
 
 Folder::Folder() {
-  std::string name = std::filesystem::temp_directory_path() / "lattice-test-XXXXXX";
+  std::string name =
+      (std::filesystem::temp_directory_path() / "lattice-test-").string() + std::string(6, 'X');
   if (mkdtemp(name.data()) == nullptr) ADD_FAILURE() << "no folder for the test";
   path_ = name;
 }

@@ -204,6 +204,18 @@ TEST(train, stops_with_a_word_when_the_cost_grows_beyond_numbers) {
   EXPECT_THAT(answer.err, HasSubstr("a smaller rate than 0.1"));
 }
 
+TEST(train, remarks_that_the_cost_has_risen) {
+  EXPECT_THAT(lattice({"train", "--rate", "0.1", "--epochs", "1"}).err, HasSubstr("has risen"));
+  EXPECT_THAT(lattice({"train", "--epochs", "1"}).err, Not(HasSubstr("has risen")));
+}
+
+TEST(settings, take_fewer_rows_where_there_are_fewer_than_usual) {
+  const Folder folder;
+  const std::string path = folder.file("three.csv", "a,y\n1,2\n3,4\n5,7\n");
+  EXPECT_EQ(work({"--file", path, "--target", "y"})["rows"].size(), 3U);
+  EXPECT_EQ(work({})["rows"].size(), 8U);
+}
+
 TEST(demo, leads_through_work_why_and_train) {
   const Answer answer = lattice({"demo"});
   EXPECT_EQ(answer.status, 0);
@@ -312,6 +324,7 @@ TEST(command, helps) {
     EXPECT_THAT(answer.out, HasSubstr("--help"));
     EXPECT_THAT(answer.err, IsEmpty());
   }
+  EXPECT_THAT(lattice({"--version"}).out, HasSubstr("Open Lattice"));
 }
 
 TEST(command, says_when_its_answer_cannot_be_written) {

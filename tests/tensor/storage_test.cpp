@@ -1,0 +1,59 @@
+#include "lattice/tensor/storage.hpp"
+
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <string>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+/// Memory that the process holds, in pages.
+long pages_held() {
+  std::ifstream file("/proc/self/statm");
+  long all = 0;
+  long held = 0;
+  file >> all >> held;
+  return held;
+}
+
+TEST(storage, starts_on_a_cache_line_and_has_room_for_whole_registers) {
+  for (const std::int64_t count : {1, 7, 8, 9, 31, 33, 100, 1000, 12345}) {
+    for (const Precision precision : {Precision::double_, Precision::single}) {
+      Tensor tensor = constant({count}, 1.0, precision);
+      const void* const numbers = precision == Precision::double_
+                                      ? static_cast<const void*>(tensor.data<double>())
+                                      : static_cast<const void*>(tensor.data<float>());
+      EXPECT_EQ(reinterpret_cast<std::uintptr_t>(numbers) % 64, 0U);
+      EXPECT_EQ((2 * tensor).numbers(), std::vector<double>(static_cast<std::size_t>(count), 2.0));
+    }
+  }
+}
+
+TEST(storage, is_used_again_by_the_next_tensor_of_its_size) {
+  const double* first = nullptr;
+  {
+    const Tensor tensor = ones({50});
+    first = tensor.data<double>();
+  }
+  const Tensor next = zeros({50});
+  EXPECT_EQ(next.data<double>(), first);
+}
+
+TEST(storage, does_not_grow_with_the_number_of_steps) {
+  const Dataset kiln = demo_set("kiln");
+  const auto train_for = [&](std::int64_t epochs) {
+    Random random(1);
+    LinearModel model = LinearModel::start(kiln, random);
+    static_cast<void>(train(model, kiln, {.epochs = epochs, .batch = 6}, random));
+  };
+  train_for(10);
+  const long after_100_steps = pages_held();
+  train_for(1000);
+  EXPECT_LE(pages_held(), after_100_steps + 32);
+}
+
+}  // namespace
+}  // namespace lattice
