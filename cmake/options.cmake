@@ -10,7 +10,8 @@ target_compile_options(lattice_options INTERFACE -ffp-contract=off)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
   # inside its own string header (GCC bugs 105593 and 105651).
-  target_compile_options(lattice_options INTERFACE -Wno-maybe-uninitialized -Wno-restrict)
+  target_compile_options(lattice_options INTERFACE -Wno-uninitialized -Wno-maybe-uninitialized
+                                                   -Wno-restrict)
 endif()
 if(LATTICE_WARNINGS_AS_ERRORS)
   target_compile_options(lattice_options INTERFACE -Werror)
@@ -21,5 +22,6 @@ endif()
 if(LATTICE_SANITIZE)
   target_compile_options(lattice_options INTERFACE -fsanitize=address,undefined
                                                    -fno-sanitize-recover=all -fno-omit-frame-pointer)
+  target_compile_definitions(lattice_options INTERFACE _GLIBCXX_ASSERTIONS)
   target_link_options(lattice_options INTERFACE -fsanitize=address,undefined)
 endif()

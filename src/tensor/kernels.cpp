@@ -188,7 +188,7 @@ AxisSet stretched_axes(const Shape& shape, const Shape& stretched) {
   const int missing = stretched.rank() - shape.rank();
   for (int axis = 0; axis < stretched.rank(); ++axis) {
     const bool is_stretched = axis < missing || (shape[axis - missing] == 1 && stretched[axis] > 1);
-    if (is_stretched) axes = static_cast<AxisSet>(axes | (1U << static_cast<unsigned>(axis)));
+    if (is_stretched) axes |= 1U << axis;
   }
   return axes;
 }

@@ -128,10 +128,10 @@ Tensor stretch(const Shape& shape, const Tensor& a, const Tensor& b, F f, const 
 }
 
 /// Which axes a reduction brings together, one bit an axis.
-using AxisSet = std::uint8_t;
+using AxisSet = unsigned;
 
 [[nodiscard]] constexpr bool contains(AxisSet axes, int axis) {
-  return ((axes >> static_cast<unsigned>(axis)) & 1U) != 0;
+  return ((axes >> axis) & 1U) != 0;
 }
 
 /// Sums over some axes, divided by `divisor`; the result gets `shape`, which has as many numbers as

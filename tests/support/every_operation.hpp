@@ -1,6 +1,7 @@
 #pragma once
 
 #include <functional>
+#include <ostream>
 #include <string>
 #include <vector>
 
@@ -56,6 +57,8 @@ struct OperationCase {
   std::string name;
   std::function<std::vector<Tensor>(Draw&)> inputs;
   std::function<Line(const std::vector<Line>&)> apply;
+
+  friend void PrintTo(const OperationCase& operation, std::ostream* out) { *out << operation.name; }
 };
 
 inline std::vector<Tensor> one_tensor(Draw& draw) {

@@ -13,7 +13,7 @@ using kernels::AxisSet;
 using kernels::contains;
 
 AxisSet every_axis(const Shape& shape) {
-  return static_cast<AxisSet>((1U << static_cast<unsigned>(shape.rank())) - 1U);
+  return (1U << shape.rank()) - 1U;
 }
 
 /// Sum and mean: they differ by a divisor.
@@ -126,16 +126,17 @@ class AlongAxes final : public Operation {
 AxisSet axes_of(std::string_view operation, const Along& along, const Shape& shape) {
   AxisSet axes = 0;
   for (const int axis : along.axes) {
-    if (axis < 0 || axis >= shape.rank() || contains(axes, axis)) {
+    const bool is_there = axis >= 0 && axis < shape.rank();
+    if (!is_there || contains(axes, axis)) {
       throw ShapeError(
           {.what = fmt::format("{}: axis {} of {} {}", operation, axis, to_string(shape),
-                               contains(axes, axis) ? "is named twice" : "is not there"),
+                               is_there ? "is named twice" : "is not there"),
            .expected = shape.rank() == 0
                            ? "no axes: it is one number"
                            : fmt::format("each of 0 to {} at most once", shape.rank() - 1),
            .found = fmt::format("{}", axis)});
     }
-    axes = static_cast<AxisSet>(axes | (1U << static_cast<unsigned>(axis)));
+    axes |= 1U << axis;
   }
   return along.axes.empty() ? every_axis(shape) : axes;
 }
