@@ -64,7 +64,7 @@ Table table_of(const Tensor& tensor, const AxisNames& names) {
     const int down = on_its_side ? 1 : 0;
     const std::string role(word(shape.role(down)));
     for (const std::string& each : labels(shape, down, names)) {
-      table.labels.push_back(role.empty() ? each : role + " " + each);
+      table.labels.push_back(role.empty() ? each : fmt::format("{} {}", role, each));
     }
     table.thing = plural(shape.role(down));
   } else {

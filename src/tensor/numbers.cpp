@@ -25,7 +25,7 @@ std::string without_sign(double size, int digits) {
   const size_t e = text.find('e');
   if (e == std::string::npos) return text;
   const bool small = text[e + 1] == '-';
-  const size_t first_digit = text.find_first_not_of("0", e + 2);
+  const size_t first_digit = text.find_first_not_of('0', e + 2);
   return fmt::format("{}e{}{}", text.substr(0, e), small ? minus : "", text.substr(first_digit));
 }
 
