@@ -24,7 +24,7 @@ shoot() {
   script=$(mktemp)
   {
     echo "export TERM=xterm-256color"
-    printf '%s\n' "tput civis"
+    echo "tput civis"
     for command in "$@"; do
       printf "printf '\\\\e[1m\$ %%s\\\\e[0m\\\\n' %q\n" "$command"
       printf "script --quiet --return --command %q /dev/null </dev/null | sed 's/\\\\r\$//' |" \
