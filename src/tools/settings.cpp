@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/files/csv.hpp"
@@ -130,8 +131,10 @@ void Settings::declare(CLI::App& verb) {
   verb.add_option_function<std::vector<std::string>>(
           "--start",
           [this](const std::vector<std::string>& texts) {
-            for (const std::string& text : texts)
-              start.insert_or_assign(read_start(text).first, read_start(text).second);
+            for (const std::string& text : texts) {
+              auto [name, numbers] = read_start(text);
+              start.insert_or_assign(std::move(name), std::move(numbers));
+            }
           },
           "Start a weight with numbers of your own; may be given for W and for b")
       ->allow_extra_args(false)

@@ -23,6 +23,10 @@ Shelf& shelf() {
   return *shelf;
 }
 
+/// Whether the spare records of this thread have gone to the shelf. Plain data, so that a worksheet
+/// that ends later still, such as a global one, can ask.
+constinit thread_local bool spare_is_gone = false;
+
 /// The records that a thread keeps for its next worksheets; they go to the shelf when it ends.
 struct Spare {
   std::vector<WorksheetRecord*> records;
@@ -31,6 +35,7 @@ struct Spare {
   Spare(const Spare&) = delete;
   Spare& operator=(const Spare&) = delete;
   ~Spare() {
+    spare_is_gone = true;
     const std::scoped_lock lock(shelf().mutex);
     shelf().records.insert(shelf().records.end(), records.begin(), records.end());
   }
@@ -77,20 +82,24 @@ void check_name(std::string_view name) {
 }  // namespace
 
 WorksheetRecord* WorksheetRecord::take() {
-  if (spare.records.empty()) {
-    const std::scoped_lock lock(shelf().mutex);
-    if (shelf().records.empty()) return new WorksheetRecord;
-    spare.records.push_back(shelf().records.back());
-    shelf().records.pop_back();
-  }
-  WorksheetRecord* const record = spare.records.back();
-  spare.records.pop_back();
-  return record;
+  const auto pop = [](std::vector<WorksheetRecord*>& records) {
+    WorksheetRecord* const record = records.back();
+    records.pop_back();
+    return record;
+  };
+  if (!spare_is_gone && !spare.records.empty()) return pop(spare.records);
+  const std::scoped_lock lock(shelf().mutex);
+  return shelf().records.empty() ? new WorksheetRecord : pop(shelf().records);
 }
 
 void WorksheetRecord::give_back(WorksheetRecord* record) {
   record->wipe();
-  spare.records.push_back(record);
+  if (!spare_is_gone) {
+    spare.records.push_back(record);
+    return;
+  }
+  const std::scoped_lock lock(shelf().mutex);
+  shelf().records.push_back(record);
 }
 
 void WorksheetRecord::refuse_dead() {

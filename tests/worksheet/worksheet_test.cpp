@@ -116,6 +116,14 @@ TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
   }
 }
 
+// Ends after everything that belongs to its thread; a sanitizer sees whether that is safe.
+Worksheet global_sheet;
+
+TEST(worksheet, may_live_to_the_end_of_the_program) {
+  const Line x = global_sheet.weight("x", ones({100}));
+  EXPECT_EQ(reverse_sweep(sum(x))["x"], ones({100}));
+}
+
 TEST(worksheet, grows_to_many_lines) {
   Worksheet sheet;
   Line line = sheet.weight("w", tensor({1.0}));
