@@ -59,6 +59,15 @@ Tensor map(const Tensor& x, const Tensor& y, const Tensor& z, F f) {
   return result;
 }
 
+/// `x` becomes `f(x)`, in place when no one else holds its numbers. `f` takes an array.
+template <class F>
+void change(Tensor& x, F f) {
+  visit(x.precision(), [&]<class T>(T) {
+    Whole<T> numbers = whole<T>(x);
+    numbers = f(numbers);
+  });
+}
+
 /// How to walk two tensors while they are stretched to a shape: axes that behave alike are merged,
 /// and a stretched axis has a step of 0.
 struct Walk {
@@ -138,8 +147,27 @@ using AxisSet = unsigned;
 /// are left. The order of summation depends on the shape alone.
 [[nodiscard]] Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor = 1.0);
 
-/// The opposite: each number of `x`, divided by `divisor`, at every place of `shape` that `sum`
-/// over `axes` brought to it.
+/// The shape of what is left when the axes of a set are kept with an extent of 1.
+[[nodiscard]] Shape kept(const Shape& shape, AxisSet axes);
+
+/// The largest number along some axes; the result gets `shape`.
+[[nodiscard]] Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape);
+
+/// How many places along some axes come before the first largest number; the result gets `shape`.
+[[nodiscard]] Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape);
+
+/// Each number of `arrived` at the place of the first largest number of `x` along some axes, and 0
+/// elsewhere; of the shape of `x`.
+[[nodiscard]] Tensor to_first_largest(const Tensor& x, AxisSet axes, const Tensor& arrived);
+
+/// exp(x − y), with y stretched to the shape of x.
+[[nodiscard]] Tensor exp_of_difference(const Tensor& x, const Tensor& y);
+
+/// m + log Σ exp(x − m) along some axes, with the largest number m; the result gets `shape`.
+[[nodiscard]] Tensor log_sum_exp(const Tensor& x, AxisSet axes, const Shape& shape);
+
+/// The opposite of `sum`: each number of `x`, divided by `divisor`, at every place of `shape` that
+/// `sum` over `axes` brought to it.
 [[nodiscard]] Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor);
 
 /// The sum over every axis along which a tensor of `shape` is stretched to the shape of `x`.
@@ -151,15 +179,77 @@ using AxisSet = unsigned;
 /// Whether a factor of a product is taken as it is or with rows and columns exchanged.
 enum class Turned { no, yes };
 
-/// The matrix product of two tensors of rank 2, either turned; the result gets `shape`.
+[[nodiscard]] constexpr Turned other_way(Turned turned) {
+  return turned == Turned::no ? Turned::yes : Turned::no;
+}
+
+/// The matrix product of two tensors of rank 2 or more, either turned. The last two axes are the
+/// matrices; the others are stretched to those of the result, which gets `shape`.
 [[nodiscard]] Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                              const Shape& shape);
 
-/// Half the mean of (a − b)², as one number. Shapes are the same.
-[[nodiscard]] Tensor half_mean_squared(const Tensor& a, const Tensor& b);
+/// The product of a sparse matrix and a matrix. Each row of `entries` is a place and a number: row,
+/// column, number. Turned, rows and columns of the sparse matrix change places.
+[[nodiscard]] Tensor sparse_product(const Tensor& entries, Turned turned, const Tensor& b,
+                                    const Shape& shape);
+
+/// `scale` times the mean of `f(a, b)`, as one number. Shapes are the same; `f` takes arrays.
+template <class F>
+Tensor mean_of(const Tensor& a, const Tensor& b, double scale, F f) {
+  Tensor result = Tensor::unfilled({}, a.precision());
+  visit(a.precision(), [&]<class T>(T) {
+    using Row = Eigen::Map<const Eigen::Array<T, Eigen::Dynamic, 1>>;
+    const Row first(a.data<T>(), a.count());
+    const Row second(b.data<T>(), b.count());
+    *result.writable<T>() =
+        static_cast<T>(scale) * (f(first, second).sum() / static_cast<T>(a.count()));
+  });
+  return result;
+}
+
+/// The mean over rows of log Σ exp(scores) − the score of the class that `classes` names, or the
+/// sum with `shares` of the rows where there are any. Scores are [n × k].
+[[nodiscard]] Tensor cross_entropy(const Tensor& scores, const Tensor& classes,
+                                   const Tensor& shares);
+
+/// How that changes with each score, times `arrived`.
+[[nodiscard]] Tensor cross_entropy_slope(const Tensor& scores, const Tensor& classes,
+                                         const Tensor& shares, double arrived);
 
 /// Adds the numbers of `row` to each row of `total`, whose last axis is as long.
 void add_to_rows(Tensor& total, const Tensor& row);
+
+/// A tensor with one number everywhere.
+[[nodiscard]] Tensor filled(const Shape& shape, Precision precision, double number);
+
+/// A block of a tensor and where it goes in another: for each axis how many positions, and how far
+/// apart neighbours are on both sides, counted in numbers.
+struct Block {
+  int rank = 0;
+  std::array<std::int64_t, max_rank> extents{};
+  std::array<std::int64_t, max_rank> from_step{};
+  std::array<std::int64_t, max_rank> to_step{};
+  std::int64_t from_start = 0;
+  std::int64_t to_start = 0;
+};
+
+/// Copies a block of `from` to its place in `to`.
+void copy(const Tensor& from, Tensor& to, const Block& block);
+
+/// The way back: adds what stands at the block's place in `result` to where it came from in `from`.
+void add_back(const Tensor& result, Tensor& from, const Block& block);
+
+/// From each row of `x` the number in the column that `columns` names.
+[[nodiscard]] Tensor pick(const Tensor& x, const Tensor& columns, const Shape& shape);
+
+/// Writes each number of `x` into the column that `columns` names, of its row of `to`.
+void put_picked(const Tensor& x, const Tensor& columns, Tensor& to);
+
+/// The positions along axis 0 that `rows` names.
+[[nodiscard]] Tensor gather_rows(const Tensor& x, const Tensor& rows, const Shape& shape);
+
+/// Adds each row of `x` to the row of `to` that `rows` names.
+void add_to_gathered(const Tensor& x, const Tensor& rows, Tensor& to);
 
 [[nodiscard]] Tensor transpose(const Tensor& x, const Shape& shape);
 

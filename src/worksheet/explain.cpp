@@ -35,7 +35,7 @@ class Author {
       if (entry.operation == nullptr || !sweep_->has_reached(record_.line(user))) continue;
       const std::span<const std::uint32_t> inputs = record_.inputs(entry);
       for (std::size_t input = 0; input < inputs.size(); ++input) {
-        if (inputs[input] != position) continue;
+        if (inputs[input] != position || !entry.operation->passes_back(input)) continue;
         uses.push_back(entry.operation->reverse_element(View(*this, user), input, at));
       }
     }
@@ -100,8 +100,11 @@ class Author {
   [[nodiscard]] Formula cell(Cell::Kind kind, std::uint32_t position, const Index& at,
                              const Tensor& numbers) {
     ++cells_;
-    return Formula(
-        Cell{.kind = kind, .name = record_.name(position), .at = at, .number = numbers.at(at)});
+    return Formula(Cell{.kind = kind,
+                        .name = record_.name(position),
+                        .at = at,
+                        .number = numbers.at(at),
+                        .line = position + 1});
   }
 
   WorksheetRecord& record_;

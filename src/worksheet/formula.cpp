@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <utility>
+
+#include "lattice/worksheet/scalar.hpp"
 
 namespace lattice {
 
@@ -16,8 +20,9 @@ struct Formula::Node {
   double number = 0.0;
   Cell cell = {};
   std::vector<Formula> parts = {};
-  double (*function)(double) = nullptr;
+  Function function = nullptr;
   std::string function_name = {};
+  std::optional<Condition> condition = std::nullopt;
 };
 
 namespace {
@@ -36,14 +41,26 @@ Binding binding(Formula::Kind kind) {
       return Binding::product;
     case Formula::Kind::negation:
       return Binding::sign;
-    case Formula::Kind::square:
+    case Formula::Kind::power:
       return Binding::power;
     case Formula::Kind::number:
     case Formula::Kind::cell:
     case Formula::Kind::function:
+    case Formula::Kind::choice:
       return Binding::atom;
   }
   return Binding::atom;
+}
+
+/// The parts of a long list that are not shown: from the first to the last, not included.
+struct Hidden {
+  std::size_t from;
+  std::size_t to;
+};
+
+Hidden hidden_of(std::size_t count, const Notation& notation) {
+  if (count <= notation.longest_sum || count < 4) return {count, count};
+  return {notation.longest_sum - 2, count - 1};
 }
 
 class Writer {
@@ -58,31 +75,55 @@ class Writer {
   }
 
   std::string sum(std::span<const Formula> terms) const {
-    if (terms.size() <= notation_.longest_sum || terms.size() < 4) return join(terms);
-    const size_t shown = notation_.longest_sum - 2;
-    double left_out = 0.0;
-    const auto hidden = terms.subspan(shown, terms.size() - shown - 1);
-    for (const Formula& term : hidden)
-      left_out += term.evaluate();
-    const std::string middle =
-        notation_.filled_in
-            ? fmt::format("[{} more: {}]", hidden.size(), format_number(left_out, notation_.digits))
-            : fmt::format("[{} more]", hidden.size());
-    return fmt::format("{} + {} + {}", join(terms.first(shown)), middle,
-                       part(terms.back(), Binding::product));
+    return list(terms, " + ", [this](const Formula& term) { return part(term, Binding::product); });
+  }
+
+  std::string arguments(std::span<const Formula> parts, bool adds_up) const {
+    return list(
+        parts, ", ", [this](const Formula& each) { return each.text(notation_); }, adds_up);
   }
 
  private:
-  std::string join(std::span<const Formula> terms) const {
+  /// Terms side by side; of a long list the first and the last, with a word on what is between. The
+  /// subtotal of what is between is told where terms add up.
+  template <class Write>
+  std::string list(std::span<const Formula> terms, std::string_view between, Write write,
+                   bool adds_up = true) const {
+    const Hidden hidden = hidden_of(terms.size(), notation_);
     std::string text;
-    for (const Formula& term : terms) {
-      text += (text.empty() ? "" : " + ") + part(term, Binding::product);
+    for (std::size_t at = 0; at < terms.size(); ++at) {
+      if (at > hidden.from && at < hidden.to) continue;
+      text += at == 0 ? "" : between;
+      text += at == hidden.from ? left_out(terms.subspan(at, hidden.to - at), adds_up)
+                                : write(terms[at]);
     }
     return text;
   }
 
+  std::string left_out(std::span<const Formula> terms, bool adds_up) const {
+    if (!notation_.filled_in || !adds_up) return fmt::format("[{} more]", terms.size());
+    double total = 0.0;
+    for (const Formula& term : terms)
+      total += term.evaluate();
+    return fmt::format("[{} more: {}]", terms.size(), format_number(total, notation_.digits));
+  }
+
   const Notation& notation_;
 };
+
+double rounded(double number, Precision precision) {
+  return precision == Precision::double_ ? number : static_cast<double>(static_cast<float>(number));
+}
+
+Formula of_one(std::string name, double (*function)(double), const Formula& x) {
+  return Formula::function(std::move(name),
+                           [function](std::span<const double> parts) { return function(parts[0]); },
+                           {x});
+}
+
+Condition compared(Condition::Relation relation, const Formula& left, const Formula& right) {
+  return {relation, std::make_shared<const Formula>(left), std::make_shared<const Formula>(right)};
+}
 
 }  // namespace
 
@@ -103,11 +144,65 @@ Formula Formula::sum(std::vector<Formula> terms) {
   return make(Kind::sum, std::move(terms));
 }
 
-Formula Formula::function(double (*function)(double), std::string name, Formula argument) {
+Formula Formula::function(std::string name, Function function, std::vector<Formula> arguments) {
   return Formula(std::make_shared<const Node>(Node{.kind = Kind::function,
-                                                   .parts = {std::move(argument)},
-                                                   .function = function,
+                                                   .parts = std::move(arguments),
+                                                   .function = std::move(function),
                                                    .function_name = std::move(name)}));
+}
+
+Formula Formula::largest(std::vector<Formula> formulas) {
+  if (formulas.size() == 1) return formulas.front();
+  return function(
+      "max",
+      [](std::span<const double> numbers) {
+        return std::accumulate(numbers.begin(), numbers.end(), numbers[0],
+                               [](double a, double b) { return larger(a, b); });
+      },
+      std::move(formulas));
+}
+
+Formula Formula::smallest(Formula a, Formula b) {
+  return function("min",
+                  [](std::span<const double> numbers) { return smaller(numbers[0], numbers[1]); },
+                  {std::move(a), std::move(b)});
+}
+
+Formula Formula::mean(std::vector<Formula> formulas) {
+  return function(
+      "mean",
+      [](std::span<const double> numbers) {
+        return std::accumulate(numbers.begin(), numbers.end(), 0.0) /
+               static_cast<double>(numbers.size());
+      },
+      std::move(formulas));
+}
+
+Formula Formula::choice(Condition condition, Formula when, Formula otherwise) {
+  return Formula(std::make_shared<const Node>(Node{.kind = Kind::choice,
+                                                   .parts = {std::move(when), std::move(otherwise)},
+                                                   .condition = std::move(condition)}));
+}
+
+bool Condition::holds(Precision precision) const {
+  const double a = left->evaluate(precision);
+  const double b = right->evaluate(precision);
+  switch (relation) {
+    case Relation::above:
+      return a > b;
+    case Relation::at_least:
+      return a >= b;
+    case Relation::equal:
+      return a == b;
+  }
+  return false;
+}
+
+std::string Condition::text(const Notation& notation) const {
+  const std::string_view sign = relation == Relation::above      ? ">"
+                                : relation == Relation::at_least ? "≥"
+                                                                 : "=";
+  return fmt::format("{} {} {}", left->text(notation), sign, right->text(notation));
 }
 
 Formula operator+(const Formula& a, const Formula& b) {
@@ -137,20 +232,65 @@ Formula operator-(const Formula& a) {
   return Formula::make(Formula::Kind::negation, {a});
 }
 
-Formula square(const Formula& a) {
-  return Formula::make(Formula::Kind::square, {a});
+Formula pow(const Formula& a, const Formula& b) {
+  return Formula::make(Formula::Kind::power, {a, b});
+}
+
+Condition operator>(const Formula& a, const Formula& b) {
+  return compared(Condition::Relation::above, a, b);
+}
+Condition operator<(const Formula& a, const Formula& b) {
+  return compared(Condition::Relation::above, b, a);
+}
+Condition operator>=(const Formula& a, const Formula& b) {
+  return compared(Condition::Relation::at_least, a, b);
+}
+Condition operator==(const Formula& a, const Formula& b) {
+  return compared(Condition::Relation::equal, a, b);
+}
+
+Formula square(const Formula& x) {
+  return pow(x, 2.0);
+}
+
+Formula sqrt(const Formula& x) {
+  return of_one("√", std::sqrt, x);
 }
 
 Formula exp(const Formula& x) {
-  return Formula::function(std::exp, "exp", x);
+  return of_one("exp", std::exp, x);
 }
 
 Formula log(const Formula& x) {
-  return Formula::function(std::log, "log", x);
+  return of_one("log", std::log, x);
 }
 
 Formula tanh(const Formula& x) {
-  return Formula::function(std::tanh, "tanh", x);
+  return of_one("tanh", std::tanh, x);
+}
+
+Formula abs(const Formula& x) {
+  return of_one("abs", std::fabs, x);
+}
+
+Formula sin(const Formula& x) {
+  return of_one("sin", std::sin, x);
+}
+
+Formula cos(const Formula& x) {
+  return of_one("cos", std::cos, x);
+}
+
+Formula atan(const Formula& x) {
+  return of_one("atan", std::atan, x);
+}
+
+Formula expm1(const Formula& x) {
+  return exp(x) - 1.0;
+}
+
+Formula log1p(const Formula& x) {
+  return log(1.0 + x);
 }
 
 Formula::Kind Formula::kind() const {
@@ -165,8 +305,16 @@ const Cell& Formula::cell() const {
   return node_->cell;
 }
 
-double Formula::evaluate() const {
-  const auto part = [&](size_t i) { return node_->parts[i].evaluate(); };
+const std::string& Formula::function_name() const {
+  return node_->function_name;
+}
+
+double Formula::evaluate(Precision precision) const {
+  return rounded(evaluate_here(precision), precision);
+}
+
+double Formula::evaluate_here(Precision precision) const {
+  const auto part = [&](size_t i) { return node_->parts[i].evaluate(precision); };
   switch (node_->kind) {
     case Kind::number:
       return node_->number;
@@ -175,7 +323,7 @@ double Formula::evaluate() const {
     case Kind::sum: {
       double total = 0.0;
       for (const Formula& term : node_->parts)
-        total += term.evaluate();
+        total = rounded(total + term.evaluate(precision), precision);
       return total;
     }
     case Kind::difference:
@@ -186,12 +334,38 @@ double Formula::evaluate() const {
       return part(0) / part(1);
     case Kind::negation:
       return -part(0);
-    case Kind::square:
-      return part(0) * part(0);
-    case Kind::function:
-      return node_->function(part(0));
+    case Kind::power: {
+      const double base = part(0);
+      const double exponent = part(1);
+      return exponent == 2.0 ? base * base : std::pow(base, exponent);
+    }
+    case Kind::function: {
+      std::vector<double> arguments;
+      for (const Formula& each : node_->parts)
+        arguments.push_back(each.evaluate(precision));
+      return node_->function(arguments);
+    }
+    case Kind::choice:
+      return part(node_->condition->holds(precision) ? 0 : 1);
   }
   return 0.0;
+}
+
+std::optional<Formula> Formula::first_not_finite(Precision precision) const {
+  const auto search = [&](std::span<const Formula> parts) -> std::optional<Formula> {
+    for (const Formula& part : parts) {
+      if (std::optional<Formula> found = part.first_not_finite(precision)) return found;
+    }
+    return std::nullopt;
+  };
+  if (kind() == Kind::choice) {
+    const std::span<const Formula> taken =
+        parts().subspan(node_->condition->holds(precision) ? 0 : 1, 1);
+    return search(taken);
+  }
+  if (std::optional<Formula> found = search(parts())) return found;
+  if (std::isfinite(evaluate(precision))) return std::nullopt;
+  return *this;
 }
 
 std::string Formula::text(const Notation& notation) const {
@@ -213,12 +387,45 @@ std::string Formula::text(const Notation& notation) const {
       return part(0, Binding::product) + "/" + part(1, Binding::sign);
     case Kind::negation:
       return "−" + part(0, Binding::power);
-    case Kind::square:
-      return part(0, Binding::atom) + "²";
+    case Kind::power: {
+      const Formula& exponent = node_->parts[1];
+      const bool squared = exponent.kind() == Kind::number && exponent.evaluate() == 2.0;
+      return part(0, Binding::atom) + (squared ? "²" : "^" + part(1, Binding::atom));
+    }
     case Kind::function:
-      return node_->function_name + "(" + node_->parts[0].text(notation) + ")";
+      if (node_->function_name == "abs") return "|" + parts()[0].text(notation) + "|";
+      return fmt::format("{}({})", node_->function_name,
+                         write.arguments(node_->parts, node_->function_name == "mean"));
+    case Kind::choice:
+      return fmt::format("({} if {} else {})", node_->parts[0].text(notation),
+                         node_->condition->text(notation), node_->parts[1].text(notation));
   }
   return "";
+}
+
+std::vector<Cell> Formula::cells(const Notation& notation) const {
+  std::vector<Cell> cells;
+  collect(notation, cells);
+  return cells;
+}
+
+void Formula::collect(const Notation& notation, std::vector<Cell>& cells) const {
+  if (kind() == Kind::cell) {
+    const bool is_there = std::ranges::any_of(cells, [&](const Cell& other) {
+      return other.kind == cell().kind && other.name == cell().name && other.at == cell().at;
+    });
+    if (!is_there) cells.push_back(cell());
+  }
+  if (node_->condition) {
+    node_->condition->left->collect(notation, cells);
+    node_->condition->right->collect(notation, cells);
+  }
+  const bool can_be_shortened = kind() == Kind::sum || kind() == Kind::function;
+  const Hidden hidden = can_be_shortened ? hidden_of(parts().size(), notation)
+                                         : Hidden{parts().size(), parts().size()};
+  for (std::size_t at = 0; at < parts().size(); ++at) {
+    if (at < hidden.from || at >= hidden.to) parts()[at].collect(notation, cells);
+  }
 }
 
 }  // namespace lattice

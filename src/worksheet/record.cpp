@@ -137,7 +137,7 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
     const Entry& entry = entries_[inputs[input].position_];
     positions[input] = inputs[input].position_;
     values[input] = &entry.value;
-    depends |= entry.depends_on_weights;
+    depends |= entry.depends_on_weights && operation.passes_back(input);
   }
   const LineNames names(*this, std::span(positions.data(), inputs.size()));
   Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));

@@ -34,7 +34,9 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
   }
   const Inputs inputs(std::span(values.data(), positions.size()));
   for (std::size_t input = 0; input < positions.size(); ++input) {
-    if (!record[positions[input]].depends_on_weights) continue;
+    if (!record[positions[input]].depends_on_weights || !entry.operation->passes_back(input)) {
+      continue;
+    }
     pass(input, positions[input], entry.operation->reverse({inputs, entry.value, arrived}, input));
   }
 }

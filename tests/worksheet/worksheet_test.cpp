@@ -18,7 +18,7 @@ TEST(worksheet, numbers_and_names_its_lines) {
   EXPECT_FALSE(product.has_name());
   EXPECT_EQ(z.symbols(), "#3 + 1");
   EXPECT_EQ(z.value().number(), 12);
-  EXPECT_EQ(product.operation(), "matrix product");
+  EXPECT_EQ(product.operation(), "matmul");
   EXPECT_EQ(x.operation(), "given");
   EXPECT_EQ(z.inputs(), std::vector<Line>{product});
   EXPECT_TRUE(z.depends_on_weights());

@@ -1,11 +1,14 @@
 #pragma once
 
+#include <functional>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
 
 #include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/precision.hpp"
 #include "lattice/tensor/shape.hpp"
 
 namespace lattice {
@@ -23,6 +26,7 @@ struct Cell {
   std::string name = {};  ///< of the line, or of the setting
   Index at = {};
   double number = 0.0;
+  std::size_t line = 0;  ///< the number of the line in its worksheet; 0 for a setting
 };
 
 /// `W[1,0]` for a value, `∂W[1,0]` for a gradient, `rate` for a setting.
@@ -34,6 +38,20 @@ struct Notation {
   int digits = usual_digits;    ///< significant digits of numbers
   std::string times = "·";      ///< the sign between factors
   std::size_t longest_sum = 6;  ///< more terms than this are shortened, with count and subtotal
+};
+
+class Formula;
+
+/// A question about two numbers, on whose answer a formula depends.
+struct Condition {
+  enum class Relation { above, at_least, equal };
+
+  Relation relation;
+  std::shared_ptr<const Formula> left;
+  std::shared_ptr<const Formula> right;
+
+  [[nodiscard]] bool holds(Precision precision = Precision::double_) const;
+  [[nodiscard]] std::string text(const Notation& notation) const;
 };
 
 /// How one number is made from other numbers: a tree that can be evaluated and printed.
@@ -48,45 +66,92 @@ struct Notation {
 /// @endcode
 class Formula {
  public:
-  enum class Kind { number, cell, sum, difference, product, quotient, negation, square, function };
+  enum class Kind {
+    number,
+    cell,
+    sum,
+    difference,
+    product,
+    quotient,
+    negation,
+    power,     ///< of two parts; `x²` is one
+    function,  ///< a named function of its parts
+    choice     ///< the first part when a condition holds, else the second
+  };
+
+  /// What a named function does with its arguments.
+  using Function = std::function<double(std::span<const double>)>;
 
   Formula(double number);
   explicit Formula(Cell cell);
 
-  /// A sum or product of any number of terms; of one term, that term; a sum of none is 0.
+  /// A sum of any number of terms; of one term, that term; a sum of none is 0.
   [[nodiscard]] static Formula sum(std::vector<Formula> terms);
 
-  /// A named function of one number: exp, log, tanh.
-  [[nodiscard]] static Formula function(double (*function)(double), std::string name,
-                                        Formula argument);
+  /// A named function: `exp(x)`, `max(a, b, c)`.
+  [[nodiscard]] static Formula function(std::string name, Function function,
+                                        std::vector<Formula> arguments);
+
+  /// The largest, and the mean, of one formula or more; the smaller of two.
+  [[nodiscard]] static Formula largest(std::vector<Formula> formulas);
+  [[nodiscard]] static Formula smallest(Formula a, Formula b);
+  [[nodiscard]] static Formula mean(std::vector<Formula> formulas);
+
+  /// One of two formulas, as the condition says.
+  [[nodiscard]] static Formula choice(Condition condition, Formula when, Formula otherwise);
 
   friend Formula operator+(const Formula& a, const Formula& b);
   friend Formula operator-(const Formula& a, const Formula& b);
   friend Formula operator*(const Formula& a, const Formula& b);
   friend Formula operator/(const Formula& a, const Formula& b);
   friend Formula operator-(const Formula& a);
-  friend Formula square(const Formula& a);
+  friend Formula pow(const Formula& a, const Formula& b);
 
   [[nodiscard]] Kind kind() const;
   [[nodiscard]] std::span<const Formula> parts() const;
   [[nodiscard]] const Cell& cell() const;
+  [[nodiscard]] const std::string& function_name() const;
 
-  /// The number that this formula gives.
-  [[nodiscard]] double evaluate() const;
+  /// The number that this formula gives, with every step rounded to a precision.
+  [[nodiscard]] double evaluate(Precision precision = Precision::double_) const;
+
+  /// The innermost part that is NaN or infinite though all its own parts are not. Nothing when the
+  /// formula gives an ordinary number; a cell when the trouble came with that.
+  [[nodiscard]] std::optional<Formula> first_not_finite(Precision precision) const;
 
   /// The formula in one line of text.
   [[nodiscard]] std::string text(const Notation& notation = {}) const;
+
+  /// The numbers that `text` shows, in that order and each once.
+  [[nodiscard]] std::vector<Cell> cells(const Notation& notation = {}) const;
 
  private:
   struct Node;
   explicit Formula(std::shared_ptr<const Node> node);
   static Formula make(Kind kind, std::vector<Formula> parts);
+  [[nodiscard]] double evaluate_here(Precision precision) const;
+  void collect(const Notation& notation, std::vector<Cell>& cells) const;
 
   std::shared_ptr<const Node> node_;
 };
 
+[[nodiscard]] Condition operator>(const Formula& a, const Formula& b);
+[[nodiscard]] Condition operator<(const Formula& a, const Formula& b);
+[[nodiscard]] Condition operator>=(const Formula& a, const Formula& b);
+[[nodiscard]] Condition operator==(const Formula& a, const Formula& b);
+
+[[nodiscard]] Formula square(const Formula& x);
+[[nodiscard]] Formula sqrt(const Formula& x);
 [[nodiscard]] Formula exp(const Formula& x);
 [[nodiscard]] Formula log(const Formula& x);
 [[nodiscard]] Formula tanh(const Formula& x);
+[[nodiscard]] Formula abs(const Formula& x);
+[[nodiscard]] Formula sin(const Formula& x);
+[[nodiscard]] Formula cos(const Formula& x);
+[[nodiscard]] Formula atan(const Formula& x);
+
+/// exp(x) − 1 and log(1 + x): written out, since on paper there is nothing to lose.
+[[nodiscard]] Formula expm1(const Formula& x);
+[[nodiscard]] Formula log1p(const Formula& x);
 
 }  // namespace lattice

@@ -84,6 +84,13 @@ class Operation {
   /// @throws ShapeError that names the inputs when their shapes do not fit.
   [[nodiscard]] virtual Shape shape(const Inputs& inputs) const = 0;
 
+  /// False for an input that gets no gradient whatever it is made of: class numbers, masks.
+  /// `reverse`, `reverse_element` and `reverse_symbols` are then never asked about it.
+  [[nodiscard]] virtual bool passes_back(std::size_t input) const {
+    static_cast<void>(input);
+    return true;
+  }
+
   /// The result, of the shape given by `shape`.
   [[nodiscard]] virtual Tensor forward(const Inputs& inputs, const Shape& shape) const = 0;
 
@@ -110,6 +117,23 @@ class Operation {
   Operation(const Operation&) = default;
   Operation& operator=(const Operation&) = default;
   ~Operation() = default;
+};
+
+/// An operation that passes no gradient on to any of its inputs: a comparison, a choice.
+template <class Base = Operation>
+class WithoutGradient : public Base {
+ public:
+  using Base::Base;
+
+  [[nodiscard]] bool passes_back(std::size_t) const final { return false; }
+  [[nodiscard]] Tensor reverse(const Arrival&, std::size_t) const final { return {}; }
+  [[nodiscard]] Formula reverse_element(const Cells&, std::size_t, const Index&) const final {
+    return 0.0;
+  }
+  [[nodiscard]] std::string reverse_symbols(const Symbols&, std::size_t) const final { return ""; }
+
+ protected:
+  ~WithoutGradient() = default;
 };
 
 /// Carries out an operation on tensors alone, without a record.

@@ -9,8 +9,16 @@
 /// (here), on whole tensors (in the kernels) and on formulas (`formula.hpp`).
 namespace lattice {
 
+using std::abs;
+using std::atan;
+using std::cos;
 using std::exp;
+using std::expm1;
 using std::log;
+using std::log1p;
+using std::pow;
+using std::sin;
+using std::sqrt;
 using std::tanh;
 
 [[nodiscard]] constexpr double square(double x) {
@@ -20,22 +28,88 @@ using std::tanh;
   return x * x;
 }
 
+namespace detail {
+
+/// The number type that `X` is made of: itself, or what an array of them holds.
+template <class X>
+struct NumberOf {
+  using type = typename X::Scalar;
+};
+template <class X>
+requires std::is_arithmetic_v<X> || std::is_same_v<X, Formula>
+struct NumberOf<X> {
+  using type = X;
+};
+
+}  // namespace detail
+
 /// A plain number in the number type that `x` is made of, so that a rule with a number in it works
 /// on numbers, arrays and formulas alike.
 template <class X>
 [[nodiscard]] auto number_for(const X&, double number) {
   if constexpr (std::is_same_v<X, Formula>) {
     return Formula(number);
-  } else if constexpr (std::is_arithmetic_v<X>) {
-    return static_cast<X>(number);
   } else {
-    return static_cast<typename X::Scalar>(number);
+    return static_cast<typename detail::NumberOf<X>::type>(number);
   }
 }
 
-/// A derivative that is 1 or −1 everywhere: what arrives is passed on as it is, or negated, and no
-/// kernel multiplies by it.
+/// `a` where a condition holds, `b` elsewhere: a branch that works on whole tensors too.
+template <class Answer, class A, class B>
+[[nodiscard]] auto where(const Answer& condition, const A& a, const B& b) {
+  if constexpr (std::is_same_v<Answer, bool>) {
+    return condition ? a : b;
+  } else if constexpr (std::is_same_v<Answer, Condition>) {
+    return Formula::choice(condition, a, b);
+  } else if constexpr (std::is_arithmetic_v<A> && std::is_arithmetic_v<B>) {
+    return condition.select(condition.template cast<A>() * A{0} + a, b);
+  } else {
+    return condition.select(a, b);
+  }
+}
+
+/// 1 where a condition about numbers like `x` holds, 0 elsewhere.
+template <class X, class Answer>
+[[nodiscard]] auto one_where(const X& x, const Answer& condition) {
+  if constexpr (std::is_same_v<Answer, bool>) {
+    return condition ? number_for(x, 1.0) : number_for(x, 0.0);
+  } else if constexpr (std::is_same_v<Answer, Condition>) {
+    return Formula::choice(condition, 1.0, 0.0);
+  } else {
+    return condition.template cast<typename detail::NumberOf<X>::type>();
+  }
+}
+
+/// The larger and the smaller of two. NaN beside a number gives NaN when it comes first.
+template <class A, class B>
+[[nodiscard]] auto larger(const A& a, const B& b) {
+  if constexpr (std::is_same_v<A, Formula>) {
+    return Formula::largest({a, b});
+  } else if constexpr (!std::is_arithmetic_v<A>) {
+    return a.max(b);
+  } else if constexpr (!std::is_arithmetic_v<B>) {
+    return b.max(a);
+  } else {
+    return a < b ? b : a;
+  }
+}
+template <class A, class B>
+[[nodiscard]] auto smaller(const A& a, const B& b) {
+  if constexpr (std::is_same_v<A, Formula>) {
+    return Formula::smallest(a, b);
+  } else if constexpr (!std::is_arithmetic_v<A>) {
+    return a.min(b);
+  } else if constexpr (!std::is_arithmetic_v<B>) {
+    return b.min(a);
+  } else {
+    return b < a ? b : a;
+  }
+}
+
+/// A derivative that is 1, −1 or 0 everywhere: what arrives is passed on as it is, negated, or not
+/// at all, and no kernel multiplies by it. An operation whose derivative is 0 ends the sweep.
 using One = std::integral_constant<int, 1>;
 using MinusOne = std::integral_constant<int, -1>;
+using Zero = std::integral_constant<int, 0>;
 
 }  // namespace lattice

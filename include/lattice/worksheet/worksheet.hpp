@@ -4,6 +4,7 @@
 #include <concepts>
 #include <cstdint>
 #include <new>
+#include <span>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -170,6 +171,21 @@ template <class Op, Operand X, std::same_as<X>... More>
       void* const room = detail::room_for_operation(first, sizeof(Op));
       return detail::write_down(*new (room) Op(operation), inputs);
     }
+  }
+}
+
+/// The same for as many inputs as a list holds: from one to `most_inputs`.
+template <class Op, Operand X>
+[[nodiscard]] X apply_to_all(const Op& operation, std::span<const X> inputs) {
+  static_assert(std::is_trivially_destructible_v<Op>, "a worksheet forgets its operations");
+  if constexpr (std::same_as<X, Tensor>) {
+    std::vector<const Tensor*> tensors;
+    for (const Tensor& input : inputs)
+      tensors.push_back(&input);
+    return calculate(operation, Inputs(tensors));
+  } else {
+    void* const room = detail::room_for_operation(inputs.front(), sizeof(Op));
+    return detail::write_down(*new (room) Op(operation), inputs);
   }
 }
 

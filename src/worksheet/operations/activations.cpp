@@ -6,5 +6,9 @@ namespace lattice {
 
 template class Unary<Sigmoid>;
 template class Unary<Tanh>;
+template class Unary<Relu>;
+template class Unary<LeakyRelu>;
+template class Unary<Softplus>;
+template class Unary<Elu>;
 
 }  // namespace lattice

@@ -2,7 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/symbols.hpp"
 
@@ -16,18 +19,9 @@ AxisSet every_axis(const Shape& shape) {
   return (1U << shape.rank()) - 1U;
 }
 
-/// Sum and mean: they differ by a divisor.
-enum class Total { sum, mean };
-
-template <Total total>
-class AlongAxes final : public Operation {
+/// What operations along axes have in common: which axes they are, and whether these stay.
+class AlongAxes : public Operation {
  public:
-  AlongAxes(AxisSet axes, bool keep) : axes_(axes), keep_(keep) {}
-
-  [[nodiscard]] std::string_view name() const override {
-    return total == Total::mean ? "mean" : "sum";
-  }
-
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     if (!keep_ && axes_ == every_axis(x)) return {};
@@ -46,54 +40,39 @@ class AlongAxes final : public Operation {
     return shape;
   }
 
-  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::sum(inputs[0], axes_, shape, divisor(inputs.shape(0)));
-  }
-
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    const Shape& shape = step.inputs.shape(0);
-    return kernels::spread(step.arrived, axes_, shape, divisor(shape));
-  }
-
-  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    std::vector<Formula> terms;
-    for (const Index& place : places_along(axes_, cells.shape(0), widened(cells.shape(0), at))) {
-      terms.push_back(cells.input(0, place));
-    }
-    return divided(Formula::sum(std::move(terms)), cells.shape(0));
-  }
-
-  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
-                                        const Index& at) const override {
-    return divided(cells.arrived(narrowed(cells.shape(0), at)), cells.shape(0));
-  }
-
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string& x = symbols.inputs[0];
     if (symbols.result_shape.count() == 1) return fmt::format("{}({})", name(), x);
     return fmt::format("{}({}; {})", name(), x, describe_axes(axes_, symbols.shapes[0]));
   }
 
-  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    const std::string arrived = "∂" + symbols.result;
-    if constexpr (total == Total::sum) return arrived + " at every place";
-    return fmt::format("{}/{} at every place", arrived, divisor(symbols.shapes[0]));
-  }
+ protected:
+  AlongAxes(AxisSet axes, bool keep) : axes_(axes), keep_(keep) {}
+  ~AlongAxes() = default;
 
- private:
-  /// How many numbers make one number of the mean; 1 for the sum.
-  [[nodiscard]] double divisor(const Shape& x) const {
+  [[nodiscard]] AxisSet axes() const { return axes_; }
+
+  /// How many numbers go into one number of the result.
+  [[nodiscard]] double count(const Shape& x) const {
     double count = 1.0;
-    if constexpr (total == Total::sum) return count;
     for (int axis = 0; axis < x.rank(); ++axis) {
       if (contains(axes_, axis)) count *= static_cast<double>(x[axis]);
     }
     return count;
   }
 
-  [[nodiscard]] Formula divided(const Formula& formula, const Shape& x) const {
-    if constexpr (total == Total::sum) return formula;
-    return formula / divisor(x);
+  /// A tensor of the result's shape, with every axis of the input.
+  [[nodiscard]] Tensor kept(const Tensor& result, const Shape& x) const {
+    return keep_ ? result : result.reshaped(kernels::kept(x, axes_));
+  }
+
+  /// The inputs that go into one number of the result.
+  [[nodiscard]] std::vector<Formula> gathered(const Cells& cells, const Index& at) const {
+    std::vector<Formula> formulas;
+    for (const Index& place : places_along(axes_, cells.shape(0), widened(cells.shape(0), at))) {
+      formulas.push_back(cells.input(0, place));
+    }
+    return formulas;
   }
 
   /// An index of the result as an index of the input, 0 along the axes brought together.
@@ -119,8 +98,311 @@ class AlongAxes final : public Operation {
     return Index(place);
   }
 
+ private:
   AxisSet axes_;
   bool keep_;
+};
+
+/// Sum and mean: they differ by a divisor.
+enum class Total { sum, mean };
+
+template <Total total>
+class Totalled final : public AlongAxes {
+ public:
+  Totalled(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
+
+  [[nodiscard]] std::string_view name() const override {
+    return total == Total::mean ? "mean" : "sum";
+  }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::sum(inputs[0], axes(), shape, divisor(inputs.shape(0)));
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    const Shape& shape = step.inputs.shape(0);
+    return kernels::spread(step.arrived, axes(), shape, divisor(shape));
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    return divided(Formula::sum(gathered(cells, at)), cells.shape(0));
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    return divided(cells.arrived(narrowed(cells.shape(0), at)), cells.shape(0));
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    const std::string arrived = "∂" + symbols.result;
+    if constexpr (total == Total::sum) return arrived + " at every place";
+    return fmt::format("{}/{} at every place", arrived, divisor(symbols.shapes[0]));
+  }
+
+ private:
+  [[nodiscard]] double divisor(const Shape& x) const {
+    return total == Total::sum ? 1.0 : count(x);
+  }
+
+  [[nodiscard]] Formula divided(const Formula& formula, const Shape& x) const {
+    if constexpr (total == Total::sum) return formula;
+    return formula / divisor(x);
+  }
+};
+
+class Variance final : public AlongAxes {
+ public:
+  Variance(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
+
+  [[nodiscard]] std::string_view name() const override { return "variance"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    Tensor squares = deviations(inputs[0]);
+    kernels::change(squares, [](const auto& deviation) { return deviation * deviation; });
+    return kernels::sum(squares, axes(), shape, count(inputs.shape(0)));
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    const Shape& x = step.inputs.shape(0);
+    const double half_count = count(x) / 2.0;
+    return kernels::stretch(x, deviations(step.inputs[0]), kept(step.arrived, x),
+                            [half_count](const auto& deviation, const auto& arrived) {
+                              return deviation / number_for(deviation, half_count) * arrived;
+                            });
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    const std::vector<Formula> numbers = gathered(cells, at);
+    const Formula centre = Formula::mean(numbers);
+    std::vector<Formula> squares;
+    for (const Formula& number : numbers)
+      squares.push_back(square(number - centre));
+    return Formula::sum(std::move(squares)) / count(cells.shape(0));
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    const Index to = narrowed(cells.shape(0), at);
+    const Formula centre = Formula::mean(gathered(cells, to));
+    return (cells.input(0, at) - centre) / (count(cells.shape(0)) / 2.0) * cells.arrived(to);
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    const std::string& x = symbols.inputs[0];
+    return fmt::format("({} − mean({}))/{} × ∂{}", x, x, count(symbols.shapes[0]) / 2.0,
+                       symbols.result);
+  }
+
+ private:
+  /// How far each number is from the mean it belongs to.
+  [[nodiscard]] Tensor deviations(const Tensor& x) const {
+    const Tensor means =
+        kernels::sum(x, axes(), kernels::kept(x.shape(), axes()), count(x.shape()));
+    return kernels::stretch(x.shape(), x, means,
+                            [](const auto& number, const auto& mean) { return number - mean; });
+  }
+};
+
+class Largest final : public AlongAxes {
+ public:
+  Largest(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
+
+  [[nodiscard]] std::string_view name() const override { return "max"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::largest(inputs[0], axes(), shape);
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    return kernels::to_first_largest(step.inputs[0], axes(), step.arrived);
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    return Formula::largest(gathered(cells, at));
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    const Index to = narrowed(cells.shape(0), at);
+    const Formula here = cells.input(0, at);
+    const Formula most = cells.result(to);
+    for (const Index& place : places_along(axes(), cells.shape(0), at)) {
+      if (place == at) break;
+      const bool comes_first = cells.input(0, place).evaluate() == most.evaluate();
+      if (comes_first) return 0.0;
+    }
+    return where(here >= most, cells.arrived(to), Formula(0.0));
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    return fmt::format("∂{} where {} is largest, 0 elsewhere", symbols.result, symbols.inputs[0]);
+  }
+};
+
+class LogSumExp final : public AlongAxes {
+ public:
+  LogSumExp(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
+
+  [[nodiscard]] std::string_view name() const override { return "log-sum-exp"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::log_sum_exp(inputs[0], axes(), shape);
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    const Shape& x = step.inputs.shape(0);
+    return kernels::stretch(x, kernels::exp_of_difference(step.inputs[0], kept(step.result, x)),
+                            kept(step.arrived, x),
+                            [](const auto& share, const auto& arrived) { return share * arrived; });
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    return log_sum_exp_of(gathered(cells, at));
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    const Index to = narrowed(cells.shape(0), at);
+    return exp(cells.input(0, at) - cells.result(to)) * cells.arrived(to);
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    return fmt::format("exp({} − {}) × ∂{}", symbols.inputs[0], symbols.result, symbols.result);
+  }
+};
+
+/// What operations that work across one axis and keep the shape have in common.
+class AcrossAxis : public Operation {
+ public:
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
+
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    return fmt::format("{}({}; {})", name(), symbols.inputs[0],
+                       describe_axes(axis(), symbols.shapes[0]));
+  }
+
+ protected:
+  explicit AcrossAxis(AxisSet axis) : axis_(axis) {}
+  ~AcrossAxis() = default;
+
+  [[nodiscard]] AxisSet axis() const { return axis_; }
+
+  [[nodiscard]] std::vector<Index> places(const Cells& cells, const Index& at) const {
+    return places_along(axis_, cells.shape(0), at);
+  }
+
+ private:
+  AxisSet axis_;
+};
+
+class Softmax final : public AcrossAxis {
+ public:
+  explicit Softmax(AxisSet axis) : AcrossAxis(axis) {}
+
+  [[nodiscard]] std::string_view name() const override { return "softmax"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    const Tensor& x = inputs[0];
+    const Shape one_each = kernels::kept(shape, axis());
+    const Tensor powers = kernels::exp_of_difference(x, kernels::largest(x, axis(), one_each));
+    return kernels::stretch(shape, powers, kernels::sum(powers, axis(), one_each),
+                            [](const auto& power, const auto& total) { return power / total; });
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    const Shape& shape = step.result.shape();
+    const Tensor weighed = kernels::map(
+        step.arrived, step.result, [](const auto& arrived, const auto& y) { return arrived * y; });
+    const Tensor totals = kernels::sum(weighed, axis(), kernels::kept(shape, axis()));
+    const Tensor excess =
+        kernels::stretch(shape, step.arrived, totals,
+                         [](const auto& arrived, const auto& total) { return arrived - total; });
+    return kernels::map(excess, step.result,
+                        [](const auto& more, const auto& y) { return more * y; });
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    std::vector<Formula> numbers;
+    for (const Index& place : places(cells, at))
+      numbers.push_back(cells.input(0, place));
+    return softmax_of(cells.input(0, at), numbers);
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    std::vector<Formula> weighed;
+    for (const Index& place : places(cells, at))
+      weighed.push_back(cells.arrived(place) * cells.result(place));
+    return (cells.arrived(at) - Formula::sum(std::move(weighed))) * cells.result(at);
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    return fmt::format("(∂{0} − Σ({1}) ∂{0} × {0}) × {0}", symbols.result,
+                       describe_axes(axis(), symbols.shapes[0]));
+  }
+};
+
+class LogSoftmax final : public AcrossAxis {
+ public:
+  explicit LogSoftmax(AxisSet axis) : AcrossAxis(axis) {}
+
+  [[nodiscard]] std::string_view name() const override { return "log-softmax"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::stretch(shape, inputs[0],
+                            kernels::log_sum_exp(inputs[0], axis(), kernels::kept(shape, axis())),
+                            [](const auto& x, const auto& total) { return x - total; });
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    const Shape& shape = step.result.shape();
+    const Tensor shares = kernels::map(step.result, [](const auto& y) { return exp(y); });
+    const Tensor totals = kernels::sum(step.arrived, axis(), kernels::kept(shape, axis()));
+    const Tensor taken = kernels::stretch(
+        shape, shares, totals, [](const auto& share, const auto& total) { return share * total; });
+    return kernels::map(step.arrived, taken,
+                        [](const auto& arrived, const auto& away) { return arrived - away; });
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    std::vector<Formula> numbers;
+    for (const Index& place : places(cells, at))
+      numbers.push_back(cells.input(0, place));
+    return cells.input(0, at) - log_sum_exp_of(numbers);
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    std::vector<Formula> all;
+    for (const Index& place : places(cells, at))
+      all.push_back(cells.arrived(place));
+    return cells.arrived(at) - exp(cells.result(at)) * Formula::sum(std::move(all));
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    return fmt::format("∂{0} − exp({0}) × Σ({1}) ∂{0}", symbols.result,
+                       describe_axes(axis(), symbols.shapes[0]));
+  }
+};
+
+class ArgMax final : public WithoutGradient<AlongAxes> {
+ public:
+  explicit ArgMax(AxisSet axis) : WithoutGradient(axis, false) {}
+
+  [[nodiscard]] std::string_view name() const override { return "argmax"; }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::first_largest(inputs[0], axes(), shape);
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    return Formula::function(
+        "argmax",
+        [](std::span<const double> numbers) {
+          return static_cast<double>(std::ranges::max_element(numbers) - numbers.begin());
+        },
+        gathered(cells, at));
+  }
 };
 
 AxisSet axes_of(std::string_view operation, const Along& along, const Shape& shape) {
@@ -141,25 +423,84 @@ AxisSet axes_of(std::string_view operation, const Along& along, const Shape& sha
   return along.axes.empty() ? every_axis(shape) : axes;
 }
 
-template <Total total, class X>
-X along_axes(std::string_view word, const X& x, const Along& along) {
-  return apply(AlongAxes<total>(axes_of(word, along, x.shape()), along.keep), x);
+/// The set of the one axis that an operation works across.
+AxisSet axis_of(std::string_view operation, int axis, const Shape& shape) {
+  return axes_of(operation, {.axes = {axis == last_axis ? shape.rank() - 1 : axis}}, shape);
+}
+
+/// The same axis as `Along` counts it, kept.
+Along kept_axis(int axis, const Shape& shape) {
+  return {.axes = {axis == last_axis ? shape.rank() - 1 : axis}, .keep = true};
 }
 
 }  // namespace
 
-Line sum(const Line& x, const Along& along) {
-  return along_axes<Total::sum>("sum", x, along);
-}
-Tensor sum(const Tensor& x, const Along& along) {
-  return along_axes<Total::sum>("sum", x, along);
+template <Operand X>
+X sum(const X& x, const Along& along) {
+  return apply(Totalled<Total::sum>(axes_of("sum", along, x.shape()), along.keep), x);
 }
 
-Line mean(const Line& x, const Along& along) {
-  return along_axes<Total::mean>("mean", x, along);
+template <Operand X>
+X mean(const X& x, const Along& along) {
+  return apply(Totalled<Total::mean>(axes_of("mean", along, x.shape()), along.keep), x);
 }
-Tensor mean(const Tensor& x, const Along& along) {
-  return along_axes<Total::mean>("mean", x, along);
+
+template <Operand X>
+X variance(const X& x, const Along& along) {
+  return apply(Variance(axes_of("variance", along, x.shape()), along.keep), x);
 }
+
+template <Operand X>
+X max(const X& x, const Along& along) {
+  return apply(Largest(axes_of("max", along, x.shape()), along.keep), x);
+}
+
+template <Operand X>
+X log_sum_exp(const X& x, const Along& along, Form form) {
+  const AxisSet axes = axes_of("log_sum_exp", along, x.shape());
+  if (form == Form::one_line) return apply(LogSumExp(axes, along.keep), x);
+  if (form == Form::careless) return log(sum(exp(x), along));
+  const X largest = max(x, {.axes = along.axes, .keep = true});
+  return max(x, along) + log(sum(exp(x - largest), along));
+}
+
+template <Operand X>
+X softmax(const X& x, int axis, Form form) {
+  const AxisSet axes = axis_of("softmax", axis, x.shape());
+  if (form == Form::one_line) return apply(Softmax(axes), x);
+  const Along along = kept_axis(axis, x.shape());
+  const X powers = exp(form == Form::careless ? x : x - max(x, along));
+  return powers / sum(powers, along);
+}
+
+template <Operand X>
+X log_softmax(const X& x, int axis, Form form) {
+  const AxisSet axes = axis_of("log_softmax", axis, x.shape());
+  if (form == Form::one_line) return apply(LogSoftmax(axes), x);
+  if (form == Form::careless) return log(softmax(x, axis, form));
+  return x - log_sum_exp(x, kept_axis(axis, x.shape()), form);
+}
+
+template <Operand X>
+X argmax(const X& x, int axis) {
+  return apply(ArgMax(axis_of("argmax", axis, x.shape())), x);
+}
+
+template Line sum(const Line&, const Along&);
+template Tensor sum(const Tensor&, const Along&);
+template Line mean(const Line&, const Along&);
+template Tensor mean(const Tensor&, const Along&);
+template Line variance(const Line&, const Along&);
+template Tensor variance(const Tensor&, const Along&);
+template Line max(const Line&, const Along&);
+template Tensor max(const Tensor&, const Along&);
+template Line log_sum_exp(const Line&, const Along&, Form);
+template Tensor log_sum_exp(const Tensor&, const Along&, Form);
+template Line softmax(const Line&, int, Form);
+template Tensor softmax(const Tensor&, int, Form);
+template Line log_softmax(const Line&, int, Form);
+template Tensor log_softmax(const Tensor&, int, Form);
+template Line argmax(const Line&, int);
+template Tensor argmax(const Tensor&, int);
 
 }  // namespace lattice

@@ -12,13 +12,16 @@
 namespace lattice {
 namespace detail {
 
-/// What is passed on, in a kernel: what arrived times the slope.
+/// What is passed on, in a kernel: what arrived times the slope. Where the slope is 0 for ever,
+/// nobody asks.
 template <class Slope>
 auto pass_on(const auto& arrived, const Slope& slope) {
   if constexpr (std::is_same_v<Slope, One>) {
     return arrived;
   } else if constexpr (std::is_same_v<Slope, MinusOne>) {
     return -arrived;
+  } else if constexpr (std::is_same_v<Slope, Zero>) {
+    return number_for(arrived, 0.0);
   } else {
     return arrived * slope;
   }
@@ -40,6 +43,8 @@ template <class Rule>
 Tensor Unary<Rule>::reverse(const Arrival& step, std::size_t) const {
   if constexpr (std::is_same_v<decltype(rule_.slope(double{}, double{})), One>) {
     return step.arrived;
+  } else if constexpr (std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>) {
+    return {};
   } else {
     return kernels::map(step.inputs[0], step.result, step.arrived,
                         [&](const auto& x, const auto& y, const auto& arrived) {
@@ -101,6 +106,8 @@ Tensor Binary<Rule>::reverse(const Arrival& step, std::size_t input) const {
   const auto passed_on = [&](auto slope) {
     if constexpr (std::is_same_v<decltype(slope(double{}, double{}, double{})), One>) {
       return step.arrived;
+    } else if constexpr (std::is_same_v<decltype(slope(double{}, double{}, double{})), Zero>) {
+      return Tensor();
     } else {
       return kernels::stretch(
           step.result.shape(), step.inputs[0], step.inputs[1],

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/symbols.hpp"
 
@@ -11,10 +12,11 @@ namespace {
 
 using kernels::Turned;
 
-/// Refuses an input that is not a matrix.
-void check_matrix(std::string_view operation, const Inputs& inputs, std::size_t input) {
+/// Refuses an input that is not a matrix, or a batch of them where that is allowed.
+void check_matrix(std::string_view operation, const Inputs& inputs, std::size_t input,
+                  bool may_be_batch = false) {
   const Shape& shape = inputs.shape(input);
-  if (shape.rank() == 2) return;
+  if (shape.rank() == 2 || (may_be_batch && shape.rank() > 2)) return;
   throw ShapeError(
       {.what = fmt::format("{}: {} is not a matrix", operation, inputs.describe(input)),
        .expected = "two axes: rows and columns",
@@ -22,77 +24,209 @@ void check_matrix(std::string_view operation, const Inputs& inputs, std::size_t 
        .remedy = shape.rank() == 1 ? "shape it as one row [1 × n] or one column [n × 1]" : ""});
 }
 
+/// `3 features`, or `3 columns` where the axis has no role.
+std::string counted(std::int64_t count, Role role, std::string_view otherwise) {
+  return fmt::format("{} {}{}", count, role == Role::none ? otherwise : word(role),
+                     count == 1 ? "" : (role == Role::class_ ? "es" : "s"));
+}
+
 class MatrixProduct final : public Operation {
  public:
-  [[nodiscard]] std::string_view name() const override { return "matrix product"; }
+  explicit MatrixProduct(Turn turn = {})
+      : a_turned_(turn.first ? Turned::yes : Turned::no),
+        b_turned_(turn.second ? Turned::yes : Turned::no) {}
+
+  [[nodiscard]] std::string_view name() const override { return "matmul"; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
-    check_matrix(name(), inputs, 0);
-    check_matrix(name(), inputs, 1);
+    check_matrix(name(), inputs, 0, true);
+    check_matrix(name(), inputs, 1, true);
     const Shape& a = inputs.shape(0);
     const Shape& b = inputs.shape(1);
-    if (a[1] != b[0]) {
-      const std::string_view role = word(a.role(1));
-      throw ShapeError(
-          {.what = fmt::format("{}: {} · {} do not fit", name(), inputs.describe(0),
-                               inputs.describe(1)),
-           .where =
-               fmt::format("last axis of {}, first axis of {}", inputs.name(0), inputs.name(1)),
-           .expected = "as many columns on the left as rows on the right",
-           .found = fmt::format("{} has {} {}, {} expects {}", inputs.name(0), a[1],
-                                role.empty() ? "columns" : fmt::format("{}s", role), inputs.name(1),
-                                b[0]),
-           .remedy = a.role(1) == Role::feature ? "was a column left out of the features?" : ""});
+    const int inner_a = column_axis(a, a_turned_);
+    const int inner_b = row_axis(b, b_turned_);
+    if (a[inner_a] != b[inner_b]) refuse_inner(inputs, inner_a, inner_b);
+    const int row = row_axis(a, a_turned_);
+    const int column = column_axis(b, b_turned_);
+    if (a.rank() == 2 && b.rank() == 2) {
+      Shape shape = a.with_extent(0, a[row]).with_extent(1, b[column]);
+      shape.set_role(0, a.role(row));
+      shape.set_role(1, b.role(column));
+      return shape;
     }
-    Shape shape = a.with_extent(1, b[1]);
-    shape.set_role(1, b.role(1));
+    Shape shape = batched(inputs, a, b);
+    shape = shape.with_extent(shape.rank() - 2, a[row]).with_extent(shape.rank() - 1, b[column]);
+    shape.set_role(shape.rank() - 2, a.role(row));
+    shape.set_role(shape.rank() - 1, b.role(column));
     return shape;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::product(inputs[0], Turned::no, inputs[1], Turned::no, shape);
+    return kernels::product(inputs[0], a_turned_, inputs[1], b_turned_, shape);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+    using kernels::other_way;
     const Shape& shape = step.inputs.shape(input);
-    if (input == 0) {
-      return kernels::product(step.arrived, Turned::no, step.inputs[1], Turned::yes, shape);
+    const Tensor& other = step.inputs[1 - input];
+    const Shape& batch = step.arrived.shape();
+    Shape of_every_use = batch;
+    for (int back = 1; back <= 2; ++back) {
+      of_every_use = of_every_use.with_extent(batch.rank() - back, shape[shape.rank() - back]);
     }
-    return kernels::product(step.inputs[0], Turned::yes, step.arrived, Turned::no, shape);
+    if (batch.rank() == 2) of_every_use = shape;
+    const Tensor passed_on = [&] {
+      if (input == 0 && a_turned_ == Turned::no) {
+        return kernels::product(step.arrived, Turned::no, other, other_way(b_turned_),
+                                of_every_use);
+      }
+      if (input == 0) {
+        return kernels::product(other, b_turned_, step.arrived, Turned::yes, of_every_use);
+      }
+      if (b_turned_ == Turned::no) {
+        return kernels::product(other, other_way(a_turned_), step.arrived, Turned::no,
+                                of_every_use);
+      }
+      return kernels::product(step.arrived, Turned::yes, other, a_turned_, of_every_use);
+    }();
+    return batch.rank() == 2 ? passed_on : kernels::sum_stretched(passed_on, shape);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    const Shape& result = cells.result_shape();
+    const std::int64_t depth = cells.shape(0)[column_axis(cells.shape(0), a_turned_)];
     std::vector<Formula> terms;
-    for (std::int64_t k = 0; k < cells.shape(0)[1]; ++k) {
-      terms.push_back(cells.input(0, {at[0], k}) * cells.input(1, {k, at[1]}));
+    for (std::int64_t k = 0; k < depth; ++k) {
+      terms.push_back(
+          cells.input(0, place(cells.shape(0), result, at, a_turned_, at[result.rank() - 2], k)) *
+          cells.input(1, place(cells.shape(1), result, at, b_turned_, k, at[result.rank() - 1])));
     }
     return Formula::sum(std::move(terms));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
+    const Shape& result = cells.result_shape();
+    const Shape& shape = cells.shape(input);
+    const Shape& other = cells.shape(1 - input);
+    const Turned turned = input == 0 ? a_turned_ : b_turned_;
+    const Turned other_turned = input == 0 ? b_turned_ : a_turned_;
+    const std::int64_t row = at[row_axis(shape, turned)];
+    const std::int64_t column = at[column_axis(shape, turned)];
+    const std::int64_t free = result[result.rank() - (input == 0 ? 1 : 2)];
     std::vector<Formula> uses;
-    if (input == 0) {
-      for (std::int64_t j = 0; j < cells.shape(1)[1]; ++j) {
-        uses.push_back(cells.arrived({at[0], j}) * cells.input(1, {at[1], j}));
-      }
-    } else {
-      for (std::int64_t i = 0; i < cells.shape(0)[0]; ++i) {
-        uses.push_back(cells.input(0, {i, at[0]}) * cells.arrived({i, at[1]}));
+    for (Index use : matrices_of_use(shape, result, at)) {
+      for (std::int64_t other_place = 0; other_place < free; ++other_place) {
+        use[result.rank() - 2] = input == 0 ? row : other_place;
+        use[result.rank() - 1] = input == 0 ? other_place : column;
+        if (input == 0) {
+          uses.push_back(cells.arrived(use) * cells.input(1, place(other, result, use, other_turned,
+                                                                   column, other_place)));
+        } else {
+          uses.push_back(cells.input(0, place(other, result, use, other_turned, other_place, row)) *
+                         cells.arrived(use));
+        }
       }
     }
     return Formula::sum(std::move(uses));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{}·{}", symbols.inputs[0], symbols.inputs[1]);
+    return fmt::format("{}{}·{}{}", symbols.inputs[0], mark(a_turned_), symbols.inputs[1],
+                       mark(b_turned_));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
                                             std::size_t input) const override {
-    return input == 0 ? fmt::format("∂{}·{}ᵀ", symbols.result, symbols.inputs[1])
-                      : fmt::format("{}ᵀ·∂{}", symbols.inputs[0], symbols.result);
+    using kernels::other_way;
+    const std::string& a = symbols.inputs[0];
+    const std::string& b = symbols.inputs[1];
+    const std::string& y = symbols.result;
+    if (input == 0) {
+      return a_turned_ == Turned::no ? fmt::format("∂{}·{}{}", y, b, mark(other_way(b_turned_)))
+                                     : fmt::format("{}{}·(∂{})ᵀ", b, mark(b_turned_), y);
+    }
+    return b_turned_ == Turned::no ? fmt::format("{}{}·∂{}", a, mark(other_way(a_turned_)), y)
+                                   : fmt::format("(∂{})ᵀ·{}{}", y, a, mark(a_turned_));
   }
+
+ private:
+  static std::string_view mark(Turned turned) { return turned == Turned::no ? "" : "ᵀ"; }
+
+  /// The axis of a factor along which the rows, and the columns, of its matrix lie as it is taken.
+  static int row_axis(const Shape& shape, Turned turned) {
+    return shape.rank() - (turned == Turned::no ? 2 : 1);
+  }
+  static int column_axis(const Shape& shape, Turned turned) {
+    return shape.rank() - (turned == Turned::no ? 1 : 2);
+  }
+
+  /// Where a factor's number for a row and a column stands, for the matrix at `at` of the result.
+  static Index place(const Shape& shape, const Shape& result, const Index& at, Turned turned,
+                     std::int64_t row, std::int64_t column) {
+    Index place = Index::zeros(shape.rank());
+    for (int axis = 0; axis < shape.rank() - 2; ++axis) {
+      if (shape[axis] > 1) place[axis] = at[axis + result.rank() - shape.rank()];
+    }
+    place[row_axis(shape, turned)] = row;
+    place[column_axis(shape, turned)] = column;
+    return place;
+  }
+
+  /// A place in each matrix of the result that the matrix of a factor at `at` went into.
+  static std::vector<Index> matrices_of_use(const Shape& shape, const Shape& result,
+                                            const Index& at) {
+    Index first = Index::zeros(result.rank());
+    kernels::AxisSet stretched = 0;
+    for (int axis = 0; axis < result.rank() - 2; ++axis) {
+      const int here = axis + shape.rank() - result.rank();
+      if (here < 0 || (shape[here] == 1 && result[axis] > 1)) {
+        stretched |= 1U << axis;
+      } else {
+        first[axis] = at[here];
+      }
+    }
+    return places_along(stretched, result, first);
+  }
+
+  /// The shape of a batch of products; its last two extents are still to be set.
+  Shape batched(const Inputs& inputs, const Shape& a, const Shape& b) const {
+    const auto one_matrix = [](const Shape& shape) {
+      return shape.with_extent(shape.rank() - 2, 1).with_extent(shape.rank() - 1, 1);
+    };
+    try {
+      return broadcast(one_matrix(a), one_matrix(b));
+    } catch (const ShapeError& error) {
+      Trouble trouble = error.trouble();
+      trouble.what = fmt::format("{}: the axes before the last two of {} and {} do not fit", name(),
+                                 inputs.describe(0), inputs.describe(1));
+      throw ShapeError(trouble);
+    }
+  }
+
+  [[noreturn]] void refuse_inner(const Inputs& inputs, int inner_a, int inner_b) const {
+    const Shape& a = inputs.shape(0);
+    const Shape& b = inputs.shape(1);
+    const std::string_view a_side = a_turned_ == Turned::no ? "column" : "row";
+    const bool would_fit_turned =
+        b_turned_ == Turned::no && a[inner_a] == b[column_axis(b, b_turned_)];
+    throw ShapeError(
+        {.what =
+             fmt::format("{}: {}{} · {}{}: {} has {}, {} expects {}", name(), inputs.describe(0),
+                         mark(a_turned_), inputs.describe(1), mark(b_turned_), inputs.name(0),
+                         counted(a[inner_a], a.role(inner_a), a_side), inputs.name(1), b[inner_b]),
+         .where = fmt::format("axis {} of {}, axis {} of {}", inner_a, inputs.name(0), inner_b,
+                              inputs.name(1)),
+         .expected = "as many columns on the left as rows on the right",
+         .found = fmt::format("{} and {}", a[inner_a], b[inner_b]),
+         .remedy = would_fit_turned ? fmt::format("was {} meant to be turned? {{.second = true}}",
+                                                  inputs.name(1))
+                   : a.role(inner_a) == Role::feature ? "was a column left out of the features?"
+                                                      : ""});
+  }
+
+  Turned a_turned_;
+  Turned b_turned_;
 };
 
 /// The product and the bias in one: what concerns x and W is left to the product.
@@ -101,6 +235,8 @@ class Dense final : public Operation {
   [[nodiscard]] std::string_view name() const override { return "dense"; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
+    check_matrix(name(), inputs, 0);
+    check_matrix(name(), inputs, 1);
     const Shape shape = product_.shape(inputs);
     const Shape& b = inputs.shape(2);
     if (b.rank() != 1 || b[0] != shape[1]) {
@@ -149,7 +285,7 @@ class Dense final : public Operation {
   }
 
  private:
-  [[no_unique_address]] MatrixProduct product_;
+  MatrixProduct product_;
 };
 
 class Transpose final : public Operation {
@@ -191,27 +327,105 @@ class Transpose final : public Operation {
   }
 };
 
+/// A matrix given by its entries, times a matrix.
+class SparseProduct final : public Operation {
+ public:
+  explicit SparseProduct(std::int64_t rows) : rows_(rows) {}
+
+  [[nodiscard]] std::string_view name() const override { return "sparse_matmul"; }
+  [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 1; }
+
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override {
+    const Shape& entries = inputs.shape(0);
+    if (entries.rank() != 2 || entries[1] != 3) {
+      throw ShapeError(
+          {.what = fmt::format("{}: {} is no list of entries", name(), inputs.describe(0)),
+           .expected = "[entry × 3]: row, column and number of each",
+           .found = to_string(entries)});
+    }
+    check_matrix(name(), inputs, 1);
+    const Shape& x = inputs.shape(1);
+    check_whole(inputs, 0, rows_, "sparse_matmul: a row number", 0, 3);
+    check_whole(inputs, 0, x[0], "sparse_matmul: a column number", 1, 3);
+    return x.with_extent(0, rows_);
+  }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    return kernels::sparse_product(inputs[0], Turned::no, inputs[1], shape);
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+    return kernels::sparse_product(step.inputs[0], Turned::yes, step.arrived, step.inputs.shape(1));
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
+    return each_entry(cells, 0, at[0], [&](const Formula& number, std::int64_t column) {
+      return number * cells.input(1, {column, at[1]});
+    });
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
+                                        const Index& at) const override {
+    return each_entry(cells, 1, at[0], [&](const Formula& number, std::int64_t row) {
+      return number * cells.arrived({row, at[1]});
+    });
+  }
+
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    return fmt::format("{}·{}", symbols.inputs[0], symbols.inputs[1]);
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
+    return fmt::format("{}ᵀ·∂{}", symbols.inputs[0], symbols.result);
+  }
+
+ private:
+  /// The sum over the entries whose row, or column, is `place`: `term(number, other place)`.
+  template <class Term>
+  static Formula each_entry(const Cells& cells, std::int64_t part, std::int64_t place, Term term) {
+    std::vector<Formula> terms;
+    for (std::int64_t entry = 0; entry < cells.shape(0)[0]; ++entry) {
+      const auto here = static_cast<std::int64_t>(cells.input(0, {entry, part}).evaluate());
+      if (here != place) continue;
+      const auto other = static_cast<std::int64_t>(cells.input(0, {entry, 1 - part}).evaluate());
+      terms.push_back(term(cells.input(0, {entry, 2}), other));
+    }
+    return Formula::sum(std::move(terms));
+  }
+
+  std::int64_t rows_;
+};
+
 }  // namespace
 
-Line matmul(const Line& a, const Line& b) {
-  return apply(MatrixProduct{}, a, b);
-}
-Tensor matmul(const Tensor& a, const Tensor& b) {
-  return apply(MatrixProduct{}, a, b);
+template <Operand X>
+X matmul(const X& a, const X& b, Turn turn) {
+  return apply(MatrixProduct(turn), a, b);
 }
 
-Line dense(const Line& x, const Line& W, const Line& b) {
-  return apply(Dense{}, x, W, b);
-}
-Tensor dense(const Tensor& x, const Tensor& W, const Tensor& b) {
-  return apply(Dense{}, x, W, b);
+template <Operand X>
+X dense(const X& x, const X& W, const X& b, Form form) {
+  if (form == Form::one_line) return apply(Dense{}, x, W, b);
+  return matmul(x, W) + b;
 }
 
-Line transpose(const Line& x) {
+template <Operand X>
+X sparse_matmul(const X& entries, const X& x, std::int64_t rows) {
+  return apply(SparseProduct(rows), entries, x);
+}
+
+template <Operand X>
+X transpose(const X& x) {
   return apply(Transpose{}, x);
 }
-Tensor transpose(const Tensor& x) {
-  return apply(Transpose{}, x);
-}
+
+template Line matmul(const Line&, const Line&, Turn);
+template Tensor matmul(const Tensor&, const Tensor&, Turn);
+template Line dense(const Line&, const Line&, const Line&, Form);
+template Tensor dense(const Tensor&, const Tensor&, const Tensor&, Form);
+template Line sparse_matmul(const Line&, const Line&, std::int64_t);
+template Tensor sparse_matmul(const Tensor&, const Tensor&, std::int64_t);
+template Line transpose(const Line&);
+template Tensor transpose(const Tensor&);
 
 }  // namespace lattice

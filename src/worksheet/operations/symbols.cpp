@@ -2,7 +2,21 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
+#include "lattice/tensor/error.hpp"
+
 namespace lattice {
+namespace {
+
+Formula sum_of_powers(const std::vector<Formula>& numbers, const Formula& largest) {
+  std::vector<Formula> powers;
+  for (const Formula& number : numbers)
+    powers.push_back(exp(number - largest));
+  return Formula::sum(std::move(powers));
+}
+
+}  // namespace
 
 std::string describe_axes(kernels::AxisSet axes, const Shape& shape) {
   std::string text;
@@ -45,6 +59,31 @@ std::vector<Index> places_of_use(const Shape& shape, const Shape& stretched, con
     place[axis + stretched.rank() - shape.rank()] = at[axis];
   }
   return places_along(kernels::stretched_axes(shape, stretched), stretched, place);
+}
+
+void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std::string_view what,
+                 std::int64_t first, std::int64_t step) {
+  const Tensor& tensor = inputs[input];
+  visit(tensor.precision(), [&]<class T>(T) {
+    for (std::int64_t offset = first; offset < tensor.count(); offset += step) {
+      const T number = tensor.data<T>()[offset];
+      if (number >= T{0} && number < static_cast<T>(end) && number == std::floor(number)) continue;
+      throw IndexError({.what = fmt::format("{} that cannot be", what),
+                        .where = inputs.name(input) + to_string(tensor.shape().index(offset)),
+                        .expected = fmt::format("a whole number from 0 to {}", end - 1),
+                        .found = format_number(static_cast<double>(number))});
+    }
+  });
+}
+
+Formula log_sum_exp_of(const std::vector<Formula>& numbers) {
+  const Formula largest = Formula::largest(numbers);
+  return largest + log(sum_of_powers(numbers, largest));
+}
+
+Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers) {
+  const Formula largest = Formula::largest(numbers);
+  return exp(number - largest) / sum_of_powers(numbers, largest);
 }
 
 }  // namespace lattice

@@ -27,4 +27,16 @@ inline const Notation number_by_number{.times = " × "};
 [[nodiscard]] std::vector<Index> places_along(kernels::AxisSet axes, const Shape& shape,
                                               const Index& at);
 
+/// Refuses an input with a number that is not a whole number from 0 to `end` − 1, looking at every
+/// `step`th number from `first` on. `what` is what they stand for, such as `a class number`.
+/// @throws IndexError that names the place.
+void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std::string_view what,
+                 std::int64_t first = 0, std::int64_t step = 1);
+
+/// max + log Σ exp(number − max), the log of a sum of powers in which nothing overflows.
+[[nodiscard]] Formula log_sum_exp_of(const std::vector<Formula>& numbers);
+
+/// exp(number − max)/Σ exp(numbers − max).
+[[nodiscard]] Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers);
+
 }  // namespace lattice

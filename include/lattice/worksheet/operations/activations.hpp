@@ -1,6 +1,7 @@
 #pragma once
 
-#include "lattice/worksheet/operations/elementwise.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/form.hpp"
 
 namespace lattice {
 
@@ -16,16 +17,81 @@ struct Tanh {
   static auto slope(const auto&, const auto& y) { return 1 - square(y); }
 };
 
-/// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0.
-template <Operand X>
-[[nodiscard]] X sigmoid(const X& x) {
-  return apply(Unary<Sigmoid>{}, x);
-}
+struct Relu {
+  static constexpr std::string_view name = "ReLU";
+  static auto value(const auto& x) { return larger(x, number_for(x, 0.0)); }
+  static auto slope(const auto& x, const auto&) { return one_where(x, x > number_for(x, 0.0)); }
+};
+
+struct LeakyRelu {
+  static constexpr std::string_view name = "leaky ReLU";
+  double leak = 0.01;
+
+  auto value(const auto& x) const {
+    return where(x > number_for(x, 0.0), x, number_for(x, leak) * x);
+  }
+  auto slope(const auto& x, const auto&) const {
+    return where(x > number_for(x, 0.0), number_for(x, 1.0), number_for(x, leak));
+  }
+};
+
+struct Softplus {
+  static constexpr std::string_view name = "softplus";
+  static auto value(const auto& x) { return larger(x, number_for(x, 0.0)) + log1p(exp(-abs(x))); }
+  static auto slope(const auto& x, const auto&) { return 1 / (1 + exp(-x)); }
+};
+
+struct Elu {
+  static constexpr std::string_view name = "ELU";
+  double depth = 1.0;
+
+  auto value(const auto& x) const {
+    const auto zero = number_for(x, 0.0);
+    return where(x > zero, x, number_for(x, depth) * expm1(smaller(x, zero)));
+  }
+  auto slope(const auto& x, const auto& y) const {
+    return where(x > number_for(x, 0.0), number_for(x, 1.0), y + number_for(x, depth));
+  }
+};
 
 /// The hyperbolic tangent of every number: from −1 to 1, 0 at 0.
 template <Operand X>
 [[nodiscard]] X tanh(const X& x) {
   return apply(Unary<Tanh>{}, x);
+}
+
+/// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0. Its gradient needs the result alone; in
+/// `Form::careless`, primitive lines, it is 0·∞ where e^−x overflows.
+template <Operand X>
+[[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
+  if (form == Form::careless) return 1 / (1 + exp(-x));
+  return form == Form::one_line ? apply(Unary<Sigmoid>{}, x) : 0.5 * (1 + tanh(0.5 * x));
+}
+
+/// The larger of x and 0, for every number. At 0 it passes no gradient on.
+template <Operand X>
+[[nodiscard]] X relu(const X& x) {
+  return apply(Unary<Relu>{}, x);
+}
+
+/// x above 0, and `leak`·x elsewhere, for every number.
+template <Operand X>
+[[nodiscard]] X leaky_relu(const X& x, double leak = 0.01) {
+  return apply(Unary(LeakyRelu{leak}), x);
+}
+
+/// log(1 + e^x) of every number, a ReLU with a round corner. Worked as max(x, 0) + log(1 + e^−|x|),
+/// in which nothing overflows.
+template <Operand X>
+[[nodiscard]] X softplus(const X& x) {
+  return apply(Unary<Softplus>{}, x);
+}
+
+/// x above 0, and `depth`·(e^x − 1) elsewhere, for every number: it levels out at −`depth`.
+/// Source: Clevert, Unterthiner and Hochreiter, 2015.
+template <Operand X>
+[[nodiscard]] X elu(const X& x, double depth = 1.0) {
+  return apply(Unary(Elu{depth}), x);
 }
 
 }  // namespace lattice

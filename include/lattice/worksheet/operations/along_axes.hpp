@@ -2,6 +2,7 @@
 
 #include <vector>
 
+#include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
@@ -19,13 +20,45 @@ struct Along {
 /// sum(tensor({{1, 2}, {3, 4}}), {.axes = {0}});                // 4 6
 /// sum(tensor({{1, 2}, {3, 4}}), {.axes = {1}, .keep = true});  // 3 7 as [2 × 1]
 /// @endcode
-/// @throws ShapeError when an axis is not there or named twice.
-[[nodiscard]] Line sum(const Line& x, const Along& along = {});
-[[nodiscard]] Tensor sum(const Tensor& x, const Along& along = {});
+/// @throws ShapeError when an axis is not there or named twice; so do the others below.
+template <Operand X>
+[[nodiscard]] X sum(const X& x, const Along& along = {});
 
 /// The mean of the numbers along some axes: their sum divided by how many they are.
-/// @throws ShapeError when an axis is not there or named twice.
-[[nodiscard]] Line mean(const Line& x, const Along& along = {});
-[[nodiscard]] Tensor mean(const Tensor& x, const Along& along = {});
+template <Operand X>
+[[nodiscard]] X mean(const X& x, const Along& along = {});
+
+/// The variance of the numbers along some axes: the mean of their squared distances from their
+/// mean, divided by how many they are and not by one less.
+template <Operand X>
+[[nodiscard]] X variance(const X& x, const Along& along = {});
+
+/// The largest of the numbers along some axes. The gradient goes to the first of several that are
+/// equally large.
+template <Operand X>
+[[nodiscard]] X max(const X& x, const Along& along = {});
+
+/// log Σ e^x along some axes, worked as m + log Σ e^(x − m) with the largest number m, so that
+/// nothing overflows.
+template <Operand X>
+[[nodiscard]] X log_sum_exp(const X& x, const Along& along = {}, Form form = Form::one_line);
+
+/// Stands for the last axis of whatever tensor it is.
+inline constexpr int last_axis = -1;
+
+/// e^x / Σ e^x along an axis: positive numbers that add up to 1. Worked with x − max, so that
+/// nothing overflows; `Form::careless` leaves that out.
+template <Operand X>
+[[nodiscard]] X softmax(const X& x, int axis = last_axis, Form form = Form::one_line);
+
+/// x − log Σ e^x along an axis: the logarithm of softmax, without ever taking the log of a number
+/// that was rounded to 0. `Form::careless` takes it.
+template <Operand X>
+[[nodiscard]] X log_softmax(const X& x, int axis = last_axis, Form form = Form::one_line);
+
+/// Where along an axis the largest number stands, counted from 0; the first of equally large ones.
+/// Passes no gradient on.
+template <Operand X>
+[[nodiscard]] X argmax(const X& x, int axis = last_axis);
 
 }  // namespace lattice

@@ -32,6 +32,51 @@ struct Divide {
   static auto slope_second(const auto&, const auto& b, const auto& y) { return -y / b; }
 };
 
+/// The larger of two; where they are equal, the first gets the whole gradient.
+struct Maximum {
+  static constexpr std::string_view name = "maximum";
+  static auto value(const auto& a, const auto& b) { return larger(a, b); }
+  static auto slope_first(const auto& a, const auto& b, const auto&) {
+    return one_where(a, a >= b);
+  }
+  static auto slope_second(const auto& a, const auto& b, const auto&) {
+    return one_where(a, b > a);
+  }
+};
+
+/// The smaller of two; where they are equal, the first gets the whole gradient.
+struct Minimum {
+  static constexpr std::string_view name = "minimum";
+  static auto value(const auto& a, const auto& b) { return smaller(a, b); }
+  static auto slope_first(const auto& a, const auto& b, const auto&) {
+    return one_where(a, b >= a);
+  }
+  static auto slope_second(const auto& a, const auto& b, const auto&) {
+    return one_where(a, a > b);
+  }
+};
+
+struct Above {
+  static constexpr std::string_view name = "above";
+  static auto value(const auto& a, const auto& b) { return one_where(a, a > b); }
+  static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
+  static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
+};
+
+struct AtLeast {
+  static constexpr std::string_view name = "at least";
+  static auto value(const auto& a, const auto& b) { return one_where(a, a >= b); }
+  static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
+  static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
+};
+
+struct Equal {
+  static constexpr std::string_view name = "equal";
+  static auto value(const auto& a, const auto& b) { return one_where(a, a == b); }
+  static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
+  static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
+};
+
 struct Negate {
   static constexpr std::string_view name = "negate";
   static auto value(const auto& x) { return -x; }
@@ -42,6 +87,22 @@ struct Square {
   static constexpr std::string_view name = "square";
   static auto value(const auto& x) { return square(x); }
   static auto slope(const auto& x, const auto&) { return 2 * x; }
+};
+
+struct Power {
+  static constexpr std::string_view name = "power";
+  double exponent = 1.0;
+
+  auto value(const auto& x) const { return pow(x, number_for(x, exponent)); }
+  auto slope(const auto& x, const auto&) const {
+    return number_for(x, exponent) * pow(x, number_for(x, exponent - 1.0));
+  }
+};
+
+struct SquareRoot {
+  static constexpr std::string_view name = "square root";
+  static auto value(const auto& x) { return sqrt(x); }
+  static auto slope(const auto&, const auto& y) { return 1 / (2 * y); }
 };
 
 struct Exp {
@@ -56,61 +117,172 @@ struct Log {
   static auto slope(const auto& x, const auto&) { return 1 / x; }
 };
 
+struct AbsoluteValue {
+  static constexpr std::string_view name = "absolute value";
+  static auto value(const auto& x) { return abs(x); }
+  static auto slope(const auto& x, const auto&) {
+    const auto zero = number_for(x, 0.0);
+    return one_where(x, x > zero) - one_where(x, x < zero);
+  }
+};
+
+struct Clip {
+  static constexpr std::string_view name = "clip";
+  double low = 0.0;
+  double high = 1.0;
+
+  auto value(const auto& x) const {
+    return smaller(larger(x, number_for(x, low)), number_for(x, high));
+  }
+  auto slope(const auto& x, const auto&) const {
+    return one_where(x, x > number_for(x, low)) * one_where(x, x < number_for(x, high));
+  }
+};
+
+namespace detail {
+
+/// @throws SettingError unless `low` is below `high`.
+void check_limits(double low, double high);
+
+/// A binary operation between lines or tensors, or with a plain number on either side.
+template <class Rule, Operand X>
+[[nodiscard]] X binary(const X& a, const X& b) {
+  return apply(Binary<Rule>{}, a, b);
+}
+template <class Rule, Operand X>
+[[nodiscard]] X binary(const X& a, double b) {
+  return apply(Unary(WithNumber<Rule, Side::second>{b}), a);
+}
+template <class Rule, Operand X>
+[[nodiscard]] X binary(double a, const X& b) {
+  return apply(Unary(WithNumber<Rule, Side::first>{a}), b);
+}
+
+}  // namespace detail
+
 /// Sum, difference, product and quotient, number by number. Axes are matched from the last one; an
 /// extent of 1, a missing axis and a plain number are stretched.
 /// @throws ShapeError when two extents differ and neither is 1.
 template <Operand X>
 [[nodiscard]] X operator+(const X& a, const X& b) {
-  return apply(Binary<Add>{}, a, b);
+  return detail::binary<Add>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator+(const X& a, double b) {
-  return apply(Unary(WithNumber<Add, Side::second>{b}), a);
+  return detail::binary<Add>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator+(double a, const X& b) {
-  return apply(Unary(WithNumber<Add, Side::first>{a}), b);
+  return detail::binary<Add>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator-(const X& a, const X& b) {
-  return apply(Binary<Subtract>{}, a, b);
+  return detail::binary<Subtract>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator-(const X& a, double b) {
-  return apply(Unary(WithNumber<Subtract, Side::second>{b}), a);
+  return detail::binary<Subtract>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator-(double a, const X& b) {
-  return apply(Unary(WithNumber<Subtract, Side::first>{a}), b);
+  return detail::binary<Subtract>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator*(const X& a, const X& b) {
-  return apply(Binary<Multiply>{}, a, b);
+  return detail::binary<Multiply>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator*(const X& a, double b) {
-  return apply(Unary(WithNumber<Multiply, Side::second>{b}), a);
+  return detail::binary<Multiply>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator*(double a, const X& b) {
-  return apply(Unary(WithNumber<Multiply, Side::first>{a}), b);
+  return detail::binary<Multiply>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator/(const X& a, const X& b) {
-  return apply(Binary<Divide>{}, a, b);
+  return detail::binary<Divide>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator/(const X& a, double b) {
-  return apply(Unary(WithNumber<Divide, Side::second>{b}), a);
+  return detail::binary<Divide>(a, b);
 }
 template <Operand X>
 [[nodiscard]] X operator/(double a, const X& b) {
-  return apply(Unary(WithNumber<Divide, Side::first>{a}), b);
+  return detail::binary<Divide>(a, b);
 }
 
 template <Operand X>
 [[nodiscard]] X operator-(const X& x) {
   return apply(Unary<Negate>{}, x);
+}
+
+/// The larger of two, number by number; stretched like a sum. Where they are equal, the first gets
+/// the gradient.
+template <Operand X>
+[[nodiscard]] X maximum(const X& a, const X& b) {
+  return detail::binary<Maximum>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X maximum(const X& a, double b) {
+  return detail::binary<Maximum>(a, b);
+}
+
+/// The smaller of two, number by number; stretched like a sum. Where they are equal, the first gets
+/// the gradient.
+template <Operand X>
+[[nodiscard]] X minimum(const X& a, const X& b) {
+  return detail::binary<Minimum>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X minimum(const X& a, double b) {
+  return detail::binary<Minimum>(a, b);
+}
+
+/// Comparisons, number by number, stretched like a sum: 1 where the answer is yes, 0 elsewhere.
+/// They pass no gradient on.
+/// @code
+/// above(tensor({1, 2, 3}), 2)   // 0 0 1
+/// @endcode
+template <Operand X>
+[[nodiscard]] X above(const X& a, const X& b) {
+  return detail::binary<Above>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X above(const X& a, double b) {
+  return detail::binary<Above>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X below(const X& a, const X& b) {
+  return detail::binary<Above>(b, a);
+}
+template <Operand X>
+[[nodiscard]] X below(const X& a, double b) {
+  return detail::binary<Above>(b, a);
+}
+template <Operand X>
+[[nodiscard]] X at_least(const X& a, const X& b) {
+  return detail::binary<AtLeast>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X at_least(const X& a, double b) {
+  return detail::binary<AtLeast>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X at_most(const X& a, const X& b) {
+  return detail::binary<AtLeast>(b, a);
+}
+template <Operand X>
+[[nodiscard]] X at_most(const X& a, double b) {
+  return detail::binary<AtLeast>(b, a);
+}
+template <Operand X>
+[[nodiscard]] X equal(const X& a, const X& b) {
+  return detail::binary<Equal>(a, b);
+}
+template <Operand X>
+[[nodiscard]] X equal(const X& a, double b) {
+  return detail::binary<Equal>(a, b);
 }
 
 /// x² of every number.
@@ -119,16 +291,43 @@ template <Operand X>
   return apply(Unary<Square>{}, x);
 }
 
+/// Every number to the power of `exponent`. NaN for a negative number and a broken exponent.
+template <Operand X>
+[[nodiscard]] X power(const X& x, double exponent) {
+  return apply(Unary(Power{exponent}), x);
+}
+
+/// The square root of every number. NaN below 0.
+template <Operand X>
+[[nodiscard]] X sqrt(const X& x) {
+  return apply(Unary<SquareRoot>{}, x);
+}
+
 /// e to the power of every number.
 template <Operand X>
 [[nodiscard]] X exp(const X& x) {
   return apply(Unary<Exp>{}, x);
 }
 
-/// The natural logarithm of every number.
+/// The natural logarithm of every number. −∞ at 0, NaN below.
 template <Operand X>
 [[nodiscard]] X log(const X& x) {
   return apply(Unary<Log>{}, x);
+}
+
+/// The absolute value of every number. At 0 it passes no gradient on.
+template <Operand X>
+[[nodiscard]] X abs(const X& x) {
+  return apply(Unary<AbsoluteValue>{}, x);
+}
+
+/// Every number, brought to `low` where it is below and to `high` where it is above. Numbers
+/// outside, or at a limit, pass no gradient on.
+/// @throws SettingError unless `low` is below `high`.
+template <Operand X>
+[[nodiscard]] X clip(const X& x, double low, double high) {
+  detail::check_limits(low, high);
+  return apply(Unary(Clip{low, high}), x);
 }
 
 }  // namespace lattice

@@ -11,7 +11,7 @@ namespace lattice {
 /// An operation on every number of one tensor. `Rule` has
 /// - `name`, a word;
 /// - `value(x)`, the function;
-/// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One` or `MinusOne`.
+/// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
 template <class Rule>
 class Unary final : public Operation {
  public:
@@ -19,6 +19,9 @@ class Unary final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
+  [[nodiscard]] bool passes_back(std::size_t) const override {
+    return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
+  }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
@@ -36,12 +39,15 @@ class Unary final : public Operation {
 /// - `name`, a word;
 /// - `value(a, b)`, the function;
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
-///   `value(a, b)`; may be `One` or `MinusOne`.
+///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
 template <class Rule>
 class Binary final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] Shape shape(const Inputs& inputs) const override;
+  [[nodiscard]] bool passes_back(std::size_t) const override {
+    return !std::is_same_v<decltype(Rule::slope_first(double{}, double{}, double{})), Zero>;
+  }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
