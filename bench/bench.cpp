@@ -1,102 +1,198 @@
 /// How long our work takes beside the same work written by hand with Eigen, always as a ratio
-/// within one run.
+/// within one run. One thread, but where the name says two.
 
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>
+#include <unistd.h>
 
-#include <Eigen/Core>
 #include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <cstring>
-#include <map>
+#include <fstream>
+#include <functional>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
 
+#include "by_hand.hpp"
 #include "lattice/lattice.hpp"
 
 namespace {
 
 using namespace lattice;
+using by_hand::Loss;
 
-/// One training step of a linear model, with weights, data and rate held fast: each call works the
-/// same minibatch and moves the weights on.
-constexpr std::int64_t features = 3;
-constexpr std::int64_t batch_size = 16;
 constexpr double rate = 0.01;
 
-struct Problem {
+/// A layered network and a minibatch: how many features, how many units in each layer.
+struct Task {
+  std::vector<std::int64_t> sizes;
+  std::int64_t batch = 16;
+  Precision precision = Precision::double_;
+  Loss loss = Loss::half_mean_squared;
+};
+
+/// The numbers that both sides start with.
+struct Numbers {
   Tensor x;
   Tensor y;
-  Tensor W;
+  std::vector<Tensor> W;
 
-  Problem() {
+  explicit Numbers(const Task& task) {
     Random random(7);
-    x = normal(Shape{batch_size, features}.with({Role::example, Role::feature}), 0, 1, random);
-    y = normal(Shape{batch_size, 1}.with({Role::example, Role::unit}), 0, 1, random);
-    W = normal({features, 1}, 0, 1, random);
+    const std::int64_t outputs = task.sizes.back();
+    x = normal(Shape{task.batch, task.sizes.front()}.with({Role::example, Role::feature}), 0, 1,
+               random, task.precision);
+    if (task.loss == Loss::half_mean_squared) {
+      y = normal(Shape{task.batch, outputs}.with({Role::example, Role::unit}), 0, 1, random,
+                 task.precision);
+    } else {
+      std::vector<double> classes;
+      for (std::int64_t row = 0; row < task.batch; ++row)
+        classes.push_back(static_cast<double>(random.below(outputs)));
+      y = tensor({task.batch}, classes, task.precision);
+    }
+    for (std::size_t layer = 1; layer < task.sizes.size(); ++layer) {
+      const double spread = 1.0 / std::sqrt(static_cast<double>(task.sizes[layer - 1]));
+      W.push_back(
+          normal({task.sizes[layer - 1], task.sizes[layer]}, 0, spread, random, task.precision));
+    }
   }
 };
 
 /// With the library, as one writes a loop: a worksheet for the minibatch, the sweep, the update.
 class OurStep {
  public:
-  explicit OurStep(const Problem& problem)
-      : x_(problem.x), y_(problem.y), weights_{{"W", problem.W}, {"b", zeros({1})}} {}
+  OurStep(const Task& task, const Numbers& numbers)
+      : x_(numbers.x), y_(numbers.y), loss_(task.loss) {
+    for (std::size_t layer = 0; layer < numbers.W.size(); ++layer) {
+      const std::string number = std::to_string(layer + 1);
+      names_.push_back({"W" + number, "b" + number});
+      weights_.add({names_.back().W, numbers.W[layer]});
+      weights_.add({names_.back().b, zeros({task.sizes[layer + 1]}, task.precision)});
+    }
+  }
 
   double operator()() {
     Worksheet sheet;
-    const Line x = sheet.given("x", x_);
+    Line h = sheet.given("x", x_);
     const Line y = sheet.given("y", y_);
-    const Line W = sheet.weight("W", weights_["W"]);
-    const Line b = sheet.weight("b", weights_["b"]);
-    const Line cost = half_mean_squared(dense(x, W, b), y);
+    for (std::size_t layer = 0; layer < names_.size(); ++layer) {
+      const auto& [W, b] = names_[layer];
+      h = dense(h, sheet.weight(W, weights_[W]), sheet.weight(b, weights_[b]));
+      if (layer + 1 < names_.size()) h = tanh(h);
+    }
+    const Line cost = loss_ == Loss::cross_entropy ? cross_entropy(h, y) : half_mean_squared(h, y);
     rule_.update(weights_, reverse_sweep(cost));
     return cost.value().number();
   }
 
  private:
+  struct Names {
+    std::string W;
+    std::string b;
+  };
+
   Tensor x_;
   Tensor y_;
+  Loss loss_;
+  std::vector<Names> names_;
   Weights weights_;
   Descent rule_{.rate = rate};
 };
 
-/// By hand: matrices of a size known at run time, as the library's are, and buffers made once.
-class StepByHand {
- public:
-  explicit StepByHand(const Problem& problem)
-      : x_(batch_size, features), y_(batch_size), W_(features), e_(batch_size), dW_(features) {
-    std::copy_n(problem.x.data<double>(), x_.size(), x_.data());
-    std::copy_n(problem.y.data<double>(), y_.size(), y_.data());
-    std::copy_n(problem.W.data<double>(), W_.size(), W_.data());
-  }
+template <class T>
+by_hand::Matrix<T> matrix(const Tensor& tensor) {
+  by_hand::Matrix<T> result(tensor.shape()[0], tensor.shape()[1]);
+  std::copy_n(tensor.data<T>(), tensor.count(), result.data());
+  return result;
+}
 
-  double operator()() {
-    e_.noalias() = x_ * W_;
-    e_.array() += b_;
-    e_ -= y_;
-    const double cost = 0.5 * e_.squaredNorm() / static_cast<double>(e_.size());
-    e_ /= static_cast<double>(e_.size());
-    dW_.noalias() = x_.transpose() * e_;
-    W_ -= rate * dW_;
-    b_ -= rate * e_.sum();
-    return cost;
+template <class T>
+by_hand::Step<T> step_by_hand(const Task& task, const Numbers& numbers) {
+  const bool has_classes = task.loss == Loss::cross_entropy;
+  std::vector<int> classes;
+  if (has_classes) {
+    for (const double number : numbers.y.numbers())
+      classes.push_back(static_cast<int>(number));
   }
+  by_hand::Step<T> step(matrix<T>(numbers.x),
+                        has_classes ? by_hand::Matrix<T>() : matrix<T>(numbers.y), classes,
+                        task.loss, static_cast<T>(rate));
+  for (const Tensor& W : numbers.W)
+    step.add(matrix<T>(W));
+  return step;
+}
 
- private:
-  Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> x_;
-  Eigen::VectorXd y_;
-  Eigen::VectorXd W_;
-  Eigen::VectorXd e_;
-  Eigen::VectorXd dW_;
-  double b_ = 0.0;
+/// Two ways to do the same work once. Each gives a number that must be the same.
+struct Pair {
+  std::function<double()> ours;
+  std::function<double()> by_hand;
+  int times = 1;            ///< how often each is run for one measurement
+  double tolerance = 1e-9;  ///< how far their numbers may be apart
 };
 
-double nanoseconds(auto& step, int times) {
+Pair steps(const Task& task) {
+  const Numbers numbers(task);
+  const auto ours = std::make_shared<OurStep>(task, numbers);
+  double work = 0.0;
+  for (std::size_t layer = 1; layer < task.sizes.size(); ++layer)
+    work += static_cast<double>(task.batch * task.sizes[layer - 1] * task.sizes[layer]);
+  Pair pair{.ours = [ours] { return (*ours)(); },
+            .by_hand = nullptr,
+            .times = std::clamp(static_cast<int>(2e6 / (work + 1000.0)), 1, 2000)};
+  if (task.precision == Precision::double_) {
+    pair.by_hand = [step = std::make_shared<by_hand::Step<double>>(
+                        step_by_hand<double>(task, numbers))] { return (*step)(); };
+  } else {
+    pair.by_hand = [step = std::make_shared<by_hand::Step<float>>(
+                        step_by_hand<float>(task, numbers))] { return (*step)(); };
+    pair.tolerance = 1e-3;
+  }
+  return pair;
+}
+
+Pair products() {
+  constexpr int size = 1024;
+  Random random(3);
+  const Tensor a = normal({size, size}, 0, 1, random, Precision::single);
+  const Tensor b = normal({size, size}, 0, 1, random, Precision::single);
+  const auto to = std::make_shared<std::vector<float>>(std::size_t{size} * size);
+  return {.ours =
+              [a, b] {
+                const Threads two(2);
+                return matmul(a, b).at_offset(777);
+              },
+          .by_hand =
+              [a, b, to] {
+                by_hand::product_on_two_threads(a.data<float>(), b.data<float>(), to->data(), size);
+                return double{(*to)[777]};
+              },
+          .tolerance = 1e-2};
+}
+
+Pair bends() {
+  constexpr std::int64_t count = 1'000'000;
+  Random random(4);
+  const Tensor x = normal({count}, 0, 2, random);
+  const auto to = std::make_shared<std::vector<double>>(std::size_t{count});
+  return {.ours = [x] { return tanh(x).at_offset(777); },
+          .by_hand =
+              [x, to] {
+                const double* const from = x.data<double>();
+                for (std::size_t i = 0; i < to->size(); ++i)
+                  (*to)[i] = std::tanh(from[i]);
+                benchmark::DoNotOptimize(to->data());
+                return (*to)[777];
+              }};
+}
+
+double nanoseconds(const std::function<double()>& work, int times) {
   const auto start = std::chrono::steady_clock::now();
   for (int i = 0; i < times; ++i)
-    benchmark::DoNotOptimize(step());
+    benchmark::DoNotOptimize(work());
   const std::chrono::duration<double, std::nano> taken = std::chrono::steady_clock::now() - start;
   return taken.count() / times;
 }
@@ -108,22 +204,23 @@ double median(std::vector<double> numbers) {
 
 /// Runs both in turn, many times each, and reports the median of the ratios of neighbours: what the
 /// machine does besides hits both alike.
-template <class Ours, class ByHand>
-void compare(benchmark::State& state) {
-  const Problem problem;
-  Ours ours(problem);
-  ByHand by_hand(problem);
-  if (std::abs(ours() - by_hand()) > 1e-12 || std::abs(ours() - by_hand()) > 1e-12) {
-    state.SkipWithError("the two do not compute the same");
-    return;
+void compare(benchmark::State& state, const std::function<Pair()>& make) {
+  const Threads one(1);
+  const Pair pair = make();
+  for (int twice = 0; twice < 2; ++twice) {
+    const double ours = pair.ours();
+    const double by_hand = pair.by_hand();
+    if (std::abs(ours - by_hand) > pair.tolerance * std::max(1.0, std::abs(by_hand))) {
+      state.SkipWithError("the two do not compute the same");
+      return;
+    }
   }
   std::vector<double> ratios;
   std::vector<double> times_ours;
   std::vector<double> times_by_hand;
-  constexpr int steps = 2000;
-  for ([[maybe_unused]] auto pair : state) {
-    times_by_hand.push_back(nanoseconds(by_hand, steps));
-    times_ours.push_back(nanoseconds(ours, steps));
+  for ([[maybe_unused]] auto each : state) {
+    times_by_hand.push_back(nanoseconds(pair.by_hand, pair.times));
+    times_ours.push_back(nanoseconds(pair.ours, pair.times));
     ratios.push_back(times_ours.back() / times_by_hand.back());
   }
   state.counters["ours_ns"] = median(times_ours);
@@ -131,14 +228,53 @@ void compare(benchmark::State& state) {
   state.counters["ratio"] = median(ratios);
 }
 
-/// Prints a row for each comparison, and keeps the ratios.
+/// How much memory the process holds, in bytes.
+double memory() {
+  std::ifstream file("/proc/self/statm");
+  double pages = 0.0;
+  file >> pages >> pages;
+  return pages * static_cast<double>(sysconf(_SC_PAGESIZE));
+}
+
+/// Memory after 10 000 steps as a multiple of that after 100.
+void compare_memory(benchmark::State& state) {
+  const Task task{.sizes = {5, 8, 4}, .loss = Loss::cross_entropy};
+  const Numbers numbers(task);
+  OurStep step(task, numbers);
+  for ([[maybe_unused]] auto each : state) {
+    for (int i = 0; i < 100; ++i)
+      step();
+    const double after_100 = memory();
+    for (int i = 100; i < 10'000; ++i)
+      step();
+    state.counters["ratio"] = memory() / after_100;
+  }
+}
+
+/// What it costs to write a line down, with next to nothing to calculate: 1 × 1.
+void one_line(benchmark::State& state) {
+  constexpr int lines = 1000;
+  const Tensor one = tensor({{0.5}});
+  const std::function<double()> work = [&one] {
+    Worksheet sheet;
+    Line x = sheet.weight("x", one);
+    for (int i = 0; i < lines; ++i)
+      x = x * x;
+    return x.value().number();
+  };
+  std::vector<double> times;
+  for ([[maybe_unused]] auto each : state)
+    times.push_back(nanoseconds(work, 10) / lines);
+  state.counters["ours_ns"] = median(times);
+}
+
+/// Prints a row for each comparison, and keeps the figures.
 class RatioReporter final : public benchmark::BenchmarkReporter {
  public:
   explicit RatioReporter(bool quiet) : quiet_(quiet) {}
 
   bool ReportContext(const Context&) override {
-    if (!quiet_)
-      fmt::print("{:<28} {:>10} {:>13} {:>7}\n", "work", "ours, ns", "by hand, ns", "ratio");
+    print("{:<32} {:>13} {:>13} {:>7}\n", "work", "ours, µs", "by hand, µs", "ratio");
     return true;
   }
 
@@ -150,23 +286,76 @@ class RatioReporter final : public benchmark::BenchmarkReporter {
         fmt::print(stderr, "{}: {}\n", name, run.error_message);
         continue;
       }
-      const auto figure = [&](const char* counter) { return run.counters.at(counter).value; };
-      ratios_[name] = figure("ratio");
-      if (!quiet_) {
-        fmt::print("{:<28} {:>10.1f} {:>13.1f} {:>7.2f}\n", name, figure("ours_ns"),
-                   figure("by_hand_ns"), figure("ratio"));
-      }
+      const auto micro = [&](const char* counter) {
+        const auto found = run.counters.find(counter);
+        return found == run.counters.end() ? std::string()
+                                           : fmt::format("{:.3f}", found->second.value / 1000.0);
+      };
+      const auto ratio = run.counters.find("ratio");
+      const bool has_ratio = ratio != run.counters.end();
+      print("{:<32} {:>13} {:>13} {:>7}\n", name, micro("ours_ns"), micro("by_hand_ns"),
+            has_ratio ? fmt::format("{:.3f}", ratio->second.value) : "");
+      keep(name, run, has_ratio ? ratio->second.value : 0.0);
     }
   }
 
-  [[nodiscard]] const std::map<std::string, double>& ratios() const { return ratios_; }
+  [[nodiscard]] const nlohmann::json& figures() const { return figures_; }
   [[nodiscard]] bool failed() const { return failed_; }
 
  private:
+  template <class... Arguments>
+  void print(fmt::format_string<Arguments...> format, Arguments&&... arguments) const {
+    if (!quiet_) fmt::print(format, std::forward<Arguments>(arguments)...);
+  }
+
+  /// `grow:batch:16` becomes growth.batch.16; what is no ratio stands by itself.
+  void keep(const std::string& name, const Run& run, double ratio) {
+    if (name == "line-1x1") {
+      figures_["nanoseconds_per_line"] = run.counters.at("ours_ns").value;
+    } else if (name.starts_with("grow ")) {
+      figures_["growth"][name.substr(5)] = {{"ours_ns", run.counters.at("ours_ns").value},
+                                            {"by_hand_ns", run.counters.at("by_hand_ns").value},
+                                            {"ratio", ratio}};
+    } else {
+      figures_["ratios"][name] = ratio;
+    }
+  }
+
   bool quiet_;
   bool failed_ = false;
-  std::map<std::string, double> ratios_;
+  nlohmann::json figures_;
 };
+
+void add(const std::string& name, int pairs, const std::function<Pair()>& make) {
+  benchmark::RegisterBenchmark(name.c_str(), compare, make)->Iterations(pairs);
+}
+
+void add_step(const std::string& name, int pairs, const Task& task) {
+  add(name, pairs, [task] { return steps(task); });
+}
+
+void add_all() {
+  const Precision single = Precision::single;
+  add_step("step-linear-3-double", 200, {.sizes = {3, 1}});
+  add_step("step-5-8-4-double", 200, {.sizes = {5, 8, 4}, .loss = Loss::cross_entropy});
+  add_step("step-2-5-5-1-double", 200, {.sizes = {2, 5, 5, 1}});
+  add_step(
+      "step-784-128-10-single", 200,
+      {.sizes = {784, 128, 10}, .batch = 64, .precision = single, .loss = Loss::cross_entropy});
+  add("matmul-1024-two-threads", 30, products);
+  add("tanh-1e6", 50, bends);
+  benchmark::RegisterBenchmark("memory-10000-steps", compare_memory)->Iterations(1);
+  benchmark::RegisterBenchmark("line-1x1", one_line)->Iterations(100);
+
+  for (const std::int64_t batch : {16, 64, 256, 1024, 4096})
+    add_step(fmt::format("grow batch {}", batch), 20, {.sizes = {16, 16, 4}, .batch = batch});
+  for (const std::int64_t width : {8, 32, 128, 512, 2048})
+    add_step(fmt::format("grow width {}", width), 10, {.sizes = {16, width, 4}});
+  for (const std::size_t depth : {1U, 3U, 10U, 30U, 100U}) {
+    std::vector<std::int64_t> sizes(depth + 2, 16);
+    add_step(fmt::format("grow depth {}", depth), 20, {.sizes = sizes});
+  }
+}
 
 }  // namespace
 
@@ -174,13 +363,11 @@ int main(int count, char** arguments) {
   const bool json = std::any_of(arguments + 1, arguments + count, [](const char* argument) {
     return std::strcmp(argument, "--json") == 0;
   });
-  benchmark::RegisterBenchmark("step-linear-3-double", compare<OurStep, StepByHand>)
-      ->Iterations(400)
-      ->Unit(benchmark::kMillisecond);
+  add_all();
   int benchmark_count = 1;
   benchmark::Initialize(&benchmark_count, arguments);
   RatioReporter reporter(json);
   benchmark::RunSpecifiedBenchmarks(&reporter);
-  if (json) fmt::print("{}\n", nlohmann::json{{"ratios", reporter.ratios()}}.dump(2));
+  if (json) fmt::print("{}\n", reporter.figures().dump(2));
   return reporter.failed() ? 1 : 0;
 }

@@ -10,6 +10,16 @@
 
 namespace lattice {
 
+void Weights::add(Weight weight) {
+  for (const Weight& each : weights_) {
+    if (each.name != weight.name) continue;
+    throw NameError({.what = fmt::format("two weights called '{}'", weight.name),
+                     .expected = "a name of its own for each weight",
+                     .found = fmt::format("'{}'", weight.name)});
+  }
+  weights_.push_back(std::move(weight));
+}
+
 const Tensor& Weights::operator[](std::string_view name) const {
   for (const Weight& weight : weights_) {
     if (weight.name == name) return weight.value;

@@ -297,7 +297,7 @@ Tensor to_first_largest(const Tensor& x, AxisSet axes, const Tensor& arrived) {
 
 Tensor exp_of_difference(const Tensor& x, const Tensor& y) {
   Tensor result = stretch(x.shape(), x, y, [](const auto& a, const auto& b) { return a - b; });
-  change(result, [](const auto& difference) { return exp(difference); });
+  change(result, [](const auto& difference) { return exp_of(difference); });
   return result;
 }
 
@@ -305,7 +305,7 @@ Tensor log_sum_exp(const Tensor& x, AxisSet axes, const Shape& shape) {
   const Tensor most = largest(x, axes, kept(x.shape(), axes));
   const Tensor total = sum(exp_of_difference(x, most), axes, shape);
   return map(most.reshaped(shape), total,
-             [](const auto& m, const auto& powers) { return m + log(powers); });
+             [](const auto& m, const auto& powers) { return m + log_of(powers); });
 }
 
 Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
@@ -417,7 +417,7 @@ struct Powers {
         to[row * width + i] = from[i] - most;
       largest.writable<T>()[row] = most;
     }
-    change(numbers, [](const auto& difference) { return exp(difference); });
+    change(numbers, [](const auto& difference) { return exp_of(difference); });
   }
 
   [[nodiscard]] T total(std::int64_t row) const {
@@ -442,7 +442,7 @@ Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& 
     Tensor logs = Tensor::unfilled({powers.rows}, scores.precision());
     for (std::int64_t row = 0; row < powers.rows; ++row)
       logs.writable<T>()[row] = powers.total(row);
-    change(logs, [](const auto& total) { return log(total); });
+    change(logs, [](const auto& total) { return log_of(total); });
     T sum{0};
     for (std::int64_t row = 0; row < powers.rows; ++row) {
       const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);

@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "lattice/tensor/tensor.hpp"
+#include "tensor/array_functions.hpp"
 #include "tensor/visit.hpp"
 
 /// The loops behind the operations. The functions they are given are generic in the number type and

@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
+#include <optional>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
@@ -118,6 +120,7 @@ std::string note_for(const Line& line) {
   if (line.kind() == Line::Kind::given) return "given: it is data, not calculated";
   if (line.kind() == Line::Kind::weight)
     return "a weight: where it starts, or what updates made it";
+  if (line.kind() == Line::Kind::held) return "a weight, held fixed in this calculation";
   return "";
 }
 
@@ -166,10 +169,77 @@ Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const 
   const std::string result = sweep.result().name();
   const std::string subject = fmt::format("∂{}/∂{}{}", result, line.name(), to_string(at));
   if (line == sweep.result()) {
-    return {subject, value, value, "the sweep starts here: a number changes with itself by 1"};
+    return {subject, value, value,
+            line.value().count() == 1 && value == 1.0
+                ? "the sweep starts here: a number changes with itself by 1"
+                : "the sweep starts here, with a gradient that was given"};
   }
   Author author(WorksheetRecord::of(line), &sweep);
   return {subject, author.gradient_made(WorksheetRecord::position(line), at), value, ""};
+}
+
+namespace {
+
+/// Follows the numbers of explanations from one to the next.
+class Follower {
+ public:
+  Follower(const Worksheet& sheet, const ReverseSweep* sweep, const Notation& notation)
+      : sheet_(sheet), sweep_(sweep), notation_(notation) {}
+
+  [[nodiscard]] Chain follow(Explanation explanation, int depth) {
+    explained_.push_back(explanation.subject);
+    Chain chain{.explanation = std::move(explanation)};
+    if (depth == 0 || !chain.explanation.note.empty()) return chain;
+    for (const Cell& cell : chain.explanation.formula.cells(notation_)) {
+      const std::optional<Explanation> next = explained(cell);
+      if (!next || std::ranges::find(explained_, next->subject) != explained_.end()) continue;
+      chain.because.push_back(follow(*next, depth - 1));
+    }
+    return chain;
+  }
+
+ private:
+  [[nodiscard]] std::optional<Explanation> explained(const Cell& cell) const {
+    if (cell.line == 0) return std::nullopt;
+    const Line line = sheet_.line(cell.line);
+    if (cell.kind == Cell::Kind::gradient) {
+      if (sweep_ == nullptr || line == sweep_->result()) return std::nullopt;
+      return explain_gradient(*sweep_, line, cell.at);
+    }
+    if (line.kind() != Line::Kind::calculated) return std::nullopt;
+    return explain(line, cell.at);
+  }
+
+  const Worksheet& sheet_;
+  const ReverseSweep* sweep_;
+  const Notation& notation_;
+  std::vector<std::string> explained_;
+};
+
+void write(const Chain& chain, const Notation& notation, const std::string& indent,
+           std::string& text) {
+  const std::string own = chain.explanation.text(notation);
+  if (!text.empty()) text += "\n\n";
+  text += indent;
+  for (const char letter : own) {
+    text += letter;
+    if (letter == '\n') text += indent;
+  }
+  for (const Chain& each : chain.because)
+    write(each, notation, indent + "    ", text);
+}
+
+}  // namespace
+
+std::string Chain::text(const Notation& notation) const {
+  std::string text;
+  write(*this, notation, "", text);
+  return text;
+}
+
+Chain explain_further(Explanation explanation, const Worksheet& sheet, const ReverseSweep* sweep,
+                      int depth, const Notation& notation) {
+  return Follower(sheet, sweep, notation).follow(std::move(explanation), depth);
 }
 
 Place parse_place(std::string_view text) {

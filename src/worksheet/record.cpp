@@ -1,11 +1,14 @@
 #include "worksheet/record.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
+#include <charconv>
 #include <mutex>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
 
 namespace lattice {
 namespace {
@@ -80,6 +83,42 @@ void check_name(std::string_view name) {
 }
 
 }  // namespace
+
+Line WorksheetRecord::line_numbered(std::size_t number) {
+  if (number < 1 || number > used_) {
+    throw IndexError(
+        {.what = "a line that is not there",
+         .expected = used_ == 0 ? "nothing: the worksheet is empty" : fmt::format("1 to {}", used_),
+         .found = fmt::format("line {}", number)});
+  }
+  return line(static_cast<std::uint32_t>(number - 1));
+}
+
+Line WorksheetRecord::line(std::string_view name) {
+  if (name.starts_with('#')) {
+    std::size_t number = 0;
+    const auto [end, problem] = std::from_chars(name.data() + 1, name.data() + name.size(), number);
+    if (problem == std::errc() && end == name.data() + name.size()) return line_numbered(number);
+  }
+  std::vector<Line> found;
+  std::vector<std::string> names;
+  for (std::uint32_t position = 0; position < used_; ++position) {
+    if (!entries_[position].name.empty()) names.push_back(entries_[position].name);
+    if (entries_[position].name == name) found.push_back(line(position));
+  }
+  if (found.size() == 1) return found.front();
+  if (found.empty()) {
+    const std::string near = nearest(name, names);
+    throw NameError({.what = fmt::format("no line is called '{}'", name),
+                     .expected = names.empty() ? "nothing: no line has a name"
+                                               : fmt::format("one of {}", fmt::join(names, ", ")),
+                     .found = fmt::format("'{}'", name),
+                     .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  }
+  throw NameError({.what = fmt::format("{} lines are called '{}'", found.size(), name),
+                   .where = fmt::format("lines {} and {}", found[0].number(), found[1].number()),
+                   .remedy = fmt::format("ask by number: #{}", found[0].number())});
+}
 
 WorksheetRecord* WorksheetRecord::take() {
   const auto pop = [](std::vector<WorksheetRecord*>& records) {

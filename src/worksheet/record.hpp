@@ -53,6 +53,13 @@ class WorksheetRecord {
 
   [[nodiscard]] Line line(std::uint32_t position) { return {this, position, generation_}; }
 
+  /// The line with a number from 1. @throws IndexError when there is none.
+  [[nodiscard]] Line line_numbered(std::size_t number);
+
+  /// The line with a name; `#5` finds line 5. @throws NameError when no line, or more than one, has
+  /// it.
+  [[nodiscard]] Line line(std::string_view name);
+
   Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
   Line add(const Operation& operation, std::span<const Line> inputs);
   void name(std::uint32_t position, std::string_view name);

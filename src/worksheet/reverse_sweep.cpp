@@ -41,28 +41,50 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
   }
 }
 
-/// Checks that there are gradients to ask for, and gives the one the sweep starts with: 1.
-Tensor seed(const Line& result) {
-  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(result);
-  if (entry.value.count() != 1) {
+/// Refuses a line that no weight has gone into.
+void check_depends(const Line& result) {
+  if (WorksheetRecord::entry(result).depends_on_weights) return;
+  throw NameError(
+      {.what = fmt::format("{} depends on no weight", result.name()),
+       .where = fmt::format("line {}", result.number()),
+       .expected = "a line made from at least one weight",
+       .remedy = "write what is to be learnt down with sheet.weight(…), not given(…) or held(…)"});
+}
+
+/// The gradient that a sweep from one number starts with: 1.
+Tensor seed_of(const Line& result) {
+  const Tensor& value = WorksheetRecord::entry(result).value;
+  if (value.count() != 1) {
     throw ShapeError(
         {.what = fmt::format("the reverse sweep starts from one number, and {} has more",
                              result.name()),
          .where = fmt::format("line {}", result.number()),
          .expected = "one number",
-         .found = to_string(entry.value.shape()),
-         .remedy = "bring it down to one with mean(…) or sum(…)"});
+         .found = to_string(value.shape()),
+         .remedy = "bring it down to one with mean(…) or sum(…), or say what gradient arrives "
+                   "there: reverse_sweep(line, seed)"});
   }
-  if (!entry.depends_on_weights) {
-    throw NameError(
-        {.what = fmt::format("{} depends on no weight", result.name()),
-         .where = fmt::format("line {}", result.number()),
-         .expected = "a line made from at least one weight",
-         .remedy = "write what is to be learnt down with sheet.weight(…), not given(…)"});
-  }
-  Tensor one = Tensor::unfilled(entry.value.shape(), entry.value.precision());
+  check_depends(result);
+  Tensor one = Tensor::unfilled(value.shape(), value.precision());
   visit(one.precision(), [&]<class T>(T) { *one.writable<T>() = T{1}; });
   return one;
+}
+
+Tensor checked(Tensor seed, const Line& result) {
+  const Tensor& value = WorksheetRecord::entry(result).value;
+  check_depends(result);
+  if (seed.precision() != value.precision()) {
+    throw NumberError({.what = fmt::format("the seed and {} differ in precision", result.name()),
+                       .expected = std::string(word(value.precision())),
+                       .found = std::string(word(seed.precision()))});
+  }
+  if (seed.shape() != value.shape()) {
+    throw ShapeError({.what = fmt::format("the seed does not fit {}", result.name()),
+                      .where = fmt::format("line {}", result.number()),
+                      .expected = to_string(value.shape()),
+                      .found = to_string(seed.shape())});
+  }
+  return seed;
 }
 
 /// Wipes what is left of a sweep that an exception ended; a sweep that ends well leaves nothing.
@@ -104,7 +126,11 @@ const Tensor& Gradients::operator[](const Line& weight) const {
 }
 
 Gradients reverse_sweep(const Line& result) {
-  Tensor first = seed(result);
+  return reverse_sweep(result, seed_of(result));
+}
+
+Gradients reverse_sweep(const Line& result, Tensor seed) {
+  Tensor first = checked(std::move(seed), result);
   WorksheetRecord& record = WorksheetRecord::of(result);
   const std::uint32_t last = WorksheetRecord::position(result);
   const Tidy leave_nothing(record, last);
@@ -126,35 +152,55 @@ Gradients reverse_sweep(const Line& result) {
   return gradients;
 }
 
-ReverseSweep::ReverseSweep(const Line& result)
+ReverseSweep::ReverseSweep(const Line& result) : ReverseSweep(result, seed_of(result)) {}
+
+ReverseSweep::ReverseSweep(const Line& result, Tensor seed)
     : result_(result), next_(WorksheetRecord::position(result) + 1), arrived_(next_) {
-  arrived_.back() = seed(result);
+  arrived_.back() = checked(std::move(seed), result);
 }
 
 bool ReverseSweep::next() {
   WorksheetRecord& record = WorksheetRecord::of(result_);
+  const std::uint32_t before = next_;
   while (next_ > 0) {
     const std::uint32_t position = --next_;
     if (arrived_[position].empty()) continue;
-    step_ = {.line = record.line(position), .arrived = arrived_[position], .passed_on = {}};
+    Taken taken{
+        .step = {.line = record.line(position), .arrived = arrived_[position], .passed_on = {}},
+        .next = before,
+        .arrived = {}};
     const WorksheetRecord::Entry& entry = record[position];
-    if (entry.kind == Line::Kind::weight) return true;
-    pass_back(record, entry, step_.arrived,
-              [&](std::size_t input, std::uint32_t to, const Tensor& contribution) {
-                arrive(arrived_[to], contribution);
-                step_.passed_on.push_back({record.line(to), input, contribution});
-              });
+    if (entry.kind == Line::Kind::calculated) {
+      pass_back(record, entry, taken.step.arrived,
+                [&](std::size_t input, std::uint32_t to, const Tensor& contribution) {
+                  taken.arrived.push_back(arrived_[to]);
+                  arrive(arrived_[to], contribution);
+                  taken.step.passed_on.push_back({record.line(to), input, contribution});
+                });
+    }
+    taken_.push_back(std::move(taken));
     return true;
   }
   return false;
 }
 
+bool ReverseSweep::previous() {
+  if (taken_.empty()) return false;
+  Taken& last = taken_.back();
+  for (std::size_t i = last.arrived.size(); i-- > 0;) {
+    arrived_[WorksheetRecord::position(last.step.passed_on[i].to)] = std::move(last.arrived[i]);
+  }
+  next_ = last.next;
+  taken_.pop_back();
+  return true;
+}
+
 const ReverseStep& ReverseSweep::step() const {
-  if (step_.arrived.empty()) {
+  if (taken_.empty()) {
     throw LineError({.what = "the reverse sweep has not taken a step yet",
                      .remedy = "call next() first; it is false when no line is left"});
   }
-  return step_;
+  return taken_.back().step;
 }
 
 bool ReverseSweep::has_reached(const Line& line) const {
@@ -178,11 +224,24 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
     throw NameError(
         {.what = fmt::format("no gradient arrives at {}", line.name()),
          .where = fmt::format("line {}", line.number()),
-         .found = is_data ? "it is given, or made from given lines only"
-                          : fmt::format("{} does not depend on it", result_.name()),
+         .found = line.kind() == Line::Kind::held ? "it is held fixed"
+                  : is_data                       ? "it is given, or made from given lines only"
+                            : fmt::format("{} does not depend on it", result_.name()),
          .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…)" : ""});
   }
   return arrived_[position];
+}
+
+const Tensor& ReverseSweep::gradient(std::string_view name) const {
+  return gradient(line(name));
+}
+
+Line ReverseSweep::line(std::size_t number) const {
+  return WorksheetRecord::of(result_).line_numbered(number);
+}
+
+Line ReverseSweep::line(std::string_view name) const {
+  return WorksheetRecord::of(result_).line(name);
 }
 
 }  // namespace lattice

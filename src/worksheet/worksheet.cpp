@@ -2,10 +2,7 @@
 
 #include <fmt/format.h>
 
-#include <charconv>
-
 #include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
 #include "worksheet/record.hpp"
 
 namespace lattice {
@@ -44,6 +41,8 @@ std::string_view Line::operation() const {
       return "given";
     case Kind::weight:
       return "weight";
+    case Kind::held:
+      return "weight, held fixed";
     case Kind::calculated:
       return WorksheetRecord::entry(*this).operation->name();
   }
@@ -98,12 +97,20 @@ Line Worksheet::given(std::string_view name, Tensor value) {
 }
 
 Line Worksheet::weight(std::string_view name, Tensor value) {
+  return add_weight(Line::Kind::weight, name, std::move(value));
+}
+
+Line Worksheet::held(std::string_view name, Tensor value) {
+  return add_weight(Line::Kind::held, name, std::move(value));
+}
+
+Line Worksheet::add_weight(Line::Kind kind, std::string_view name, Tensor value) {
   const Shape& shape = value.shape();
   const bool unlabelled = shape.role(0) == Role::none && shape.role(1) == Role::none;
   if (unlabelled && shape.rank() == 2) value.label(0, Role::feature);
   if (unlabelled && (shape.rank() == 1 || shape.rank() == 2))
     value.label(shape.rank() - 1, Role::unit);
-  return record().add_leaf(Line::Kind::weight, name, std::move(value));
+  return record().add_leaf(kind, name, std::move(value));
 }
 
 void Worksheet::section(std::string_view name) {
@@ -115,39 +122,11 @@ std::size_t Worksheet::size() const {
 }
 
 Line Worksheet::line(std::size_t number) const {
-  if (number < 1 || number > size()) {
-    throw IndexError({.what = "a line that is not there",
-                      .expected = size() == 0 ? "nothing: the worksheet is empty"
-                                              : fmt::format("1 to {}", size()),
-                      .found = fmt::format("line {}", number)});
-  }
-  return record().line(static_cast<std::uint32_t>(number - 1));
+  return record().line_numbered(number);
 }
 
 Line Worksheet::line(std::string_view name) const {
-  if (name.starts_with('#')) {
-    std::size_t number = 0;
-    const auto [end, problem] = std::from_chars(name.data() + 1, name.data() + name.size(), number);
-    if (problem == std::errc() && end == name.data() + name.size()) return line(number);
-  }
-  std::vector<Line> found;
-  std::vector<std::string> names;
-  for (const Line& line : lines()) {
-    if (line.has_name()) names.push_back(line.name());
-    if (line.name() == name) found.push_back(line);
-  }
-  if (found.size() == 1) return found.front();
-  if (found.empty()) {
-    const std::string near = nearest(name, names);
-    throw NameError({.what = fmt::format("no line is called '{}'", name),
-                     .expected = names.empty() ? "nothing: no line has a name"
-                                               : fmt::format("one of {}", fmt::join(names, ", ")),
-                     .found = fmt::format("'{}'", name),
-                     .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
-  }
-  throw NameError({.what = fmt::format("{} lines are called '{}'", found.size(), name),
-                   .where = fmt::format("lines {} and {}", found[0].number(), found[1].number()),
-                   .remedy = fmt::format("ask by number: #{}", found[0].number())});
+  return record().line(name);
 }
 
 std::vector<Line> Worksheet::lines() const {

@@ -20,6 +20,9 @@ class Weights {
   Weights() = default;
   Weights(std::initializer_list<Weight> weights) : weights_(weights) {}
 
+  /// Adds a weight at the end. @throws NameError when there is one of that name already.
+  void add(Weight weight);
+
   /// @throws NameError when there is no such weight, saying which there are.
   [[nodiscard]] const Tensor& operator[](std::string_view name) const;
   [[nodiscard]] Tensor& operator[](std::string_view name);

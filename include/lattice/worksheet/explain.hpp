@@ -4,6 +4,7 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "lattice/worksheet/reverse_sweep.hpp"
 
@@ -34,6 +35,22 @@ struct Explanation {
 /// @throws as `ReverseSweep::gradient` does, IndexError when the line has no such place.
 [[nodiscard]] Explanation explain_gradient(const ReverseSweep& sweep, const Line& line,
                                            const Index& at);
+
+/// An explanation, and below it those of the numbers it is made of.
+struct Chain {
+  Explanation explanation;
+  std::vector<Chain> because = {};
+
+  /// Every explanation in turn, the deeper ones farther to the right.
+  [[nodiscard]] std::string text(const Notation& notation = {}) const;
+};
+
+/// Explains the calculated numbers that an explanation shows, those that theirs show, and so on,
+/// `depth` times. Each number is explained once; numbers that were given are not repeated.
+/// @param sweep for gradients among them; those are left out when it is null
+[[nodiscard]] Chain explain_further(Explanation explanation, const Worksheet& sheet,
+                                    const ReverseSweep* sweep, int depth,
+                                    const Notation& notation = {});
 
 /// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`.
 struct Place {

@@ -77,7 +77,7 @@ struct Symbols {
 /// property tests run over.
 class Operation {
  public:
-  /// A word for it: `matrix product`.
+  /// A word for it: `matmul`, `half mean squared`.
   [[nodiscard]] virtual std::string_view name() const = 0;
 
   /// The shape of the result, with the roles of its axes.

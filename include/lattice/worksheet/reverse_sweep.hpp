@@ -34,7 +34,7 @@ class Gradients {
   [[nodiscard]] std::size_t size() const { return entries_.size(); }
 
  private:
-  friend Gradients reverse_sweep(const Line& result);
+  friend Gradients reverse_sweep(const Line& result, Tensor seed);
 
   std::vector<Entry> entries_;
 };
@@ -44,6 +44,11 @@ class Gradients {
 /// @throws ShapeError when the line holds more than one number, NameError when it depends on no
 ///         weight, LineError when it is dead.
 [[nodiscard]] Gradients reverse_sweep(const Line& result);
+
+/// The same from any line, with the gradient that arrives there given: how Σ seed·result changes
+/// with each weight. @throws ShapeError when seed and result differ in shape, NumberError when they
+/// differ in precision.
+[[nodiscard]] Gradients reverse_sweep(const Line& result, Tensor seed);
 
 /// What happens at one line of the reverse sweep.
 struct ReverseStep {
@@ -59,8 +64,8 @@ struct ReverseStep {
   std::vector<PassedOn> passed_on;  ///< empty at a weight: there the sweep ends
 };
 
-/// The walk from the last line back to the first, one line at a time. Lines that the result does
-/// not depend on, or that depend on no weight, are passed over.
+/// The walk from the last line back to the first, one line at a time, and forward again. Lines that
+/// the result does not depend on, or that depend on no weight, are passed over.
 ///
 /// @code
 /// ReverseSweep sweep(cost);
@@ -72,15 +77,24 @@ class ReverseSweep {
   /// Stands in front of the first step; nothing is computed yet.
   /// @throws as `reverse_sweep` does.
   explicit ReverseSweep(const Line& result);
+  ReverseSweep(const Line& result, Tensor seed);
 
   /// Goes one line back. False when no line is left.
   bool next();
 
-  /// The step that `next` took. @throws LineError before the first.
+  /// Undoes the last step, as if `next` had not been called. False when there is none to undo.
+  bool previous();
+
+  /// The step that was taken last. @throws LineError before the first.
   [[nodiscard]] const ReverseStep& step() const;
 
   /// The line whose gradients are asked for.
   [[nodiscard]] const Line& result() const { return result_; }
+
+  /// The line of the swept worksheet with a number from 1, or with a name.
+  /// @throws IndexError, NameError as `Worksheet::line` does.
+  [[nodiscard]] Line line(std::size_t number) const;
+  [[nodiscard]] Line line(std::string_view name) const;
 
   /// True when something has arrived at a line.
   [[nodiscard]] bool has_reached(const Line& line) const;
@@ -90,11 +104,21 @@ class ReverseSweep {
   ///         there: it is data, or the result does not depend on it.
   [[nodiscard]] const Tensor& gradient(const Line& line) const;
 
+  /// The same by the line's name.
+  [[nodiscard]] const Tensor& gradient(std::string_view name) const;
+
  private:
+  /// A step, and what is needed to undo it.
+  struct Taken {
+    ReverseStep step;
+    std::uint32_t next;           ///< as it was before
+    std::vector<Tensor> arrived;  ///< before it, at each line that the step passed something on to
+  };
+
   Line result_;
   std::uint32_t next_;  ///< lines before this position are still to come
   std::vector<Tensor> arrived_;
-  ReverseStep step_;
+  std::vector<Taken> taken_;
 };
 
 }  // namespace lattice

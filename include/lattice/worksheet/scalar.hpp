@@ -5,6 +5,16 @@
 
 #include "lattice/worksheet/formula.hpp"
 
+/// What the functions below do with whole arrays; known to the kernels alone.
+namespace lattice::kernels {
+template <class T>
+struct ExpOf;
+template <class T>
+struct LogOf;
+template <class T>
+struct TanhOf;
+}  // namespace lattice::kernels
+
 /// The functions that an element-wise operation is written with. The same text works on numbers
 /// (here), on whole tensors (in the kernels) and on formulas (`formula.hpp`).
 namespace lattice {
@@ -26,6 +36,25 @@ using std::tanh;
 }
 [[nodiscard]] constexpr float square(float x) {
   return x * x;
+}
+
+/// A whole tensor, as the kernels see it.
+template <class X>
+concept Array = requires {
+  typename X::Scalar;
+};
+
+template <Array X>
+[[nodiscard]] auto exp(const X& x) {
+  return x.unaryExpr(kernels::ExpOf<typename X::Scalar>());
+}
+template <Array X>
+[[nodiscard]] auto log(const X& x) {
+  return x.unaryExpr(kernels::LogOf<typename X::Scalar>());
+}
+template <Array X>
+[[nodiscard]] auto tanh(const X& x) {
+  return x.unaryExpr(kernels::TanhOf<typename X::Scalar>());
 }
 
 namespace detail {

@@ -30,6 +30,7 @@ class Line {
   enum class Kind : std::uint8_t {
     given,      ///< data: gets no gradient
     weight,     ///< learnt: gets a gradient
+    held,       ///< a weight that is held fixed: gets no gradient
     calculated  ///< made from other lines
   };
 
@@ -51,7 +52,7 @@ class Line {
   [[nodiscard]] const Shape& shape() const;
   [[nodiscard]] const Tensor& value() const;
 
-  /// `given`, `weight`, or the operation's word: `matrix product`.
+  /// `given`, `weight`, `weight, held fixed`, or the operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
 
   /// The operation in symbols: `x·W`; empty for given lines and weights.
@@ -110,7 +111,11 @@ class Worksheet {
   /// rank 2 and for [unit] in rank 1.
   Line weight(std::string_view name, Tensor value);
 
-  /// Groups the lines written from here on under a heading.
+  /// Writes down a weight that is held fixed in this calculation: it gets no gradient, so that an
+  /// update leaves it as it is. Axes without a role are taken as in `weight`.
+  Line held(std::string_view name, Tensor value);
+
+  /// Groups the lines written from here on under a heading, such as the name of a part.
   void section(std::string_view name);
 
   /// How many lines there are.
@@ -131,6 +136,7 @@ class Worksheet {
 
  private:
   [[nodiscard]] WorksheetRecord& record() const;
+  Line add_weight(Line::Kind kind, std::string_view name, Tensor value);
 
   WorksheetRecord* record_;
 };

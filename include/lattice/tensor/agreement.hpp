@@ -1,0 +1,47 @@
+#pragma once
+
+#include <fmt/core.h>
+
+#include <optional>
+#include <string>
+
+#include "lattice/tensor/tensor.hpp"
+
+namespace lattice {
+
+/// Whether two tensors hold the same numbers as far as rounding allows, and where they differ most.
+struct Agreement {
+  bool agrees = false;
+  double tolerance = 0.0;
+  Index worst = {};       ///< the place where the two are farthest apart
+  double hand = 0.0;      ///< the number there in the first
+  double engine = 0.0;    ///< and in the second
+  double error = 0.0;     ///< how far apart they are there, as a part of the largest number of both
+  std::string hint = {};  ///< what the difference looks like, when it looks like something
+
+  /// `agree: …` or `differ: …`, in one or two lines.
+  [[nodiscard]] std::string text() const;
+};
+
+/// Puts a gradient derived by hand beside the engine's, or any two tensors of one shape.
+///
+/// @code
+/// fmt::print("{}\n", agreement(dW_by_hand, gradients["W"]));
+/// // differ: at [1,0] 0.5 by hand, 0.125 by the engine (an error of 0.75)
+/// //   by hand every number is 4 times the engine's: was a factor left out?
+/// @endcode
+/// @param tolerance the largest error that counts as rounding; when left out 1e−9, or 1e−4 where
+///        either is in single precision
+/// @throws ShapeError when the shapes differ, saying so when one is the other turned
+[[nodiscard]] Agreement agreement(const Tensor& hand, const Tensor& engine,
+                                  std::optional<double> tolerance = std::nullopt);
+
+}  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Agreement> : fmt::formatter<fmt::string_view> {
+  template <class Context>
+  auto format(const lattice::Agreement& agreement, Context& context) const {
+    return fmt::formatter<fmt::string_view>::format(agreement.text(), context);
+  }
+};

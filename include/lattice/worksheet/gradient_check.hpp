@@ -1,0 +1,50 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "lattice/worksheet/worksheet.hpp"
+
+namespace lattice {
+
+/// How gradients are checked.
+struct CheckSettings {
+  double step = 1e-5;  ///< how far a weight is moved each way; times its size where that is above 1
+  double tolerance = 1e-6;  ///< the largest error that passes
+  std::int64_t most = 200;  ///< so many numbers of a weight are checked; of more, a sample
+};
+
+/// Gradients beside central differences: every weight moved a little each way, and the calculation
+/// worked again.
+struct GradientCheck {
+  /// The numbers of one weight.
+  struct Weight {
+    std::string name;
+    Shape shape;
+    std::int64_t checked = 0;  ///< how many of its numbers were moved
+    Index worst = {};          ///< where the error is largest
+    double engine = 0.0;       ///< the swept gradient there
+    double difference = 0.0;   ///< the central difference there
+    double error = 0.0;  ///< their distance, as a part of the larger, beyond what rounding does
+    bool agrees = false;
+  };
+
+  CheckSettings settings;
+  std::vector<Weight> weights;
+
+  /// True when every weight agrees.
+  [[nodiscard]] bool agrees() const;
+};
+
+/// Checks the gradients of a line of one number by every weight it depends on. The calculation is
+/// worked again from its record, in double precision whatever its own; a worksheet in single
+/// precision is checked with a tolerance of 1e−3 at least.
+///
+/// A number that stands just at a kink, such as a ReLU at 0, has no central difference: a failure
+/// with a difference half way between two slopes is no fault.
+/// @throws SettingError for a step or a tolerance that is not above 0, or fewer than 1 number;
+///         otherwise as `reverse_sweep` does.
+[[nodiscard]] GradientCheck check_gradients(const Line& result, const CheckSettings& settings = {});
+
+}  // namespace lattice
