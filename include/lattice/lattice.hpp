@@ -13,6 +13,7 @@
 #include "lattice/tensor/agreement.hpp"
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/print.hpp"
 #include "lattice/tensor/random.hpp"
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/tensor/threads.hpp"

@@ -93,6 +93,30 @@ Json to_json(const Explanation& explanation) {
   return json;
 }
 
+Json to_json(const Chain& chain) {
+  Json json = to_json(chain.explanation);
+  for (const Chain& each : chain.because)
+    json["because"].push_back(to_json(each));
+  return json;
+}
+
+Json to_json(const GradientCheck& check) {
+  Json weights = Json::object();
+  for (const GradientCheck::Weight& weight : check.weights) {
+    Json worst = Json::array();
+    for (int axis = 0; axis < weight.worst.rank(); ++axis)
+      worst.push_back(weight.worst[axis]);
+    weights[weight.name] = {{"shape", to_json(weight.shape)},  {"checked", weight.checked},
+                            {"worst", std::move(worst)},       {"engine", weight.engine},
+                            {"difference", weight.difference}, {"error", weight.error},
+                            {"agrees", weight.agrees}};
+  }
+  return {{"agrees", check.agrees()},
+          {"step", check.settings.step},
+          {"tolerance", check.settings.tolerance},
+          {"weights", std::move(weights)}};
+}
+
 Json to_json(const RunRecord& run) {
   Json epochs = Json::array();
   for (const EpochFigures& figures : run.epochs) {

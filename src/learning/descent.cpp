@@ -36,13 +36,16 @@ void Descent::update(Weights& weights, const Gradients& gradients) const {
   }
 }
 
-Explanation Descent::explain_update(std::string_view name, const Tensor& weight,
-                                    const Tensor& gradient, const Index& at) const {
-  const Formula before(Cell{.name = std::string(name), .at = at, .number = weight.at(at)});
+Explanation Descent::explain_update(const Line& line, const Tensor& weight, const Tensor& gradient,
+                                    const Index& at) const {
+  const std::string name = line.name();
+  const Formula before(
+      Cell{.name = name, .at = at, .number = weight.at(at), .line = line.number()});
   const Formula change(Cell{.kind = Cell::Kind::gradient,
-                            .name = std::string(name),
+                            .name = name,
                             .at = at,
-                            .number = gradient.at(at)});
+                            .number = gradient.at(at),
+                            .line = line.number()});
   const Formula how_far(Cell{.kind = Cell::Kind::setting, .name = "rate", .number = rate});
   return {.subject = fmt::format("new {}{}", name, to_string(at)),
           .formula = new_weight(before, change, how_far),

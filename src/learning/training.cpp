@@ -6,19 +6,19 @@
 #include <cmath>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/watch.hpp"
 
 namespace lattice {
 namespace {
 
-double cost_of(const LinearModel& model, const Batch& batch) {
-  Worksheet sheet;
-  return model.write_down_briefly(sheet, batch).value().number();
-}
-
-NumberError no_longer_a_number(double cost, std::int64_t epoch, std::int64_t step, double rate) {
+/// Why the cost of a worksheet is no number: the first line where that began.
+NumberError no_longer_a_number(const Worksheet& sheet, double cost, std::int64_t epoch,
+                               std::int64_t step, double rate) {
+  const std::optional<Alarm> alarm = watch(sheet);
   return NumberError(
       {.what = "training was stopped: the cost has grown beyond all numbers",
-       .where = fmt::format("epoch {}, minibatch {} of it", epoch, step),
+       .where = fmt::format("epoch {}, minibatch {} of it{}", epoch, step,
+                            alarm ? "; " + alarm->place() : ""),
        .expected = "a cost that falls",
        .found = format_number(cost),
        .remedy = fmt::format("a smaller rate than {}, or features of like size: scale them",
@@ -44,30 +44,35 @@ RunRecord train(LinearModel& model, const Dataset& data, const TrainSettings& se
     run.epochs.push_back(figures);
     if (settings.observer) settings.observer(figures);
   };
-  report({.epoch = 0, .running_cost = NAN, .whole_cost = cost_of(model, whole)});
+  const auto whole_cost = [&](Worksheet& sheet) {
+    return model.write_down_briefly(sheet, whole).value().number();
+  };
+  Worksheet at_first;
+  report({.epoch = 0, .running_cost = NAN, .whole_cost = whole_cost(at_first)});
 
   for (std::int64_t epoch = 1; epoch <= settings.epochs; ++epoch) {
     const Weights at_start = model.weights;
     double total = 0.0;
     std::int64_t step = 0;
-    const auto check = [&](double cost) {
+    const auto check = [&](const Worksheet& sheet, double cost) {
       if (std::isfinite(cost)) return;
       model.weights = at_start;
-      throw no_longer_a_number(cost, epoch, step, settings.rule.rate);
+      throw no_longer_a_number(sheet, cost, epoch, step, settings.rule.rate);
     };
     for (const Batch& batch : minibatches(seen, {.size = settings.batch}, random)) {
       ++step;
       Worksheet sheet;
       const Line cost = model.write_down_briefly(sheet, batch);
-      check(cost.value().number());
+      check(sheet, cost.value().number());
       total += cost.value().number() * static_cast<double>(batch.rows.size());
       settings.rule.update(model.weights, reverse_sweep(cost));
     }
-    const double whole_cost = cost_of(model, whole);
-    check(whole_cost);
+    Worksheet sheet;
+    const double cost = whole_cost(sheet);
+    check(sheet, cost);
     report({.epoch = epoch,
             .running_cost = total / static_cast<double>(data.rows()),
-            .whole_cost = whole_cost});
+            .whole_cost = cost});
   }
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start;
   run.seconds = seconds.count();

@@ -46,7 +46,15 @@ Explanation WorkedExample::why(const Place& place, Ask ask) const {
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
-  return rule_.explain_update(update->weight, update->before, update->gradient, place.at);
+  return rule_.explain_update(line, update->before, update->gradient, place.at);
+}
+
+Chain WorkedExample::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
+  return explain_further(why(place, ask), sheet_, &sweep_, depth, notation);
+}
+
+GradientCheck WorkedExample::check(const CheckSettings& settings) const {
+  return check_gradients(cost_, settings);
 }
 
 }  // namespace lattice

@@ -7,7 +7,7 @@
 #include <cmath>
 
 #include "lattice/tensor/text.hpp"
-#include "show/table.hpp"
+#include "show/ink.hpp"
 
 namespace lattice {
 namespace {
@@ -15,67 +15,9 @@ namespace {
 /// How far the text of a line stands from the left edge: a number and the rule of the margin.
 constexpr std::size_t margin = 6;
 
-std::string plural(Role role) {
-  switch (role) {
-    case Role::none:
-      return "numbers";
-    case Role::class_:
-      return "classes";
-    default:
-      return std::string(word(role)) + "s";
-  }
-}
-
-/// `2 peak` when the features have names, else `2`.
-std::string label(Role role, std::int64_t place, std::int64_t extent, const AxisNames& names) {
-  if (role == Role::feature && std::ssize(names.features) == extent) {
-    return fmt::format("{} {}", place, names.features[static_cast<std::size_t>(place)]);
-  }
-  return fmt::format("{}", place);
-}
-
-std::vector<std::string> labels(const Shape& shape, int axis, const AxisNames& names) {
-  std::vector<std::string> all;
-  for (std::int64_t place = 0; place < shape[axis]; ++place) {
-    all.push_back(label(shape.role(axis), place, shape[axis], names));
-  }
-  return all;
-}
-
-/// A tensor of one axis or more as rows and columns; more than two axes are stacked.
-Table table_of(const Tensor& tensor, const AxisNames& names) {
-  const Shape& shape = tensor.shape();
-  const int last = shape.rank() - 1;
-  const bool on_its_side = shape.rank() == 2 && shape[1] == 1 && shape[0] > 1;
-  const int across = on_its_side ? 0 : last;
-  Table table{.headings = labels(shape, across, names), .thing = "rows"};
-  if (shape.role(across) != Role::none) table.corner = word(shape.role(across));
-  const std::int64_t width = shape[across];
-  const std::int64_t height = tensor.count() / width;
-  for (std::int64_t row = 0; row < height; ++row) {
-    std::vector<std::optional<double>> cells;
-    for (std::int64_t column = 0; column < width; ++column) {
-      cells.emplace_back(tensor.at_offset(row * width + column));
-    }
-    table.rows.push_back(std::move(cells));
-  }
-  if (shape.rank() == 1) {
-    table.labels = {""};
-  } else if (shape.rank() == 2) {
-    const int down = on_its_side ? 1 : 0;
-    const std::string role(word(shape.role(down)));
-    for (const std::string& each : labels(shape, down, names)) {
-      table.labels.push_back(role.empty() ? each : fmt::format("{} {}", role, each));
-    }
-    table.thing = plural(shape.role(down));
-  } else {
-    for (std::int64_t row = 0; row < height; ++row) {
-      Index at = shape.index(row * width);
-      std::string text = to_string(at);
-      table.labels.push_back(text.substr(0, text.rfind(',')) + ",·]");
-    }
-  }
-  return table;
+/// A grid that leaves room for the margin.
+GridStyle behind_margin(const TerminalStyle& style, bool signs = true) {
+  return grid_style(style, signs, page_width - margin - 2);
 }
 
 /// Puts every line of a text behind the rule of the margin.
@@ -109,7 +51,7 @@ std::string numbers(const Tensor& tensor, const TerminalStyle& style, const Axis
     text =
         in_ink_of_sign(tensor.number(), format_number(tensor.number(), style.digits), style) + "\n";
   } else {
-    text = show_table(table_of(tensor, names), style, page_width - margin - 2);
+    text = lattice::text(grid_of(tensor, names.features), behind_margin(style));
   }
   return behind_margin(text, style);
 }
@@ -117,7 +59,7 @@ std::string numbers(const Tensor& tensor, const TerminalStyle& style, const Axis
 std::string rows_taken(const WorkedExample& example, const TerminalStyle& style,
                        const AxisNames& names) {
   const Batch& batch = example.batch();
-  Table table{.corner = "example", .headings = {"row"}, .thing = "examples", .signs = false};
+  Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
   const std::int64_t features = batch.features.shape()[1];
   for (std::int64_t feature = 0; feature < features; ++feature) {
     const bool has_name = std::ssize(names.features) == features;
@@ -135,7 +77,7 @@ std::string rows_taken(const WorkedExample& example, const TerminalStyle& style,
     table.rows.push_back(std::move(cells));
     table.labels.push_back(fmt::format("{}", place));
   }
-  return behind_margin(show_table(table, style, page_width - margin - 2), style);
+  return behind_margin(lattice::text(table, behind_margin(style, false)), style);
 }
 
 std::string forward(const WorkedExample& example, const TerminalStyle& style,
@@ -187,9 +129,9 @@ std::string updates(const WorkedExample& example, const TerminalStyle& style) {
       fmt::format("each weight goes rate × gradient against its gradient; the rate is {}\n", rate),
       style);
   for (const WorkedExample::Update& update : example.updates()) {
-    Table table{.corner = update.weight,
-                .headings = {"before", "gradient", rate + " × gradient", "after"},
-                .thing = "weights"};
+    Grid table{.corner = update.weight,
+               .headings = {"before", "gradient", rate + " × gradient", "after"},
+               .thing = "weights"};
     for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
       table.labels.push_back(update.weight + to_string(update.before.shape().index(offset)));
       const double gradient = update.gradient.at_offset(offset);
@@ -197,7 +139,7 @@ std::string updates(const WorkedExample& example, const TerminalStyle& style) {
                             example.rule().rate * gradient, update.after.at_offset(offset)});
     }
     text += empty_entry(style);
-    text += behind_margin(show_table(table, style, page_width - margin - 2), style);
+    text += behind_margin(lattice::text(table, behind_margin(style)), style);
   }
   return text;
 }
@@ -230,7 +172,9 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
 
 std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
   if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
-  return show_table(table_of(tensor, names), style);
+  GridStyle ruled = grid_style(style);
+  ruled.ruled = true;
+  return text(grid_of(tensor, names.features), ruled);
 }
 
 std::string show_worked_example(const WorkedExample& example, const TerminalStyle& style,
@@ -240,11 +184,33 @@ std::string show_worked_example(const WorkedExample& example, const TerminalStyl
          result(example, style);
 }
 
+std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
+  std::string text =
+      fmt::format("each number moved by {0} both ways; an error of up to {1} passes\n\n",
+                  format_number(check.settings.step, style.digits),
+                  format_number(check.settings.tolerance, style.digits));
+  constexpr auto row = "{:<10}  {:>12}  {:<12}  {:>12}  {:>12}  {:>9}  ";
+  text += in_ink(ink::faint,
+                 fmt::format(row, "weight", "checked", "worst place", "by the sweep",
+                             "by difference", "error"),
+                 style) +
+          "\n";
+  for (const GradientCheck::Weight& weight : check.weights) {
+    text += fmt::format(
+        row, weight.name, fmt::format("{} of {}", weight.checked, weight.shape.count()),
+        weight.name + to_string(weight.worst), format_number(weight.engine, style.digits),
+        format_number(weight.difference, style.digits), format_number(weight.error, 2));
+    text += in_ink(weight.agrees ? ink::positive : ink::negative,
+                   weight.agrees ? "agrees" : "differs", style) +
+            "\n";
+  }
+  return text + "\n" +
+         (check.agrees() ? "All gradients agree with central differences.\n"
+                         : "Some gradients do not agree with central differences.\n");
+}
+
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {
-  Table table{.corner = "epoch",
-              .headings = {"running cost", "whole-set cost"},
-              .thing = "epochs",
-              .signs = false};
+  Grid table{.corner = "epoch", .headings = {"running cost", "whole-set cost"}, .thing = "epochs"};
   const std::size_t count = run.epochs.size();
   const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
   const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
@@ -258,7 +224,7 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   }
   TerminalStyle all_rows = style;
   all_rows.most_rows = std::ssize(table.rows);
-  return show_table(table, all_rows);
+  return text(table, grid_style(all_rows, false));
 }
 
 }  // namespace lattice

@@ -208,6 +208,13 @@ Tensor uniform(const Shape& shape, double low, double high, Random& random, Prec
   return filled(shape, precision, [&] { return random.uniform(low, high); });
 }
 
+Tensor random_permutation(std::int64_t count, Random& random, Precision precision) {
+  const Shape shape{count};
+  const std::vector<std::int64_t> order = random.shuffled(count);
+  auto next = order.begin();
+  return filled(shape, precision, [&] { return static_cast<double>(*next++); });
+}
+
 Distance distance(const Tensor& a, const Tensor& b) {
   if (a.shape() != b.shape()) {
     throw ShapeError({.what = "tensors of different shapes are not compared place by place",

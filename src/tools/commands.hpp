@@ -13,12 +13,16 @@ class App;
 /// runs when it is asked for.
 namespace lattice::tools {
 
+/// Thrown by a verb that has done its work, and whose answer is no.
+struct AnswerIsNo {};
+
 /// Runs the command with these arguments, its own name not among them.
 Exit run(const std::vector<std::string>& arguments, Console& console);
 
 void add_demo(CLI::App& app, Console& console);
 void add_work(CLI::App& app, Console& console);
 void add_why(CLI::App& app, Console& console);
+void add_check(CLI::App& app, Console& console);
 void add_train(CLI::App& app, Console& console);
 void add_about(CLI::App& app, Console& console);
 

@@ -45,6 +45,7 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   add_demo(app, console);
   add_work(app, console);
   add_why(app, console);
+  add_check(app, console);
   add_train(app, console);
   add_about(app, console);
 
@@ -54,6 +55,8 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   } catch (const CLI::Success& asked_for_help) {
     app.exit(asked_for_help, console.out, console.err);
     return Exit::done;
+  } catch (const AnswerIsNo&) {
+    return Exit::answer_is_no;
   } catch (const CLI::ParseError& error) {
     console.err << Error(understood_as(error, app)).what() << "\n";
     return Exit::bad_input;

@@ -32,14 +32,6 @@ Number read_whole(const std::string& option, const std::string& text, Number low
                       .found = fmt::format("'{}'", text)});
 }
 
-double read_rate(const std::string& text) {
-  const std::optional<double> rate = parse_number(text);
-  if (rate && std::isfinite(*rate) && *rate > 0.0) return *rate;
-  throw SettingError({.what = fmt::format("--rate cannot be '{}'", text),
-                      .expected = "a number above 0, such as 0.01",
-                      .found = rate ? format_number(*rate) : "no number"});
-}
-
 /// Reads `W=0.5,-0.2`.
 std::pair<std::string, std::vector<double>> read_start(const std::string& text) {
   const std::size_t equals = text.find('=');
@@ -162,7 +154,7 @@ void Settings::declare(CLI::App& verb) {
       "Rows in a minibatch (default 8)", "N")
       ->group("Learning");
   text_option(
-      "--rate", [this](const std::string& text) { rate = read_rate(text); },
+      "--rate", [this](const std::string& text) { rate = positive_number("--rate", text); },
       "The learning rate (default 0.01)", "NUMBER")
       ->group("Learning");
   text_option(
@@ -237,6 +229,14 @@ void write(std::ostream& out, const Json& json) {
 std::int64_t whole_number(const std::string& option, const std::string& text, std::int64_t low,
                           std::int64_t high) {
   return read_whole<std::int64_t>(option, text, low, high);
+}
+
+double positive_number(const std::string& option, const std::string& text) {
+  const std::optional<double> number = parse_number(text);
+  if (number && std::isfinite(*number) && *number > 0.0) return *number;
+  throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                      .expected = "a number above 0, such as 0.01",
+                      .found = number ? format_number(*number) : "no number"});
 }
 
 }  // namespace lattice::tools

@@ -74,4 +74,7 @@ void write(std::ostream& out, const Json& json);
 [[nodiscard]] std::int64_t whole_number(const std::string& option, const std::string& text,
                                         std::int64_t low, std::int64_t high);
 
+/// A number above 0, from the text of an option. @throws SettingError.
+[[nodiscard]] double positive_number(const std::string& option, const std::string& text);
+
 }  // namespace lattice::tools

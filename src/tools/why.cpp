@@ -30,6 +30,7 @@ void add_why(CLI::App& app, Console& console) {
     std::string place;
     bool gradient = false;
     bool update = false;
+    int depth = 0;
   };
   auto asked = std::make_shared<Asked>();
   CLI::App& verb =
@@ -44,6 +45,14 @@ void add_why(CLI::App& app, Console& console) {
   verb.add_flag("--update", asked->update, "The weight after the update")
       ->excludes(gradient)
       ->group("Question");
+  verb.add_option_function<std::string>(
+          "--depth",
+          [asked](const std::string& text) {
+            asked->depth = static_cast<int>(whole_number("--depth", text, 0, 100));
+          },
+          "Explain the numbers in the explanation too, so many times (default 0)")
+      ->type_name("N")
+      ->group("Question");
   asked->settings.declare(verb);
   verb.callback([asked, &console] {
     using Ask = WorkedExample::Ask;
@@ -52,18 +61,19 @@ void add_why(CLI::App& app, Console& console) {
     const Lesson lesson(settings);
     const WorkedExample example = lesson.work(settings);
     const Ask ask = asked->gradient ? Ask::gradient : asked->update ? Ask::update : Ask::value;
-    Explanation explanation = example.why(place, ask);
+    const Notation notation{.digits = settings.digits};
+    Chain chain = example.why(place, ask, asked->depth, notation);
     if (const std::string data = ask == Ask::value ? origin(place, example, lesson) : "";
         !data.empty()) {
-      explanation.note = "given: " + data;
+      chain.explanation.note = "given: " + data;
     }
     if (settings.json) {
-      Json json = to_json(explanation);
+      Json json = to_json(chain);
       json["settings"] = settings_json(settings, lesson);
       write(console.out, json);
       return;
     }
-    console.out << explanation.text({.digits = settings.digits}) << "\n";
+    console.out << chain.text(notation) << "\n";
   });
 }
 

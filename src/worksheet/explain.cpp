@@ -138,10 +138,10 @@ double number_at(const Line& line, const Tensor& numbers, const Index& at) {
 
 }  // namespace
 
-std::string Explanation::text(const Notation& notation) const {
+std::string Explanation::text(const Notation& notation, std::size_t width) const {
   const std::string indent(columns(subject), ' ');
   const auto row = [&](const std::string& text) {
-    return " = " + wrap_formula(text, indent.size() + 3);
+    return " = " + wrap_formula(text, indent.size() + 3, width);
   };
   const std::string result = format_number(value, notation.digits);
   if (!note.empty()) return fmt::format("{} = {}    ({})", subject, result, note);
@@ -218,7 +218,10 @@ class Follower {
 
 void write(const Chain& chain, const Notation& notation, const std::string& indent,
            std::string& text) {
-  const std::string own = chain.explanation.text(notation);
+  constexpr std::size_t narrowest = 40;
+  const std::size_t width =
+      page_width > indent.size() + narrowest ? page_width - indent.size() : narrowest;
+  const std::string own = chain.explanation.text(notation, width);
   if (!text.empty()) text += "\n\n";
   text += indent;
   for (const char letter : own) {

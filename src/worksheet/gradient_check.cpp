@@ -96,14 +96,15 @@ GradientCheck::Weight checked(const Replay& replay, std::uint32_t position, cons
     const double difference = (result_above - result_below) / (above - below);
     const double engine = gradient.at(at);
 
-    // What the rounding of two results can make of their difference.
+    // What the rounding of two results can make of their difference. Where a gradient is so small
+    // that this is more than a millionth of it, the error is taken of a million times that instead.
     const double rounding = 8.0 * std::numeric_limits<double>::epsilon() *
                             std::max(std::abs(result_above), std::abs(result_below)) /
                             (above - below);
     const double distance = std::abs(engine - difference);
-    const double larger = std::max(std::abs(engine), std::abs(difference));
-    double error = distance <= rounding ? 0.0 : (distance - rounding) / larger;
-    if (std::isnan(distance)) error = std::numeric_limits<double>::infinity();
+    const double scale = std::max({std::abs(engine), std::abs(difference), 1e6 * rounding});
+    double error = distance == 0.0 ? 0.0 : distance / scale;
+    if (std::isnan(error)) error = std::numeric_limits<double>::infinity();
     ++report.checked;
     if (error <= report.error) continue;
     report.error = error;

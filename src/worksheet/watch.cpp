@@ -76,6 +76,11 @@ void explain_alarm(Alarm& alarm, const Formula& formula) {
 
 }  // namespace
 
+std::string Alarm::place() const {
+  return fmt::format("{}{}{} on line {}, {}, became {}", in_gradient ? "∂" : "", line.name(),
+                     to_string(at), line.number(), line.operation(), format_number(number));
+}
+
 std::string Alarm::text() const {
   const std::string subject =
       fmt::format("{}{}{}", in_gradient ? "∂" : "", line.name(), to_string(at));
@@ -83,8 +88,13 @@ std::string Alarm::text() const {
                                  format_number(number), in_gradient ? " of the sweep" : "",
                                  line.number(), line.operation());
   if (!part.empty()) {
-    text += fmt::format("\n  there:    {}", part);
-    if (inputs != part) text += fmt::format(" = {}", inputs);
+    constexpr std::size_t indent = 12;
+    const bool on_one_line = indent + columns(part) + columns(inputs) + 3 <= page_width;
+    text += "\n  there:    " + wrap_formula(part, indent);
+    if (inputs != part) {
+      text += on_one_line ? " = " : "\n" + std::string(indent - 2, ' ') + "= ";
+      text += wrap_formula(inputs, indent);
+    }
   }
   return text + fmt::format("\n  cause:    {}", cause);
 }

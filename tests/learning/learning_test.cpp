@@ -18,13 +18,15 @@ TEST(descent, explains_an_update_with_the_rule_it_updates_with) {
   const Descent rule{.rate = 0.1};
   const Tensor weight = tensor({0.05, 2});
   const Tensor gradient = tensor({0.31, -7});
-  const Explanation why = rule.explain_update("b", weight, gradient, {1});
+  Worksheet sheet;
+  const Line b = sheet.weight("b", weight);
+  const Explanation why = rule.explain_update(b, weight, gradient, {1});
   EXPECT_EQ(why.text(),
             "new b[1] = b[1] − rate·∂b[1]\n"
             "         = 2 − 0.1·(−7)\n"
             "         = 2.7");
   EXPECT_EQ(why.formula.evaluate(), rule.updated(weight, gradient).at({1}));
-  EXPECT_THROW(static_cast<void>(rule.explain_update("b", weight, gradient, {2})), IndexError);
+  EXPECT_THROW(static_cast<void>(rule.explain_update(b, weight, gradient, {2})), IndexError);
 }
 
 TEST(descent, refuses_impossible_rates) {

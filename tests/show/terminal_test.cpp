@@ -6,29 +6,33 @@
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
 
 TEST(tensor_table, labels_its_axes) {
   const Tensor t = tensor({{1.5, -2}, {3, 4}}).with({Role::example, Role::feature});
   EXPECT_EQ(show_tensor(t, {}, {.features = {"minutes", "peak"}}),
-            "feature    0 minutes  1 peak\n"
-            "example 0        1.5      −2\n"
-            "example 1          3       4\n");
-  EXPECT_EQ(show_tensor(tensor({{1, 2}}), {}), "   0  1\n0  1  2\n");
+            "┌───────────┬───────────────────┐\n"
+            "│ feature   │ 0 minutes  1 peak │\n"
+            "├───────────┼───────────────────┤\n"
+            "│ example 0 │       1.5      −2 │\n"
+            "│ example 1 │         3       4 │\n"
+            "└───────────┴───────────────────┘\n");
 }
 
 TEST(tensor_table, lays_a_single_column_on_its_side) {
   EXPECT_EQ(show_tensor(tensor({{1}, {2}, {3}}).with({Role::example, Role::unit}), {}),
-            "example  0  1  2\n"
-            "unit 0   1  2  3\n");
+            "┌─────────┬─────────┐\n"
+            "│ example │ 0  1  2 │\n"
+            "├─────────┼─────────┤\n"
+            "│ unit 0  │ 1  2  3 │\n"
+            "└─────────┴─────────┘\n");
 }
 
 TEST(tensor_table, shows_one_number_and_more_than_two_axes) {
   EXPECT_EQ(show_tensor(tensor(-3), {}), "−3\n");
-  EXPECT_EQ(show_tensor(tensor({{{1, 2}}, {{3, 4}}}), {}),
-            "         0  1\n"
-            "[0,0,·]  1  2\n"
-            "[1,0,·]  3  4\n");
+  EXPECT_THAT(show_tensor(tensor({{{1, 2}}, {{3, 4}}}), {}),
+              AllOf(HasSubstr("│ [0,0,·] │ 1  2 │\n"), HasSubstr("│ [1,0,·] │ 3  4 │\n")));
 }
 
 TEST(tensor_table, leaves_out_what_does_not_fit_and_says_so) {
@@ -38,7 +42,7 @@ TEST(tensor_table, leaves_out_what_does_not_fit_and_says_so) {
   const std::string tall =
       show_tensor(evenly_spaced(1, 128, 128).reshaped({64, 2}), {.most_rows = 5});
   EXPECT_THAT(tall, HasSubstr("(4 of 64 numbers shown)"));
-  EXPECT_THAT(tall, HasSubstr("63  127  128"));
+  EXPECT_THAT(tall, HasSubstr("63 │ 127  128 │"));
 }
 
 TEST(tensor_table, colours_numbers_by_sign_only_when_asked) {

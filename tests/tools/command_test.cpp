@@ -334,5 +334,72 @@ TEST(command, says_when_its_answer_cannot_be_written) {
   EXPECT_THAT(answer.err, HasSubstr("could not be written"));
 }
 
+TEST(check, agrees_on_every_demo_set_and_in_both_precisions) {
+  for (const Words& more : {Words{"kiln"}, Words{"shrinkage", "--scale", "standard"},
+                            Words{"shrinkage"}, Words{"kiln", "--precision", "single"}}) {
+    Words words{"check", "--json"};
+    words.insert(words.end(), more.begin(), more.end());
+    const Json check = json_of(lattice(words));
+    EXPECT_EQ(check["agrees"], true);
+    EXPECT_EQ(check["weights"].size(), 2U);
+    EXPECT_EQ(check["weights"]["b"]["checked"], 1);
+    EXPECT_NEAR(check["weights"]["b"]["engine"], check["weights"]["b"]["difference"],
+                1e-3 * std::abs(check["weights"]["b"]["engine"].get<double>()));
+  }
+}
+
+TEST(check, prints_a_table_by_weight) {
+  const Answer answer = lattice({"check", "kiln"});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("W[0,0]"));
+  EXPECT_THAT(answer.out, HasSubstr("1 of 1"));
+  EXPECT_THAT(answer.out, HasSubstr("All gradients agree"));
+  EXPECT_THAT(answer.err, IsEmpty());
+}
+
+TEST(check, answers_no_with_status_1_when_a_gradient_does_not_agree) {
+  const Words strict{"check", "kiln", "--tolerance", "1e-16"};
+  const Answer answer = lattice(strict);
+  EXPECT_EQ(answer.status, 1);
+  EXPECT_THAT(answer.out, HasSubstr("differs"));
+  EXPECT_THAT(answer.out, HasSubstr("Some gradients do not agree"));
+  Words as_json = strict;
+  as_json.emplace_back("--json");
+  const Answer json = lattice(as_json);
+  EXPECT_EQ(json.status, 1);
+  EXPECT_EQ(Json::parse(json.out)["agrees"], false);
+}
+
+TEST(check, refuses_impossible_steps_and_tolerances) {
+  for (const char* option : {"--step", "--tolerance"}) {
+    for (const char* number : {"0", "-1", "x", "inf"}) {
+      const Answer answer = lattice({"check", "kiln", option, number});
+      EXPECT_EQ(answer.status, 2) << option << number;
+      EXPECT_THAT(answer.err, HasSubstr(option));
+    }
+  }
+}
+
+TEST(why, explains_the_numbers_of_an_explanation_in_turn) {
+  const Answer answer = lattice({"why", "cost", "kiln", "--batch", "2", "--depth", "3"});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("cost = 0.5·m"));
+  EXPECT_THAT(answer.out, HasSubstr("\n    m = (s[0,0] + s[1,0])/2"));
+  EXPECT_THAT(answer.out, HasSubstr("\n        s[0,0] = e[0,0]²"));
+  EXPECT_THAT(answer.out, HasSubstr("\n            e[0,0] = z[0,0] − y[0,0]"));
+  const Json chain = json_of(
+      lattice({"why", "W[0,0]", "kiln", "--update", "--depth", "2", "--batch", "2", "--json"}));
+  EXPECT_EQ(chain["because"][0]["subject"], "∂cost/∂W[0,0]");
+  EXPECT_EQ(chain["because"][0]["because"].size(), 2U);
+  EXPECT_EQ(lattice({"why", "cost", "kiln", "--depth", "-1"}).status, 2);
+  EXPECT_EQ(lattice({"why", "cost", "kiln", "--depth", "many"}).status, 2);
+}
+
+TEST(train, names_the_line_where_numbers_went_wrong) {
+  const Answer answer = lattice({"train", "kiln", "--rate", "10", "--epochs", "50"});
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, HasSubstr("on line 6, half mean squared, became ∞"));
+}
+
 }  // namespace
 }  // namespace lattice::testing

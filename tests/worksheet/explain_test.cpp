@@ -115,5 +115,97 @@ TEST(formula, puts_parentheses_where_they_are_needed) {
   EXPECT_EQ(Formula::sum({}).evaluate(), 0.0);
 }
 
+TEST(chain, explains_the_numbers_of_an_explanation_in_turn) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", tensor({2, 3}));
+  const Line w = sheet.weight("w", tensor({0.5, -1}));
+  const Line a = named("a", x * w);
+  const Line b = named("b", square(a));
+  const Line cost = named("cost", sum(b) + sum(a));
+  const auto chain = [&](int depth) {
+    return explain_further(explain(cost, {}), sheet, nullptr, depth);
+  };
+  EXPECT_TRUE(chain(0).because.empty());
+  const Chain once = chain(1);
+  ASSERT_EQ(once.because.size(), 4U);
+  EXPECT_EQ(once.because[0].explanation.subject, "b[0]");
+  EXPECT_TRUE(once.because[0].because.empty());
+  const Chain twice = chain(2);
+  ASSERT_EQ(twice.because.size(), 2U) << "a[0] and a[1] are explained once, below b";
+  EXPECT_EQ(twice.because[1].because[0].explanation.subject, "a[1]");
+  EXPECT_EQ(twice.text(),
+            "cost = b[0] + b[1] + (a[0] + a[1])\n"
+            "     = 1 + 9 + (1 + (−3))\n"
+            "     = 8\n\n"
+            "    b[0] = a[0]²\n"
+            "         = 1²\n"
+            "         = 1\n\n"
+            "        a[0] = x[0]·w[0]\n"
+            "             = 2·0.5\n"
+            "             = 1\n\n"
+            "    b[1] = a[1]²\n"
+            "         = (−3)²\n"
+            "         = 9\n\n"
+            "        a[1] = x[1]·w[1]\n"
+            "             = 3·(−1)\n"
+            "             = −3");
+}
+
+TEST(chain, follows_gradients_back_to_where_the_sweep_starts) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor(3));
+  const Line a = named("a", square(w));
+  const Line cost = named("cost", 2 * a);
+  ReverseSweep sweep(cost);
+  while (sweep.next()) {
+  }
+  const Chain chain = explain_further(explain_gradient(sweep, w, {}), sheet, &sweep, 5);
+  ASSERT_EQ(chain.because.size(), 1U);
+  EXPECT_EQ(chain.because[0].explanation.subject, "∂cost/∂a");
+  EXPECT_TRUE(chain.because[0].because.empty());
+}
+
+TEST(chain, explains_only_what_a_shortened_sum_shows) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", ones({50}));
+  const Line b = named("b", 2 * w);
+  const Line total = named("total", sum(b));
+  EXPECT_EQ(explain_further(explain(total, {}), sheet, nullptr, 1).because.size(), 5U);
+}
+
+TEST(formula, shows_branches_and_functions_of_several_numbers) {
+  const Formula a(Cell{.name = "a", .number = 2});
+  const Formula b(Cell{.name = "b", .number = -3});
+  EXPECT_EQ(where(a > b, a, -b).text(), "(a if a > b else −b)");
+  EXPECT_EQ(where(a > b, a, -b).evaluate(), 2);
+  EXPECT_EQ(where(b >= a, a, -b).evaluate(), 3);
+  EXPECT_EQ((2 * where(a == b, a, b)).text({.filled_in = true}), "2·(2 if 2 = −3 else −3)");
+  EXPECT_EQ(larger(a, Formula(0.0)).text(), "max(a, 0)");
+  EXPECT_EQ(smaller(b, Formula(0.0)).evaluate(), -3);
+  EXPECT_EQ(Formula::mean({a, b, a}).evaluate(), 1.0 / 3.0);
+  EXPECT_EQ((abs(b) + sqrt(a)).text(), "|b| + √(a)");
+  EXPECT_EQ(pow(a, Formula(3.0)).text(), "a^3");
+  EXPECT_EQ(pow(a + b, Formula(-0.5)).text(), "(a + b)^(−0.5)");
+  std::vector<Formula> many(10, a);
+  EXPECT_EQ(Formula::largest(many).text(), "max(a, a, a, a, [5 more], a)");
+  EXPECT_EQ(Formula::largest(many).cells().size(), 1U);
+}
+
+TEST(formula, is_evaluated_in_the_precision_that_is_asked_for) {
+  const Formula large(1e30);
+  EXPECT_DOUBLE_EQ((large * large).evaluate(), 1e60);
+  EXPECT_TRUE(std::isinf((large * large).evaluate(Precision::single)));
+  EXPECT_EQ((large * large).first_not_finite(Precision::double_), std::nullopt);
+  const std::optional<Formula> part = (1 / (large * large)).first_not_finite(Precision::single);
+  ASSERT_TRUE(part);
+  EXPECT_EQ(part->kind(), Formula::Kind::product);
+}
+
+TEST(formula, looks_for_trouble_only_in_the_branch_that_is_taken) {
+  const Formula zero(0.0);
+  const Formula either = where(zero > zero, log(zero), zero);
+  EXPECT_EQ(either.first_not_finite(Precision::double_), std::nullopt);
+}
+
 }  // namespace
 }  // namespace lattice

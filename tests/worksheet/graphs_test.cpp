@@ -40,7 +40,7 @@ struct RandomCalculation {
   Line draw_line(Random& random) {
     const Line a = any(random);
     const Line b = any(random);
-    switch (random.below(9)) {
+    switch (random.below(16)) {
       case 0:
         return 0.5 * (a + b);
       case 1:
@@ -57,6 +57,20 @@ struct RandomCalculation {
         return mean(a, {.axes = {0}, .keep = true}) + b;
       case 7:
         return exp(-square(a));
+      case 8:
+        return softmax(a, static_cast<int>(random.below(2)));
+      case 9:
+        return softplus(a) - 0.5 * elu(b);
+      case 10:
+        return tanh(join({slice(a, 0, {.end = 1}), slice(b, 0, {.from = 1})}, 0));
+      case 11:
+        return permute(tanh(a), {1, 0}) * sqrt(1 + square(b));
+      case 12:
+        return a - log_sum_exp(a, {.axes = {1}, .keep = true});
+      case 13:
+        return (a - mean(a)) / sqrt(variance(a) + 0.5);
+      case 14:
+        return 0.3 * matmul(tanh(a), tanh(b), {.first = true});
       default:
         return transpose(a) + log(1.2 + square(b));
     }

@@ -26,6 +26,55 @@ class Careless {
         [&] { keep(half_mean_squared(line(), line())); },
         [&] { keep(mean(line(), {.axes = {whole(4) - 1}, .keep = whole(2) == 0})); },
         [&] { keep(transpose(line())); },
+        [&] { keep(matmul(line(), line(), {.first = whole(2) == 0, .second = whole(2) == 0})); },
+        [&] { keep(sparse_matmul(line(), line(), whole(5) - 1)); },
+        [&] { keep(softmax(line(), whole(5) - 2, any_form())); },
+        [&] { keep(log_sum_exp(line(), {.axes = {whole(4) - 1}}, any_form())); },
+        [&] {
+          keep(variance(line(), {.axes = {whole(3), whole(3)}}));
+        },
+        [&] { keep(argmax(line(), whole(4) - 1)); },
+        [&] {
+          keep(reshape(line(), {whole(4), whole(4)}));
+        },
+        [&] { keep(flatten(line())); },
+        [&] {
+          keep(permute(line(), {whole(3), whole(3)}));
+        },
+        [&] {
+          keep(slice(line(), whole(4) - 1,
+                     {.from = whole(4) - 1, .end = whole(5) - 1, .step = whole(3)}));
+        },
+        [&] {
+          keep(join({line(), line(), line()}, whole(4) - 1));
+        },
+        [&] { keep(pad(line(), whole(4) - 1, {.before = whole(4) - 1, .after = whole(2)})); },
+        [&] { keep(repeat(line(), whole(4) - 1, whole(4) - 1)); },
+        [&] { keep(pick(line(), line())); },
+        [&] { keep(gather_rows(line(), line())); },
+        [&] { keep(one_hot(line(), whole(4) - 1)); },
+        [&] { keep(one_hot(argmax(line()), 3)); },
+        [&] { keep(cross_entropy(line(), line(), any_form())); },
+        [&] { keep(cross_entropy(line(), line(), line(), any_form())); },
+        [&] { keep(binary_cross_entropy(line(), sigmoid(line()), line(), any_form())); },
+        [&] { keep(mean_squared(line(), line(), line(), any_form())); },
+        [&] { keep(clip(line(), whole(3) - 1, whole(3) - 1)); },
+        [&] { keep(sheet().held(name(), draw())); },
+        [&] { static_cast<void>(reverse_sweep(line(), draw())); },
+        [&] { sweeps_.emplace_back(line(), draw()); },
+        [&] { sweep().previous(); },
+        [&] { static_cast<void>(sweep().gradient(name())); },
+        [&] { static_cast<void>(watch(sheet())); },
+        [&] { static_cast<void>(watch(sweep())); },
+        [&] { static_cast<void>(check_gradients(line(), {.most = 3})); },
+        [&] { static_cast<void>(check_gradients(sum(line()), {.most = 3})); },
+        [&] { static_cast<void>(agreement(line().value(), draw())); },
+        [&] {
+          const Chain chain =
+              explain_further(explain_gradient(sweep(), line(), place()), sheet(), &sweep(), 3);
+          static_cast<void>(chain.text());
+        },
+        [&] { static_cast<void>(to_string(line().value())); },
         [&] { keep(named(name(), line())); },
         [&] { keep(sheet().line(name())); },
         [&] { keep(sheet().line(static_cast<std::size_t>(whole(9)))); },
@@ -57,6 +106,7 @@ class Careless {
 
  private:
   int whole(std::int64_t end) { return static_cast<int>(random_.below(end)); }
+  Form any_form() { return static_cast<Form>(whole(3)); }
   std::string name() { return std::string(1, static_cast<char>('a' + whole(4))); }
   Worksheet& sheet() {
     Worksheet& sheet = sheets_[static_cast<std::size_t>(whole(3))];
@@ -102,7 +152,7 @@ TEST(misuse, is_always_refused_with_an_error_and_never_ends_the_program) {
   int refused = 0;
   for (std::uint64_t seed = 0; seed < 200; ++seed) {
     Careless user(seed);
-    for (int act = 0; act < 300; ++act)
+    for (int act = 0; act < 600; ++act)
       ++(user.act() ? done : refused);
   }
   EXPECT_GT(done, 5000);

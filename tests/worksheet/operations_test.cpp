@@ -1,6 +1,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <functional>
 
 #include "support/every_operation.hpp"
 
@@ -248,6 +249,327 @@ TEST(operations, refuse_two_precisions_at_once) {
   EXPECT_THROW(static_cast<void>(a + b), NumberError);
   EXPECT_EQ((a.in(Precision::single) + b).numbers(), (std::vector<double>{2, 2}));
   EXPECT_THROW(static_cast<void>(a + Tensor()), NumberError);
+}
+
+TEST(operations, work_exp_log_and_tanh_like_a_plain_loop_to_a_few_units_of_the_last_digit) {
+  Random random(9);
+  const Tensor x = join({normal({20'000}, 0.0, 3.0, random), normal({20'000}, 0.0, 200.0, random),
+                         tensor({0.0, -0.0, 0.625, -0.625, 1e-300, 709.78, -745.0, -708.4})},
+                        0);
+  const Tensor powers = exp(x);
+  const Tensor bent = tanh(x);
+  const Tensor logs = log(abs(x) + 1e-310);
+  for (std::int64_t i = 0; i < x.count(); ++i) {
+    const double number = x.at({i});
+    const double power = std::exp(number);
+    if (std::isinf(power)) {
+      ASSERT_EQ(powers.at({i}), power);
+    } else {
+      ASSERT_NEAR(powers.at({i}), power, 1e-15 * power + 1e-323) << number;
+    }
+    ASSERT_NEAR(bent.at({i}), std::tanh(number), 5e-16 * std::abs(std::tanh(number))) << number;
+    const double log_here = std::log(std::abs(number) + 1e-310);
+    ASSERT_NEAR(logs.at({i}), log_here, 1e-15 * std::abs(log_here) + 1e-16) << number;
+  }
+}
+
+TEST(operations, overflow_and_vanish_as_arithmetic_does) {
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    const Tensor x = tensor({1000, -1000, NAN, INFINITY, -INFINITY}, precision);
+    const std::vector<double> powers = exp(x).numbers();
+    EXPECT_TRUE(std::isinf(powers[0]) && std::isinf(powers[3]) && std::isnan(powers[2]));
+    EXPECT_EQ(powers[1], 0.0);
+    EXPECT_EQ(powers[4], 0.0);
+    const std::vector<double> logs = log(tensor({0, -1, INFINITY}, precision)).numbers();
+    EXPECT_EQ(logs[0], -INFINITY);
+    EXPECT_TRUE(std::isnan(logs[1]) && std::isinf(logs[2]));
+    for (const Tensor& y : {tanh(x), relu(x), sigmoid(x), softplus(x), elu(x), abs(x)})
+      EXPECT_TRUE(std::isnan(y.at({2})));
+    EXPECT_EQ(tanh(x).at({0}), 1.0);
+    EXPECT_EQ(softplus(x).at({0}), 1000.0);
+  }
+}
+
+TEST(operations, mean_what_their_names_say) {
+  const Tensor x = tensor({-2.0, 0.0, 3.0});
+  EXPECT_EQ(relu(x).numbers(), (std::vector<double>{0, 0, 3}));
+  EXPECT_EQ(leaky_relu(x, 0.5).numbers(), (std::vector<double>{-1, 0, 3}));
+  EXPECT_NEAR(elu(x).at({0}), std::exp(-2.0) - 1, 1e-16);
+  EXPECT_EQ(softplus(x).at({1}), std::log(2.0));
+  EXPECT_EQ(clip(x, -1, 2).numbers(), (std::vector<double>{-1, 0, 2}));
+  EXPECT_EQ(abs(x).numbers(), (std::vector<double>{2, 0, 3}));
+  EXPECT_EQ(power(x, 3).numbers(), (std::vector<double>{-8, 0, 27}));
+  EXPECT_EQ(maximum(x, 1).numbers(), (std::vector<double>{1, 1, 3}));
+  EXPECT_EQ(minimum(x, tensor({-3, 1, 1})).numbers(), (std::vector<double>{-3, 0, 1}));
+  EXPECT_EQ(above(x, 0).numbers(), (std::vector<double>{0, 0, 1}));
+  EXPECT_EQ(below(x, 0).numbers(), (std::vector<double>{1, 0, 0}));
+  EXPECT_EQ(at_least(x, 0).numbers(), (std::vector<double>{0, 1, 1}));
+  EXPECT_EQ(at_most(x, 0).numbers(), (std::vector<double>{1, 1, 0}));
+  EXPECT_EQ(equal(x, 3).numbers(), (std::vector<double>{0, 0, 1}));
+  EXPECT_EQ(variance(x).number(), 38.0 / 9.0);
+  EXPECT_EQ(max(x).number(), 3);
+  EXPECT_EQ(argmax(tensor({{1, 5, 5}, {7, 0, 2}})).numbers(), (std::vector<double>{1, 0}));
+  EXPECT_EQ(argmax(tensor({{1, 5}, {7, 0}}), 0).numbers(), (std::vector<double>{1, 0}));
+  EXPECT_EQ(sum(softmax(x)).number(), 1.0);
+  EXPECT_THROW(static_cast<void>(clip(x, 1, 1)), SettingError);
+  EXPECT_THROW(static_cast<void>(softmax(x, 1)), ShapeError);
+  EXPECT_THROW(static_cast<void>(softmax(tensor(1.0))), ShapeError);
+}
+
+TEST(operations, give_the_gradient_of_a_tie_to_the_first) {
+  Worksheet sheet;
+  const Line x = sheet.weight("x", tensor({{2, 2, 1}}));
+  const Line most = named("most", max(x));
+  EXPECT_EQ(reverse_sweep(most)["x"].numbers(), (std::vector<double>{1, 0, 0}));
+  ReverseSweep sweep(most);
+  while (sweep.next()) {
+  }
+  for (std::int64_t i = 0; i < 3; ++i)
+    EXPECT_EQ(explain_gradient(sweep, x, {0, i}).formula.evaluate(), sweep.gradient(x).at({0, i}));
+  const Line y = sheet.weight("y", tensor({{2, 3, 1}}));
+  const Gradients gradients = reverse_sweep(sum(maximum(x, y)));
+  EXPECT_EQ(gradients["x"].numbers(), (std::vector<double>{1, 0, 1}));
+  EXPECT_EQ(gradients["y"].numbers(), (std::vector<double>{0, 1, 0}));
+}
+
+TEST(operations, keep_the_roles_of_axes) {
+  const Tensor x = zeros({4, 3, 2}).with({Role::example, Role::row, Role::channel});
+  const auto shape = [](const Tensor& tensor) { return to_string(tensor.shape()); };
+  EXPECT_EQ(shape(permute(x, {2, 0, 1})), "[channel 2 × example 4 × row 3]");
+  EXPECT_EQ(shape(flatten(x)), "[example 4 × 6]");
+  EXPECT_EQ(shape(slice(x, 1, {.from = 1})), "[example 4 × row 2 × channel 2]");
+  EXPECT_EQ(shape(max(x, {.axes = {1}})), "[example 4 × channel 2]");
+  EXPECT_EQ(shape(softmax(x)), "[example 4 × row 3 × channel 2]");
+  EXPECT_EQ(shape(argmax(x)), "[example 4 × row 3]");
+  EXPECT_EQ(shape(one_hot(zeros({5}).with({Role::example}), 3)), "[example 5 × class 3]");
+  EXPECT_EQ(shape(pick(zeros({4, 3}).with({Role::example, Role::class_}), zeros({4}))),
+            "[example 4]");
+  EXPECT_EQ(shape(matmul(x, zeros({2, 5}).with({Role::channel, Role::unit}))),
+            "[example 4 × row 3 × unit 5]");
+}
+
+TEST(operations, rearrange_without_losing_a_number) {
+  const Tensor x = evenly_spaced(0, 5, 6).reshaped({2, 3});
+  EXPECT_EQ(permute(x, {1, 0}), transpose(x));
+  EXPECT_EQ(slice(x, 1, {.from = 0, .step = 2}).numbers(), (std::vector<double>{0, 2, 3, 5}));
+  EXPECT_EQ(pad(x, 0, {.before = 1, .number = 9}).numbers(),
+            (std::vector<double>{9, 9, 9, 0, 1, 2, 3, 4, 5}));
+  EXPECT_EQ(repeat(tensor({1, 2}), 0, 2).numbers(), (std::vector<double>{1, 2, 1, 2}));
+  EXPECT_EQ(gather_rows(x, tensor({1, 1})).numbers(), (std::vector<double>{3, 4, 5, 3, 4, 5}));
+  EXPECT_EQ(one_hot(tensor({2, 0}), 3).numbers(), (std::vector<double>{0, 0, 1, 1, 0, 0}));
+  EXPECT_EQ(argmax(one_hot(tensor({2, 0}), 3)).numbers(), (std::vector<double>{2, 0}));
+  std::vector<Tensor> many;
+  std::vector<double> expected;
+  for (int i = 0; i < 30; ++i) {
+    many.push_back(tensor({1.0 * i}));
+    expected.push_back(i);
+  }
+  EXPECT_EQ(join(many, 0).numbers(), expected);
+}
+
+TEST(operations, join_more_lines_than_an_operation_takes) {
+  Worksheet sheet;
+  std::vector<Line> parts;
+  for (int i = 0; i < 20; ++i)
+    parts.push_back(sheet.weight("w" + std::to_string(i), tensor({1.0 * i})));
+  const Line all = join(parts, 0);
+  const Line cost = sum(square(all));
+  EXPECT_EQ(all.shape(), Shape{20});
+  for (int i = 0; i < 20; ++i)
+    EXPECT_EQ(reverse_sweep(cost)["w" + std::to_string(i)].number(), 2.0 * i);
+}
+
+TEST(operations, name_the_place_of_a_class_that_is_not_there) {
+  Worksheet sheet;
+  const Line scores = sheet.weight("scores", zeros({3, 4}));
+  const Line classes = sheet.given("classes", tensor({0, 3, 4}));
+  try {
+    static_cast<void>(cross_entropy(scores, classes));
+    FAIL();
+  } catch (const IndexError& error) {
+    EXPECT_EQ(error.trouble().where, "classes[2]");
+    EXPECT_EQ(error.trouble().expected, "a whole number from 0 to 3");
+    EXPECT_EQ(error.trouble().found, "4");
+  }
+  for (const double wrong : {-1.0, 0.5, std::nan("")}) {
+    EXPECT_THROW(static_cast<void>(one_hot(tensor({0, wrong}), 3)), IndexError);
+    EXPECT_THROW(static_cast<void>(pick(zeros({2, 3}), tensor({0, wrong}))), IndexError);
+    EXPECT_THROW(static_cast<void>(gather_rows(zeros({2, 3}), tensor({0, wrong}))), IndexError);
+    EXPECT_THROW(static_cast<void>(sparse_matmul(tensor({{0, wrong, 1}}), zeros({2, 3}), 2)),
+                 IndexError);
+  }
+}
+
+TEST(operations, refuse_what_they_cannot_rearrange) {
+  const Tensor x = zeros({2, 3});
+  EXPECT_THROW(static_cast<void>(reshape(x, {5})), ShapeError);
+  EXPECT_THROW(static_cast<void>(flatten(tensor(1.0))), ShapeError);
+  EXPECT_THROW(static_cast<void>(permute(x, {0, 0})), ShapeError);
+  EXPECT_THROW(static_cast<void>(permute(x, {0})), ShapeError);
+  EXPECT_THROW(static_cast<void>(slice(x, 2, {})), ShapeError);
+  EXPECT_THROW(static_cast<void>(slice(x, 1, {.from = 3})), IndexError);
+  EXPECT_THROW(static_cast<void>(slice(x, 1, {.end = 4})), IndexError);
+  EXPECT_THROW(static_cast<void>(slice(x, 1, {.step = 0})), IndexError);
+  EXPECT_THROW(static_cast<void>(join(std::vector<Tensor>{}, 0)), ShapeError);
+  EXPECT_THROW(static_cast<void>(join({x, zeros({2, 2})}, 0)), ShapeError);
+  EXPECT_THROW(static_cast<void>(join({x, x}, 2)), ShapeError);
+  EXPECT_THROW(static_cast<void>(pad(x, 0, {.before = -1})), ShapeError);
+  EXPECT_THROW(static_cast<void>(repeat(x, 0, 0)), ShapeError);
+  EXPECT_THROW(static_cast<void>(repeat(x, 0, 2'000'000'000)), ShapeError);
+  EXPECT_THROW(static_cast<void>(pick(x, zeros({3}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(matmul(zeros({2, 4, 3}), zeros({3, 3, 4}))), ShapeError);
+}
+
+TEST(losses, of_counted_rows_are_those_of_the_rows_alone) {
+  Random random(3);
+  const Tensor z = normal({4, 2}, 0, 1, random);
+  const Tensor y = uniform({4, 2}, 0, 1, random);
+  const Tensor mask = tensor({1, 0, 0, 1});
+  const std::vector<std::int64_t> kept{0, 3};
+  const Tensor classes = tensor({1, 0, 1, 0});
+  EXPECT_NEAR(mean_squared(z, y, mask).number(), mean_squared(z.rows(kept), y.rows(kept)).number(),
+              1e-15);
+  EXPECT_NEAR(half_mean_squared(z, y, mask).number(),
+              half_mean_squared(z.rows(kept), y.rows(kept)).number(), 1e-15);
+  EXPECT_NEAR(binary_cross_entropy(z, y, mask).number(),
+              binary_cross_entropy(z.rows(kept), y.rows(kept)).number(), 1e-15);
+  EXPECT_NEAR(cross_entropy(z, classes, mask).number(),
+              cross_entropy(z.rows(kept), classes.rows(kept)).number(), 1e-15);
+  EXPECT_NEAR(cross_entropy(z, one_hot(classes, 2)).number(), cross_entropy(z, classes).number(),
+              1e-15);
+  EXPECT_NEAR(cross_entropy(zeros({3, 8}), tensor({0, 5, 7})).number(), std::log(8.0), 1e-15);
+}
+
+TEST(losses, refuse_what_cannot_be_judged) {
+  const Tensor z = zeros({3, 2});
+  const auto two_of = [](const auto& first, const auto&... more) {
+    static_cast<void>(cross_entropy(first, more...));
+  };
+  EXPECT_THROW(two_of(z, zeros({2})), ShapeError);
+  EXPECT_THROW(two_of(zeros({3}), zeros({3})), ShapeError);
+  EXPECT_THROW(two_of(z, zeros({3}), zeros({2})), ShapeError);
+  EXPECT_THROW(two_of(z, zeros({3}), zeros({3})), NumberError) << "no row counts";
+  EXPECT_THROW(two_of(z, zeros({3}), tensor({1, -1, 1})), NumberError);
+  EXPECT_THROW(static_cast<void>(mean_squared(z, z, tensor({1, NAN, 1}))), NumberError);
+  EXPECT_THROW(static_cast<void>(mean_squared(tensor(1.0), tensor(1.0), tensor({1}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(l2_term(z, -0.1)), SettingError);
+  try {
+    static_cast<void>(binary_cross_entropy(zeros({2}), tensor({1, -1})));
+    FAIL();
+  } catch (const NumberError& error) {
+    EXPECT_NE(error.trouble().remedy.find("0.5 * (labels + 1)"), std::string::npos);
+  }
+  EXPECT_THROW(
+      static_cast<void>(binary_cross_entropy(zeros({2}), tensor({1, 7}), Form::written_out)),
+      NumberError);
+}
+
+/// Value and gradients of a calculation on one weight in one form.
+struct Worked {
+  Tensor value;
+  Tensor gradient;
+
+  Worked(const Tensor& weight, const std::function<Line(Worksheet&, const Line&)>& write) {
+    Worksheet sheet;
+    const Line w = sheet.weight("w", weight);
+    const Line result = sum(write(sheet, w));
+    value = result.value();
+    gradient = reverse_sweep(result)["w"];
+  }
+};
+
+/// Everything that comes in several forms.
+const std::vector<std::function<Line(Worksheet&, const Line&, Form)>> in_forms = {
+    [](Worksheet&, const Line& w, Form form) { return sigmoid(w, form); },
+    [](Worksheet&, const Line& w, Form form) { return square(softmax(w, 1, form)); },
+    [](Worksheet&, const Line& w, Form form) { return square(softmax(w, 0, form)); },
+    [](Worksheet&, const Line& w, Form form) { return square(log_softmax(w, 1, form)); },
+    [](Worksheet&, const Line& w, Form form) {
+      return square(log_sum_exp(w, {.axes = {0}}, form));
+    },
+    [](Worksheet&, const Line& w, Form form) { return square(log_sum_exp(w, {}, form)); },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return mean_squared(w, sheet.given("y", ones(w.shape())), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return half_mean_squared(w, sheet.given("y", ones(w.shape())),
+                               sheet.given("counted", tensor({1, 0, 3})), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return binary_cross_entropy(w, sheet.given("y", 0.25 * ones(w.shape())), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return binary_cross_entropy(w, sheet.given("y", zeros(w.shape())),
+                                  sheet.given("counted", tensor({1, 0, 3})), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})),
+                           sheet.given("counted", tensor({1, 0, 3})), form);
+    },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return cross_entropy(w, sheet.given("truth", softmax(ones(w.shape()))), form);
+    },
+    [](Worksheet&, const Line& w, Form form) { return l2_term(w, 0.3, form); },
+};
+
+TEST(forms, mean_the_same_value_and_the_same_gradients) {
+  Random random(11);
+  for (int trial = 0; trial < 30; ++trial) {
+    const Tensor weight = normal({3, 4}, 0, 2, random);
+    for (std::size_t i = 0; i < in_forms.size(); ++i) {
+      const auto in_form = [&](Form form) {
+        return Worked(weight,
+                      [&](Worksheet& sheet, const Line& w) { return in_forms[i](sheet, w, form); });
+      };
+      const Worked fused = in_form(Form::one_line);
+      for (const Form form : {Form::written_out, Form::careless}) {
+        const Worked other = in_form(form);
+        EXPECT_TRUE(agreement(other.value, fused.value, 1e-12).agrees) << i;
+        EXPECT_TRUE(agreement(other.gradient, fused.gradient, 1e-10).agrees) << i;
+      }
+    }
+  }
+}
+
+/// Whether a form gives ordinary numbers only, forward and back, for scores of this size.
+bool holds(Precision precision, double size, Form form,
+           const std::function<Line(const Line&, Form)>& write) {
+  const Tensor scores = tensor({{size, -size, 0}, {-size, 0, size}}, precision);
+  const Worked worked(scores, [&](Worksheet&, const Line& w) { return write(w, form); });
+  return std::isfinite(worked.value.number()) && std::isfinite(sum(worked.gradient).number());
+}
+
+TEST(forms, break_where_they_are_careless_and_hold_where_they_are_not) {
+  const std::vector<std::function<Line(const Line&, Form)>> calculations = {
+      [](const Line& w, Form form) { return softmax(w, 1, form); },
+      [](const Line& w, Form form) { return log_softmax(w, 1, form); },
+      [](const Line& w, Form form) { return sigmoid(w, form); }};
+  for (const auto& calculation : calculations) {
+    for (const auto& [precision, size] :
+         {std::pair(Precision::double_, 1000.0), std::pair(Precision::single, 100.0)}) {
+      EXPECT_TRUE(holds(precision, size, Form::one_line, calculation));
+      EXPECT_TRUE(holds(precision, size, Form::written_out, calculation));
+      EXPECT_FALSE(holds(precision, size, Form::careless, calculation));
+    }
+    EXPECT_TRUE(holds(Precision::double_, 100.0, Form::careless, calculation));
+  }
+}
+
+TEST(own_operation, is_shown_as_arithmetic_when_it_is_generic_and_by_name_when_not) {
+  Worksheet sheet;
+  const Line w = named("w", sheet.weight("w", tensor({2.0})));
+  const Line h = named("h", testing::swish(w));
+  EXPECT_EQ(h.operation(), "swish");
+  EXPECT_EQ(h.symbols(), "swish(w)");
+  EXPECT_EQ(explain(h, {0}).formula.text(), "w[0]/(1 + exp(−w[0]))");
+  EXPECT_EQ(explain(testing::wave(w), {0}).formula.text(), "wave(w[0])");
+  EXPECT_EQ(testing::wave(tensor({0.5})).number(), std::sin(0.5));
+  EXPECT_THROW(static_cast<void>(own_operation(
+                   "", [](double x) { return x; }, [](double) { return 1.0; })),
+               NameError);
 }
 
 }  // namespace

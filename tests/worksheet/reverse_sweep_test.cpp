@@ -74,7 +74,13 @@ TEST(reverse_sweep, passes_over_what_the_result_does_not_depend_on) {
 
 TEST(reverse_sweep, refuses_to_start_where_there_is_nothing_to_find) {
   const Fixture f;
-  EXPECT_THROW(static_cast<void>(reverse_sweep(f.z)), ShapeError);
+  try {
+    static_cast<void>(reverse_sweep(f.z));
+    FAIL();
+  } catch (const ShapeError& error) {
+    EXPECT_EQ(error.trouble().found, "[2 × unit 1]");
+    EXPECT_NE(error.trouble().remedy.find("reverse_sweep(line, seed)"), std::string::npos);
+  }
   EXPECT_THROW(ReverseSweep{f.z}, ShapeError);
   EXPECT_THROW(static_cast<void>(reverse_sweep(sum(f.x))), NameError);
   EXPECT_THROW(static_cast<void>(reverse_sweep(Line())), LineError);
@@ -94,6 +100,85 @@ TEST(reverse_sweep, cannot_go_on_when_the_worksheet_has_ended) {
   EXPECT_TRUE(sweep.next());
   f.reset();
   EXPECT_THROW(sweep.next(), LineError);
+}
+
+TEST(reverse_sweep, starts_from_any_line_with_a_gradient_that_is_given) {
+  const Fixture f;
+  const Tensor seed = tensor({{2}, {-1}});
+  const Gradients gradients = reverse_sweep(f.z, seed);
+  EXPECT_EQ(gradients["W"].numbers(), (std::vector<double>{2 * 1 - 3, 2 * 2 - 4}));
+  EXPECT_EQ(gradients["b"].number(), 1);
+  ReverseSweep sweep(f.z, seed);
+  while (sweep.next()) {
+  }
+  EXPECT_EQ(sweep.gradient("W"), gradients["W"]);
+  EXPECT_EQ(explain_gradient(sweep, f.z, {1, 0}).note,
+            "the sweep starts here, with a gradient that was given");
+  EXPECT_THROW(static_cast<void>(reverse_sweep(f.z, ones({2}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(reverse_sweep(f.z, seed.in(Precision::single))), NumberError);
+  EXPECT_THROW(static_cast<void>(reverse_sweep(f.z, Tensor())), NumberError);
+  EXPECT_THROW(static_cast<void>(reverse_sweep(f.x, ones({2, 2}))), NameError);
+}
+
+TEST(reverse_sweep, goes_forward_again_as_if_it_had_never_gone_back) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({1, 2}));
+  const Line a = named("a", w * w);
+  const Line b = named("b", a * w + a);
+  const Line cost = named("cost", sum(b));
+  ReverseSweep sweep(cost);
+  EXPECT_FALSE(sweep.previous());
+
+  std::vector<ReverseStep> steps;
+  while (sweep.next())
+    steps.push_back(sweep.step());
+  const Tensor gradient = sweep.gradient(w);
+  for (std::size_t back = steps.size(); back-- > 1;) {
+    ASSERT_TRUE(sweep.previous());
+    EXPECT_EQ(sweep.step().line, steps[back - 1].line);
+  }
+  EXPECT_FALSE(sweep.has_reached(a));
+  EXPECT_THROW(static_cast<void>(sweep.gradient(w)), LineError);
+  for (std::size_t i = 1; i < steps.size(); ++i) {
+    ASSERT_TRUE(sweep.next());
+    EXPECT_EQ(sweep.step().arrived, steps[i].arrived);
+  }
+  EXPECT_FALSE(sweep.next());
+  EXPECT_EQ(sweep.gradient(w), gradient);
+}
+
+TEST(reverse_sweep, leaves_held_weights_alone) {
+  Worksheet sheet;
+  const Line W = sheet.held("W", tensor({{2, 3}}));
+  const Line b = sheet.weight("b", tensor({1, 1}));
+  const Line cost = named("cost", sum(W + b));
+  EXPECT_EQ(W.kind(), Line::Kind::held);
+  EXPECT_EQ(W.operation(), "weight, held fixed");
+  EXPECT_EQ(to_string(W.shape()), "[feature 1 × unit 2]");
+  const Gradients gradients = reverse_sweep(cost);
+  EXPECT_EQ(gradients.size(), 1U);
+  EXPECT_THROW(static_cast<void>(gradients["W"]), NameError);
+  ReverseSweep sweep(cost);
+  while (sweep.next()) {
+  }
+  try {
+    static_cast<void>(sweep.gradient("W"));
+    FAIL();
+  } catch (const NameError& error) {
+    EXPECT_EQ(error.trouble().found, "it is held fixed");
+  }
+  EXPECT_EQ(explain(W, {0, 1}).text(), "W[0,1] = 3    (a weight, held fixed in this calculation)");
+}
+
+TEST(reverse_sweep, ends_at_what_passes_no_gradient_on) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({{1, 3}, {5, 2}}));
+  EXPECT_FALSE(above(w, 2.0).depends_on_weights());
+  EXPECT_FALSE(argmax(w).depends_on_weights());
+  const Line picked = pick(w, argmax(w));
+  EXPECT_EQ(reverse_sweep(sum(picked))["w"].numbers(), (std::vector<double>{0, 1, 1, 0}));
+  const Line gated = w * above(w, 2.0);
+  EXPECT_EQ(reverse_sweep(sum(gated))["w"].numbers(), (std::vector<double>{0, 1, 1, 0}));
 }
 
 }  // namespace

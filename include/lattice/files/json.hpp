@@ -23,6 +23,13 @@ using Json = nlohmann::ordered_json;
 /// Where a number came from, in names and with numbers filled in, in full.
 [[nodiscard]] Json to_json(const Explanation& explanation);
 
+/// The explanation, and under `because` those of the numbers it shows.
+[[nodiscard]] Json to_json(const Chain& chain);
+
+/// `agrees`, `step`, `tolerance`, and for each weight what was checked and where the error is
+/// worst.
+[[nodiscard]] Json to_json(const GradientCheck& check);
+
 /// The figures of a run, epoch by epoch.
 [[nodiscard]] Json to_json(const RunRecord& run);
 

@@ -27,8 +27,9 @@ struct Descent {
   void update(Weights& weights, const Gradients& gradients) const;
 
   /// Explains one number of a weight after one update, from the weight before and its gradient.
+  /// @param line the weight's line in the worksheet that gave the gradient
   /// @throws IndexError when the weight has no such place.
-  [[nodiscard]] Explanation explain_update(std::string_view name, const Tensor& weight,
+  [[nodiscard]] Explanation explain_update(const Line& line, const Tensor& weight,
                                            const Tensor& gradient, const Index& at) const;
 };
 

@@ -6,6 +6,7 @@
 #include "lattice/data/minibatches.hpp"
 #include "lattice/learning/descent.hpp"
 #include "lattice/worksheet/explain.hpp"
+#include "lattice/worksheet/gradient_check.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {
@@ -44,6 +45,13 @@ class WorkedExample {
   /// Explains one number. @throws NameError for an unknown name, or where there is no such number;
   /// IndexError for a place outside the line.
   [[nodiscard]] Explanation why(const Place& place, Ask ask) const;
+
+  /// The same, and the numbers in the explanation explained in turn, `depth` times.
+  [[nodiscard]] Chain why(const Place& place, Ask ask, int depth,
+                          const Notation& notation = {}) const;
+
+  /// The gradients of this minibatch beside central differences.
+  [[nodiscard]] GradientCheck check(const CheckSettings& settings = {}) const;
 
  private:
   Batch batch_;

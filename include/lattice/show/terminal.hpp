@@ -36,6 +36,10 @@ struct AxisNames {
                                               const TerminalStyle& style,
                                               const AxisNames& names = {});
 
+/// A gradient check, weight by weight, with the place where engine and difference are farthest
+/// apart.
+[[nodiscard]] std::string show_check(const GradientCheck& check, const TerminalStyle& style);
+
 /// The costs of a run, epoch by epoch; of a long run the first epochs, the last, and some between.
 [[nodiscard]] std::string show_run(const RunRecord& run, const TerminalStyle& style);
 

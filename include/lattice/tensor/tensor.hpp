@@ -179,6 +179,10 @@ class Nested {
 [[nodiscard]] Tensor uniform(const Shape& shape, double low, double high, Random& random,
                              Precision precision = Precision::double_);
 
+/// The numbers 0 to `count` − 1 in random order.
+[[nodiscard]] Tensor random_permutation(std::int64_t count, Random& random,
+                                        Precision precision = Precision::double_);
+
 /// The largest distance between two numbers at the same place, and that place.
 struct Distance {
   double largest = 0.0;

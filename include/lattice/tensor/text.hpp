@@ -13,9 +13,9 @@ inline constexpr std::size_t page_width = 100;
 /// How many columns a UTF-8 text takes up; every character of ours takes one.
 [[nodiscard]] std::size_t columns(std::string_view text);
 
-/// Breaks a long formula that starts in column `indent` into lines of at most `width` columns, in
-/// front of a `+` or a `−` inside as few parentheses as there are; the lines after the first are
-/// indented as far.
+/// Breaks a long formula that starts in column `indent` into lines of at most `width` columns: in
+/// front of a `+`, a `−`, the lower part of a quotient or the next argument, inside as few
+/// parentheses as it takes. The lines after the first are indented as far.
 [[nodiscard]] std::string wrap_formula(std::string_view formula, std::size_t indent,
                                        std::size_t width = page_width);
 

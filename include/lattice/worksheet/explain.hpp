@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/tensor/text.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {
@@ -23,7 +24,9 @@ struct Explanation {
   ///        = 0.31·1.2 + (−0.77)·0.05 + 0.1
   ///        = 0.4335
   /// @endcode
-  [[nodiscard]] std::string text(const Notation& notation = {}) const;
+  /// Long rows are broken to fit into so many columns.
+  [[nodiscard]] std::string text(const Notation& notation = {},
+                                 std::size_t width = page_width) const;
 };
 
 /// Explains one number on a line.

@@ -26,7 +26,8 @@ struct GradientCheck {
     Index worst = {};          ///< where the error is largest
     double engine = 0.0;       ///< the swept gradient there
     double difference = 0.0;   ///< the central difference there
-    double error = 0.0;  ///< their distance, as a part of the larger, beyond what rounding does
+    double error = 0.0;  ///< their distance, as a part of the larger; for gradients so small that
+                         ///< they drown in rounding, as a part of what would not
     bool agrees = false;
   };
 

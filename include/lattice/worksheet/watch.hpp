@@ -23,6 +23,9 @@ struct Alarm {
   ///   cause:  exp overflows above e^709.78 in double precision
   /// @endcode
   [[nodiscard]] std::string text() const;
+
+  /// Where it is, in short: `z[3,0] on line 5, dense, became ∞`.
+  [[nodiscard]] std::string place() const;
 };
 
 /// Looks through a worksheet for the first line with a NaN or an infinity. Nothing when all numbers

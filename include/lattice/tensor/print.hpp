@@ -1,0 +1,44 @@
+#pragma once
+
+#include <fmt/core.h>
+
+#include <cstdint>
+#include <string>
+
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice {
+
+/// How a tensor is printed.
+struct PrintSettings {
+  int digits = usual_digits;       ///< significant digits
+  std::int64_t most_rows = 10;     ///< more are shortened, with a word on how many are shown
+  std::size_t width = page_width;  ///< columns of text; what does not fit is left out, with a word
+};
+
+/// The shape, and the numbers in a ruled box with each axis labelled; one number stands by itself.
+///
+/// @code
+/// fmt::print("{}", tensor({{1, 2}, {3, 4}}));
+/// // [2 × 2]
+/// // ┌───┬──────┐
+/// // │   │ 0  1 │
+/// // ├───┼──────┤
+/// // │ 0 │ 1  2 │
+/// // │ 1 │ 3  4 │
+/// // └───┴──────┘
+/// @endcode
+/// A tensor that holds nothing is printed as `[nothing]`.
+[[nodiscard]] std::string to_string(const Tensor& tensor, const PrintSettings& settings = {});
+
+}  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Tensor> : fmt::formatter<fmt::string_view> {
+  template <class Context>
+  auto format(const lattice::Tensor& tensor, Context& context) const {
+    return fmt::formatter<fmt::string_view>::format(lattice::to_string(tensor), context);
+  }
+};

@@ -1,0 +1,234 @@
+#include "tensor/grid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numeric>
+
+namespace lattice {
+namespace {
+
+constexpr std::string_view gap = "  ";
+constexpr std::string_view left_out = "…";
+
+/// Which of `count` places are shown when there is room for `room`: the first ones and the last.
+/// A −1 stands for those left out.
+std::vector<std::int64_t> shown_places(std::int64_t count, std::int64_t room) {
+  std::vector<std::int64_t> places(static_cast<std::size_t>(count));
+  std::iota(places.begin(), places.end(), 0);
+  if (count <= room) return places;
+  room = std::max<std::int64_t>(room, 3);
+  places.resize(static_cast<std::size_t>(room - 2));
+  places.push_back(-1);
+  places.push_back(count - 1);
+  return places;
+}
+
+std::string pad_left(const std::string& text, std::size_t width) {
+  return std::string(width - std::min(width, columns(text)), ' ') + text;
+}
+
+std::string pad_right(const std::string& text, std::size_t width) {
+  return text + std::string(width - std::min(width, columns(text)), ' ');
+}
+
+/// A grid with its numbers written out, ready to be laid out.
+class Layout {
+ public:
+  Layout(const Grid& grid, const GridStyle& style)
+      : grid_(grid), style_(style), rows_(shown_places(std::ssize(grid.rows), style.most_rows)) {
+    label_width_ = lattice::columns(grid.corner);
+    for (const std::int64_t row : rows_) {
+      label_width_ = std::max(label_width_, lattice::columns(label(row)));
+    }
+    choose_columns(style.ruled ? style.width - box : style.width);
+  }
+
+  [[nodiscard]] std::string text() const {
+    std::string heading;
+    for (const std::int64_t column : columns_) {
+      heading += heading.empty() ? "" : gap;
+      heading += pad_left(
+          column < 0 ? std::string(left_out) : grid_.headings[static_cast<std::size_t>(column)],
+          width_of(column));
+    }
+    std::string text = rule("┌", "┬", "┐");
+    text += row_of(grid_.corner, faint(heading));
+    text += rule("├", "┼", "┤");
+    for (const std::int64_t row : rows_) {
+      std::string cells;
+      for (const std::int64_t column : columns_) {
+        cells += cells.empty() ? "" : gap;
+        cells += cell(row, column);
+      }
+      text += row_of(label(row), cells);
+    }
+    return text + rule("└", "┴", "┘") + note();
+  }
+
+ private:
+  /// How much wider a grid is inside a box.
+  static constexpr std::size_t box = 5;
+
+  [[nodiscard]] std::string faint(const std::string& text) const {
+    return style_.faint ? style_.faint(text) : text;
+  }
+
+  [[nodiscard]] std::string row_of(const std::string& label, const std::string& cells) const {
+    const std::string padded = pad_right(label, label_width_);
+    if (!style_.ruled) return faint(padded) + std::string(gap) + cells + "\n";
+    const std::string side = faint("│");
+    return fmt::format("{} {} {} {} {}\n", side, faint(padded), side, cells, side);
+  }
+
+  /// A line of the box from side to side; nothing without one.
+  [[nodiscard]] std::string rule(std::string_view left, std::string_view middle,
+                                 std::string_view right) const {
+    if (!style_.ruled) return "";
+    std::size_t width = 0;
+    for (const std::int64_t column : columns_)
+      width += (width == 0 ? 0 : gap.size()) + width_of(column);
+    const auto line = [](std::size_t count) {
+      std::string text;
+      for (std::size_t i = 0; i < count; ++i)
+        text += "─";
+      return text;
+    };
+    return faint(fmt::format("{}{}{}{}{}", left, line(label_width_ + 2), middle, line(width + 2),
+                             right)) +
+           "\n";
+  }
+
+  void choose_columns(std::size_t width) {
+    const auto count = std::ssize(grid_.headings);
+    const auto most = static_cast<std::int64_t>(width / (gap.size() + 1) + 2);
+    std::int64_t room = std::min<std::int64_t>(count, most);
+    for (;; --room) {
+      columns_ = shown_places(count, room);
+      std::size_t needed = label_width_;
+      for (const std::int64_t column : columns_)
+        needed += gap.size() + width_of(column);
+      if (needed <= width || room <= 3) return;
+    }
+  }
+
+  [[nodiscard]] std::size_t width_of(std::int64_t column) const {
+    if (column < 0) return 1;
+    std::size_t width = lattice::columns(grid_.headings[static_cast<std::size_t>(column)]);
+    for (const std::int64_t row : rows_)
+      width = std::max(width, lattice::columns(number(row, column)));
+    return width;
+  }
+
+  [[nodiscard]] std::string label(std::int64_t row) const {
+    return row < 0 ? std::string(left_out) : grid_.labels[static_cast<std::size_t>(row)];
+  }
+
+  [[nodiscard]] std::optional<double> value(std::int64_t row, std::int64_t column) const {
+    if (row < 0 || column < 0) return std::nullopt;
+    return grid_.rows[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
+  }
+
+  [[nodiscard]] std::string number(std::int64_t row, std::int64_t column) const {
+    if (row < 0 || column < 0) return std::string(left_out);
+    const std::optional<double> number = value(row, column);
+    return number ? format_number(*number, style_.digits) : "";
+  }
+
+  [[nodiscard]] std::string cell(std::int64_t row, std::int64_t column) const {
+    const std::string text = pad_left(number(row, column), width_of(column));
+    const std::optional<double> number = value(row, column);
+    if (!number) return faint(text);
+    return style_.ink ? style_.ink(*number, text) : text;
+  }
+
+  [[nodiscard]] std::string note() const {
+    std::string note;
+    const auto add = [&](const std::vector<std::int64_t>& places, std::int64_t count,
+                         std::string_view thing) {
+      if (std::ssize(places) == count && std::ranges::find(places, -1) == places.end()) return;
+      note += fmt::format("{}{} of {} {} shown", note.empty() ? "" : ", ", places.size() - 1, count,
+                          thing);
+    };
+    add(rows_, std::ssize(grid_.rows), grid_.thing);
+    add(columns_, std::ssize(grid_.headings), "columns");
+    return note.empty() ? "" : faint("(" + note + ")") + "\n";
+  }
+
+  const Grid& grid_;
+  const GridStyle& style_;
+  std::vector<std::int64_t> rows_;
+  std::vector<std::int64_t> columns_;
+  std::size_t label_width_ = 0;
+};
+
+std::string plural(Role role) {
+  switch (role) {
+    case Role::none:
+      return "numbers";
+    case Role::class_:
+      return "classes";
+    default:
+      return std::string(word(role)) + "s";
+  }
+}
+
+/// `2 peak` when the features have names, else `2`.
+std::string label(Role role, std::int64_t place, std::int64_t extent,
+                  std::span<const std::string> names) {
+  if (role == Role::feature && std::ssize(names) == extent) {
+    return fmt::format("{} {}", place, names[static_cast<std::size_t>(place)]);
+  }
+  return fmt::format("{}", place);
+}
+
+std::vector<std::string> labels(const Shape& shape, int axis, std::span<const std::string> names) {
+  std::vector<std::string> all;
+  for (std::int64_t place = 0; place < shape[axis]; ++place) {
+    all.push_back(label(shape.role(axis), place, shape[axis], names));
+  }
+  return all;
+}
+
+}  // namespace
+
+std::string text(const Grid& grid, const GridStyle& style) {
+  return Layout(grid, style).text();
+}
+
+Grid grid_of(const Tensor& tensor, std::span<const std::string> names) {
+  const Shape& shape = tensor.shape();
+  const int last = shape.rank() - 1;
+  const bool on_its_side = shape.rank() == 2 && shape[1] == 1 && shape[0] > 1;
+  const int across = on_its_side ? 0 : last;
+  Grid grid{.headings = labels(shape, across, names), .thing = "rows"};
+  if (shape.role(across) != Role::none) grid.corner = word(shape.role(across));
+  const std::int64_t width = shape[across];
+  const std::int64_t height = tensor.count() / width;
+  for (std::int64_t row = 0; row < height; ++row) {
+    std::vector<std::optional<double>> cells;
+    for (std::int64_t column = 0; column < width; ++column) {
+      cells.emplace_back(tensor.at_offset(row * width + column));
+    }
+    grid.rows.push_back(std::move(cells));
+  }
+  if (shape.rank() == 1) {
+    grid.labels = {""};
+  } else if (shape.rank() == 2) {
+    const int down = on_its_side ? 1 : 0;
+    const std::string role(word(shape.role(down)));
+    for (const std::string& each : labels(shape, down, names)) {
+      grid.labels.push_back(role.empty() ? each : fmt::format("{} {}", role, each));
+    }
+    grid.thing = plural(shape.role(down));
+  } else {
+    for (std::int64_t row = 0; row < height; ++row) {
+      Index at = shape.index(row * width);
+      std::string text = to_string(at);
+      grid.labels.push_back(text.substr(0, text.rfind(',')) + ",·]");
+    }
+  }
+  return grid;
+}
+
+}  // namespace lattice

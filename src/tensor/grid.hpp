@@ -1,0 +1,47 @@
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice {
+
+/// A table of numbers with a heading for each column and a label for each row.
+struct Grid {
+  std::string corner = {};                                    ///< above the labels of the rows
+  std::vector<std::string> headings = {};                     ///< one a column
+  std::vector<std::string> labels = {};                       ///< one a row
+  std::vector<std::vector<std::optional<double>>> rows = {};  ///< an empty cell stays blank
+  std::string thing = "numbers";  ///< what rows are, for the word on what is left out
+};
+
+/// How a grid is laid out.
+struct GridStyle {
+  int digits = usual_digits;       ///< significant digits of numbers
+  std::int64_t most_rows = 10;     ///< more are shortened, with a word on it
+  std::size_t width = page_width;  ///< columns of text; what does not fit is left out, with a word
+  bool ruled = false;              ///< inside a ruled box
+
+  /// Colours a number, and what is around the numbers; without them nothing is coloured.
+  std::function<std::string(double number, const std::string& text)> ink = nullptr;
+  std::function<std::string(const std::string& text)> faint = nullptr;
+};
+
+/// The grid as text, ending in a line break. Columns and rows in the middle make way, and a last
+/// line says how many are shown.
+[[nodiscard]] std::string text(const Grid& grid, const GridStyle& style);
+
+/// A tensor of one axis or more as a grid, each axis labelled with its role; a single column is
+/// laid on its side, and more than two axes are stacked. Features are called by their names where
+/// as many are given.
+[[nodiscard]] Grid grid_of(const Tensor& tensor, std::span<const std::string> feature_names = {});
+
+}  // namespace lattice

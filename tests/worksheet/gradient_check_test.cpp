@@ -1,0 +1,109 @@
+#include "lattice/worksheet/gradient_check.hpp"
+
+#include <gtest/gtest.h>
+
+#include <limits>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+/// A small network with everything in it that a check meets: fan-out, a held weight, data.
+struct SmallNetwork {
+  Worksheet sheet;
+  Line cost;
+
+  explicit SmallNetwork(Precision precision = Precision::double_) {
+    Random random(5);
+    const auto draw = [&](const Shape& shape) { return normal(shape, 0, 1, random, precision); };
+    const Line x = sheet.given("x", draw({6, 3}));
+    const Line W = sheet.weight("W", draw({3, 4}));
+    const Line b = sheet.weight("b", draw({4}));
+    const Line V = sheet.held("V", draw({4, 3}));
+    const Line h = tanh(dense(x, W, b));
+    const Line z = matmul(h, V) + 0.1 * sum(square(W));
+    cost = named("cost",
+                 cross_entropy(z, sheet.given("classes", tensor({0, 1, 2, 2, 1, 0}, precision))));
+  }
+};
+
+TEST(gradient_check, agrees_with_the_engine_weight_by_weight) {
+  const SmallNetwork network;
+  const GradientCheck check = check_gradients(network.cost);
+  EXPECT_TRUE(check.agrees());
+  ASSERT_EQ(check.weights.size(), 2U);
+  EXPECT_EQ(check.weights[0].name, "W");
+  EXPECT_EQ(check.weights[0].checked, 12);
+  EXPECT_LT(check.weights[0].error, 1e-8);
+  EXPECT_EQ(check.weights[1].name, "b");
+}
+
+TEST(gradient_check, works_in_double_on_a_worksheet_in_single_precision) {
+  const SmallNetwork network(Precision::single);
+  const GradientCheck check = check_gradients(network.cost);
+  EXPECT_TRUE(check.agrees());
+  EXPECT_EQ(check.settings.tolerance, 1e-3);
+  EXPECT_GT(check.weights[0].error, 0.0);
+  EXPECT_LT(check.weights[0].error, 1e-5);
+}
+
+TEST(gradient_check, catches_a_derivative_that_is_wrong_and_says_where) {
+  const auto bent = own_operation(
+      "bent", [](auto x) { return x * x * x; }, [](auto x) { return x * x; });
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({0.5, 2.0, 0.0}));
+  const GradientCheck check = check_gradients(sum(bent(w)));
+  EXPECT_FALSE(check.agrees());
+  ASSERT_EQ(check.weights.size(), 1U);
+  EXPECT_FALSE(check.weights[0].agrees);
+  EXPECT_NEAR(check.weights[0].error, 2.0 / 3.0, 1e-6);
+  EXPECT_NEAR(check.weights[0].difference, 3.0 * check.weights[0].engine, 1e-6);
+}
+
+TEST(gradient_check, catches_a_wrong_derivative_only_in_the_weight_that_has_it) {
+  const auto off = own_operation(
+      "off", [](auto x) { return 2 * x; }, [](auto x) { return 2 + 0.001 * x; });
+  Worksheet sheet;
+  const Line good = sheet.weight("good", tensor({1, 2}));
+  const Line bad = sheet.weight("bad", tensor({3, 4}));
+  const GradientCheck check = check_gradients(sum(square(good)) + sum(off(bad)));
+  EXPECT_TRUE(check.weights[0].agrees);
+  EXPECT_FALSE(check.weights[1].agrees);
+  EXPECT_EQ(check.weights[1].worst, (Index{1}));
+}
+
+TEST(gradient_check, looks_at_a_sample_of_a_large_weight_and_says_so) {
+  Worksheet sheet;
+  Random random(1);
+  const Line W = sheet.weight("W", normal({40, 40}, 0, 1, random));
+  const GradientCheck check = check_gradients(mean(square(W)), {.most = 25});
+  EXPECT_EQ(check.weights[0].checked, 25);
+  EXPECT_TRUE(check.agrees());
+}
+
+TEST(gradient_check, does_not_take_rounding_for_a_fault) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({1e-9, 0.0}));
+  EXPECT_TRUE(check_gradients(1e6 + sum(square(w))).agrees());
+}
+
+TEST(gradient_check, fails_where_a_gradient_is_no_number) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({-1000.0}));
+  EXPECT_FALSE(check_gradients(sum(sigmoid(w, Form::careless))).agrees());
+  EXPECT_TRUE(check_gradients(sum(sigmoid(w))).agrees());
+}
+
+TEST(gradient_check, refuses_settings_and_lines_it_cannot_work_with) {
+  const SmallNetwork network;
+  constexpr double nan = std::numeric_limits<double>::quiet_NaN();
+  EXPECT_THROW(static_cast<void>(check_gradients(network.cost, {.step = 0.0})), SettingError);
+  EXPECT_THROW(static_cast<void>(check_gradients(network.cost, {.tolerance = nan})), SettingError);
+  EXPECT_THROW(static_cast<void>(check_gradients(network.cost, {.most = 0})), SettingError);
+  EXPECT_THROW(static_cast<void>(check_gradients(network.sheet.line("W"))), ShapeError);
+  EXPECT_THROW(static_cast<void>(check_gradients(Line())), LineError);
+}
+
+}  // namespace
+}  // namespace lattice
