@@ -4,7 +4,7 @@
 set -euo pipefail
 lattice=$(realpath "$1")
 folder=$(realpath "$2")
-PATH="$(dirname "$lattice"):$PATH"
+PATH="$(dirname "$lattice"):$(dirname "$lattice")/examples:$PATH"
 export PATH
 
 Xvfb :77 -screen 0 1280x800x24 >/dev/null 2>&1 &
@@ -54,6 +54,10 @@ shoot why 23 1 "lattice why 'z[4,0]' shrinkage --scale standard" \
   "lattice why 'x[4,1]' shrinkage --scale standard" \
   "lattice why 'W[1,0]' shrinkage --scale standard --gradient" \
   "lattice why 'W[1,0]' shrinkage --scale standard --update"
+shoot check 14 1 'lattice check shrinkage --scale standard'
+shoot why-depth 38 1 "lattice why 'W[0,0]' kiln --gradient --depth 2 --batch 4"
+shoot walk-back 44 58 02_a_walk_back
+shoot careless 40 1 03_careless_and_careful
 shoot train 31 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
 shoot demo 44 1 'lattice demo'
 shoot about 10 1 'lattice about'

@@ -12,7 +12,10 @@ namespace lattice {
 namespace {
 
 /// More numbers than any memory holds, and few enough for their bytes to be counted.
-constexpr std::int64_t most_numbers = std::int64_t{1} << 48;
+constexpr std::int64_t most_numbers = std::int64_t{1} << 40;
+
+/// Extents up to this one cannot make a tensor that fits into memory too large to be counted.
+constexpr std::int64_t harmless_extent = 1024;
 
 void check_rank(size_t axes) {
   if (axes > max_rank) {
@@ -112,6 +115,10 @@ Shape Shape::with_extent(int axis, std::int64_t extent) const {
          .found = fmt::format("{}", extent)});
   }
   shape.extents_[static_cast<size_t>(axis)] = static_cast<std::int32_t>(extent);
+  if (extent > harmless_extent && extent > most_numbers / (count() / (*this)[axis])) {
+    throw ShapeError(
+        {.what = "a shape with more numbers than can be counted", .found = to_string(shape)});
+  }
   return shape;
 }
 

@@ -1,11 +1,22 @@
 #include "lattice/tensor/storage.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cstring>
+#include <limits>
+#include <new>
+
+#if __has_include(<unistd.h>)
+#include <unistd.h>
+#endif
 
 #if defined(__SANITIZE_ADDRESS__)
 #include <sanitizer/asan_interface.h>
 #endif
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
 
 namespace lattice {
 
@@ -24,6 +35,29 @@ std::size_t lines_of(std::size_t size_class) {
 
 std::size_t bytes_of(std::size_t size_class) {
   return sizeof(Storage) + line_bytes * lines_of(size_class);
+}
+
+/// How much memory the machine has. A system that promises more than it has would end the program
+/// when the promise is called in.
+std::size_t machine_bytes() {
+#if __has_include(<unistd.h>)
+  static const std::size_t bytes = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
+                                   static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  return bytes;
+#else
+  return std::numeric_limits<std::size_t>::max();
+#endif
+}
+
+[[noreturn]] void refuse(std::size_t bytes) {
+  const auto in_gigabytes = [](std::size_t count) {
+    return fmt::format("{} GB", format_number(static_cast<double>(count) / 1e9, 3));
+  };
+  throw MemoryError(
+      {.what = "a tensor that does not fit into memory",
+       .expected = fmt::format("at most {}, what the machine has", in_gigabytes(machine_bytes())),
+       .found = in_gigabytes(bytes),
+       .remedy = "smaller shapes, minibatches, or single precision"});
 }
 
 /// Opens the pool of a thread, and hands its blocks back when the thread ends. Before and after,
@@ -56,8 +90,11 @@ struct PoolKeeper {
 
 void* Storage::fresh_block(std::size_t size_class) {
   thread_local const PoolKeeper keeper;
-  void* const block = ::operator new (bytes_of(size_class), std::align_val_t{line_bytes});
-  std::memset(block, 0, bytes_of(size_class));
+  const std::size_t bytes = bytes_of(size_class);
+  if (bytes > machine_bytes()) refuse(bytes);
+  void* const block = ::operator new (bytes, std::align_val_t{line_bytes}, std::nothrow);
+  if (block == nullptr) refuse(bytes);
+  std::memset(block, 0, bytes);
   return block;
 }
 

@@ -28,6 +28,12 @@ const std::vector<Stop>& tour() {
        {"why", "z[1,0]", "kiln", "--batch", "4", "--rate", "0.02"}},
       {"The gradient of the only slope, W[0,0]: one product for each reading, added up.",
        {"why", "W[0,0]", "kiln", "--gradient", "--batch", "4", "--rate", "0.02"}},
+      {"Is that gradient right? Move each weight a little both ways, work the four readings again, "
+       "and see how the cost really changes:",
+       {"check", "kiln", "--batch", "4", "--rate", "0.02"}},
+      {"The numbers in an explanation can be explained in turn, as deep as one likes. From the cost "
+       "two steps down:",
+       {"why", "cost", "kiln", "--depth", "2", "--batch", "4", "--rate", "0.02"}},
       {"And the slope after the update:",
        {"why", "W[0,0]", "kiln", "--update", "--batch", "4", "--rate", "0.02"}},
       {"The same step again and again, over all sixty readings, is training. The line it should "

@@ -152,6 +152,9 @@ inline const auto swish = own_operation(
 inline const auto wave = own_operation(
     "wave", [](double x) { return std::sin(x); }, [](double x, double) { return std::cos(x); });
 
+/// The operation that CONTRIBUTING.md adds, compiled from there.
+[[nodiscard]] std::vector<OperationCase> cases_of_contributing();
+
 /// Every operation there is. One that is listed here is held to all invariants of the engine.
 inline const std::vector<OperationCase>& every_operation() {
   using Lines = const std::vector<Line>&;

@@ -58,5 +58,16 @@ TEST(storage, does_not_grow_with_the_number_of_steps) {
   EXPECT_LE(pages_held(), after_100_steps + 32);
 }
 
+TEST(storage, refuses_what_no_machine_holds_before_it_asks_for_it) {
+  EXPECT_THROW(static_cast<void>(zeros({1'000'000, 1'000'000})), MemoryError);
+  EXPECT_THROW(static_cast<void>(zeros({2'000'000'000, 2'000'000'000})), ShapeError);
+  const Tensor column = zeros({1'000'000, 1});
+  const Tensor row = zeros({1, 1'000'000});
+  EXPECT_THROW(static_cast<void>(matmul(column, row)), MemoryError);
+  EXPECT_THROW(static_cast<void>(column + row), MemoryError);
+  EXPECT_THROW(static_cast<void>(pad(column, 1, {.after = 2'000'000'000})), ShapeError);
+  EXPECT_THROW(static_cast<void>(repeat(column, 1, 1'000'000'000)), ShapeError);
+}
+
 }  // namespace
 }  // namespace lattice

@@ -142,6 +142,10 @@ TEST_P(EveryOperation, writes_itself_in_symbols) {
   }
 }
 
+INSTANTIATE_TEST_SUITE_P(contributing, EveryOperation,
+                         ::testing::ValuesIn(testing::cases_of_contributing()),
+                         [](const auto& each) { return each.param.name; });
+
 INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(every_operation()),
                          [](const auto& each) {
                            std::string name = each.param.name;

@@ -59,6 +59,12 @@ class NumberError : public Error {
   using Error::Error;
 };
 
+/// Numbers that do not fit into the memory of the machine.
+class MemoryError : public Error {
+ public:
+  using Error::Error;
+};
+
 /// A line used after its worksheet was cleared or has ended, or in another worksheet.
 class LineError : public Error {
  public:

@@ -345,9 +345,10 @@ class SparseProduct final : public Operation {
     }
     check_matrix(name(), inputs, 1);
     const Shape& x = inputs.shape(1);
+    const Shape result = x.with_extent(0, rows_);
     check_whole(inputs, 0, rows_, "sparse_matmul: a row number", 0, 3);
     check_whole(inputs, 0, x[0], "sparse_matmul: a column number", 1, 3);
-    return x.with_extent(0, rows_);
+    return result;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
