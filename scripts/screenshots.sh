@@ -29,7 +29,7 @@ shoot() {
       printf "printf '\\\\e[1m\$ %%s\\\\e[0m\\\\n' %q\n" "$command"
       printf "script --quiet --return --command %q /dev/null </dev/null | sed 's/\\\\r\$//' |" \
         "stty cols 102 rows 400; $command"
-      echo " tail -n +$first | head -n $((rows - 2)); echo"
+      echo " tail -n +$first | head -n $((rows - 3)); echo"
     done
     echo "touch $script.done; sleep 20"
   } >"$script"
@@ -55,9 +55,9 @@ shoot why 23 1 "lattice why 'z[4,0]' shrinkage --scale standard" \
   "lattice why 'W[1,0]' shrinkage --scale standard --gradient" \
   "lattice why 'W[1,0]' shrinkage --scale standard --update"
 shoot check 14 1 'lattice check shrinkage --scale standard'
-shoot why-depth 38 1 "lattice why 'W[0,0]' kiln --gradient --depth 2 --batch 4"
+shoot why-depth 35 1 "lattice why 'W[0,0]' kiln --gradient --depth 2 --batch 4"
 shoot walk-back 44 58 02_a_walk_back
-shoot careless 40 1 03_careless_and_careful
-shoot train 31 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
+shoot careless 42 1 03_careless_and_careful
+shoot train 38 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
 shoot demo 44 1 'lattice demo'
 shoot about 10 1 'lattice about'

@@ -189,7 +189,7 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
       fmt::format("each number moved by {0} both ways; an error of up to {1} passes\n\n",
                   format_number(check.settings.step, style.digits),
                   format_number(check.settings.tolerance, style.digits));
-  constexpr auto row = "{:<10}  {:>12}  {:<12}  {:>12}  {:>12}  {:>9}  ";
+  constexpr auto row = "{:<10}  {:>12}  {:<12}  {:>13}  {:>13}  {:>9}  ";
   text += in_ink(ink::faint,
                  fmt::format(row, "weight", "checked", "worst place", "by the sweep",
                              "by difference", "error"),

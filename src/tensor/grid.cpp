@@ -162,17 +162,6 @@ class Layout {
   std::size_t label_width_ = 0;
 };
 
-std::string plural(Role role) {
-  switch (role) {
-    case Role::none:
-      return "numbers";
-    case Role::class_:
-      return "classes";
-    default:
-      return std::string(word(role)) + "s";
-  }
-}
-
 /// `2 peak` when the features have names, else `2`.
 std::string label(Role role, std::int64_t place, std::int64_t extent,
                   std::span<const std::string> names) {
@@ -220,7 +209,7 @@ Grid grid_of(const Tensor& tensor, std::span<const std::string> names) {
     for (const std::string& each : labels(shape, down, names)) {
       grid.labels.push_back(role.empty() ? each : fmt::format("{} {}", role, each));
     }
-    grid.thing = plural(shape.role(down));
+    grid.thing = plural(shape.role(down), "numbers");
   } else {
     for (std::int64_t row = 0; row < height; ++row) {
       Index at = shape.index(row * width);

@@ -51,6 +51,16 @@ std::string_view word(Role role) {
   return "";
 }
 
+std::string plural(Role role, std::string_view otherwise) {
+  if (role == Role::none) return std::string(otherwise);
+  return std::string(word(role)) + (role == Role::class_ ? "es" : "s");
+}
+
+std::string counted(std::int64_t count, Role role, std::string_view one, std::string_view several) {
+  if (count != 1) return fmt::format("{} {}", count, plural(role, several));
+  return fmt::format("1 {}", role == Role::none ? one : word(role));
+}
+
 Index::Index(std::initializer_list<std::int64_t> positions)
     : Index(std::span(positions.begin(), positions.size())) {}
 
@@ -164,6 +174,29 @@ std::string to_string(const Shape& shape) {
   return text + "]";
 }
 
+namespace {
+
+/// Refuses two shapes of which an axis of one does not fit an axis of the other.
+[[noreturn]] void refuse_broadcast(const Shape& a, int in_a, const Shape& b, int in_b) {
+  const auto fits_as_column = [](const Shape& column, const Shape& table) {
+    return column.rank() == 1 && table.rank() == 2 && column[0] == table[0];
+  };
+  const bool a_is_column = fits_as_column(a, b);
+  throw ShapeError(
+      {.what = fmt::format("{} and {} do not fit number by number", to_string(a), to_string(b)),
+       .where = fmt::format("axis {} of the first, axis {} of the second", in_a, in_b),
+       .expected =
+           "the same extent on both axes, or 1 on one of them; axes are matched from the last",
+       .found = fmt::format("{} and {}", counted(a[in_a], a.role(in_a), "number", "numbers"),
+                            counted(b[in_b], b.role(in_b), "number", "numbers")),
+       .remedy = a_is_column || fits_as_column(b, a)
+                     ? fmt::format("to have one for each row, shape the {} as a column, [{} × 1]",
+                                   a_is_column ? "first" : "second", a_is_column ? a[0] : b[0])
+                     : ""});
+}
+
+}  // namespace
+
 Shape broadcast(const Shape& a, const Shape& b) {
   if (b.count() == 1 && b.rank() <= a.rank()) return a;
   const int rank = std::max(a.rank(), b.rank());
@@ -174,13 +207,7 @@ Shape broadcast(const Shape& a, const Shape& b) {
     const int in_b = axis - (rank - b.rank());
     const std::int64_t from_a = in_a < 0 ? 1 : a[in_a];
     const std::int64_t from_b = in_b < 0 ? 1 : b[in_b];
-    if (from_a != from_b && from_a != 1 && from_b != 1) {
-      throw ShapeError(
-          {.what = fmt::format("{} and {} do not fit number by number", to_string(a), to_string(b)),
-           .where = fmt::format("axis {} from the last", rank - 1 - axis),
-           .expected = "the same extent on both sides, or 1 on one of them",
-           .found = fmt::format("{} and {}", from_a, from_b)});
-    }
+    if (from_a != from_b && from_a != 1 && from_b != 1) refuse_broadcast(a, in_a, b, in_b);
     const auto slot = static_cast<size_t>(axis);
     extents[slot] = std::max(from_a, from_b);
     if (in_a >= 0 && from_a == extents[slot]) roles[slot] = a.role(in_a);

@@ -1,5 +1,7 @@
 #include <memory>
+#include <optional>
 
+#include "lattice/worksheet/watch.hpp"
 #include "tools/commands.hpp"
 #include "tools/settings.hpp"
 
@@ -12,6 +14,8 @@ void add_work(CLI::App& app, Console& console) {
   verb.callback([settings, &console] {
     const Lesson lesson(*settings);
     const WorkedExample example = lesson.work(*settings);
+    if (const std::optional<Alarm> alarm = watch(example.sheet()))
+      console.err << alarm->text() << "\n";
     if (settings->json) {
       Json json = to_json(example);
       json["settings"] = settings_json(*settings, lesson);

@@ -67,5 +67,17 @@ TEST(index, is_written_in_brackets) {
   EXPECT_EQ(to_string(Index{}), "");
 }
 
+TEST(broadcast, says_which_axes_do_not_fit_and_what_may_have_been_meant) {
+  try {
+    static_cast<void>(broadcast(Shape{16, 3}.with({Role::example, Role::feature}), Shape{16}));
+    FAIL();
+  } catch (const ShapeError& error) {
+    EXPECT_EQ(error.trouble().where, "axis 1 of the first, axis 0 of the second");
+    EXPECT_EQ(error.trouble().found, "3 features and 16 numbers");
+    EXPECT_EQ(error.trouble().remedy,
+              "to have one for each row, shape the second as a column, [16 × 1]");
+  }
+}
+
 }  // namespace
 }  // namespace lattice

@@ -395,6 +395,15 @@ TEST(why, explains_the_numbers_of_an_explanation_in_turn) {
   EXPECT_EQ(lattice({"why", "cost", "kiln", "--depth", "many"}).status, 2);
 }
 
+TEST(work, names_the_first_number_that_is_none) {
+  const Folder folder;
+  const std::string file = folder.file("large.csv", "a,b\n1e200,1\n2,2\n");
+  const Answer answer = lattice({"work", "--file", file, "--target", "a"});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.err, HasSubstr("is ∞: the first such number, on line"));
+  EXPECT_THAT(answer.err, HasSubstr("square"));
+}
+
 TEST(train, names_the_line_where_numbers_went_wrong) {
   const Answer answer = lattice({"train", "kiln", "--rate", "10", "--epochs", "50"});
   EXPECT_EQ(answer.status, 2);

@@ -173,6 +173,47 @@ TEST(operations, stretch_every_pair_of_ranks) {
   }
 }
 
+TEST(operations, have_gradients_for_every_pair_of_ranks) {
+  for (int rank_a = 0; rank_a <= max_rank; ++rank_a) {
+    for (int rank_b = 0; rank_b <= max_rank; ++rank_b) {
+      const std::vector<std::int64_t> of_a{2, 1, 1, 2, 3, 2};
+      const std::vector<std::int64_t> of_b{1, 2, 1, 2, 1, 2};
+      Random random(8);
+      const auto draw = [&](const std::vector<std::int64_t>& extents, int rank) {
+        const std::span<const std::int64_t> last(extents);
+        return normal(Shape(last.last(static_cast<std::size_t>(rank))), 0.0, 1.0, random);
+      };
+      Worksheet sheet;
+      const Line a = sheet.weight("a", draw(of_a, rank_a));
+      const Line b = sheet.weight("b", draw(of_b, rank_b));
+      const Line product = named("product", a * tanh(a + b));
+      const Line total = sum(product * sheet.given("factors", draw(of_a, 6) * draw(of_b, 6)));
+      EXPECT_TRUE(check_gradients(total, {.most = 6}).agrees()) << rank_a << " and " << rank_b;
+      const Index at = Index::zeros(product.shape().rank());
+      EXPECT_NEAR(explain(product, at).formula.evaluate(), product.value().at(at), 1e-13);
+    }
+  }
+}
+
+/// A small network as one function of lines, or of tensors.
+template <Operand X>
+X small_network(const X& x, const X& W, const X& b, const X& classes) {
+  const X h = leaky_relu(dense(x, W, b), 0.1) + 0.1 * softplus(max(x, {.axes = {1}, .keep = true}));
+  return cross_entropy(log_softmax(h) - variance(h, {.axes = {1}, .keep = true}), classes);
+}
+
+TEST(operations, give_tensors_the_bits_that_they_give_lines) {
+  Random random(6);
+  const Tensor x = normal({5, 3}, 0, 1, random);
+  const Tensor W = normal({3, 4}, 0, 1, random);
+  const Tensor b = normal({4}, 0, 1, random);
+  const Tensor classes = tensor({0, 1, 2, 3, 0});
+  Worksheet sheet;
+  const Line written = small_network(sheet.given("x", x), sheet.weight("W", W), sheet.held("b", b),
+                                     sheet.given("classes", classes));
+  EXPECT_EQ(small_network(x, W, b, classes), written.value());
+}
+
 TEST(operations, give_a_number_the_same_bits_wherever_it_stands) {
   Random random(5);
   const Tensor many = normal({37}, 0.0, 3.0, random);

@@ -134,5 +134,32 @@ TEST(worksheet, grows_to_many_lines) {
   EXPECT_EQ(reverse_sweep(line)["w"].number(), 1001.0);
 }
 
+/// A training step written down in a worksheet: the cost and the gradients.
+std::vector<Tensor> step_in(Worksheet& sheet) {
+  Random random(4);
+  const Line x = sheet.given("x", normal({7, 5}, 0, 1, random));
+  const Line W = sheet.weight("W", normal({5, 6}, 0, 1, random));
+  const Line b = sheet.weight("b", normal({6}, 0, 1, random));
+  const Line h = relu(dense(x, W, b));
+  const Line cost = cross_entropy(h - mean(h), sheet.given("y", tensor({0, 1, 2, 3, 4, 5, 0})));
+  const Gradients gradients = reverse_sweep(cost);
+  return {cost.value(), gradients[W], gradients[b]};
+}
+
+TEST(worksheet, gives_the_same_bits_when_it_is_used_again) {
+  Worksheet fresh;
+  const std::vector<Tensor> expected = step_in(fresh);
+  Worksheet sheet;
+  Random random(1);
+  for (int round = 0; round < 20; ++round) {
+    const std::int64_t size = 1 + random.below(40);
+    const Line noise = sheet.weight("noise", normal({size, size}, 0, 100, random));
+    static_cast<void>(reverse_sweep(sum(matmul(noise, exp(noise)))));
+    sheet.clear();
+    EXPECT_EQ(step_in(sheet), expected);
+    if (round % 3 == 0) sheet = Worksheet();
+  }
+}
+
 }  // namespace
 }  // namespace lattice

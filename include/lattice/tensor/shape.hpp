@@ -18,6 +18,14 @@ enum class Role : std::uint8_t { none, example, feature, unit, class_, channel, 
 /// The word for a role: `example`, `feature` …; empty for `Role::none`.
 [[nodiscard]] std::string_view word(Role role);
 
+/// The word for several of a role: `features`, `classes`; the word given for `Role::none`.
+[[nodiscard]] std::string plural(Role role, std::string_view otherwise);
+
+/// How many of what: `3 features`, `1 class`; for `Role::none` with the words given for one and for
+/// several.
+[[nodiscard]] std::string counted(std::int64_t count, Role role, std::string_view one,
+                                  std::string_view several);
+
 /// The place of one number in a tensor: one position an axis, counted from 0.
 class Index {
  public:

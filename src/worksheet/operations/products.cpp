@@ -24,12 +24,6 @@ void check_matrix(std::string_view operation, const Inputs& inputs, std::size_t 
        .remedy = shape.rank() == 1 ? "shape it as one row [1 × n] or one column [n × 1]" : ""});
 }
 
-/// `3 features`, or `3 columns` where the axis has no role.
-std::string counted(std::int64_t count, Role role, std::string_view otherwise) {
-  return fmt::format("{} {}{}", count, role == Role::none ? otherwise : word(role),
-                     count == 1 ? "" : (role == Role::class_ ? "es" : "s"));
-}
-
 class MatrixProduct final : public Operation {
  public:
   explicit MatrixProduct(Turn turn = {})
@@ -41,11 +35,16 @@ class MatrixProduct final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0, true);
     check_matrix(name(), inputs, 1, true);
+    return shape_for(name(), inputs);
+  }
+
+  /// The same for an operation that has a product in it, whose name messages then give.
+  [[nodiscard]] Shape shape_for(std::string_view operation, const Inputs& inputs) const {
     const Shape& a = inputs.shape(0);
     const Shape& b = inputs.shape(1);
     const int inner_a = column_axis(a, a_turned_);
     const int inner_b = row_axis(b, b_turned_);
-    if (a[inner_a] != b[inner_b]) refuse_inner(inputs, inner_a, inner_b);
+    if (a[inner_a] != b[inner_b]) refuse_inner(operation, inputs, inner_a, inner_b);
     const int row = row_axis(a, a_turned_);
     const int column = column_axis(b, b_turned_);
     if (a.rank() == 2 && b.rank() == 2) {
@@ -204,17 +203,20 @@ class MatrixProduct final : public Operation {
     }
   }
 
-  [[noreturn]] void refuse_inner(const Inputs& inputs, int inner_a, int inner_b) const {
+  [[noreturn]] void refuse_inner(std::string_view operation, const Inputs& inputs, int inner_a,
+                                 int inner_b) const {
     const Shape& a = inputs.shape(0);
     const Shape& b = inputs.shape(1);
-    const std::string_view a_side = a_turned_ == Turned::no ? "column" : "row";
+    const bool by_column = a_turned_ == Turned::no;
     const bool would_fit_turned =
         b_turned_ == Turned::no && a[inner_a] == b[column_axis(b, b_turned_)];
     throw ShapeError(
         {.what =
-             fmt::format("{}: {}{} · {}{}: {} has {}, {} expects {}", name(), inputs.describe(0),
+             fmt::format("{}: {}{} · {}{}: {} has {}, {} expects {}", operation, inputs.describe(0),
                          mark(a_turned_), inputs.describe(1), mark(b_turned_), inputs.name(0),
-                         counted(a[inner_a], a.role(inner_a), a_side), inputs.name(1), b[inner_b]),
+                         counted(a[inner_a], a.role(inner_a), by_column ? "column" : "row",
+                                 by_column ? "columns" : "rows"),
+                         inputs.name(1), b[inner_b]),
          .where = fmt::format("axis {} of {}, axis {} of {}", inner_a, inputs.name(0), inner_b,
                               inputs.name(1)),
          .expected = "as many columns on the left as rows on the right",
@@ -237,7 +239,7 @@ class Dense final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0);
     check_matrix(name(), inputs, 1);
-    const Shape shape = product_.shape(inputs);
+    const Shape shape = product_.shape_for(name(), inputs);
     const Shape& b = inputs.shape(2);
     if (b.rank() != 1 || b[0] != shape[1]) {
       throw ShapeError({.what = fmt::format("{}: the bias {} does not fit {}", name(),
