@@ -85,6 +85,8 @@ Json to_json(const Explanation& explanation) {
   Json json = {{"subject", explanation.subject}, {"value", explanation.value}};
   if (explanation.note.empty()) {
     json["formula"] = explanation.formula.text(in_full);
+    for (const Formula::Definition& short_for : explanation.formula.shorthands(in_full))
+      json["with"][short_for.name] = short_for.text;
     json["filled_in"] = explanation.formula.text(filled_in);
     json["evaluates_to"] = explanation.formula.evaluate();
   } else {

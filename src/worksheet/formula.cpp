@@ -47,6 +47,7 @@ Binding binding(Formula::Kind kind) {
     case Formula::Kind::cell:
     case Formula::Kind::function:
     case Formula::Kind::choice:
+    case Formula::Kind::shorthand:
       return Binding::atom;
   }
   return Binding::atom;
@@ -63,32 +64,139 @@ Hidden hidden_of(std::size_t count, const Notation& notation) {
   return {notation.longest_sum - 2, count - 1};
 }
 
-class Writer {
+}  // namespace
+
+/// Writes formulas in a notation, and gives the short names in them their numbers.
+class FormulaWriter {
  public:
-  explicit Writer(const Notation& notation) : notation_(notation) {}
-
-  /// `formula` as it stands inside something that binds with `around`.
-  std::string part(const Formula& formula, Binding around) const {
-    const std::string text = formula.text(notation_);
-    const bool misread = text.starts_with("−") || binding(formula.kind()) < around;
-    return misread ? "(" + text + ")" : text;
+  FormulaWriter(const Formula& formula, const Notation& notation) : notation_(notation) {
+    Notation in_names = notation;
+    in_names.filled_in = false;
+    formula.each_shown(in_names, [this](const Formula& each) {
+      if (each.kind() == Formula::Kind::shorthand) learn(each);
+    });
   }
 
-  std::string sum(std::span<const Formula> terms) const {
-    return list(terms, " + ", [this](const Formula& term) { return part(term, Binding::product); });
+  [[nodiscard]] std::string text(const Formula& formula) const {
+    const std::span<const Formula> parts = formula.parts();
+    const auto part = [&](size_t i, Binding around) { return this->part(parts[i], around); };
+    const Formula::Node& node = *formula.node_;
+    switch (formula.kind()) {
+      case Formula::Kind::number:
+        return format_number(node.number, notation_.digits);
+      case Formula::Kind::cell:
+        return notation_.filled_in ? format_number(node.cell.number, notation_.digits)
+                                   : to_string(node.cell);
+      case Formula::Kind::sum:
+        return list(parts, " + ",
+                    [this](const Formula& term) { return this->part(term, Binding::product); });
+      case Formula::Kind::difference:
+        return part(0, Binding::sum) + " − " + part(1, Binding::product);
+      case Formula::Kind::product:
+        return part(0, Binding::product) + notation_.times + part(1, Binding::sign);
+      case Formula::Kind::quotient:
+        return part(0, Binding::product) + "/" + part(1, Binding::sign);
+      case Formula::Kind::negation:
+        return "−" + part(0, Binding::power);
+      case Formula::Kind::power: {
+        const bool squared = parts[1].kind() == Formula::Kind::number && parts[1].evaluate() == 2.0;
+        return part(0, Binding::atom) + (squared ? "²" : "^" + part(1, Binding::atom));
+      }
+      case Formula::Kind::function:
+        return function(formula);
+      case Formula::Kind::choice:
+        return fmt::format("({} if {} else {})", text(parts[0]), condition(*node.condition),
+                           text(parts[1]));
+      case Formula::Kind::shorthand:
+        return notation_.filled_in ? format_number(formula.evaluate(), notation_.digits)
+                                   : name_of(formula);
+    }
+    return "";
   }
 
-  std::string arguments(std::span<const Formula> parts, bool adds_up) const {
-    return list(
-        parts, ", ", [this](const Formula& each) { return each.text(notation_); }, adds_up);
+  [[nodiscard]] std::vector<Formula::Definition> definitions() const {
+    std::vector<Formula::Definition> all;
+    for (const Known& each : known_)
+      all.push_back({numbered(each), text(each.formula.parts()[0]), each.formula.evaluate()});
+    return all;
   }
 
  private:
+  /// A short name that was met, and what it stands for.
+  struct Known {
+    Formula formula;
+    std::string meaning;  ///< written out, to tell one from another
+    int number;           ///< among those of one name, from 1
+  };
+
+  void learn(const Formula& formula) {
+    const std::string meaning = FormulaWriter(formula.parts()[0], {}).text(formula.parts()[0]);
+    int number = 1;
+    for (const Known& each : known_) {
+      if (each.formula.function_name() != formula.function_name()) continue;
+      if (each.meaning == meaning) return;
+      ++number;
+    }
+    known_.push_back({formula, meaning, number});
+  }
+
+  [[nodiscard]] std::string numbered(const Known& known) const {
+    const std::string& name = known.formula.function_name();
+    const bool only_one = std::ranges::count_if(known_, [&](const Known& each) {
+                            return each.formula.function_name() == name;
+                          }) == 1;
+    if (only_one) return name;
+    std::string text = name;
+    for (const char digit : std::to_string(known.number)) {
+      text += "\xE2\x82";  // the digits below the line are U+2080 to U+2089
+      text += static_cast<char>(static_cast<unsigned char>(0x80 + (digit - '0')));
+    }
+    return text;
+  }
+
+  [[nodiscard]] std::string name_of(const Formula& formula) const {
+    const std::string meaning = FormulaWriter(formula.parts()[0], {}).text(formula.parts()[0]);
+    const auto found = std::ranges::find_if(known_, [&](const Known& each) {
+      return each.formula.function_name() == formula.function_name() && each.meaning == meaning;
+    });
+    return found == known_.end() ? formula.function_name() : numbered(*found);
+  }
+
+  /// `formula` as it stands inside something that binds with `around`.
+  [[nodiscard]] std::string part(const Formula& formula, Binding around) const {
+    std::string written = text(formula);
+    const bool misread = written.starts_with("−") || binding(formula.kind()) < around;
+    return misread ? "(" + written + ")" : written;
+  }
+
+  [[nodiscard]] std::string function(const Formula& formula) const {
+    const std::string& name = formula.function_name();
+    if (name == "abs") return "|" + text(formula.parts()[0]) + "|";
+    return fmt::format("{}({})", name,
+                       list(
+                           formula.parts(), ", ",
+                           [this](const Formula& each) { return text(each); }, name == "mean"));
+  }
+
+  /// A condition; a plain number stands on the right.
+  [[nodiscard]] std::string condition(const Condition& condition) const {
+    using Relation = Condition::Relation;
+    const bool turned = condition.left->kind() == Formula::Kind::number &&
+                        condition.right->kind() != Formula::Kind::number;
+    const std::string_view sign = condition.relation == Relation::equal   ? "="
+                                  : condition.relation == Relation::above ? turned ? "<" : ">"
+                                  : turned                                ? "≤"
+                                                                          : "≥";
+    const Formula& left = turned ? *condition.right : *condition.left;
+    const Formula& right = turned ? *condition.left : *condition.right;
+    return fmt::format("{} {} {}", text(left), sign, text(right));
+  }
+
   /// Terms side by side; of a long list the first and the last, with a word on what is between. The
   /// subtotal of what is between is told where terms add up.
   template <class Write>
-  std::string list(std::span<const Formula> terms, std::string_view between, Write write,
-                   bool adds_up = true) const {
+  [[nodiscard]] std::string list(std::span<const Formula> terms, std::string_view between,
+                                 Write write, bool adds_up = true) const {
     const Hidden hidden = hidden_of(terms.size(), notation_);
     std::string text;
     for (std::size_t at = 0; at < terms.size(); ++at) {
@@ -100,7 +208,7 @@ class Writer {
     return text;
   }
 
-  std::string left_out(std::span<const Formula> terms, bool adds_up) const {
+  [[nodiscard]] std::string left_out(std::span<const Formula> terms, bool adds_up) const {
     if (!notation_.filled_in || !adds_up) return fmt::format("[{} more]", terms.size());
     double total = 0.0;
     for (const Formula& term : terms)
@@ -108,8 +216,11 @@ class Writer {
     return fmt::format("[{} more: {}]", terms.size(), format_number(total, notation_.digits));
   }
 
-  const Notation& notation_;
+  Notation notation_;
+  std::vector<Known> known_;
 };
+
+namespace {
 
 double rounded(double number, Precision precision) {
   return precision == Precision::double_ ? number : static_cast<double>(static_cast<float>(number));
@@ -184,6 +295,11 @@ Formula Formula::choice(Condition condition, Formula when, Formula otherwise) {
                                                    .condition = std::move(condition)}));
 }
 
+Formula Formula::shorthand(std::string name, Formula formula) {
+  return Formula(std::make_shared<const Node>(Node{
+      .kind = Kind::shorthand, .parts = {std::move(formula)}, .function_name = std::move(name)}));
+}
+
 bool Condition::holds(Precision precision) const {
   const double a = left->evaluate(precision);
   const double b = right->evaluate(precision);
@@ -196,13 +312,6 @@ bool Condition::holds(Precision precision) const {
       return a == b;
   }
   return false;
-}
-
-std::string Condition::text(const Notation& notation) const {
-  const std::string_view sign = relation == Relation::above      ? ">"
-                                : relation == Relation::at_least ? "≥"
-                                                                 : "=";
-  return fmt::format("{} {} {}", left->text(notation), sign, right->text(notation));
 }
 
 Formula operator+(const Formula& a, const Formula& b) {
@@ -347,6 +456,8 @@ double Formula::evaluate_here(Precision precision) const {
     }
     case Kind::choice:
       return part(node_->condition->holds(precision) ? 0 : 1);
+    case Kind::shorthand:
+      return part(0);
   }
   return 0.0;
 }
@@ -365,66 +476,43 @@ std::optional<Formula> Formula::first_not_finite(Precision precision) const {
   }
   if (std::optional<Formula> found = search(parts())) return found;
   if (std::isfinite(evaluate(precision))) return std::nullopt;
-  return *this;
+  return kind() == Kind::shorthand ? parts()[0] : *this;
 }
 
 std::string Formula::text(const Notation& notation) const {
-  const Writer write(notation);
-  const auto part = [&](size_t i, Binding around) { return write.part(node_->parts[i], around); };
-  switch (node_->kind) {
-    case Kind::number:
-      return format_number(node_->number, notation.digits);
-    case Kind::cell:
-      return notation.filled_in ? format_number(node_->cell.number, notation.digits)
-                                : to_string(node_->cell);
-    case Kind::sum:
-      return write.sum(node_->parts);
-    case Kind::difference:
-      return part(0, Binding::sum) + " − " + part(1, Binding::product);
-    case Kind::product:
-      return part(0, Binding::product) + notation.times + part(1, Binding::sign);
-    case Kind::quotient:
-      return part(0, Binding::product) + "/" + part(1, Binding::sign);
-    case Kind::negation:
-      return "−" + part(0, Binding::power);
-    case Kind::power: {
-      const Formula& exponent = node_->parts[1];
-      const bool squared = exponent.kind() == Kind::number && exponent.evaluate() == 2.0;
-      return part(0, Binding::atom) + (squared ? "²" : "^" + part(1, Binding::atom));
-    }
-    case Kind::function:
-      if (node_->function_name == "abs") return "|" + parts()[0].text(notation) + "|";
-      return fmt::format("{}({})", node_->function_name,
-                         write.arguments(node_->parts, node_->function_name == "mean"));
-    case Kind::choice:
-      return fmt::format("({} if {} else {})", node_->parts[0].text(notation),
-                         node_->condition->text(notation), node_->parts[1].text(notation));
-  }
-  return "";
+  return FormulaWriter(*this, notation).text(*this);
+}
+
+std::vector<Formula::Definition> Formula::shorthands(const Notation& notation) const {
+  return FormulaWriter(*this, notation).definitions();
 }
 
 std::vector<Cell> Formula::cells(const Notation& notation) const {
   std::vector<Cell> cells;
-  collect(notation, cells);
+  each_shown(notation, [&cells](const Formula& each) {
+    if (each.kind() != Kind::cell) return;
+    const bool is_there = std::ranges::any_of(cells, [&](const Cell& other) {
+      return other.kind == each.cell().kind && other.name == each.cell().name &&
+             other.at == each.cell().at;
+    });
+    if (!is_there) cells.push_back(each.cell());
+  });
   return cells;
 }
 
-void Formula::collect(const Notation& notation, std::vector<Cell>& cells) const {
-  if (kind() == Kind::cell) {
-    const bool is_there = std::ranges::any_of(cells, [&](const Cell& other) {
-      return other.kind == cell().kind && other.name == cell().name && other.at == cell().at;
-    });
-    if (!is_there) cells.push_back(cell());
-  }
+/// Calls `visit` for every part that a text shows, from the whole to its parts.
+template <class Visit>
+void Formula::each_shown(const Notation& notation, const Visit& visit) const {
+  visit(*this);
   if (node_->condition) {
-    node_->condition->left->collect(notation, cells);
-    node_->condition->right->collect(notation, cells);
+    node_->condition->left->each_shown(notation, visit);
+    node_->condition->right->each_shown(notation, visit);
   }
   const bool can_be_shortened = kind() == Kind::sum || kind() == Kind::function;
   const Hidden hidden = can_be_shortened ? hidden_of(parts().size(), notation)
                                          : Hidden{parts().size(), parts().size()};
   for (std::size_t at = 0; at < parts().size(); ++at) {
-    if (at < hidden.from || at >= hidden.to) parts()[at].collect(notation, cells);
+    if (at < hidden.from || at >= hidden.to) parts()[at].each_shown(notation, visit);
   }
 }
 

@@ -103,8 +103,8 @@ Line WorksheetRecord::line(std::string_view name) {
   std::vector<Line> found;
   std::vector<std::string> names;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    if (!entries_[position].name.empty()) names.push_back(entries_[position].name);
-    if (entries_[position].name == name) found.push_back(line(position));
+    if (!(*this)[position].name.empty()) names.push_back((*this)[position].name);
+    if ((*this)[position].name == name) found.push_back(line(position));
   }
   if (found.size() == 1) return found.front();
   if (found.empty()) {
@@ -149,8 +149,8 @@ void WorksheetRecord::refuse_dead() {
 }
 
 void WorksheetRecord::grow() {
-  room_ = std::max<std::uint32_t>(16, 2 * room_);
-  entries_.resize(room_);
+  chunks_.push_back(std::make_unique<Entry[]>(chunk_size));
+  room_ += chunk_size;
 }
 
 Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor value) {
@@ -173,7 +173,7 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
   bool depends = false;
   for (std::size_t input = 0; input < inputs.size(); ++input) {
     if (&of(inputs[input]) != this) refuse_other_worksheet(operation, inputs[0], inputs[input]);
-    const Entry& entry = entries_[inputs[input].position_];
+    const Entry& entry = (*this)[inputs[input].position_];
     positions[input] = inputs[input].position_;
     values[input] = &entry.value;
     depends |= entry.depends_on_weights && operation.passes_back(input);
@@ -193,7 +193,7 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
 
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   check_name(name);
-  entries_[position].name = name;
+  writable(position).name = name;
 }
 
 void WorksheetRecord::open_section(std::string_view name) {
@@ -204,8 +204,8 @@ void WorksheetRecord::open_section(std::string_view name) {
 void WorksheetRecord::wipe() {
   ++generation_;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    entries_[position].value.reset();
-    entries_[position].name.clear();
+    writable(position).value.reset();
+    writable(position).name.clear();
   }
   used_ = 0;
   weights_ = 0;
@@ -216,16 +216,16 @@ void WorksheetRecord::wipe() {
 }
 
 std::string WorksheetRecord::name(std::uint32_t position) const {
-  const std::string& name = entries_[position].name;
+  const std::string& name = (*this)[position].name;
   return name.empty() ? fmt::format("#{}", position + 1) : name;
 }
 
 Symbols WorksheetRecord::symbols(std::uint32_t position) const {
-  const Entry& entry = entries_[position];
+  const Entry& entry = (*this)[position];
   Symbols symbols{.result = name(position), .result_shape = entry.value.shape()};
   for (const std::uint32_t input : inputs(entry)) {
     symbols.inputs.push_back(name(input));
-    symbols.shapes.push_back(entries_[input].value.shape());
+    symbols.shapes.push_back((*this)[input].value.shape());
   }
   return symbols;
 }

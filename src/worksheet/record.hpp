@@ -47,9 +47,7 @@ class WorksheetRecord {
     return line.position_;
   }
 
-  [[nodiscard]] static const Entry& entry(const Line& line) {
-    return of(line).entries_[line.position_];
-  }
+  [[nodiscard]] static const Entry& entry(const Line& line) { return of(line)[line.position_]; }
 
   [[nodiscard]] Line line(std::uint32_t position) { return {this, position, generation_}; }
 
@@ -68,8 +66,10 @@ class WorksheetRecord {
 
   [[nodiscard]] std::uint32_t size() const { return used_; }
   [[nodiscard]] std::uint32_t weight_count() const { return weights_; }
-  [[nodiscard]] const Entry& operator[](std::uint32_t position) const { return entries_[position]; }
-  [[nodiscard]] Tensor& arrived(std::uint32_t position) { return entries_[position].arrived; }
+  [[nodiscard]] const Entry& operator[](std::uint32_t position) const {
+    return chunks_[position / chunk_size][position % chunk_size];
+  }
+  [[nodiscard]] Tensor& arrived(std::uint32_t position) { return writable(position).arrived; }
   [[nodiscard]] static std::span<const std::uint32_t> inputs(const Entry& entry) {
     return std::span(entry.inputs).first(entry.input_count);
   }
@@ -93,18 +93,25 @@ class WorksheetRecord {
   }
 
  private:
+  static constexpr std::uint32_t chunk_size = 64;
+
+  [[nodiscard]] Entry& writable(std::uint32_t position) {
+    return chunks_[position / chunk_size][position % chunk_size];
+  }
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   Entry& append() {
     if (used_ == room_) grow();
-    Entry& entry = entries_[used_++];
+    Entry& entry = writable(used_++);
     entry.section = section_;
     return entry;
   }
   void grow();
 
-  std::vector<Entry> entries_;  ///< only the first `used_` are lines; the others wait
-  std::uint32_t room_ = 0;      ///< how many entries there are
+  /// Only the first `used_` entries are lines; the others wait. They never move, so that the value
+  /// of a line stays where it is while more lines are written.
+  std::vector<std::unique_ptr<Entry[]>> chunks_;
+  std::uint32_t room_ = 0;  ///< how many entries there are
   std::vector<std::string> sections_{""};
   std::uint32_t section_ = 0;
   std::vector<std::unique_ptr<std::byte[]>> operation_blocks_;

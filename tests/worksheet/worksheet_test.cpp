@@ -134,6 +134,19 @@ TEST(worksheet, grows_to_many_lines) {
   EXPECT_EQ(reverse_sweep(line)["w"].number(), 1001.0);
 }
 
+TEST(worksheet, leaves_values_where_they_are_while_more_lines_are_written) {
+  Worksheet sheet;
+  const Line first = sheet.weight("first", tensor({{1, 2}}));
+  const Tensor& value = first.value();
+  const Shape& shape = first.shape();
+  Line last = first;
+  for (int i = 0; i < 1000; ++i)
+    last = 0.5 * last;
+  EXPECT_EQ(&first.value(), &value);
+  EXPECT_EQ(value.numbers(), (std::vector<double>{1, 2}));
+  EXPECT_EQ(to_string(shape), "[feature 1 × unit 2]");
+}
+
 /// A training step written down in a worksheet: the cost and the gradients.
 std::vector<Tensor> step_in(Worksheet& sheet) {
   Random random(4);

@@ -51,7 +51,6 @@ struct Condition {
   std::shared_ptr<const Formula> right;
 
   [[nodiscard]] bool holds(Precision precision = Precision::double_) const;
-  [[nodiscard]] std::string text(const Notation& notation) const;
 };
 
 /// How one number is made from other numbers: a tree that can be evaluated and printed.
@@ -76,7 +75,8 @@ class Formula {
     negation,
     power,     ///< of two parts; `x²` is one
     function,  ///< a named function of its parts
-    choice     ///< the first part when a condition holds, else the second
+    choice,    ///< the first part when a condition holds, else the second
+    shorthand  ///< its only part, written by a name of its own
   };
 
   /// What a named function does with its arguments.
@@ -100,6 +100,10 @@ class Formula {
   /// One of two formulas, as the condition says.
   [[nodiscard]] static Formula choice(Condition condition, Formula when, Formula otherwise);
 
+  /// A formula that is written as a short name, such as `m`, and told once by itself: see
+  /// `shorthands`. Where a text has several with one name they are numbered.
+  [[nodiscard]] static Formula shorthand(std::string name, Formula formula);
+
   friend Formula operator+(const Formula& a, const Formula& b);
   friend Formula operator-(const Formula& a, const Formula& b);
   friend Formula operator*(const Formula& a, const Formula& b);
@@ -122,7 +126,15 @@ class Formula {
   /// The formula in one line of text.
   [[nodiscard]] std::string text(const Notation& notation = {}) const;
 
-  /// The numbers that `text` shows, in that order and each once.
+  /// What the short names in `text` stand for, in the order in which they appear.
+  struct Definition {
+    std::string name;  ///< `m`, or `m₁`, `m₂` … where there are several
+    std::string text;  ///< what it stands for, in the same notation
+    double number;     ///< and gives
+  };
+  [[nodiscard]] std::vector<Definition> shorthands(const Notation& notation = {}) const;
+
+  /// The numbers that `text` and `shorthands` show, in that order and each once.
   [[nodiscard]] std::vector<Cell> cells(const Notation& notation = {}) const;
 
  private:
@@ -130,7 +142,10 @@ class Formula {
   explicit Formula(std::shared_ptr<const Node> node);
   static Formula make(Kind kind, std::vector<Formula> parts);
   [[nodiscard]] double evaluate_here(Precision precision) const;
-  void collect(const Notation& notation, std::vector<Cell>& cells) const;
+  template <class Visit>
+  void each_shown(const Notation& notation, const Visit& visit) const;
+
+  friend class FormulaWriter;
 
   std::shared_ptr<const Node> node_;
 };

@@ -164,16 +164,16 @@ class Variance final : public AlongAxes {
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
     const Shape& x = step.inputs.shape(0);
-    const double half_count = count(x) / 2.0;
+    const double of_all = count(x);
     return kernels::stretch(x, deviations(step.inputs[0]), kept(step.arrived, x),
-                            [half_count](const auto& deviation, const auto& arrived) {
-                              return deviation / number_for(deviation, half_count) * arrived;
+                            [of_all](const auto& deviation, const auto& arrived) {
+                              return 2 * deviation / number_for(deviation, of_all) * arrived;
                             });
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
     const std::vector<Formula> numbers = gathered(cells, at);
-    const Formula centre = Formula::mean(numbers);
+    const Formula centre = mean_of(numbers);
     std::vector<Formula> squares;
     for (const Formula& number : numbers)
       squares.push_back(square(number - centre));
@@ -183,17 +183,22 @@ class Variance final : public AlongAxes {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     const Index to = narrowed(cells.shape(0), at);
-    const Formula centre = Formula::mean(gathered(cells, to));
-    return (cells.input(0, at) - centre) / (count(cells.shape(0)) / 2.0) * cells.arrived(to);
+    const Formula centre = mean_of(gathered(cells, to));
+    return 2 * (cells.input(0, at) - centre) / count(cells.shape(0)) * cells.arrived(to);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
     const std::string& x = symbols.inputs[0];
-    return fmt::format("({} − mean({}))/{} × ∂{}", x, x, count(symbols.shapes[0]) / 2.0,
+    return fmt::format("2 × ({} − mean({}))/{} × ∂{}", x, x, count(symbols.shapes[0]),
                        symbols.result);
   }
 
  private:
+  /// The mean of several numbers, by the name `m`.
+  static Formula mean_of(const std::vector<Formula>& numbers) {
+    return Formula::shorthand("m", Formula::mean(numbers));
+  }
+
   /// How far each number is from the mean it belongs to.
   [[nodiscard]] Tensor deviations(const Tensor& x) const {
     const Tensor means =

@@ -208,10 +208,12 @@ class MeanLoss final : public Operation {
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
                                             std::size_t input) const override {
     const auto slope = input == 0 ? Rule::slope_symbols_first : Rule::slope_symbols_second;
+    const double numbers = width(symbols.shapes[0]);
     const std::string share =
-        counted_ ? fmt::format("{0}/(sum({0}) × {1})", symbols.inputs[counted_input],
-                               width(symbols.shapes[0]))
-                 : "";
+        !counted_ ? ""
+        : numbers == 1.0
+            ? fmt::format("{0}/sum({0})", symbols.inputs[counted_input])
+            : fmt::format("{0}/(sum({0}) × {1})", symbols.inputs[counted_input], numbers);
     return fmt::format("∂{}{} × {}", symbols.result,
                        counted_ ? " × " + share : fmt::format("/{}", symbols.shapes[0].count()),
                        fmt::format(fmt::runtime(slope), symbols.inputs[0], symbols.inputs[1]));

@@ -250,7 +250,7 @@ class Slice final : public Rearrangement {
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::int64_t last = range_.from + (count() - 1) * range_.step;
     return fmt::format(
-        "{} at {} {}{}", symbols.inputs[0], describe_axes(1U << axis_, symbols.shapes[0]),
+        "slice({}; {}: {}{})", symbols.inputs[0], describe_axes(1U << axis_, symbols.shapes[0]),
         last == range_.from ? fmt::format("{}", last) : fmt::format("{} to {}", range_.from, last),
         range_.step == 1 ? "" : fmt::format(" by {}", range_.step));
   }
@@ -333,7 +333,7 @@ class Pad final : public Rearrangement {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("pad({}; {} {} before, {} after, with {})", symbols.inputs[0],
+    return fmt::format("pad({}; {}: {} before, {} after, with {})", symbols.inputs[0],
                        describe_axes(1U << axis_, symbols.shapes[0]), padding_.before,
                        padding_.after, format_number(padding_.number));
   }
@@ -362,7 +362,7 @@ class Repeat final : public Rearrangement {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("repeat({}; {} {} times)", symbols.inputs[0],
+    return fmt::format("repeat({}; {}: {} times)", symbols.inputs[0],
                        describe_axes(1U << axis_, symbols.shapes[0]), times_);
   }
 

@@ -9,6 +9,11 @@
 namespace lattice {
 namespace {
 
+/// The largest of several numbers, by the name `m`.
+Formula largest_of(const std::vector<Formula>& numbers) {
+  return numbers.size() == 1 ? numbers.front() : Formula::shorthand("m", Formula::largest(numbers));
+}
+
 Formula sum_of_powers(const std::vector<Formula>& numbers, const Formula& largest) {
   std::vector<Formula> powers;
   for (const Formula& number : numbers)
@@ -77,12 +82,12 @@ void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std:
 }
 
 Formula log_sum_exp_of(const std::vector<Formula>& numbers) {
-  const Formula largest = Formula::largest(numbers);
+  const Formula largest = largest_of(numbers);
   return largest + log(sum_of_powers(numbers, largest));
 }
 
 Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers) {
-  const Formula largest = Formula::largest(numbers);
+  const Formula largest = largest_of(numbers);
   return exp(number - largest) / sum_of_powers(numbers, largest);
 }
 

@@ -59,7 +59,7 @@ class OwnOperation final : public Operation {
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    return "∂" + symbols.result + " × slope of " + std::string(name()) + " at " + symbols.inputs[0];
+    return "∂" + symbols.result + " × " + slope_name() + "(" + symbols.inputs[0] + ")";
   }
 
  private:
@@ -73,6 +73,8 @@ class OwnOperation final : public Operation {
       return slope_(x);
     }
   }
+
+  [[nodiscard]] std::string slope_name() const { return std::string(name()) + "′"; }
 
   /// A generic function is written out; one of `double` appears by its name.
   [[nodiscard]] Formula value_of(const Formula& x) const {
@@ -89,11 +91,11 @@ class OwnOperation final : public Operation {
                   (!slope_takes_result && std::invocable<const Slope&, Formula>)) {
       return slope_at(x, y);
     } else {
-      return Formula::function("slope of " + std::string(name()),
-                               [*this](std::span<const double> arguments) {
-                                 return static_cast<double>(slope_at(arguments[0], arguments[1]));
-                               },
-                               {x, y});
+      const auto slope = [*this](std::span<const double> arguments) {
+        return static_cast<double>(slope_at(arguments.front(), arguments.back()));
+      };
+      return slope_takes_result ? Formula::function(slope_name(), slope, {x, y})
+                                : Formula::function(slope_name(), slope, {x});
     }
   }
 
