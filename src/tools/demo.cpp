@@ -31,8 +31,8 @@ const std::vector<Stop>& tour() {
       {"Is that gradient right? Move each weight a little both ways, work the four readings again, "
        "and see how the cost really changes:",
        {"check", "kiln", "--batch", "4", "--rate", "0.02"}},
-      {"The numbers in an explanation can be explained in turn, as deep as one likes. From the cost "
-       "two steps down:",
+      {"The numbers in an explanation can be explained in turn, as deep as one likes. From the "
+       "cost two steps down:",
        {"why", "cost", "kiln", "--depth", "2", "--batch", "4", "--rate", "0.02"}},
       {"And the slope after the update:",
        {"why", "W[0,0]", "kiln", "--update", "--batch", "4", "--rate", "0.02"}},

@@ -130,14 +130,27 @@ class FormulaWriter {
   };
 
   void learn(const Formula& formula) {
-    const std::string meaning = FormulaWriter(formula.parts()[0], {}).text(formula.parts()[0]);
+    if (find(formula) != nullptr) return;
     int number = 1;
     for (const Known& each : known_) {
-      if (each.formula.function_name() != formula.function_name()) continue;
-      if (each.meaning == meaning) return;
-      ++number;
+      if (each.formula.function_name() == formula.function_name()) ++number;
     }
-    known_.push_back({formula, meaning, number});
+    known_.push_back({formula, meaning_of(formula), number});
+  }
+
+  static std::string meaning_of(const Formula& shorthand) { return shorthand.parts()[0].text(); }
+
+  /// What was learnt of a short name: the same formula, or one that means the same.
+  [[nodiscard]] const Known* find(const Formula& formula) const {
+    for (const Known& each : known_) {
+      if (each.formula.node_ == formula.node_) return &each;
+    }
+    const std::string meaning = known_.empty() ? "" : meaning_of(formula);
+    for (const Known& each : known_) {
+      if (each.formula.function_name() == formula.function_name() && each.meaning == meaning)
+        return &each;
+    }
+    return nullptr;
   }
 
   [[nodiscard]] std::string numbered(const Known& known) const {
@@ -155,11 +168,8 @@ class FormulaWriter {
   }
 
   [[nodiscard]] std::string name_of(const Formula& formula) const {
-    const std::string meaning = FormulaWriter(formula.parts()[0], {}).text(formula.parts()[0]);
-    const auto found = std::ranges::find_if(known_, [&](const Known& each) {
-      return each.formula.function_name() == formula.function_name() && each.meaning == meaning;
-    });
-    return found == known_.end() ? formula.function_name() : numbered(*found);
+    const Known* const known = find(formula);
+    return known == nullptr ? formula.function_name() : numbered(*known);
   }
 
   /// `formula` as it stands inside something that binds with `around`.

@@ -462,6 +462,7 @@ TEST(operations, refuse_what_they_cannot_rearrange) {
   EXPECT_THROW(static_cast<void>(repeat(x, 0, 0)), ShapeError);
   EXPECT_THROW(static_cast<void>(repeat(x, 0, 2'000'000'000)), ShapeError);
   EXPECT_THROW(static_cast<void>(pick(x, zeros({3}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(one_hot(zeros({3}), 0)), ShapeError);
   EXPECT_THROW(static_cast<void>(matmul(zeros({2, 4, 3}), zeros({3, 3, 4}))), ShapeError);
 }
 
@@ -526,6 +527,9 @@ struct Worked {
 /// Everything that comes in several forms.
 const std::vector<std::function<Line(Worksheet&, const Line&, Form)>> in_forms = {
     [](Worksheet&, const Line& w, Form form) { return sigmoid(w, form); },
+    [](Worksheet& sheet, const Line& w, Form form) {
+      return square(dense(sheet.given("x", ones({2, 3})), w, sheet.given("b", ones({4})), form));
+    },
     [](Worksheet&, const Line& w, Form form) { return square(softmax(w, 1, form)); },
     [](Worksheet&, const Line& w, Form form) { return square(softmax(w, 0, form)); },
     [](Worksheet&, const Line& w, Form form) { return square(log_softmax(w, 1, form)); },

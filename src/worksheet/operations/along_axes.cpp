@@ -7,7 +7,7 @@
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/symbols.hpp"
+#include "worksheet/operations/shared.hpp"
 
 namespace lattice {
 namespace {

@@ -5,7 +5,7 @@
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/operations/elementwise.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/symbols.hpp"
+#include "worksheet/operations/shared.hpp"
 
 /// What `Unary` and `Binary` do with a rule. Included once for each rule, by the file
 /// that makes the operation: `template class Unary<Sigmoid>;`

@@ -11,7 +11,7 @@
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/scalar.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/symbols.hpp"
+#include "worksheet/operations/shared.hpp"
 
 namespace lattice {
 namespace {

@@ -9,7 +9,7 @@
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/scalar.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/symbols.hpp"
+#include "worksheet/operations/shared.hpp"
 
 namespace lattice {
 namespace {
@@ -667,6 +667,11 @@ X gather_rows(const X& x, const X& rows) {
 
 template <Operand X>
 X one_hot(const X& classes, std::int64_t count) {
+  if (count < 1) {
+    throw ShapeError({.what = fmt::format("one_hot: {} classes", count),
+                      .expected = "1 class or more",
+                      .found = fmt::format("{}", count)});
+  }
   return apply(OneHot(count), classes);
 }
 

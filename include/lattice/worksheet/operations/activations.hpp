@@ -60,8 +60,9 @@ template <Operand X>
   return apply(Unary<Tanh>{}, x);
 }
 
-/// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0. Its gradient needs the result alone; in
-/// `Form::careless`, primitive lines, it is 0·∞ where e^−x overflows.
+/// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0. Its gradient needs the result alone;
+/// written out it is ½·(1 + tanh(x/2)). `Form::careless` is the formula in primitive lines, whose
+/// gradient is 0·∞ where e^−x overflows.
 template <Operand X>
 [[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
   if (form == Form::careless) return 1 / (1 + exp(-x));

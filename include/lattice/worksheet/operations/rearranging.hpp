@@ -82,7 +82,8 @@ template <Operand X>
 
 /// A row of `count` numbers for each class number: 1 at the place of the class, 0 elsewhere.
 /// `argmax` leads back. No gradient is passed on.
-/// @throws IndexError that names the class number outside 0 to `count` − 1.
+/// @throws IndexError that names the class number outside 0 to `count` − 1, ShapeError for a count
+///         below 1.
 template <Operand X>
 [[nodiscard]] X one_hot(const X& classes, std::int64_t count);
 

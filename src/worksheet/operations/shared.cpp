@@ -1,4 +1,4 @@
-#include "worksheet/operations/symbols.hpp"
+#include "worksheet/operations/shared.hpp"
 
 #include <fmt/format.h>
 
