@@ -261,7 +261,8 @@ Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape) {
     T* const to = result.writable<T>();
     std::fill_n(to, result.count(), -std::numeric_limits<T>::infinity());
     each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t) {
-      if (!(number <= to[place])) to[place] = number;
+      const bool is_nan_already = to[place] != to[place];
+      if (!(number <= to[place]) && !is_nan_already) to[place] = number;
     });
   });
   return result;
@@ -559,7 +560,7 @@ void add_back(const Tensor& result, Tensor& from, const Block& block) {
 Tensor pick(const Tensor& x, const Tensor& columns, const Shape& shape) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
-    const std::int64_t width = x.count() / result.count();
+    const std::int64_t width = x.shape()[x.shape().rank() - 1];
     for (std::int64_t row = 0; row < result.count(); ++row) {
       const auto column = static_cast<std::int64_t>(columns.data<T>()[row]);
       result.writable<T>()[row] = x.data<T>()[row * width + column];
@@ -570,7 +571,7 @@ Tensor pick(const Tensor& x, const Tensor& columns, const Shape& shape) {
 
 void put_picked(const Tensor& x, const Tensor& columns, Tensor& to) {
   visit(x.precision(), [&]<class T>(T) {
-    const std::int64_t width = to.count() / x.count();
+    const std::int64_t width = to.shape()[to.shape().rank() - 1];
     for (std::int64_t row = 0; row < x.count(); ++row) {
       const auto column = static_cast<std::int64_t>(columns.data<T>()[row]);
       to.writable<T>()[row * width + column] = x.data<T>()[row];

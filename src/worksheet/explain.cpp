@@ -153,10 +153,10 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   std::string text = subject + row(in_names);
   for (const Formula::Definition& short_for : formula.shorthands(notation)) {
     const std::string with = fmt::format("   with {} = ", short_for.name);
-    text += "\n" + indent + with +
-            wrap_formula(fmt::format("{} = {}", short_for.text,
-                                     format_number(short_for.number, notation.digits)),
-                         indent.size() + columns(with), width);
+    const std::string meaning =
+        fmt::format("{} = {}", short_for.text, format_number(short_for.number, notation.digits));
+    text += fmt::format("\n{}{}{}", indent, with,
+                        wrap_formula(meaning, indent.size() + columns(with), width));
   }
   if (in_numbers != in_names && in_numbers != result) text += "\n" + indent + row(in_numbers);
   if (in_names != result) text += "\n" + indent + row(result);

@@ -23,6 +23,8 @@ struct Formula::Node {
   Function function = nullptr;
   std::string function_name = {};
   std::optional<Condition> condition = std::nullopt;
+  double in_double = 0.0;  ///< what a shorthand gives: many parts may share it, and ask
+  double in_single = 0.0;
 };
 
 namespace {
@@ -278,7 +280,7 @@ Formula Formula::largest(std::vector<Formula> formulas) {
       "max",
       [](std::span<const double> numbers) {
         return std::accumulate(numbers.begin(), numbers.end(), numbers[0],
-                               [](double a, double b) { return larger(a, b); });
+                               [](double a, double b) { return std::isnan(b) ? b : larger(a, b); });
       },
       std::move(formulas));
 }
@@ -306,8 +308,13 @@ Formula Formula::choice(Condition condition, Formula when, Formula otherwise) {
 }
 
 Formula Formula::shorthand(std::string name, Formula formula) {
-  return Formula(std::make_shared<const Node>(Node{
-      .kind = Kind::shorthand, .parts = {std::move(formula)}, .function_name = std::move(name)}));
+  const double in_double = formula.evaluate(Precision::double_);
+  const double in_single = formula.evaluate(Precision::single);
+  return Formula(std::make_shared<const Node>(Node{.kind = Kind::shorthand,
+                                                   .parts = {std::move(formula)},
+                                                   .function_name = std::move(name),
+                                                   .in_double = in_double,
+                                                   .in_single = in_single}));
 }
 
 bool Condition::holds(Precision precision) const {
@@ -467,7 +474,7 @@ double Formula::evaluate_here(Precision precision) const {
     case Kind::choice:
       return part(node_->condition->holds(precision) ? 0 : 1);
     case Kind::shorthand:
-      return part(0);
+      return precision == Precision::double_ ? node_->in_double : node_->in_single;
   }
   return 0.0;
 }
@@ -479,6 +486,7 @@ std::optional<Formula> Formula::first_not_finite(Precision precision) const {
     }
     return std::nullopt;
   };
+  if (kind() == Kind::shorthand && std::isfinite(evaluate(precision))) return std::nullopt;
   if (kind() == Kind::choice) {
     const std::span<const Formula> taken =
         parts().subspan(node_->condition->holds(precision) ? 0 : 1, 1);

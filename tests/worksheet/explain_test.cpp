@@ -191,6 +191,33 @@ TEST(formula, shows_branches_and_functions_of_several_numbers) {
   EXPECT_EQ(Formula::largest(many).cells().size(), 1U);
 }
 
+TEST(formula, that_shares_a_part_ten_thousand_times_is_worked_at_once) {
+  Worksheet sheet;
+  Random random(1);
+  const Line w = sheet.weight("w", normal({20'000}, 0, 1, random));
+  const Line v = named("v", variance(w));
+  const Explanation why = explain(v, {});
+  EXPECT_NEAR(why.formula.evaluate(), v.value().number(), 1e-12);
+  EXPECT_EQ(why.formula.shorthands().size(), 1U);
+  EXPECT_EQ(why.formula.shorthands()[0].name, "m");
+}
+
+TEST(formula, numbers_short_names_that_stand_for_different_things) {
+  const Formula a(Cell{.name = "a", .number = 1});
+  const Formula b(Cell{.name = "b", .number = 5});
+  const auto most = [](const Formula& x, const Formula& y) {
+    return Formula::shorthand("m", Formula::largest({x, y}));
+  };
+  const Formula both = most(a, b) * a + most(a, 2.0) / most(a, b);
+  EXPECT_EQ(both.text(), "m₁·a + m₂/m₁");
+  EXPECT_EQ(both.text({.filled_in = true}), "5·1 + 2/5");
+  ASSERT_EQ(both.shorthands().size(), 2U);
+  EXPECT_EQ(both.shorthands()[1].name, "m₂");
+  EXPECT_EQ(both.shorthands()[1].text, "max(a, 2)");
+  EXPECT_EQ(both.shorthands()[1].number, 2);
+  EXPECT_EQ(both.cells().size(), 2U);
+}
+
 TEST(formula, is_evaluated_in_the_precision_that_is_asked_for) {
   const Formula large(1e30);
   EXPECT_DOUBLE_EQ((large * large).evaluate(), 1e60);

@@ -353,6 +353,7 @@ TEST(operations, mean_what_their_names_say) {
   EXPECT_EQ(equal(x, 3).numbers(), (std::vector<double>{0, 0, 1}));
   EXPECT_EQ(variance(x).number(), 38.0 / 9.0);
   EXPECT_EQ(max(x).number(), 3);
+  EXPECT_TRUE(std::isnan(max(tensor({1, NAN, 3})).number()));
   EXPECT_EQ(argmax(tensor({{1, 5, 5}, {7, 0, 2}})).numbers(), (std::vector<double>{1, 0}));
   EXPECT_EQ(argmax(tensor({{1, 5}, {7, 0}}), 0).numbers(), (std::vector<double>{1, 0}));
   EXPECT_EQ(sum(softmax(x)).number(), 1.0);
