@@ -175,6 +175,7 @@ class Variance final : public AlongAxes {
     const std::vector<Formula> numbers = gathered(cells, at);
     const Formula centre = mean_of(numbers);
     std::vector<Formula> squares;
+    squares.reserve(numbers.size());
     for (const Formula& number : numbers)
       squares.push_back(square(number - centre));
     return Formula::sum(std::move(squares)) / count(cells.shape(0));
@@ -292,8 +293,18 @@ class AcrossAxis : public Operation {
 
   [[nodiscard]] AxisSet axis() const { return axis_; }
 
-  [[nodiscard]] std::vector<Index> places(const Cells& cells, const Index& at) const {
-    return places_along(axis_, cells.shape(0), at);
+  /// `make(place)` for each place along the axis.
+  template <class Make>
+  [[nodiscard]] std::vector<Formula> along(const Cells& cells, const Index& at, Make make) const {
+    std::vector<Formula> formulas;
+    for (const Index& place : places_along(axis_, cells.shape(0), at))
+      formulas.push_back(make(place));
+    return formulas;
+  }
+
+  /// The inputs along the axis.
+  [[nodiscard]] std::vector<Formula> inputs(const Cells& cells, const Index& at) const {
+    return along(cells, at, [&](const Index& place) { return cells.input(0, place); });
   }
 
  private:
@@ -327,18 +338,14 @@ class Softmax final : public AcrossAxis {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    std::vector<Formula> numbers;
-    for (const Index& place : places(cells, at))
-      numbers.push_back(cells.input(0, place));
-    return softmax_of(cells.input(0, at), numbers);
+    return softmax_of(cells.input(0, at), inputs(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    std::vector<Formula> weighed;
-    for (const Index& place : places(cells, at))
-      weighed.push_back(cells.arrived(place) * cells.result(place));
-    return (cells.arrived(at) - Formula::sum(std::move(weighed))) * cells.result(at);
+    const Formula taken = Formula::sum(along(
+        cells, at, [&](const Index& place) { return cells.arrived(place) * cells.result(place); }));
+    return (cells.arrived(at) - taken) * cells.result(at);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -370,18 +377,14 @@ class LogSoftmax final : public AcrossAxis {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    std::vector<Formula> numbers;
-    for (const Index& place : places(cells, at))
-      numbers.push_back(cells.input(0, place));
-    return cells.input(0, at) - log_sum_exp_of(numbers);
+    return cells.input(0, at) - log_sum_exp_of(inputs(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    std::vector<Formula> all;
-    for (const Index& place : places(cells, at))
-      all.push_back(cells.arrived(place));
-    return cells.arrived(at) - exp(cells.result(at)) * Formula::sum(std::move(all));
+    const Formula total =
+        Formula::sum(along(cells, at, [&](const Index& place) { return cells.arrived(place); }));
+    return cells.arrived(at) - exp(cells.result(at)) * total;
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

@@ -170,7 +170,7 @@ class MeanLoss final : public Operation {
         return number_for(z, factor) * slope(z, y);
       });
     };
-    const Tensor slopes =
+    Tensor slopes =
         input == 0 ? times([](const auto& z, const auto& y) { return Rule::slope_first(z, y); })
                    : times([](const auto& z, const auto& y) { return Rule::slope_second(z, y); });
     if (!counted_) return slopes;
@@ -222,7 +222,8 @@ class MeanLoss final : public Operation {
  private:
   /// How many numbers a row has.
   static double width(const Shape& shape) {
-    return static_cast<double>(shape.count() / (shape.rank() == 0 ? 1 : shape[0]));
+    const std::int64_t numbers = shape.count() / (shape.rank() == 0 ? 1 : shape[0]);
+    return static_cast<double>(numbers);
   }
 
   static Tensor by_row(const Tensor& x) {
@@ -424,8 +425,8 @@ X mean_counted(const X& values, const X* counted) {
   if (counted == nullptr) return mean(values);
   const Shape& shape = values.shape();
   const X total = sum(values * beside_rows(*counted, shape)) / sum(*counted);
-  const auto width = static_cast<double>(shape.count() / shape[0]);
-  return width == 1.0 ? total : total / width;
+  const std::int64_t width = shape.count() / shape[0];
+  return width == 1 ? total : total / static_cast<double>(width);
 }
 
 template <class Rule, class X>

@@ -16,6 +16,7 @@ Formula largest_of(const std::vector<Formula>& numbers) {
 
 Formula sum_of_powers(const std::vector<Formula>& numbers, const Formula& largest) {
   std::vector<Formula> powers;
+  powers.reserve(numbers.size());
   for (const Formula& number : numbers)
     powers.push_back(exp(number - largest));
   return Formula::sum(std::move(powers));
