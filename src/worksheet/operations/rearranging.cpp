@@ -505,6 +505,7 @@ class OneHot final : public WithoutGradient<> {
     const Shape& classes = inputs.shape(0);
     check_whole(inputs, 0, count_, "one_hot: a class number");
     std::vector<std::int64_t> extents;
+    extents.reserve(max_rank + 1);
     for (int axis = 0; axis < classes.rank(); ++axis)
       extents.push_back(classes[axis]);
     extents.push_back(count_);
