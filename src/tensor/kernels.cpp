@@ -1,6 +1,7 @@
 #include "tensor/kernels.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <vector>
 
@@ -261,8 +262,7 @@ Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape) {
     T* const to = result.writable<T>();
     std::fill_n(to, result.count(), -std::numeric_limits<T>::infinity());
     each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t) {
-      const bool is_nan_already = to[place] != to[place];
-      if (!(number <= to[place]) && !is_nan_already) to[place] = number;
+      if (!(number <= to[place]) && !std::isnan(to[place])) to[place] = number;
     });
   });
   return result;
