@@ -87,8 +87,12 @@ class Author {
 
   [[nodiscard]] Formula value(std::uint32_t position, const Index& at) {
     const WorksheetRecord::Entry& entry = record_[position];
-    if (entry.name.empty() && may_write_out()) return deeper([&] { return made(position, at); });
-    return cell(Cell::Kind::value, position, at, entry.value);
+    if (!entry.name.empty() || !may_write_out())
+      return cell(Cell::Kind::value, position, at, entry.value);
+    const Formula written_out = deeper([&] { return made(position, at); });
+    const bool is_list =
+        written_out.kind() == Formula::Kind::function && written_out.parts().size() > 1;
+    return is_list ? Formula::shorthand("m", written_out) : written_out;
   }
 
   [[nodiscard]] Formula gradient(std::uint32_t position, const Index& at) {

@@ -176,6 +176,8 @@ TEST(explanation, tells_short_names_once_with_what_they_stand_for) {
             "         with m = max(x[0,0], x[0,1]) = 3\n"
             "       = exp(1 − 3)/(exp(1 − 3) + exp(3 − 3))\n"
             "       = 0.1192");
+  const Line written_out = named("q", softmax(x, last_axis, Form::written_out));
+  EXPECT_EQ(explain(written_out, {0, 0}).formula.text(), explain(p, {0, 0}).formula.text());
 }
 
 }  // namespace
