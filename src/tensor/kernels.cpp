@@ -100,7 +100,7 @@ void small_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T
 /// How they are cut depends on the size alone, so the number of threads never changes the bits.
 constexpr std::int64_t tile = 512;
 
-/// Calls `work(from, count)` for equal pieces of 0 to `extent` − 1, about a tile each.
+/// The positions 0 to `extent` − 1 in pieces of like size, about a tile each.
 struct Pieces {
   explicit Pieces(std::int64_t extent_)
       : extent(extent_), count(std::max(extent / tile, std::int64_t{1})) {}

@@ -64,6 +64,10 @@ Tensor shares_of_rows(const Inputs& inputs) {
   return counted / sum(counted);
 }
 
+Tensor as_column(const Tensor& x) {
+  return x.reshaped({x.count(), 1});
+}
+
 /// What the sum over all rows is divided by: their number, or the sum of what counts.
 Formula total_counted(const Cells& cells, bool counted) {
   const std::int64_t rows = cells.shape(0).rank() == 0 ? 1 : cells.shape(0)[0];
@@ -229,7 +233,6 @@ class MeanLoss final : public Operation {
   static Tensor by_row(const Tensor& x) {
     return x.reshaped({x.shape()[0], x.count() / x.shape()[0]});
   }
-  static Tensor as_column(const Tensor& x) { return x.reshaped({x.count(), 1}); }
 
   /// What the sum of all values is divided by.
   [[nodiscard]] Formula count(const Cells& cells) const {
@@ -340,7 +343,6 @@ class CrossEntropy final : public Operation {
   }
 
  private:
-  static Tensor as_column(const Tensor& x) { return x.reshaped({x.count(), 1}); }
   static Tensor sum_rows(const Tensor& x) { return sum(x, {.axes = {1}}); }
 
   static std::vector<Formula> row_of(const Cells& cells, std::size_t input, std::int64_t row) {
