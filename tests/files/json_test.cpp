@@ -66,5 +66,29 @@ TEST(json, has_the_figures_of_a_run_and_no_clock) {
                                  R"({"epoch":1,"running_cost":4.0,"whole_cost":3.0}]})");
 }
 
+TEST(json, of_a_chain_holds_the_explanations_below) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({{1, 2}}));
+  const Line p = named("p", softmax(w));
+  const Line cost = named("cost", sum(square(p)));
+  const Json json = to_json(explain_further(explain(cost, {}), sheet, nullptr, 1));
+  EXPECT_EQ(json["subject"], "cost");
+  ASSERT_EQ(json["because"].size(), 2U);
+  EXPECT_EQ(json["because"][1]["subject"], "p[0,1]");
+  EXPECT_EQ(json["because"][1]["with"]["m"], "max(w[0,0], w[0,1])");
+  EXPECT_FALSE(json["because"][1].contains("because"));
+}
+
+TEST(json, of_a_gradient_check_has_every_weight) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({{1, 2}, {3, 4}}));
+  const Json json = to_json(check_gradients(sum(square(w))));
+  EXPECT_EQ(json["agrees"], true);
+  EXPECT_EQ(json["weights"]["w"]["checked"], 4);
+  EXPECT_EQ(json["weights"]["w"]["shape"], Json({2, 2}));
+  EXPECT_EQ(json["weights"]["w"]["worst"].size(), 2U);
+  EXPECT_EQ(json["tolerance"], 1e-6);
+}
+
 }  // namespace
 }  // namespace lattice

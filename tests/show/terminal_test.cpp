@@ -66,5 +66,23 @@ TEST(run_table, shows_some_epochs_of_many_and_always_the_last) {
   EXPECT_EQ(text.find("\n5 "), std::string::npos);
 }
 
+TEST(check_table, has_a_row_for_each_weight_and_a_verdict) {
+  GradientCheck check;
+  check.weights.push_back({.name = "W",
+                           .shape = {3, 2},
+                           .checked = 6,
+                           .worst = {2, 1},
+                           .engine = 0.5,
+                           .difference = 0.25,
+                           .error = 0.5,
+                           .agrees = false});
+  const std::string text = show_check(check, {});
+  EXPECT_THAT(text, HasSubstr("6 of 6  W[2,1]"));
+  EXPECT_THAT(text, HasSubstr("0.5           0.25        0.5  differs"));
+  EXPECT_THAT(text, HasSubstr("Some gradients do not agree"));
+  check.weights[0].agrees = true;
+  EXPECT_THAT(show_check(check, {}), HasSubstr("All gradients agree"));
+}
+
 }  // namespace
 }  // namespace lattice

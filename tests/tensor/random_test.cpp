@@ -4,6 +4,9 @@
 
 #include <algorithm>
 
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/tensor.hpp"
+
 namespace lattice {
 namespace {
 
@@ -56,6 +59,15 @@ TEST(random, shuffles_every_number_once) {
   for (std::int64_t i = 0; i < 100; ++i)
     EXPECT_EQ(order[static_cast<std::size_t>(i)], i);
   EXPECT_TRUE(random.shuffled(0).empty());
+}
+
+TEST(random_permutation, has_every_number_once) {
+  Random random(3);
+  std::vector<double> numbers = random_permutation(50, random).numbers();
+  EXPECT_FALSE(std::ranges::is_sorted(numbers));
+  std::ranges::sort(numbers);
+  EXPECT_EQ(numbers, evenly_spaced(0, 49, 50).numbers());
+  EXPECT_THROW(static_cast<void>(random_permutation(0, random)), ShapeError);
 }
 
 }  // namespace

@@ -1,0 +1,99 @@
+#include "lattice/worksheet/operations/products.hpp"
+
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+/// The product of two matrices by the definition.
+Tensor by_definition(const Tensor& a, const Tensor& b) {
+  Tensor result = zeros({a.shape()[0], b.shape()[1]}, a.precision());
+  for (std::int64_t i = 0; i < a.shape()[0]; ++i) {
+    for (std::int64_t j = 0; j < b.shape()[1]; ++j) {
+      double total = 0.0;
+      for (std::int64_t k = 0; k < a.shape()[1]; ++k)
+        total += a.at({i, k}) * b.at({k, j});
+      result.set({i, j}, total);
+    }
+  }
+  return result;
+}
+
+TEST(matmul, is_the_definition_at_every_size_and_on_every_side_of_a_tile) {
+  Random random(1);
+  for (const auto& [rows, depth, columns] : {std::array<std::int64_t, 3>{1, 1, 1},
+                                             {1, 7, 1},
+                                             {5, 1, 9},
+                                             {3, 40, 2},
+                                             {64, 64, 1},
+                                             {1, 300, 300},
+                                             {513, 3, 5},
+                                             {1030, 4, 2},
+                                             {2, 5, 1025}}) {
+    const Tensor a = normal({rows, depth}, 0, 1, random);
+    const Tensor b = normal({depth, columns}, 0, 1, random);
+    EXPECT_TRUE(agreement(matmul(a, b), by_definition(a, b), 1e-13).agrees)
+        << rows << " × " << depth << " × " << columns;
+  }
+}
+
+TEST(matmul, of_turned_factors_is_that_of_their_transposes) {
+  Random random(2);
+  for (const std::int64_t size : {3, 30}) {
+    const Tensor a = normal({size, 4}, 0, 1, random);
+    const Tensor b = normal({4, size + 2}, 0, 1, random);
+    const Tensor plain = matmul(a, b);
+    const auto close = [&](const Tensor& other) { return agreement(other, plain, 1e-14).agrees; };
+    EXPECT_TRUE(close(matmul(transpose(a), b, {.first = true})));
+    EXPECT_TRUE(close(matmul(a, transpose(b), {.second = true})));
+    EXPECT_TRUE(close(matmul(transpose(a), transpose(b), {.first = true, .second = true})));
+  }
+}
+
+TEST(matmul, of_batches_is_a_product_for_each_place) {
+  Random random(3);
+  const Tensor a = normal({2, 3, 4, 5}, 0, 1, random);
+  const Tensor b = normal({3, 5, 2}, 0, 1, random);
+  const Tensor all = matmul(a, b);
+  ASSERT_EQ(all.shape(), (Shape{2, 3, 4, 2}));
+  for (std::int64_t i = 0; i < 2; ++i) {
+    for (std::int64_t j = 0; j < 3; ++j) {
+      const auto matrix = [](const Tensor& x, int axis, std::int64_t at) {
+        return slice(x, axis, {.from = at, .end = at + 1});
+      };
+      const Tensor left = reshape(matrix(matrix(a, 0, i), 1, j), {4, 5});
+      const Tensor right = reshape(matrix(b, 0, j), {5, 2});
+      const Tensor here = reshape(matrix(matrix(all, 0, i), 1, j), {4, 2});
+      EXPECT_TRUE(agreement(here, by_definition(left, right), 1e-14).agrees);
+    }
+  }
+}
+
+TEST(sparse_matmul, is_the_product_with_the_whole_matrix) {
+  Random random(4);
+  const Tensor entries = tensor({{0, 2, 1.5}, {2, 0, -1}, {2, 3, 0.5}, {0, 2, 1}, {1, 1, 2}});
+  Tensor whole = zeros({3, 4});
+  for (std::int64_t entry = 0; entry < 5; ++entry) {
+    const Index at{static_cast<std::int64_t>(entries.at({entry, 0})),
+                   static_cast<std::int64_t>(entries.at({entry, 1}))};
+    whole.set(at, whole.at(at) + entries.at({entry, 2}));
+  }
+  const Tensor x = normal({4, 6}, 0, 1, random);
+  EXPECT_TRUE(agreement(sparse_matmul(entries, x, 3), matmul(whole, x), 1e-15).agrees);
+
+  Worksheet sheet;
+  const Line w = sheet.weight("w", x);
+  const Line y = sparse_matmul(sheet.given("A", entries), w, 3);
+  const Tensor seed = normal({3, 6}, 0, 1, random);
+  EXPECT_TRUE(
+      agreement(reverse_sweep(y, seed)["w"], matmul(whole, seed, {.first = true}), 1e-15).agrees);
+  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, x, 2)), IndexError);
+  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, zeros({3, 6}), 3)), IndexError);
+  EXPECT_THROW(static_cast<void>(sparse_matmul(x, x, 3)), ShapeError);
+  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, x, 0)), ShapeError);
+}
+
+}  // namespace
+}  // namespace lattice
