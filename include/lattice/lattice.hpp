@@ -23,6 +23,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/own.hpp"
 #include "lattice/worksheet/operations/products.hpp"

@@ -1,9 +1,5 @@
-#include <fmt/format.h>
-
-#include <cmath>
 #include <memory>
 
-#include "lattice/tensor/error.hpp"
 #include "tools/commands.hpp"
 #include "tools/settings.hpp"
 

@@ -8,6 +8,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/scalar.hpp"
 #include "tensor/kernels.hpp"

@@ -67,6 +67,15 @@ std::vector<Index> places_of_use(const Shape& shape, const Shape& stretched, con
   return places_along(kernels::stretched_axes(shape, stretched), stretched, place);
 }
 
+void check_axis(std::string_view operation, int axis, const Shape& shape) {
+  if (axis >= 0 && axis < shape.rank()) return;
+  throw ShapeError(
+      {.what = fmt::format("{}: axis {} of {} is not there", operation, axis, to_string(shape)),
+       .expected = shape.rank() == 0 ? "no axis: it is one number"
+                                     : fmt::format("0 to {}", shape.rank() - 1),
+       .found = fmt::format("{}", axis)});
+}
+
 void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std::string_view what,
                  std::int64_t first, std::int64_t step) {
   const Tensor& tensor = inputs[input];

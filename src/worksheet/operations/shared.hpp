@@ -1,6 +1,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "lattice/worksheet/operation.hpp"
@@ -26,6 +27,9 @@ inline const Notation number_by_number{.times = " × "};
 /// rank of `shape`; its positions on axes of the set do not matter.
 [[nodiscard]] std::vector<Index> places_along(kernels::AxisSet axes, const Shape& shape,
                                               const Index& at);
+
+/// Refuses an axis that a shape does not have. @throws ShapeError.
+void check_axis(std::string_view operation, int axis, const Shape& shape);
 
 /// Refuses an input with a number that is not a whole number from 0 to `end` − 1, looking at every
 /// `step`th number from `first` on. `what` is what they stand for, such as `a class number`.

@@ -1,0 +1,31 @@
+#pragma once
+
+#include <cstdint>
+
+#include "lattice/worksheet/worksheet.hpp"
+
+/// Operations that take numbers by class, column or row number, and the way from there to ones and
+/// zeros.
+namespace lattice {
+
+/// From each row of [n × k] the one number whose column `columns` [n] names: [n]. No gradient is
+/// passed on to `columns`.
+/// @throws ShapeError when the shapes are others, IndexError that names the row whose column is not
+///         there.
+template <Operand X>
+[[nodiscard]] X pick(const X& x, const X& columns);
+
+/// The rows of x (positions along axis 0) that `rows` [m] names, in that order; a row may be named
+/// several times. No gradient is passed on to `rows`.
+/// @throws ShapeError when the shapes are others, IndexError that names the row that is not there.
+template <Operand X>
+[[nodiscard]] X gather_rows(const X& x, const X& rows);
+
+/// A row of `count` numbers for each class number: 1 at the place of the class, 0 elsewhere.
+/// `argmax` leads back. No gradient is passed on.
+/// @throws IndexError that names the class number outside 0 to `count` − 1, ShapeError for a count
+///         below 1.
+template <Operand X>
+[[nodiscard]] X one_hot(const X& classes, std::int64_t count);
+
+}  // namespace lattice
