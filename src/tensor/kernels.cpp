@@ -5,152 +5,12 @@
 #include <limits>
 #include <vector>
 
-#include "tensor/parallel.hpp"
-
 namespace lattice::kernels {
 namespace {
-
-template <class T>
-using Matrix = Eigen::Matrix<T, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-
-/// The numbers of a matrix side by side, row by row.
-template <class T>
-using ConstMatrix = Eigen::Map<const Matrix<T>>;
 
 /// Some numbers side by side.
 template <class T>
 using Row = Eigen::Map<const Eigen::Array<T, Eigen::Dynamic, 1>>;
-
-/// Up to so many multiplications a plain loop is faster than Eigen, which prepares for large ones.
-constexpr std::int64_t most_small_products = 512;
-
-/// A factor of a product: a matrix as it lies in memory, and whether it is taken turned.
-template <class T>
-struct Factor {
-  Factor(const Tensor& tensor, Turned turned_)
-      : numbers(tensor.data<T>()),
-        rows(tensor.shape()[tensor.shape().rank() - 2]),
-        columns(tensor.shape()[tensor.shape().rank() - 1]),
-        turned(turned_ == Turned::yes),
-        row_step(turned ? 1 : columns),
-        column_step(turned ? columns : 1) {}
-
-  [[nodiscard]] ConstMatrix<T> matrix() const { return {numbers, rows, columns}; }
-
-  const T* numbers;
-  std::int64_t rows;
-  std::int64_t columns;
-  bool turned;
-  std::int64_t row_step;
-  std::int64_t column_step;
-};
-
-/// A matrix times a single column, whose numbers lie side by side. `fixed` is the depth where it is
-/// known in advance, so that short sums are written out without a loop; else 0.
-template <std::int64_t fixed, class T>
-void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* __restrict to,
-                  std::int64_t rows) {
-  const std::int64_t count = fixed == 0 ? depth : fixed;
-  const T* left = a.numbers;
-  for (std::int64_t row = 0; row < rows; ++row, left += a.row_step) {
-    T total{0};
-    for (std::int64_t k = 0; k < count; ++k)
-      total += left[k * a.column_step] * column[k];
-    to[row] = total;
-  }
-}
-
-template <class T>
-void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* to,
-                  std::int64_t rows) {
-  switch (depth) {
-    case 1:
-      return times_column<1>(a, column, depth, to, rows);
-    case 2:
-      return times_column<2>(a, column, depth, to, rows);
-    case 3:
-      return times_column<3>(a, column, depth, to, rows);
-    case 4:
-      return times_column<4>(a, column, depth, to, rows);
-    default:
-      return times_column<0>(a, column, depth, to, rows);
-  }
-}
-
-/// The product by the textbook, adding up over `depth` in order.
-template <class T>
-void small_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T* __restrict to,
-                   std::int64_t rows, std::int64_t columns) {
-  if (columns == 1) return times_column(a, b.numbers, depth, to, rows);
-  std::fill_n(to, rows * columns, T{0});
-  for (std::int64_t k = 0; k < depth; ++k) {
-    const T* left = a.numbers + k * a.column_step;
-    const T* const right = b.numbers + k * b.row_step;
-    T* row_to = to;
-    for (std::int64_t row = 0; row < rows; ++row, left += a.row_step, row_to += columns) {
-      const T factor = *left;
-      for (std::int64_t column = 0; column < columns; ++column) {
-        row_to[column] += factor * right[column * b.column_step];
-      }
-    }
-  }
-}
-
-/// Large products are cut into tiles of about so many rows and columns, each worked by one thread.
-/// How they are cut depends on the size alone, so the number of threads never changes the bits.
-constexpr std::int64_t tile = 512;
-
-/// The positions 0 to `extent` − 1 in pieces of like size, about a tile each.
-struct Pieces {
-  explicit Pieces(std::int64_t extent_)
-      : extent(extent_), count(std::max(extent / tile, std::int64_t{1})) {}
-
-  [[nodiscard]] std::int64_t start(std::int64_t piece) const { return extent * piece / count; }
-  [[nodiscard]] std::int64_t length(std::int64_t piece) const {
-    return start(piece + 1) - start(piece);
-  }
-
-  std::int64_t extent;
-  std::int64_t count;
-};
-
-/// The product with Eigen, tile by tile.
-template <class T>
-void large_product(const Factor<T>& a, const Factor<T>& b, T* numbers, std::int64_t rows,
-                   std::int64_t columns) {
-  Eigen::Map<Matrix<T>> to(numbers, rows, columns);
-  const auto multiply = [&](const auto& left, const auto& right) {
-    const Pieces down(rows);
-    const Pieces across(columns);
-    in_parallel(down.count * across.count, [&](std::int64_t number) {
-      const std::int64_t i = number / across.count;
-      const std::int64_t j = number % across.count;
-      to.block(down.start(i), across.start(j), down.length(i), across.length(j)).noalias() =
-          left.middleRows(down.start(i), down.length(i)) *
-          right.middleCols(across.start(j), across.length(j));
-    });
-  };
-  const auto left = a.matrix();
-  const auto right = b.matrix();
-  if (a.turned && b.turned) {
-    multiply(left.transpose(), right.transpose());
-  } else if (a.turned) {
-    multiply(left.transpose(), right);
-  } else if (b.turned) {
-    multiply(left, right.transpose());
-  } else {
-    multiply(left, right);
-  }
-}
-
-/// The axes of a batch of matrices: all but the last two.
-Shape batch_of(const Shape& shape) {
-  std::array<std::int64_t, max_rank> extents{};
-  const int rank = shape.rank() - 2;
-  for (int axis = 0; axis < rank; ++axis)
-    extents[static_cast<size_t>(axis)] = shape[axis];
-  return Shape(std::span<const std::int64_t>(extents.data(), static_cast<size_t>(rank)));
-}
 
 }  // namespace
 
@@ -343,59 +203,6 @@ AxisSet stretched_axes(const Shape& shape, const Shape& stretched) {
 Tensor sum_stretched(const Tensor& x, const Shape& shape) {
   if (x.shape() == shape) return x;
   return sum(x, stretched_axes(shape, x.shape()), shape);
-}
-
-Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
-               const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, a.precision());
-  visit(a.precision(), [&]<class T>(T) {
-    const Factor<T> left(a, a_turned);
-    const Factor<T> right(b, b_turned);
-    const std::int64_t rows = shape[shape.rank() - 2];
-    const std::int64_t columns = shape[shape.rank() - 1];
-    const std::int64_t depth = left.turned ? left.rows : left.columns;
-    const auto multiply = [&](const Factor<T>& first, const Factor<T>& second, T* to) {
-      if (rows * columns * depth <= most_small_products) {
-        small_product(first, second, depth, to, rows, columns);
-      } else {
-        large_product(first, second, to, rows, columns);
-      }
-    };
-    T* const to = result.writable<T>();
-    if (shape.rank() == 2) return multiply(left, right, to);
-
-    const Walk steps = walk(batch_of(shape), batch_of(a.shape()), batch_of(b.shape()));
-    const auto inner = static_cast<size_t>(steps.rank - 1);
-    each_row(steps, [&](std::int64_t matrix, std::int64_t in_a, std::int64_t in_b) {
-      for (std::int64_t i = 0; i < steps.extents[inner]; ++i) {
-        Factor<T> first = left;
-        Factor<T> second = right;
-        first.numbers += (in_a + i * steps.step_a[inner]) * left.rows * left.columns;
-        second.numbers += (in_b + i * steps.step_b[inner]) * right.rows * right.columns;
-        multiply(first, second, to + (matrix + i) * rows * columns);
-      }
-    });
-  });
-  return result;
-}
-
-Tensor sparse_product(const Tensor& entries, Turned turned, const Tensor& b, const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, b.precision());
-  visit(b.precision(), [&]<class T>(T) {
-    T* const to = result.writable<T>();
-    std::fill_n(to, result.count(), T{0});
-    const std::int64_t width = shape[1];
-    const T* const end = entries.data<T>() + entries.count();
-    for (const T* entry = entries.data<T>(); entry != end; entry += 3) {
-      const auto row = static_cast<std::int64_t>(entry[turned == Turned::no ? 0 : 1]);
-      const auto column = static_cast<std::int64_t>(entry[turned == Turned::no ? 1 : 0]);
-      T* const row_to = to + row * width;
-      const T* const from = b.data<T>() + column * width;
-      for (std::int64_t i = 0; i < width; ++i)
-        row_to[i] += entry[2] * from[i];
-    }
-  });
-  return result;
 }
 
 namespace {
@@ -601,15 +408,6 @@ void add_to_gathered(const Tensor& x, const Tensor& rows, Tensor& to) {
         row[k] += x.data<T>()[i * width + k];
     }
   });
-}
-
-Tensor transpose(const Tensor& x, const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, x.precision());
-  visit(x.precision(), [&]<class T>(T) {
-    Eigen::Map<Matrix<T>, Eigen::Aligned64>(result.writable<T>(), shape[0], shape[1]) =
-        ConstMatrix<T>(x.data<T>(), shape[1], shape[0]).transpose();
-  });
-  return result;
 }
 
 void add(Tensor& total, const Tensor& more) {
