@@ -120,14 +120,97 @@ Json to_json(const GradientCheck& check) {
 }
 
 Json to_json(const RunRecord& run) {
+  const auto part = [](const PartFigures& figures) {
+    Json json = {{"loss", figures.loss}};
+    if (figures.accuracy) json["accuracy"] = *figures.accuracy;
+    return json;
+  };
   Json epochs = Json::array();
   for (const EpochFigures& figures : run.epochs) {
-    Json entry = {{"epoch", figures.epoch}};
-    if (figures.epoch > 0) entry["running_cost"] = figures.running_cost;
-    entry["whole_cost"] = figures.whole_cost;
+    Json entry = {{"epoch", figures.epoch},
+                  {"running_loss", figures.running_loss ? Json(*figures.running_loss) : Json()},
+                  {"train", part(figures.train)}};
+    if (figures.validation) entry["validation"] = part(*figures.validation);
+    if (figures.l2_term) entry["l2_term"] = *figures.l2_term;
+    entry["rate"] = figures.rate;
+    entry["seconds"] = figures.seconds;
     epochs.push_back(std::move(entry));
   }
-  return {{"epochs", std::move(epochs)}};
+  Json steps = Json::array();
+  for (const StepFigures& figures : run.steps)
+    steps.push_back({{"step", figures.step}, {"epoch", figures.epoch}, {"loss", figures.loss}});
+  Json changes = Json::array();
+  for (const RateChange& change : run.rate_changes) {
+    changes.push_back(
+        {{"epoch", change.epoch}, {"before", change.before}, {"after", change.after}});
+  }
+  Json json = {{"epochs", std::move(epochs)},
+               {"steps", std::move(steps)},
+               {"rate_changes", std::move(changes)},
+               {"joins", run.joins},
+               {"updates", run.updates},
+               {"ending", word(run.ending)},
+               {"seconds", run.seconds}};
+  if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
+  if (!run.trouble.empty()) json["trouble"] = run.trouble;
+  return json;
+}
+
+Json to_json(const Plan& plan) {
+  Json parts = Json::array();
+  for (const Plan::Row& row : plan.rows) {
+    Json weights = Json::object();
+    for (const WeightNeed& need : row.needs) {
+      weights[need.name] = {{"shape", to_json(need.shape)},
+                            {"count", need.shape.count()},
+                            {"start", need.start.text()}};
+    }
+    parts.push_back({{"name", row.name},
+                     {"part", row.part},
+                     {"outputs", to_json(row.outputs)},
+                     {"weights", std::move(weights)},
+                     {"count", row.weights}});
+  }
+  return {{"example", to_json(plan.example)},
+          {"parts", std::move(parts)},
+          {"outputs", to_json(plan.outputs())},
+          {"weights", plan.weights()}};
+}
+
+Json to_json(const Assessment& assessment) {
+  Json json = {{"rows", assessment.rows}, {"loss", assessment.loss}};
+  if (assessment.classes) {
+    const ClassJudgement& judgement = *assessment.classes;
+    Json classes = Json::object();
+    std::vector<std::string> matching;
+    for (const ClassFigures& figures : judgement.classes) {
+      classes[figures.name] = {{"rows", figures.rows},
+                               {"answers", figures.answers},
+                               {"precision", figures.precision},
+                               {"recall", figures.recall},
+                               {"f1", figures.f1}};
+    }
+    for (const std::int64_t taken_for : judgement.matching)
+      matching.push_back(judgement.classes[static_cast<std::size_t>(taken_for)].name);
+    json["accuracy"] = judgement.accuracy;
+    json["top"] = {{"k", judgement.top}, {"accuracy", judgement.top_accuracy}};
+    json["best_matching"] = {{"accuracy", judgement.matched_accuracy},
+                             {"answers_taken_for", std::move(matching)}};
+    json["even_guess"] = {{"loss", judgement.even_guess_loss},
+                          {"accuracy", judgement.even_guess_accuracy}};
+    json["commonest"] = {{"class", judgement.commonest},
+                         {"accuracy", judgement.commonest_accuracy}};
+    json["classes"] = std::move(classes);
+    json["confusion"] = to_json(judgement.confusion);
+  }
+  if (assessment.numbers) {
+    const NumberJudgement& judgement = *assessment.numbers;
+    json["mean_squared"] = judgement.mean_squared;
+    json["mean_absolute"] = judgement.mean_absolute;
+    json["r_squared"] = judgement.r_squared;
+    json["mean_guess"] = {{"mean_squared", judgement.mean_guess_squared}};
+  }
+  return json;
 }
 
 }  // namespace lattice

@@ -2,81 +2,285 @@
 
 #include <fmt/format.h>
 
-#include <chrono>
 #include <cmath>
 
+#include "lattice/judging/assess.hpp"
+#include "lattice/judging/figures.hpp"
 #include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/watch.hpp"
 
 namespace lattice {
 namespace {
 
-/// Why the cost of a worksheet is no number: the first line where that began.
-NumberError no_longer_a_number(const Worksheet& sheet, double cost, std::int64_t epoch,
-                               std::int64_t step, double rate) {
-  const std::optional<Alarm> alarm = watch(sheet);
-  return NumberError(
-      {.what = "training was stopped: the cost has grown beyond all numbers",
-       .where = fmt::format("epoch {}, minibatch {} of it{}", epoch, step,
-                            alarm ? "; " + alarm->place() : ""),
-       .expected = "a cost that falls",
-       .found = format_number(cost),
-       .remedy = fmt::format("a smaller rate than {}, or features of like size: scale them",
-                             format_number(rate))});
+void check_count(std::int64_t count, std::string_view what, std::int64_t lowest) {
+  if (count >= lowest) return;
+  throw SettingError({.what = fmt::format("{} {}", count, what),
+                      .expected = fmt::format("{} or more", lowest),
+                      .found = fmt::format("{}", count)});
+}
+
+/// Biases are left alone by the L2 term and by decay: they make no unit steep.
+bool is_penalised(const Weight& weight) {
+  return weight.value.shape().rank() >= 2;
+}
+
+double l2_of(const Network& network, double strength) {
+  double squares = 0.0;
+  for (const Weight& weight : network.weights()) {
+    if (!is_penalised(weight)) continue;
+    for (const double number : weight.value.numbers())
+      squares += number * number;
+  }
+  return 0.5 * strength * squares;
+}
+
+void check_is_fresh(const Network& network) {
+  if (network.updates() == 0) return;
+  throw SettingError(
+      {.what = "this network has been trained already",
+       .expected = "a network as it starts",
+       .found = fmt::format("one with {} updates", network.updates()),
+       .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…)"});
+}
+
+const RunState& state_of(const RunRecord& run, const Network& network) {
+  const auto refuse = [](const std::string& found) {
+    return SettingError({.what = "the run cannot be gone on with in this network",
+                         .expected = "the record of a run of this network, as train gives it",
+                         .found = found});
+  };
+  if (!run.state) throw refuse("a record without weights, rule and random numbers");
+  if (run.ending == Ending::diverged) throw refuse("a run whose loss was no longer a number");
+  if (run.state->weights.size() != network.weights().size())
+    throw refuse("a record with other weights");
+  for (const Weight& weight : network.weights()) {
+    if (run.state->weights[weight.name].shape() != weight.value.shape())
+      throw refuse(fmt::format("a record with another shape of {}", weight.name));
+  }
+  return *run.state;
 }
 
 }  // namespace
 
-RunRecord train(LinearModel& model, const Dataset& data, const TrainSettings& settings,
-                Random& random) {
-  settings.rule.check();
-  if (settings.epochs < 1) {
-    throw SettingError({.what = fmt::format("{} epochs of training", settings.epochs),
-                        .expected = "1 epoch or more",
-                        .found = fmt::format("{}", settings.epochs)});
+Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double strength) {
+  if (strength == 0.0) return loss;
+  std::optional<Line> sum;
+  for (const Weight& weight : network.weights()) {
+    if (!is_penalised(weight)) continue;
+    const Line term = l2_term(sheet.line(weight.name), strength);
+    sum = sum ? *sum + term : term;
   }
-  const auto start = std::chrono::steady_clock::now();
-  Dataset seen = data;
-  if (model.scaling) seen.features = model.scaling->scaled(data.features);
-  const Batch whole = all_rows(seen);
-  RunRecord run;
-  const auto report = [&](const EpochFigures& figures) {
-    run.epochs.push_back(figures);
-    if (settings.observer) settings.observer(figures);
-  };
-  const auto whole_cost = [&](Worksheet& sheet) {
-    return model.write_down_briefly(sheet, whole).value().number();
-  };
-  Worksheet at_first;
-  report({.epoch = 0, .running_cost = NAN, .whole_cost = whole_cost(at_first)});
+  return sum ? named("total", loss + named("l2", *sum)) : loss;
+}
 
-  for (std::int64_t epoch = 1; epoch <= settings.epochs; ++epoch) {
-    const Weights at_start = model.weights;
-    double total = 0.0;
-    std::int64_t step = 0;
-    const auto check = [&](const Worksheet& sheet, double cost) {
-      if (std::isfinite(cost)) return;
-      model.weights = at_start;
-      throw no_longer_a_number(sheet, cost, epoch, step, settings.rule.rate);
-    };
-    for (const Batch& batch : minibatches(seen, {.size = settings.batch}, random)) {
-      ++step;
-      Worksheet sheet;
-      const Line cost = model.write_down_briefly(sheet, batch);
-      check(sheet, cost.value().number());
-      total += cost.value().number() * static_cast<double>(batch.rows.size());
-      settings.rule.update(model.weights, reverse_sweep(cost));
-    }
-    Worksheet sheet;
-    const double cost = whole_cost(sheet);
-    check(sheet, cost);
-    report({.epoch = epoch,
-            .running_cost = total / static_cast<double>(data.rows()),
-            .whole_cost = cost});
+Training::Training(Network& network, const Parts& parts, const TrainSettings& settings)
+    : Training(network, parts, settings, Random(settings.seed).branch("rows"),
+               Random(settings.seed).branch("dropout")) {}
+
+Training::Training(Network& network, const Parts& parts, const TrainSettings& settings,
+                   const Random& row_order, const Random& chance)
+    : network_(&network),
+      parts_(&parts),
+      settings_(settings),
+      loss_(settings.loss.value_or(usual_loss(network, parts.train))),
+      rule_(settings.rule),
+      first_rate_(settings.rule.rate()),
+      row_order_(row_order),
+      chance_(chance),
+      last_epoch_(settings.epochs) {
+  check();
+  check_is_fresh(network);
+  judge(std::nullopt);
+  begin_epoch();
+}
+
+Training::Training(Network& network, RunRecord run, const Parts& parts,
+                   const TrainSettings& settings)
+    : network_(&network),
+      parts_(&parts),
+      settings_(settings),
+      loss_(settings.loss.value_or(usual_loss(network, parts.train))),
+      rule_(state_of(run, network).rule),
+      first_rate_(run.state->first_rate),
+      row_order_(run.state->row_order),
+      chance_(run.state->chance),
+      run_(std::move(run)),
+      last_epoch_(run_.last_epoch() + settings.epochs),
+      epoch_(run_.last_epoch()),
+      seconds_before_(run_.seconds) {
+  check();
+  network.weights() = run_.state->weights;
+  network.set_updates(run_.updates);
+  if (run_.joins.empty() || run_.joins.back() != epoch_) run_.joins.push_back(epoch_);
+  begin_epoch();
+}
+
+void Training::check() const {
+  rule_.check();
+  check_count(settings_.epochs, "epochs of training", 1);
+  check_count(settings_.judge_every, "epochs between two looks", 1);
+  check_count(settings_.steps_every, "steps between two that are recorded", 0);
+  check_count(settings_.patience.value_or(1), "epochs of patience", 1);
+  if (!std::isfinite(settings_.l2) || settings_.l2 < 0.0) {
+    throw SettingError({.what = "an L2 term cannot have this strength",
+                        .expected = "0 or more, such as 0.001",
+                        .found = format_number(settings_.l2)});
   }
-  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start;
-  run.seconds = seconds.count();
-  return run;
+  if (const double longest = settings_.longest_gradient.value_or(1.0);
+      !std::isfinite(longest) || longest <= 0.0) {
+    throw SettingError({.what = "gradients cannot be limited to this length",
+                        .expected = "a number above 0, such as 1",
+                        .found = format_number(longest)});
+  }
+  check_fits(*network_, loss_, parts_->train);
+}
+
+PartFigures Training::figures(const Dataset& part) const {
+  Worksheet sheet;
+  const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", part.features));
+  const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", part.truth()));
+  PartFigures figures{.loss = loss.value().number()};
+  if (part.has_classes()) figures.accuracy = accuracy(answers_of(scores.value()), part.classes);
+  return figures;
+}
+
+/// Looks at all rows, and keeps the weights when they are the best so far.
+void Training::judge(std::optional<double> running_loss) {
+  EpochFigures look{.epoch = epoch_, .running_loss = running_loss, .train = figures(parts_->train)};
+  if (parts_->has(DataPart::validation)) look.validation = figures(parts_->validation);
+  if (settings_.l2 > 0.0) look.l2_term = l2_of(*network_, settings_.l2);
+  look.rate = rule_.rate();
+  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
+  look.seconds = seconds.count();
+  run_.epochs.push_back(look);
+  if (std::isfinite(look.watched()) && (!run_.best || look.watched() < run_.best->loss)) {
+    run_.best = {.epoch = epoch_, .loss = look.watched(), .weights = network_->weights()};
+  }
+  if (settings_.observer) settings_.observer(look);
+}
+
+void Training::begin_epoch() {
+  const bool has_waited = settings_.patience && run_.epochs.size() > 1 &&
+                          epochs_since_lowest(run_.watched()) >= *settings_.patience;
+  if (has_waited) return end(Ending::stopped_early);
+  if (epoch_ >= last_epoch_) return end(Ending::all_epochs);
+  ++epoch_;
+  running_total_ = 0.0;
+  const double rate = settings_.schedule.rate(first_rate_, epoch_, run_.watched());
+  if (rate != rule_.rate()) {
+    run_.rate_changes.push_back({.epoch = epoch_, .before = rule_.rate(), .after = rate});
+    rule_.set_rate(rate);
+  }
+  next_.reset();
+  batches_.emplace(parts_->train,
+                   MinibatchSettings{.size = settings_.batch, .ahead = settings_.ahead},
+                   row_order_);
+  next_.emplace(batches_->begin());
+}
+
+bool Training::step() {
+  if (!goes_on_) return false;
+  const Batch& batch = upcoming();
+  Worksheet sheet;
+  const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", batch.features),
+                                   Phase::training(chance_));
+  const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", batch.truth()));
+  const double number = loss.value().number();
+  if (!std::isfinite(number)) {
+    diverge(sheet, number);
+    return true;
+  }
+  const Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
+  const double shrink =
+      settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
+  rule_.update(*network_, gradients, shrink);
+  ++run_.updates;
+  running_total_ += number * static_cast<double>(batch.rows.size());
+  if (settings_.steps_every > 0 && run_.updates % settings_.steps_every == 0) {
+    run_.steps.push_back({.step = run_.updates, .epoch = epoch_, .loss = number});
+    if (settings_.step_observer) settings_.step_observer(run_.steps.back());
+  }
+  ++*next_;
+  if (*next_ == Minibatches::end()) {
+    end_epoch();
+  } else if (settings_.should_stop && settings_.should_stop()) {
+    end(Ending::asked);
+  }
+  return true;
+}
+
+void Training::end_epoch() {
+  if (epoch_ % settings_.judge_every == 0 || epoch_ == last_epoch_) {
+    judge(running_total_ / static_cast<double>(parts_->train.rows()));
+    if (!std::isfinite(run_.epochs.back().train.loss)) {
+      Worksheet sheet;
+      const Line x = sheet.given("x", parts_->train.features);
+      const Line scores = write_scores(sheet, *network_, loss_, x);
+      static_cast<void>(write_loss(sheet, loss_, scores, sheet.given("y", parts_->train.truth())));
+      return diverge(sheet, run_.epochs.back().train.loss);
+    }
+  }
+  if (settings_.should_stop && settings_.should_stop()) return end(Ending::asked);
+  begin_epoch();
+}
+
+/// Says why the loss of a worksheet is no number: the first line where that began.
+void Training::diverge(const Worksheet& sheet, double loss) {
+  const std::optional<Alarm> alarm = watch(sheet);
+  run_.trouble =
+      Error({.what = "training was stopped: the loss is no longer a number",
+             .where = fmt::format("step {}, in epoch {}{}", upcoming_step(), epoch_,
+                                  alarm ? "; " + alarm->place() : ""),
+             .expected = "a loss that falls",
+             .found = format_number(loss),
+             .remedy = fmt::format("a smaller rate than {}, features of like size, or a limit on "
+                                   "the length of gradients",
+                                   format_number(rule_.rate()))})
+          .what();
+  if (run_.best) network_->weights() = run_.best->weights;
+  end(Ending::diverged);
+}
+
+void Training::end(Ending ending) {
+  run_.ending = ending;
+  goes_on_ = false;
+}
+
+RunRecord Training::finish() {
+  if (goes_on_) end(Ending::asked);
+  run_.state = RunState{.rule = rule_,
+                        .first_rate = first_rate_,
+                        .row_order = row_order_,
+                        .chance = chance_,
+                        .weights = network_->weights()};
+  if (settings_.keep_best && run_.best) network_->weights() = run_.best->weights;
+  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
+  run_.seconds = seconds_before_ + seconds.count();
+  return std::move(run_);
+}
+
+RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings) {
+  Training training(network, parts, settings);
+  while (training.step()) {
+  }
+  return training.finish();
+}
+
+RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings,
+                const Random& row_order, const Random& chance) {
+  Training training(network, parts, settings, row_order, chance);
+  while (training.step()) {
+  }
+  return training.finish();
+}
+
+void go_on(Network& network, RunRecord& run, const Parts& parts, const TrainSettings& settings) {
+  Training training(network, run, parts, settings);
+  while (training.step()) {
+  }
+  run = training.finish();
 }
 
 }  // namespace lattice

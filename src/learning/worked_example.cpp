@@ -6,36 +6,68 @@
 #include <algorithm>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
 
 namespace lattice {
+namespace {
 
-WorkedExample::WorkedExample(const WriteDown& write_down, const Weights& weights, Batch batch,
-                             Descent rule)
-    : batch_(std::move(batch)),
-      rule_(rule),
-      cost_(write_down(sheet_, weights, batch_)),
-      sweep_(cost_) {
+/// Writes down numbers as they are, or raw ones and how they are scaled.
+Line write_scaled(Worksheet& sheet, const std::string& name, const Tensor& numbers,
+                  const std::optional<Scaling>& scaling, const std::string& mark) {
+  if (!scaling) return sheet.given(name, numbers);
+  const Line raw = sheet.given(mark + "raw", numbers);
+  const Line centre = sheet.given(mark + "centre", scaling->centre);
+  const Line spread = sheet.given(mark + "spread", scaling->spread);
+  return named(name, (raw - centre) / spread);
+}
+
+}  // namespace
+
+Line WorkedExample::write_down(Worksheet& sheet, const Network& network, Random chance) const {
+  sheet.section(settings_.scaling || settings_.target_scaling ? "scaling" : "given");
+  const Line x = write_scaled(sheet, "x", batch_.features, settings_.scaling, "");
+  const Line y = batch_.classes.empty()
+                     ? write_scaled(sheet, "y", batch_.targets, settings_.target_scaling, "y_")
+                     : sheet.given("y", batch_.classes);
+  const Loss loss = settings_.loss.value_or(
+      batch_.classes.empty()
+          ? Loss::half_mean_squared
+          : (network.outputs() == Shape{1} ? Loss::binary_cross_entropy : Loss::cross_entropy));
+  const Line scores = write_scores(sheet, network, loss, x, Phase::training(chance));
+  return add_l2(sheet, network, write_loss(sheet, loss, scores, y, Detail::at_length),
+                settings_.l2);
+}
+
+WorkedExample::WorkedExample(Network network, Batch batch, UpdateRule rule,
+                             const WorkSettings& settings, const Random& chance)
+    : network_(std::move(network)),
+      batch_(std::move(batch)),
+      rule_(std::move(rule)),
+      settings_(settings),
+      loss_(write_down(sheet_, network_, chance)),
+      sweep_(loss_) {
   while (sweep_.next())
     steps_.push_back(sweep_.step());
-  Weights updated = weights;
-  for (const Weight& weight : weights) {
+  const Gradients gradients = reverse_sweep(loss_);
+  if (settings_.longest_gradient) shrink_ = shrink_to(gradients, *settings_.longest_gradient);
+  Network updated = network_;
+  UpdateRule next = rule_;
+  next.update(updated, gradients, shrink_);
+  for (const Weight& weight : network_.weights()) {
     const Line line = sheet_.line(weight.name);
     if (!sweep_.has_reached(line)) continue;
-    const Tensor& gradient = sweep_.gradient(line);
-    Tensor after = rule_.updated(weight.value, gradient);
-    updated[weight.name] = after;
-    updates_.push_back({weight.name, weight.value, gradient, std::move(after)});
+    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
   }
   Worksheet again;
-  loss_after_ = write_down(again, updated, batch_).value().number();
+  loss_after_ = write_down(again, updated, chance).value().number();
 }
 
 Explanation WorkedExample::why(const Place& place, Ask ask) const {
   const Line line = sheet_.line(place.line);
   if (ask == Ask::value) return explain(line, place.at);
   if (ask == Ask::gradient) return explain_gradient(sweep_, line, place.at);
-  static_cast<void>(
-      explain(line, place.at));  // refuses a place that is not there, by the line's name
+  // Refuses a place that is not there, by the line's name.
+  static_cast<void>(explain(line, place.at));
   const auto update = std::ranges::find(updates_, place.line, &Update::weight);
   if (update == updates_.end()) {
     std::vector<std::string> names;
@@ -46,7 +78,9 @@ Explanation WorkedExample::why(const Place& place, Ask ask) const {
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
-  return rule_.explain_update(line, update->before, update->gradient, place.at);
+  return rule_.explain(
+      {.line = line, .weight = update->before, .gradient = update->gradient, .shrink = shrink_},
+      place.at);
 }
 
 Chain WorkedExample::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
@@ -54,7 +88,7 @@ Chain WorkedExample::why(const Place& place, Ask ask, int depth, const Notation&
 }
 
 GradientCheck WorkedExample::check(const CheckSettings& settings) const {
-  return check_gradients(cost_, settings);
+  return check_gradients(loss_, settings);
 }
 
 }  // namespace lattice

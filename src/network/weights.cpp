@@ -3,8 +3,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <utility>
-
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 
@@ -20,15 +18,23 @@ void Weights::add(Weight weight) {
   weights_.push_back(std::move(weight));
 }
 
-const Tensor& Weights::operator[](std::string_view name) const {
+const Weight& Weights::find(std::string_view name) const {
   for (const Weight& weight : weights_) {
-    if (weight.name == name) return weight.value;
+    if (weight.name == name) return weight;
   }
   refuse(name);
 }
 
+const Tensor& Weights::operator[](std::string_view name) const {
+  return find(name).value;
+}
+
 Tensor& Weights::operator[](std::string_view name) {
-  return const_cast<Tensor&>(std::as_const(*this)[name]);
+  return const_cast<Tensor&>(find(name).value);
+}
+
+void Weights::hold(std::string_view name, bool held) {
+  const_cast<Weight&>(find(name)).is_held = held;
 }
 
 void Weights::refuse(std::string_view name) const {

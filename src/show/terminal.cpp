@@ -67,13 +67,14 @@ std::string rows_taken(const WorkedExample& example, const TerminalStyle& style,
                                       : fmt::format("feature {}", feature));
   }
   table.headings.push_back(names.target.empty() ? "target" : names.target);
+  const Tensor& truth = batch.truth();
   for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
     const auto place = static_cast<std::int64_t>(example_number);
     std::vector<std::optional<double>> cells{static_cast<double>(batch.rows[example_number])};
     for (std::int64_t feature = 0; feature < features; ++feature) {
       cells.emplace_back(batch.features.at({place, feature}));
     }
-    cells.emplace_back(batch.targets.at({place, 0}));
+    cells.emplace_back(truth.at_offset(place));
     table.rows.push_back(std::move(cells));
     table.labels.push_back(fmt::format("{}", place));
   }
@@ -104,7 +105,7 @@ std::string reverse(const WorkedExample& example, const TerminalStyle& style,
   std::string text = "\n" + show_heading("reverse sweep", style);
   text +=
       behind_margin(fmt::format("∂z is short for ∂{}/∂z: how {} changes with each number of z\n",
-                                example.cost().name(), example.cost().name()),
+                                example.loss().name(), example.loss().name()),
                     style);
   for (const ReverseStep& step : example.reverse_steps()) {
     text += empty_entry(style);
@@ -124,19 +125,26 @@ std::string reverse(const WorkedExample& example, const TerminalStyle& style,
 
 std::string updates(const WorkedExample& example, const TerminalStyle& style) {
   std::string text = "\n" + show_heading("update", style);
-  const std::string rate = format_number(example.rule().rate, style.digits);
-  text += behind_margin(
-      fmt::format("each weight goes rate × gradient against its gradient; the rate is {}\n", rate),
-      style);
+  std::string rule(example.rule().word());
+  for (const auto& [name, number] : example.rule().settings()) {
+    if (name == "weight_decay" && number == 0.0) continue;
+    rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
+  }
+  text += behind_margin(rule + "\n", style);
+  if (example.shrink() != 1.0) {
+    text += behind_margin(fmt::format("the gradients were too long: each was multiplied by {}\n",
+                                      format_number(example.shrink(), style.digits)),
+                          style);
+  }
   for (const WorkedExample::Update& update : example.updates()) {
     Grid table{.corner = update.weight,
-               .headings = {"before", "gradient", rate + " × gradient", "after"},
+               .headings = {"before", "gradient", "change", "after"},
                .thing = "weights"};
     for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
       table.labels.push_back(update.weight + to_string(update.before.shape().index(offset)));
-      const double gradient = update.gradient.at_offset(offset);
-      table.rows.push_back({update.before.at_offset(offset), gradient,
-                            example.rule().rate * gradient, update.after.at_offset(offset)});
+      const double before = update.before.at_offset(offset);
+      const double after = update.after.at_offset(offset);
+      table.rows.push_back({before, update.gradient.at_offset(offset), after - before, after});
     }
     text += empty_entry(style);
     text += behind_margin(lattice::text(table, behind_margin(style)), style);
@@ -149,8 +157,8 @@ std::string result(const WorkedExample& example, const TerminalStyle& style) {
   const double after = example.loss_after();
   return "\n" + show_heading("the same minibatch again", style) +
          behind_margin(fmt::format("{} before the update  {}\n{} after the update   {}\n{}",
-                                   example.cost().name(), format_number(before, style.digits),
-                                   example.cost().name(), format_number(after, style.digits),
+                                   example.loss().name(), format_number(before, style.digits),
+                                   example.loss().name(), format_number(after, style.digits),
                                    after < before ? ""
                                                   : "It did not fall: a step in this direction was "
                                                     "too long. Try a smaller rate.\n"),
@@ -207,24 +215,6 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
   return text + "\n" +
          (check.agrees() ? "All gradients agree with central differences.\n"
                          : "Some gradients do not agree with central differences.\n");
-}
-
-std::string show_run(const RunRecord& run, const TerminalStyle& style) {
-  Grid table{.corner = "epoch", .headings = {"running cost", "whole-set cost"}, .thing = "epochs"};
-  const std::size_t count = run.epochs.size();
-  const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
-  const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
-  for (std::size_t at = 0; at < count; ++at) {
-    if (at % step != 0 && at + 1 != count) continue;
-    const EpochFigures& figures = run.epochs[at];
-    table.labels.push_back(fmt::format("{}", figures.epoch));
-    const std::optional<double> running =
-        at == 0 ? std::nullopt : std::optional(figures.running_cost);
-    table.rows.push_back({running, figures.whole_cost});
-  }
-  TerminalStyle all_rows = style;
-  all_rows.most_rows = std::ssize(table.rows);
-  return text(table, grid_style(all_rows, false));
 }
 
 }  // namespace lattice

@@ -6,12 +6,17 @@
 
 namespace lattice {
 
-/// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed. `work` must
-/// not throw, and must not depend on the order.
+/// Work of fewer multiplications than this is done before another thread has woken up.
+inline constexpr std::int64_t worth_a_thread = 4'000'000;
+
+/// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed when it is worth
+/// it. `work` must not throw, and must not depend on the order.
+/// @param multiplications about how many there are in all
 template <class Work>
-void in_parallel(std::int64_t count, Work work) {
+void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {
 #ifdef _OPENMP
-  const int threads = count > 1 ? Threads::allowed() : 1;
+  const bool is_worth_it = count > 1 && multiplications >= worth_a_thread;
+  const int threads = is_worth_it ? Threads::allowed() : 1;
   if (threads > 1) {
 #pragma omp parallel for num_threads(threads) schedule(dynamic)
     for (std::int64_t i = 0; i < count; ++i)

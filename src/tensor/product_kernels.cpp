@@ -114,7 +114,8 @@ void large_product(const Factor<T>& a, const Factor<T>& b, T* numbers, std::int6
   const auto multiply = [&](const auto& left, const auto& right) {
     const Pieces down(rows);
     const Pieces across(columns);
-    in_parallel(down.count * across.count, [&](std::int64_t number) {
+    const std::int64_t multiplications = rows * columns * left.cols();
+    in_parallel(down.count * across.count, multiplications, [&](std::int64_t number) {
       const std::int64_t i = number / across.count;
       const std::int64_t j = number % across.count;
       to.block(down.start(i), across.start(j), down.length(i), across.length(j)).noalias() =

@@ -31,6 +31,12 @@ Random Random::branch(std::string_view purpose) const {
   return Random(mark);
 }
 
+Random Random::at(const State& state) {
+  Random random(0);
+  random.state_ = state;
+  return random;
+}
+
 std::uint64_t Random::bits() {
   auto& s = state_;
   const std::uint64_t result = std::rotl(s[0] + s[3], 23) + s[0];

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <limits>
 #include <numeric>
+#include <sstream>
 #include <vector>
 
 namespace lattice {
@@ -92,6 +93,27 @@ class Wrapper {
 std::size_t columns(std::string_view text) {
   return static_cast<std::size_t>(
       std::ranges::count_if(text, [](char byte) { return (byte & 0xC0) != 0x80; }));
+}
+
+std::string paragraph(std::string_view text, std::size_t width) {
+  std::istringstream words{std::string(text)};
+  std::string result;
+  std::string row;
+  for (std::string word; words >> word;) {
+    if (!row.empty() && columns(row) + 1 + columns(word) > width) {
+      result += row + "\n";
+      row.clear();
+    }
+    row += (row.empty() ? "" : " ") + word;
+  }
+  return result + row + "\n";
+}
+
+std::string_view trimmed(std::string_view text) {
+  constexpr std::string_view blank = " \t\r\n";
+  const std::size_t first = text.find_first_not_of(blank);
+  if (first == std::string_view::npos) return {};
+  return text.substr(first, text.find_last_not_of(blank) - first + 1);
 }
 
 std::string wrap_formula(std::string_view formula, std::size_t indent, std::size_t width) {

@@ -8,7 +8,7 @@
 
 #include "lattice/tensor/text.hpp"
 #include "tools/commands.hpp"
-#include "tools/settings.hpp"
+#include "tools/options.hpp"
 #include "tools/version.hpp"
 
 namespace lattice::tools {

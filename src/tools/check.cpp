@@ -1,42 +1,43 @@
 #include <memory>
 
 #include "tools/commands.hpp"
-#include "tools/settings.hpp"
+#include "tools/options.hpp"
 
 namespace lattice::tools {
 
 void add_check(CLI::App& app, Console& console) {
   struct Asked {
-    Settings settings;
+    LessonOptions options;
     CheckSettings check;
+    std::int64_t step = 1;
   };
   auto asked = std::make_shared<Asked>();
   CLI::App& verb =
       *app.add_subcommand("check", "Put the gradients of a minibatch beside central differences");
   const auto number_option = [&](const char* name, double& number, const char* sentence) {
-    verb.add_option_function<std::string>(
-            name,
-            [name, &number](const std::string& text) { number = positive_number(name, text); },
-            sentence)
-        ->type_name("NUMBER")
+    text_option(
+        verb, name,
+        [name, &number](const std::string& text) { number = positive_number(name, text); },
+        sentence, "NUMBER")
         ->group("Check");
   };
-  number_option("--step", asked->check.step, "How far each number is moved (default 1e-5)");
+  number_option("--move", asked->check.step, "How far each number is moved (default 1e-5)");
   number_option("--tolerance", asked->check.tolerance,
                 "The largest error that passes (default 1e-6)");
-  asked->settings.declare(verb);
+  declare_step(verb, asked->step);
+  asked->options.declare(verb);
   verb.callback([asked, &console] {
-    const Settings& settings = asked->settings;
-    const Lesson lesson(settings);
-    const GradientCheck check = lesson.work(settings).check(asked->check);
-    if (settings.json) {
+    const Lesson lesson = asked->options.lesson();
+    const Prepared prepared = prepare(lesson);
+    const GradientCheck check = prepared.work(asked->step).check(asked->check);
+    if (asked->options.json) {
       Json json = to_json(check);
-      json["settings"] = settings_json(settings, lesson);
+      json["settings"] = settings_json(lesson);
       write(console.out, json);
     } else {
       TerminalStyle style = console.style;
-      style.digits = settings.digits;
-      console.out << settings_text(settings, lesson, style)
+      style.digits = asked->options.digits;
+      console.out << settings_text(lesson, prepared, style)
                   << show_heading("gradients and central differences", style)
                   << show_check(check, style);
     }

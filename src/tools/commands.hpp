@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -7,7 +8,8 @@
 
 namespace CLI {
 class App;
-}
+class Option;
+}  // namespace CLI
 
 /// The verbs of the command, one file each. `add_…` declares a verb with its options and says what
 /// runs when it is asked for.
@@ -20,10 +22,19 @@ struct AnswerIsNo {};
 Exit run(const std::vector<std::string>& arguments, Console& console);
 
 void add_demo(CLI::App& app, Console& console);
+void add_data(CLI::App& app, Console& console);
+void add_plan(CLI::App& app, Console& console);
 void add_work(CLI::App& app, Console& console);
 void add_why(CLI::App& app, Console& console);
 void add_check(CLI::App& app, Console& console);
 void add_train(CLI::App& app, Console& console);
+void add_assess(CLI::App& app, Console& console);
+void add_ask(CLI::App& app, Console& console);
+void add_compare(CLI::App& app, Console& console);
+void add_new(CLI::App& app, Console& console);
 void add_about(CLI::App& app, Console& console);
+
+/// Declares `--step`, for the verbs that work one step of a run.
+CLI::Option* declare_step(CLI::App& verb, std::int64_t& step);
 
 }  // namespace lattice::tools

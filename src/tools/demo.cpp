@@ -6,7 +6,7 @@
 
 #include "lattice/tensor/text.hpp"
 #include "tools/commands.hpp"
-#include "tools/settings.hpp"
+#include "tools/options.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -18,34 +18,45 @@ struct Stop {
 
 /// The tour, in teaching order.
 const std::vector<Stop>& tour() {
+  static const std::vector<std::string> kiln = {"kiln", "--scale", "none", "--batch",
+                                                "4",    "--rate",  "0.02"};
+  static const std::vector<std::string> network = {
+      "glazes", "--net", "dense 8, tanh, dense 4", "--rule", "adam", "--rate", "0.01"};
+  const auto on = [](std::vector<std::string> words, const std::vector<std::string>& lesson,
+                     const std::vector<std::string>& more = {}) {
+    words.insert(words.end(), lesson.begin(), lesson.end());
+    words.insert(words.end(), more.begin(), more.end());
+    return words;
+  };
   static const std::vector<Stop> stops = {
       {"Four readings from a small kiln: minutes of firing and the temperature they led to. We "
-       "guess "
-       "a straight line, z = x·W + b, and work the four line by line: forward to the cost, back to "
-       "the gradients, and one update.",
-       {"work", "kiln", "--batch", "4", "--rate", "0.02"}},
-      {"Any number above can be asked where it came from. The second guess, z[1,0]:",
-       {"why", "z[1,0]", "kiln", "--batch", "4", "--rate", "0.02"}},
-      {"The gradient of the only slope, W[0,0]: one product for each reading, added up.",
-       {"why", "W[0,0]", "kiln", "--gradient", "--batch", "4", "--rate", "0.02"}},
+       "guess a straight line, x·weight + bias, and work the four line by line: forward to the "
+       "loss, back to the gradients, and one update.",
+       on({"work"}, kiln)},
+      {"Any number above can be asked where it came from. The second guess:",
+       on({"why", "output[1,0]"}, kiln)},
+      {"The gradient of the only slope: one product for each reading, added up.",
+       on({"why", "output.weight[0,0]"}, kiln, {"--gradient"})},
       {"Is that gradient right? Move each weight a little both ways, work the four readings again, "
-       "and see how the cost really changes:",
-       {"check", "kiln", "--batch", "4", "--rate", "0.02"}},
+       "and see how the loss really changes:",
+       on({"check"}, kiln)},
       {"The numbers in an explanation can be explained in turn, as deep as one likes. From the "
-       "cost two steps down:",
-       {"why", "cost", "kiln", "--depth", "2", "--batch", "4", "--rate", "0.02"}},
-      {"And the slope after the update:",
-       {"why", "W[0,0]", "kiln", "--update", "--batch", "4", "--rate", "0.02"}},
-      {"The same step again and again, over all sixty readings, is training. The line it should "
-       "find "
-       "rises 85 °C a minute from 20 °C.",
-       {"train", "kiln", "--batch", "4", "--rate", "0.02", "--epochs", "40"}},
-      {"Three features in very different units: moisture in %, thickness in mm, peak in °C. Scaled "
-       "to "
-       "a common size, they are learnt together; the scaling is part of the record, too.",
-       {"train", "shrinkage", "--scale", "standard", "--rate", "0.1", "--epochs", "20"}},
-      {"So a scaled number can be asked as well:",
-       {"why", "x[0,2]", "shrinkage", "--scale", "standard"}},
+       "loss two steps down:",
+       on({"why", "loss"}, kiln, {"--depth", "2"})},
+      {"Now a table with something to tell apart: four glazes, from five measurements in very "
+       "different units.",
+       {"data", "glazes"}},
+      {"A small layered network for it. Only outputs are stated; the rest follows from the shape "
+       "of the data.",
+       {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
+      {"Training is the same step again and again, over all rows of the train part. The validation "
+       "part is watched, the test part kept for the end.",
+       on({"train"}, network, {"--epochs", "20", "--say", "nothing"})},
+      {"Every update can be asked about, too, at any step. The hundredth, for one weight of the "
+       "hidden part:",
+       on({"why", "hidden.weight[2,1]"}, network, {"--update", "--step", "100"})},
+      {"Which rate is best? The same rows and the same seed, three times.",
+       on({"compare"}, network, {"--epochs", "10", "--vary", "rate=0.1,0.01,0.001"})},
   };
   return stops;
 }
@@ -54,25 +65,10 @@ const std::vector<Stop>& tour() {
 std::string typed(const std::vector<std::string>& arguments) {
   std::string text = "lattice";
   for (const std::string& argument : arguments) {
-    const bool quoted = argument.find('[') != std::string::npos;
+    const bool quoted = argument.find_first_of("[ ,") != std::string::npos;
     text += quoted ? fmt::format(" '{}'", argument) : " " + argument;
   }
   return text;
-}
-
-/// A paragraph of at most `page_width` columns.
-std::string paragraph(const std::string& text) {
-  std::istringstream words(text);
-  std::string result;
-  std::string row;
-  for (std::string word; words >> word;) {
-    if (!row.empty() && columns(row) + 1 + columns(word) > page_width) {
-      result += row + "\n";
-      row.clear();
-    }
-    row += (row.empty() ? "" : " ") + word;
-  }
-  return result + row + "\n";
 }
 
 void write_tour(Console& console) {
@@ -85,8 +81,9 @@ void write_tour(Console& console) {
     ++number;
     run(stop.arguments, console);
   }
-  console.out << "\nThe same with a table of your own:\n\n"
-                 "  $ lattice work --file my.csv --target column\n";
+  console.out << "\nThe same with a table of your own, and a model to keep and to ask:\n\n"
+                 "  $ lattice train --file my.csv --target column --save my.lattice\n"
+                 "  $ lattice ask my.lattice --record height=3.5,clay=red\n";
 }
 
 void write_tour_as_json(Console& console) {

@@ -43,10 +43,16 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   app.set_version_flag("--version", std::string("Open Lattice ") + version, "The version");
   app.set_help_all_flag("--help-all", "The help of every verb");
   add_demo(app, console);
+  add_data(app, console);
+  add_plan(app, console);
   add_work(app, console);
   add_why(app, console);
   add_check(app, console);
   add_train(app, console);
+  add_assess(app, console);
+  add_ask(app, console);
+  add_compare(app, console);
+  add_new(app, console);
   add_about(app, console);
 
   try {

@@ -1,98 +1,159 @@
 #include <fmt/format.h>
 
-#include <limits>
 #include <memory>
 
-#include "lattice/learning/training.hpp"
+#include "lattice/show/lesson.hpp"
+#include "lattice/tensor/error.hpp"
 #include "tools/commands.hpp"
-#include "tools/settings.hpp"
+#include "tools/interrupt.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
 
 namespace lattice::tools {
 namespace {
 
-/// Says on stderr how far a run has come: one line that changes on a terminal, about twenty lines
-/// elsewhere.
-class Progress {
- public:
-  Progress(Console& console, std::int64_t epochs) : console_(console), epochs_(epochs) {}
-
-  void operator()(const EpochFigures& figures) const {
-    const std::int64_t step = std::max<std::int64_t>(1, epochs_ / 20);
-    const bool last = figures.epoch == epochs_;
-    if (!console_.err_is_terminal && figures.epoch % step != 0 && !last) return;
-    const std::string text = fmt::format("epoch {} of {}: cost of the whole set {}", figures.epoch,
-                                         epochs_, format_number(figures.whole_cost));
-    if (console_.err_is_terminal) {
-      console_.err << "\r\x1b[K" << text << (last ? "\n" : "") << std::flush;
-    } else {
-      console_.err << text << "\n";
-    }
-  }
-
- private:
-  Console& console_;
-  std::int64_t epochs_;
+struct Asked {
+  LessonOptions options;
+  std::string save;
+  std::string resume;
+  bool compact = false;
+  Say say = Say::some;
 };
 
-Json weights_json(const Weights& weights) {
-  Json json = Json::object();
-  for (const Weight& weight : weights)
-    json[weight.name] = to_json(weight.value);
-  return json;
+Say parse_say(const std::string& text) {
+  if (text == "nothing") return Say::nothing;
+  if (text == "some") return Say::some;
+  if (text == "much") return Say::much;
+  throw SettingError({.what = fmt::format("--say cannot be '{}'", text),
+                      .expected = "nothing, some or much",
+                      .found = fmt::format("'{}'", text)});
+}
+
+/// Settings that a run keeps to the end; another run is another experiment.
+void refuse_other_settings(const Asked& asked) {
+  for (const char* key : {"net",        "start",
+                          "precision",  "rule",
+                          "rate",       "keep",
+                          "beta_1",     "beta_2",
+                          "epsilon",    "weight_decay",
+                          "loss",       "seed",
+                          "scale",      "scale_target",
+                          "target",     "features",
+                          "task",       "train",
+                          "validation", "test",
+                          "stratified", "shuffled",
+                          "batch",      "schedule",
+                          "l2",         "longest_gradient"}) {
+    if (!asked.options.names(key)) continue;
+    throw SettingError({.what = fmt::format("a run that is gone on with keeps its {}", key),
+                        .expected = "--epochs, and how much to say, record and save",
+                        .found = fmt::format("another {}", key),
+                        .remedy = "to train with other settings start over, without --resume"});
+  }
+}
+
+/// Reads the run to go on with, and makes its lesson ready; checks that the data are the same.
+Prepared resume(const Asked& asked, const ModelFile& file, Lesson& lesson) {
+  refuse_other_settings(asked);
+  if (!asked.options.subject.empty()) {
+    throw SettingError({.what = "a run that is gone on with has its lesson in the model file",
+                        .expected = "no other lesson",
+                        .found = fmt::format("'{}'", asked.options.subject)});
+  }
+  lesson = asked.options.lesson_on(file.lesson);
+  Prepared prepared = prepare(lesson);
+  if (fingerprint(prepared.data()) != file.fingerprint) {
+    throw SettingError(
+        {.what = "a run can be gone on with on the rows it began with alone",
+         .expected = fmt::format("{}, {} rows, as they were", file.data_name, file.rows),
+         .found = fmt::format("{}, {} rows, with other numbers", prepared.data().name,
+                              prepared.data().rows()),
+         .remedy = "start over on the new rows, without --resume"});
+  }
+  return prepared;
+}
+
+void train_lesson(const Asked& asked, Console& console) {
+  std::optional<ModelFile> before;
+  if (!asked.resume.empty()) before = load_model(asked.resume);
+  Lesson lesson;
+  Prepared prepared =
+      before ? resume(asked, *before, lesson) : prepare(lesson = asked.options.lesson());
+  say(prepared.reading, console);
+  std::vector<Remark> remarks = remarks_on(prepared.parts);
+  const auto add = [&](std::vector<Remark> more) {
+    remarks.insert(remarks.end(), more.begin(), more.end());
+  };
+  if (!before) add(remarks_on(prepared.network));
+
+  const std::int64_t first = before ? before->run.last_epoch() : 0;
+  const Progress progress(console, first, first + lesson.epochs, asked.say);
+  prepared.training.observer = progress;
+  prepared.training.step_observer = progress;
+  prepared.training.should_stop = Interrupt::asked;
+  Network network = before ? before->model.network : prepared.network;
+  RunRecord run;
+  {
+    const Interrupt interrupt;
+    if (before) {
+      run = std::move(before->run);
+      go_on(network, run, prepared.parts, prepared.training);
+    } else {
+      run = train(network, prepared.parts, prepared.training);
+    }
+  }
+  if (asked.say != Say::nothing) {
+    console.err << fmt::format("{} epochs, {} updates in {} s\n", run.last_epoch(), run.updates,
+                               format_number(run.seconds, 3));
+  }
+  if (!run.trouble.empty()) console.err << run.trouble << "\n";
+  add(remarks_on(run, prepared.data().class_count()));
+  remarks = without(remarks, lesson.quiet);
+  if (!asked.save.empty()) {
+    save_model(asked.save, model_file_of(lesson, prepared, network, run),
+               asked.compact ? ModelFormat::cbor : ModelFormat::json);
+    if (asked.say != Say::nothing) console.err << fmt::format("saved as {}\n", asked.save);
+  }
+  const NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
+  if (asked.options.json) {
+    Json json = {{"parts", to_json(parts)},
+                 {"run", lattice::to_json(run)},
+                 {"weights", network.plan().weights()},
+                 {"remarks", to_json(remarks)},
+                 {"settings", settings_json(lesson)}};
+    write(console.out, json);
+  } else {
+    TerminalStyle style = console.style;
+    style.digits = asked.options.digits;
+    console.out << settings_text(lesson, prepared, style) << show_heading("by epoch", style)
+                << show_run(run, style) << "\n"
+                << show_heading("judged", style) << show_figures(parts, style);
+    say(remarks, lesson, console);
+  }
+  if (run.ending == Ending::diverged) throw AnswerIsNo{};
 }
 
 }  // namespace
 
 void add_train(CLI::App& app, Console& console) {
-  struct Asked {
-    Settings settings;
-    std::int64_t epochs = 20;
-  };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("train", "Train on every minibatch, epoch after epoch");
-  asked->settings.declare(verb);
-  verb.add_option_function<std::string>(
-          "--epochs",
-          [asked](const std::string& text) {
-            asked->epochs = whole_number("--epochs", text, 1, 1'000'000);
-          },
-          "How many times every row is seen (default 20)")
-      ->type_name("N")
-      ->group("Learning");
-  verb.callback([asked, &console] {
-    const Settings& settings = asked->settings;
-    Lesson lesson(settings);
-    const Weights start = lesson.model.weights;
-    const RunRecord run = train(lesson.model, lesson.data,
-                                {.rule = {.rate = settings.rate},
-                                 .epochs = asked->epochs,
-                                 .batch = lesson.batch,
-                                 .observer = Progress(console, asked->epochs)},
-                                lesson.row_order);
-    console.err << fmt::format("{} epochs in {} s\n", asked->epochs, format_number(run.seconds, 3));
-    if (run.epochs.back().whole_cost > run.epochs.front().whole_cost) {
-      console.err << "The cost has risen: the steps were too long. Try a smaller --rate, or "
-                     "--scale standard.\n";
-    }
-    if (settings.json) {
-      Json json = to_json(run);
-      json["weights"] = {{"start", weights_json(start)},
-                         {"end", weights_json(lesson.model.weights)}};
-      json["settings"] = settings_json(settings, lesson);
-      json["settings"]["epochs"] = asked->epochs;
-      write(console.out, json);
-      return;
-    }
-    TerminalStyle style = console.style;
-    style.digits = settings.digits;
-    console.out << settings_text(settings, lesson, style) << show_heading("cost by epoch", style)
-                << show_run(run, style) << "\n"
-                << show_heading("weights learnt", style);
-    for (const Weight& weight : lesson.model.weights) {
-      console.out << weight.name << " " << to_string(weight.value.shape()) << "\n"
-                  << show_tensor(weight.value, style, lesson.names()) << "\n";
-    }
-  });
+  CLI::App& verb =
+      *app.add_subcommand("train", "Train on every minibatch, epoch after epoch, and judge");
+  asked->options.declare(verb);
+  verb.add_option("--save", asked->save, "Save what was learnt as a model file")
+      ->type_name("PATH")
+      ->group("Keeping");
+  verb.add_option("--resume", asked->resume,
+                  "Go on with the run of a model file for --epochs more; without it the run starts "
+                  "over")
+      ->type_name("PATH")
+      ->group("Keeping");
+  verb.add_flag("--compact", asked->compact, "Save in fewer bytes (CBOR)")->group("Keeping");
+  text_option(
+      verb, "--say", [asked](const std::string& text) { asked->say = parse_say(text); },
+      "nothing, some (the default) or much: what is told while it trains", "HOW")
+      ->group("Printing");
+  verb.callback([asked, &console] { train_lesson(*asked, console); });
 }
 
 }  // namespace lattice::tools

@@ -155,10 +155,15 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   const std::string in_names = formula.text(notation);
   const std::string in_numbers = formula.text(filled_in);
   std::string text = subject + row(in_names);
-  for (const Formula::Definition& short_for : formula.shorthands(notation)) {
-    const std::string with = fmt::format("   with {} = ", short_for.name);
-    const std::string meaning =
-        fmt::format("{} = {}", short_for.text, format_number(short_for.number, notation.digits));
+  const std::vector<Formula::Definition> named = formula.shorthands(notation);
+  const std::vector<Formula::Definition> numbered = formula.shorthands(filled_in);
+  for (std::size_t at = 0; at < named.size(); ++at) {
+    const std::string with = fmt::format("   with {} = ", named[at].name);
+    const std::string number = format_number(named[at].number, notation.digits);
+    const std::string& inside = numbered[at].text;
+    const std::string in_between =
+        inside == named[at].text || inside == number ? "" : " = " + inside;
+    const std::string meaning = fmt::format("{}{} = {}", named[at].text, in_between, number);
     text += fmt::format("\n{}{}{}", indent, with,
                         wrap_formula(meaning, indent.size() + columns(with), width));
   }

@@ -89,5 +89,66 @@ TEST(readme_example, prints_what_the_readme_says) {
   EXPECT_EQ(answer.out, match[1].str());
 }
 
+TEST(example_04, gives_the_same_bits_by_hand_and_in_one_call) {
+  const Answer answer = run_program(examples + "04_two_features_two_classes", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("Every weight has the same bits: yes"));
+  EXPECT_THAT(answer.out, HasSubstr("A bent border, 33 weights"));
+  std::smatch match;
+  ASSERT_TRUE(
+      std::regex_search(answer.out, match, std::regex("straight border: test accuracy ([.0-9]+)")));
+  EXPECT_LT(std::stod(match[1]), 0.85);
+  ASSERT_TRUE(std::regex_search(answer.out, match, std::regex("\n  test accuracy ([.0-9]+)")));
+  EXPECT_GT(std::stod(match[1]), 0.92);
+}
+
+TEST(example_05, agrees_with_the_engine_and_with_a_network) {
+  const Answer answer = run_program(examples + "05_softmax_regression_from_tensors", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("epoch   0: loss 1.38629"));
+  EXPECT_THAT(answer.out, HasSubstr("∂loss/∂W on paper and by the engine agree"));
+  EXPECT_THAT(answer.out, HasSubstr("∂loss/∂b on paper and by the engine agree"));
+  EXPECT_THAT(answer.out, HasSubstr("The weights of the network and those above agree"));
+}
+
+TEST(example_06, judges_by_class_and_asks_about_a_raw_record) {
+  const Answer answer = run_program(examples + "06_a_table_and_one_record", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("precision"));
+  const std::size_t raw = answer.out.find("A shard:");
+  const std::size_t alone = answer.out.find("scaled by itself, which is 0");
+  ASSERT_NE(raw, std::string::npos);
+  ASSERT_NE(alone, std::string::npos);
+  std::smatch match;
+  const std::string rightly = answer.out.substr(raw, alone - raw);
+  ASSERT_TRUE(std::regex_search(rightly, match, std::regex("tenmoku +([.0-9]+) %")));
+  EXPECT_GT(std::stod(match[1]), 95.0);
+  const std::string wrongly = answer.out.substr(alone);
+  ASSERT_TRUE(std::regex_search(wrongly, match, std::regex("tenmoku +([.0-9]+) %")));
+  EXPECT_LT(std::stod(match[1]), 50.0);
+}
+
+TEST(example_07, compares_whole_set_minibatch_and_single_example) {
+  const Answer answer = run_program(examples + "07_all_some_or_one", {});
+  EXPECT_EQ(answer.status, 0);
+  const auto last_loss = [&](const std::string& way) {
+    std::smatch match;
+    const std::regex row("  " + way + " +([0-9]+)" +
+                         " +[.0-9]+ +[.0-9]+ +[.0-9]+ +[.0-9]+ +[.0-9]+ +([.0-9]+)");
+    EXPECT_TRUE(std::regex_search(answer.out, match, row)) << answer.out;
+    return std::stod(match[2]);
+  };
+  EXPECT_GT(last_loss("the whole set"), last_loss("minibatches of 16"));
+  EXPECT_GT(last_loss("minibatches of 16"), last_loss("one by one"));
+}
+
+TEST(example_08, goes_on_as_if_the_run_had_never_stopped) {
+  const Answer answer = run_program(examples + "08_save_and_go_on", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("Gone on with after epoch 10, as far as epoch 20"));
+  EXPECT_THAT(answer.out, HasSubstr("Every weight has the same bits: yes"));
+  EXPECT_THAT(answer.out, HasSubstr("this network has been trained already"));
+}
+
 }  // namespace
 }  // namespace lattice::testing

@@ -20,13 +20,8 @@ TEST(json, has_tensors_as_nested_arrays_in_full) {
 
 TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {
   const Dataset kiln = demo_set("kiln");
-  Random random(1);
-  const LinearModel model = LinearModel::start(kiln, random);
-  const WorkedExample example(
-      [](Worksheet& sheet, const Weights& weights, const Batch& batch) {
-        return LinearModel{weights, {}}.write_down(sheet, batch);
-      },
-      model.weights, take_rows(kiln, {5, 2}), Descent{.rate = 0.02});
+  const WorkedExample example(Network(Shape{1}, "dense 1", Random(1)), take_rows(kiln, {5, 2}),
+                              Descent{.rate = 0.02});
   const Json json = to_json(example);
   EXPECT_EQ(json["rows"].dump(), "[5,2]");
   ASSERT_EQ(json["lines"].size(), example.sheet().size());
@@ -34,12 +29,12 @@ TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {
   EXPECT_EQ(x["name"], "x");
   EXPECT_EQ(x["roles"].dump(), R"(["example","feature"])");
   EXPECT_EQ(x["values"].size(), 2U);
-  EXPECT_EQ(json["lines"][4]["inputs"].dump(), "[1,3]");
+  EXPECT_EQ(json["lines"][4]["inputs"].dump(), "[1,3,4]");
   ASSERT_EQ(json["reverse"].size(), example.reverse_steps().size());
   const Json& z = json["reverse"][4];
-  EXPECT_EQ(z["name"], "z");
-  EXPECT_EQ(z["passed_on"][1]["to"], "b");
-  EXPECT_EQ(z["passed_on"][1]["symbols"], "Σ(example) ∂z");
+  EXPECT_EQ(z["name"], "output");
+  EXPECT_EQ(z["passed_on"][1]["to"], "output.bias");
+  EXPECT_EQ(z["passed_on"][1]["symbols"], "Σ(example) ∂output");
   EXPECT_EQ(json["loss_before"], example.loss_before());
   EXPECT_EQ(json["loss_after"], example.loss_after());
 }
@@ -58,12 +53,36 @@ TEST(json, has_explanations_that_another_program_can_check) {
   EXPECT_FALSE(given.contains("formula"));
 }
 
-TEST(json, has_the_figures_of_a_run_and_no_clock) {
-  const RunRecord run{.epochs = {{.epoch = 0, .running_cost = 0, .whole_cost = 5},
-                                 {.epoch = 1, .running_cost = 4, .whole_cost = 3}},
-                      .seconds = 12};
-  EXPECT_EQ(to_json(run).dump(), R"({"epochs":[{"epoch":0,"whole_cost":5.0},)"
-                                 R"({"epoch":1,"running_cost":4.0,"whole_cost":3.0}]})");
+TEST(json, has_the_figures_of_a_run) {
+  RunRecord run{.epochs = {{.epoch = 0, .train = {.loss = 5}},
+                           {.epoch = 1,
+                            .running_loss = 4,
+                            .train = {.loss = 3, .accuracy = 0.5},
+                            .validation = PartFigures{.loss = 2},
+                            .rate = 0.1}},
+                .steps = {{.step = 7, .epoch = 1, .loss = 2.5}},
+                .rate_changes = {{.epoch = 1, .before = 0.2, .after = 0.1}},
+                .joins = {1},
+                .updates = 7};
+  run.best = BestWeights{.epoch = 1, .loss = 2};
+  const Json json = to_json(run);
+  EXPECT_TRUE(json["epochs"][0]["running_loss"].is_null());
+  EXPECT_EQ(json["epochs"][1]["running_loss"], 4.0);
+  EXPECT_EQ(json["epochs"][1]["train"].dump(), R"({"loss":3.0,"accuracy":0.5})");
+  EXPECT_EQ(json["epochs"][1]["validation"].dump(), R"({"loss":2.0})");
+  EXPECT_EQ(json["steps"][0].dump(), R"({"step":7,"epoch":1,"loss":2.5})");
+  EXPECT_EQ(json["rate_changes"][0].dump(), R"({"epoch":1,"before":0.2,"after":0.1})");
+  EXPECT_EQ(json["joins"].dump(), "[1]");
+  EXPECT_EQ(json["ending"], "all epochs");
+  EXPECT_EQ(json["best"]["epoch"], 1);
+}
+
+TEST(json, has_a_plan_part_by_part) {
+  const Json json = to_json(Network(Shape{5}, "dense 8, tanh, dense 4", Random(1)).plan());
+  EXPECT_EQ(json["weights"], 84);
+  EXPECT_EQ(json["parts"][0]["weights"]["hidden.weight"]["shape"].dump(), "[5,8]");
+  EXPECT_EQ(json["parts"][1]["count"], 0);
+  EXPECT_EQ(json["outputs"].dump(), "[4]");
 }
 
 TEST(json, of_a_chain_holds_the_explanations_below) {

@@ -55,17 +55,6 @@ TEST(tensor_table, colours_numbers_by_sign_only_when_asked) {
                                   "−1\x1b[0m"));
 }
 
-TEST(run_table, shows_some_epochs_of_many_and_always_the_last) {
-  RunRecord run;
-  for (std::int64_t epoch = 0; epoch <= 100; ++epoch) {
-    run.epochs.push_back({.epoch = epoch, .running_cost = 1.0, .whole_cost = 2.0});
-  }
-  const std::string text = show_run(run, {});
-  EXPECT_THAT(text, HasSubstr("\n90 "));
-  EXPECT_THAT(text, HasSubstr("\n100 "));
-  EXPECT_EQ(text.find("\n5 "), std::string::npos);
-}
-
 TEST(check_table, has_a_row_for_each_weight_and_a_verdict) {
   GradientCheck check;
   check.weights.push_back({.name = "W",

@@ -48,9 +48,10 @@ TEST(storage, does_not_grow_with_the_number_of_steps) {
 #endif
   const Dataset kiln = demo_set("kiln");
   const auto train_for = [&](std::int64_t epochs) {
-    Random random(1);
-    LinearModel model = LinearModel::start(kiln, random);
-    static_cast<void>(train(model, kiln, {.epochs = epochs, .batch = 6}, random));
+    Network net(Shape{1}, "dense 1", Random(1));
+    static_cast<void>(train(
+        net, {.train = kiln},
+        {.rule = Descent{.rate = 0.001}, .epochs = epochs, .batch = 6, .judge_every = epochs}));
   };
   train_for(10);
   const long after_100_steps = pages_held();

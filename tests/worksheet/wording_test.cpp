@@ -173,7 +173,7 @@ TEST(explanation, tells_short_names_once_with_what_they_stand_for) {
   const Line p = named("p", softmax(x));
   EXPECT_EQ(explain(p, {0, 0}).text(),
             "p[0,0] = exp(x[0,0] − m)/(exp(x[0,0] − m) + exp(x[0,1] − m))\n"
-            "         with m = max(x[0,0], x[0,1]) = 3\n"
+            "         with m = max(x[0,0], x[0,1]) = max(1, 3) = 3\n"
             "       = exp(1 − 3)/(exp(1 − 3) + exp(3 − 3))\n"
             "       = 0.1192");
   const Line written_out = named("q", softmax(x, last_axis, Form::written_out));

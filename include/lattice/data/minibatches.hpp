@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <iterator>
+#include <memory>
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
@@ -13,7 +14,11 @@ namespace lattice {
 struct Batch {
   std::vector<std::int64_t> rows;  ///< their numbers in the dataset, from 0
   Tensor features;                 ///< [example × feature]
-  Tensor targets;                  ///< [example × unit]
+  Tensor targets = {};             ///< [example × unit]; empty where classes are learnt
+  Tensor classes = {};             ///< [example], class numbers; empty where numbers are learnt
+
+  /// The classes, or the numbers to predict.
+  [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
 };
 
 /// These rows of a dataset, in this order. @throws IndexError when one is not there.
@@ -24,6 +29,7 @@ struct Batch {
 
 struct MinibatchSettings {
   std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
+  bool ahead = false;      ///< put together on another thread while the one before is in use
 };
 
 /// One epoch of minibatches: every row once, in a random order; the last minibatch is smaller when
@@ -53,17 +59,23 @@ class Minibatches {
 
   /// @throws SettingError for a size below 1 or above the number of rows.
   Minibatches(const Dataset& data, MinibatchSettings settings, Random& random);
+  Minibatches(Minibatches&& other) noexcept;
+  Minibatches& operator=(Minibatches&& other) noexcept;
+  Minibatches(const Minibatches&) = delete;
+  Minibatches& operator=(const Minibatches&) = delete;
+  ~Minibatches();
 
   [[nodiscard]] Iterator begin() { return Iterator(*this); }
   [[nodiscard]] static std::default_sentinel_t end() { return {}; }
 
  private:
+  class Source;
+  class Ahead;
+
   bool advance();
 
-  const Dataset* data_;
-  std::int64_t size_;
-  std::vector<std::int64_t> order_;
-  std::size_t next_ = 0;
+  std::unique_ptr<Source> source_;
+  std::unique_ptr<Ahead> ahead_;  ///< the other thread, where there is one
   Batch batch_;
 };
 

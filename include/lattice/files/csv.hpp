@@ -1,27 +1,40 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
-#include "lattice/data/dataset.hpp"
+#include "lattice/data/table.hpp"
 
 namespace lattice {
 
-/// Which columns of a table are learnt from, and which is learnt.
-struct ColumnChoice {
-  std::string target;                      ///< the column to predict
-  std::vector<std::string> features = {};  ///< all other columns when none is named
+/// How a CSV file is read; what is not said is found out from the file.
+struct CsvSettings {
+  /// The sign between fields: `,`, `;`, `|` or a tab. When left out, the one that is most frequent
+  /// in the first line.
+  std::optional<char> separator = std::nullopt;
+
+  /// Whether the first row holds the names of the columns. When left out, it does not if it holds
+  /// numbers in the columns that hold numbers below it. Columns without names are called `column1`,
+  /// `column2` …
+  std::optional<bool> header = std::nullopt;
 };
 
-/// Reads a table with a header row from a CSV file as RFC 4180 describes it. The chosen columns
-/// must hold finite numbers; what is in the others does not matter.
-/// @throws FileError, naming row and column, when the file is missing, empty, ragged or holds
-///         something else than numbers; NameError for a column that is not there.
-[[nodiscard]] Dataset read_csv(const std::filesystem::path& path, const ColumnChoice& choice);
+/// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields.
+/// @throws FileError when the file is missing, empty, without rows, or when a row is longer or
+///         shorter than the header; with the line of the file.
+[[nodiscard]] Table read_table(const std::filesystem::path& path, const CsvSettings& settings = {});
 
 /// The same from text; `name` stands for it in messages.
+[[nodiscard]] Table parse_table(std::string_view text, const std::string& name,
+                                const CsvSettings& settings = {});
+
+/// Reads a dataset from a CSV file. @throws as `read_table` and `dataset_from` do.
+[[nodiscard]] Dataset read_csv(const std::filesystem::path& path, const ColumnChoice& choice);
+
+/// The same from text.
 [[nodiscard]] Dataset parse_csv(std::string_view text, const std::string& name,
                                 const ColumnChoice& choice);
 
@@ -29,7 +42,10 @@ struct ColumnChoice {
 /// @throws FileError when it is not one record.
 [[nodiscard]] std::vector<std::string> parse_csv_record(const std::string& text);
 
-/// A dataset as CSV with a header row, every number in full.
+/// A dataset as CSV with a header row, every number in full, classes by name.
 [[nodiscard]] std::string to_csv(const Dataset& data);
+
+/// Rows of fields as CSV, quoted where that is needed.
+[[nodiscard]] std::string to_csv(const Table& table);
 
 }  // namespace lattice

@@ -2,8 +2,10 @@
 
 #include <nlohmann/json.hpp>
 
-#include "lattice/learning/training.hpp"
+#include "lattice/judging/assess.hpp"
+#include "lattice/learning/run_record.hpp"
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/network/network.hpp"
 
 namespace lattice {
 
@@ -30,7 +32,14 @@ using Json = nlohmann::ordered_json;
 /// worst.
 [[nodiscard]] Json to_json(const GradientCheck& check);
 
-/// The figures of a run, epoch by epoch.
+/// The figures of a run: epochs, recorded steps, changes of the rate, joins, how it ended.
 [[nodiscard]] Json to_json(const RunRecord& run);
+
+/// A plan: parts with their outputs and weights, and the total.
+[[nodiscard]] Json to_json(const Plan& plan);
+
+/// How good a network is on a part: `rows`, `loss`, and for classes `accuracy` and what goes with
+/// it, for numbers `mean_squared`, `mean_absolute` and `r_squared`.
+[[nodiscard]] Json to_json(const Assessment& assessment);
 
 }  // namespace lattice

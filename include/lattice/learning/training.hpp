@@ -1,42 +1,149 @@
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <functional>
-#include <vector>
+#include <optional>
 
-#include "lattice/learning/descent.hpp"
-#include "lattice/network/linear_model.hpp"
+#include "lattice/data/minibatches.hpp"
+#include "lattice/data/split.hpp"
+#include "lattice/judging/loss.hpp"
+#include "lattice/learning/rules.hpp"
+#include "lattice/learning/run_record.hpp"
+#include "lattice/learning/schedule.hpp"
+#include "lattice/network/network.hpp"
 
 namespace lattice {
 
-/// The figures of one epoch.
-struct EpochFigures {
-  std::int64_t epoch = 0;  ///< counted from 1; 0 for the figures before the first update
-  double running_cost =
-      0.0;                  ///< mean over the epoch's examples, each taken when its minibatch came
-  double whole_cost = 0.0;  ///< of the whole set, with the weights at the end of the epoch
-};
-
-/// What happened in a training run.
-struct RunRecord {
-  std::vector<EpochFigures> epochs;  ///< the first is epoch 0, which has no running cost
-  double seconds = 0.0;              ///< from start to end, observers included
-};
-
-/// The numbers that a run is made with.
+/// What a run is made with.
 struct TrainSettings {
-  Descent rule = {};
+  UpdateRule rule = Descent{};
   std::int64_t epochs = 20;  ///< how many times every row is seen; 1 or more
   std::int64_t batch = 16;   ///< rows in a minibatch
+  std::uint64_t seed = 1;    ///< decides the order of rows and what dropout leaves out
 
-  /// Called after each epoch, and once before the first.
+  std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
+  double l2 = 0.0;  ///< strength of the L2 term in the loss; biases are free
+  std::optional<double> longest_gradient = std::nullopt;  ///< longer ones are shortened
+  Schedule schedule = Schedule::constant();
+  std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
+  bool keep_best = false;  ///< the network ends with the best weights, not with the last
+
+  bool ahead = false;            ///< put minibatches together on another thread
+  std::int64_t judge_every = 1;  ///< epochs between two looks at all rows of the parts
+  std::int64_t steps_every = 0;  ///< steps between two that are recorded; 0 for none
+
+  /// Called after each epoch that is judged, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
+
+  /// Called after each step that is recorded.
+  std::function<void(const StepFigures&)> step_observer = nullptr;
+
+  /// Asked after each step; true ends the run.
+  std::function<bool()> should_stop = nullptr;
 };
 
-/// Trains a linear model on a dataset, minibatch by minibatch; `random` decides the order of rows.
-/// @throws SettingError for impossible settings, NumberError when the cost is no longer a number;
-///         the model then keeps the weights of the last whole epoch.
-RunRecord train(LinearModel& model, const Dataset& data, const TrainSettings& settings,
-                Random& random);
+/// Trains a fresh network on the train part, minibatch by minibatch, and watches the validation
+/// part. The test part is not looked at.
+///
+/// @code
+/// Network net(Shape{5}, "dense 8, tanh, dense 4", random);
+/// const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.01}, .epochs = 40, .batch =
+/// 16});
+/// @endcode
+///
+/// A loss that is no longer a number ends the run; the network then has the best weights so far,
+/// and the record says where and why.
+/// @throws SettingError for impossible settings, or for a network that has learnt already: to go on
+///         with it use `go_on`, to start over `Network::start_over`; as `check_fits` does.
+[[nodiscard]] RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings);
+
+/// The same with generators of one's own: for the order of rows, and for dropout.
+[[nodiscard]] RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings,
+                              const Random& row_order, const Random& chance);
+
+/// Goes on with a run for `settings.epochs` more epochs, as if it had never ended: rule, rate,
+/// generators and weights are those it ended with, and `settings` says the rest. The record is
+/// carried on, with the join marked.
+/// @throws SettingError when the record is not of a run of this network.
+void go_on(Network& network, RunRecord& run, const Parts& parts, const TrainSettings& settings);
+
+/// A run in progress, step by step: what `train` is made of, for looking at something in between.
+///
+/// @code
+/// Training run(net, parts, {.rule = Adam{.rate = 0.01}});
+/// while (run.step()) …
+/// RunRecord record = run.finish();
+/// @endcode
+class Training {
+ public:
+  /// Stands before the first step. The network, the parts and the settings' functions have to
+  /// outlive the run. @throws as `train` does.
+  Training(Network& network, const Parts& parts, const TrainSettings& settings);
+  Training(Network& network, const Parts& parts, const TrainSettings& settings,
+           const Random& row_order, const Random& chance);
+
+  /// Stands where a run ended. @throws as `go_on` does.
+  Training(Network& network, RunRecord run, const Parts& parts, const TrainSettings& settings);
+
+  Training(const Training&) = delete;
+  Training& operator=(const Training&) = delete;
+  ~Training() = default;
+
+  /// True when there is another step.
+  [[nodiscard]] bool goes_on() const { return goes_on_; }
+
+  /// The minibatch of the next step, of which nothing has been learnt yet.
+  [[nodiscard]] const Batch& upcoming() const { return **next_; }
+
+  /// The rule as it is before the next step, with the rate of its epoch.
+  [[nodiscard]] const UpdateRule& rule() const { return rule_; }
+
+  /// What dropout will draw from in the next step.
+  [[nodiscard]] const Random& chance() const { return chance_; }
+
+  /// The numbers of the next step and of its epoch, from 1.
+  [[nodiscard]] std::int64_t upcoming_step() const { return run_.updates + 1; }
+  [[nodiscard]] std::int64_t upcoming_epoch() const { return epoch_; }
+
+  /// Learns from the next minibatch; after the last of an epoch, judges it. False when the run was
+  /// over already.
+  bool step();
+
+  /// Ends the run, and hands out its record.
+  [[nodiscard]] RunRecord finish();
+
+ private:
+  void check() const;
+  void begin_epoch();
+  void end_epoch();
+  void judge(std::optional<double> running_loss);
+  [[nodiscard]] PartFigures figures(const Dataset& part) const;
+  void diverge(const Worksheet& sheet, double loss);
+  void end(Ending ending);
+
+  Network* network_;
+  const Parts* parts_;
+  TrainSettings settings_;
+  Loss loss_;
+  UpdateRule rule_;
+  double first_rate_;
+  Random row_order_;
+  Random chance_;
+  RunRecord run_ = {};
+  bool goes_on_ = true;
+  std::int64_t last_epoch_ = 0;
+  std::int64_t epoch_ = 0;
+  double running_total_ = 0.0;
+  std::optional<Minibatches> batches_ = std::nullopt;
+  std::optional<Minibatches::Iterator> next_ = std::nullopt;
+  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+  double seconds_before_ = 0.0;
+};
+
+/// Adds the L2 term of a network's weights to a loss: the lines `l2` and `total`. The loss itself
+/// when the strength is 0. Biases are free of it.
+[[nodiscard]] Line add_l2(Worksheet& sheet, const Network& network, const Line& loss,
+                          double strength);
 
 }  // namespace lattice

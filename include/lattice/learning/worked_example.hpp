@@ -1,21 +1,31 @@
 #pragma once
 
-#include <functional>
+#include <optional>
+#include <string>
 #include <vector>
 
 #include "lattice/data/minibatches.hpp"
-#include "lattice/learning/descent.hpp"
+#include "lattice/judging/loss.hpp"
+#include "lattice/learning/training.hpp"
 #include "lattice/worksheet/explain.hpp"
 #include "lattice/worksheet/gradient_check.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {
 
-/// How a network writes a batch down, as far as the line of the cost.
-using WriteDown = std::function<Line(Worksheet& sheet, const Weights& weights, const Batch& batch)>;
+/// What a minibatch is worked with.
+struct WorkSettings {
+  std::optional<Loss> loss = std::nullopt;  ///< as in `TrainSettings`
+  double l2 = 0.0;
+  std::optional<double> longest_gradient = std::nullopt;
+
+  /// Factors that are applied on the worksheet itself; the minibatch holds raw numbers then.
+  std::optional<Scaling> scaling = std::nullopt;
+  std::optional<Scaling> target_scaling = std::nullopt;
+};
 
 /// One minibatch worked from the first line to the last update: everything that is shown, in any
-/// form, is drawn from this.
+/// form, is drawn from this. It gives the bits that a step of training gives.
 class WorkedExample {
  public:
   struct Update {
@@ -26,17 +36,28 @@ class WorkedExample {
   };
 
   /// Works a minibatch: forward, the whole reverse sweep, one update, and forward again.
-  WorkedExample(const WriteDown& write_down, const Weights& weights, Batch batch, Descent rule);
+  /// @param rule with what it remembers from the updates before
+  /// @param chance what dropout draws from
+  WorkedExample(Network network, Batch batch, UpdateRule rule, const WorkSettings& settings = {},
+                const Random& chance = Random(1));
 
   [[nodiscard]] const Batch& batch() const { return batch_; }
   [[nodiscard]] const Worksheet& sheet() const { return sheet_; }
-  [[nodiscard]] const Line& cost() const { return cost_; }
+
+  /// The line that the sweep starts from: the loss, or the total with an L2 term.
+  [[nodiscard]] const Line& loss() const { return loss_; }
   [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
   [[nodiscard]] const std::vector<Update>& updates() const { return updates_; }
-  [[nodiscard]] const Descent& rule() const { return rule_; }
-  [[nodiscard]] double loss_before() const { return cost_.value().number(); }
 
-  /// The cost of the same minibatch with the updated weights.
+  /// The rule as it was before the update.
+  [[nodiscard]] const UpdateRule& rule() const { return rule_; }
+  [[nodiscard]] const Network& network() const { return network_; }
+
+  /// What the gradients were multiplied by to limit their length; 1 when they were not.
+  [[nodiscard]] double shrink() const { return shrink_; }
+  [[nodiscard]] double loss_before() const { return loss_.value().number(); }
+
+  /// The loss of the same minibatch with the updated weights.
   [[nodiscard]] double loss_after() const { return loss_after_; }
 
   /// Which of the numbers that belong to a place is asked about.
@@ -54,13 +75,18 @@ class WorkedExample {
   [[nodiscard]] GradientCheck check(const CheckSettings& settings = {}) const;
 
  private:
+  [[nodiscard]] Line write_down(Worksheet& sheet, const Network& network, Random chance) const;
+
+  Network network_;
   Batch batch_;
-  Descent rule_;
+  UpdateRule rule_;
+  WorkSettings settings_;
   Worksheet sheet_;
-  Line cost_;
+  Line loss_;
   ReverseSweep sweep_;
   std::vector<ReverseStep> steps_;
   std::vector<Update> updates_;
+  double shrink_ = 1.0;
   double loss_after_ = 0.0;
 };
 

@@ -12,6 +12,7 @@ namespace lattice {
 struct Weight {
   std::string name;
   Tensor value;
+  bool is_held = false;  ///< held fixed: it gets no gradient, and no update changes it
 };
 
 /// The learnt tensors of a network, by name, in the order in which they are used.
@@ -26,6 +27,12 @@ class Weights {
   /// @throws NameError when there is no such weight, saying which there are.
   [[nodiscard]] const Tensor& operator[](std::string_view name) const;
   [[nodiscard]] Tensor& operator[](std::string_view name);
+
+  /// The weight with all that belongs to it. @throws as the above.
+  [[nodiscard]] const Weight& find(std::string_view name) const;
+
+  /// Holds a weight fixed from here on, or lets it go again. @throws as the above.
+  void hold(std::string_view name, bool held = true);
 
   [[nodiscard]] auto begin() const { return weights_.begin(); }
   [[nodiscard]] auto end() const { return weights_.end(); }

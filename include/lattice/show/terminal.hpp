@@ -4,7 +4,6 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/learning/training.hpp"
 #include "lattice/learning/worked_example.hpp"
 
 /// Text for a terminal: ruled paper with a margin, at most `page_width` columns wide.
@@ -39,8 +38,5 @@ struct AxisNames {
 /// A gradient check, weight by weight, with the place where engine and difference are farthest
 /// apart.
 [[nodiscard]] std::string show_check(const GradientCheck& check, const TerminalStyle& style);
-
-/// The costs of a run, epoch by epoch; of a long run the first epochs, the last, and some between.
-[[nodiscard]] std::string show_run(const RunRecord& run, const TerminalStyle& style);
 
 }  // namespace lattice

@@ -36,8 +36,15 @@ class Random {
   /// The numbers 0 to `count` − 1 in random order (Fisher and Yates, 1938).
   std::vector<std::int64_t> shuffled(std::int64_t count);
 
+  /// Where the generator stands, so that a run can be gone on with later.
+  using State = std::array<std::uint64_t, 4>;
+  [[nodiscard]] const State& state() const { return state_; }
+
+  /// A generator that goes on from there.
+  [[nodiscard]] static Random at(const State& state);
+
  private:
-  std::array<std::uint64_t, 4> state_;
+  State state_;
 };
 
 }  // namespace lattice

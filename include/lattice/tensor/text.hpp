@@ -13,11 +13,17 @@ inline constexpr std::size_t page_width = 100;
 /// How many columns a UTF-8 text takes up; every character of ours takes one.
 [[nodiscard]] std::size_t columns(std::string_view text);
 
+/// The text without blanks and line breaks around it.
+[[nodiscard]] std::string_view trimmed(std::string_view text);
+
 /// Breaks a long formula that starts in column `indent` into lines of at most `width` columns: in
 /// front of a `+`, a `−`, the lower part of a quotient or the next argument, inside as few
 /// parentheses as it takes. The lines after the first are indented as far.
 [[nodiscard]] std::string wrap_formula(std::string_view formula, std::size_t indent,
                                        std::size_t width = page_width);
+
+/// The words of a text in lines of at most `width` columns, each ended.
+[[nodiscard]] std::string paragraph(std::string_view text, std::size_t width = page_width);
 
 /// The candidate that `text` was most likely meant to be; empty when none is near: when more than
 /// half of its letters would have to change.

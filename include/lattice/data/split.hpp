@@ -1,0 +1,84 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <string_view>
+#include <vector>
+
+#include "lattice/data/dataset.hpp"
+#include "lattice/tensor/random.hpp"
+
+namespace lattice {
+
+/// What a part of the data is for.
+enum class DataPart : std::uint8_t {
+  train,       ///< weights and scaling factors are learnt from it
+  validation,  ///< settings are chosen by it
+  test         ///< the last judgement; nothing is learnt from it
+};
+
+inline constexpr std::array all_data_parts = {DataPart::train, DataPart::validation,
+                                              DataPart::test};
+
+/// The word for a part: `train`, `validation`, `test`.
+[[nodiscard]] std::string_view word(DataPart part);
+
+/// How rows are dealt out to the parts.
+struct SplitSettings {
+  double train = 0.6;       ///< which share of the rows
+  double validation = 0.2;  ///< may be 0
+  double test = 0.2;        ///< may be 0
+  bool stratified = false;  ///< the same shares of every class in each part
+  bool shuffled = true;     ///< drawn at random; else the first rows are for training, and so on
+};
+
+/// The row numbers of each part.
+struct PartRows {
+  std::vector<std::int64_t> train;
+  std::vector<std::int64_t> validation;
+  std::vector<std::int64_t> test;
+
+  [[nodiscard]] const std::vector<std::int64_t>& operator[](DataPart part) const;
+};
+
+/// Deals out row numbers. The same numbers split any arrays alike, rows kept together:
+///
+/// @code
+/// const PartRows rows = split_rows(pots.count(), {.train = 0.8, .validation = 0, .test = 0.2},
+/// random); const Tensor train_photos = photos.rows(rows.train); const Tensor train_notes =
+/// notes.rows(rows.train);
+/// @endcode
+/// @throws SettingError for a share below 0, shares that add up to more than 1, or a part that is
+///         asked for and would get no row.
+[[nodiscard]] PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random);
+
+/// The same with the class [example] of each row, for stratified parts.
+[[nodiscard]] PartRows split_rows(const Tensor& classes, const SplitSettings& settings,
+                                  Random& random);
+
+/// A dataset in parts.
+struct Parts {
+  Dataset train;
+  Dataset validation = {};  ///< without a row when none was asked for
+  Dataset test = {};
+  PartRows rows = {};  ///< where each row stood in the whole
+
+  [[nodiscard]] const Dataset& operator[](DataPart part) const;
+
+  /// True when a part has rows.
+  [[nodiscard]] bool has(DataPart part) const { return !(*this)[part].features.empty(); }
+};
+
+/// A dataset split into parts.
+///
+/// @code
+/// const Parts parts = split(demo_set("glazes"), {.stratified = true}, random);
+/// @endcode
+[[nodiscard]] Parts split(const Dataset& data, const SplitSettings& settings, Random& random);
+
+/// All parts scaled with factors that were fitted on the train part alone. Targets are scaled where
+/// there are numbers to predict.
+[[nodiscard]] Parts scaled(const Parts& parts, ScalingKind features,
+                           ScalingKind targets = ScalingKind::none);
+
+}  // namespace lattice

@@ -1,0 +1,116 @@
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/data/split.hpp"
+#include "lattice/data/table.hpp"
+#include "lattice/files/csv.hpp"
+#include "lattice/files/json.hpp"
+#include "lattice/learning/training.hpp"
+
+namespace lattice {
+
+/// A lesson as it is written down: data, network, training. Each setting has a place in the lesson
+/// file and a flag of the command; `lesson_settings` lists them all, once.
+struct Lesson {
+  std::string title = {};
+  std::uint64_t seed = 1;  ///< decides parts, start weights, the order of rows and dropout
+
+  // Data
+  std::string set = {};   ///< a demo set; `kiln` when there is no file either
+  std::string file = {};  ///< a CSV file
+  std::optional<std::int64_t> rows = std::nullopt;  ///< of the demo set
+  ColumnChoice columns = {};
+  CsvSettings csv = {};
+  ScalingKind scale = ScalingKind::standard;
+  std::optional<ScalingKind> scale_target = std::nullopt;  ///< as the features when left out
+
+  // Parts
+  std::optional<double> train_share = std::nullopt;  ///< the rest when left out
+  double validation_share = 0.2;
+  double test_share = 0.2;
+  bool stratified = false;
+  bool shuffled = true;
+
+  // Network
+  std::string blueprint = {};           ///< `dense` with an output for what there is to predict
+  std::vector<std::string> start = {};  ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
+  Precision precision = Precision::double_;
+
+  // Training
+  std::string rule = "descent";
+  std::map<std::string, double, std::less<>> rule_settings = {};
+  std::int64_t epochs = 20;
+  std::int64_t batch = 16;
+  std::optional<Loss> loss = std::nullopt;
+  double l2 = 0.0;
+  std::optional<double> longest_gradient = std::nullopt;
+  Schedule schedule = Schedule::constant();
+  std::optional<std::int64_t> patience = std::nullopt;
+  bool keep_best = false;
+  bool ahead = false;
+  std::int64_t judge_every = 1;
+  std::int64_t steps_every = 0;
+
+  // Remarks
+  std::vector<std::string> quiet = {};  ///< codes of remarks that are not shown; `all` for all
+
+  [[nodiscard]] SplitSettings split() const;
+};
+
+/// One setting of a lesson.
+struct LessonSetting {
+  /// How the text of a flag becomes a value.
+  enum class Entry : std::uint8_t { text, whole, number, yes_or_no, list, repeated };
+
+  std::string section;   ///< of the lesson file; empty for the top
+  std::string key;       ///< in the section; the flag is `--key`, with `-` for `_`
+  std::string sentence;  ///< what it is
+  std::string type;      ///< what stands behind the flag: `NAME`
+  Entry entry = Entry::text;
+
+  /// Sets it. @throws SettingError without a place when the value cannot be.
+  std::function<void(Lesson& lesson, const Json& value)> set = nullptr;
+
+  /// The value it has; null when it is left out.
+  std::function<Json(const Lesson& lesson)> get = nullptr;
+
+  [[nodiscard]] std::string flag() const;
+
+  /// `data.target`, or `seed`.
+  [[nodiscard]] std::string full_key() const;
+};
+
+/// Every setting, in the order of a lesson file.
+[[nodiscard]] const std::vector<LessonSetting>& lesson_settings();
+
+/// Sets a setting from the text behind its flag. @throws SettingError that names the flag.
+void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::string& text);
+
+/// Reads a lesson file (TOML). A file path in it is taken from the folder the lesson is in.
+/// @throws FileError with line and column for what is not TOML, for an unknown key (with the
+/// nearest
+///         known one), and for a value of the wrong type or an impossible one.
+[[nodiscard]] Lesson read_lesson(const std::filesystem::path& path);
+
+/// The same from text; `name` stands for it in messages.
+[[nodiscard]] Lesson parse_lesson(std::string_view text, const std::string& name);
+
+/// A lesson as JSON, section by section; settings that are left out are left out.
+[[nodiscard]] Json to_json(const Lesson& lesson);
+
+/// A lesson from that JSON. @throws FileError for an unknown key or an impossible value.
+[[nodiscard]] Lesson lesson_from_json(const Json& json);
+
+/// A lesson as a commented TOML file: every setting with its sentence; those that are left out
+/// behind a `#`.
+[[nodiscard]] std::string to_toml(const Lesson& lesson);
+
+}  // namespace lattice

@@ -1,0 +1,50 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+
+#include "lattice/data/split.hpp"
+#include "lattice/data/table.hpp"
+#include "lattice/files/lesson.hpp"
+#include "lattice/learning/training.hpp"
+#include "lattice/learning/worked_example.hpp"
+
+namespace lattice {
+
+/// A lesson made ready: its data read, dealt out and scaled, its network at the start. The same
+/// lesson gives the same numbers, whoever asks.
+struct Prepared {
+  TableReading reading;  ///< the data as it was measured
+  Parts raw;             ///< its parts, as they were measured
+  Parts parts;           ///< its parts, scaled
+  Network network;
+  TrainSettings training;
+  Loss loss;
+
+  [[nodiscard]] const Dataset& data() const { return reading.data; }
+
+  /// What the minibatch of a step of the run is worked with, so that its scaling is on the
+  /// worksheet.
+  [[nodiscard]] WorkSettings work_settings() const;
+
+  /// The minibatch of a step, counted from 1, worked; the run is trained as far as there. The rows
+  /// of the minibatch are numbered as in the whole dataset.
+  /// @throws SettingError when the run has no such step.
+  [[nodiscard]] WorkedExample work(std::int64_t step) const;
+};
+
+/// Makes a lesson ready. @throws what reading, splitting and building do.
+[[nodiscard]] Prepared prepare(const Lesson& lesson);
+
+/// Only reads the data of a lesson.
+/// @param outputs how many outputs the network has; 0 when that is not known
+[[nodiscard]] TableReading read_data(const Lesson& lesson, std::int64_t outputs = 0);
+
+/// The rule of a lesson. @throws NameError for a setting that its rule does not have.
+[[nodiscard]] UpdateRule rule_of(const Lesson& lesson);
+
+/// A number that tells one dataset from another: of all its bits.
+/// Source: FNV-1a (Fowler, Noll and Vo).
+[[nodiscard]] std::uint64_t fingerprint(const Dataset& data);
+
+}  // namespace lattice

@@ -1,0 +1,79 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "lattice/data/split.hpp"
+#include "lattice/judging/loss.hpp"
+
+namespace lattice {
+
+/// How well one class is told from the others. A share of nothing is 0.
+struct ClassFigures {
+  std::string name;
+  std::int64_t rows = 0;     ///< that are of the class
+  std::int64_t answers = 0;  ///< that name it
+  double precision = 0.0;    ///< the share of those answers that are right
+  double recall = 0.0;       ///< the share of those rows that are found
+  double f1 = 0.0;           ///< the harmonic mean of both
+};
+
+/// How well classes are told apart.
+struct ClassJudgement {
+  double accuracy = 0.0;
+  std::int64_t top = 2;       ///< how many of the likeliest classes may hold the true one
+  double top_accuracy = 0.0;  ///< when so many may
+  Tensor confusion;           ///< true class (row) by answer (column)
+  std::vector<ClassFigures> classes = {};
+
+  /// For each answer the class it is best taken for, and the accuracy if it is.
+  std::vector<std::int64_t> matching = {};
+  double matched_accuracy = 0.0;
+
+  double even_guess_loss = 0.0;      ///< of as much for every class: ln n
+  double even_guess_accuracy = 0.0;  ///< 1/n
+  std::string commonest = {};
+  double commonest_accuracy = 0.0;  ///< of always naming the commonest class
+};
+
+/// How near numbers are met, in the unit of the target.
+struct NumberJudgement {
+  double mean_squared = 0.0;
+  double mean_absolute = 0.0;
+  double r_squared = 0.0;           ///< the share of the variance that is explained; 1 at best
+  double mean_guess_squared = 0.0;  ///< the mean square of always saying the mean: the variance
+};
+
+/// How good a network is on a part of the data.
+struct Assessment {
+  std::int64_t rows = 0;
+  double loss = 0.0;  ///< the mean over rows of what the network was trained by
+  std::optional<ClassJudgement> classes = std::nullopt;
+  std::optional<NumberJudgement> numbers = std::nullopt;
+};
+
+struct AssessSettings {
+  std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
+  std::int64_t top = 2;  ///< how many of the likeliest classes may hold the true one
+};
+
+/// Judges a network on all rows of a dataset, in use and without learning anything.
+///
+/// @code
+/// const Assessment test = assess(net, parts.test);
+/// fmt::print("{:.3f}\n", test.classes->accuracy);
+/// @endcode
+/// @throws as `check_fits` does; SettingError when `top` is below 1.
+[[nodiscard]] Assessment assess(const Network& network, const Dataset& data,
+                                const AssessSettings& settings = {});
+
+/// The class named by each row of scores: the highest, or for one score the side of 0.
+[[nodiscard]] Tensor answers_of(const Tensor& scores);
+
+/// The probability of each class [example × class] from scores: by softmax, or for one score by
+/// sigmoid.
+[[nodiscard]] Tensor probabilities_of(const Tensor& scores);
+
+}  // namespace lattice

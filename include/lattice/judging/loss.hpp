@@ -1,0 +1,55 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+#include "lattice/data/dataset.hpp"
+#include "lattice/network/network.hpp"
+#include "lattice/worksheet/worksheet.hpp"
+
+namespace lattice {
+
+/// What a network is judged by while it learns; each is the mean over examples.
+enum class Loss : std::uint8_t {
+  mean_squared,          ///< (output − target)²
+  half_mean_squared,     ///< half of it
+  binary_cross_entropy,  ///< of one score, for two classes
+  cross_entropy          ///< of a score for each class
+};
+
+/// The words for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
+/// `cross-entropy`.
+[[nodiscard]] std::string_view word(Loss loss);
+
+/// @throws SettingError, saying which there are.
+[[nodiscard]] Loss parse_loss(std::string_view text);
+
+/// What a network is usually judged by: half the mean square for numbers, cross-entropy for
+/// classes, and binary cross-entropy for two classes and a single output.
+[[nodiscard]] Loss usual_loss(const Network& network, const Dataset& data);
+
+/// Throws unless a network, a loss and a dataset go together.
+/// @throws ShapeError when features or outputs are more or fewer than the network has, SettingError
+///         when the loss is for the other kind of target.
+void check_fits(const Network& network, Loss loss, const Dataset& data);
+
+/// How a loss is written down.
+enum class Detail : std::uint8_t {
+  brief,      ///< in one line
+  at_length,  ///< squared losses step by step; for cross-entropy the probabilities, too
+};
+
+/// Writes down how far the scores of a network are from the truth, in a section of its own, as far
+/// as the line `loss`.
+/// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
+/// @param truth classes [example], or targets [example × unit]
+[[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth,
+                              Detail detail = Detail::brief);
+
+/// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at its
+/// end is left to the cross-entropies, which take scores.
+[[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
+                                const Phase& phase = Phase::in_use());
+
+}  // namespace lattice

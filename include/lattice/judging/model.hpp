@@ -1,0 +1,49 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "lattice/data/table.hpp"
+#include "lattice/judging/loss.hpp"
+#include "lattice/network/network.hpp"
+
+namespace lattice {
+
+/// A network and what it takes to ask it about records as people write them: columns, scaling
+/// factors, names.
+struct Model {
+  Network network;
+  Loss loss;
+  std::vector<Column> columns;
+  std::string target_name;
+  std::vector<std::string> class_names = {};  ///< empty where numbers are predicted
+  std::optional<Scaling> scaling = std::nullopt;
+  std::optional<Scaling> target_scaling = std::nullopt;
+};
+
+/// A model of a network that learnt from a dataset: from the train part, scaled.
+[[nodiscard]] Model model_of(const Network& network, Loss loss, const Dataset& learnt_from);
+
+/// What a model says about some records.
+struct Answers {
+  Tensor features;             ///< [example × feature], raw
+  Tensor scores;               ///< [example × unit], as the network gives them
+  Tensor probabilities = {};  ///< [example × class]; empty where numbers are predicted
+  Tensor classes = {};        ///< [example], the likeliest class of each
+  Tensor numbers = {};        ///< [example × unit], in the unit of the target; empty for classes
+};
+
+/// Asks a model about raw features, which are scaled with the factors of the model.
+/// @throws ShapeError when there are more or fewer features than the model learnt from.
+[[nodiscard]] Answers ask(const Model& model, const Tensor& raw_features);
+
+/// Asks a model about records. Columns that it did not learn from are not looked at.
+/// @throws NameError when a column is missing, FileError for a field that cannot be used.
+[[nodiscard]] Answers ask(const Model& model, const Table& records);
+
+/// The table as a dataset that the model can be assessed by: its columns, its classes, its scaling.
+/// @throws as `ask` does; FileError for a class that the model does not know.
+[[nodiscard]] Dataset dataset_for(const Model& model, const Table& table);
+
+}  // namespace lattice

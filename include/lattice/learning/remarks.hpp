@@ -1,0 +1,58 @@
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/data/split.hpp"
+#include "lattice/judging/loss.hpp"
+#include "lattice/learning/run_record.hpp"
+#include "lattice/network/network.hpp"
+#include "lattice/worksheet/worksheet.hpp"
+
+/// Mistakes that are seen again and again, noticed. Each has a code that stays the same, and a page
+/// in `docs/remarks/` under it.
+namespace lattice {
+
+/// Something that a good teacher would mention.
+struct Remark {
+  std::string code;  ///< `features-differ`
+  std::string text;  ///< one sentence, with the figure where there is one
+  std::string remedy = {};
+};
+
+/// Every code there is, in the order of a lesson.
+[[nodiscard]] std::span<const std::string_view> remark_codes();
+
+/// About the parts of a dataset, as they go into training:
+/// - `sorted-rows`: the rows come sorted by class, and were split in that order;
+/// - `class-missing`: a class is in a part, but not in the train part; or a part misses one;
+/// - `constant-feature`: a feature is the same in every row to learn from;
+/// - `features-differ`: features of very different size are not scaled;
+/// - `own-scaling`: a part was scaled with factors of its own.
+[[nodiscard]] std::vector<Remark> remarks_on(const Parts& parts);
+
+/// About a network before it learns: `zero-start`, a hidden part whose weights are all alike.
+[[nodiscard]] std::vector<Remark> remarks_on(const Network& network);
+
+/// About what is on a worksheet:
+/// - `softmax-twice`: a cross-entropy that takes scores gets what softmax or sigmoid made of them;
+/// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0.
+[[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);
+
+/// About a run:
+/// - `first-loss`: the loss before the first update is far from that of an even guess;
+/// - `rate-too-high`: the loss has grown, or is no longer a number;
+/// - `running-lags`: the running loss looks worse than the validation loss, and only because it
+/// lags;
+/// - `went-on`: the run was gone on with, and not started over;
+/// - `no-validation`: epochs were compared by the train part, as there is no validation part.
+/// @param classes how many there are to tell apart; 0 where numbers are learnt
+[[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
+
+/// Those remarks whose code is not in a list; none when `all` is in it.
+[[nodiscard]] std::vector<Remark> without(std::vector<Remark> remarks,
+                                          std::span<const std::string> quiet);
+
+}  // namespace lattice

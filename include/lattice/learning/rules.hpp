@@ -1,0 +1,240 @@
+#pragma once
+
+#include <array>
+#include <string_view>
+
+#include "lattice/learning/update_rule.hpp"
+
+/// The update rules. Each is written once, for any kind of number, so that the text that updates is
+/// the text that is shown. A rule keeps in `memory` what it remembers between updates: to go on,
+/// use the same rule again; to start over, make a new one.
+///
+/// In all of them `weight_decay` takes rate × weight_decay × weight off each weight of two axes or
+/// more, apart from the gradient (Loshchilov and Hutter, 2019). An L2 term is another thing: it is
+/// part of the loss, so that its gradient goes through the rule.
+namespace lattice {
+
+/// Plain descent: every weight goes a little way against its gradient.
+struct Descent {
+  double rate = 0.01;  ///< the learning rate: how far, as a multiple of the gradient; above 0
+  double weight_decay = 0.0;  ///< 0 or more
+  UpdateMemory memory = {};
+
+  static constexpr std::string_view word = "descent";
+  static constexpr std::array<std::string_view, 0> memories = {};
+
+  template <class X>
+  auto common(const UpdateMoment<X>& moment) const;
+  template <class X>
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+
+  void each_setting(auto visit) {
+    visit("rate", rate);
+    visit("weight_decay", weight_decay);
+  }
+  void check() const;
+  void update(Network& network, const Gradients& gradients);
+  void update(Weights& weights, const Gradients& gradients);
+};
+
+/// Descent with momentum: a running sum of gradients, of which each update keeps a part.
+/// Source: Polyak, 1964.
+struct Momentum {
+  double rate = 0.01;
+  double keep = 0.9;  ///< the part of the velocity that is kept, 0 or more and below 1
+  double weight_decay = 0.0;
+  UpdateMemory memory = {};
+
+  static constexpr std::string_view word = "momentum";
+  static constexpr std::array<std::string_view, 1> memories = {"velocity"};
+
+  template <class X>
+  auto common(const UpdateMoment<X>& moment) const;
+  template <class X>
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+
+  void each_setting(auto visit) {
+    visit("rate", rate);
+    visit("keep", keep);
+    visit("weight_decay", weight_decay);
+  }
+  void check() const;
+  void update(Network& network, const Gradients& gradients);
+  void update(Weights& weights, const Gradients& gradients);
+};
+
+/// Each gradient divided by the root of a running mean of its squares.
+/// Source: Tieleman and Hinton, 2012.
+struct RmsScaling {
+  double rate = 0.001;
+  double keep = 0.9;      ///< the part of the running mean that is kept, 0 or more and below 1
+  double epsilon = 1e-8;  ///< keeps the divisor above 0
+  double weight_decay = 0.0;
+  UpdateMemory memory = {};
+
+  static constexpr std::string_view word = "rms";
+  static constexpr std::array<std::string_view, 1> memories = {"s"};
+
+  template <class X>
+  auto common(const UpdateMoment<X>& moment) const;
+  template <class X>
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+
+  void each_setting(auto visit) {
+    visit("rate", rate);
+    visit("keep", keep);
+    visit("epsilon", epsilon);
+    visit("weight_decay", weight_decay);
+  }
+  void check() const;
+  void update(Network& network, const Gradients& gradients);
+  void update(Weights& weights, const Gradients& gradients);
+};
+
+/// Running means of gradients and of their squares, both corrected for having started at 0.
+/// Source: Kingma and Ba, 2015.
+struct Adam {
+  double rate = 0.001;
+  double beta_1 = 0.9;    ///< the part of the mean of gradients that is kept, 0 or more, below 1
+  double beta_2 = 0.999;  ///< the part of the mean of squares that is kept, 0 or more, below 1
+  double epsilon = 1e-8;  ///< keeps the divisor above 0
+  double weight_decay = 0.0;
+  UpdateMemory memory = {};
+
+  static constexpr std::string_view word = "adam";
+  static constexpr std::array<std::string_view, 2> memories = {"m", "v"};
+
+  template <class X>
+  auto common(const UpdateMoment<X>& moment) const;
+  template <class X>
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+
+  void each_setting(auto visit) {
+    visit("rate", rate);
+    visit("beta_1", beta_1);
+    visit("beta_2", beta_2);
+    visit("epsilon", epsilon);
+    visit("weight_decay", weight_decay);
+  }
+  void check() const;
+  void update(Network& network, const Gradients& gradients);
+  void update(Weights& weights, const Gradients& gradients);
+};
+
+/// The rule with a word, as it is set unless told otherwise: `descent`, `momentum`, `rms`, `adam`.
+/// @throws NameError, saying which there are.
+[[nodiscard]] UpdateRule rule_called(std::string_view word);
+
+// How each rule works
+
+namespace detail {
+
+/// The weight after a step, less what decays of it.
+template <class X>
+[[nodiscard]] X stepped(const X& weight, const X& step, const auto& common) {
+  if (!common.decays) return weight - step;
+  return weight - step - common.rate * common.weight_decay * weight;
+}
+
+}  // namespace detail
+
+template <class X>
+auto Descent::common(const UpdateMoment<X>& moment) const {
+  struct Common {
+    X rate;
+    X weight_decay;
+    bool decays;
+  };
+  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                moment.decays() && weight_decay != 0.0};
+}
+
+template <class X>
+X Descent::new_weight(UpdateCase<X>& now, const auto& common) {
+  return detail::stepped<X>(now.weight(), common.rate * now.gradient(), common);
+}
+
+template <class X>
+auto Momentum::common(const UpdateMoment<X>& moment) const {
+  struct Common {
+    X rate;
+    X weight_decay;
+    X keep;
+    bool decays;
+  };
+  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                moment.setting("keep", keep), moment.decays() && weight_decay != 0.0};
+}
+
+template <class X>
+X Momentum::new_weight(UpdateCase<X>& now, const auto& common) {
+  const X velocity = now.keep(0, called<X>("velocity", common.keep * now.kept(0) + now.gradient()));
+  return detail::stepped<X>(now.weight(), common.rate * velocity, common);
+}
+
+template <class X>
+auto RmsScaling::common(const UpdateMoment<X>& moment) const {
+  struct Common {
+    X rate;
+    X weight_decay;
+    X keep;
+    X epsilon;
+    bool decays;
+  };
+  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                moment.setting("keep", keep), moment.setting("ε", epsilon),
+                moment.decays() && weight_decay != 0.0};
+}
+
+template <class X>
+X RmsScaling::new_weight(UpdateCase<X>& now, const auto& common) {
+  const X s = now.keep(0, called<X>("s", common.keep * now.kept(0) +
+                                             (X(1.0) - common.keep) * square(now.gradient())));
+  const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
+  return detail::stepped<X>(now.weight(), step, common);
+}
+
+template <class X>
+auto Adam::common(const UpdateMoment<X>& moment) const {
+  struct Common {
+    X rate;
+    X weight_decay;
+    X first;
+    X second;
+    X first_correction;
+    X second_correction;
+    X epsilon;
+    bool decays;
+  };
+  const X first = moment.setting("β1", beta_1);
+  const X second = moment.setting("β2", beta_2);
+  return Common{moment.setting("rate", rate),
+                moment.setting("weight_decay", weight_decay),
+                first,
+                second,
+                X(1.0) - pow(first, moment.step()),
+                X(1.0) - pow(second, moment.step()),
+                moment.setting("ε", epsilon),
+                moment.decays() && weight_decay != 0.0};
+}
+
+template <class X>
+X Adam::new_weight(UpdateCase<X>& now, const auto& common) {
+  const X& g = now.gradient();
+  const X one = X(1.0);
+  const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + (one - common.first) * g));
+  const X v =
+      now.keep(1, called<X>("v", common.second * now.kept(1) + (one - common.second) * square(g)));
+  const X m_corrected = called<X>("m̂", m / common.first_correction);
+  const X v_corrected = called<X>("v̂", v / common.second_correction);
+  const X step = common.rate * m_corrected / (sqrt(v_corrected) + common.epsilon);
+  return detail::stepped<X>(now.weight(), step, common);
+}
+
+// The loops over whole weights are compiled once, in the library.
+extern template void update_by(Descent&, Weights&, const Gradients&, double);
+extern template void update_by(Momentum&, Weights&, const Gradients&, double);
+extern template void update_by(RmsScaling&, Weights&, const Gradients&, double);
+extern template void update_by(Adam&, Weights&, const Gradients&, double);
+
+}  // namespace lattice

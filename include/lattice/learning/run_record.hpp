@@ -1,0 +1,96 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "lattice/data/split.hpp"
+#include "lattice/learning/update_rule.hpp"
+#include "lattice/tensor/random.hpp"
+
+namespace lattice {
+
+/// Figures of all rows of a part, with the weights as they were at the end of an epoch.
+struct PartFigures {
+  double loss = 0.0;
+  std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
+};
+
+/// The figures of one epoch. The running loss lags behind the others: each minibatch was judged
+/// with the weights of its moment, before the epoch was over.
+struct EpochFigures {
+  std::int64_t epoch = 0;  ///< counted from 1; 0 for the figures before the first update
+  std::optional<double> running_loss = std::nullopt;  ///< mean over the epoch's examples
+  PartFigures train = {};
+  std::optional<PartFigures> validation = std::nullopt;
+  std::optional<double> l2_term = std::nullopt;  ///< what the loss is larger by where there is one
+  double rate = 0.0;                             ///< the learning rate in the epoch
+  double seconds = 0.0;                          ///< since the run began, or was gone on with
+
+  /// The loss by which epochs are compared: of the validation part, or of the train part where
+  /// there is none.
+  [[nodiscard]] double watched() const { return validation ? validation->loss : train.loss; }
+};
+
+/// The figures of one step, which is one minibatch and one update.
+struct StepFigures {
+  std::int64_t step = 0;   ///< counted from 1, through all epochs
+  std::int64_t epoch = 0;  ///< counted from 1
+  double loss = 0.0;       ///< of the minibatch, before the update
+};
+
+/// A change of the learning rate.
+struct RateChange {
+  std::int64_t epoch = 0;  ///< the first with the new rate
+  double before = 0.0;
+  double after = 0.0;
+};
+
+/// Why a run ended.
+enum class Ending : std::uint8_t {
+  all_epochs,     ///< every epoch was trained
+  stopped_early,  ///< the watched loss had found no new low for long enough
+  asked,          ///< somebody asked for it
+  diverged        ///< the loss was no longer a number
+};
+
+/// `all epochs`, `stopped early`, `asked`, `diverged`.
+[[nodiscard]] std::string_view word(Ending ending);
+
+/// The weights with the lowest watched loss so far.
+struct BestWeights {
+  std::int64_t epoch = 0;
+  double loss = 0.0;
+  Weights weights = {};
+};
+
+/// What a run needs to be gone on with, to the last bit.
+struct RunState {
+  UpdateRule rule;       ///< with what it remembers
+  double first_rate;     ///< the rate in epoch 1
+  Random row_order;      ///< of the next epoch
+  Random chance;         ///< of dropout
+  Weights weights = {};  ///< as they were after the last update
+};
+
+/// What happened in a training run, through every time it was gone on with.
+struct RunRecord {
+  std::vector<EpochFigures> epochs = {};  ///< the first is epoch 0, before any update
+  std::vector<StepFigures> steps = {};    ///< where they were asked for
+  std::vector<RateChange> rate_changes = {};
+  std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was gone on with
+  std::int64_t updates = 0;
+  Ending ending = Ending::all_epochs;
+  std::string trouble = {};  ///< where and why, for a run that diverged
+  double seconds = 0.0;      ///< in all, observers included
+  std::optional<BestWeights> best = std::nullopt;
+  std::optional<RunState> state = std::nullopt;
+
+  [[nodiscard]] std::int64_t last_epoch() const { return epochs.empty() ? 0 : epochs.back().epoch; }
+
+  /// The watched loss before epoch 1 and after each epoch.
+  [[nodiscard]] std::vector<double> watched() const;
+};
+
+}  // namespace lattice

@@ -1,0 +1,27 @@
+#pragma once
+
+#include <string_view>
+#include <vector>
+
+#include "lattice/network/part.hpp"
+
+namespace lattice {
+
+/// Reads the parts of a network from one line of text.
+///
+/// @code
+/// parse_blueprint("dense 8, tanh, dropout 0.2, dense 4");
+/// parse_blueprint("dense 8 start he, relu, bypass(dense 8 without bias, relu), last: dense 4");
+/// @endcode
+///
+/// Parts stand in a row, with commas between them; a name and a colon may come first. They are
+/// - `dense UNITS`, then, if wanted, `without bias` or `with bias as input`, `start HOW` and
+///   `bias start HOW`, where HOW is what `parse_start` reads;
+/// - `sigmoid`, `tanh`, `relu`, `leaky-relu [LEAK]`, `softplus`, `elu [DEPTH]`;
+/// - `softmax`;
+/// - `dropout SHARE`;
+/// - `bypass(PARTS)`.
+/// @throws SettingError that marks the word it cannot read, »so«.
+[[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text);
+
+}  // namespace lattice

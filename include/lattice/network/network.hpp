@@ -1,0 +1,113 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/network/part.hpp"
+#include "lattice/network/parts.hpp"
+#include "lattice/network/weights.hpp"
+
+namespace lattice {
+
+/// A network with a shape passed through it, part by part.
+struct Plan {
+  struct Row {
+    std::string name;                    ///< `hidden`
+    std::string part;                    ///< `dense 8`
+    Shape outputs;                       ///< of one example
+    std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
+    std::int64_t weights = 0;            ///< how many numbers are learnt in it
+  };
+
+  Shape example;  ///< what goes in
+  std::vector<Row> rows;
+
+  [[nodiscard]] std::int64_t weights() const;  ///< how many numbers are learnt in all
+  [[nodiscard]] Shape outputs() const;         ///< what comes out
+};
+
+/// Passes the shape of one example through parts.
+/// @throws ShapeError, SettingError that name the part where it does not fit.
+[[nodiscard]] Plan plan(const Shape& example, const std::vector<Part>& parts);
+
+/// Parts in a row, with their weights. Only outputs are stated; how many inputs each part has
+/// follows from the shape of an example.
+///
+/// @code
+/// Random random(1);
+/// Network net(Shape{5}, {Dense{.outputs = 8}, Tanh{}, Dense{.outputs = 4}}, random);
+/// Network same(Shape{5}, "dense 8, tanh, dense 4", random);
+/// net["hidden.weight"];                       // [feature 5 × unit 8]
+/// Tensor scores = net(pots.features);         // in use, without a record
+/// @endcode
+///
+/// A network is a value: a copy learns by itself.
+class Network {
+ public:
+  Network(const Shape& example, std::vector<Part> parts, const Random& random,
+          Precision precision = Precision::double_);
+  Network(const Shape& example, std::string_view blueprint, const Random& random,
+          Precision precision = Precision::double_);
+
+  /// Writes a pass down: every weight, and every part's result under its name. Each part is a
+  /// section. @throws ShapeError when the examples have another shape than the network is for.
+  [[nodiscard]] Line forward(Worksheet& sheet, const Line& x,
+                             const Phase& phase = Phase::in_use()) const;
+
+  /// The same without a softmax or a sigmoid at the end: scores, as the losses take them. What is
+  /// left out is `final_part`.
+  [[nodiscard]] Line scores(Worksheet& sheet, const Line& x,
+                            const Phase& phase = Phase::in_use()) const;
+
+  /// What comes out for a batch, without a record.
+  [[nodiscard]] Tensor operator()(const Tensor& x) const;
+
+  /// A weight by its full name. @throws NameError, saying which there are.
+  [[nodiscard]] const Tensor& operator[](std::string_view weight) const { return weights_[weight]; }
+
+  /// Puts other numbers in place of a weight's. @throws NameError, or ShapeError when the shape is
+  /// another.
+  void set(std::string_view weight, const Tensor& numbers);
+
+  /// Holds a weight fixed from here on, or lets it go again. @throws NameError.
+  void hold(std::string_view weight, bool held = true) { weights_.hold(weight, held); }
+
+  [[nodiscard]] const Weights& weights() const { return weights_; }
+
+  /// The weights, to be changed. Whoever does so for learning counts an update.
+  [[nodiscard]] Weights& weights() { return weights_; }
+
+  /// How many updates the weights have had since their start.
+  [[nodiscard]] std::int64_t updates() const { return updates_; }
+  void count_update() { ++updates_; }
+  void set_updates(std::int64_t updates) { updates_ = updates; }
+
+  /// Draws every weight anew, as at the start; whatever was learnt is gone.
+  void start_over(const Random& random);
+
+  [[nodiscard]] const Plan& plan() const { return plan_; }
+  [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }
+  [[nodiscard]] Shape example() const { return plan_.example; }
+  [[nodiscard]] Shape outputs() const { return plan_.outputs(); }
+  [[nodiscard]] Precision precision() const { return precision_; }
+
+  /// The network in one line of text: `dense 8, tanh, dense 4`.
+  [[nodiscard]] std::string blueprint() const;
+
+  /// The kind of the last part when it is one that `scores` leaves out; else empty.
+  [[nodiscard]] std::string_view final_part() const;
+
+ private:
+  [[nodiscard]] Line through(std::size_t parts, Worksheet& sheet, const Line& x,
+                             const Phase& phase) const;
+
+  std::vector<Part> parts_;
+  Plan plan_;
+  Precision precision_;
+  Weights weights_;
+  std::int64_t updates_ = 0;
+};
+
+}  // namespace lattice

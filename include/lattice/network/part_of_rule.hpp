@@ -1,0 +1,55 @@
+#pragma once
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "lattice/network/part.hpp"
+#include "lattice/worksheet/operations/elementwise.hpp"
+
+/// How rules and operations for single numbers become parts of a network.
+namespace lattice {
+
+/// The name of a rule as one word of a blueprint: `leaky-relu` for `leaky ReLU`.
+[[nodiscard]] std::string blueprint_word(std::string_view name);
+
+/// A rule applied to every number.
+template <UnitRule Rule>
+struct EachNumber {
+  Rule rule;
+  std::string word = blueprint_word(Rule::name);
+
+  [[nodiscard]] std::string_view kind() const { return word; }
+  [[nodiscard]] std::string text() const {
+    if constexpr (requires { rule.leak; }) {
+      return fmt::format("{} {}", word, rule.leak);
+    } else if constexpr (requires { rule.depth; }) {
+      return fmt::format("{} {}", word, rule.depth);
+    } else {
+      return word;
+    }
+  }
+  [[nodiscard]] static Shape shape(const Shape& example) { return example; }
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] Line forward(const Line& x, Pass&) const { return apply(Unary<Rule>(rule), x); }
+};
+
+/// An operation of one's own applied to every number.
+template <UnitOperation Operation>
+struct EachNumberByOperation {
+  Operation operation;
+
+  [[nodiscard]] std::string_view kind() const { return operation.name(); }
+  [[nodiscard]] std::string text() const { return std::string(operation.name()); }
+  [[nodiscard]] static Shape shape(const Shape& example) { return example; }
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] Line forward(const Line& x, Pass&) const { return operation(x); }
+};
+
+template <UnitRule Rule>
+Part::Part(Rule rule) : Part(EachNumber<Rule>{rule}) {}
+
+template <UnitOperation Operation>
+Part::Part(Operation operation) : Part(EachNumberByOperation<Operation>{operation}) {}
+
+}  // namespace lattice

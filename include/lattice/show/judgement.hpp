@@ -1,0 +1,28 @@
+#pragma once
+
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "lattice/judging/assess.hpp"
+#include "lattice/judging/model.hpp"
+#include "lattice/show/terminal.hpp"
+
+/// Text for how good a network is, and for what it answers.
+namespace lattice {
+
+/// Parts and how good a network is on each.
+using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
+
+/// The figures of each part side by side, those of guessing beside them, and the gap between the
+/// first part and the last.
+[[nodiscard]] std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style);
+
+/// The confusion matrix of a part, and the figures of each class.
+[[nodiscard]] std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style);
+
+/// What a model says about each record.
+[[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
+                                       const TerminalStyle& style);
+
+}  // namespace lattice

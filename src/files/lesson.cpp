@@ -1,0 +1,226 @@
+#include "lattice/files/lesson.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <toml++/toml.h>
+
+#include <algorithm>
+
+#include "files/file.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice {
+namespace {
+
+using Entry = LessonSetting::Entry;
+
+const LessonSetting* find_setting(std::string_view section, std::string_view key) {
+  for (const LessonSetting& setting : lesson_settings()) {
+    if (setting.section == section && setting.key == key) return &setting;
+  }
+  return nullptr;
+}
+
+// From TOML and JSON
+
+/// The same value in JSON; nothing for what JSON has no word for.
+std::optional<Json> json_of(const toml::node& node) {
+  if (const auto* text = node.as_string()) return Json(text->get());
+  if (const auto* whole = node.as_integer()) return Json(whole->get());
+  if (const auto* number = node.as_floating_point()) return Json(number->get());
+  if (const auto* truth = node.as_boolean()) return Json(truth->get());
+  if (const auto* list = node.as_array()) {
+    Json json = Json::array();
+    for (const toml::node& each : *list) {
+      const std::optional<Json> value = json_of(each);
+      if (!value) return std::nullopt;
+      json.push_back(*value);
+    }
+    return json;
+  }
+  return std::nullopt;
+}
+
+std::string place(const std::string& name, const toml::source_position& at) {
+  return fmt::format("{}, line {}, column {}", name, at.line, at.column);
+}
+
+[[noreturn]] void refuse_key(const std::string& key, const std::string& where,
+                             const std::string& section) {
+  std::vector<std::string> keys;
+  std::vector<std::string> known;
+  for (const LessonSetting& setting : lesson_settings()) {
+    keys.push_back(setting.full_key());
+    if (setting.section == section) known.push_back(setting.key);
+  }
+  std::string near = nearest(key, known);
+  if (near.empty()) {
+    // Perhaps the key belongs to another section.
+    for (const LessonSetting& setting : lesson_settings()) {
+      if (setting.key == key) near = fmt::format("{} in [{}]", key, setting.section);
+    }
+  }
+  if (known.empty()) {
+    known = {"data", "split", "network", "training"};
+    near = nearest(section, known);
+    throw FileError({.what = fmt::format("a lesson has no section [{}]", section),
+                     .where = where,
+                     .expected = fmt::format("one of {}", fmt::join(known, ", ")),
+                     .found = fmt::format("[{}]", section),
+                     .remedy = near.empty() ? "" : fmt::format("did you mean [{}]?", near)});
+  }
+  throw FileError({.what = fmt::format("a lesson has no setting '{}'{}", key,
+                                       section.empty() ? "" : fmt::format(" in [{}]", section)),
+                   .where = where,
+                   .expected = fmt::format("one of {}", fmt::join(known, ", ")),
+                   .found = fmt::format("'{}'", key),
+                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+}
+
+/// Sets a setting; trouble is told with its key and its place.
+void set_at(Lesson& lesson, const LessonSetting& setting, const Json& value,
+            const std::string& where) {
+  try {
+    setting.set(lesson, value);
+  } catch (const Error& error) {
+    Trouble trouble = error.trouble();
+    trouble.what = fmt::format("{}: {}", setting.full_key(), trouble.what);
+    trouble.where = trouble.where.empty() ? where : fmt::format("{}; {}", where, trouble.where);
+    throw FileError(trouble);
+  }
+}
+
+void read_section(Lesson& lesson, const toml::table& table, const std::string& section,
+                  const std::string& name) {
+  for (const auto& [toml_key, node] : table) {
+    const std::string key(toml_key.str());
+    const std::string where = place(name, toml_key.source().begin);
+    if (section.empty() && node.is_table()) {
+      if (std::ranges::none_of(lesson_settings(), [&](const LessonSetting& setting) {
+            return setting.section == key;
+          })) {
+        refuse_key("", where, key);
+      }
+      read_section(lesson, *node.as_table(), key, name);
+      continue;
+    }
+    const LessonSetting* const setting = find_setting(section, key);
+    if (setting == nullptr) refuse_key(key, where, section);
+    const std::optional<Json> value = json_of(node);
+    if (!value) {
+      throw FileError({.what = fmt::format("{}: this value cannot be used", setting->full_key()),
+                       .where = place(name, node.source().begin),
+                       .expected = "a text, a number, true or false, or a list of them",
+                       .found = "something else"});
+    }
+    set_at(lesson, *setting, *value, place(name, node.source().begin));
+  }
+}
+
+std::string toml_value(const Json& value) {
+  if (!value.is_array()) return value.dump();
+  std::vector<std::string> parts;
+  for (const Json& each : value)
+    parts.push_back(each.dump());
+  return fmt::format("[{}]", fmt::join(parts, ", "));
+}
+
+/// What stands behind the `#` of a setting that is left out.
+std::string example_value(const LessonSetting& setting) {
+  if (setting.key == "features") return R"(["a", "b"])";
+  if (setting.key == "quiet") return R"(["features-differ"])";
+  if (setting.key == "start") return R"("he")";
+  if (setting.key == "separator") return R"("comma")";
+  if (setting.key == "scale_target") return R"("standard")";
+  if (setting.key == "loss") return R"("cross-entropy")";
+  if (setting.key == "rate") return "0.01";
+  switch (setting.entry) {
+    case Entry::whole:
+      return "100";
+    case Entry::number:
+      return "0.9";
+    case Entry::yes_or_no:
+      return "true";
+    default:
+      return R"("")";
+  }
+}
+
+}  // namespace
+
+SplitSettings Lesson::split() const {
+  const double rest = std::max(0.0, 1.0 - validation_share - test_share);
+  return {.train = train_share.value_or(rest),
+          .validation = validation_share,
+          .test = test_share,
+          .stratified = stratified,
+          .shuffled = shuffled};
+}
+
+Lesson read_lesson(const std::filesystem::path& path) {
+  Lesson lesson = parse_lesson(read_file(path, "a lesson in TOML"), path.filename().string());
+  if (!lesson.file.empty()) lesson.file = (path.parent_path() / lesson.file).string();
+  return lesson;
+}
+
+Lesson parse_lesson(std::string_view text, const std::string& name) {
+  Lesson lesson;
+  try {
+    read_section(lesson, toml::parse(text, name), "", name);
+  } catch (const toml::parse_error& error) {
+    throw FileError({.what = fmt::format("{} is not TOML", name),
+                     .where = place(name, error.source().begin),
+                     .expected = "lines such as rate = 0.01, and sections such as [training]",
+                     .found = std::string(error.description())});
+  }
+  return lesson;
+}
+
+Json to_json(const Lesson& lesson) {
+  Json json = Json::object();
+  for (const LessonSetting& setting : lesson_settings()) {
+    const Json value = setting.get(lesson);
+    if (value.is_null()) continue;
+    if (setting.section.empty()) {
+      json[setting.key] = value;
+    } else {
+      json[setting.section][setting.key] = value;
+    }
+  }
+  return json;
+}
+
+Lesson lesson_from_json(const Json& json) {
+  Lesson lesson;
+  const auto read = [&](const Json& object, const std::string& section) {
+    for (const auto& [key, value] : object.items()) {
+      if (section.empty() && value.is_object()) continue;
+      const LessonSetting* const setting = find_setting(section, key);
+      if (setting == nullptr) refuse_key(key, "the lesson in the file", section);
+      set_at(lesson, *setting, value, "the lesson in the file");
+    }
+  };
+  read(json, "");
+  for (const auto& [key, value] : json.items()) {
+    if (value.is_object()) read(value, key);
+  }
+  return lesson;
+}
+
+std::string to_toml(const Lesson& lesson) {
+  std::string text;
+  std::string section;
+  for (const LessonSetting& setting : lesson_settings()) {
+    if (setting.section != section) {
+      section = setting.section;
+      text += fmt::format("\n[{}]\n", section);
+    }
+    const Json value = setting.get(lesson);
+    text += fmt::format("# {}.\n{}{} = {}\n", setting.sentence, value.is_null() ? "# " : "",
+                        setting.key, value.is_null() ? example_value(setting) : toml_value(value));
+  }
+  return text;
+}
+
+}  // namespace lattice

@@ -1,0 +1,437 @@
+#include "lattice/files/lesson.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "lattice/network/blueprint.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice {
+namespace {
+
+using Entry = LessonSetting::Entry;
+
+// What a value has to be
+
+SettingError wrong(std::string expected, const Json& value) {
+  return SettingError(
+      {.what = "this value cannot be used",
+       .expected = std::move(expected),
+       .found = value.is_string() ? fmt::format("'{}'", value.get<std::string>()) : value.dump()});
+}
+
+std::string text_in(const Json& value) {
+  if (!value.is_string()) throw wrong("a text in quotes", value);
+  return value.get<std::string>();
+}
+
+bool yes_or_no_in(const Json& value) {
+  if (!value.is_boolean()) throw wrong("true or false", value);
+  return value.get<bool>();
+}
+
+double number_in(const Json& value, double low, double high, const char* expected) {
+  if (!value.is_number()) throw wrong(expected, value);
+  const auto number = value.get<double>();
+  if (!std::isfinite(number) || number < low || number > high) throw wrong(expected, value);
+  return number;
+}
+
+std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high) {
+  const std::string expected = high > 1'000'000'000
+                                   ? fmt::format("a whole number, {} or more", low)
+                                   : fmt::format("a whole number from {} to {}", low, high);
+  if (!value.is_number_integer()) throw wrong(expected, value);
+  if (value.is_number_unsigned() &&
+      value.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})
+    throw wrong(expected, value);
+  const auto number = value.get<std::int64_t>();
+  if (number < low || number > high) throw wrong(expected, value);
+  return number;
+}
+
+std::vector<std::string> texts_in(const Json& value) {
+  if (value.is_string()) return {value.get<std::string>()};
+  if (!value.is_array()) throw wrong("texts in brackets, such as [\"a\", \"b\"]", value);
+  std::vector<std::string> texts;
+  for (const Json& each : value)
+    texts.push_back(each.is_number_integer() ? each.dump() : text_in(each));
+  return texts;
+}
+
+/// A value that is one of a few words.
+template <class Choice>
+using Words = std::vector<std::pair<std::string, Choice>>;
+
+template <class Choice>
+Choice choice_in(const Json& value, const Words<Choice>& words) {
+  const std::string text = text_in(value);
+  std::vector<std::string> known;
+  for (const auto& [word, choice] : words) {
+    if (word == text) return choice;
+    known.push_back(word);
+  }
+  SettingError error = wrong(fmt::format("one of {}", fmt::join(known, ", ")), value);
+  if (const std::string near = nearest(text, known); !near.empty()) {
+    Trouble trouble = error.trouble();
+    trouble.remedy = fmt::format("did you mean {}?", near);
+    throw SettingError(trouble);
+  }
+  throw error;
+}
+
+template <class Choice>
+Json word_of(Choice choice, const Words<Choice>& words) {
+  const auto found =
+      std::ranges::find_if(words, [&](const auto& word) { return word.second == choice; });
+  return found->first;
+}
+
+const Words<ScalingKind> scalings = {{"none", ScalingKind::none},
+                                     {"standard", ScalingKind::standard},
+                                     {"min-max", ScalingKind::min_max}};
+const Words<TargetKind> kinds = {{"automatic", TargetKind::automatic},
+                                 {"numbers", TargetKind::numbers},
+                                 {"classes", TargetKind::classes}};
+const Words<Missing> missings = {{"refuse", Missing::refused}, {"drop", Missing::dropped}};
+const Words<Precision> precisions = {{"double", Precision::double_}, {"single", Precision::single}};
+const Words<char> separators = {{"comma", ','}, {"semicolon", ';'}, {"tab", '\t'}, {"bar", '|'},
+                                {",", ','},     {";", ';'},         {"\t", '\t'},  {"|", '|'}};
+
+// Settings of one kind
+
+LessonSetting text_setting(std::string section, std::string key, std::string Lesson::*place,
+                           std::string type, std::string sentence) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = std::move(type),
+          .entry = Entry::text,
+          .set = [place](Lesson& lesson, const Json& value) { lesson.*place = text_in(value); },
+          .get = [place](const Lesson& lesson) -> Json {
+            return (lesson.*place).empty() ? Json() : Json(lesson.*place);
+          }};
+}
+
+LessonSetting yes_or_no_setting(std::string section, std::string key, bool Lesson::*place,
+                                std::string sentence) {
+  return {
+      .section = std::move(section),
+      .key = std::move(key),
+      .sentence = std::move(sentence),
+      .type = "",
+      .entry = Entry::yes_or_no,
+      .set = [place](Lesson& lesson, const Json& value) { lesson.*place = yes_or_no_in(value); },
+      .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+}
+
+LessonSetting whole_setting(std::string section, std::string key, std::int64_t Lesson::*place,
+                            std::int64_t low, std::string sentence) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = "N",
+          .entry = Entry::whole,
+          .set =
+              [place, low](Lesson& lesson, const Json& value) {
+                lesson.*place = whole_in(value, low, 1'000'000'000'000);
+              },
+          .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+}
+
+LessonSetting optional_whole_setting(std::string section, std::string key,
+                                     std::optional<std::int64_t> Lesson::*place,
+                                     std::string sentence) {
+  return {
+      .section = std::move(section),
+      .key = std::move(key),
+      .sentence = std::move(sentence),
+      .type = "N",
+      .entry = Entry::whole,
+      .set = [place](Lesson& lesson,
+                     const Json& value) { lesson.*place = whole_in(value, 1, 1'000'000'000'000); },
+      .get = [place](const Lesson& lesson) -> Json {
+        return lesson.*place ? Json(*(lesson.*place)) : Json();
+      }};
+}
+
+LessonSetting share_setting(std::string key, double Lesson::*place, std::string sentence) {
+  return {.section = "split",
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = "SHARE",
+          .entry = Entry::number,
+          .set =
+              [place](Lesson& lesson, const Json& value) {
+                lesson.*place = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
+              },
+          .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+}
+
+/// A number that a rule is set by.
+LessonSetting rule_setting(std::string key, std::string sentence, bool may_be_0) {
+  return {.section = "training",
+          .key = key,
+          .sentence = std::move(sentence),
+          .type = "NUMBER",
+          .entry = Entry::number,
+          .set =
+              [key, may_be_0](Lesson& lesson, const Json& value) {
+                const double low = may_be_0 ? 0.0 : std::numeric_limits<double>::min();
+                lesson.rule_settings[key] =
+                    number_in(value, low, std::numeric_limits<double>::max(),
+                              may_be_0 ? "a number, 0 or more" : "a number above 0, such as 0.01");
+              },
+          .get = [key](const Lesson& lesson) -> Json {
+            const auto found = lesson.rule_settings.find(key);
+            return found == lesson.rule_settings.end() ? Json() : Json(found->second);
+          }};
+}
+
+/// A setting that is read and written by functions of its own.
+LessonSetting own_setting(std::string section, std::string key, Entry entry, std::string type,
+                          std::string sentence, decltype(LessonSetting::set) set,
+                          decltype(LessonSetting::get) get) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = std::move(type),
+          .entry = entry,
+          .set = std::move(set),
+          .get = std::move(get)};
+}
+
+void add_data_settings(std::vector<LessonSetting>& all) {
+  all.push_back(text_setting("data", "set", &Lesson::set, "SET",
+                             "A demo set: kiln, shrinkage, cracks or glazes"));
+  all.push_back(text_setting("data", "file", &Lesson::file, "PATH", "A CSV file instead"));
+  all.push_back(optional_whole_setting("data", "rows", &Lesson::rows,
+                                       "How many rows of the demo set are made"));
+  all.push_back(own_setting(
+      "data", "target", Entry::text, "COLUMN", "The column of the file to predict",
+      [](Lesson& l, const Json& v) {
+        l.columns.target = v.is_number_integer() ? v.dump() : text_in(v);
+      },
+      [](const Lesson& l) -> Json {
+        return l.columns.target.empty() ? Json() : Json(l.columns.target);
+      }));
+  all.push_back(own_setting(
+      "data", "features", Entry::list, "A,B",
+      "The columns to predict it from, by name or by position from 1; all others when left out",
+      [](Lesson& l, const Json& v) { l.columns.features = texts_in(v); },
+      [](const Lesson& l) -> Json {
+        return l.columns.features.empty() ? Json() : Json(l.columns.features);
+      }));
+  all.push_back(own_setting(
+      "data", "task", Entry::text, "HOW",
+      "automatic, numbers or classes: what the target column holds",
+      [](Lesson& l, const Json& v) { l.columns.kind = choice_in(v, kinds); },
+      [](const Lesson& l) { return word_of(l.columns.kind, kinds); }));
+  all.push_back(own_setting(
+      "data", "missing", Entry::text, "HOW",
+      "refuse or drop: what is done about rows in which a value is missing",
+      [](Lesson& l, const Json& v) { l.columns.missing = choice_in(v, missings); },
+      [](const Lesson& l) { return word_of(l.columns.missing, missings); }));
+  all.push_back(own_setting(
+      "data", "separator", Entry::text, "SIGN",
+      "comma, semicolon, tab or bar; found out when left out",
+      [](Lesson& l, const Json& v) { l.csv.separator = choice_in(v, separators); },
+      [](const Lesson& l) -> Json {
+        return l.csv.separator ? word_of(*l.csv.separator, separators) : Json();
+      }));
+  all.push_back(own_setting(
+      "data", "header", Entry::yes_or_no, "",
+      "Whether the first row names the columns; found out when left out",
+      [](Lesson& l, const Json& v) { l.csv.header = yes_or_no_in(v); },
+      [](const Lesson& l) -> Json { return l.csv.header ? Json(*l.csv.header) : Json(); }));
+  all.push_back(own_setting(
+      "data", "scale", Entry::text, "HOW",
+      "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled",
+      [](Lesson& l, const Json& v) { l.scale = choice_in(v, scalings); },
+      [](const Lesson& l) { return word_of(l.scale, scalings); }));
+  all.push_back(own_setting(
+      "data", "scale_target", Entry::text, "HOW",
+      "The same for numbers to predict; as the features when left out",
+      [](Lesson& l, const Json& v) { l.scale_target = choice_in(v, scalings); },
+      [](const Lesson& l) -> Json {
+        return l.scale_target ? word_of(*l.scale_target, scalings) : Json();
+      }));
+}
+
+void add_split_settings(std::vector<LessonSetting>& all) {
+  all.push_back(own_setting(
+      "split", "train", Entry::number, "SHARE",
+      "The share of rows to learn from; the rest when left out",
+      [](Lesson& l, const Json& v) {
+        l.train_share = number_in(v, 0.0, 1.0, "a share from 0 to 1, such as 0.6");
+      },
+      [](const Lesson& l) -> Json { return l.train_share ? Json(*l.train_share) : Json(); }));
+  all.push_back(share_setting("validation", &Lesson::validation_share,
+                              "The share of rows to watch while learning"));
+  all.push_back(
+      share_setting("test", &Lesson::test_share, "The share of rows for the last judgement"));
+  all.push_back(yes_or_no_setting("split", "stratified", &Lesson::stratified,
+                                  "The same shares of every class in each part"));
+  all.push_back(yes_or_no_setting("split", "shuffled", &Lesson::shuffled,
+                                  "Rows are drawn at random; else they are taken in order"));
+}
+
+void add_network_settings(std::vector<LessonSetting>& all) {
+  all.push_back(own_setting(
+      "network", "net", Entry::text, "BLUEPRINT",
+      "The parts, such as \"dense 8, tanh, dense 4\"; one dense part when left out",
+      [](Lesson& l, const Json& v) {
+        const std::string text = text_in(v);
+        static_cast<void>(parse_blueprint(text));
+        l.blueprint = text;
+      },
+      [](const Lesson& l) -> Json { return l.blueprint.empty() ? Json() : Json(l.blueprint); }));
+  all.push_back(own_setting(
+      "network", "start", Entry::repeated, "HOW",
+      "How weights start: zeros, normal 0.05, uniform -0.1 0.1, xavier, he; or numbers for one, "
+      "such "
+      "as hidden.bias=0,0.5",
+      [](Lesson& l, const Json& v) {
+        for (const std::string& text : texts_in(v)) {
+          if (text.find('=') == std::string::npos) static_cast<void>(parse_start(text));
+          l.start.push_back(text);
+        }
+      },
+      [](const Lesson& l) -> Json { return l.start.empty() ? Json() : Json(l.start); }));
+  all.push_back(own_setting(
+      "network", "precision", Entry::text, "HOW", "double or single",
+      [](Lesson& l, const Json& v) { l.precision = choice_in(v, precisions); },
+      [](const Lesson& l) { return word_of(l.precision, precisions); }));
+}
+
+void add_training_settings(std::vector<LessonSetting>& all) {
+  all.push_back(own_setting(
+      "training", "rule", Entry::text, "RULE", "descent, momentum, rms or adam",
+      [](Lesson& l, const Json& v) { l.rule = rule_called(text_in(v)).word(); },
+      [](const Lesson& l) -> Json { return l.rule; }));
+  all.push_back(rule_setting("rate", "The learning rate; 0.01, or 0.001 for rms and adam", false));
+  all.push_back(rule_setting("keep", "The part that momentum and rms keep of what was", true));
+  all.push_back(rule_setting("beta_1", "The part that adam keeps of the mean of gradients", true));
+  all.push_back(rule_setting("beta_2", "The part that adam keeps of the mean of squares", true));
+  all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
+  all.push_back(
+      rule_setting("weight_decay", "The part of rate × weight that each update takes off", true));
+  all.push_back(
+      whole_setting("training", "epochs", &Lesson::epochs, 1, "How many times every row is seen"));
+  all.push_back(whole_setting("training", "batch", &Lesson::batch, 1, "Rows in a minibatch"));
+  all.push_back(own_setting(
+      "training", "loss", Entry::text, "LOSS",
+      "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "
+      "out",
+      [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
+      [](const Lesson& l) -> Json { return l.loss ? Json(std::string(word(*l.loss))) : Json(); }));
+  all.push_back(own_setting(
+      "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
+      [](Lesson& l, const Json& v) {
+        l.l2 = number_in(v, 0.0, std::numeric_limits<double>::max(), "a number, 0 or more");
+      },
+      [](const Lesson& l) -> Json { return l.l2; }));
+  all.push_back(own_setting(
+      "training", "longest_gradient", Entry::number, "NUMBER",
+      "Gradients that are longer, all together, are shortened to this",
+      [](Lesson& l, const Json& v) {
+        l.longest_gradient = number_in(v, std::numeric_limits<double>::min(),
+                                       std::numeric_limits<double>::max(), "a number above 0");
+      },
+      [](const Lesson& l) -> Json {
+        return l.longest_gradient ? Json(*l.longest_gradient) : Json();
+      }));
+  all.push_back(own_setting(
+      "training", "schedule", Entry::text, "HOW",
+      "How the rate changes: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
+      "or "
+      "\"stall 5 0.5\"",
+      [](Lesson& l, const Json& v) { l.schedule = parse_schedule(text_in(v)); },
+      [](const Lesson& l) -> Json { return l.schedule.text(); }));
+  all.push_back(
+      optional_whole_setting("training", "patience", &Lesson::patience,
+                             "Stop when the watched loss has found no new low for so many epochs"));
+  all.push_back(yes_or_no_setting("training", "keep_best", &Lesson::keep_best,
+                                  "End with the weights of the lowest watched loss"));
+  all.push_back(yes_or_no_setting("training", "ahead", &Lesson::ahead,
+                                  "Put minibatches together on another thread"));
+  all.push_back(whole_setting("training", "judge_every", &Lesson::judge_every, 1,
+                              "Epochs between two looks at all rows"));
+  all.push_back(whole_setting("training", "steps_every", &Lesson::steps_every, 0,
+                              "Steps between two that are recorded; 0 for none"));
+}
+
+std::vector<LessonSetting> make_settings() {
+  std::vector<LessonSetting> all;
+  all.push_back(text_setting("", "title", &Lesson::title, "TEXT", "What the lesson is about"));
+  all.push_back(own_setting(
+      "", "seed", Entry::whole, "N", "Decides parts, start weights, the order of rows and dropout",
+      [](Lesson& l, const Json& v) {
+        l.seed =
+            static_cast<std::uint64_t>(whole_in(v, 0, std::numeric_limits<std::int64_t>::max()));
+      },
+      [](const Lesson& l) -> Json { return l.seed; }));
+  all.push_back(own_setting(
+      "", "quiet", Entry::list, "CODES", "Codes of remarks that are not shown; all for none at all",
+      [](Lesson& l, const Json& v) { l.quiet = texts_in(v); },
+      [](const Lesson& l) -> Json { return l.quiet.empty() ? Json() : Json(l.quiet); }));
+  add_data_settings(all);
+  add_split_settings(all);
+  add_network_settings(all);
+  add_training_settings(all);
+  return all;
+}
+
+}  // namespace
+
+std::string LessonSetting::flag() const {
+  std::string flag = "--" + key;
+  std::ranges::replace(flag, '_', '-');
+  return flag;
+}
+
+std::string LessonSetting::full_key() const {
+  return section.empty() ? key : section + "." + key;
+}
+
+const std::vector<LessonSetting>& lesson_settings() {
+  static const std::vector<LessonSetting> settings = make_settings();
+  return settings;
+}
+
+void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::string& text) {
+  const std::string flag = setting.flag();
+  Json value = text;
+  if (setting.entry == Entry::whole || setting.entry == Entry::number) {
+    const Json read = Json::parse(text, nullptr, false);
+    if (read.is_number_integer()) {
+      value = read;
+    } else if (const std::optional<double> number = parse_number(text)) {
+      value = *number;
+    }
+  } else if (setting.entry == Entry::list) {
+    value = parse_csv_record(text);
+  } else if (setting.entry == Entry::yes_or_no) {
+    value = text == "true";
+  }
+  try {
+    setting.set(lesson, value);
+  } catch (const Error& error) {
+    Trouble trouble = error.trouble();
+    if (trouble.where.empty()) {
+      trouble.what = fmt::format("{} cannot be '{}'", flag, text);
+      trouble.found = fmt::format("'{}'", text);
+    } else {
+      trouble.what = fmt::format("{}: {}", flag, trouble.what);
+    }
+    throw SettingError(trouble);
+  }
+}
+
+}  // namespace lattice

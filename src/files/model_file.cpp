@@ -1,0 +1,379 @@
+#include "lattice/files/model_file.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <limits>
+
+#include "files/file.hpp"
+#include "lattice/network/blueprint.hpp"
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr const char* format_name = "open-lattice model";
+
+// Writing
+
+Json scaling_json(const std::optional<Scaling>& scaling) {
+  if (!scaling) return nullptr;
+  return {{"centre", to_json(scaling->centre)}, {"spread", to_json(scaling->spread)}};
+}
+
+Json weights_json(const Weights& weights) {
+  Json json = Json::object();
+  for (const Weight& weight : weights)
+    json[weight.name] = to_json(weight.value);
+  return json;
+}
+
+Json random_json(const Random& random) {
+  Json words = Json::array();
+  for (const std::uint64_t word : random.state())
+    words.push_back(fmt::format("{:016x}", word));
+  return words;
+}
+
+Json state_json(const RunState& state) {
+  const std::vector<std::string> names = state.rule.memory_names();
+  Json memory = Json::object();
+  for (const UpdateMemory::Entry& entry : state.rule.memory().entries) {
+    memory[entry.weight] = Json::object();
+    for (std::size_t at = 0; at < names.size(); ++at)
+      memory[entry.weight][names[at]] = to_json(entry.tensors[at]);
+  }
+  Json settings = Json::object();
+  for (const auto& [name, number] : state.rule.settings())
+    settings[name] = number;
+  return {{"rule",
+           {{"word", state.rule.word()},
+            {"settings", std::move(settings)},
+            {"step", state.rule.memory().step},
+            {"memory", std::move(memory)}}},
+          {"first_rate", state.first_rate},
+          {"row_order", random_json(state.row_order)},
+          {"chance", random_json(state.chance)},
+          {"weights", weights_json(state.weights)}};
+}
+
+// Reading
+
+/// A place in a model file, for reading it and for saying what is wrong there.
+class Reader {
+ public:
+  Reader(const Json& json, std::string name, std::string path = "")
+      : json_(&json), name_(std::move(name)), path_(std::move(path)) {}
+
+  [[nodiscard]] Reader operator[](const std::string& key) const {
+    const std::string path = path_.empty() ? key : path_ + "." + key;
+    if (!json_->is_object() || !json_->contains(key)) {
+      throw FileError({.what = fmt::format("{} is not a whole model file", name_),
+                       .where = path_.empty() ? "at the top" : path_,
+                       .expected = fmt::format("'{}'", key),
+                       .found = json_->is_object() ? "no such member" : json_->type_name()});
+    }
+    return {(*json_)[key], name_, path};
+  }
+
+  [[nodiscard]] const Json& json() const { return *json_; }
+  [[nodiscard]] bool is_null() const { return json_->is_null(); }
+
+  template <class T>
+  [[nodiscard]] T as(const char* expected) const {
+    try {
+      return json_->get<T>();
+    } catch (const Json::exception&) {
+      refuse(expected);
+    }
+  }
+  [[nodiscard]] std::string text() const { return as<std::string>("a text"); }
+  [[nodiscard]] std::int64_t whole() const { return as<std::int64_t>("a whole number"); }
+
+  /// A number; null stands for one that JSON has no word for.
+  [[nodiscard]] double number() const {
+    if (json_->is_null()) return std::numeric_limits<double>::quiet_NaN();
+    return as<double>("a number");
+  }
+
+  [[nodiscard]] Tensor tensor(const Shape& shape, Precision precision) const {
+    std::vector<double> numbers;
+    collect(*json_, shape, 0, numbers);
+    return lattice::tensor(shape, numbers, precision);
+  }
+
+  [[noreturn]] void refuse(const std::string& expected, std::string found = "") const {
+    if (found.empty()) {
+      found = json_->dump();
+      if (found.size() > 60) found = json_->type_name();
+    }
+    throw FileError({.what = fmt::format("{} holds something that cannot be used", name_),
+                     .where = path_,
+                     .expected = expected,
+                     .found = std::move(found)});
+  }
+
+  [[nodiscard]] std::vector<Reader> items() const {
+    if (!json_->is_array()) refuse("a list");
+    std::vector<Reader> all;
+    for (std::size_t at = 0; at < json_->size(); ++at)
+      all.emplace_back((*json_)[at], name_, fmt::format("{}[{}]", path_, at));
+    return all;
+  }
+
+ private:
+  void collect(const Json& part, const Shape& shape, int axis, std::vector<double>& numbers) const {
+    if (axis == shape.rank()) {
+      if (!part.is_number()) refuse("numbers of the shape " + to_string(shape));
+      numbers.push_back(part.get<double>());
+      return;
+    }
+    if (!part.is_array() || std::ssize(part) != shape[axis]) {
+      refuse("numbers of the shape " + to_string(shape),
+             part.is_array() ? fmt::format("{} on axis {}", part.size(), axis) : part.type_name());
+    }
+    for (const Json& each : part)
+      collect(each, shape, axis + 1, numbers);
+  }
+
+  const Json* json_;
+  std::string name_;
+  std::string path_;
+};
+
+std::optional<Scaling> scaling_in(const Reader& reader, std::int64_t features,
+                                  Precision precision) {
+  if (reader.is_null()) return std::nullopt;
+  const Shape shape = Shape{features}.with({Role::feature});
+  return Scaling{reader["centre"].tensor(shape, precision),
+                 reader["spread"].tensor(shape, precision)};
+}
+
+Weights weights_in(const Reader& reader, const Network& network) {
+  if (reader.json().size() != network.weights().size()) {
+    reader.refuse(fmt::format("{} weights, as the blueprint says", network.weights().size()),
+                  fmt::format("{}", reader.json().size()));
+  }
+  Weights weights;
+  for (const Weight& weight : network.weights())
+    weights.add(
+        {weight.name, reader[weight.name].tensor(weight.value.shape(), network.precision())});
+  return weights;
+}
+
+Random random_in(const Reader& reader) {
+  Random::State state{};
+  const std::vector<Reader> words = reader.items();
+  if (words.size() != state.size()) reader.refuse("four words of 16 hexadecimal digits");
+  for (std::size_t at = 0; at < state.size(); ++at) {
+    const std::string text = words[at].text();
+    const char* const end = text.data() + text.size();
+    const auto [stop, problem] = std::from_chars(text.data(), end, state.at(at), 16);
+    if (problem != std::errc() || stop != end) words[at].refuse("16 hexadecimal digits");
+  }
+  return Random::at(state);
+}
+
+UpdateRule rule_in(const Reader& reader, const Network& network) {
+  UpdateRule rule = rule_called(reader["word"].text());
+  for (const auto& [name, number] : rule.settings())
+    rule.set(name, reader["settings"][name].number());
+  UpdateMemory memory{.step = reader["step"].whole()};
+  const Reader entries = reader["memory"];
+  for (const auto& [weight, tensors] : entries.json().items()) {
+    UpdateMemory::Entry entry{.weight = weight, .tensors = {}};
+    for (const std::string& name : rule.memory_names()) {
+      entry.tensors.push_back(
+          entries[weight][name].tensor(network[weight].shape(), network.precision()));
+    }
+    memory.entries.push_back(std::move(entry));
+  }
+  rule.set_memory(std::move(memory));
+  return rule;
+}
+
+PartFigures figures_in(const Reader& reader) {
+  PartFigures figures{.loss = reader["loss"].number()};
+  if (reader.json().contains("accuracy")) figures.accuracy = reader["accuracy"].number();
+  return figures;
+}
+
+RunRecord run_in(const Reader& reader) {
+  RunRecord run;
+  for (const Reader& epoch : reader["epochs"].items()) {
+    EpochFigures figures{.epoch = epoch["epoch"].whole(), .train = figures_in(epoch["train"])};
+    if (!epoch["running_loss"].is_null()) figures.running_loss = epoch["running_loss"].number();
+    if (epoch.json().contains("validation")) figures.validation = figures_in(epoch["validation"]);
+    if (epoch.json().contains("l2_term")) figures.l2_term = epoch["l2_term"].number();
+    figures.rate = epoch["rate"].number();
+    figures.seconds = epoch["seconds"].number();
+    run.epochs.push_back(figures);
+  }
+  for (const Reader& step : reader["steps"].items()) {
+    run.steps.push_back({.step = step["step"].whole(),
+                         .epoch = step["epoch"].whole(),
+                         .loss = step["loss"].number()});
+  }
+  for (const Reader& change : reader["rate_changes"].items()) {
+    run.rate_changes.push_back({.epoch = change["epoch"].whole(),
+                                .before = change["before"].number(),
+                                .after = change["after"].number()});
+  }
+  for (const Reader& join : reader["joins"].items())
+    run.joins.push_back(join.whole());
+  run.updates = reader["updates"].whole();
+  run.seconds = reader["seconds"].number();
+  const std::string ending = reader["ending"].text();
+  for (const Ending each :
+       {Ending::all_epochs, Ending::stopped_early, Ending::asked, Ending::diverged}) {
+    if (word(each) == ending) run.ending = each;
+  }
+  return run;
+}
+
+void check_format(const Reader& reader) {
+  if (reader["format"].text() != format_name)
+    reader["format"].refuse(fmt::format("'{}'", format_name));
+  const std::int64_t version = reader["version"].whole();
+  if (version <= model_file_version) return;
+  throw FileError({.what = "the model file was written by a newer version of this program",
+                   .where = "version",
+                   .expected = fmt::format("{} or less", model_file_version),
+                   .found = fmt::format("{}", version),
+                   .remedy = "use the newer version, or train the lesson in the file again"});
+}
+
+}  // namespace
+
+Json to_json(const ModelFile& file) {
+  const Model& model = file.model;
+  const Network& network = model.network;
+  Json columns = Json::array();
+  for (const Column& column : model.columns) {
+    Json json = {{"name", column.name}};
+    if (!column.words.empty()) json["words"] = column.words;
+    columns.push_back(std::move(json));
+  }
+  Json json = {
+      {"format", format_name},
+      {"version", model_file_version},
+      {"network",
+       {{"blueprint", network.blueprint()},
+        {"example", to_json(network.example())},
+        {"precision", word(network.precision())},
+        {"updates", network.updates()},
+        {"weights", weights_json(network.weights())}}},
+      {"loss", word(model.loss)},
+      {"columns", std::move(columns)},
+      {"scaling", scaling_json(model.scaling)},
+      {"target", {{"name", model.target_name}, {"scaling", scaling_json(model.target_scaling)}}},
+      {"data",
+       {{"name", file.data_name},
+        {"rows", file.rows},
+        {"fingerprint", fmt::format("{:016x}", file.fingerprint)}}},
+      {"lesson", to_json(file.lesson)},
+      {"run", to_json(file.run)}};
+  if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
+  if (file.run.best) {
+    json["best"] = {{"epoch", file.run.best->epoch},
+                    {"loss", file.run.best->loss},
+                    {"weights", weights_json(file.run.best->weights)}};
+  }
+  if (file.run.state && file.run.ending != Ending::diverged)
+    json["resume"] = state_json(*file.run.state);
+  return json;
+}
+
+ModelFile model_from_json(const Json& json, const std::string& name) {
+  const Reader reader(json, name);
+  check_format(reader);
+  const Reader of_network = reader["network"];
+  const Precision precision =
+      of_network["precision"].text() == "single" ? Precision::single : Precision::double_;
+  std::vector<std::int64_t> extents;
+  for (const Reader& extent : of_network["example"].items())
+    extents.push_back(extent.whole());
+  Shape example{std::span<const std::int64_t>(extents)};
+  if (example.rank() == 1) example.set_role(0, Role::feature);
+  Network network(example, of_network["blueprint"].text(), Random(0), precision);
+  network.weights() = weights_in(of_network["weights"], network);
+  network.set_updates(of_network["updates"].whole());
+
+  std::vector<Column> columns;
+  for (const Reader& column : reader["columns"].items()) {
+    columns.push_back({.name = column["name"].text()});
+    if (column.json().contains("words"))
+      columns.back().words = column["words"].as<std::vector<std::string>>("a list of words");
+  }
+  if (std::ssize(feature_names_of(columns)) != example[0]) {
+    reader["columns"].refuse(fmt::format("columns that make {} features", example[0]),
+                             fmt::format("{}", feature_names_of(columns).size()));
+  }
+  const Reader target = reader["target"];
+  ModelFile file{.model = {.network = std::move(network),
+                           .loss = parse_loss(reader["loss"].text()),
+                           .columns = std::move(columns),
+                           .target_name = target["name"].text()},
+                 .lesson = lesson_from_json(reader["lesson"].json()),
+                 .run = run_in(reader["run"]),
+                 .data_name = reader["data"]["name"].text(),
+                 .rows = reader["data"]["rows"].whole()};
+  Model& model = file.model;
+  model.scaling = scaling_in(reader["scaling"], example[0], precision);
+  const std::int64_t outputs = model.network.outputs()[0];
+  model.target_scaling = scaling_in(target["scaling"], outputs, precision);
+  if (target.json().contains("classes")) {
+    model.class_names = target["classes"].as<std::vector<std::string>>("a list of names");
+    if (outputs != std::ssize(model.class_names) && outputs != 1)
+      target["classes"].refuse(fmt::format("a name for each of the {} outputs", outputs));
+  }
+  const std::string mark = reader["data"]["fingerprint"].text();
+  std::from_chars(mark.data(), mark.data() + mark.size(), file.fingerprint, 16);
+  if (json.contains("best")) {
+    const Reader best = reader["best"];
+    file.run.best = BestWeights{.epoch = best["epoch"].whole(),
+                                .loss = best["loss"].number(),
+                                .weights = weights_in(best["weights"], model.network)};
+  }
+  if (json.contains("resume")) {
+    const Reader state = reader["resume"];
+    file.run.state = RunState{.rule = rule_in(state["rule"], model.network),
+                              .first_rate = state["first_rate"].number(),
+                              .row_order = random_in(state["row_order"]),
+                              .chance = random_in(state["chance"]),
+                              .weights = weights_in(state["weights"], model.network)};
+  }
+  return file;
+}
+
+void save_model(const std::filesystem::path& path, const ModelFile& file, ModelFormat format) {
+  const Json json = to_json(file);
+  if (format == ModelFormat::cbor) {
+    const std::vector<std::uint8_t> bytes = Json::to_cbor(json);
+    write_file(path, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+  } else {
+    write_file(path, json.dump(1) + "\n");
+  }
+}
+
+ModelFile load_model(const std::filesystem::path& path) {
+  const std::string content = read_file(path, "a model file, as train --save writes it");
+  const std::string name = path.filename().string();
+  const auto refuse = [&](const std::string& found) {
+    return FileError({.what = fmt::format("{} is not a whole model file", name),
+                      .expected = "a model file, as train --save writes it",
+                      .found = found,
+                      .remedy = "train and save it again"});
+  };
+  if (content.empty()) throw refuse("an empty file");
+  Json json;
+  try {
+    json = content.front() == '{' ? Json::parse(content) : Json::from_cbor(content);
+  } catch (const Json::parse_error& error) {
+    throw refuse(fmt::format("something that ends or breaks off at byte {}", error.byte));
+  }
+  if (!json.is_object()) throw refuse("something else");
+  return model_from_json(json, name);
+}
+
+}  // namespace lattice

@@ -1,0 +1,181 @@
+#include "lattice/files/prepare.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+#include "lattice/data/demo_sets.hpp"
+#include "lattice/network/blueprint.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+
+namespace lattice {
+namespace {
+
+/// How many outputs the last part with weights of a blueprint has; 0 when that is not known.
+std::int64_t outputs_of(const std::string& blueprint) {
+  if (blueprint.empty()) return 0;
+  const std::vector<Part> parts = parse_blueprint(blueprint);
+  const auto dense = std::find_if(parts.rbegin(), parts.rend(),
+                                  [](const Part& part) { return part.as<Dense>() != nullptr; });
+  return dense == parts.rend() ? 0 : dense->as<Dense>()->outputs;
+}
+
+Network build(const Lesson& lesson, const Dataset& data) {
+  const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
+  const std::string blueprint =
+      lesson.blueprint.empty() ? fmt::format("dense {}", outputs) : lesson.blueprint;
+  const Shape example = Shape{data.features.shape()[1]}.with({Role::feature});
+  return {example, blueprint, Random(lesson.seed).branch("start"), lesson.precision};
+}
+
+/// Puts a start of the lesson, or numbers given by hand, in place of those of the blueprint.
+void set_start(Network& network, const std::string& text, std::uint64_t seed) {
+  const std::size_t equals = text.find('=');
+  if (equals == std::string::npos) {
+    const Start start = parse_start(text);
+    for (const Plan::Row& row : network.plan().rows) {
+      for (const WeightNeed& need : row.needs) {
+        if (need.shape.rank() < 2) continue;
+        Random random = Random(seed).branch("start").branch(need.name);
+        network.set(need.name, start.draw(need.shape, need.inputs, need.outputs, random));
+      }
+    }
+    return;
+  }
+  const std::string name = text.substr(0, equals);
+  const Shape shape = network[name].shape();
+  std::vector<double> numbers;
+  for (std::size_t from = equals + 1; from <= text.size();) {
+    const std::size_t comma = std::min(text.find(',', from), text.size());
+    const std::string field = text.substr(from, comma - from);
+    const std::optional<double> number = parse_number(field);
+    if (!number || !std::isfinite(*number)) {
+      throw SettingError({.what = fmt::format("--start {} cannot be read", text),
+                          .expected = "a weight and its numbers, such as output.bias=0,0.5",
+                          .found = fmt::format("'{}'", field)});
+    }
+    numbers.push_back(*number);
+    from = comma + 1;
+  }
+  if (std::ssize(numbers) != shape.count()) {
+    throw SettingError(
+        {.what = fmt::format("--start {0} has another count of numbers than {0}", name),
+         .expected = fmt::format("{} for {} {}", shape.count(), name, to_string(shape)),
+         .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
+  }
+  network.set(name, tensor(shape, numbers));
+}
+
+TrainSettings training_of(const Lesson& lesson) {
+  return {.rule = rule_of(lesson),
+          .epochs = lesson.epochs,
+          .batch = lesson.batch,
+          .seed = lesson.seed,
+          .loss = lesson.loss,
+          .l2 = lesson.l2,
+          .longest_gradient = lesson.longest_gradient,
+          .schedule = lesson.schedule,
+          .patience = lesson.patience,
+          .keep_best = lesson.keep_best,
+          .ahead = lesson.ahead,
+          .judge_every = lesson.judge_every,
+          .steps_every = lesson.steps_every};
+}
+
+}  // namespace
+
+TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
+  ColumnChoice columns = lesson.columns;
+  columns.outputs = outputs;
+  if (!lesson.file.empty()) {
+    if (!lesson.set.empty()) {
+      throw SettingError({.what = "a demo set and a file at once",
+                          .expected = "one of them",
+                          .found = fmt::format("{} and {}", lesson.set, lesson.file)});
+    }
+    return dataset_from(read_table(lesson.file, lesson.csv), columns);
+  }
+  const std::string set = lesson.set.empty() ? "kiln" : lesson.set;
+  if (!columns.target.empty() || !columns.features.empty()) {
+    throw SettingError({.what = "--target and --features choose columns of a file",
+                        .expected = "--file my.csv with them",
+                        .found = fmt::format("the demo set {}", set),
+                        .remedy = fmt::format("--file demo/data/{}.csv", set)});
+  }
+  if (!lesson.rows) return {.data = demo_set(set)};
+  const auto found = std::ranges::find(demo_sets(), set, &DemoSet::name);
+  const std::uint64_t seed = found == demo_sets().end() ? 1 : found->usual_seed;
+  return {.data = demo_set(set, *lesson.rows, seed)};
+}
+
+UpdateRule rule_of(const Lesson& lesson) {
+  UpdateRule rule = rule_called(lesson.rule);
+  for (const auto& [name, number] : lesson.rule_settings)
+    rule.set(name, number);
+  rule.check();
+  return rule;
+}
+
+std::uint64_t fingerprint(const Dataset& data) {
+  std::uint64_t mark = 0xcbf29ce484222325ULL;
+  for (const Tensor* const tensor : {&data.features, &data.truth()}) {
+    for (const double number : tensor->numbers()) {
+      const auto bits = std::bit_cast<std::uint64_t>(number);
+      for (int byte = 0; byte < 64; byte += 8) {
+        mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
+        mark *= 0x100000001b3ULL;
+      }
+    }
+  }
+  return mark;
+}
+
+Prepared prepare(const Lesson& lesson) {
+  TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
+  reading.data = reading.data.in(lesson.precision);
+  Random dealing = Random(lesson.seed).branch("parts");
+  Parts raw = split(reading.data, lesson.split(), dealing);
+  Parts parts = scaled(raw, lesson.scale, lesson.scale_target.value_or(lesson.scale));
+  Network network = build(lesson, reading.data);
+  for (const std::string& start : lesson.start)
+    set_start(network, start, lesson.seed);
+  const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
+  check_fits(network, loss, parts.train);
+  return {.reading = std::move(reading),
+          .raw = std::move(raw),
+          .parts = std::move(parts),
+          .network = std::move(network),
+          .training = training_of(lesson),
+          .loss = loss};
+}
+
+WorkSettings Prepared::work_settings() const {
+  return {.loss = loss,
+          .l2 = training.l2,
+          .longest_gradient = training.longest_gradient,
+          .scaling = parts.train.scaling,
+          .target_scaling = parts.train.target_scaling};
+}
+
+WorkedExample Prepared::work(std::int64_t step) const {
+  Network trained = network;
+  Training run(trained, parts, training);
+  while (run.goes_on() && run.upcoming_step() < step)
+    run.step();
+  if (step < 1 || !run.goes_on()) {
+    throw SettingError({.what = fmt::format("the run has no step {}", step),
+                        .expected = fmt::format("1 to {}", run.upcoming_step() - 1),
+                        .found = fmt::format("{}", step),
+                        .remedy = "more --epochs make a longer run"});
+  }
+  Batch batch = take_rows(raw.train, run.upcoming().rows);
+  for (std::int64_t& row : batch.rows)
+    row = raw.rows.train[static_cast<std::size_t>(row)];
+  return {trained, std::move(batch), run.rule(), work_settings(), run.chance()};
+}
+
+}  // namespace lattice

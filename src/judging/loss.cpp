@@ -1,0 +1,141 @@
+#include "lattice/judging/loss.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <array>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/activations.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/losses.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr std::array all_losses = {Loss::mean_squared, Loss::half_mean_squared,
+                                   Loss::binary_cross_entropy, Loss::cross_entropy};
+
+bool is_squared(Loss loss) {
+  return loss == Loss::mean_squared || loss == Loss::half_mean_squared;
+}
+
+/// True when the loss takes scores, and a softmax or sigmoid at the end is its own business.
+bool takes_scores(Loss loss, const Network& network) {
+  return (loss == Loss::cross_entropy && network.final_part() == "softmax") ||
+         (loss == Loss::binary_cross_entropy && network.final_part() == "sigmoid");
+}
+
+Line write_squared(Loss loss, const Line& outputs, const Line& targets) {
+  const Line e = named("e", outputs - targets);
+  const Line s = named("s", square(e));
+  if (loss == Loss::mean_squared) return mean(s);
+  return 0.5 * named("m", mean(s));
+}
+
+}  // namespace
+
+std::string_view word(Loss loss) {
+  switch (loss) {
+    case Loss::mean_squared:
+      return "mean squared";
+    case Loss::half_mean_squared:
+      return "half mean squared";
+    case Loss::binary_cross_entropy:
+      return "binary cross-entropy";
+    case Loss::cross_entropy:
+      return "cross-entropy";
+  }
+  return "";
+}
+
+Loss parse_loss(std::string_view text) {
+  const auto found =
+      std::ranges::find(all_losses, text, static_cast<std::string_view (*)(Loss)>(word));
+  if (found != all_losses.end()) return *found;
+  std::vector<std::string_view> words;
+  for (const Loss loss : all_losses)
+    words.push_back(word(loss));
+  throw SettingError({.what = fmt::format("there is no loss '{}'", text),
+                      .expected = fmt::format("one of {}", fmt::join(words, ", ")),
+                      .found = fmt::format("'{}'", text)});
+}
+
+Loss usual_loss(const Network& network, const Dataset& data) {
+  if (!data.has_classes()) return Loss::half_mean_squared;
+  const bool single = data.class_count() == 2 && network.outputs() == Shape{1};
+  return single ? Loss::binary_cross_entropy : Loss::cross_entropy;
+}
+
+void check_fits(const Network& network, Loss loss, const Dataset& data) {
+  const Shape& features = data.features.shape();
+  if (features.rank() != 2 || Shape{features[1]} != network.example()) {
+    throw ShapeError({.what = fmt::format("the network is not for the features of {}", data.name),
+                      .expected = fmt::format("examples of {}", to_string(network.example())),
+                      .found = to_string(features)});
+  }
+  if (is_squared(loss) == data.has_classes()) {
+    throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
+                                            word(loss), data.name),
+                        .expected = data.has_classes()
+                                        ? "cross-entropy or binary cross-entropy, for classes"
+                                        : "mean squared or half mean squared, for numbers",
+                        .found = std::string(word(loss))});
+  }
+  std::int64_t outputs = 1;
+  std::string for_what = "for the number to predict";
+  if (!data.has_classes()) {
+    outputs = data.targets.shape()[1];
+  } else if (loss == Loss::cross_entropy) {
+    outputs = data.class_count();
+    for_what = fmt::format("one for each class: {}", fmt::join(data.class_names, ", "));
+  } else if (data.class_count() == 2) {
+    for_what = "for two classes";
+  } else {
+    throw SettingError(
+        {.what = "binary cross-entropy tells two classes apart",
+         .expected = "2 classes",
+         .found = fmt::format("{}: {}", data.class_count(), fmt::join(data.class_names, ", ")),
+         .remedy = "cross-entropy, with an output for each class"});
+  }
+  if (network.outputs() == Shape{outputs}) return;
+  throw ShapeError(
+      {.what = "the network has another number of outputs than there is to predict",
+       .expected = fmt::format("{} {}, {}", outputs, outputs == 1 ? "output" : "outputs", for_what),
+       .found = fmt::format("{}, from: {}", to_string(network.outputs()), network.blueprint()),
+       .remedy = fmt::format("let the network end in dense {}", outputs)});
+}
+
+Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail) {
+  sheet.section("loss");
+  const bool at_length = detail == Detail::at_length;
+  switch (loss) {
+    case Loss::mean_squared:
+      return named("loss",
+                   at_length ? write_squared(loss, scores, truth) : mean_squared(scores, truth));
+    case Loss::half_mean_squared:
+      return named("loss", at_length ? write_squared(loss, scores, truth)
+                                     : half_mean_squared(scores, truth));
+    case Loss::binary_cross_entropy: {
+      if (at_length) named("p", sigmoid(scores));
+      // Class numbers stand in a row of their own; the scores of one unit are a column.
+      const Line labels = truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
+      return named("loss", binary_cross_entropy(scores, labels));
+    }
+    case Loss::cross_entropy:
+      if (at_length) named("p", softmax(scores));
+      return named("loss", cross_entropy(scores, truth));
+  }
+  return {};
+}
+
+Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
+                  const Phase& phase) {
+  return takes_scores(loss, network) ? network.scores(sheet, x, phase)
+                                     : network.forward(sheet, x, phase);
+}
+
+}  // namespace lattice

@@ -1,0 +1,235 @@
+#include "lattice/learning/remarks.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "lattice/data/summary.hpp"
+#include "lattice/tensor/numbers.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr std::array<std::string_view, 13> codes = {
+    "sorted-rows",  "class-missing", "constant-feature", "features-differ", "own-scaling",
+    "zero-start",   "softmax-twice", "careless-log",     "first-loss",      "rate-too-high",
+    "running-lags", "went-on",       "no-validation"};
+
+/// Features whose sizes differ by this factor are learnt at very different speeds.
+constexpr double very_different = 30.0;
+
+/// How much the first loss may differ from that of an even guess, as a part of it.
+constexpr double far_from_even = 0.5;
+
+/// True when rows of one class stand together: about as many borders as there must be.
+bool is_sorted_by_class(const Dataset& data) {
+  std::int64_t borders = 0;
+  for (std::int64_t row = 1; row < data.rows(); ++row)
+    borders += data.classes.at_offset(row) != data.classes.at_offset(row - 1) ? 1 : 0;
+  return data.rows() > 2 * data.class_count() && borders < data.class_count();
+}
+
+void add_missing_classes(const Parts& parts, std::vector<Remark>& remarks) {
+  const std::vector<std::int64_t> learnt = parts.train.class_sizes();
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (!parts.has(part)) continue;
+    const std::vector<std::int64_t> sizes = parts[part].class_sizes();
+    for (std::size_t of = 0; of < sizes.size(); ++of) {
+      const std::string& name = parts.train.class_names[of];
+      if (learnt[of] == 0 && sizes[of] > 0) {
+        remarks.push_back(
+            {.code = "class-missing",
+             .text = fmt::format("the class '{}' is in the {} part ({} rows) but not in the train "
+                                 "part: it cannot be learnt",
+                                 name, word(part), sizes[of]),
+             .remedy = "stratified parts, more rows, or shuffled ones"});
+      } else if (learnt[of] > 0 && sizes[of] == 0) {
+        remarks.push_back({.code = "class-missing",
+                           .text = fmt::format("the {} part has no row of the class '{}': its "
+                                               "figures say nothing about it",
+                                               word(part), name),
+                           .remedy = "stratified parts, or a larger one"});
+      }
+    }
+  }
+}
+
+void add_remarks_on_features(const Dataset& train, std::vector<Remark>& remarks) {
+  std::vector<NumberSummary> features = summarise(train).features;
+  std::erase_if(features, [&](const NumberSummary& feature) {
+    if (feature.low < feature.high) return false;
+    remarks.push_back({.code = "constant-feature",
+                       .text = fmt::format("the feature '{}' is {} in every row to learn from: it "
+                                           "tells nothing apart",
+                                           feature.name, format_number(feature.low)),
+                       .remedy = "leave it out of the features"});
+    return true;
+  });
+  if (train.scaling || features.size() < 2) return;
+  const auto [small, large] = std::ranges::minmax(features, {}, &NumberSummary::size);
+  if (large.size() < very_different * small.size()) return;
+  remarks.push_back(
+      {.code = "features-differ",
+       .text = fmt::format("'{}' is about {}, '{}' about {}: {} times as large. Weights of the one "
+                           "learn at a rate that is far too high or too low for the other",
+                           large.name, format_number(large.size(), 3), small.name,
+                           format_number(small.size(), 3),
+                           format_number(large.size() / small.size(), 2)),
+       .remedy = "--scale standard"});
+}
+
+bool is_softmax(const Line& line) {
+  return line.operation() == "softmax" || line.operation() == "sigmoid";
+}
+
+}  // namespace
+
+std::span<const std::string_view> remark_codes() {
+  return codes;
+}
+
+std::vector<Remark> remarks_on(const Parts& parts) {
+  std::vector<Remark> remarks;
+  const bool in_order = std::ranges::is_sorted(parts.rows.train);
+  if (parts.train.has_classes()) {
+    if (in_order && is_sorted_by_class(parts.train)) {
+      remarks.push_back({.code = "sorted-rows",
+                         .text = "the rows come sorted by class and were split in that order, so "
+                                 "that the parts hold different classes",
+                         .remedy = "shuffle before splitting: --shuffled"});
+    }
+    add_missing_classes(parts, remarks);
+  }
+  add_remarks_on_features(parts.train, remarks);
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (!parts.has(part)) continue;
+    const std::optional<Scaling>& own = parts[part].scaling;
+    const std::optional<Scaling>& learnt = parts.train.scaling;
+    const bool same = own.has_value() == learnt.has_value() &&
+                      (!own || (own->centre == learnt->centre && own->spread == learnt->spread));
+    if (same) continue;
+    remarks.push_back(
+        {.code = "own-scaling",
+         .text = fmt::format("the {} part was not scaled with the factors of the train part, so "
+                             "that the same number means another thing in it",
+                             word(part)),
+         .remedy = "fit the factors on the train part, and scale every part with them"});
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const Network& network) {
+  std::vector<Remark> remarks;
+  const std::vector<Plan::Row>& rows = network.plan().rows;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    const bool is_hidden =
+        std::ranges::any_of(rows.begin() + static_cast<std::ptrdiff_t>(at) + 1, rows.end(),
+                            [](const Plan::Row& row) { return row.weights > 0; });
+    if (!is_hidden) continue;
+    for (const WeightNeed& need : rows[at].needs) {
+      if (need.shape.rank() < 2) continue;
+      const std::vector<double> numbers = network[need.name].numbers();
+      if (numbers.size() < 2 ||
+          std::ranges::adjacent_find(numbers, std::not_equal_to()) != numbers.end())
+        continue;
+      remarks.push_back({.code = "zero-start",
+                         .text = fmt::format(
+                             "every number of {} starts as {}: all units of the part then get the "
+                             "same gradient and stay alike for ever",
+                             need.name, format_number(numbers[0])),
+                         .remedy = "a start left to chance, such as xavier or he"});
+    }
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const Worksheet& sheet) {
+  std::vector<Remark> remarks;
+  for (const Line& line : sheet.lines()) {
+    const std::vector<Line> inputs = line.inputs();
+    if (inputs.empty() || !is_softmax(inputs[0])) continue;
+    if (line.operation() == "cross-entropy" || line.operation() == "binary cross-entropy") {
+      remarks.push_back(
+          {.code = "softmax-twice",
+           .text = fmt::format("{} (line {}) takes scores, but gets {}, which {} has been through "
+                               "already",
+                               line.operation(), line.number(), inputs[0].name(),
+                               inputs[0].operation()),
+           .remedy = "give it the scores in front of that"});
+    } else if (line.operation() == "log") {
+      remarks.push_back(
+          {.code = "careless-log",
+           .text = fmt::format("line {} takes the log of {}, which is rounded to 0 for "
+                               "large scores: the log is then −∞",
+                               line.number(), inputs[0].operation()),
+           .remedy = "log-softmax, or a loss that takes scores"});
+    }
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
+  std::vector<Remark> remarks;
+  const EpochFigures& first = run.epochs.front();
+  const EpochFigures& last = run.epochs.back();
+  if (!run.joins.empty()) {
+    remarks.push_back({.code = "went-on",
+                       .text = fmt::format("the run goes on from epoch {}, with the weights learnt "
+                                           "till then; it was not started over",
+                                           run.joins.back()),
+                       .remedy = "without --resume it starts over"});
+  }
+  if (classes > 1) {
+    const double even = std::log(static_cast<double>(classes));
+    if (std::abs(first.train.loss - even) > far_from_even * even) {
+      remarks.push_back(
+          {.code = "first-loss",
+           .text =
+               fmt::format("first loss {}; an even guess over {} classes gives ln {} = {}",
+                           format_number(first.train.loss), classes, classes, format_number(even)),
+           .remedy = "weights that start smaller, or scaled features"});
+    }
+  }
+  const bool grew = !(last.train.loss <= first.train.loss);
+  if (run.ending == Ending::diverged || grew) {
+    remarks.push_back(
+        {.code = "rate-too-high",
+         .text =
+             fmt::format("the loss of the train part went from {} to {}: the steps were too long",
+                         format_number(first.train.loss), format_number(last.train.loss)),
+         .remedy = fmt::format("a smaller rate than {}{}", format_number(last.rate),
+                               run.ending == Ending::diverged ? ", or scaled features" : "")});
+  }
+  if (last.running_loss && last.validation && !grew &&
+      *last.running_loss > 1.05 * last.validation->loss &&
+      last.train.loss < last.validation->loss) {
+    remarks.push_back(
+        {.code = "running-lags",
+         .text = fmt::format("the running loss {} looks worse than the validation loss {}, but the "
+                             "train part has {} at the end of the epoch: the running loss was "
+                             "gathered while the weights were still changing",
+                             format_number(*last.running_loss),
+                             format_number(last.validation->loss), format_number(last.train.loss)),
+         .remedy = "compare figures of the same moment: train and validation"});
+  }
+  if (!last.validation) {
+    remarks.push_back({.code = "no-validation",
+                       .text = "there is no validation part: epochs were compared by the rows that "
+                               "were learnt from",
+                       .remedy = "--validation 0.2"});
+  }
+  return remarks;
+}
+
+std::vector<Remark> without(std::vector<Remark> remarks, std::span<const std::string> quiet) {
+  if (std::ranges::find(quiet, "all") != quiet.end()) return {};
+  std::erase_if(remarks, [&](const Remark& remark) {
+    return std::ranges::find(quiet, remark.code) != quiet.end();
+  });
+  return remarks;
+}
+
+}  // namespace lattice

@@ -1,0 +1,119 @@
+#include "lattice/learning/rules.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+void check_rate(double rate) {
+  if (std::isfinite(rate) && rate > 0.0) return;
+  throw SettingError({.what = "this learning rate cannot be used",
+                      .expected = "a number above 0, such as 0.01",
+                      .found = format_number(rate)});
+}
+
+void check_decay(double weight_decay) {
+  if (std::isfinite(weight_decay) && weight_decay >= 0.0) return;
+  throw SettingError({.what = "weights cannot decay by this much",
+                      .expected = "0 or more, such as 0.001",
+                      .found = format_number(weight_decay)});
+}
+
+void check_kept(std::string_view name, double kept) {
+  if (kept >= 0.0 && kept < 1.0) return;
+  throw SettingError({.what = fmt::format("{} cannot be this part", name),
+                      .expected = "0 or more, and below 1",
+                      .found = format_number(kept)});
+}
+
+void check_epsilon(double epsilon) {
+  if (std::isfinite(epsilon) && epsilon > 0.0) return;
+  throw SettingError({.what = "epsilon has to keep a divisor above 0",
+                      .expected = "a small number above 0, such as 1e-8",
+                      .found = format_number(epsilon)});
+}
+
+template <class R>
+void update_network(R& rule, Network& network, const Gradients& gradients) {
+  rule.update(network.weights(), gradients);
+  network.count_update();
+}
+
+}  // namespace
+
+template void update_by(Descent&, Weights&, const Gradients&, double);
+template void update_by(Momentum&, Weights&, const Gradients&, double);
+template void update_by(RmsScaling&, Weights&, const Gradients&, double);
+template void update_by(Adam&, Weights&, const Gradients&, double);
+
+void Descent::check() const {
+  check_rate(rate);
+  check_decay(weight_decay);
+}
+void Descent::update(Weights& weights, const Gradients& gradients) {
+  update_by(*this, weights, gradients);
+}
+void Descent::update(Network& network, const Gradients& gradients) {
+  update_network(*this, network, gradients);
+}
+
+void Momentum::check() const {
+  check_rate(rate);
+  check_kept("keep", keep);
+  check_decay(weight_decay);
+}
+void Momentum::update(Weights& weights, const Gradients& gradients) {
+  update_by(*this, weights, gradients);
+}
+void Momentum::update(Network& network, const Gradients& gradients) {
+  update_network(*this, network, gradients);
+}
+
+void RmsScaling::check() const {
+  check_rate(rate);
+  check_kept("keep", keep);
+  check_epsilon(epsilon);
+  check_decay(weight_decay);
+}
+void RmsScaling::update(Weights& weights, const Gradients& gradients) {
+  update_by(*this, weights, gradients);
+}
+void RmsScaling::update(Network& network, const Gradients& gradients) {
+  update_network(*this, network, gradients);
+}
+
+void Adam::check() const {
+  check_rate(rate);
+  check_kept("beta_1", beta_1);
+  check_kept("beta_2", beta_2);
+  check_epsilon(epsilon);
+  check_decay(weight_decay);
+}
+void Adam::update(Weights& weights, const Gradients& gradients) {
+  update_by(*this, weights, gradients);
+}
+void Adam::update(Network& network, const Gradients& gradients) {
+  update_network(*this, network, gradients);
+}
+
+UpdateRule rule_called(std::string_view word) {
+  const std::vector<UpdateRule> rules = {Descent{}, Momentum{}, RmsScaling{}, Adam{}};
+  const auto found = std::ranges::find(rules, word, &UpdateRule::word);
+  if (found != rules.end()) return *found;
+  std::vector<std::string> words;
+  for (const UpdateRule& rule : rules)
+    words.emplace_back(rule.word());
+  const std::string near = nearest(word, words);
+  throw NameError({.what = fmt::format("there is no update rule '{}'", word),
+                   .expected = fmt::format("one of {}", fmt::join(words, ", ")),
+                   .found = fmt::format("'{}'", word),
+                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+}
+
+}  // namespace lattice

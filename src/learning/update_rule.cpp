@@ -1,0 +1,96 @@
+#include "lattice/learning/update_rule.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+
+const UpdateMemory::Entry* UpdateMemory::find(std::string_view weight) const {
+  const auto found = std::ranges::find(entries, weight, &Entry::weight);
+  return found == entries.end() ? nullptr : &*found;
+}
+
+namespace detail {
+
+Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
+                     const Gradients::Entry& entry) {
+  Tensor& weight = weights[entry.weight];
+  if (weight.shape() != entry.gradient.shape()) {
+    throw ShapeError({.what = "a weight and its gradient have the same shape",
+                      .where = entry.weight,
+                      .expected = to_string(weight.shape()),
+                      .found = to_string(entry.gradient.shape())});
+  }
+  const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
+  if (found != memory.entries.end()) return {weight, entry.gradient, *found};
+  UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
+  for (std::size_t at = 0; at < memories; ++at)
+    fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
+  memory.entries.push_back(std::move(fresh));
+  return {weight, entry.gradient, memory.entries.back()};
+}
+
+UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& memory,
+                                std::span<const std::string_view> memories, const Index& at) {
+  const std::string name = before.line.name();
+  const Formula weight(
+      Cell{.name = name, .at = at, .number = before.weight.at(at), .line = before.line.number()});
+  Formula gradient(Cell{.kind = Cell::Kind::gradient,
+                        .name = name,
+                        .at = at,
+                        .number = before.gradient.at(at),
+                        .line = before.line.number()});
+  const auto setting = [](std::string of, double number) {
+    return Formula(Cell{.kind = Cell::Kind::setting, .name = std::move(of), .number = number});
+  };
+  if (before.shrink != 1.0) gradient = setting("shrink", before.shrink) * gradient;
+  UpdateCase<Formula> now(weight, gradient);
+  const UpdateMemory::Entry* const kept = memory.find(name);
+  for (std::size_t of = 0; of < memories.size(); ++of) {
+    now.set_memory(of, setting(fmt::format("{}_before", memories[of]),
+                               kept == nullptr ? 0.0 : kept->tensors[of].at(at)));
+  }
+  return now;
+}
+
+Explanation explanation_of(const BeforeUpdate& before, const Index& at, Formula formula,
+                           double value) {
+  return {.subject = fmt::format("new {}{}", before.line.name(), to_string(at)),
+          .formula = std::move(formula),
+          .value = value,
+          .note = ""};
+}
+
+}  // namespace detail
+
+void UpdateRule::refuse_setting(std::string_view rule, std::string_view setting,
+                                const std::vector<RuleSetting>& known) {
+  std::vector<std::string> names;
+  for (const auto& [name, number] : known)
+    names.push_back(name);
+  const std::string near = nearest(setting, names);
+  throw NameError({.what = fmt::format("the rule {} has no setting '{}'", rule, setting),
+                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
+                   .found = fmt::format("'{}'", setting),
+                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+}
+
+double length(const Gradients& gradients) {
+  double squares = 0.0;
+  for (const Gradients::Entry& entry : gradients) {
+    for (const double number : entry.gradient.numbers())
+      squares += number * number;
+  }
+  return std::sqrt(squares);
+}
+
+double shrink_to(const Gradients& gradients, double most) {
+  const double how_long = length(gradients);
+  return how_long > most ? most / how_long : 1.0;
+}
+
+}  // namespace lattice

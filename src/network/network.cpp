@@ -1,0 +1,135 @@
+#include "lattice/network/network.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <numeric>
+
+#include "lattice/network/blueprint.hpp"
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+
+std::int64_t Plan::weights() const {
+  return std::accumulate(rows.begin(), rows.end(), std::int64_t{0},
+                         [](std::int64_t sum, const Row& row) { return sum + row.weights; });
+}
+
+Shape Plan::outputs() const {
+  return rows.empty() ? example : rows.back().outputs;
+}
+
+Plan plan(const Shape& example, const std::vector<Part>& parts) {
+  if (parts.empty()) {
+    throw SettingError({.what = "a network without a part",
+                        .expected = "one part or more, such as dense 4",
+                        .found = "none"});
+  }
+  Plan plan{.example = example, .rows = {}};
+  const std::vector<std::string> names = names_of(parts, true);
+  Shape shape = example;
+  for (std::size_t at = 0; at < parts.size(); ++at) {
+    Plan::Row row{.name = names[at], .part = parts[at].text(), .outputs = {}};
+    try {
+      row.outputs = parts[at].shape(shape);
+      row.needs = parts[at].weights(shape);
+    } catch (const Error& error) {
+      Trouble trouble = error.trouble();
+      trouble.where = fmt::format("part {}, {}", at + 1, row.part);
+      throw ShapeError(trouble);
+    }
+    for (WeightNeed& need : row.needs) {
+      need.name = row.name + "." + need.name;
+      row.weights += need.shape.count();
+    }
+    shape = row.outputs;
+    plan.rows.push_back(std::move(row));
+  }
+  return plan;
+}
+
+Network::Network(const Shape& example, std::vector<Part> parts, const Random& random,
+                 Precision precision)
+    : parts_(std::move(parts)), plan_(lattice::plan(example, parts_)), precision_(precision) {
+  start_over(random);
+}
+
+Network::Network(const Shape& example, std::string_view blueprint, const Random& random,
+                 Precision precision)
+    : Network(example, parse_blueprint(blueprint), random, precision) {}
+
+void Network::start_over(const Random& random) {
+  Weights fresh;
+  for (const Plan::Row& row : plan_.rows) {
+    for (const WeightNeed& need : row.needs) {
+      // Each weight has random numbers of its own: another part more or less leaves it as it is.
+      Random own = random.branch(need.name);
+      fresh.add(
+          {need.name, need.start.draw(need.shape, need.inputs, need.outputs, own, precision_)});
+    }
+  }
+  for (const Weight& weight : weights_)
+    fresh.hold(weight.name, weight.is_held);
+  weights_ = std::move(fresh);
+  updates_ = 0;
+}
+
+Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
+                      const Phase& phase) const {
+  const Shape& shape = x.shape();
+  bool fits = shape.rank() == plan_.example.rank() + 1;
+  for (int axis = 1; fits && axis < shape.rank(); ++axis)
+    fits = shape[axis] == plan_.example[axis - 1];
+  if (!fits) {
+    const bool one_example = shape == plan_.example;
+    throw ShapeError(
+        {.what = "examples of another shape than the network is for",
+         .expected =
+             fmt::format("a batch of examples, each of the shape {}", to_string(plan_.example)),
+         .found = fmt::format("{} {}", x.name(), to_string(shape)),
+         .remedy =
+             one_example ? "this is one example: a batch of it has an axis of 1 in front" : ""});
+  }
+  Pass pass(sheet, weights_, phase);
+  Line line = x;
+  for (std::size_t at = 0; at < parts; ++at)
+    line = pass.through(parts_[at], plan_.rows[at].name, line);
+  return line;
+}
+
+Line Network::forward(Worksheet& sheet, const Line& x, const Phase& phase) const {
+  return through(parts_.size(), sheet, x, phase);
+}
+
+std::string_view Network::final_part() const {
+  const std::string_view kind = parts_.back().kind();
+  return kind == "softmax" || kind == "sigmoid" ? kind : "";
+}
+
+Line Network::scores(Worksheet& sheet, const Line& x, const Phase& phase) const {
+  return through(final_part().empty() ? parts_.size() : parts_.size() - 1, sheet, x, phase);
+}
+
+Tensor Network::operator()(const Tensor& x) const {
+  Worksheet sheet;
+  return forward(sheet, sheet.given("x", x)).value();
+}
+
+void Network::set(std::string_view weight, const Tensor& numbers) {
+  Tensor& place = weights_[weight];
+  if (place.shape() != numbers.shape()) {
+    throw ShapeError({.what = fmt::format("{} cannot be given these numbers", weight),
+                      .expected = to_string(place.shape()),
+                      .found = to_string(numbers.shape())});
+  }
+  place = tensor(place.shape(), numbers.numbers(), precision_);
+}
+
+std::string Network::blueprint() const {
+  std::vector<std::string> texts;
+  for (const Part& part : parts_)
+    texts.push_back(part.text());
+  return fmt::format("{}", fmt::join(texts, ", "));
+}
+
+}  // namespace lattice

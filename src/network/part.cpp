@@ -1,0 +1,94 @@
+#include "lattice/network/part.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <map>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+
+std::string Pass::full(std::string_view name) const {
+  std::string full;
+  full.reserve(name_.size() + 1 + name.size());
+  full.append(name_);
+  if (!name_.empty()) full += '.';
+  full.append(name);
+  return full;
+}
+
+Line Pass::weight(std::string_view name) {
+  const std::string of_part = full(name);
+  const Weight& weight = weights_->find(of_part);
+  return weight.is_held ? sheet_->held(of_part, weight.value)
+                        : sheet_->weight(of_part, weight.value);
+}
+
+Line Pass::given(std::string_view name, Tensor value) const {
+  return sheet_->given(full(name), std::move(value));
+}
+
+Line Pass::through(const Part& part, const std::string& name, const Line& x) {
+  const std::string outer = std::exchange(name_, full(name));
+  sheet_->section(name_);
+  const Line result = part.forward(x, *this);
+  const Line line = result == x ? x : named(name_, result);
+  name_ = outer;
+  return line;
+}
+
+Part named(std::string_view name, Part part) {
+  const auto is_letter = [](char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; };
+  const auto may_follow = [&](char c) {
+    return is_letter(c) || std::isdigit(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '-';
+  };
+  if (name.empty() || !is_letter(name[0]) || !std::ranges::all_of(name, may_follow)) {
+    throw NameError({.what = "a part cannot have this name",
+                     .expected = "a letter, followed by letters, digits, _ or -",
+                     .found = fmt::format("'{}'", name)});
+  }
+  part.name_ = name;
+  return part;
+}
+
+std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_output) {
+  std::map<std::string, int, std::less<>> used;
+  for (const Part& part : parts) {
+    if (part.given_name().empty()) continue;
+    if (++used[part.given_name()] > 1) {
+      throw NameError({.what = fmt::format("two parts are called '{}'", part.given_name()),
+                       .expected = "a name of its own for each part",
+                       .found = fmt::format("'{}' twice", part.given_name())});
+    }
+  }
+  const auto is_dense = [](const Part& part) { return part.kind() == "dense"; };
+  const auto last = std::find_if(parts.rbegin(), parts.rend(), is_dense);
+  std::vector<std::string> names;
+  for (const Part& part : parts) {
+    std::string name = part.given_name();
+    if (name.empty()) {
+      const bool is_output = has_output && last != parts.rend() && &part == &*last;
+      const std::string word = is_output        ? "output"
+                               : is_dense(part) ? "hidden"
+                                                : std::string(part.kind());
+      name = word;
+      for (int number = 2; used[name] > 0; ++number)
+        name = fmt::format("{}{}", word, number);
+      ++used[name];
+    }
+    names.push_back(std::move(name));
+  }
+  return names;
+}
+
+std::string blueprint_word(std::string_view name) {
+  std::string word(name);
+  std::ranges::transform(word, word.begin(), [](unsigned char c) {
+    return c == ' ' ? '-' : static_cast<char>(std::tolower(c));
+  });
+  return word;
+}
+
+}  // namespace lattice

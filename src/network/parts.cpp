@@ -1,0 +1,196 @@
+#include "lattice/network/parts.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <cmath>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/products.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr std::int64_t most_units = 1'000'000;
+
+void check_is_row(const Shape& example, std::string_view part) {
+  if (example.rank() == 1) return;
+  throw ShapeError({.what = fmt::format("{} works on a row of numbers an example", part),
+                    .expected = "[feature]",
+                    .found = to_string(example)});
+}
+
+/// The shape of a batch of one example.
+Shape batch_of_one(const Shape& example) {
+  std::vector<std::int64_t> extents = {1};
+  for (int axis = 0; axis < example.rank(); ++axis)
+    extents.push_back(example[axis]);
+  Shape batch{std::span<const std::int64_t>(extents)};
+  batch.set_role(0, Role::example);
+  for (int axis = 0; axis < example.rank(); ++axis)
+    batch.set_role(axis + 1, example.role(axis));
+  return batch;
+}
+
+Shape without_first_axis(const Shape& batch) {
+  std::vector<std::int64_t> extents;
+  for (int axis = 1; axis < batch.rank(); ++axis)
+    extents.push_back(batch[axis]);
+  Shape example{std::span<const std::int64_t>(extents)};
+  for (int axis = 1; axis < batch.rank(); ++axis)
+    example.set_role(axis - 1, batch.role(axis));
+  return example;
+}
+
+}  // namespace
+
+std::string Dense::text() const {
+  std::string text = fmt::format("dense {}", outputs);
+  if (bias == Bias::none) text += " without bias";
+  if (bias == Bias::as_input) text += " with bias as input";
+  if (start != Start::xavier()) text += " start " + start.text();
+  if (bias_start != Start::zeros()) text += " bias start " + bias_start.text();
+  return text;
+}
+
+Shape Dense::shape(const Shape& example) const {
+  check_is_row(example, "dense");
+  if (outputs < 1 || outputs > most_units) {
+    throw SettingError({.what = fmt::format("a dense part cannot have {} units", outputs),
+                        .expected = fmt::format("1 to {}", most_units),
+                        .found = fmt::format("{}", outputs)});
+  }
+  return Shape{outputs}.with({Role::unit});
+}
+
+std::vector<WeightNeed> Dense::weights(const Shape& example) const {
+  const std::int64_t inputs = example[0];
+  const std::int64_t rows = bias == Bias::as_input ? inputs + 1 : inputs;
+  const Role of_rows = example.role(0) == Role::none ? Role::feature : example.role(0);
+  const Role from = of_rows == Role::unit ? Role::feature : of_rows;
+  std::vector<WeightNeed> needs = {{.name = "weight",
+                                    .shape = Shape{rows, outputs}.with({from, Role::unit}),
+                                    .inputs = inputs,
+                                    .outputs = outputs,
+                                    .start = start}};
+  if (bias == Bias::added) {
+    needs.push_back({.name = "bias",
+                     .shape = Shape{outputs}.with({Role::unit}),
+                     .inputs = inputs,
+                     .outputs = outputs,
+                     .start = bias_start});
+  }
+  return needs;
+}
+
+Line Dense::forward(const Line& x, Pass& pass) const {
+  switch (bias) {
+    case Bias::none:
+      return matmul(x, pass.weight("weight"));
+    case Bias::as_input: {
+      const Line with_one =
+          lattice::named(pass.name() + ".input", pad(x, 1, {.after = 1, .number = 1.0}));
+      return matmul(with_one, pass.weight("weight"));
+    }
+    case Bias::added:
+      break;
+  }
+  const Line weight = pass.weight("weight");
+  return dense(x, weight, pass.weight("bias"));
+}
+
+Shape Softmax::shape(const Shape& example) {
+  check_is_row(example, "softmax");
+  return example;
+}
+
+Line Softmax::forward(const Line& x, Pass&) {
+  return softmax(x);
+}
+
+std::string Dropout::text() const {
+  return fmt::format("dropout {}", share);
+}
+
+Shape Dropout::shape(const Shape& example) const {
+  if (std::isfinite(share) && share >= 0.0 && share < 1.0) return example;
+  throw SettingError({.what = "dropout cannot leave out this share of the numbers",
+                      .expected = "0 or more, and below 1",
+                      .found = format_number(share)});
+}
+
+Line Dropout::forward(const Line& x, Pass& pass) const {
+  if (!pass.phase().is_training()) return x;
+  Random& random = *pass.phase().random();
+  const double grown = 1.0 / (1.0 - share);
+  std::vector<double> kept(static_cast<std::size_t>(x.shape().count()));
+  for (double& number : kept)
+    number = random.uniform() < share ? 0.0 : grown;
+  return x * pass.given("kept", tensor(x.shape(), kept, x.value().precision()));
+}
+
+Bypass::Bypass(std::vector<Part> parts)
+    : parts_(std::move(parts)), names_(names_of(parts_, false)) {
+  if (!parts_.empty()) return;
+  throw SettingError({.what = "a bypass around nothing",
+                      .expected = "one part or more, such as bypass(dense 8, tanh)",
+                      .found = "none"});
+}
+
+std::string Bypass::text() const {
+  std::vector<std::string> texts;
+  for (const Part& part : parts_)
+    texts.push_back(part.text());
+  return fmt::format("bypass({})", fmt::join(texts, ", "));
+}
+
+Shape Bypass::shape(const Shape& example) const {
+  Shape inner = example;
+  for (const Part& part : parts_)
+    inner = part.shape(inner);
+  if (inner != example) {
+    throw ShapeError(
+        {.what = "what goes past a bypass cannot be added to what goes through it",
+         .expected = fmt::format("an output of {}, like the input", to_string(example)),
+         .found = to_string(inner),
+         .remedy = "let the last part inside give as many numbers as come in"});
+  }
+  return inner;
+}
+
+std::vector<WeightNeed> Bypass::weights(const Shape& example) const {
+  std::vector<WeightNeed> needs;
+  Shape inner = example;
+  for (std::size_t at = 0; at < parts_.size(); ++at) {
+    for (WeightNeed& need : parts_[at].weights(inner)) {
+      need.name = names_[at] + "." + need.name;
+      needs.push_back(std::move(need));
+    }
+    inner = parts_[at].shape(inner);
+  }
+  return needs;
+}
+
+Line Bypass::forward(const Line& x, Pass& pass) const {
+  Line inner = x;
+  for (std::size_t at = 0; at < parts_.size(); ++at)
+    inner = pass.through(parts_[at], names_[at], inner);
+  return x + inner;
+}
+
+Shape OwnPart::shape(const Shape& example) const {
+  Weights trial;
+  Random random(1);
+  for (const WeightNeed& need : needs)
+    trial.add({need.name, need.start.draw(need.shape, need.inputs, need.outputs, random)});
+  Worksheet sheet;
+  Pass pass(sheet, trial, Phase::in_use());
+  const Line result = carry_out(sheet.given("x", zeros(batch_of_one(example))), pass);
+  return without_first_axis(result.shape());
+}
+
+}  // namespace lattice

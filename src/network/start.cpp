@@ -1,0 +1,149 @@
+#include "lattice/network/start.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <optional>
+#include <sstream>
+#include <vector>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr const char* all_starts =
+    "zeros, constant 0.1, uniform -0.1 0.1, normal 0.05, xavier or he";
+
+void check_finite(double number) {
+  if (std::isfinite(number)) return;
+  throw SettingError({.what = "weights cannot start with this number",
+                      .expected = "a finite number",
+                      .found = format_number(number)});
+}
+
+}  // namespace
+
+Start Start::zeros() {
+  return Start(Kind::zeros);
+}
+
+Start Start::constant(double number) {
+  check_finite(number);
+  return Start(Kind::constant, number);
+}
+
+Start Start::uniform(double low, double high) {
+  check_finite(low);
+  check_finite(high);
+  if (low > high) {
+    throw SettingError({.what = "a uniform start from more to less",
+                        .expected = "the smaller number first",
+                        .found = fmt::format("{} {}", low, high)});
+  }
+  return Start(Kind::uniform, low, high);
+}
+
+Start Start::normal(double spread) {
+  check_finite(spread);
+  if (spread < 0.0) {
+    throw SettingError({.what = "a normal start cannot have this spread",
+                        .expected = "0 or more",
+                        .found = format_number(spread)});
+  }
+  return Start(Kind::normal, spread);
+}
+
+Start Start::xavier() {
+  return Start(Kind::xavier);
+}
+
+Start Start::he() {
+  return Start(Kind::he);
+}
+
+Start Start::numbers(Tensor numbers) {
+  Start start(Kind::numbers);
+  start.numbers_ = std::move(numbers);
+  return start;
+}
+
+Tensor Start::draw(const Shape& shape, std::int64_t inputs, std::int64_t outputs, Random& random,
+                   Precision precision) const {
+  const auto bell = [&](double spread) {
+    return lattice::normal(shape, 0.0, spread, random, precision);
+  };
+  switch (kind_) {
+    case Kind::zeros:
+      return lattice::zeros(shape, precision);
+    case Kind::constant:
+      return lattice::constant(shape, first_, precision);
+    case Kind::uniform:
+      return lattice::uniform(shape, first_, second_, random, precision);
+    case Kind::normal:
+      return bell(first_);
+    case Kind::xavier:
+      return bell(std::sqrt(2.0 / static_cast<double>(inputs + outputs)));
+    case Kind::he:
+      return bell(std::sqrt(2.0 / static_cast<double>(inputs)));
+    case Kind::numbers:
+      break;
+  }
+  if (numbers_.count() != shape.count()) {
+    throw ShapeError({.what = "the numbers given by hand are not as many as the weight has",
+                      .expected = fmt::format("{} for {}", shape.count(), to_string(shape)),
+                      .found = fmt::format("{}", numbers_.count())});
+  }
+  return tensor(shape, numbers_.numbers(), precision);
+}
+
+std::string Start::text() const {
+  switch (kind_) {
+    case Kind::zeros:
+      return "zeros";
+    case Kind::constant:
+      return fmt::format("constant {}", first_);
+    case Kind::uniform:
+      return fmt::format("uniform {} {}", first_, second_);
+    case Kind::normal:
+      return fmt::format("normal {}", first_);
+    case Kind::xavier:
+      return "xavier";
+    case Kind::he:
+      return "he";
+    case Kind::numbers:
+      return "numbers";
+  }
+  return "";
+}
+
+Start parse_start(std::string_view text) {
+  std::istringstream words{std::string(text)};
+  std::string kind;
+  words >> kind;
+  std::vector<double> numbers;
+  bool readable = true;
+  for (std::string word; words >> word;) {
+    const std::optional<double> number = parse_number(word);
+    readable = readable && number.has_value();
+    numbers.push_back(number.value_or(0.0));
+  }
+  if (readable && numbers.empty()) {
+    if (kind == "zeros") return Start::zeros();
+    if (kind == "xavier") return Start::xavier();
+    if (kind == "he") return Start::he();
+  }
+  if (readable && numbers.size() == 1) {
+    if (kind == "constant") return Start::constant(numbers[0]);
+    if (kind == "normal") return Start::normal(numbers[0]);
+  }
+  if (readable && numbers.size() == 2 && kind == "uniform")
+    return Start::uniform(numbers[0], numbers[1]);
+  throw SettingError({.what = fmt::format("weights cannot start with '{}'", text),
+                      .expected = all_starts,
+                      .found = fmt::format("'{}'", text)});
+}
+
+}  // namespace lattice

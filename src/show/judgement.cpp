@@ -1,0 +1,155 @@
+#include "lattice/show/judgement.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+#include "lattice/tensor/text.hpp"
+#include "show/ink.hpp"
+#include "show/text_table.hpp"
+
+namespace lattice {
+namespace {
+
+using Set = TextTable::Set;
+
+/// One figure of every part in a row; the gap between the first part and the last behind it.
+void add_row(TextTable& table, const NamedAssessments& parts, const std::string& name,
+             const std::function<double(const Assessment&)>& figure, const TerminalStyle& style,
+             bool with_gap = true) {
+  std::vector<std::string> row = {name};
+  for (const auto& [part, assessment] : parts)
+    row.push_back(format_number(figure(assessment), style.digits));
+  if (parts.size() > 1) {
+    const double gap = figure(parts.back().second) - figure(parts.front().second);
+    row.push_back(with_gap ? format_number(gap, std::min(style.digits, 3)) : "");
+  }
+  table.add(std::move(row));
+}
+
+std::string share(double part) {
+  return fmt::format("{:.1f} %", 100.0 * part);
+}
+
+}  // namespace
+
+std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style) {
+  std::vector<TextTable::Heading> headings = {{"", Set::left}};
+  for (const auto& [part, assessment] : parts)
+    headings.push_back({part});
+  if (parts.size() > 1)
+    headings.push_back({fmt::format("{} less {}", parts.back().first, parts.front().first)});
+  TextTable table(headings);
+  add_row(
+      table, parts, "rows", [](const Assessment& a) { return static_cast<double>(a.rows); }, style,
+      false);
+  add_row(
+      table, parts, "loss", [](const Assessment& a) { return a.loss; }, style);
+  const Assessment& sample = parts.front().second;
+  if (sample.classes) {
+    add_row(
+        table, parts, "accuracy", [](const Assessment& a) { return a.classes->accuracy; }, style);
+    if (sample.classes->classes.size() > 2) {
+      add_row(
+          table, parts, fmt::format("true class among the {} likeliest", sample.classes->top),
+          [](const Assessment& a) { return a.classes->top_accuracy; }, style);
+    }
+    add_row(
+        table, parts, "accuracy under the best matching of names",
+        [](const Assessment& a) { return a.classes->matched_accuracy; }, style);
+    add_row(
+        table, parts, "loss of an even guess",
+        [](const Assessment& a) { return a.classes->even_guess_loss; }, style, false);
+    add_row(
+        table, parts, "accuracy of an even guess",
+        [](const Assessment& a) { return a.classes->even_guess_accuracy; }, style, false);
+    add_row(
+        table, parts, fmt::format("accuracy of always naming '{}'", sample.classes->commonest),
+        [&](const Assessment& a) {
+          const auto named =
+              std::ranges::find(a.classes->classes, sample.classes->commonest, &ClassFigures::name);
+          return static_cast<double>(named->rows) / static_cast<double>(a.rows);
+        },
+        style, false);
+  }
+  if (sample.numbers) {
+    add_row(
+        table, parts, "mean squared error",
+        [](const Assessment& a) { return a.numbers->mean_squared; }, style);
+    add_row(
+        table, parts, "its root",
+        [](const Assessment& a) { return std::sqrt(a.numbers->mean_squared); }, style);
+    add_row(
+        table, parts, "mean absolute error",
+        [](const Assessment& a) { return a.numbers->mean_absolute; }, style);
+    add_row(
+        table, parts, "R²", [](const Assessment& a) { return a.numbers->r_squared; }, style);
+    add_row(
+        table, parts, "mean squared error of always saying the mean",
+        [](const Assessment& a) { return a.numbers->mean_guess_squared; }, style, false);
+  }
+  return table.text(style);
+}
+
+std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style) {
+  constexpr std::size_t longest_name = 14;
+  std::vector<TextTable::Heading> headings = {{"true class", Set::left}};
+  constexpr std::size_t most_columns = 10;
+  const std::size_t shown = std::min(judgement.classes.size(), most_columns);
+  for (std::size_t of = 0; of < shown; ++of)
+    headings.push_back({cut_to(judgement.classes[of].name, longest_name / (shown > 5 ? 2 : 1))});
+  TextTable table(headings);
+  for (std::size_t truth = 0; truth < judgement.classes.size(); ++truth) {
+    std::vector<std::string> row = {judgement.classes[truth].name};
+    for (std::size_t answer = 0; answer < shown; ++answer) {
+      const double count = judgement.confusion.at(
+          {static_cast<std::int64_t>(truth), static_cast<std::int64_t>(answer)});
+      row.push_back(count == 0.0 ? "·" : format_number(count));
+    }
+    table.add(std::move(row));
+  }
+  std::string text = "Rows by true class (down) and by answer (across)\n\n" + table.text(style);
+  if (shown < judgement.classes.size())
+    text += fmt::format("({} of {} answers shown)\n", shown, judgement.classes.size());
+  TextTable figures(
+      {{"class", Set::left}, {"rows"}, {"answers"}, {"precision"}, {"recall"}, {"F1"}});
+  for (const ClassFigures& each : judgement.classes) {
+    figures.add({each.name, fmt::format("{}", each.rows), fmt::format("{}", each.answers),
+                 format_number(each.precision, 3), format_number(each.recall, 3),
+                 format_number(each.f1, 3)});
+  }
+  return text + "\n" + figures.text(style);
+}
+
+std::string show_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
+  const std::int64_t rows = answers.scores.shape()[0];
+  if (model.class_names.empty()) {
+    TextTable table({{"record"}, {model.target_name}});
+    for (std::int64_t row = 0; row < rows; ++row) {
+      table.add(
+          {fmt::format("{}", row), format_number(answers.numbers.at({row, 0}), style.digits)});
+    }
+    return table.text(style);
+  }
+  constexpr std::size_t most_classes = 6;
+  const std::size_t shown = std::min(model.class_names.size(), most_classes);
+  std::vector<TextTable::Heading> headings = {{"record"}, {model.target_name, Set::left}};
+  for (std::size_t of = 0; of < shown; ++of)
+    headings.push_back({cut_to(model.class_names[of], 12)});
+  TextTable table(headings);
+  for (std::int64_t row = 0; row < rows; ++row) {
+    const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
+    std::vector<std::string> cells = {fmt::format("{}", row), model.class_names[likeliest]};
+    for (std::size_t of = 0; of < shown; ++of)
+      cells.push_back(share(answers.probabilities.at({row, static_cast<std::int64_t>(of)})));
+    table.add(std::move(cells));
+  }
+  std::string text = table.text(style);
+  if (shown < model.class_names.size())
+    text += fmt::format("({} of {} classes shown)\n", shown, model.class_names.size());
+  return text;
+}
+
+}  // namespace lattice

@@ -1,0 +1,161 @@
+#include "lattice/show/lesson.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "lattice/tensor/text.hpp"
+#include "show/ink.hpp"
+#include "show/text_table.hpp"
+
+namespace lattice {
+namespace {
+
+using Set = TextTable::Set;
+
+std::string percent(std::int64_t part, std::int64_t whole) {
+  return fmt::format("{:.1f} %", 100.0 * static_cast<double>(part) / static_cast<double>(whole));
+}
+
+std::string first_rows(const Dataset& data, const TerminalStyle& style) {
+  Grid table{.corner = "row", .headings = data.feature_names, .thing = "rows"};
+  if (!data.has_classes()) table.headings.push_back(data.target_name);
+  const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
+  for (std::int64_t row = 0; row < shown; ++row) {
+    std::string label = fmt::format("{}", row);
+    if (data.has_classes()) {
+      const auto number = static_cast<std::size_t>(data.classes.at_offset(row));
+      label += " " + cut_to(data.class_names[number], 16);
+    }
+    table.labels.push_back(std::move(label));
+    std::vector<std::optional<double>> cells;
+    for (std::int64_t feature = 0; feature < data.features.shape()[1]; ++feature)
+      cells.emplace_back(data.features.at({row, feature}));
+    if (!data.has_classes()) cells.emplace_back(data.targets.at({row, 0}));
+    table.rows.push_back(std::move(cells));
+  }
+  return text(table, grid_style(style, false));
+}
+
+std::string number_or_dash(const std::optional<double>& number, const TerminalStyle& style) {
+  return number ? format_number(*number, style.digits) : "–";
+}
+
+}  // namespace
+
+std::string show_data(const Dataset& data, const TerminalStyle& style) {
+  const DataSummary summary = summarise(data);
+  const auto number = [&](double value) { return format_number(value, style.digits); };
+  TextTable table(
+      {{"column", Set::left}, {"role", Set::left}, {"lowest"}, {"highest"}, {"mean"}, {"spread"}});
+  const auto add = [&](const NumberSummary& column, const char* role) {
+    table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
+               number(column.spread)});
+  };
+  for (const NumberSummary& feature : summary.features)
+    add(feature, "feature");
+  for (const NumberSummary& target : summary.numbers)
+    add(target, "to predict");
+  std::string text =
+      fmt::format("{} {}, {} {}\n\n", summary.rows, summary.rows == 1 ? "row" : "rows",
+                  summary.features.size(), summary.features.size() == 1 ? "feature" : "features") +
+      table.text(style);
+  if (!summary.class_names.empty()) {
+    TextTable classes({{"class", Set::left}, {"number"}, {"rows"}, {"share"}});
+    for (std::size_t at = 0; at < summary.class_names.size(); ++at) {
+      classes.add({summary.class_names[at], fmt::format("{}", at),
+                   fmt::format("{}", summary.class_sizes[at]),
+                   percent(summary.class_sizes[at], summary.rows)});
+    }
+    text += "\n" + show_heading(fmt::format("classes of {}", summary.target), style) +
+            classes.text(style);
+  }
+  return text + "\n" + show_heading("first rows", style) + first_rows(data, style);
+}
+
+std::string show_plan(const Plan& plan, const TerminalStyle& style) {
+  TextTable table({{"name", Set::left},
+                   {"part", Set::left},
+                   {"gives", Set::left},
+                   {"weights", Set::left},
+                   {"numbers"}});
+  table.add({"x", "given", to_string(plan.example), "", ""});
+  for (const Plan::Row& row : plan.rows) {
+    std::vector<std::string> weights;
+    for (const WeightNeed& need : row.needs)
+      weights.push_back(
+          fmt::format("{} {}", need.name.substr(row.name.size() + 1), to_string(need.shape)));
+    table.add({row.name, row.part, to_string(row.outputs),
+               fmt::format("{}", fmt::join(weights, ", ")),
+               row.weights == 0 ? "" : fmt::format("{}", row.weights)});
+  }
+  return table.text(style) + fmt::format("\n{} {} are learnt in all\n", plan.weights(),
+                                         plan.weights() == 1 ? "number" : "numbers");
+}
+
+std::string show_run(const RunRecord& run, const TerminalStyle& style) {
+  const auto number = [&](double value) { return format_number(value, style.digits); };
+  const EpochFigures& sample = run.epochs.front();
+  std::vector<TextTable::Heading> headings = {{"epoch"}, {"running loss"}, {"train loss"}};
+  if (sample.l2_term) headings.push_back({"+ L2 term"});
+  if (sample.train.accuracy) headings.push_back({"train accuracy"});
+  if (sample.validation) headings.push_back({"validation loss"});
+  if (sample.validation && sample.validation->accuracy) headings.push_back({"validation accuracy"});
+  if (!run.rate_changes.empty()) headings.push_back({"rate"});
+  TextTable table(headings);
+  const std::size_t count = run.epochs.size();
+  const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
+  const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
+  for (std::size_t at = 0; at < count; ++at) {
+    const EpochFigures& figures = run.epochs[at];
+    const bool is_best = run.best && figures.epoch == run.best->epoch;
+    if (at % step != 0 && at + 1 != count && !is_best) continue;
+    std::vector<std::string> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch),
+                                    number_or_dash(figures.running_loss, style),
+                                    number(figures.train.loss)};
+    if (figures.l2_term) row.push_back(number(*figures.l2_term));
+    if (figures.train.accuracy) row.push_back(number(*figures.train.accuracy));
+    if (figures.validation) row.push_back(number(figures.validation->loss));
+    if (figures.validation && figures.validation->accuracy)
+      row.push_back(number(*figures.validation->accuracy));
+    if (!run.rate_changes.empty()) row.push_back(number(figures.rate));
+    table.add(std::move(row));
+  }
+  std::string text = table.text(style) + "\n";
+  if (count > 1) {
+    text +=
+        "The running loss is gathered while the weights change; the other figures are of all rows\n"
+        "at the end of the epoch.\n";
+  }
+  for (const std::int64_t join : run.joins)
+    text += fmt::format("Gone on with after epoch {}.\n", join);
+  constexpr std::size_t most_changes = 5;
+  for (std::size_t at = 0; at < std::min(run.rate_changes.size(), most_changes); ++at) {
+    const RateChange& change = run.rate_changes[at];
+    text += fmt::format("From epoch {} on the rate is {}, before {}.\n", change.epoch,
+                        number(change.after), number(change.before));
+  }
+  if (run.rate_changes.size() > most_changes) {
+    text += fmt::format("The rate changed {} times in all; now it is {}.\n",
+                        run.rate_changes.size(), number(run.rate_changes.back().after));
+  }
+  if (run.ending == Ending::stopped_early && run.best) {
+    text +=
+        fmt::format("Stopped early: no loss was lower than that of epoch {}.\n", run.best->epoch);
+  }
+  if (run.ending == Ending::asked) text += "Stopped when asked to.\n";
+  if (run.ending == Ending::diverged && run.best) {
+    text += fmt::format("The loss was no longer a number; the weights are those of epoch {}.\n",
+                        run.best->epoch);
+  }
+  return text;
+}
+
+std::string show_remark(const Remark& remark, const TerminalStyle& style) {
+  std::string text = in_ink(ink::noticed, remark.code, style) + ": " + remark.text;
+  if (!remark.remedy.empty()) text += "\n  try: " + remark.remedy;
+  return text + "\n";
+}
+
+}  // namespace lattice

@@ -1,0 +1,64 @@
+#include "show/text_table.hpp"
+
+#include <algorithm>
+
+#include "lattice/tensor/text.hpp"
+#include "show/ink.hpp"
+
+namespace lattice {
+
+std::string cut_to(const std::string& text, std::size_t width) {
+  if (columns(text) <= width) return text;
+  std::string cut;
+  std::size_t used = 0;
+  for (const char letter : text) {
+    const bool starts_a_letter = (static_cast<unsigned char>(letter) & 0xC0U) != 0x80U;
+    if (starts_a_letter && ++used >= width) break;
+    cut += letter;
+  }
+  return cut + "…";
+}
+
+std::string TextTable::text(const TerminalStyle& style) const {
+  std::vector<std::size_t> widths;
+  for (std::size_t column = 0; column < headings_.size(); ++column) {
+    std::size_t width = columns(headings_[column].text);
+    for (const std::vector<std::string>& row : rows_)
+      width = std::max(width, columns(row[column]));
+    widths.push_back(width);
+  }
+  // The widest column of words makes way when the page is too narrow.
+  std::size_t total = 2 * (widths.size() - 1);
+  for (const std::size_t width : widths)
+    total += width;
+  while (total > page_width) {
+    std::size_t widest = widths.size();
+    for (std::size_t column = 0; column < widths.size(); ++column) {
+      if (headings_[column].set == Set::left &&
+          (widest == widths.size() || widths[column] > widths[widest]))
+        widest = column;
+    }
+    if (widest == widths.size() || widths[widest] < 4) break;
+    --widths[widest];
+    --total;
+  }
+  const auto write = [&](const auto& text_of) {
+    std::string line;
+    for (std::size_t column = 0; column < widths.size(); ++column) {
+      const std::string cell = cut_to(text_of(column), widths[column]);
+      const std::string room(widths[column] - std::min(widths[column], columns(cell)), ' ');
+      if (column > 0) line += "  ";
+      line += headings_[column].set == Set::left ? cell + room : room + cell;
+    }
+    line.erase(line.find_last_not_of(' ') + 1);
+    return line + "\n";
+  };
+  std::string heading = write([&](std::size_t column) { return headings_[column].text; });
+  heading.pop_back();
+  std::string text = in_ink(ink::faint, heading, style) + "\n";
+  for (const std::vector<std::string>& row : rows_)
+    text += write([&](std::size_t column) { return row[column]; });
+  return text;
+}
+
+}  // namespace lattice

@@ -1,0 +1,36 @@
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <vector>
+
+#include "lattice/show/terminal.hpp"
+
+namespace lattice {
+
+/// A table of texts: numbers are set to the right, words to the left.
+class TextTable {
+ public:
+  enum class Set { left, right };
+
+  struct Heading {
+    std::string text;
+    Set set = Set::right;
+  };
+
+  explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {}
+
+  void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
+
+  /// Ends in a line break. Text that does not fit into the page is cut short with a `…`.
+  [[nodiscard]] std::string text(const TerminalStyle& style) const;
+
+ private:
+  std::vector<Heading> headings_;
+  std::vector<std::vector<std::string>> rows_;
+};
+
+/// The text, or as much of it as fits into `width` columns, and a `…`.
+[[nodiscard]] std::string cut_to(const std::string& text, std::size_t width);
+
+}  // namespace lattice

@@ -1,0 +1,148 @@
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+#include "tools/commands.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+struct Asked {
+  std::string model;
+  std::vector<std::string> records;
+  std::string file;
+  int digits = usual_digits;
+  bool json = false;
+};
+
+std::vector<std::string> names_of(const Model& model) {
+  std::vector<std::string> names;
+  for (const Column& column : model.columns)
+    names.push_back(column.name);
+  return names;
+}
+
+/// Reads `thickness=4.1,hours=30` records into one table.
+Table table_of(const std::vector<std::string>& records, const Model& model) {
+  const std::vector<std::string> names = names_of(model);
+  Table table{.name = "--record", .header = names, .rows = {}};
+  for (const std::string& record : records) {
+    std::vector<std::optional<std::string>> fields(names.size());
+    for (const std::string& text : parse_csv_record(record)) {
+      const std::size_t equals = text.find('=');
+      const std::string name(trimmed(text.substr(0, std::min(equals, text.size()))));
+      const auto found = std::ranges::find(names, name);
+      if (equals == std::string::npos || found == names.end()) {
+        const std::string near = nearest(name, names);
+        throw NameError({.what = equals == std::string::npos
+                                     ? fmt::format("'{}' does not say which feature it is", text)
+                                     : fmt::format("the model knows no feature '{}'", name),
+                         .where = "--record " + record,
+                         .expected = fmt::format("{}", fmt::join(names, "=…,")) + "=…",
+                         .found = fmt::format("'{}'", text),
+                         .remedy = near.empty() || equals == std::string::npos
+                                       ? ""
+                                       : fmt::format("did you mean {}?", near)});
+      }
+      auto& field = fields[static_cast<std::size_t>(found - names.begin())];
+      if (field) {
+        throw NameError({.what = fmt::format("the feature '{}' is said twice", name),
+                         .where = "--record " + record,
+                         .expected = "each feature once"});
+      }
+      field = text.substr(equals + 1);
+    }
+    std::vector<std::string> row;
+    for (std::size_t at = 0; at < names.size(); ++at) {
+      if (!fields[at]) {
+        throw NameError({.what = fmt::format("a feature is missing: {}", names[at]),
+                         .where = "--record " + record,
+                         .expected = fmt::format("{}", fmt::join(names, ", ")),
+                         .remedy = "say every feature, in its own unit: it is scaled as it was for "
+                                   "learning"});
+      }
+      row.push_back(*fields[at]);
+    }
+    table.rows.push_back(std::move(row));
+  }
+  return table;
+}
+
+void say_what_is_not_used(const Table& table, const Model& model, Console& console) {
+  const std::vector<std::string> names = names_of(model);
+  std::vector<std::string> extra;
+  for (const std::string& column : table.header) {
+    if (column != model.target_name && std::ranges::find(names, column) == names.end())
+      extra.push_back(column);
+  }
+  if (!extra.empty()) {
+    console.err << fmt::format(
+        "{}: the model did not learn from these columns, and does not look "
+        "at them: {}\n",
+        table.name, fmt::join(extra, ", "));
+  }
+}
+
+Json answers_json(const Model& model, const Answers& answers) {
+  Json list = Json::array();
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (model.class_names.empty()) {
+      list.push_back({{model.target_name, answers.numbers.at({row, 0})}});
+      continue;
+    }
+    Json probabilities = Json::object();
+    for (std::size_t of = 0; of < model.class_names.size(); ++of) {
+      probabilities[model.class_names[of]] =
+          answers.probabilities.at({row, static_cast<std::int64_t>(of)});
+    }
+    const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
+    list.push_back({{model.target_name, model.class_names[likeliest]},
+                    {"probabilities", std::move(probabilities)}});
+  }
+  return list;
+}
+
+void ask_model(const Asked& asked, Console& console) {
+  const ModelFile file = load_model(asked.model);
+  const Model& model = file.model;
+  if (asked.records.empty() == asked.file.empty()) {
+    throw SettingError({.what = "what is the model asked about?",
+                        .expected = "either --record or --file",
+                        .found = asked.file.empty() ? "neither" : "both",
+                        .remedy = fmt::format("--record {}=…", fmt::join(names_of(model), "=…,"))});
+  }
+  const Table table =
+      asked.file.empty() ? table_of(asked.records, model) : read_table(asked.file, file.lesson.csv);
+  if (!asked.file.empty()) say_what_is_not_used(table, model, console);
+  const Answers answers = ask(model, table);
+  if (asked.json) {
+    write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});
+    return;
+  }
+  TerminalStyle style = console.style;
+  style.digits = asked.digits;
+  console.out << show_answers(model, answers, style);
+}
+
+}  // namespace
+
+void add_ask(CLI::App& app, Console& console) {
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb = *app.add_subcommand("ask", "Ask a model about new records, in raw units");
+  verb.add_option("model", asked->model, "A model file, as train --save writes it")->required();
+  verb.add_option("--record", asked->records, "A record: thickness=4.1,hours=30; may be repeated")
+      ->allow_extra_args(false)
+      ->type_name("NAME=VALUE,…");
+  verb.add_option("--file", asked->file, "Records in a CSV file with the same columns")
+      ->type_name("PATH");
+  declare_printing(verb, asked->digits, asked->json);
+  verb.callback([asked, &console] { ask_model(*asked, console); });
+}
+
+}  // namespace lattice::tools

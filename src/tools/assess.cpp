@@ -1,0 +1,91 @@
+#include <fmt/format.h>
+
+#include <memory>
+
+#include "lattice/tensor/error.hpp"
+#include "tools/commands.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+struct Asked {
+  std::string model;
+  std::string file;
+  std::int64_t top = 2;
+  std::optional<double> at_least = std::nullopt;
+  int digits = usual_digits;
+  bool json = false;
+};
+
+/// The parts the model learnt from, dealt out again; or the rows of another file.
+NamedAssessments assess_all(const Asked& asked, const ModelFile& file) {
+  if (!asked.file.empty()) {
+    const Dataset data = dataset_for(file.model, read_table(asked.file, file.lesson.csv));
+    return {
+        {data.name, assess(file.model.network, data, {.loss = file.model.loss, .top = asked.top})}};
+  }
+  const Prepared prepared = prepare(file.lesson);
+  if (fingerprint(prepared.data()) != file.fingerprint) {
+    throw SettingError({.what = "the rows that the model learnt from are no longer what they were",
+                        .expected = fmt::format("{}, {} rows", file.data_name, file.rows),
+                        .found = fmt::format("{}, {} rows, with other numbers",
+                                             prepared.data().name, prepared.data().rows()),
+                        .remedy = "to judge it on other rows: --file rows.csv"});
+  }
+  return assess_parts(file.model.network, file.model.loss, prepared.parts, asked.top);
+}
+
+void assess_model(const Asked& asked, Console& console) {
+  const ModelFile file = load_model(asked.model);
+  const NamedAssessments parts = assess_all(asked, file);
+  const Assessment& last = parts.back().second;
+  const double figure = last.classes ? last.classes->accuracy : last.numbers->r_squared;
+  const bool reached = !asked.at_least || figure >= *asked.at_least;
+  if (asked.json) {
+    Json json = {{"model", asked.model}, {"parts", to_json(parts)}};
+    if (asked.at_least) json["reached"] = reached;
+    write(console.out, json);
+  } else {
+    TerminalStyle style = console.style;
+    style.digits = asked.digits;
+    console.out << fmt::format("{} · {} · learnt from {}\n\n", asked.model,
+                               file.model.network.blueprint(), file.data_name)
+                << show_figures(parts, style);
+    if (last.classes) {
+      console.out << "\n"
+                  << show_heading(parts.back().first + " part by class", style)
+                  << show_classes(*last.classes, style);
+    }
+    if (asked.at_least) {
+      console.out << fmt::format(
+          "\n{} on {}: {}, asked for {}: {}\n", last.classes ? "accuracy" : "R²",
+          parts.back().first, format_number(figure, style.digits),
+          format_number(*asked.at_least, style.digits), reached ? "reached" : "not reached");
+    }
+  }
+  if (!reached) throw AnswerIsNo{};
+}
+
+}  // namespace
+
+void add_assess(CLI::App& app, Console& console) {
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb = *app.add_subcommand("assess", "Judge a model on every part, or on other rows");
+  verb.add_option("model", asked->model, "A model file, as train --save writes it")->required();
+  verb.add_option("--file", asked->file, "A CSV file with the columns and the target instead")
+      ->type_name("PATH");
+  text_option(
+      verb, "--top",
+      [asked](const std::string& text) { asked->top = whole_number("--top", text, 1, 1'000'000); },
+      "Count as right when the true class is among so many likeliest (default 2)", "N");
+  text_option(
+      verb, "--at-least",
+      [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },
+      "Answer with status 1 unless the last part has this accuracy, or R²", "NUMBER");
+  declare_printing(verb, asked->digits, asked->json);
+  verb.callback([asked, &console] { assess_model(*asked, console); });
+}
+
+}  // namespace lattice::tools

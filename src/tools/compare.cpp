@@ -1,0 +1,246 @@
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "files/file.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+#include "show/text_table.hpp"
+#include "tools/commands.hpp"
+#include "tools/interrupt.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+struct Asked {
+  LessonOptions options;
+  std::vector<std::string> more;
+  std::vector<std::string> vary;
+  std::string csv;
+};
+
+/// A lesson to compare, by what is special about it.
+struct Entry {
+  std::string name;
+  Lesson lesson;
+};
+
+/// What came of it.
+struct Outcome {
+  std::string name;
+  std::string blueprint;
+  std::int64_t weights = 0;
+  RunRecord run;
+  NamedAssessments parts;
+
+  /// Which of them is best is decided by the validation part; by the train part where there is
+  /// none.
+  [[nodiscard]] double watched() const {
+    return parts.size() > 1 ? parts[1].second.loss : parts[0].second.loss;
+  }
+};
+
+const LessonSetting& setting_called(const std::string& key) {
+  std::vector<std::string> keys;
+  for (const LessonSetting& setting : lesson_settings()) {
+    if (setting.key == key || setting.full_key() == key || setting.flag() == "--" + key)
+      return setting;
+    keys.push_back(setting.key);
+  }
+  const std::string near = nearest(key, keys);
+  throw NameError({.what = fmt::format("there is no setting '{}' to vary", key),
+                   .expected = fmt::format("one of {}", fmt::join(keys, ", ")),
+                   .found = fmt::format("'{}'", key),
+                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+}
+
+/// The values of `rate=0.1,0.01`; with a `|` between them they may hold commas.
+std::vector<std::string> values_of(const std::string& text) {
+  if (text.find('|') == std::string::npos) return parse_csv_record(text);
+  std::vector<std::string> values;
+  for (std::size_t from = 0; from <= text.size();) {
+    const std::size_t bar = std::min(text.find('|', from), text.size());
+    values.emplace_back(trimmed(std::string_view(text).substr(from, bar - from)));
+    from = bar + 1;
+  }
+  return values;
+}
+
+/// Every combination of the values that are to be varied.
+std::vector<Entry> entries_of(const Asked& asked) {
+  std::vector<Entry> entries = {{asked.options.subject, asked.options.lesson()}};
+  for (const std::string& path : asked.more)
+    entries.push_back({path, asked.options.lesson_on(read_lesson(path))});
+  for (const std::string& vary : asked.vary) {
+    const std::size_t equals = vary.find('=');
+    if (equals == std::string::npos || equals == 0) {
+      throw SettingError({.what = fmt::format("--vary {} cannot be read", vary),
+                          .expected = "a setting and its values, such as rate=0.1,0.01",
+                          .found = fmt::format("'{}'", vary)});
+    }
+    const LessonSetting& setting = setting_called(vary.substr(0, equals));
+    std::vector<Entry> varied;
+    for (const Entry& entry : entries) {
+      for (const std::string& value : values_of(vary.substr(equals + 1))) {
+        Entry more = entry;
+        if (setting.key == "start") more.lesson.start.clear();
+        set_from_flag(more.lesson, setting, value);
+        const std::string what = fmt::format("{} {}", setting.key, value);
+        const bool alone = entries.size() == 1 && asked.more.empty() && &vary == &asked.vary[0];
+        more.name = alone ? what : fmt::format("{} · {}", entry.name, what);
+        varied.push_back(std::move(more));
+      }
+    }
+    entries = std::move(varied);
+  }
+  if (entries.size() < 2) {
+    throw SettingError({.what = "there is nothing to compare",
+                        .expected = "two lessons or more, or --vary",
+                        .found = "one lesson",
+                        .remedy = "--vary rate=0.1,0.01,0.001"});
+  }
+  return entries;
+}
+
+Outcome run_entry(const Entry& entry, Console& console) {
+  Prepared prepared = prepare(entry.lesson);
+  prepared.training.should_stop = Interrupt::asked;
+  Network network = prepared.network;
+  RunRecord run = train(network, prepared.parts, prepared.training);
+  console.err << fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
+                             format_number(run.seconds, 3));
+  NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
+  return {.name = entry.name,
+          .blueprint = network.blueprint(),
+          .weights = network.plan().weights(),
+          .run = std::move(run),
+          .parts = std::move(parts)};
+}
+
+std::string figure_of(const Assessment& assessment, const TerminalStyle& style) {
+  return format_number(
+      assessment.classes ? assessment.classes->accuracy : assessment.numbers->r_squared,
+      style.digits);
+}
+
+const Assessment* part_of(const Outcome& outcome, std::string_view name) {
+  const auto found =
+      std::ranges::find(outcome.parts, name, &std::pair<std::string, Assessment>::first);
+  return found == outcome.parts.end() ? nullptr : &found->second;
+}
+
+std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome& best,
+                            const TerminalStyle& style) {
+  const char* const figure = outcomes.front().parts.front().second.classes ? "accuracy" : "R²";
+  TextTable table({{"", TextTable::Set::left},
+                   {"weights"},
+                   {"epochs"},
+                   {"train loss"},
+                   {figure},
+                   {"valid. loss"},
+                   {figure},
+                   {"ended", TextTable::Set::left}});
+  for (const Outcome& outcome : outcomes) {
+    const Assessment* const train = part_of(outcome, "train");
+    const Assessment* const validation = part_of(outcome, "validation");
+    table.add({outcome.name, fmt::format("{}", outcome.weights),
+               fmt::format("{}", outcome.run.last_epoch()),
+               format_number(train->loss, style.digits), figure_of(*train, style),
+               validation == nullptr ? "–" : format_number(validation->loss, style.digits),
+               validation == nullptr ? "–" : figure_of(*validation, style),
+               std::string(word(outcome.run.ending))});
+  }
+  std::string text = table.text(style);
+  const bool validated = part_of(best, "validation") != nullptr;
+  text += fmt::format("\nThe lowest {} loss: {}\n", validated ? "validation" : "train", best.name);
+  if (const Assessment* const test = part_of(best, "test")) {
+    text += fmt::format("Its test part, which had no say in that: loss {}, {} {}\n",
+                        format_number(test->loss, style.digits), figure, figure_of(*test, style));
+  }
+  return text;
+}
+
+/// Every epoch of every run, one a row: a table to draw charts from.
+std::string curves_csv(const std::vector<Outcome>& outcomes) {
+  Table table{.name = "curves",
+              .header = {"name", "epoch", "running_loss", "train_loss", "train_accuracy",
+                         "validation_loss", "validation_accuracy", "rate"},
+              .rows = {}};
+  const auto number = [](const std::optional<double>& value) {
+    return value ? fmt::format("{}", *value) : std::string();
+  };
+  for (const Outcome& outcome : outcomes) {
+    for (const EpochFigures& figures : outcome.run.epochs) {
+      const auto& validation = figures.validation;
+      table.rows.push_back({outcome.name, fmt::format("{}", figures.epoch),
+                            number(figures.running_loss), number(figures.train.loss),
+                            number(figures.train.accuracy),
+                            validation ? number(validation->loss) : "",
+                            validation ? number(validation->accuracy) : "", number(figures.rate)});
+    }
+  }
+  return to_csv(table);
+}
+
+void compare_lessons(const Asked& asked, Console& console) {
+  const std::vector<Entry> entries = entries_of(asked);
+  std::vector<Outcome> outcomes;
+  {
+    const Interrupt interrupt;
+    for (const Entry& entry : entries) {
+      if (Interrupt::asked()) break;
+      outcomes.push_back(run_entry(entry, console));
+    }
+  }
+  const Outcome& best = *std::ranges::min_element(
+      outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
+  if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
+  if (!part_of(best, "validation")) {
+    say({{.code = "no-validation",
+          .text = "there is no validation part: the lessons are compared by the rows that were "
+                  "learnt from; by the test part they must not be",
+          .remedy = "--validation 0.2"}},
+        entries.front().lesson, console);
+  }
+  if (asked.options.json) {
+    Json list = Json::array();
+    for (const Outcome& outcome : outcomes) {
+      list.push_back({{"name", outcome.name},
+                      {"net", outcome.blueprint},
+                      {"weights", outcome.weights},
+                      {"parts", to_json(outcome.parts)},
+                      {"run", lattice::to_json(outcome.run)}});
+    }
+    write(console.out, {{"compared", std::move(list)}, {"best", best.name}});
+    return;
+  }
+  TerminalStyle style = console.style;
+  style.digits = asked.options.digits;
+  console.out << comparison_text(outcomes, best, style);
+}
+
+}  // namespace
+
+void add_compare(CLI::App& app, Console& console) {
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb = *app.add_subcommand(
+      "compare", "Train several lessons, or one with several settings, on the same rows and seeds");
+  asked->options.declare(verb);
+  verb.add_option("more", asked->more, "More lesson files")->group("Lesson");
+  verb.add_option("--vary", asked->vary,
+                  "A setting and its values: rate=0.1,0.01, or with commas in them "
+                  "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated")
+      ->allow_extra_args(false)
+      ->type_name("KEY=A,B")
+      ->group("Comparing");
+  verb.add_option("--csv", asked->csv, "Write every epoch of every run as a table for charts")
+      ->type_name("PATH")
+      ->group("Keeping");
+  verb.callback([asked, &console] { compare_lessons(*asked, console); });
+}
+
+}  // namespace lattice::tools

@@ -1,0 +1,54 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+
+#include "files/file.hpp"
+#include "lattice/tensor/error.hpp"
+#include "tools/commands.hpp"
+#include "tools/options.hpp"
+
+namespace lattice::tools {
+
+void add_new(CLI::App& app, Console& console) {
+  struct Asked {
+    LessonOptions options;
+    std::string path;
+    bool over = false;
+  };
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb =
+      *app.add_subcommand("new", "Write a lesson file with a comment on every setting");
+  asked->options.declare(verb);
+  verb.add_option("--to", asked->path, "Write it to a file; else it is printed")
+      ->type_name("PATH")
+      ->group("Keeping");
+  verb.add_flag("--over", asked->over, "Write it over a file that is there already")
+      ->group("Keeping");
+  verb.callback([asked, &console] {
+    Lesson lesson = asked->options.lesson();
+    if (lesson.set.empty() && lesson.file.empty()) lesson.set = "glazes";
+    if (lesson.blueprint.empty()) lesson.blueprint = "dense 8, tanh, dense 4";
+    const std::string text = to_toml(lesson);
+    if (asked->options.json) {
+      Json json = {{"lesson", to_json(lesson)}, {"text", text}};
+      if (!asked->path.empty()) json["written_to"] = asked->path;
+      write(console.out, json);
+    }
+    if (asked->path.empty()) {
+      if (!asked->options.json) console.out << text;
+      return;
+    }
+    if (std::filesystem::exists(asked->path) && !asked->over) {
+      throw FileError({.what = fmt::format("{} is there already", asked->path),
+                       .expected = "a path without a file",
+                       .found = "a file",
+                       .remedy = "another path, or --over to write over it"});
+    }
+    write_file(asked->path, text);
+    if (!asked->options.json)
+      console.out << fmt::format("written: {0}\ntry: lattice train {0}\n", asked->path);
+  });
+}
+
+}  // namespace lattice::tools

@@ -1,0 +1,213 @@
+#include "tools/options.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <charconv>
+#include <cmath>
+
+#include "lattice/data/demo_sets.hpp"
+#include "lattice/show/lesson.hpp"
+#include "lattice/tensor/error.hpp"
+#include "tools/version.hpp"
+
+namespace lattice::tools {
+namespace {
+
+/// The heading in the help under which a section of settings stands.
+std::string group_of(const LessonSetting& setting) {
+  if (setting.section.empty()) return "Lesson";
+  std::string group = setting.section;
+  group[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(group[0])));
+  return group;
+}
+
+bool is_lesson_file(const std::string& subject) {
+  return subject.ends_with(".toml");
+}
+
+/// Pieces one after another, in lines of a page's width.
+std::string in_lines(const std::vector<std::string>& pieces) {
+  std::string text;
+  std::string line;
+  for (const std::string& piece : pieces) {
+    if (!line.empty() && columns(line) + 3 + columns(piece) > page_width) {
+      text += line + "\n";
+      line.clear();
+    }
+    line += (line.empty() ? "" : " · ") + piece;
+  }
+  return text + line + "\n";
+}
+
+std::string scaling_text(const Prepared& prepared) {
+  if (!prepared.parts.train.scaling) return "features as they are";
+  return prepared.parts.train.target_scaling ? "features and target scaled" : "features scaled";
+}
+
+}  // namespace
+
+void LessonOptions::declare(CLI::App& verb) {
+  std::vector<std::string> sets;
+  for (const DemoSet& set : demo_sets())
+    sets.push_back(set.name);
+  verb.add_option("lesson", subject,
+                  fmt::format("A lesson file (.toml), or a demo set: {}", fmt::join(sets, ", ")))
+      ->group("Lesson");
+  for (const LessonSetting& setting : lesson_settings()) {
+    if (setting.full_key() == "data.set") continue;
+    const LessonSetting* const which = &setting;
+    if (setting.entry == LessonSetting::Entry::yes_or_no) {
+      verb.add_flag_function(
+              setting.flag(),
+              [this, which](std::int64_t count) {
+                given_.emplace_back(which, count > 0 ? "true" : "false");
+              },
+              setting.sentence)
+          ->group(group_of(setting));
+    } else if (setting.entry == LessonSetting::Entry::repeated) {
+      verb.add_option_function<std::vector<std::string>>(
+              setting.flag(),
+              [this, which](const std::vector<std::string>& texts) {
+                for (const std::string& text : texts)
+                  given_.emplace_back(which, text);
+              },
+              setting.sentence)
+          ->allow_extra_args(false)
+          ->type_name(setting.type)
+          ->group(group_of(setting));
+    } else {
+      text_option(
+          verb, setting.flag(),
+          [this, which](const std::string& text) { given_.emplace_back(which, text); },
+          setting.sentence, setting.type)
+          ->group(group_of(setting));
+    }
+  }
+  declare_printing(verb, digits, json);
+}
+
+Lesson LessonOptions::lesson() const {
+  Lesson lesson;
+  if (is_lesson_file(subject)) {
+    lesson = read_lesson(subject);
+  } else if (!subject.empty()) {
+    lesson.set = subject;
+  }
+  return lesson_on(std::move(lesson));
+}
+
+Lesson LessonOptions::lesson_on(Lesson lesson) const {
+  if (names("file") && (subject.empty() || is_lesson_file(subject))) lesson.set.clear();
+  if (names("start")) lesson.start.clear();
+  for (const auto& [setting, text] : given_)
+    set_from_flag(lesson, *setting, text);
+  return lesson;
+}
+
+bool LessonOptions::names(std::string_view key) const {
+  return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
+}
+
+void declare_printing(CLI::App& verb, int& digits, bool& json) {
+  text_option(
+      verb, "--digits",
+      [&digits](const std::string& text) {
+        digits = static_cast<int>(whole_number("--digits", text, 1, all_digits));
+      },
+      "Significant digits of printed numbers, 1 to 17 (default 5)", "N")
+      ->group("Printing");
+  verb.add_flag("--json", json, "Print one JSON document and nothing else")->group("Printing");
+}
+
+Json settings_json(const Lesson& lesson) {
+  Json json = {{"version", version}};
+  json.update(to_json(lesson));
+  return json;
+}
+
+std::string settings_text(const Lesson& lesson, const Prepared& prepared,
+                          const TerminalStyle& style) {
+  const Dataset& data = prepared.data();
+  std::vector<std::string> rows;
+  for (const DataPart part : all_data_parts) {
+    if (prepared.parts.has(part))
+      rows.push_back(fmt::format("{} {}", prepared.parts[part].rows(), word(part)));
+  }
+  std::vector<std::string> rule;
+  for (const auto& [name, number] : prepared.training.rule.settings()) {
+    if (name == "rate" || lesson.rule_settings.contains(name))
+      rule.push_back(fmt::format("{} {}", name, format_number(number, style.digits)));
+  }
+  const std::string features = data.feature_names.size() > 6
+                                   ? fmt::format("{} features", data.feature_names.size())
+                                   : fmt::format("{}", fmt::join(data.feature_names, ", "));
+  std::vector<std::string> pieces = {
+      fmt::format("Open Lattice {}", version),
+      fmt::format("{}: {} from {}", data.name, data.target_name, features),
+      fmt::format("rows: {}", fmt::join(rows, ", ")),
+      prepared.network.blueprint(),
+      std::string(word(prepared.loss)),
+      fmt::format("{} {}", prepared.training.rule.word(), fmt::join(rule, ", ")),
+      fmt::format("batch {}", lesson.batch),
+      fmt::format("seed {}", lesson.seed),
+      scaling_text(prepared)};
+  if (lesson.precision == Precision::single) pieces.emplace_back("single precision");
+  return in_lines(pieces) + "\n";
+}
+
+void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {
+  for (const Remark& remark : without(remarks, lesson.quiet))
+    console.err << show_remark(remark, {});
+}
+
+void say(const TableReading& reading, Console& console) {
+  const std::string& name = reading.data.name;
+  if (reading.rows_dropped > 0)
+    console.err << fmt::format("{}: {} rows with a missing value were left out\n", name,
+                               reading.rows_dropped);
+  if (!reading.left_out.empty())
+    console.err << fmt::format("{}: columns of more than {} different words were left out: {}\n",
+                               name, most_words, fmt::join(reading.left_out, ", "));
+  if (reading.whole_numbers_as_classes)
+    console.err << fmt::format(
+        "{}: the whole numbers of '{}' are taken for classes, as the network "
+        "has an output for each (else: --task numbers)\n",
+        name, reading.data.target_name);
+}
+
+Json to_json(const std::vector<Remark>& remarks) {
+  Json json = Json::array();
+  for (const Remark& remark : remarks)
+    json.push_back({{"code", remark.code}, {"text", remark.text}, {"try", remark.remedy}});
+  return json;
+}
+
+AxisNames names_of(const Dataset& data) {
+  return {data.feature_names, data.target_name};
+}
+
+void write(std::ostream& out, const Json& json) {
+  out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
+}
+
+std::int64_t whole_number(const std::string& option, const std::string& text, std::int64_t low,
+                          std::int64_t high) {
+  std::int64_t number = 0;
+  const char* const end = text.data() + text.size();
+  const auto [stop, problem] = std::from_chars(text.data(), end, number);
+  if (problem == std::errc() && stop == end && number >= low && number <= high) return number;
+  throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                      .expected = fmt::format("a whole number from {} to {}", low, high),
+                      .found = fmt::format("'{}'", text)});
+}
+
+double positive_number(const std::string& option, const std::string& text) {
+  const std::optional<double> number = parse_number(text);
+  if (number && std::isfinite(*number) && *number > 0.0) return *number;
+  throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                      .expected = "a number above 0, such as 0.01",
+                      .found = number ? format_number(*number) : "no number"});
+}
+
+}  // namespace lattice::tools

@@ -1,0 +1,83 @@
+#pragma once
+
+#include <CLI/App.hpp>
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "lattice/files/json.hpp"
+#include "lattice/files/lesson.hpp"
+#include "lattice/files/prepare.hpp"
+#include "lattice/learning/remarks.hpp"
+#include "tools/console.hpp"
+
+namespace lattice::tools {
+
+/// What verbs are told about a lesson on the command line; the same words mean the same in each.
+class LessonOptions {
+ public:
+  /// Declares a lesson or a demo set to name, a flag for every setting of a lesson, and how to
+  /// print.
+  void declare(CLI::App& verb);
+
+  /// The lesson file, if one was named, with the flags put in: flags win.
+  [[nodiscard]] Lesson lesson() const;
+
+  /// The flags put into a lesson that comes from elsewhere.
+  [[nodiscard]] Lesson lesson_on(Lesson lesson) const;
+
+  /// True when a flag for this setting was given.
+  [[nodiscard]] bool names(std::string_view key) const;
+
+  /// What was named first: a lesson file or a demo set. Empty when nothing was.
+  std::string subject = {};
+
+  int digits = usual_digits;
+  bool json = false;
+
+ private:
+  std::vector<std::pair<const LessonSetting*, std::string>> given_ = {};
+};
+
+/// Declares `--digits` and `--json`.
+void declare_printing(CLI::App& verb, int& digits, bool& json);
+
+/// An option whose text is read by a function that may refuse it.
+template <class Read>
+CLI::Option* text_option(CLI::App& verb, const std::string& name, Read read,
+                         const std::string& sentence, const std::string& type) {
+  return verb.add_option_function<std::string>(name, read, sentence)->type_name(type);
+}
+
+/// The settings and the version, as every answer in JSON has them.
+[[nodiscard]] Json settings_json(const Lesson& lesson);
+
+/// The same in a few lines, for the top of a page.
+[[nodiscard]] std::string settings_text(const Lesson& lesson, const Prepared& prepared,
+                                        const TerminalStyle& style);
+
+/// Remarks on stderr, those that the lesson does not silence.
+void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console);
+
+/// What had to be done to a table, on stderr.
+void say(const TableReading& reading, Console& console);
+
+/// Remarks as JSON: code, text, what to try.
+[[nodiscard]] Json to_json(const std::vector<Remark>& remarks);
+
+/// Features and target by name, for axes.
+[[nodiscard]] AxisNames names_of(const Dataset& data);
+
+/// Writes a JSON document.
+void write(std::ostream& out, const Json& json);
+
+/// A whole number in a range, from the text of an option. @throws SettingError.
+[[nodiscard]] std::int64_t whole_number(const std::string& option, const std::string& text,
+                                        std::int64_t low, std::int64_t high);
+
+/// A number above 0, from the text of an option. @throws SettingError.
+[[nodiscard]] double positive_number(const std::string& option, const std::string& text);
+
+}  // namespace lattice::tools

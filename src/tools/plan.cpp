@@ -1,0 +1,42 @@
+#include <memory>
+
+#include "lattice/network/blueprint.hpp"
+#include "lattice/show/lesson.hpp"
+#include "tools/commands.hpp"
+#include "tools/options.hpp"
+
+namespace lattice::tools {
+
+void add_plan(CLI::App& app, Console& console) {
+  struct Asked {
+    LessonOptions options;
+    std::optional<std::int64_t> inputs = std::nullopt;
+  };
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb = *app.add_subcommand(
+      "plan", "Pass a shape through a network: outputs and weights part by part");
+  asked->options.declare(verb);
+  text_option(
+      verb, "--inputs",
+      [asked](const std::string& text) {
+        asked->inputs = whole_number("--inputs", text, 1, 1'000'000);
+      },
+      "So many features instead of those of the data", "N")
+      ->group("Network");
+  verb.callback([asked, &console] {
+    const Lesson lesson = asked->options.lesson();
+    const bool by_inputs = asked->inputs && !lesson.blueprint.empty();
+    const Plan passed = by_inputs ? plan(Shape{*asked->inputs}.with({Role::feature}),
+                                         parse_blueprint(lesson.blueprint))
+                                  : prepare(lesson).network.plan();
+    if (asked->options.json) {
+      Json json = to_json(passed);
+      json["settings"] = settings_json(lesson);
+      write(console.out, json);
+      return;
+    }
+    console.out << show_plan(passed, console.style);
+  });
+}
+
+}  // namespace lattice::tools

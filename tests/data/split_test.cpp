@@ -1,0 +1,115 @@
+#include "lattice/data/split.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "lattice/data/demo_sets.hpp"
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+TEST(split, deals_out_every_row_once) {
+  Random random(1);
+  const PartRows rows = split_rows(101, {.train = 0.6, .validation = 0.2, .test = 0.2}, random);
+  EXPECT_EQ(rows.train.size(), 61U);
+  EXPECT_EQ(rows.validation.size(), 20U);
+  EXPECT_EQ(rows.test.size(), 20U);
+  std::vector<std::int64_t> all = rows.train;
+  all.insert(all.end(), rows.validation.begin(), rows.validation.end());
+  all.insert(all.end(), rows.test.begin(), rows.test.end());
+  std::ranges::sort(all);
+  for (std::int64_t row = 0; row < 101; ++row)
+    EXPECT_EQ(all[static_cast<std::size_t>(row)], row);
+  EXPECT_FALSE(std::ranges::is_sorted(rows.train));
+}
+
+TEST(split, is_the_same_for_the_same_seed_and_keeps_order_when_not_shuffled) {
+  const auto train = [](std::uint64_t seed, bool shuffled) {
+    Random random(seed);
+    return split_rows(50, {.shuffled = shuffled}, random).train;
+  };
+  EXPECT_EQ(train(1, true), train(1, true));
+  EXPECT_NE(train(1, true), train(2, true));
+  EXPECT_EQ(train(1, false).front(), 0);
+  EXPECT_EQ(train(1, false).back(), 29);
+}
+
+TEST(split, keeps_shares_of_classes_when_stratified) {
+  const Dataset glazes = demo_set("glazes", 400, 3);
+  const std::vector<std::int64_t> whole = glazes.class_sizes();
+  Random random(1);
+  const Parts parts = split(glazes, {.stratified = true}, random);
+  for (std::size_t of = 0; of < whole.size(); ++of) {
+    EXPECT_NEAR(static_cast<double>(parts.train.class_sizes()[of]),
+                0.6 * static_cast<double>(whole[of]), 1.0);
+    EXPECT_NEAR(static_cast<double>(parts.test.class_sizes()[of]),
+                0.2 * static_cast<double>(whole[of]), 1.0);
+  }
+  // The rows of a part are in random order, not class by class.
+  EXPECT_GT(parts.train.classes.numbers().size(), 200U);
+  EXPECT_FALSE(std::ranges::is_sorted(parts.train.classes.numbers()));
+}
+
+TEST(split, keeps_features_and_truth_of_a_row_together) {
+  const Dataset cracks = demo_set("cracks", 60, 2);
+  Random random(4);
+  const Parts parts = split(cracks, {}, random);
+  for (const DataPart part : all_data_parts) {
+    for (std::size_t at = 0; at < parts.rows[part].size(); ++at) {
+      const auto here = static_cast<std::int64_t>(at);
+      const std::int64_t there = parts.rows[part][at];
+      EXPECT_EQ(parts[part].features.at({here, 1}), cracks.features.at({there, 1}));
+      EXPECT_EQ(parts[part].classes.at({here}), cracks.classes.at({there}));
+    }
+  }
+}
+
+TEST(split, may_leave_parts_out) {
+  Random random(1);
+  const Parts parts = split(demo_set("kiln"), {.train = 1.0, .validation = 0, .test = 0}, random);
+  EXPECT_EQ(parts.train.rows(), 60);
+  EXPECT_FALSE(parts.has(DataPart::validation));
+  EXPECT_FALSE(parts.has(DataPart::test));
+}
+
+TEST(split, refuses_impossible_shares) {
+  Random random(1);
+  const auto trouble = [&](const SplitSettings& settings, std::int64_t rows = 10) {
+    try {
+      static_cast<void>(split_rows(rows, settings, random));
+    } catch (const SettingError& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  EXPECT_THAT(trouble({.train = 0.8, .validation = 0.2, .test = 0.2}),
+              HasSubstr("0.8 + 0.2 + 0.2 = 1.2"));
+  EXPECT_THAT(trouble({.train = -0.1}), HasSubstr("the train part cannot have this share"));
+  EXPECT_THAT(trouble({.train = 0.5, .validation = 0.2, .test = 1.5}), HasSubstr("the test part"));
+  EXPECT_THAT(trouble({.train = 0.0}), HasSubstr("there is no train part"));
+  EXPECT_THAT(trouble({.train = 0.9, .validation = 0.05, .test = 0.05}, 5),
+              HasSubstr("would get no row"));
+  EXPECT_THAT(trouble({.stratified = true}), HasSubstr("stratified parts need classes"));
+}
+
+TEST(split, scales_every_part_with_the_factors_of_the_train_part) {
+  Random random(1);
+  const Parts raw = split(demo_set("shrinkage"), {}, random);
+  const Parts parts = scaled(raw, ScalingKind::standard, ScalingKind::min_max);
+  const Scaling fitted = fit_standard_scaling(raw.train.features);
+  EXPECT_EQ(parts.train.scaling->centre, fitted.centre);
+  EXPECT_EQ(parts.test.scaling->spread, fitted.spread);
+  EXPECT_EQ(parts.test.features, fitted.scaled(raw.test.features));
+  EXPECT_EQ(std::ranges::min(parts.train.targets.numbers()), 0.0);
+  EXPECT_EQ(std::ranges::max(parts.train.targets.numbers()), 1.0);
+  EXPECT_FALSE(scaled(raw, ScalingKind::none).train.scaling.has_value());
+}
+
+}  // namespace
+}  // namespace lattice

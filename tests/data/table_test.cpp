@@ -1,0 +1,143 @@
+#include "lattice/data/table.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/files/csv.hpp"
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+
+TableReading read(const std::string& text, const ColumnChoice& choice) {
+  return dataset_from(parse_table(text, "pots.csv"), choice);
+}
+
+std::string trouble_with(const std::string& text, const ColumnChoice& choice) {
+  try {
+    static_cast<void>(read(text, choice));
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return "nothing";
+}
+
+const std::string pots =
+    "clay,wall,kind\n"
+    "red,4,bowl\n"
+    "white,5,jug\n"
+    "red,6,bowl\n"
+    "grey,7,jug\n";
+
+TEST(table, makes_a_feature_of_each_word_of_a_column) {
+  const Dataset data = read(pots, {.target = "kind"}).data;
+  EXPECT_THAT(data.feature_names, ElementsAre("clay=grey", "clay=red", "clay=white", "wall"));
+  EXPECT_THAT(data.features.numbers(), ElementsAre(0, 1, 0, 4, 0, 0, 1, 5, 0, 1, 0, 6, 1, 0, 0, 7));
+  EXPECT_THAT(data.columns[0].words, ElementsAre("grey", "red", "white"));
+  EXPECT_THAT(data.columns[1].words, IsEmpty());
+}
+
+TEST(table, numbers_classes_in_the_order_of_their_names) {
+  const Dataset data = read(pots, {.target = "kind"}).data;
+  EXPECT_THAT(data.class_names, ElementsAre("bowl", "jug"));
+  EXPECT_THAT(data.classes.numbers(), ElementsAre(0, 1, 0, 1));
+  EXPECT_TRUE(data.targets.empty());
+  EXPECT_THAT(data.class_sizes(), ElementsAre(2, 2));
+}
+
+TEST(table, takes_minus_one_and_one_for_two_classes) {
+  const Dataset signs = read("a,y\n1,+1\n2,-1\n3,1\n4,-1\n", {.target = "y"}).data;
+  EXPECT_THAT(signs.classes.numbers(), ElementsAre(1, 0, 1, 0));
+  EXPECT_THAT(signs.class_names, ElementsAre("-1", "+1"));
+  EXPECT_TRUE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.target = "y"}).data.has_classes());
+  EXPECT_FALSE(read("a,y\n1,0\n2,2\n3,2\n4,0\n", {.target = "y"}).data.has_classes());
+  EXPECT_FALSE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.target = "y", .kind = TargetKind::numbers})
+                   .data.has_classes());
+}
+
+TEST(table, takes_whole_numbers_for_classes_when_the_network_has_an_output_for_each) {
+  const std::string text = "a,y\n1,3\n2,1\n3,2\n4,1\n5,3\n6,2\n";
+  EXPECT_FALSE(read(text, {.target = "y"}).data.has_classes());
+  const TableReading reading = read(text, {.target = "y", .outputs = 3});
+  EXPECT_THAT(reading.data.classes.numbers(), ElementsAre(2, 0, 1, 0, 2, 1));
+  EXPECT_TRUE(reading.whole_numbers_as_classes);
+  EXPECT_FALSE(read(text, {.target = "y", .outputs = 1}).data.has_classes());
+  EXPECT_TRUE(read(text, {.target = "y", .kind = TargetKind::classes}).data.has_classes());
+}
+
+TEST(table, finds_columns_by_position_from_1) {
+  const Dataset data = read("a,b,y\n1,2,3\n4,5,6\n", {.target = "3", .features = {"2"}}).data;
+  EXPECT_THAT(data.features.numbers(), ElementsAre(2, 5));
+  EXPECT_THAT(data.feature_names, ElementsAre("b"));
+  EXPECT_EQ(data.target_name, "y");
+  // A name goes before a position.
+  EXPECT_EQ(read("2,b,y\n1,2,3\n4,5,6\n", {.target = "y", .features = {"2"}}).data.feature_names[0],
+            "2");
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "3"}), HasSubstr("a position from 1 to 2"));
+}
+
+TEST(table, refuses_or_drops_rows_with_missing_values) {
+  for (const char* gap : {"", " ", "?", "NA", "n/a", "NaN", "null"}) {
+    const std::string text = std::string("a,b,y\n1,2,3\n") + gap + ",5,6\n7,8,9\n";
+    const std::string trouble = trouble_with(text, {.target = "y"});
+    EXPECT_THAT(trouble, HasSubstr("a value is missing")) << gap;
+    EXPECT_THAT(trouble, HasSubstr("row 2 (line 3 of the file), column 'a'")) << gap;
+    EXPECT_THAT(trouble, HasSubstr("--missing drop")) << gap;
+    const TableReading reading = read(text, {.target = "y", .missing = Missing::dropped});
+    EXPECT_EQ(reading.rows_dropped, 1);
+    EXPECT_THAT(reading.data.targets.numbers(), ElementsAre(3, 9));
+    // A gap in a column that is not used does not matter.
+    EXPECT_EQ(read(text, {.target = "y", .features = {"b"}}).data.rows(), 3);
+  }
+  EXPECT_THAT(trouble_with("a,y\n?,1\n", {.target = "y", .missing = Missing::dropped}),
+              HasSubstr("no row of pots.csv is left"));
+}
+
+TEST(table, leaves_columns_of_many_words_out_unless_they_are_named) {
+  std::string text = "name,a,y\n";
+  for (int row = 0; row < 30; ++row)
+    text += "pot" + std::to_string(row) + "," + std::to_string(row) + ",1.5\n";
+  const TableReading reading = read(text, {.target = "y"});
+  EXPECT_THAT(reading.left_out, ElementsAre("name"));
+  EXPECT_THAT(reading.data.feature_names, ElementsAre("a"));
+  EXPECT_EQ(read(text, {.target = "y", .features = {"name"}}).data.feature_names.size(), 30U);
+}
+
+TEST(table, refuses_targets_that_cannot_be_learnt) {
+  EXPECT_THAT(trouble_with("a,y\n1,red\n2,red\n", {.target = "y"}),
+              HasSubstr("nothing to tell apart"));
+  EXPECT_THAT(trouble_with("a,y\n1,red\n2,blue\n3,grey\n", {.target = "y"}),
+              HasSubstr("too many classes"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n2,3\n3,wet\n", {.target = "y"}),
+              HasSubstr("row 3 (line 4 of the file), column 'y'"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"a", "a"}}),
+              HasSubstr("named twice"));
+}
+
+TEST(table, reads_new_records_as_the_old_ones_were_read) {
+  const Dataset data = read(pots, {.target = "kind"}).data;
+  const auto asked = [&](const std::string& text) {
+    return features_from(parse_table(text, "new.csv"), data.columns);
+  };
+  EXPECT_THAT(asked("wall,clay,note\n9,red,fine\n").numbers(), ElementsAre(0, 1, 0, 9));
+  const auto trouble = [&](const std::string& text) {
+    try {
+      static_cast<void>(asked(text));
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  EXPECT_THAT(trouble("wall\n9\n"), HasSubstr("a feature is missing: clay"));
+  EXPECT_THAT(trouble("wall,clay\n9,blue\n"), HasSubstr("'blue' was never seen in this column"));
+  EXPECT_THAT(trouble("wall,clay\n9,whit\n"), HasSubstr("did you mean white?"));
+  EXPECT_THAT(trouble("wall,clay\nthick,red\n"), HasSubstr("'thick' cannot be used as a number"));
+  EXPECT_THAT(trouble("wall,clay\n,red\n"), HasSubstr("a value is missing"));
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,226 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "lattice/files/csv.hpp"
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+TEST(figures, count_answers_by_true_class) {
+  const Tensor truth = tensor({0, 0, 1, 1, 1, 2});
+  const Tensor answers = tensor({0, 1, 1, 1, 2, 2});
+  EXPECT_EQ(confusion(answers, truth, 3), tensor({{1, 1, 0}, {0, 2, 1}, {0, 0, 1}}));
+  EXPECT_DOUBLE_EQ(accuracy(answers, truth), 4.0 / 6.0);
+  EXPECT_THROW(static_cast<void>(accuracy(answers, tensor({1}))), ShapeError);
+}
+
+TEST(figures, look_for_the_true_class_among_the_likeliest) {
+  const Tensor scores = tensor({{3, 2, 1}, {1, 2, 3}, {2, 2, 2}, {0, 5, 1}});
+  const Tensor truth = tensor({1, 0, 1, 1});
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 1), 0.25);
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 2), 0.75);
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 3), 1.0);
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 1), accuracy(argmax(scores), truth));
+  EXPECT_THROW(static_cast<void>(top_accuracy(scores, truth, 4)), SettingError);
+}
+
+// Every matching is tried, which only small ones allow.
+TEST(figures, match_names_as_well_as_can_be) {
+  Random random(11);
+  for (int trial = 0; trial < 200; ++trial) {
+    const std::int64_t count = 1 + random.below(6);
+    std::vector<double> counts(static_cast<std::size_t>(count * count));
+    for (double& number : counts)
+      number = static_cast<double>(random.below(20));
+    const Tensor table = tensor(Shape{count, count}, counts);
+    const std::vector<std::int64_t> found = best_matching(table);
+    std::vector<std::int64_t> sorted = found;
+    std::ranges::sort(sorted);
+    const auto rows_right = [&](const std::vector<std::int64_t>& matching) {
+      double right = 0.0;
+      for (std::int64_t answer = 0; answer < count; ++answer)
+        right += table.at({matching[static_cast<std::size_t>(answer)], answer});
+      return right;
+    };
+    std::vector<std::int64_t> each(static_cast<std::size_t>(count));
+    std::iota(each.begin(), each.end(), 0);
+    EXPECT_EQ(sorted, each);
+    double best = 0.0;
+    do {
+      best = std::max(best, rows_right(each));
+    } while (std::ranges::next_permutation(each).found);
+    EXPECT_EQ(rows_right(found), best);
+  }
+}
+
+/// Three features go straight through to three scores.
+Network identity_network() {
+  Network net(Shape{3}, "dense 3", Random(1));
+  net.set("output.weight", identity(3));
+  return net;
+}
+
+Dataset three_classes() {
+  return {.name = "three",
+          .features = tensor({{5, 0, 0}, {0, 5, 0}, {0, 4, 5}, {0, 0, 5}, {5, 0, 1}})
+                          .with({Role::example, Role::feature}),
+          .classes = tensor({0, 1, 1, 2, 0}),
+          .feature_names = {"a", "b", "c"},
+          .target_name = "kind",
+          .class_names = {"bowl", "jug", "vase"}};
+}
+
+TEST(assess, judges_classes) {
+  const Assessment judged = assess(identity_network(), three_classes());
+  EXPECT_EQ(judged.rows, 5);
+  const ClassJudgement& classes = *judged.classes;
+  EXPECT_DOUBLE_EQ(classes.accuracy, 0.8);
+  EXPECT_DOUBLE_EQ(classes.top_accuracy, 1.0);
+  EXPECT_EQ(classes.confusion, tensor({{2, 0, 0}, {0, 1, 1}, {0, 0, 1}}));
+  EXPECT_DOUBLE_EQ(classes.classes[1].precision, 1.0);
+  EXPECT_DOUBLE_EQ(classes.classes[1].recall, 0.5);
+  EXPECT_DOUBLE_EQ(classes.classes[1].f1, 2.0 / 3.0);
+  EXPECT_DOUBLE_EQ(classes.classes[2].precision, 0.5);
+  EXPECT_EQ(classes.classes[2].rows, 1);
+  EXPECT_EQ(classes.classes[2].answers, 2);
+  EXPECT_DOUBLE_EQ(classes.even_guess_loss, std::log(3.0));
+  EXPECT_EQ(classes.commonest, "bowl");
+  EXPECT_DOUBLE_EQ(classes.commonest_accuracy, 0.4);
+  EXPECT_DOUBLE_EQ(judged.loss,
+                   cross_entropy(three_classes().features, three_classes().classes).number());
+}
+
+TEST(assess, finds_that_names_were_only_exchanged) {
+  Dataset turned = three_classes();
+  turned.classes = tensor({1, 2, 2, 0, 1});
+  const Assessment judged = assess(identity_network(), turned);
+  EXPECT_DOUBLE_EQ(judged.classes->accuracy, 0.2);
+  EXPECT_DOUBLE_EQ(judged.classes->matched_accuracy, 0.8);
+  EXPECT_THAT(judged.classes->matching, ElementsAre(1, 2, 0));
+}
+
+TEST(assess, judges_two_classes_by_a_single_score) {
+  Network net(Shape{1}, "dense 1", Random(1));
+  net.set("output.weight", tensor({{2}}));
+  const Dataset data{.name = "two",
+                     .features = tensor({{-1}, {1}, {3}}).with({Role::example, Role::feature}),
+                     .classes = tensor({0, 1, 0}),
+                     .feature_names = {"a"},
+                     .class_names = {"no", "yes"}};
+  const Assessment judged = assess(net, data);
+  EXPECT_DOUBLE_EQ(judged.classes->accuracy, 2.0 / 3.0);
+  EXPECT_NEAR(judged.loss, (2 * std::log1p(std::exp(-2.0)) + 6 + std::log1p(std::exp(-6.0))) / 3,
+              1e-12);
+  const Tensor p = probabilities_of(tensor({{2}}));
+  EXPECT_DOUBLE_EQ(p.at({0, 0}) + p.at({0, 1}), 1.0);
+  EXPECT_DOUBLE_EQ(p.at({0, 1}), 1 / (1 + std::exp(-2.0)));
+}
+
+TEST(assess, judges_numbers_in_the_unit_of_the_target) {
+  Network net(Shape{1}, "dense 1", Random(1));
+  net.set("output.weight", tensor({{1}}));
+  Dataset data{.name = "numbers",
+               .features = tensor({{0}, {1}, {2}}).with({Role::example, Role::feature}),
+               .targets = tensor({{0}, {1}, {4}}).with({Role::example, Role::unit}),
+               .feature_names = {"a"}};
+  const Assessment plain = assess(net, data);
+  EXPECT_DOUBLE_EQ(plain.numbers->mean_squared, 4.0 / 3.0);
+  EXPECT_DOUBLE_EQ(plain.numbers->mean_absolute, 2.0 / 3.0);
+  EXPECT_DOUBLE_EQ(plain.numbers->mean_guess_squared, 26.0 / 9.0);
+  EXPECT_DOUBLE_EQ(plain.numbers->r_squared, 1.0 - (4.0 / 3.0) / (26.0 / 9.0));
+  EXPECT_DOUBLE_EQ(plain.loss, 2.0 / 3.0);
+  data.target_scaling = Scaling{tensor({10}), tensor({5})};
+  const Assessment scaled = assess(net, data);
+  EXPECT_DOUBLE_EQ(scaled.numbers->mean_squared, 25.0 * 4.0 / 3.0);
+  EXPECT_DOUBLE_EQ(scaled.numbers->r_squared, plain.numbers->r_squared);
+  EXPECT_DOUBLE_EQ(scaled.loss, plain.loss);
+}
+
+TEST(loss, says_what_does_not_go_together) {
+  const auto trouble = [](const char* blueprint, std::optional<Loss> loss, const Dataset& data) {
+    try {
+      const Network net(Shape{3}, blueprint, Random(1));
+      check_fits(net, loss.value_or(usual_loss(net, data)), data);
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("3 outputs, one for each class"));
+  EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("dense 3"));
+  EXPECT_THAT(trouble("dense 3", Loss::mean_squared, three_classes()),
+              HasSubstr("is not for what three has to be predicted"));
+  EXPECT_THAT(trouble("dense 1", Loss::binary_cross_entropy, three_classes()),
+              HasSubstr("tells two classes apart"));
+  EXPECT_EQ(trouble("dense 3", {}, three_classes()), "nothing");
+  EXPECT_THAT(trouble("dense 3", {}, demo_set("kiln")), HasSubstr("not for the features of kiln"));
+  for (const Loss loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,
+                          Loss::cross_entropy}) {
+    EXPECT_EQ(parse_loss(word(loss)), loss);
+  }
+  EXPECT_THROW(static_cast<void>(parse_loss("hinge")), SettingError);
+}
+
+TEST(loss, gives_the_same_bits_at_length_and_in_brief) {
+  Random random(5);
+  const Tensor outputs = normal({7, 1}, 0, 1, random);
+  const Tensor targets = normal({7, 1}, 0, 1, random);
+  const Tensor scores = normal({7, 3}, 0, 1, random);
+  const Tensor classes = tensor({0, 1, 2, 0, 1, 2, 0});
+  const Tensor labels = tensor({0, 1, 1, 0, 1, 0, 0});
+  const auto written = [](Loss loss, const Tensor& z, const Tensor& y, Detail detail) {
+    Worksheet sheet;
+    const Line w = sheet.weight("z", z);
+    const Line line = write_loss(sheet, loss, w, sheet.given("y", y), detail);
+    return std::pair(line.value(), reverse_sweep(line)["z"]);
+  };
+  for (const auto& [loss, z, y] : {std::tuple(Loss::mean_squared, outputs, targets),
+                                   std::tuple(Loss::half_mean_squared, outputs, targets),
+                                   std::tuple(Loss::binary_cross_entropy, outputs, labels),
+                                   std::tuple(Loss::cross_entropy, scores, classes)}) {
+    const auto brief = written(loss, z, y, Detail::brief);
+    const auto at_length = written(loss, z, y, Detail::at_length);
+    EXPECT_EQ(brief.first, at_length.first) << word(loss);
+    EXPECT_EQ(brief.second, at_length.second) << word(loss);
+  }
+}
+
+TEST(ask, takes_raw_records_and_scales_them_as_for_learning) {
+  Random random(1);
+  const Parts parts = scaled(split(demo_set("glazes", 300, 1), {}, random), ScalingKind::standard);
+  Network net(Shape{5}, "dense 4", Random(1));
+  const Model model = model_of(net, Loss::cross_entropy, parts.train);
+  const Tensor raw = tensor({{8.5, 20, 0.8, 77, 1270}});
+  const Answers answers = ask(model, raw);
+  EXPECT_EQ(answers.scores, net(parts.train.scaling->scaled(raw)));
+  EXPECT_NEAR(sum(answers.probabilities).number(), 1.0, 1e-12);
+  EXPECT_EQ(answers.classes, argmax(answers.scores));
+  const Table table = parse_table("peak,iron,lightness,thickness,gloss\n1270,8.5,20,0.8,77\n", "");
+  EXPECT_EQ(ask(model, table).scores, answers.scores);
+  EXPECT_THROW(static_cast<void>(ask(model, tensor({{1, 2}}))), ShapeError);
+}
+
+TEST(ask, answers_numbers_in_the_unit_of_the_target) {
+  Random random(1);
+  const Parts parts =
+      scaled(split(demo_set("kiln"), {}, random), ScalingKind::standard, ScalingKind::standard);
+  Network net(Shape{1}, "dense 1", Random(1));
+  const Model model = model_of(net, Loss::half_mean_squared, parts.train);
+  const Answers answers = ask(model, tensor({{4.0}}));
+  EXPECT_EQ(answers.numbers, parts.train.target_scaling->raw(answers.scores));
+  const Dataset data =
+      dataset_for(model, parse_table("minutes,temperature\n1,100\n2,200\n", "more.csv"));
+  EXPECT_EQ(data.features, parts.train.scaling->scaled(tensor({{1}, {2}})));
+  EXPECT_EQ(data.targets, parts.train.target_scaling->scaled(tensor({{100}, {200}})));
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,209 @@
+#include "lattice/learning/remarks.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <set>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::Contains;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+
+std::vector<std::string> codes(const std::vector<Remark>& remarks) {
+  std::vector<std::string> all;
+  for (const Remark& remark : remarks)
+    all.push_back(remark.code);
+  return all;
+}
+
+std::string text_of(const std::vector<Remark>& remarks, const std::string& code) {
+  for (const Remark& remark : remarks) {
+    if (remark.code == code) return remark.text;
+  }
+  return "";
+}
+
+Dataset sorted_glazes() {
+  const Dataset glazes = demo_set("glazes", 120, 1);
+  std::vector<std::int64_t> rows;
+  for (double kind = 0; kind < 4; ++kind) {
+    for (std::int64_t row = 0; row < glazes.rows(); ++row) {
+      if (glazes.classes.at({row}) == kind) rows.push_back(row);
+    }
+  }
+  return glazes.taking(rows);
+}
+
+Parts parts_of(const Dataset& data, const SplitSettings& settings = {}) {
+  Random random(1);
+  return split(data, settings, random);
+}
+
+Parts good_parts() {
+  return scaled(parts_of(demo_set("glazes", 200, 1), {.stratified = true}), ScalingKind::standard);
+}
+
+TEST(remarks, say_nothing_about_a_lesson_without_a_mistake) {
+  const Parts parts = good_parts();
+  Network net(Shape{5}, "dense 8 start normal 0.1, tanh, dense 4 start normal 0.1", Random(1));
+  EXPECT_THAT(remarks_on(parts), IsEmpty());
+  EXPECT_THAT(remarks_on(net), IsEmpty());
+  const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.01}, .epochs = 10});
+  EXPECT_THAT(remarks_on(run, 4), IsEmpty());
+}
+
+TEST(remarks, notice_rows_sorted_by_class) {
+  const std::vector<Remark> remarks =
+      remarks_on(scaled(parts_of(sorted_glazes(), {.shuffled = false}), ScalingKind::standard));
+  EXPECT_THAT(codes(remarks), Contains("sorted-rows"));
+  EXPECT_THAT(codes(remarks), Contains("class-missing"));
+  EXPECT_THAT(codes(remarks_on(scaled(parts_of(sorted_glazes()), ScalingKind::standard))),
+              Not(Contains("sorted-rows")));
+}
+
+TEST(remarks, notice_a_class_that_cannot_be_learnt) {
+  Parts parts = good_parts();
+  const auto ash_aside = [](const Dataset& data) {
+    std::vector<std::int64_t> rows;
+    for (std::int64_t row = 0; row < data.rows(); ++row) {
+      if (data.classes.at({row}) != 0.0) rows.push_back(row);
+    }
+    return data.taking(rows);
+  };
+  Parts no_ash_to_learn = parts;
+  no_ash_to_learn.train = ash_aside(parts.train);
+  EXPECT_THAT(text_of(remarks_on(no_ash_to_learn), "class-missing"),
+              HasSubstr("'ash' is in the validation part"));
+  parts.test = ash_aside(parts.test);
+  EXPECT_THAT(text_of(remarks_on(parts), "class-missing"),
+              HasSubstr("the test part has no row of the class 'ash'"));
+}
+
+TEST(remarks, notice_features_that_are_constant_or_of_very_different_size) {
+  const Parts raw = parts_of(demo_set("glazes", 200, 1));
+  EXPECT_THAT(text_of(remarks_on(raw), "features-differ"), HasSubstr("'peak' is about 125"));
+  EXPECT_THAT(codes(remarks_on(parts_of(demo_set("cracks", 200, 1)))),
+              Not(Contains("features-differ")));
+  Dataset constant = demo_set("cracks", 100, 1);
+  for (std::int64_t row = 0; row < constant.rows(); ++row)
+    constant.features.set({row, 0}, 7.5);
+  EXPECT_THAT(text_of(remarks_on(parts_of(constant)), "constant-feature"),
+              HasSubstr("'thickness' is 7.5 in every row"));
+  EXPECT_THAT(codes(remarks_on(raw)), Not(Contains("constant-feature")));
+}
+
+TEST(remarks, notice_a_part_that_was_scaled_by_itself) {
+  const Parts raw = parts_of(demo_set("glazes", 200, 1));
+  Parts parts = scaled(raw, ScalingKind::standard);
+  parts.test = raw.test.scaled_with(fit_standard_scaling(raw.test.features));
+  EXPECT_THAT(text_of(remarks_on(parts), "own-scaling"), HasSubstr("the test part"));
+  parts.test = raw.test;
+  EXPECT_THAT(codes(remarks_on(parts)), Contains("own-scaling"));
+}
+
+TEST(remarks, notice_a_hidden_part_that_starts_all_alike) {
+  const Network zero(Shape{5}, "dense 8 start zeros, tanh, dense 4", Random(1));
+  EXPECT_THAT(text_of(remarks_on(zero), "zero-start"), HasSubstr("hidden.weight starts as 0"));
+  const Network same(Shape{5}, "dense 8 start constant 0.5, tanh, dense 4", Random(1));
+  EXPECT_THAT(codes(remarks_on(same)), Contains("zero-start"));
+  // An output may start at 0: its units are told apart by their targets.
+  EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 4 start zeros", Random(1))), IsEmpty());
+}
+
+TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
+  const Tensor numbers = tensor({{1, 2, 3}, {0, 1, 0}});
+  const Tensor classes = tensor({0, 2});
+  {
+    Worksheet sheet;
+    const Line p = named("p", softmax(sheet.weight("z", numbers)));
+    static_cast<void>(cross_entropy(p, sheet.given("y", classes)));
+    EXPECT_THAT(text_of(remarks_on(sheet), "softmax-twice"), HasSubstr("gets p, which softmax"));
+  }
+  {
+    Worksheet sheet;
+    const Line p = sigmoid(sheet.weight("z", numbers));
+    static_cast<void>(binary_cross_entropy(p, sheet.given("y", zeros({2, 3}))));
+    EXPECT_THAT(codes(remarks_on(sheet)), Contains("softmax-twice"));
+  }
+  {
+    Worksheet sheet;
+    static_cast<void>(log(softmax(sheet.weight("z", numbers))));
+    EXPECT_THAT(codes(remarks_on(sheet)), Contains("careless-log"));
+  }
+  Worksheet sheet;
+  const Line z = sheet.weight("z", numbers);
+  static_cast<void>(cross_entropy(z, sheet.given("y", classes)));
+  static_cast<void>(log_softmax(z));
+  EXPECT_THAT(remarks_on(sheet), IsEmpty());
+}
+
+RunRecord run_with(double first, double last) {
+  RunRecord run;
+  run.epochs = {{.epoch = 0, .train = {.loss = first}, .validation = PartFigures{.loss = first}},
+                {.epoch = 1,
+                 .running_loss = last,
+                 .train = {.loss = last},
+                 .validation = PartFigures{.loss = last},
+                 .rate = 0.5}};
+  return run;
+}
+
+TEST(remarks, notice_a_first_loss_far_from_that_of_an_even_guess) {
+  EXPECT_THAT(text_of(remarks_on(run_with(4.2, 1.0), 4), "first-loss"),
+              HasSubstr("first loss 4.2; an even guess over 4 classes gives ln 4 = 1.3863"));
+  EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.0), 4)), Not(Contains("first-loss")));
+  EXPECT_THAT(codes(remarks_on(run_with(4.2, 1.0), 0)), Not(Contains("first-loss")));
+}
+
+TEST(remarks, notice_a_rate_that_is_too_high) {
+  EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.5), 4)), Contains("rate-too-high"));
+  EXPECT_THAT(codes(remarks_on(run_with(1.4, std::nan("")), 4)), Contains("rate-too-high"));
+  EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.3), 4)), Not(Contains("rate-too-high")));
+}
+
+TEST(remarks, notice_a_running_loss_that_only_lags) {
+  RunRecord run = run_with(1.4, 1.0);
+  run.epochs[1].running_loss = 1.3;
+  run.epochs[1].train.loss = 0.9;
+  EXPECT_THAT(codes(remarks_on(run, 4)), Contains("running-lags"));
+  run.epochs[1].train.loss = 1.1;
+  EXPECT_THAT(codes(remarks_on(run, 4)), Not(Contains("running-lags")));
+}
+
+TEST(remarks, notice_that_a_run_went_on_and_that_there_was_no_validation) {
+  RunRecord run = run_with(1.4, 1.0);
+  EXPECT_THAT(remarks_on(run, 4), IsEmpty());
+  run.joins = {1};
+  EXPECT_THAT(text_of(remarks_on(run, 4), "went-on"), HasSubstr("goes on from epoch 1"));
+  run.epochs[1].validation.reset();
+  EXPECT_THAT(codes(remarks_on(run, 4)), Contains("no-validation"));
+}
+
+TEST(remarks, can_be_silenced) {
+  const std::vector<Remark> remarks = {{.code = "went-on", .text = "a"},
+                                       {.code = "first-loss", .text = "b"}};
+  EXPECT_EQ(without(remarks, std::vector<std::string>{}).size(), 2U);
+  EXPECT_EQ(codes(without(remarks, std::vector<std::string>{"went-on"})),
+            std::vector<std::string>{"first-loss"});
+  EXPECT_THAT(without(remarks, std::vector<std::string>{"all"}), IsEmpty());
+}
+
+TEST(remarks, have_a_page_each) {
+  std::set<std::string> pages;
+  for (const auto& entry : std::filesystem::directory_iterator(LATTICE_SOURCE "/docs/remarks"))
+    pages.insert(entry.path().stem().string());
+  for (const std::string_view code : remark_codes())
+    EXPECT_EQ(pages.erase(std::string(code)), 1U) << code;
+  pages.erase("README");
+  EXPECT_THAT(pages, IsEmpty());
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,284 @@
+#include "lattice/learning/rules.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <limits>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+/// Gradients of Σ g·w, which are g.
+Gradients gradients_of(const Weights& weights, const std::vector<Tensor>& gradients) {
+  Worksheet sheet;
+  std::optional<Line> total;
+  std::size_t at = 0;
+  for (const Weight& weight : weights) {
+    const Line w = sheet.weight(weight.name, weight.value);
+    const Line term = sum(w * sheet.given("g" + std::to_string(at), gradients[at]));
+    total = total ? *total + term : term;
+    ++at;
+  }
+  return reverse_sweep(*total);
+}
+
+Weights one_weight() {
+  return {{"W", tensor({{0.5, -1.25}, {2.0, 0.1}})}, {"b", tensor({0.3, -0.7})}};
+}
+
+const std::vector<std::vector<Tensor>> three_gradients = {
+    {tensor({{0.1, -2}, {0, 5}}), tensor({0.2, -0.3})},
+    {tensor({{-0.4, 1}, {3, 5}}), tensor({0.1, 0})},
+    {tensor({{0.2, 0.5}, {-1, 4}}), tensor({-2, 0.7})}};
+
+/// Takes three steps.
+Weights after_three_steps(UpdateRule rule) {
+  Weights weights = one_weight();
+  for (const std::vector<Tensor>& gradients : three_gradients)
+    rule.update(weights, gradients_of(weights, gradients));
+  return weights;
+}
+
+/// The same three steps worked number by number with a function of the book.
+template <class Step>
+void expect_worked_alike(const Weights& weights, const char* name, std::size_t which, Step step) {
+  const std::vector<double> start = one_weight()[name].numbers();
+  const std::vector<double> found = weights[name].numbers();
+  for (std::size_t i = 0; i < start.size(); ++i) {
+    double w = start[i];
+    double first = 0.0;
+    double second = 0.0;
+    for (std::size_t t = 1; t <= three_gradients.size(); ++t)
+      w = step(w, three_gradients[t - 1][which].numbers()[i], first, second,
+               static_cast<double>(t));
+    EXPECT_NEAR(found[i], w, 1e-12) << name << " " << i;
+  }
+}
+
+TEST(descent, goes_rate_times_gradient_against_the_gradient) {
+  const Weights weights = after_three_steps(Descent{.rate = 0.1});
+  expect_worked_alike(weights, "W", 0,
+                      [](double w, double g, double&, double&, double) { return w - 0.1 * g; });
+}
+
+TEST(momentum, keeps_a_part_of_the_velocity) {
+  const Weights weights = after_three_steps(Momentum{.rate = 0.1, .keep = 0.8});
+  expect_worked_alike(weights, "W", 0, [](double w, double g, double& v, double&, double) {
+    v = 0.8 * v + g;
+    return w - 0.1 * v;
+  });
+}
+
+TEST(rms_scaling, divides_by_the_root_of_a_running_mean) {
+  const Weights weights = after_three_steps(RmsScaling{.rate = 0.1, .keep = 0.7, .epsilon = 1e-6});
+  expect_worked_alike(weights, "W", 0, [](double w, double g, double& s, double&, double) {
+    s = 0.7 * s + (1 - 0.7) * g * g;
+    return w - 0.1 * g / (std::sqrt(s) + 1e-6);
+  });
+}
+
+TEST(adam, with_weight_decay_is_as_worked_independently) {
+  const Weights weights = after_three_steps(
+      Adam{.rate = 0.05, .beta_1 = 0.8, .beta_2 = 0.95, .epsilon = 1e-7, .weight_decay = 0.02});
+  const auto with_decay = [](double decay) {
+    return [decay](double w, double g, double& m, double& v, double t) {
+      m = 0.8 * m + 0.2 * g;
+      v = 0.95 * v + 0.05 * g * g;
+      const double corrected_m = m / (1 - std::pow(0.8, t));
+      const double corrected_v = v / (1 - std::pow(0.95, t));
+      return w - 0.05 * corrected_m / (std::sqrt(corrected_v) + 1e-7) - 0.05 * decay * w;
+    };
+  };
+  expect_worked_alike(weights, "W", 0, with_decay(0.02));
+  expect_worked_alike(weights, "b", 1, with_decay(0.0));  // biases do not decay
+}
+
+// Worked with bc to 30 places: w = 0.5, g = 0.1, the settings of the paper and decay 0.01.
+TEST(adam, first_step_with_weight_decay_to_the_last_digit) {
+  Weights weights{{"W", tensor({{0.5}})}};
+  Adam rule{.rate = 0.01, .weight_decay = 0.01};
+  rule.update(weights, gradients_of(weights, {tensor({{0.1}})}));
+  EXPECT_NEAR(weights["W"].number(), 0.489950000999999900000009999999, 1e-12);
+}
+
+TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
+  const std::vector<UpdateRule> rules = {
+      Descent{.rate = 0.1},  Descent{.rate = 0.1, .weight_decay = 0.1},
+      Momentum{.rate = 0.1}, RmsScaling{.rate = 0.1},
+      Adam{.rate = 0.1},     Adam{.rate = 0.1, .weight_decay = 0.01}};
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    for (UpdateRule rule : rules) {
+      Weights weights;
+      for (const Weight& weight : one_weight())
+        weights.add({weight.name, weight.value.in(precision)});
+      for (const std::vector<Tensor>& numbers : three_gradients) {
+        std::vector<Tensor> in_precision;
+        for (const Tensor& each : numbers)
+          in_precision.push_back(each.in(precision));
+        const Gradients gradients = gradients_of(weights, in_precision);
+        for (const double shrink : {1.0, 0.25}) {
+          const Weights before = weights;
+          Weights after = weights;
+          UpdateRule next = rule;
+          next.update(after, gradients, shrink);
+          Worksheet sheet;
+          for (const Weight& weight : before) {
+            const Line line = sheet.weight(weight.name, weight.value);
+            for (std::int64_t offset = 0; offset < weight.value.count(); ++offset) {
+              const Index at = weight.value.shape().index(offset);
+              const Explanation why = rule.explain({.line = line,
+                                                    .weight = weight.value,
+                                                    .gradient = gradients[weight.name],
+                                                    .shrink = shrink},
+                                                   at);
+              EXPECT_EQ(why.value, after[weight.name].at(at)) << rule.word();
+              EXPECT_NEAR(why.formula.evaluate(precision), why.value,
+                          precision == Precision::double_ ? 1e-15 : 1e-6)
+                  << rule.word();
+            }
+          }
+        }
+        rule.update(weights, gradients);
+      }
+    }
+  }
+}
+
+TEST(adam, is_explained_in_names_and_in_numbers) {
+  Adam rule{.rate = 0.1};
+  Weights weights = one_weight();
+  for (int step = 0; step < 2; ++step)
+    rule.update(weights, gradients_of(weights, three_gradients[static_cast<std::size_t>(step)]));
+  Worksheet sheet;
+  const Line W = sheet.weight("W", weights["W"]);
+  const std::string text =
+      UpdateRule(rule)
+          .explain({.line = W, .weight = weights["W"], .gradient = three_gradients[2][0]}, {0, 1})
+          .text();
+  EXPECT_THAT(text, HasSubstr("new W[0,1] = W[0,1] − rate·m̂/(√(v̂) + ε)"));
+  EXPECT_THAT(text, HasSubstr("with m̂ = m/(1 − β1^t) = "));
+  EXPECT_THAT(text, HasSubstr("/(1 − 0.9^3) = "));
+  EXPECT_THAT(text, HasSubstr("with m = β1·m_before + (1 − β1)·∂W[0,1] = 0.9·"));
+  EXPECT_THAT(text, HasSubstr("with v = β2·v_before + (1 − β2)·∂W[0,1]² = 0.999·"));
+  EXPECT_THROW(static_cast<void>(UpdateRule(rule).explain(
+                   {.line = W, .weight = weights["W"], .gradient = three_gradients[2][0]}, {5, 1})),
+               IndexError);
+}
+
+TEST(rules, are_found_by_their_words_and_set_by_name) {
+  for (const char* word : {"descent", "momentum", "rms", "adam"})
+    EXPECT_EQ(rule_called(word).word(), word);
+  UpdateRule rule = rule_called("adam");
+  rule.set("beta_1", 0.5);
+  rule.set_rate(0.2);
+  EXPECT_EQ(rule.settings()[1], RuleSetting("beta_1", 0.5));
+  EXPECT_EQ(rule.rate(), 0.2);
+  EXPECT_THROW(rule.set("keep", 0.5), NameError);
+  try {
+    static_cast<void>(rule_called("adm"));
+    FAIL();
+  } catch (const NameError& error) {
+    EXPECT_EQ(error.trouble().remedy, "did you mean adam?");
+  }
+}
+
+TEST(rules, refuse_impossible_settings) {
+  const double none = std::nan("");
+  const double endless = std::numeric_limits<double>::infinity();
+  for (const UpdateRule& rule : std::vector<UpdateRule>{
+           Descent{.rate = 0}, Descent{.rate = -1}, Descent{.rate = none}, Descent{.rate = endless},
+           Descent{.weight_decay = -1}, Momentum{.keep = 1}, Momentum{.keep = -0.1},
+           RmsScaling{.epsilon = 0}, RmsScaling{.keep = none}, Adam{.beta_1 = 1}, Adam{.beta_2 = 2},
+           Adam{.epsilon = -1}, Adam{.weight_decay = none}}) {
+    EXPECT_THROW(rule.check(), SettingError) << rule.word();
+  }
+}
+
+TEST(rules, keep_a_memory_for_each_weight_and_start_over_when_new) {
+  Adam rule;
+  Weights weights = one_weight();
+  rule.update(weights, gradients_of(weights, three_gradients[0]));
+  EXPECT_EQ(rule.memory.step, 1);
+  ASSERT_NE(rule.memory.find("b"), nullptr);
+  EXPECT_EQ(rule.memory.find("b")->tensors.size(), 2U);
+  EXPECT_EQ(rule.memory.find("c"), nullptr);
+  EXPECT_EQ(Adam{}.memory.step, 0);
+  Weights other{{"W", ones({3})}};
+  EXPECT_THROW(rule.update(other, gradients_of(weights, three_gradients[0])), ShapeError);
+}
+
+/// A rule of one's own: the sign of the gradient alone.
+struct SignRule {
+  double rate = 0.1;
+  UpdateMemory memory = {};
+
+  static constexpr std::string_view word = "sign";
+  static constexpr std::array<std::string_view, 0> memories = {};
+
+  template <class X>
+  auto common(const UpdateMoment<X>& moment) const {
+    return moment.setting("rate", rate);
+  }
+  template <class X>
+  static X new_weight(UpdateCase<X>& now, const X& how_far) {
+    return now.weight() - how_far * now.gradient() / abs(now.gradient());
+  }
+  void each_setting(auto visit) { visit("rate", rate); }
+  void check() const {}
+};
+
+TEST(rules, may_be_ones_own) {
+  UpdateRule rule = SignRule{.rate = 0.5};
+  Weights weights{{"w", tensor({1, 1})}};
+  rule.update(weights, gradients_of(weights, {tensor({3, -0.1})}));
+  EXPECT_EQ(weights["w"], tensor({0.5, 1.5}));
+}
+
+TEST(gradients, are_shortened_all_together) {
+  const Weights weights{{"a", tensor({1, 1})}, {"b", tensor({1})}};
+  const Gradients gradients = gradients_of(weights, {tensor({2, 3}), tensor({6})});
+  EXPECT_DOUBLE_EQ(length(gradients), 7.0);
+  EXPECT_DOUBLE_EQ(shrink_to(gradients, 3.5), 0.5);
+  EXPECT_DOUBLE_EQ(shrink_to(gradients, 7.5), 1.0);
+}
+
+TEST(schedule, changes_the_rate_as_it_says) {
+  EXPECT_EQ(Schedule::constant().rate(0.1, 99, {}), 0.1);
+  const Schedule steps = Schedule::steps(10, 0.5);
+  EXPECT_EQ(steps.rate(0.8, 10, {}), 0.8);
+  EXPECT_EQ(steps.rate(0.8, 11, {}), 0.4);
+  EXPECT_EQ(steps.rate(0.8, 31, {}), 0.1);
+  EXPECT_DOUBLE_EQ(Schedule::exponential(0.9).rate(1, 4, {}), 0.729);
+  const Schedule cosine = Schedule::cosine(10, 0.2);
+  EXPECT_DOUBLE_EQ(cosine.rate(1.0, 1, {}), 1.0);
+  EXPECT_DOUBLE_EQ(cosine.rate(1.0, 6, {}), 0.6);
+  EXPECT_DOUBLE_EQ(cosine.rate(1.0, 11, {}), 0.2);
+  EXPECT_DOUBLE_EQ(cosine.rate(1.0, 50, {}), 0.2);
+  const Schedule stall = Schedule::on_stall(2, 0.5);
+  EXPECT_EQ(stall.rate(1, 3, std::vector<double>{5, 4, 3}), 1.0);
+  EXPECT_EQ(stall.rate(1, 4, std::vector<double>{5, 4, 4, 4}), 0.5);
+  EXPECT_EQ(stall.rate(1, 5, std::vector<double>{5, 4, 4, 4, 4}), 0.5);
+  EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 4, 4}), 0.25);
+  EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 3, 4}), 0.5);
+  EXPECT_EQ(epochs_since_lowest(std::vector<double>{5, 3, 4, 3}), 2);
+}
+
+TEST(schedule, is_read_from_text) {
+  for (const char* text :
+       {"constant", "steps 10 0.5", "exponential 0.95", "cosine 40 0.001", "stall 5 0.5"}) {
+    EXPECT_EQ(parse_schedule(text).text(), text);
+  }
+  EXPECT_EQ(parse_schedule("cosine 40"), Schedule::cosine(40));
+  for (const char* text : {"", "steps", "steps 10", "steps 0 0.5", "steps 2.5 0.5", "steps 10 2",
+                           "exponential x", "cosine", "cosine 5 -1", "stall 5", "weekly 3"}) {
+    EXPECT_THROW(static_cast<void>(parse_schedule(text)), SettingError) << text;
+  }
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,343 @@
+#include "lattice/learning/training.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+Parts parts_of(const std::string& set, std::int64_t rows,
+               ScalingKind scaling = ScalingKind::standard) {
+  Random random(1);
+  return scaled(split(demo_set(set, rows, 1), {}, random), scaling, scaling);
+}
+
+void expect_same(const Weights& a, const Weights& b) {
+  ASSERT_EQ(a.size(), b.size());
+  for (const Weight& weight : a)
+    EXPECT_EQ(weight.value, b[weight.name]) << weight.name;
+}
+
+/// Everything but the clock and the joins.
+void expect_same(const RunRecord& a, const RunRecord& b) {
+  ASSERT_EQ(a.epochs.size(), b.epochs.size());
+  for (std::size_t at = 0; at < a.epochs.size(); ++at) {
+    EXPECT_EQ(a.epochs[at].epoch, b.epochs[at].epoch);
+    EXPECT_EQ(a.epochs[at].running_loss, b.epochs[at].running_loss);
+    EXPECT_EQ(a.epochs[at].train.loss, b.epochs[at].train.loss);
+    EXPECT_EQ(a.epochs[at].train.accuracy, b.epochs[at].train.accuracy);
+    EXPECT_EQ(a.epochs[at].watched(), b.epochs[at].watched());
+    EXPECT_EQ(a.epochs[at].rate, b.epochs[at].rate);
+  }
+  EXPECT_EQ(a.updates, b.updates);
+  EXPECT_EQ(a.ending, b.ending);
+  EXPECT_EQ(a.rate_changes.size(), b.rate_changes.size());
+  EXPECT_EQ(a.best->epoch, b.best->epoch);
+  expect_same(a.best->weights, b.best->weights);
+  expect_same(a.state->weights, b.state->weights);
+}
+
+// The loop as a student writes it, and the one call.
+TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
+  const Parts parts = parts_of("glazes", 300);
+  Network by_hand(Shape{5}, "dense 8, tanh, dropout 0.1, dense 4", Random(3));
+  Network by_call = by_hand;
+
+  Adam rule{.rate = 0.01};
+  Random row_order = Random(9).branch("rows");
+  Random chance = Random(9).branch("dropout");
+  std::vector<double> running;
+  for (int epoch = 1; epoch <= 3; ++epoch) {
+    double total = 0.0;
+    for (const Batch& batch : minibatches(parts.train, {.size = 16}, row_order)) {
+      Worksheet sheet;
+      const Line scores =
+          by_hand.forward(sheet, sheet.given("x", batch.features), Phase::training(chance));
+      const Line loss = cross_entropy(scores, sheet.given("y", batch.classes));
+      rule.update(by_hand, reverse_sweep(loss));
+      total += loss.value().number() * static_cast<double>(batch.rows.size());
+    }
+    running.push_back(total / static_cast<double>(parts.train.rows()));
+  }
+  const RunRecord run =
+      train(by_call, parts, {.rule = Adam{.rate = 0.01}, .epochs = 3, .batch = 16, .seed = 9});
+  expect_same(by_hand.weights(), by_call.weights());
+  for (std::size_t epoch = 0; epoch < running.size(); ++epoch)
+    EXPECT_EQ(run.epochs[epoch + 1].running_loss, running[epoch]);
+  EXPECT_EQ(by_hand.updates(), by_call.updates());
+}
+
+// And with bare arithmetic, without a network.
+TEST(training, gives_the_bits_of_bare_arithmetic) {
+  const Parts parts = parts_of("glazes", 200);
+  Network net(Shape{5}, "dense 4, tanh, dense 4", Random(3));
+  Tensor W = net["hidden.weight"];
+  Tensor b = net["hidden.bias"];
+  Tensor V = net["output.weight"];
+  Tensor c = net["output.bias"];
+  Random row_order = Random(1).branch("rows");
+  for (int epoch = 1; epoch <= 2; ++epoch) {
+    for (const Batch& batch : minibatches(parts.train, {.size = 16}, row_order)) {
+      Worksheet sheet;
+      const Line x = sheet.given("x", batch.features);
+      const Line h = tanh(matmul(x, sheet.weight("W", W)) + sheet.weight("b", b));
+      const Line z = matmul(h, sheet.weight("V", V)) + sheet.weight("c", c);
+      const Gradients gradients = reverse_sweep(cross_entropy(z, sheet.given("y", batch.classes)));
+      W = W - 0.1 * gradients["W"];
+      b = b - 0.1 * gradients["b"];
+      V = V - 0.1 * gradients["V"];
+      c = c - 0.1 * gradients["c"];
+    }
+  }
+  static_cast<void>(train(net, parts, {.rule = Descent{.rate = 0.1}, .epochs = 2}));
+  EXPECT_EQ(net["hidden.weight"], W);
+  EXPECT_EQ(net["hidden.bias"], b);
+  EXPECT_EQ(net["output.weight"], V);
+  EXPECT_EQ(net["output.bias"], c);
+}
+
+TEST(training, is_the_same_with_minibatches_from_another_thread) {
+  const Parts parts = parts_of("cracks", 200);
+  Network here(Shape{2}, "dense 6, tanh, dense 1", Random(3));
+  Network there = here;
+  const RunRecord one = train(here, parts, {.epochs = 4, .batch = 7});
+  const RunRecord other = train(there, parts, {.epochs = 4, .batch = 7, .ahead = true});
+  expect_same(one, other);
+}
+
+struct Resumed {
+  std::string name;
+  TrainSettings settings;
+  std::string blueprint = "dense 6, tanh, dropout 0.2, dense 4";
+};
+
+std::vector<Resumed> every_rule_and_schedule() {
+  std::vector<Resumed> cases;
+  for (const UpdateRule& rule : std::vector<UpdateRule>{
+           Descent{.rate = 0.1}, Momentum{.rate = 0.05}, RmsScaling{.rate = 0.01},
+           Adam{.rate = 0.01, .weight_decay = 0.01}}) {
+    for (const Schedule& schedule :
+         {Schedule::constant(), Schedule::steps(3, 0.5), Schedule::exponential(0.9),
+          Schedule::cosine(15, 1e-4), Schedule::on_stall(1, 0.5)}) {
+      cases.push_back({.name = std::string(rule.word()) + ", " + schedule.text(),
+                       .settings = {.rule = rule, .schedule = schedule}});
+    }
+  }
+  cases.push_back({.name = "early stop",
+                   .settings = {.rule = Adam{.rate = 0.1}, .patience = 2, .keep_best = true}});
+  cases.push_back(
+      {.name = "limits",
+       .settings = {
+           .rule = Momentum{.rate = 0.1}, .l2 = 0.01, .longest_gradient = 0.5, .ahead = true}});
+  return cases;
+}
+
+TEST(going_on, is_as_if_the_run_had_never_ended) {
+  const Parts parts = parts_of("glazes", 200);
+  for (Resumed& each : every_rule_and_schedule()) {
+    SCOPED_TRACE(each.name);
+    each.settings.epochs = 20;
+    Network whole(Shape{5}, each.blueprint, Random(3));
+    Network halves = whole;
+    const RunRecord at_once = train(whole, parts, each.settings);
+    each.settings.epochs = 10;
+    RunRecord run = train(halves, parts, each.settings);
+    EXPECT_TRUE(run.joins.empty());
+    go_on(halves, run, parts, each.settings);
+    expect_same(at_once, run);
+    expect_same(whole.weights(), halves.weights());
+    EXPECT_EQ(run.joins, std::vector<std::int64_t>{std::min<std::int64_t>(10, run.last_epoch())});
+    EXPECT_EQ(at_once.epochs.size(), static_cast<std::size_t>(at_once.last_epoch() + 1));
+  }
+}
+
+TEST(going_on, and_starting_over_cannot_be_mixed_up) {
+  const Parts parts = parts_of("glazes", 200);
+  Network net(Shape{5}, "dense 4", Random(3));
+  RunRecord run = train(net, parts, {.epochs = 1});
+  try {
+    static_cast<void>(train(net, parts, {.epochs = 1}));
+    FAIL();
+  } catch (const SettingError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("has been trained already"));
+    EXPECT_THAT(error.what(), HasSubstr("go_on"));
+  }
+  Network other(Shape{5}, "dense 6, dense 4", Random(3));
+  EXPECT_THROW(go_on(other, run, parts, {.epochs = 1}), SettingError);
+  RunRecord nothing;
+  EXPECT_THROW(go_on(net, nothing, parts, {.epochs = 1}), SettingError);
+  net.start_over(Random(3));
+  EXPECT_NO_THROW(static_cast<void>(train(net, parts, {.epochs = 1})));
+}
+
+TEST(training, stops_early_and_keeps_the_best_weights) {
+  const Parts parts = parts_of("glazes", 120);
+  Network net(Shape{5}, "dense 12, tanh, dense 4", Random(3));
+  const RunRecord run = train(
+      net, parts,
+      {.rule = Adam{.rate = 0.1}, .epochs = 200, .batch = 8, .patience = 5, .keep_best = true});
+  EXPECT_EQ(run.ending, Ending::stopped_early);
+  EXPECT_LT(run.last_epoch(), 200);
+  EXPECT_EQ(run.last_epoch(), run.best->epoch + 5);
+  for (const EpochFigures& figures : run.epochs)
+    EXPECT_GE(figures.validation->loss, run.best->loss);
+  EXPECT_DOUBLE_EQ(assess(net, parts.validation).loss, run.best->loss);
+}
+
+TEST(training, reports_every_change_of_the_rate) {
+  const Parts parts = parts_of("kiln", 60);
+  Network net(Shape{1}, "dense 1", Random(3));
+  const RunRecord run =
+      train(net, parts,
+            {.rule = Descent{.rate = 0.08}, .epochs = 7, .schedule = Schedule::steps(3, 0.5)});
+  ASSERT_EQ(run.rate_changes.size(), 2U);
+  EXPECT_EQ(run.rate_changes[0].epoch, 4);
+  EXPECT_EQ(run.rate_changes[0].before, 0.08);
+  EXPECT_EQ(run.rate_changes[0].after, 0.04);
+  EXPECT_EQ(run.rate_changes[1].epoch, 7);
+  EXPECT_EQ(run.epochs[7].rate, 0.02);
+}
+
+TEST(training, weighs_a_smaller_last_minibatch_by_its_rows) {
+  const Dataset data{.name = "three",
+                     .features = zeros(Shape{3, 1}),
+                     .targets = tensor({{1}, {2}, {4}}).with({Role::example, Role::unit})};
+  Network net(Shape{1}, "dense 1", Random(1));
+  const RunRecord run =
+      train(net, {.train = data}, {.rule = Descent{.rate = 1e-300}, .epochs = 1, .batch = 2});
+  EXPECT_NEAR(*run.epochs[1].running_loss, (1.0 + 4.0 + 16.0) / 6.0, 1e-12);
+  EXPECT_FALSE(run.epochs[1].validation.has_value());
+}
+
+TEST(training, keeps_running_and_whole_figures_apart) {
+  const Parts parts = parts_of("glazes", 300);
+  Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+  const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2});
+  EXPECT_FALSE(run.epochs[0].running_loss.has_value());
+  EXPECT_GT(*run.epochs[1].running_loss, run.epochs[1].train.loss);
+  EXPECT_DOUBLE_EQ(run.epochs[2].train.loss, assess(net, parts.train).loss);
+  EXPECT_DOUBLE_EQ(*run.epochs[2].validation->accuracy,
+                   assess(net, parts.validation).classes->accuracy);
+}
+
+TEST(training, tells_observers_and_stops_when_asked) {
+  const Parts parts = parts_of("kiln", 60);
+  std::vector<std::int64_t> epochs;
+  std::vector<std::int64_t> steps;
+  TrainSettings settings{.epochs = 4, .batch = 6, .judge_every = 2, .steps_every = 5};
+  settings.observer = [&](const EpochFigures& figures) { epochs.push_back(figures.epoch); };
+  settings.step_observer = [&](const StepFigures& figures) { steps.push_back(figures.step); };
+  Network net(Shape{1}, "dense 1", Random(3));
+  const RunRecord run = train(net, parts, settings);
+  EXPECT_THAT(epochs, ::testing::ElementsAre(0, 2, 4));
+  EXPECT_THAT(steps, ::testing::ElementsAre(5, 10, 15, 20));
+  EXPECT_EQ(run.steps[1].epoch, 2);
+
+  settings.should_stop = [&] { return steps.size() > 5; };
+  Network other(Shape{1}, "dense 1", Random(3));
+  const RunRecord stopped = train(other, parts, settings);
+  EXPECT_EQ(stopped.ending, Ending::asked);
+  EXPECT_EQ(stopped.updates, 10);
+  EXPECT_EQ(other.updates(), 10);
+}
+
+TEST(training, ends_with_the_best_weights_when_the_loss_is_no_longer_a_number) {
+  const Parts parts = parts_of("shrinkage", 120, ScalingKind::none);
+  Network net(Shape{3}, "dense 1", Random(3));
+  const RunRecord run = train(net, parts, {.rule = Descent{.rate = 0.1}, .epochs = 99});
+  EXPECT_EQ(run.ending, Ending::diverged);
+  EXPECT_THAT(run.trouble, HasSubstr("step "));
+  EXPECT_THAT(run.trouble, HasSubstr("a smaller rate than 0.1"));
+  expect_same(net.weights(), run.best->weights);
+  for (const Weight& weight : net.weights()) {
+    for (const double number : weight.value.numbers())
+      EXPECT_TRUE(std::isfinite(number));
+  }
+  RunRecord again = run;
+  EXPECT_THROW(go_on(net, again, parts, {.epochs = 1}), SettingError);
+}
+
+TEST(training, limits_gradients_and_adds_an_l2_term) {
+  const Parts parts = parts_of("shrinkage", 120, ScalingKind::none);
+  Network net(Shape{3}, "dense 1", Random(3));
+  const RunRecord limited =
+      train(net, parts, {.rule = Descent{.rate = 0.001}, .epochs = 20, .longest_gradient = 1.0});
+  EXPECT_EQ(limited.ending, Ending::all_epochs);
+
+  const Parts glazes = parts_of("glazes", 200);
+  const auto size_with = [&](double l2) {
+    Network small(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+    const RunRecord run =
+        train(small, glazes, {.rule = Adam{.rate = 0.02}, .epochs = 30, .l2 = l2});
+    EXPECT_EQ(run.epochs.back().l2_term.has_value(), l2 > 0.0);
+    return sum(square(small["hidden.weight"])).number();
+  };
+  EXPECT_LT(size_with(0.05), 0.5 * size_with(0.0));
+}
+
+TEST(training, refuses_impossible_settings) {
+  const Parts parts = parts_of("glazes", 100);
+  const auto expect_refused = [&](const TrainSettings& settings) {
+    Network net(Shape{5}, "dense 4", Random(3));
+    EXPECT_THROW(static_cast<void>(train(net, parts, settings)), SettingError);
+  };
+  expect_refused({.epochs = 0});
+  expect_refused({.batch = 0});
+  expect_refused({.batch = 61});
+  expect_refused({.rule = Descent{.rate = -1}});
+  expect_refused({.l2 = -1});
+  expect_refused({.longest_gradient = 0.0});
+  expect_refused({.patience = 0});
+  expect_refused({.judge_every = 0});
+  expect_refused({.loss = Loss::mean_squared});
+  Network net(Shape{5}, "dense 3", Random(3));
+  EXPECT_THROW(static_cast<void>(train(net, parts, {})), ShapeError);
+}
+
+TEST(training, takes_the_seed_at_its_word) {
+  const Parts parts = parts_of("cracks", 200);
+  const auto weights = [&](std::uint64_t seed) {
+    Network net(Shape{2}, "dense 4, tanh, dense 1", Random(1));
+    static_cast<void>(train(net, parts, {.epochs = 3, .seed = seed}));
+    return net["hidden.weight"];
+  };
+  EXPECT_EQ(weights(1), weights(1));
+  EXPECT_FALSE(weights(1) == weights(2));
+}
+
+// What the demo sets promise of good networks.
+TEST(training, tells_glazes_apart_with_84_weights) {
+  Random random(1);
+  const Parts parts =
+      scaled(split(demo_set("glazes"), {.stratified = true}, random), ScalingKind::standard);
+  for (std::uint64_t seed = 1; seed <= 5; ++seed) {
+    Network net(Shape{5}, "dense 8, tanh, dense 4", Random(seed));
+    EXPECT_EQ(net.plan().weights(), 84);
+    static_cast<void>(train(net, parts, {.rule = Adam{.rate = 0.01}, .epochs = 40, .seed = seed}));
+    EXPECT_GE(assess(net, parts.test).classes->accuracy, 0.93) << seed;
+  }
+}
+
+TEST(training, bends_a_border_around_cracks_where_a_straight_one_fails) {
+  Random random(1);
+  const Parts parts =
+      scaled(split(demo_set("cracks"), {.stratified = true}, random), ScalingKind::standard);
+  Network straight(Shape{2}, "dense 1", Random(1));
+  static_cast<void>(train(straight, parts, {.rule = Adam{.rate = 0.02}, .epochs = 60}));
+  EXPECT_LT(assess(straight, parts.test).classes->accuracy, 0.85);
+  for (std::uint64_t seed = 1; seed <= 3; ++seed) {
+    Network bent(Shape{2}, "dense 8, tanh, dense 1", Random(seed));
+    EXPECT_EQ(bent.plan().weights(), 33);
+    static_cast<void>(train(bent, parts, {.rule = Adam{.rate = 0.02}, .epochs = 60, .seed = seed}));
+    EXPECT_GE(assess(bent, parts.test).classes->accuracy, 0.92) << seed;
+  }
+}
+
+}  // namespace
+}  // namespace lattice

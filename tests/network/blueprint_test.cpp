@@ -1,0 +1,66 @@
+#include "lattice/network/blueprint.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/network/network.hpp"
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+TEST(blueprint, reads_back_what_a_network_says_of_itself) {
+  for (const char* text :
+       {"dense 4", "dense 8, tanh, dense 4", "dense 8 without bias, relu, dense 2, softmax",
+        "dense 3 with bias as input start he, sigmoid, dense 2 start normal 0.05",
+        "dense 3 start uniform -0.5 0.5 bias start constant 0.1, elu 1, dense 2",
+        "leaky-relu 0.01, softplus, dropout 0.2, dense 1",
+        "first: dense 4, bypass(inner: dense 4, tanh, bypass(tanh)), last: dense 4"}) {
+    EXPECT_EQ(Network(Shape{4}, text, Random(1)).blueprint(), text);
+  }
+  EXPECT_EQ(Network(Shape{4}, " dense  8 ,\ttanh,dense 4 ", Random(1)).blueprint(),
+            "dense 8, tanh, dense 4");
+}
+
+struct Refused {
+  const char* text;
+  const char* because;
+  const char* where;
+};
+
+TEST(blueprint, marks_the_word_it_cannot_read) {
+  for (const Refused& refusal : std::vector<Refused>{
+           {"dense 8, tahn, dense 4", "did you mean tanh?", "dense 8, »tahn«, dense 4"},
+           {"dense", "how many units is missing", "dense »«"},
+           {"dense eight", "'eight' does not say how many units", "dense »eight«"},
+           {"dense 0", "cannot have 0 units", "dense »0«"},
+           {"dense -3, tanh", "cannot have -3 units", "dense »-3«, tanh"},
+           {"dense 2.5", "cannot have 2.5 units", "dense »2.5«"},
+           {"dense 1e12", "cannot have 1e12 units", "dense »1e12«"},
+           {"dense 8 4", "does not belong to a dense part", "dense 8 »4«"},
+           {"dense 8 without tanh", "'bias' is missing", "dense 8 without »tanh«"},
+           {"dense 8 start hee", "weights cannot start with 'hee'", "dense 8 start »hee«"},
+           {"dense 8,, tanh", "',' is not a part", "dense 8,»,« tanh"},
+           {"dense 8, ", "a part is missing", "dense 8,  »«"},
+           {"dropout 1", "cannot leave out this share", "dropout »1«"},
+           {"dropout", "the share to leave out is missing", "dropout »«"},
+           {"bypass(dense 8", "')' is missing", "bypass(dense 8 »«"},
+           {"bypass dense 8", "'(' is missing", "bypass »dense« 8"},
+           {"dense 8) tanh", "does not belong to a part", "dense 8»)« tanh"},
+           {"relu 3", "does not belong to a part", "relu »3«"},
+           {"8: dense 4", "a part cannot have this name", "»8«: dense 4"},
+           {"", "a network without a part", ""}}) {
+    try {
+      static_cast<void>(parse_blueprint(refusal.text));
+      ADD_FAILURE() << refusal.text;
+    } catch (const SettingError& error) {
+      EXPECT_THAT(error.what(), HasSubstr(refusal.because)) << refusal.text;
+      EXPECT_THAT(error.what(), HasSubstr(refusal.where)) << refusal.text;
+    }
+  }
+}
+
+}  // namespace
+}  // namespace lattice

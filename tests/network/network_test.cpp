@@ -1,0 +1,255 @@
+#include "lattice/network/network.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+template <class Act>
+std::string trouble_in(Act act) {
+  try {
+    act();
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return "nothing";
+}
+
+Tensor five_examples() {
+  Random random(7);
+  return normal(Shape{5, 3}.with({Role::example, Role::feature}), 0, 1, random);
+}
+
+TEST(network, finds_its_input_sizes_from_the_shape_of_an_example) {
+  const Network net(Shape{5}, {Dense{.outputs = 8}, Tanh{}, Dense{.outputs = 4}}, Random(1));
+  EXPECT_EQ(to_string(net["hidden.weight"].shape()), "[feature 5 × unit 8]");
+  EXPECT_EQ(to_string(net["hidden.bias"].shape()), "[unit 8]");
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[feature 8 × unit 4]");
+  EXPECT_EQ(net.plan().weights(), 84);
+  EXPECT_EQ(net.outputs(), Shape{4});
+  EXPECT_EQ(net.blueprint(), "dense 8, tanh, dense 4");
+}
+
+TEST(network, gives_what_its_arithmetic_gives) {
+  const Network net(Shape{3}, "dense 4, sigmoid, dense 2, softmax", Random(2));
+  const Tensor x = five_examples();
+  const Tensor h = sigmoid(matmul(x, net["hidden.weight"]) + net["hidden.bias"]);
+  EXPECT_EQ(net(x), softmax(matmul(h, net["output.weight"]) + net["output.bias"]));
+}
+
+TEST(network, writes_every_weight_and_every_part_down_by_name) {
+  const Network net(Shape{3}, "dense 4, tanh, dense 4, tanh, dense 2", Random(2));
+  Worksheet sheet;
+  const Line result = net.forward(sheet, sheet.given("x", five_examples()));
+  std::vector<std::string> names;
+  for (const Line& line : sheet.lines())
+    names.push_back(line.name());
+  EXPECT_THAT(names, ElementsAre("x", "hidden.weight", "hidden.bias", "hidden", "tanh",
+                                 "hidden2.weight", "hidden2.bias", "hidden2", "tanh2",
+                                 "output.weight", "output.bias", "output"));
+  EXPECT_EQ(sheet.line("tanh2").section(), "tanh2");
+  EXPECT_EQ(result, sheet.line("output"));
+}
+
+TEST(network, leaves_a_softmax_at_its_end_out_of_scores) {
+  const Network net(Shape{3}, "dense 2, softmax", Random(2));
+  Worksheet sheet;
+  const Line x = sheet.given("x", five_examples());
+  EXPECT_EQ(softmax(net.scores(sheet, x).value()), net(five_examples()));
+  EXPECT_EQ(net.final_part(), "softmax");
+  EXPECT_EQ(Network(Shape{3}, "dense 2", Random(2)).final_part(), "");
+}
+
+TEST(network, is_a_value) {
+  Network net(Shape{3}, "dense 2", Random(2));
+  const Network copy = net;
+  net.set("output.bias", tensor({1, 2}));
+  EXPECT_THAT(net["output.bias"].numbers(), ElementsAre(1, 2));
+  EXPECT_THAT(copy["output.bias"].numbers(), ElementsAre(0, 0));
+  EXPECT_THAT(trouble_in([&] {
+                net.set("output.bias", tensor({1, 2, 3}));
+              }),
+              HasSubstr("output.bias cannot be given these numbers"));
+  EXPECT_THAT(trouble_in([&] { static_cast<void>(net["output.wieght"]); }),
+              HasSubstr("did you mean output.weight?"));
+}
+
+TEST(network, draws_each_weight_by_itself) {
+  const Network small(Shape{3}, "dense 4, tanh, dense 2", Random(5));
+  const Network large(Shape{3}, "dense 4, tanh, dense 6, dense 2", Random(5));
+  EXPECT_EQ(small["hidden.weight"], large["hidden.weight"]);
+  Network again = small;
+  again.set("hidden.weight", zeros({3, 4}));
+  again.start_over(Random(5));
+  EXPECT_EQ(again["hidden.weight"], small["hidden.weight"]);
+}
+
+TEST(network, holds_weights_fixed) {
+  Network net(Shape{3}, "dense 4, tanh, dense 2", Random(5));
+  net.hold("hidden.weight");
+  Worksheet sheet;
+  const Line loss = sum(square(net.forward(sheet, sheet.given("x", five_examples()))));
+  const Gradients gradients = reverse_sweep(loss);
+  EXPECT_EQ(gradients.size(), 3U);
+  EXPECT_THROW(static_cast<void>(gradients["hidden.weight"]), NameError);
+  EXPECT_EQ(sheet.line("hidden.weight").operation(), "weight, held fixed");
+}
+
+TEST(network, refuses_examples_of_another_shape) {
+  const Network net(Shape{3}, "dense 2", Random(2));
+  EXPECT_THAT(trouble_in([&] {
+                static_cast<void>(net(ones({5, 4})));
+              }),
+              HasSubstr("examples of another shape"));
+  EXPECT_THAT(trouble_in([&] { static_cast<void>(net(ones({3}))); }),
+              HasSubstr("this is one example: a batch of it has an axis of 1 in front"));
+}
+
+TEST(network, works_in_single_precision) {
+  const Network net(Shape{3}, "dense 4, tanh, dropout 0.5, dense 2", Random(2), Precision::single);
+  EXPECT_EQ(net["hidden.weight"].precision(), Precision::single);
+  Random chance(1);
+  Worksheet sheet;
+  const Line x = sheet.given("x", five_examples().in(Precision::single));
+  EXPECT_EQ(net.forward(sheet, x, Phase::training(chance)).value().precision(), Precision::single);
+}
+
+TEST(dense, may_do_without_bias_or_take_it_as_an_input) {
+  const Network none(Shape{3}, "dense 2 without bias", Random(2));
+  EXPECT_EQ(none.plan().weights(), 6);
+  Network as_input(Shape{3}, "dense 2 with bias as input", Random(2));
+  EXPECT_EQ(to_string(as_input["output.weight"].shape()), "[feature 4 × unit 2]");
+  // The last row is the bias.
+  Network added(Shape{3}, "dense 2", Random(2));
+  Tensor weight = as_input["output.weight"];
+  added.set("output.weight", slice(weight, 0, {.from = 0, .end = 3}));
+  added.set("output.bias", slice(weight, 0, {.from = 3, .end = 4}).reshaped({2}));
+  const Tensor a = added(five_examples());
+  const Tensor b = as_input(five_examples());
+  EXPECT_TRUE(agreement(a, b).agrees);
+}
+
+TEST(dropout, leaves_numbers_out_while_learning_and_grows_the_others) {
+  const Network net(Shape{3}, {Dropout{.share = 0.25}}, Random(2));
+  Random chance(3);
+  Worksheet sheet;
+  const Line x = sheet.given("x", ones({1000, 3}));
+  const Line y = net.forward(sheet, x, Phase::training(chance));
+  int left_out = 0;
+  for (const double number : y.value().numbers()) {
+    left_out += number == 0.0 ? 1 : 0;
+    EXPECT_TRUE(number == 0.0 || std::abs(number - 4.0 / 3.0) < 1e-15);
+  }
+  EXPECT_NEAR(left_out, 750, 75);
+  EXPECT_EQ(sheet.line("dropout.kept").kind(), Line::Kind::given);
+  EXPECT_EQ(net(ones({2, 3})), ones({2, 3}));
+}
+
+TEST(bypass, adds_what_comes_in_to_what_goes_through) {
+  const Network net(Shape{3}, "bypass(dense 3, tanh), dense 1", Random(2));
+  const Tensor x = five_examples();
+  const Tensor through = tanh(matmul(x, net["bypass.hidden.weight"]) + net["bypass.hidden.bias"]);
+  EXPECT_EQ(net(x), matmul(x + through, net["output.weight"]) + net["output.bias"]);
+  EXPECT_THAT(trouble_in([] { Network(Shape{3}, "dense 3, bypass(dense 4)", Random(1)); }),
+              HasSubstr("part 2, bypass(dense 4)"));
+  const Network nested(Shape{2}, "bypass(dense 2, bypass(dense 2, tanh)), dense 1", Random(2));
+  EXPECT_EQ(to_string(nested["bypass.bypass.hidden.weight"].shape()), "[feature 2 × unit 2]");
+}
+
+TEST(parts, may_be_operations_and_functions_of_ones_own) {
+  const auto swish = own_operation(
+      "swish", [](auto z) { return z / (1 + exp(-z)); },
+      [](auto z) { return 1 / (1 + exp(-z)) + z * exp(-z) / square(1 + exp(-z)); });
+  int seen = 0;
+  const OwnPart gate{
+      .word = "gate",
+      .needs = {{.name = "W", .shape = {4, 6}, .inputs = 4, .outputs = 6, .start = Start::he()}},
+      .carry_out = [&seen](const Line& x, Pass& pass) {
+        ++seen;
+        const Line mixed = matmul(x, pass.weight("W"));
+        return x.shape()[0] > 1 ? sigmoid(mixed) : mixed;
+      }};
+  Network net(Shape{3}, {Dense{.outputs = 4}, swish, named("mine", gate), Dense{.outputs = 2}},
+              Random(1));
+  EXPECT_EQ(to_string(net["mine.W"].shape()), "[4 × 6]");
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[feature 6 × unit 2]");
+  seen = 0;
+  Worksheet sheet;
+  const Line y = net.forward(sheet, sheet.given("x", five_examples()));
+  EXPECT_EQ(seen, 1);
+  EXPECT_EQ(sheet.line("swish").operation(), "swish");
+  EXPECT_TRUE(check_gradients(sum(square(y))).agrees());
+}
+
+TEST(parts, of_every_kind_pass_gradients_that_agree_with_central_differences) {
+  for (const char* blueprint :
+       {"dense 4, sigmoid, dense 2", "dense 4 with bias as input, tanh, dense 2 without bias",
+        "dense 4, relu, dense 2, softmax", "dense 4, leaky-relu 0.2, dense 2, sigmoid",
+        "dense 4, softplus, elu 0.5, dense 2", "bypass(dense 3, tanh, dropout 0.3), dense 2"}) {
+    const Network net(Shape{3}, blueprint, Random(3));
+    Random chance(4);
+    Worksheet sheet;
+    const Line y = net.forward(sheet, sheet.given("x", five_examples()), Phase::training(chance));
+    EXPECT_TRUE(check_gradients(sum(square(y))).agrees()) << blueprint;
+  }
+}
+
+TEST(plan, names_the_part_where_shapes_do_not_fit) {
+  EXPECT_THAT(trouble_in([] {
+                static_cast<void>(plan(Shape{4, 4}, parse_blueprint("tanh, dense 2")));
+              }),
+              HasSubstr("part 2, dense 2"));
+  EXPECT_THAT(trouble_in([] { static_cast<void>(plan(Shape{4}, {Dense{.outputs = 0}})); }),
+              HasSubstr("cannot have 0 units"));
+  EXPECT_THAT(trouble_in([] { static_cast<void>(plan(Shape{4}, {})); }),
+              HasSubstr("a network without a part"));
+}
+
+TEST(names, are_given_or_found) {
+  const Network net(Shape{3}, "first: dense 4, tanh, dense 4, relu, tanh, last: dense 2",
+                    Random(1));
+  std::vector<std::string> names;
+  for (const Plan::Row& row : net.plan().rows)
+    names.push_back(row.name);
+  EXPECT_THAT(names, ElementsAre("first", "tanh", "hidden", "relu", "tanh2", "last"));
+  EXPECT_EQ(net.blueprint(), "first: dense 4, tanh, dense 4, relu, tanh, last: dense 2");
+  EXPECT_THAT(trouble_in([] { Network(Shape{3}, "a: dense 4, a: dense 2", Random(1)); }),
+              HasSubstr("two parts are called 'a'"));
+  EXPECT_THROW(static_cast<void>(named("1st", Tanh{})), NameError);
+}
+
+TEST(start, draws_what_it_says) {
+  Random random(1);
+  const Shape shape{60, 40};
+  const auto spread = [&](const Start& start) {
+    return std::sqrt(variance(start.draw(shape, 60, 40, random)).number());
+  };
+  EXPECT_EQ(Start::zeros().draw(shape, 60, 40, random), zeros(shape));
+  EXPECT_EQ(Start::constant(0.5).draw(shape, 60, 40, random), constant(shape, 0.5));
+  EXPECT_NEAR(spread(Start::uniform(-1, 1)), std::sqrt(1.0 / 3.0), 0.02);
+  EXPECT_NEAR(spread(Start::normal(0.2)), 0.2, 0.01);
+  EXPECT_NEAR(spread(Start::xavier()), std::sqrt(2.0 / 100.0), 0.01);
+  EXPECT_NEAR(spread(Start::he()), std::sqrt(2.0 / 60.0), 0.01);
+  EXPECT_EQ(Start::numbers(tensor({1, 2})).draw(Shape{2, 1}, 2, 1, random), tensor({{1}, {2}}));
+  EXPECT_THROW(static_cast<void>(Start::numbers(tensor({1, 2})).draw(shape, 1, 1, random)),
+               ShapeError);
+  EXPECT_THROW(static_cast<void>(Start::normal(-1)), SettingError);
+  EXPECT_THROW(static_cast<void>(Start::uniform(1, 0)), SettingError);
+  for (const char* text :
+       {"zeros", "constant 0.5", "uniform -0.1 0.1", "normal 0.05", "xavier", "he"}) {
+    EXPECT_EQ(parse_start(text).text(), text);
+  }
+  for (const char* text : {"", "he 2", "normal", "normal x", "uniform 1", "random"})
+    EXPECT_THROW(static_cast<void>(parse_start(text)), SettingError) << text;
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,463 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <thread>
+
+#include "support/process.hpp"
+
+/// The verbs that take a table to a judged, saved and comparable network.
+namespace lattice::testing {
+namespace {
+
+using Json = nlohmann::json;
+using Words = std::vector<std::string>;
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+
+Json json_of(const Answer& answer) {
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  return Json::parse(answer.out);
+}
+
+Words with(Words words, const Words& more) {
+  words.insert(words.end(), more.begin(), more.end());
+  return words;
+}
+
+const Words glazes = {"train",  "glazes", "--rows", "300",  "--net",   "dense 8, tanh, dense 4",
+                      "--rule", "adam",   "--rate", "0.01", "--batch", "16"};
+
+/// A table as people have them: numbers and words, quotes, a kind to tell.
+std::string made_up_table(int rows) {
+  std::mt19937 random(5);
+  std::normal_distribution<double> bell;
+  std::string text = "id,\"wall, mm\",clay,hours,place,kind\n";
+  const std::vector<std::string> clays = {"red", "white", "grey"};
+  const std::vector<std::string> kinds = {"bowl", "jug", "vase", "plate", "cup"};
+  for (int row = 0; row < rows; ++row) {
+    const auto kind = static_cast<std::size_t>(row % 5);
+    const auto number = static_cast<double>(kind);
+    text += "pot" + std::to_string(row) + "," + std::to_string(4 + number + bell(random) * 0.3) +
+            "," + clays[(kind + static_cast<std::size_t>(row / 50 % 2)) % 3] + "," +
+            std::to_string(100 * (2 - number) + 20 * bell(random)) + ",\"shelf \"\"" +
+            std::to_string(row % 3) + "\"\"\"," + kinds[kind] + "\n";
+  }
+  return text;
+}
+
+TEST(train, takes_a_table_never_seen_to_a_judged_model) {
+  const Folder folder;
+  const std::string table = folder.file("t.csv", made_up_table(400));
+  const std::string model = folder.path() / "m.lattice";
+  const Json run = json_of(lattice(
+      {"train",  "--file", table,    "--target", "kind",     "--net", "dense 12, relu, dense 5",
+       "--rule", "adam",   "--rate", "0.01",     "--epochs", "60",    "--batch",
+       "16",     "--seed", "1",      "--save",   model,      "--json"}));
+  std::int64_t rows = 0;
+  for (const char* part : {"train", "validation", "test"}) {
+    const Json& figures = run["parts"][part];
+    rows += figures["rows"].get<std::int64_t>();
+    EXPECT_GT(figures["accuracy"], 0.9) << part;
+    EXPECT_LT(figures["loss"], std::log(5.0)) << part;
+    EXPECT_NEAR(figures["even_guess"]["loss"], std::log(5.0), 1e-12);
+  }
+  EXPECT_EQ(rows, 400);
+  EXPECT_EQ(run["run"]["epochs"].size(), 61U);
+  EXPECT_EQ(run["settings"]["training"]["rule"], "adam");
+
+  // Every row again, as new records: the answers are as good as the judgement said.
+  const Json answers = json_of(lattice({"ask", model, "--file", table, "--json"}))["answers"];
+  ASSERT_EQ(answers.size(), 400U);
+  int right = 0;
+  const std::vector<std::string> kinds = {"bowl", "jug", "vase", "plate", "cup"};
+  for (std::size_t row = 0; row < answers.size(); ++row)
+    right += answers[row]["kind"] == kinds[row % 5] ? 1 : 0;
+  EXPECT_GT(right, 360);
+}
+
+TEST(train, judges_numbers_by_mean_square_and_r_squared) {
+  const Json run = json_of(lattice(
+      {"train", "shrinkage", "--rule", "adam", "--rate", "0.05", "--epochs", "60", "--json"}));
+  for (const char* part : {"train", "validation", "test"}) {
+    EXPECT_GT(run["parts"][part]["r_squared"], 0.9) << part;
+    EXPECT_LT(run["parts"][part]["mean_squared"], 0.2) << part;
+    EXPECT_FALSE(run["parts"][part].contains("accuracy"));
+  }
+}
+
+TEST(train, is_the_same_run_for_the_same_seed_and_says_so) {
+  const Words words = with(glazes, {"--epochs", "2", "--seed", "7", "--json"});
+  Json one = json_of(lattice(words));
+  Json other = json_of(lattice(words));
+  EXPECT_EQ(one["settings"]["seed"], 7);
+  EXPECT_EQ(one["parts"], other["parts"]);
+  for (std::size_t epoch = 0; epoch < 3; ++epoch)
+    EXPECT_EQ(one["run"]["epochs"][epoch]["train"], other["run"]["epochs"][epoch]["train"]);
+}
+
+TEST(train, goes_on_from_a_model_file_as_if_it_had_never_stopped) {
+  const Folder folder;
+  const std::string half = folder.path() / "half.lattice";
+  const std::string whole = folder.path() / "whole.lattice";
+  for (const Words& more :
+       {Words{}, Words{"--compact"}, Words{"--schedule", "stall 1 0.5", "--patience", "4"},
+        Words{"--precision", "single", "--longest-gradient", "1", "--l2", "0.001"}}) {
+    ASSERT_EQ(lattice(with(with(glazes, more), {"--epochs", "10", "--save", half})).status, 0);
+    const Answer on =
+        lattice({"train", "--resume", half, "--epochs", "10", "--save", half, "--json"});
+    ASSERT_EQ(lattice(with(with(glazes, more), {"--epochs", "20", "--save", whole})).status, 0);
+    const Json resumed = json_of(lattice({"assess", half, "--json"}));
+    const Json at_once = json_of(lattice({"assess", whole, "--json"}));
+    EXPECT_EQ(resumed["parts"], at_once["parts"]);
+    const Json run = json_of(on)["run"];
+    EXPECT_EQ(run["joins"].size(), 1U);
+    EXPECT_THAT(on.out, HasSubstr("went-on"));
+  }
+}
+
+TEST(train, refuses_to_go_on_with_other_settings_or_other_rows) {
+  const Folder folder;
+  const std::string table = folder.file("t.csv", made_up_table(100));
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(
+      lattice({"train", "--file", table, "--target", "kind", "--epochs", "1", "--save", model})
+          .status,
+      0);
+  EXPECT_THAT(lattice({"train", "--resume", model, "--rate", "0.5"}).err,
+              HasSubstr("a run that is gone on with keeps its rate"));
+  EXPECT_THAT(lattice({"train", "glazes", "--resume", model}).err,
+              HasSubstr("has its lesson in the model file"));
+  static_cast<void>(folder.file("t.csv", made_up_table(101)));
+  for (const Words& words : {Words{"train", "--resume", model}, Words{"assess", model}}) {
+    const Answer answer = lattice(words);
+    EXPECT_EQ(answer.status, 2);
+    EXPECT_THAT(answer.err, HasSubstr("with other numbers"));
+  }
+}
+
+TEST(train, says_as_much_as_it_is_told_to) {
+  const Words words = with(glazes, {"--epochs", "40"});
+  EXPECT_THAT(lattice(with(words, {"--say", "nothing", "--quiet", "all"})).err, IsEmpty());
+  const std::string some = lattice(words).err;
+  EXPECT_THAT(some, AllOf(HasSubstr("epoch 2 of 40"), Not(HasSubstr("epoch 3 of 40"))));
+  const std::string much = lattice(with(words, {"--say", "much", "--steps-every", "100"})).err;
+  EXPECT_THAT(much, AllOf(HasSubstr("epoch 3 of 40"), HasSubstr("step 100, epoch 9")));
+  EXPECT_THAT(lattice(with(words, {"--say", "more"})).err, HasSubstr("nothing, some or much"));
+}
+
+TEST(train, answers_no_when_the_loss_is_no_longer_a_number_and_keeps_the_best_weights) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  const Answer answer =
+      lattice({"train", "shrinkage", "--scale", "none", "--rate", "0.1", "--save", model});
+  EXPECT_EQ(answer.status, 1);
+  EXPECT_THAT(answer.err, HasSubstr("a smaller rate than 0.1"));
+  EXPECT_THAT(answer.err, HasSubstr("step "));
+  EXPECT_THAT(answer.err, HasSubstr("rate-too-high"));
+  EXPECT_THAT(answer.err, HasSubstr("features-differ"));
+  EXPECT_THAT(answer.out, HasSubstr("the weights are those of epoch 0"));
+  EXPECT_EQ(lattice({"assess", model}).status, 0);
+  EXPECT_THAT(lattice({"train", "--resume", model}).err, HasSubstr("cannot be gone on with"));
+}
+
+/// Starts the command without waiting for it.
+pid_t start(const Words& words) {
+  const pid_t child = fork();
+  if (child == 0) {
+    std::vector<char*> arguments = {const_cast<char*>(LATTICE_PROGRAM)};
+    for (const std::string& word : words)
+      arguments.push_back(const_cast<char*>(word.c_str()));
+    arguments.push_back(nullptr);
+    if (std::freopen("/dev/null", "w", stdout) == nullptr ||
+        std::freopen("/dev/null", "w", stderr) == nullptr)
+      _exit(127);
+    execv(LATTICE_PROGRAM, arguments.data());
+    _exit(127);
+  }
+  return child;
+}
+
+int wait_for(pid_t child) {
+  int status = 0;
+  waitpid(child, &status, 0);
+  return status;
+}
+
+TEST(train, ends_cleanly_on_ctrl_c_and_keeps_what_was_learnt) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  const pid_t child =
+      start(with(glazes, {"--epochs", "1000000", "--judge-every", "1000", "--save", model}));
+  std::this_thread::sleep_for(std::chrono::milliseconds(700));
+  kill(child, SIGINT);
+  const int status = wait_for(child);
+  ASSERT_TRUE(WIFEXITED(status));
+  EXPECT_EQ(WEXITSTATUS(status), 0);
+  const Json saved = Json::parse(content_of(model));
+  EXPECT_EQ(saved["run"]["ending"], "asked");
+  EXPECT_GT(saved["run"]["updates"], 100);
+}
+
+TEST(saving, leaves_the_old_file_or_the_new_one_whole_whenever_it_is_killed) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  const Words words = {"train",    "glazes", "--rows", "60",
+                       "--epochs", "1",      "--net",  "dense 400, tanh, dense 400, tanh, dense 4",
+                       "--save",   model};
+  const auto begin = std::chrono::steady_clock::now();
+  ASSERT_EQ(lattice(words).status, 0);
+  const std::chrono::duration<double> whole_run = std::chrono::steady_clock::now() - begin;
+  const std::string old_file = content_of(model);
+  std::mt19937 random(3);
+  std::uniform_real_distribution<double> moment(0.2, 1.1);
+  int killed = 0;
+  for (int attempt = 0; attempt < 50; ++attempt) {
+    Words changed = words;
+    changed.insert(changed.end(), {"--seed", std::to_string(attempt + 2)});
+    const pid_t child = start(changed);
+    std::this_thread::sleep_for(whole_run * moment(random));
+    kill(child, SIGKILL);
+    killed += WIFSIGNALED(wait_for(child)) ? 1 : 0;
+    ASSERT_EQ(
+        lattice({"ask", model, "--record", "iron=1,lightness=80,thickness=1,gloss=30,peak=1220"})
+            .status,
+        0)
+        << attempt;
+  }
+  EXPECT_GT(killed, 5);
+}
+
+TEST(saving, reports_a_place_that_cannot_be_written_to) {
+  const Answer answer = lattice(with(glazes, {"--epochs", "1", "--save", "/no/such/m.lattice"}));
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, HasSubstr("cannot write /no/such/m.lattice"));
+}
+
+TEST(assess, judges_every_part_and_other_rows) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice(with(glazes, {"--epochs", "20", "--save", model})).status, 0);
+  const Json judged = json_of(lattice({"assess", model, "--top", "3", "--json"}));
+  EXPECT_EQ(judged["parts"]["test"]["rows"], 60);
+  EXPECT_EQ(judged["parts"]["test"]["top"]["k"], 3);
+  EXPECT_EQ(judged["parts"]["test"]["confusion"].size(), 4U);
+  const Answer text = lattice({"assess", model});
+  for (const char* piece : {"Test part by class", "precision", "recall", "F1", "even guess",
+                            "always naming", "best matching", "test less train"}) {
+    EXPECT_THAT(text.out, HasSubstr(piece));
+  }
+  const std::string glazes_csv = LATTICE_SOURCE "/demo/data/glazes.csv";
+  const Json others = json_of(lattice({"assess", model, "--file", glazes_csv, "--json"}));
+  EXPECT_EQ(others["parts"]["glazes.csv"]["rows"], 2000);
+  EXPECT_GT(others["parts"]["glazes.csv"]["accuracy"], 0.9);
+  EXPECT_EQ(lattice({"assess", model, "--at-least", "0.5"}).status, 0);
+  EXPECT_EQ(lattice({"assess", model, "--file", glazes_csv, "--at-least", "0.9999"}).status, 1);
+}
+
+TEST(ask, answers_in_class_names_and_probabilities) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice({"train", "cracks", "--net", "dense 8, tanh, dense 1", "--rule", "adam",
+                     "--rate", "0.02", "--epochs", "20", "--save", model})
+                .status,
+            0);
+  const Json answers = json_of(lattice({"ask", model, "--record", "thickness=9,hours=33",
+                                        "--record", "hours=5,thickness=14", "--json"}))["answers"];
+  EXPECT_EQ(answers[0]["state"], "sound");
+  EXPECT_EQ(answers[1]["state"], "cracked");
+  EXPECT_NEAR(answers[0]["probabilities"]["sound"].get<double>() +
+                  answers[0]["probabilities"]["cracked"].get<double>(),
+              1.0, 1e-12);
+  struct Refused {
+    Words words;
+    std::string because;
+  };
+  for (const Refused& refusal : std::vector<Refused>{
+           {{"--record", "thickness=9"}, "a feature is missing: hours"},
+           {{"--record", "thickness=9,hours=3,gloss=4"}, "the model knows no feature 'gloss'"},
+           {{"--record", "thickness=9,hour=3"}, "did you mean hours?"},
+           {{"--record", "thickness=9,hours=3,hours=4"}, "is said twice"},
+           {{"--record", "9,3"}, "does not say which feature it is"},
+           {{"--record", "thickness=thick,hours=3"}, "'thick' cannot be used as a number"},
+           {{"--record", "thickness=,hours=3"}, "a value is missing"},
+           {{}, "either --record or --file"},
+           {{"--file", folder.file("new.csv", "thickness\n4\n")}, "a feature is missing: hours"}}) {
+    const Answer answer = lattice(with({"ask", model}, refusal.words));
+    EXPECT_EQ(answer.status, 2);
+    EXPECT_THAT(answer.err, HasSubstr(refusal.because));
+  }
+  const std::string more = folder.file("more.csv", "thickness,note,hours\n4,x,30\n");
+  const Answer extra = lattice({"ask", model, "--file", more});
+  EXPECT_EQ(extra.status, 0);
+  EXPECT_THAT(extra.err, HasSubstr("does not look at them: note"));
+}
+
+TEST(model_files, that_cannot_be_used_are_refused_with_a_word_that_teaches) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice(with(glazes, {"--epochs", "1", "--save", model})).status, 0);
+  const std::string good = content_of(model);
+  const auto refused = [&](const std::string& content) {
+    const Answer answer = lattice({"assess", folder.file("bad.lattice", content)});
+    EXPECT_EQ(answer.status, 2);
+    EXPECT_THAT(answer.out, IsEmpty());
+    return answer.err;
+  };
+  const auto changed = [&](const std::function<void(Json&)>& change) {
+    Json json = Json::parse(good);
+    change(json);
+    return refused(json.dump());
+  };
+  EXPECT_THAT(refused(good.substr(0, good.size() / 2)), HasSubstr("is not a whole model file"));
+  EXPECT_THAT(refused(""), HasSubstr("an empty file"));
+  EXPECT_THAT(refused("[1,2]"), HasSubstr("is not a whole model file"));
+  EXPECT_THAT(changed([](Json& json) { json["version"] = 99; }),
+              HasSubstr("written by a newer version"));
+  EXPECT_THAT(changed([](Json& json) {
+                json["network"]["weights"]["output.bias"] = {1, 2};
+              }),
+              AllOf(HasSubstr("network.weights.output.bias"), HasSubstr("[unit 4]")));
+  EXPECT_THAT(changed([](Json& json) { json["network"]["weights"].erase("output.bias"); }),
+              HasSubstr("4 weights"));
+  EXPECT_THAT(changed([](Json& json) { json["network"]["weights"]["output.bias"][1] = "x"; }),
+              HasSubstr("numbers of the shape"));
+  EXPECT_THAT(changed([](Json& json) { json["network"]["blueprint"] = "dense 8, tahn"; }),
+              HasSubstr("tahn"));
+  EXPECT_THAT(changed([](Json& json) { json.erase("columns"); }), HasSubstr("'columns'"));
+  EXPECT_THAT(changed([](Json& json) { json["columns"].erase(0); }),
+              HasSubstr("columns that make 5 features"));
+  EXPECT_THAT(changed([](Json& json) { json["format"] = "soup"; }), HasSubstr("soup"));
+  EXPECT_THAT(lattice({"assess", "/no/such/model"}).err, HasSubstr("cannot read"));
+  EXPECT_THAT(lattice({"train", "--resume", folder.path()}).err, HasSubstr("a folder"));
+}
+
+TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
+  const Folder folder;
+  const std::string csv = folder.path() / "curves.csv";
+  const Words words = {"compare", "glazes", "--rows", "300", "--rule", "adam", "--epochs", "5"};
+  const Answer text = lattice(with(words, {"--vary", "rate=0.1,0.01,0.001", "--csv", csv}));
+  EXPECT_EQ(text.status, 0);
+  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ", "had no say"})
+    EXPECT_THAT(text.out, HasSubstr(piece));
+  std::ifstream file(csv);
+  int lines = 0;
+  for (std::string line; std::getline(file, line);)
+    ++lines;
+  EXPECT_EQ(lines, 1 + 3 * 6);
+  const Json json = json_of(lattice(with(words, {"--vary", "net=dense 4|dense 8, tanh, dense 4",
+                                                 "--vary", "rate=0.1,0.01", "--json"})));
+  ASSERT_EQ(json["compared"].size(), 4U);
+  EXPECT_EQ(json["compared"][2]["net"], "dense 8, tanh, dense 4");
+  EXPECT_EQ(json["compared"][2]["weights"], 84);
+  for (const Json& outcome : json["compared"])
+    EXPECT_EQ(outcome["parts"]["test"]["rows"], 60);
+  EXPECT_THAT(lattice(words).err, HasSubstr("there is nothing to compare"));
+  EXPECT_THAT(lattice(with(words, {"--vary", "rat=1,2"})).err, HasSubstr("did you mean rate?"));
+  EXPECT_THAT(lattice(with(words, {"--vary", "rate=1,fast"})).err,
+              HasSubstr("--rate cannot be 'fast'"));
+  EXPECT_THAT(lattice(with(words, {"--vary", "rate=1,2", "--validation", "0"})).err,
+              HasSubstr("no-validation"));
+}
+
+TEST(data, lists_sets_and_looks_at_tables) {
+  const Json sets = json_of(lattice({"data", "--json"}));
+  EXPECT_EQ(sets["sets"].size(), 4U);
+  const Json look = json_of(lattice({"data", "glazes", "--json"}));
+  EXPECT_EQ(look["rows"], 2000);
+  EXPECT_EQ(look["target"]["classes"].size(), 4U);
+  EXPECT_EQ(look["features"][4]["name"], "peak");
+  EXPECT_TRUE(look["remarks"].empty());
+  const Json raw = json_of(lattice({"data", "glazes", "--scale", "none", "--json"}));
+  EXPECT_EQ(raw["remarks"][0]["code"], "features-differ");
+  const Folder folder;
+  const std::string table = folder.file("t.csv", made_up_table(100));
+  const Answer text = lattice({"data", "--file", table, "--target", "kind"});
+  EXPECT_THAT(text.out, AllOf(HasSubstr("clay=red"), HasSubstr("wall, mm"), HasSubstr("vase")));
+  EXPECT_THAT(text.err, HasSubstr("left out: id"));
+}
+
+TEST(plan, passes_a_shape_through) {
+  const Json plan =
+      json_of(lattice({"plan", "glazes", "--net", "dense 8, tanh, dense 4", "--json"}));
+  EXPECT_EQ(plan["weights"], 84);
+  const Answer text = lattice({"plan", "--net", "dense 3, dense 2", "--inputs", "7"});
+  EXPECT_THAT(text.out,
+              AllOf(HasSubstr("[feature 7 × unit 3]"), HasSubstr("32 numbers are learnt")));
+}
+
+TEST(lessons, hold_all_that_flags_say_and_flags_win) {
+  const Folder folder;
+  const std::string lesson = folder.path() / "glazes.toml";
+  ASSERT_EQ(lattice({"new", "glazes", "--rows", "200", "--rule", "adam", "--rate", "0.02",
+                     "--epochs", "4", "--to", lesson})
+                .status,
+            0);
+  EXPECT_EQ(lattice({"new", "--to", lesson}).status, 2);
+  const Json by_file = json_of(lattice({"train", lesson, "--json"}));
+  const Json by_flags =
+      json_of(lattice({"train", "glazes", "--rows", "200", "--rule", "adam", "--rate", "0.02",
+                       "--epochs", "4", "--net", "dense 8, tanh, dense 4", "--json"}));
+  EXPECT_EQ(by_file["parts"], by_flags["parts"]);
+  EXPECT_EQ(json_of(lattice({"train", lesson, "--epochs", "2", "--json"}))["run"]["epochs"].size(),
+            3U);
+  const std::string table = folder.file("t.csv", made_up_table(100));
+  const std::string own = folder.file(
+      "own.toml", "[data]\nfile = \"t.csv\"\ntarget = \"kind\"\n[network]\nnet = \"dense 5\"\n");
+  EXPECT_EQ(json_of(lattice({"train", own, "--epochs", "1", "--json"}))["parts"].size(), 3U);
+}
+
+// The prediction of a model file, by a few lines of plain Python.
+TEST(model_files, are_read_by_any_json_tool) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  const std::string table = folder.file("t.csv", made_up_table(200));
+  ASSERT_EQ(lattice({"train", "--file", table, "--target", "kind", "--net",
+                     "dense 6, tanh, dense 5", "--epochs", "3", "--save", model})
+                .status,
+            0);
+  const Answer python = run_program(
+      "/usr/bin/env", {"python3", LATTICE_SOURCE "/tests/support/ask_model.py", model, table});
+  ASSERT_EQ(python.status, 0) << python.err;
+  const Json theirs = Json::parse(python.out);
+  const Json ours = json_of(lattice({"ask", model, "--file", table, "--json"}))["answers"];
+  ASSERT_EQ(theirs.size(), ours.size());
+  for (std::size_t row = 0; row < ours.size(); ++row) {
+    for (const auto& [name, probability] : ours[row]["probabilities"].items())
+      EXPECT_NEAR(theirs[row][name].get<double>(), probability.get<double>(), 1e-12);
+  }
+}
+
+TEST(model_files, are_as_their_schema_says) {
+  const Folder folder;
+  const std::string schema = LATTICE_SOURCE "/docs/schemas/model.schema.json";
+  const std::string model = folder.path() / "m.lattice";
+  for (const Words& words :
+       {with(glazes, {"--epochs", "2", "--save", model}),
+        Words{"train", "kiln", "--epochs", "2", "--l2", "0.1", "--save", model},
+        Words{"train", "cracks", "--validation", "0", "--rule", "rms", "--epochs", "2", "--save",
+              model}}) {
+    ASSERT_EQ(lattice(words).status, 0);
+    const Answer check = run_program(
+        "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py", schema, model});
+    EXPECT_EQ(check.status, 0) << check.out << check.err;
+  }
+  const std::string bad = folder.file("bad.json", "{\"format\": \"open-lattice model\"}");
+  EXPECT_NE(run_program("/usr/bin/python3",
+                        {LATTICE_SOURCE "/tests/support/check_schema.py", schema, bad})
+                .status,
+            0);
+}
+
+}  // namespace
+}  // namespace lattice::testing
