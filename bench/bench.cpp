@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <cstdlib>
 #include <cstring>
 #include <fstream>
 #include <functional>
@@ -17,6 +18,7 @@
 #include <vector>
 
 #include "by_hand.hpp"
+#include "by_hand_loop.hpp"
 #include "lattice/lattice.hpp"
 
 namespace {
@@ -189,6 +191,55 @@ Pair bends() {
               }};
 }
 
+/// A hundred epochs of a small network on the glazes, in one call and as a loop by hand.
+class GlazesRun {
+ public:
+  static constexpr int epochs = 100;
+
+  GlazesRun() {
+    Random dealing = Random(1).branch("parts");
+    parts_ = scaled(split(demo_set("glazes"), {}, dealing), ScalingKind::standard);
+  }
+
+  [[nodiscard]] double in_one_call() const {
+    Network net = network();
+    return train(net, parts_, {.rule = Adam{.rate = rate}, .epochs = epochs, .batch = 16})
+        .epochs.back()
+        .train.loss;
+  }
+
+  [[nodiscard]] double by_hand() const {
+    const Network net = network();
+    by_hand::Loop loop(part(parts_.train), part(parts_.validation),
+                       matrix<double>(net["hidden.weight"]), matrix<double>(net["output.weight"]),
+                       rate);
+    Random order = Random(1).branch("rows");
+    const std::int64_t rows = parts_.train.rows();
+    return loop.run(epochs, 16, [&] { return order.shuffled(rows); });
+  }
+
+ private:
+  static Network network() {
+    return {Shape{5}, "dense 8, tanh, dense 4", Random(1).branch("start")};
+  }
+
+  static by_hand::Loop::Part part(const Dataset& data) {
+    std::vector<int> classes;
+    for (const double number : data.classes.numbers())
+      classes.push_back(static_cast<int>(number));
+    return {matrix<double>(data.features), std::move(classes)};
+  }
+
+  Parts parts_;
+};
+
+Pair glazes_run() {
+  const auto run = std::make_shared<GlazesRun>();
+  return {.ours = [run] { return run->in_one_call(); },
+          .by_hand = [run] { return run->by_hand(); },
+          .tolerance = 1e-6};
+}
+
 double nanoseconds(const std::function<double()>& work, int times) {
   const auto start = std::chrono::steady_clock::now();
   for (int i = 0; i < times; ++i)
@@ -226,6 +277,36 @@ void compare(benchmark::State& state, const std::function<Pair()>& make) {
   state.counters["ours_ns"] = median(times_ours);
   state.counters["by_hand_ns"] = median(times_by_hand);
   state.counters["ratio"] = median(ratios);
+}
+
+/// Runs the command and waits for it. @return how long it took, in nanoseconds
+double process(const char* arguments) {
+  const std::string line = std::string(LATTICE_PROGRAM " ") + arguments + " > /dev/null 2>&1";
+  return nanoseconds([&line] { return static_cast<double>(std::system(line.c_str())); }, 1);
+}
+
+/// The same run by the command, whole process, less what it takes to start and to do nothing;
+/// beside the loop by hand.
+void compare_process(benchmark::State& state) {
+  const Threads one(1);
+  const GlazesRun run;
+  std::vector<double> ratios;
+  std::vector<double> times_ours;
+  std::vector<double> times_by_hand;
+  std::vector<double> starts;
+  for ([[maybe_unused]] auto each : state) {
+    starts.push_back(process("--version"));
+    times_by_hand.push_back(nanoseconds([&run] { return run.by_hand(); }, 1));
+    times_ours.push_back(
+        process("train glazes --net 'dense 8, tanh, dense 4' --rule adam --rate 0.01 "
+                "--epochs 100 --batch 16 --say nothing --quiet all --json") -
+        starts.back());
+    ratios.push_back(times_ours.back() / times_by_hand.back());
+  }
+  state.counters["ours_ns"] = median(times_ours);
+  state.counters["by_hand_ns"] = median(times_by_hand);
+  state.counters["ratio"] = median(ratios);
+  state.counters["start_ns"] = median(starts);
 }
 
 /// How much memory the process holds, in bytes.
@@ -295,6 +376,10 @@ class RatioReporter final : public benchmark::BenchmarkReporter {
       const bool has_ratio = ratio != run.counters.end();
       print("{:<32} {:>13} {:>13} {:>7}\n", name, micro("ours_ns"), micro("by_hand_ns"),
             has_ratio ? fmt::format("{:.3f}", ratio->second.value) : "");
+      if (const auto start = run.counters.find("start_ns"); start != run.counters.end()) {
+        print("  (less {:.1f} ms that the command takes to start)\n", start->second.value / 1e6);
+        figures_["start_ms"] = start->second.value / 1e6;
+      }
       keep(name, run, has_ratio ? ratio->second.value : 0.0);
     }
   }
@@ -342,6 +427,8 @@ void add_all() {
   add_step(
       "step-784-128-10-single", 200,
       {.sizes = {784, 128, 10}, .batch = 64, .precision = single, .loss = Loss::cross_entropy});
+  add("train-glazes-one-call", 20, glazes_run);
+  benchmark::RegisterBenchmark("train-glazes-process", compare_process)->Iterations(20);
   add("matmul-1024-two-threads", 30, products);
   add("tanh-1e6", 50, bends);
   benchmark::RegisterBenchmark("memory-10000-steps", compare_memory)->Iterations(1);

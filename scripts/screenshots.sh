@@ -47,17 +47,31 @@ shoot() {
   rm -f "$script" "$script.done"
 }
 
-shoot work 44 1 'lattice work kiln --batch 4 --rate 0.02'
-shoot work-reverse 44 51 'lattice work kiln --batch 4 --rate 0.02'
-shoot work-update 28 91 'lattice work kiln --batch 4 --rate 0.02'
-shoot why 23 1 "lattice why 'z[4,0]' shrinkage --scale standard" \
-  "lattice why 'x[4,1]' shrinkage --scale standard" \
-  "lattice why 'W[1,0]' shrinkage --scale standard --gradient" \
-  "lattice why 'W[1,0]' shrinkage --scale standard --update"
-shoot check 14 1 'lattice check shrinkage --scale standard'
-shoot why-depth 35 1 "lattice why 'W[0,0]' kiln --gradient --depth 2 --batch 4"
+# The pictures are taken where the lessons are, as a reader of the README has them.
+place=$(mktemp --directory)
+ln -s "$(realpath "$(dirname "$0")/../demo")" "$place/demo"
+cd "$place"
+kiln=demo/lessons/kiln.toml
+shrinkage=demo/lessons/shrinkage.toml
+glazes=demo/lessons/glazes.toml
+
+shoot work 44 1 "lattice work $kiln"
+shoot work-reverse 44 51 "lattice work $kiln"
+shoot work-update 22 97 "lattice work $kiln"
+shoot why 27 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
+  "lattice why 'output.weight[1,0]' $shrinkage --gradient --batch 4" \
+  "lattice why 'output.weight[1,0]' $shrinkage --update --step 3"
+shoot why-update 13 1 "lattice why 'hidden.weight[2,1]' $glazes --update --step 100"
+shoot why-depth 35 1 "lattice why 'output.weight[0,0]' $kiln --gradient --depth 2"
+shoot check 13 1 "lattice check $shrinkage"
 shoot walk-back 44 58 02_a_walk_back
 shoot careless 42 1 03_careless_and_careful
-shoot train 38 1 'lattice train shrinkage --scale standard --rate 0.1 --epochs 20'
+shoot data 31 1 'lattice data glazes'
+shoot plan 12 1 "lattice plan $glazes"
+shoot train 38 1 "lattice train $glazes --save glazes.lattice"
+shoot assess 31 1 'lattice assess glazes.lattice'
+shoot ask 8 1 'lattice ask glazes.lattice --record iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250'
+shoot compare 15 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.001"
 shoot demo 44 1 'lattice demo'
 shoot about 10 1 'lattice about'
+rm -rf "$place"

@@ -19,12 +19,12 @@ using Set = TextTable::Set;
 void add_row(TextTable& table, const NamedAssessments& parts, const std::string& name,
              const std::function<double(const Assessment&)>& figure, const TerminalStyle& style,
              bool with_gap = true) {
-  std::vector<std::string> row = {name};
+  std::vector<TextTable::Cell> row = {name};
   for (const auto& [part, assessment] : parts)
-    row.push_back(format_number(figure(assessment), style.digits));
+    row.emplace_back(format_number(figure(assessment), style.digits));
   if (parts.size() > 1) {
     const double gap = figure(parts.back().second) - figure(parts.front().second);
-    row.push_back(with_gap ? format_number(gap, std::min(style.digits, 3)) : "");
+    row.emplace_back(with_gap ? format_number(gap, std::min(style.digits, 3)) : "");
   }
   table.add(std::move(row));
 }
@@ -102,11 +102,12 @@ std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& s
     headings.push_back({cut_to(judgement.classes[of].name, longest_name / (shown > 5 ? 2 : 1))});
   TextTable table(headings);
   for (std::size_t truth = 0; truth < judgement.classes.size(); ++truth) {
-    std::vector<std::string> row = {judgement.classes[truth].name};
+    std::vector<TextTable::Cell> row = {judgement.classes[truth].name};
     for (std::size_t answer = 0; answer < shown; ++answer) {
       const double count = judgement.confusion.at(
           {static_cast<std::int64_t>(truth), static_cast<std::int64_t>(answer)});
-      row.push_back(count == 0.0 ? "·" : format_number(count));
+      const std::string_view ink = truth == answer ? ink::positive : ink::negative;
+      row.emplace_back(count == 0.0 ? "·" : format_number(count), count == 0.0 ? ink::faint : ink);
     }
     table.add(std::move(row));
   }
@@ -141,9 +142,10 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
   TextTable table(headings);
   for (std::int64_t row = 0; row < rows; ++row) {
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    std::vector<std::string> cells = {fmt::format("{}", row), model.class_names[likeliest]};
+    std::vector<TextTable::Cell> cells = {fmt::format("{}", row), model.class_names[likeliest]};
     for (std::size_t of = 0; of < shown; ++of)
-      cells.push_back(share(answers.probabilities.at({row, static_cast<std::int64_t>(of)})));
+      cells.emplace_back(share(answers.probabilities.at({row, static_cast<std::int64_t>(of)})),
+                         of == likeliest ? ink::positive : std::string_view());
     table.add(std::move(cells));
   }
   std::string text = table.text(style);

@@ -111,15 +111,15 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
     const EpochFigures& figures = run.epochs[at];
     const bool is_best = run.best && figures.epoch == run.best->epoch;
     if (at % step != 0 && at + 1 != count && !is_best) continue;
-    std::vector<std::string> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch),
-                                    number_or_dash(figures.running_loss, style),
-                                    number(figures.train.loss)};
-    if (figures.l2_term) row.push_back(number(*figures.l2_term));
-    if (figures.train.accuracy) row.push_back(number(*figures.train.accuracy));
-    if (figures.validation) row.push_back(number(figures.validation->loss));
+    std::vector<TextTable::Cell> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch),
+                                        number_or_dash(figures.running_loss, style),
+                                        number(figures.train.loss)};
+    if (figures.l2_term) row.emplace_back(number(*figures.l2_term));
+    if (figures.train.accuracy) row.emplace_back(number(*figures.train.accuracy));
+    if (figures.validation) row.emplace_back(number(figures.validation->loss));
     if (figures.validation && figures.validation->accuracy)
-      row.push_back(number(*figures.validation->accuracy));
-    if (!run.rate_changes.empty()) row.push_back(number(figures.rate));
+      row.emplace_back(number(*figures.validation->accuracy));
+    if (!run.rate_changes.empty()) row.emplace_back(number(figures.rate));
     table.add(std::move(row));
   }
   std::string text = table.text(style) + "\n";
@@ -153,9 +153,10 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
 }
 
 std::string show_remark(const Remark& remark, const TerminalStyle& style) {
-  std::string text = in_ink(ink::noticed, remark.code, style) + ": " + remark.text;
-  if (!remark.remedy.empty()) text += "\n  try: " + remark.remedy;
-  return text + "\n";
+  std::string text = paragraph(remark.code + ": " + remark.text);
+  text.replace(0, remark.code.size(), in_ink(ink::noticed, remark.code, style));
+  if (!remark.remedy.empty()) text += "  try: " + remark.remedy + "\n";
+  return text;
 }
 
 }  // namespace lattice

@@ -8,6 +8,7 @@
 
 #include "lattice/tensor/text.hpp"
 #include "show/ink.hpp"
+#include "show/text_table.hpp"
 
 namespace lattice {
 namespace {
@@ -197,21 +198,25 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
       fmt::format("each number moved by {0} both ways; an error of up to {1} passes\n\n",
                   format_number(check.settings.step, style.digits),
                   format_number(check.settings.tolerance, style.digits));
-  constexpr auto row = "{:<10}  {:>12}  {:<12}  {:>13}  {:>13}  {:>9}  ";
-  text += in_ink(ink::faint,
-                 fmt::format(row, "weight", "checked", "worst place", "by the sweep",
-                             "by difference", "error"),
-                 style) +
-          "\n";
+  using Set = TextTable::Set;
+  TextTable table({{"weight", Set::left},
+                   {"checked"},
+                   {"worst place", Set::left},
+                   {"by the sweep"},
+                   {"by difference"},
+                   {"error"},
+                   {"", Set::left}});
   for (const GradientCheck::Weight& weight : check.weights) {
-    text += fmt::format(
-        row, weight.name, fmt::format("{} of {}", weight.checked, weight.shape.count()),
-        weight.name + to_string(weight.worst), format_number(weight.engine, style.digits),
-        format_number(weight.difference, style.digits), format_number(weight.error, 2));
-    text += in_ink(weight.agrees ? ink::positive : ink::negative,
-                   weight.agrees ? "agrees" : "differs", style) +
-            "\n";
+    table.add(
+        {weight.name,
+         fmt::format("{} of {}", weight.checked, weight.shape.count()),
+         weight.name + to_string(weight.worst),
+         format_number(weight.engine, style.digits),
+         format_number(weight.difference, style.digits),
+         format_number(weight.error, 2),
+         {weight.agrees ? "agrees" : "differs", weight.agrees ? ink::positive : ink::negative}});
   }
+  text += table.text(style);
   return text + "\n" +
          (check.agrees() ? "All gradients agree with central differences.\n"
                          : "Some gradients do not agree with central differences.\n");

@@ -23,8 +23,8 @@ std::string TextTable::text(const TerminalStyle& style) const {
   std::vector<std::size_t> widths;
   for (std::size_t column = 0; column < headings_.size(); ++column) {
     std::size_t width = columns(headings_[column].text);
-    for (const std::vector<std::string>& row : rows_)
-      width = std::max(width, columns(row[column]));
+    for (const std::vector<Cell>& row : rows_)
+      width = std::max(width, columns(row[column].text));
     widths.push_back(width);
   }
   // The widest column of words makes way when the page is too narrow.
@@ -42,21 +42,23 @@ std::string TextTable::text(const TerminalStyle& style) const {
     --widths[widest];
     --total;
   }
-  const auto write = [&](const auto& text_of) {
+  const auto write = [&](const auto& cell_of) {
     std::string line;
     for (std::size_t column = 0; column < widths.size(); ++column) {
-      const std::string cell = cut_to(text_of(column), widths[column]);
-      const std::string room(widths[column] - std::min(widths[column], columns(cell)), ' ');
+      const Cell cell = cell_of(column);
+      const std::string words = cut_to(cell.text, widths[column]);
+      const std::string room(widths[column] - std::min(widths[column], columns(words)), ' ');
+      const std::string inked = cell.ink.empty() ? words : in_ink(cell.ink, words, style);
       if (column > 0) line += "  ";
-      line += headings_[column].set == Set::left ? cell + room : room + cell;
+      line += headings_[column].set == Set::left ? inked + room : room + inked;
     }
     line.erase(line.find_last_not_of(' ') + 1);
     return line + "\n";
   };
-  std::string heading = write([&](std::size_t column) { return headings_[column].text; });
+  std::string heading = write([&](std::size_t column) { return Cell(headings_[column].text); });
   heading.pop_back();
   std::string text = in_ink(ink::faint, heading, style) + "\n";
-  for (const std::vector<std::string>& row : rows_)
+  for (const std::vector<Cell>& row : rows_)
     text += write([&](std::size_t column) { return row[column]; });
   return text;
 }

@@ -2,6 +2,8 @@
 
 #include <cstddef>
 #include <string>
+#include <string_view>
+#include <utility>
 #include <vector>
 
 #include "lattice/show/terminal.hpp"
@@ -18,16 +20,24 @@ class TextTable {
     Set set = Set::right;
   };
 
+  struct Cell {
+    Cell(std::string text_, std::string_view ink_ = {}) : text(std::move(text_)), ink(ink_) {}
+    Cell(const char* text_) : text(text_) {}
+
+    std::string text;
+    std::string_view ink;  ///< a colour of `ink.hpp`, or none
+  };
+
   explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {}
 
-  void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
+  void add(std::vector<Cell> row) { rows_.push_back(std::move(row)); }
 
   /// Ends in a line break. Text that does not fit into the page is cut short with a `…`.
   [[nodiscard]] std::string text(const TerminalStyle& style) const;
 
  private:
   std::vector<Heading> headings_;
-  std::vector<std::vector<std::string>> rows_;
+  std::vector<std::vector<Cell>> rows_;
 };
 
 /// The text, or as much of it as fits into `width` columns, and a `…`.

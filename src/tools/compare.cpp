@@ -140,9 +140,9 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome&
                    {"weights"},
                    {"epochs"},
                    {"train loss"},
-                   {figure},
+                   {fmt::format("train {}", figure)},
                    {"valid. loss"},
-                   {figure},
+                   {fmt::format("valid. {}", figure)},
                    {"ended", TextTable::Set::left}});
   for (const Outcome& outcome : outcomes) {
     const Assessment* const train = part_of(outcome, "train");

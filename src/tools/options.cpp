@@ -157,8 +157,12 @@ std::string settings_text(const Lesson& lesson, const Prepared& prepared,
 }
 
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {
-  for (const Remark& remark : without(remarks, lesson.quiet))
-    console.err << show_remark(remark, {});
+  constexpr std::size_t most = 4;
+  const std::vector<Remark> shown = without(remarks, lesson.quiet);
+  for (std::size_t at = 0; at < std::min(shown.size(), most); ++at)
+    console.err << show_remark(shown[at], {});
+  if (shown.size() > most)
+    console.err << fmt::format("(and {} remarks more: --json has them all)\n", shown.size() - most);
 }
 
 void say(const TableReading& reading, Console& console) {

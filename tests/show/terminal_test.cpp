@@ -67,7 +67,7 @@ TEST(check_table, has_a_row_for_each_weight_and_a_verdict) {
                            .agrees = false});
   const std::string text = show_check(check, {});
   EXPECT_THAT(text, HasSubstr("6 of 6  W[2,1]"));
-  EXPECT_THAT(text, HasSubstr("0.5           0.25        0.5  differs"));
+  EXPECT_THAT(text, HasSubstr("0.5           0.25    0.5  differs"));
   EXPECT_THAT(text, HasSubstr("Some gradients do not agree"));
   check.weights[0].agrees = true;
   EXPECT_THAT(show_check(check, {}), HasSubstr("All gradients agree"));

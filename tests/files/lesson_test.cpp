@@ -1,0 +1,176 @@
+#include "lattice/files/lesson.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+
+#include "lattice/files/prepare.hpp"
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+std::string trouble_with(const std::string& text) {
+  try {
+    static_cast<void>(parse_lesson(text, "l.toml"));
+  } catch (const Error& error) {
+    return error.what();
+  }
+  return "nothing";
+}
+
+TEST(lesson, is_read_section_by_section) {
+  const Lesson lesson = parse_lesson(R"(
+title = "Pots"
+seed = 7
+quiet = ["went-on"]
+[data]
+file = "pots.csv"
+target = "kind"
+features = ["wall", 3]
+task = "classes"
+missing = "drop"
+separator = "semicolon"
+header = false
+scale = "min-max"
+[split]
+train = 0.5
+stratified = true
+[network]
+net = "dense 4, tanh, dense 3"
+start = ["he", "output.bias=0,0,1"]
+precision = "single"
+[training]
+rule = "momentum"
+rate = 1
+keep = 0.8
+epochs = 5
+schedule = "steps 2 0.5"
+loss = "cross-entropy"
+patience = 3
+)",
+                                     "l.toml");
+  EXPECT_EQ(lesson.seed, 7U);
+  EXPECT_EQ(lesson.file, "pots.csv");
+  EXPECT_THAT(lesson.columns.features, ElementsAre("wall", "3"));
+  EXPECT_EQ(lesson.columns.missing, Missing::dropped);
+  EXPECT_EQ(lesson.csv.separator, ';');
+  EXPECT_EQ(lesson.csv.header, false);
+  EXPECT_EQ(lesson.scale, ScalingKind::min_max);
+  EXPECT_EQ(lesson.split().train, 0.5);
+  EXPECT_EQ(lesson.start.size(), 2U);
+  EXPECT_EQ(lesson.precision, Precision::single);
+  EXPECT_EQ(rule_of(lesson).rate(), 1.0);
+  EXPECT_EQ(rule_of(lesson).settings()[1], RuleSetting("keep", 0.8));
+  EXPECT_EQ(lesson.schedule, Schedule::steps(2, 0.5));
+  EXPECT_EQ(lesson.patience, 3);
+  EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
+}
+
+TEST(lesson, leaves_to_training_what_the_other_parts_leave) {
+  EXPECT_NEAR(parse_lesson("", "").split().train, 0.6, 1e-15);
+  EXPECT_NEAR(parse_lesson("[split]\ntest = 0\n", "").split().train, 0.8, 1e-15);
+}
+
+TEST(lesson, says_line_and_column_of_what_it_cannot_use) {
+  struct Refused {
+    const char* text;
+    const char* because;
+    const char* where;
+  };
+  for (const Refused& refusal : std::vector<Refused>{
+           {"[training]\nepocs = 3\n", "did you mean epochs?", "l.toml, line 2, column 1"},
+           {"[training]\nnet = \"dense 3\"\n", "net in [network]", "line 2"},
+           {"[trainig]\nepochs = 3\n", "did you mean [training]?", "line 1"},
+           {"sed = 1\n", "did you mean seed?", "line 1, column 1"},
+           {"[training]\nepochs = \"many\"\n", "a whole number", "line 2, column 10"},
+           {"[training]\nepochs = 0\n", "1 or more", "line 2, column 10"},
+           {"[training]\nepochs = 2.5\n", "a whole number", "line 2"},
+           {"[training]\nrate = -0.1\n", "a number above 0", "line 2, column 8"},
+           {"[training]\nrate = true\n", "a number above 0", "line 2"},
+           {"[training]\nrule = \"adm\"\n", "did you mean adam?", "line 2"},
+           {"[training]\nschedule = \"weekly\"\n", "steps EPOCHS FACTOR", "line 2"},
+           {"[network]\nnet = \"dense 8, tahn\"\n", "did you mean tanh?", "»tahn«"},
+           {"[network]\nnet = \"dense 0\"\n", "cannot have 0 units", "line 2, column 7"},
+           {"[data]\nscale = \"standart\"\n", "did you mean standard?", "line 2"},
+           {"[data]\nheader = \"yes\"\n", "true or false", "line 2"},
+           {"[data]\nfeatures = [1.5]\n", "a text in quotes", "line 2"},
+           {"[data]\ntarget = 1979-05-27\n", "this value cannot be used", "line 2"},
+           {"[split]\ntest = 1.5\n", "a share from 0 to 1", "line 2, column 8"},
+           {"[training\nrate = 1\n", "l.toml is not TOML", "line 1"},
+           {"rate 1\n", "l.toml is not TOML", "line 1"},
+           {"seed = 1\nseed = 2\n", "l.toml is not TOML", "line 2"}}) {
+    EXPECT_THAT(trouble_with(refusal.text),
+                AllOf(HasSubstr(refusal.because), HasSubstr(refusal.where)))
+        << refusal.text;
+  }
+}
+
+TEST(lesson, is_written_with_a_comment_on_every_setting_and_reads_back) {
+  Lesson lesson;
+  lesson.set = "glazes";
+  lesson.blueprint = "dense 8, tanh, dense 4";
+  lesson.rule = "adam";
+  lesson.rule_settings["beta_1"] = 0.8;
+  lesson.columns.features = {"a", "b, c"};
+  const std::string text = to_toml(lesson);
+  EXPECT_EQ(to_json(parse_lesson(text, "")), to_json(lesson));
+  for (const LessonSetting& setting : lesson_settings()) {
+    EXPECT_THAT(text, HasSubstr("# " + setting.sentence + ".\n")) << setting.key;
+    EXPECT_THAT(text, HasSubstr("\n" + std::string(setting.get(lesson).is_null() ? "# " : "") +
+                                setting.key + " = "));
+  }
+  // What stands behind a # can be taken in as it is.
+  std::string all = text;
+  for (std::size_t at = 0; (at = all.find("\n# ", at)) != std::string::npos; ++at) {
+    const std::string line = all.substr(at + 3, all.find('\n', at + 1) - at - 3);
+    const bool is_setting = line.find(" = ") != std::string::npos && line.back() != '.' &&
+                            line.find("\"\"") == std::string::npos;
+    if (is_setting) all.erase(at + 1, 2);
+  }
+  EXPECT_NO_THROW(static_cast<void>(parse_lesson(all, "all")));
+}
+
+TEST(lessons, of_the_demo_folder_can_all_be_made_ready) {
+  int count = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(LATTICE_SOURCE "/demo/lessons")) {
+    const Prepared prepared = prepare(read_lesson(entry.path()));
+    EXPECT_FALSE(prepared.parts.train.features.empty());
+    ++count;
+  }
+  EXPECT_GE(count, 4);
+}
+
+TEST(prepare, makes_the_same_numbers_of_the_same_lesson) {
+  const Lesson lesson = parse_lesson(
+      "[data]\nset = \"cracks\"\nrows = 90\n[network]\nnet = \"dense 3, tanh, dense 1\"\n", "");
+  const Prepared one = prepare(lesson);
+  const Prepared other = prepare(lesson);
+  EXPECT_EQ(one.parts.train.features, other.parts.train.features);
+  EXPECT_EQ(one.network["hidden.weight"], other.network["hidden.weight"]);
+  EXPECT_EQ(fingerprint(one.data()), fingerprint(other.data()));
+  Lesson another = lesson;
+  another.seed = 2;
+  EXPECT_FALSE(prepare(another).network["hidden.weight"] == one.network["hidden.weight"]);
+  EXPECT_EQ(fingerprint(prepare(another).data()), fingerprint(one.data()));
+}
+
+TEST(prepare, sets_starts_for_all_weights_or_for_one) {
+  Lesson lesson;
+  lesson.set = "cracks";
+  lesson.rows = 60;
+  lesson.blueprint = "dense 2, tanh, dense 1";
+  lesson.start = {"constant 0.5", "output.weight=1,2"};
+  const Prepared prepared = prepare(lesson);
+  EXPECT_EQ(prepared.network["hidden.weight"], constant({2, 2}, 0.5));
+  EXPECT_EQ(prepared.network["output.weight"], tensor({{1}, {2}}));
+  EXPECT_EQ(prepared.network["hidden.bias"], zeros({2}));
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,124 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+#include "lattice/show/judgement.hpp"
+#include "lattice/show/lesson.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+/// The widest row, in columns.
+std::size_t width_of(const std::string& text) {
+  std::size_t widest = 0;
+  for (std::size_t from = 0; from < text.size();) {
+    const std::size_t end = text.find('\n', from);
+    widest = std::max(widest, columns(text.substr(from, end - from)));
+    from = end + 1;
+  }
+  return widest;
+}
+
+RunRecord long_run() {
+  RunRecord run;
+  for (std::int64_t epoch = 0; epoch <= 100; ++epoch) {
+    run.epochs.push_back({.epoch = epoch,
+                          .running_loss = epoch == 0 ? std::nullopt : std::optional(1.5),
+                          .train = {.loss = 2.0}});
+  }
+  return run;
+}
+
+TEST(run_table, shows_some_epochs_of_many_and_always_the_last_and_the_best) {
+  RunRecord run = long_run();
+  run.best = BestWeights{.epoch = 37, .loss = 1.0};
+  const std::string text = show_run(run, {});
+  EXPECT_THAT(text, HasSubstr("\n     90 "));
+  EXPECT_THAT(text, HasSubstr("\n    100 "));
+  EXPECT_THAT(text, HasSubstr("\nbest 37 "));
+  EXPECT_THAT(text, HasSubstr("\n      0             –"));
+  EXPECT_EQ(text.find("\n      5 "), std::string::npos);
+}
+
+TEST(run_table, says_how_it_ended_and_what_changed) {
+  RunRecord run = long_run();
+  EXPECT_THAT(show_run(run, {}), Not(HasSubstr("rate")));
+  run.best = BestWeights{.epoch = 37};
+  run.joins = {20};
+  run.ending = Ending::stopped_early;
+  run.rate_changes = {{.epoch = 11, .before = 0.2, .after = 0.1}};
+  EXPECT_THAT(show_run(run, {}), AllOf(HasSubstr("Gone on with after epoch 20."),
+                                       HasSubstr("From epoch 11 on the rate is 0.1, before 0.2."),
+                                       HasSubstr("Stopped early: no loss was lower than that of "
+                                                 "epoch 37.")));
+  for (int more = 0; more < 9; ++more)
+    run.rate_changes.push_back(run.rate_changes[0]);
+  EXPECT_THAT(show_run(run, {}), HasSubstr("The rate changed 10 times in all"));
+  run.ending = Ending::diverged;
+  EXPECT_THAT(show_run(run, {}), HasSubstr("the weights are those of epoch 37"));
+  run.ending = Ending::asked;
+  EXPECT_THAT(show_run(run, {}), HasSubstr("Stopped when asked to."));
+}
+
+TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
+  const Plan narrow = Network(Shape{5}, "dense 8, tanh, dense 1", Random(1)).plan();
+  EXPECT_THAT(show_plan(narrow, {}),
+              AllOf(HasSubstr("hidden  dense 8  [unit 8]  weight [5 × unit 8], bias [unit 8]"),
+                    HasSubstr("57 numbers are learnt in all")));
+  const Plan wide =
+      Network(Shape{8}, "bypass(dense 8, tanh, dense 8, tanh), bypass(dense 8), dense 4", Random(1))
+          .plan();
+  EXPECT_LE(width_of(show_plan(wide, {})), page_width);
+}
+
+TEST(data_table, has_columns_classes_and_first_rows) {
+  const std::string text = show_data(demo_set("cracks", 50, 1), {});
+  EXPECT_THAT(text,
+              AllOf(HasSubstr("50 rows, 2 features"), HasSubstr("thickness  feature"),
+                    HasSubstr("Classes of state"), HasSubstr("First rows"), HasSubstr("cracked")));
+  EXPECT_THAT(show_data(demo_set("kiln"), {}), HasSubstr("temperature  to predict"));
+}
+
+TEST(judgements, stand_side_by_side_with_those_of_guessing) {
+  Random random(1);
+  const Parts parts = scaled(split(demo_set("glazes", 200, 1), {}, random), ScalingKind::standard);
+  const Network net(Shape{5}, "dense 4", Random(1));
+  const NamedAssessments judged = {{"train", assess(net, parts.train)},
+                                   {"test", assess(net, parts.test)}};
+  const std::string text = show_figures(judged, {});
+  EXPECT_THAT(text, AllOf(HasSubstr("test less train"), HasSubstr("accuracy of an even guess"),
+                          HasSubstr("1.3863"), HasSubstr("accuracy of always naming")));
+  EXPECT_LE(width_of(text), page_width);
+  const std::string classes = show_classes(*judged[1].second.classes, {});
+  EXPECT_THAT(classes, AllOf(HasSubstr("true class  ash  celadon"), HasSubstr("precision")));
+  EXPECT_THAT(show_classes(*judged[1].second.classes, {.colour = true}),
+              AllOf(HasSubstr("\x1b[38;5;30m"), HasSubstr("\x1b[38;5;133m")));
+}
+
+TEST(answers, have_probabilities_by_name) {
+  Network net(Shape{1}, "dense 2", Random(1));
+  net.set("output.weight", tensor({{1, -1}}));
+  Model model{.network = net,
+              .loss = Loss::cross_entropy,
+              .columns = {{.name = "a"}},
+              .target_name = "kind",
+              .class_names = {"bowl", "a jug with a very long name"}};
+  EXPECT_THAT(show_answers(model, ask(model, tensor({{2}, {-2}})), {}),
+              AllOf(HasSubstr("a jug with …"), HasSubstr("98.2 %"), HasSubstr("     0  bowl")));
+}
+
+TEST(remarks, are_told_in_lines_of_a_page) {
+  Remark remark{.code = "some-code", .text = "", .remedy = "z"};
+  for (int word = 0; word < 40; ++word)
+    remark.text += "xxx ";
+  const std::string text = show_remark(remark, {});
+  EXPECT_LE(width_of(text), page_width);
+  EXPECT_THAT(text, AllOf(HasSubstr("some-code: xxx"), HasSubstr("  try: z")));
+}
+
+}  // namespace
+}  // namespace lattice
