@@ -70,6 +70,39 @@ class Collector {
   std::size_t line_ = 1;
 };
 
+/// True when every byte belongs to a letter of UTF-8.
+bool is_utf8(std::string_view text) {
+  std::size_t more = 0;
+  for (const char letter : text) {
+    const auto byte = static_cast<unsigned char>(letter);
+    const bool follows = (byte & 0xC0U) == 0x80U;
+    if (follows != (more > 0)) return false;
+    if (follows) {
+      --more;
+    } else if (byte >= 0xF8U) {
+      return false;
+    } else {
+      more = byte >= 0xF0U ? 3 : byte >= 0xE0U ? 2 : byte >= 0xC0U ? 1 : 0;
+    }
+  }
+  return more == 0;
+}
+
+/// The text of a file in Latin-1, whose bytes are the first 256 letters, in UTF-8.
+std::string from_latin_1(std::string_view text) {
+  std::string utf8;
+  for (const char letter : text) {
+    const auto byte = static_cast<unsigned char>(letter);
+    if (byte < 0x80U) {
+      utf8 += letter;
+    } else {
+      utf8 += static_cast<char>(0xC0U | (byte >> 6U));
+      utf8 += static_cast<char>(0x80U | (byte & 0x3FU));
+    }
+  }
+  return utf8;
+}
+
 std::string_view without_byte_order_mark(std::string_view text) {
   constexpr std::string_view byte_order_mark = "\xEF\xBB\xBF";
   if (text.starts_with(byte_order_mark)) text.remove_prefix(byte_order_mark.size());
@@ -114,6 +147,7 @@ Table read_table(const std::filesystem::path& path, const CsvSettings& settings)
 }
 
 Table parse_table(std::string_view text, const std::string& name, const CsvSettings& settings) {
+  if (!is_utf8(text)) return parse_table(from_latin_1(text), name, settings);
   text = without_byte_order_mark(text);
   const char separator = settings.separator.value_or(separator_of(text));
   std::vector<Record> records = Collector(name, separator).collect(text);

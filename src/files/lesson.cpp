@@ -135,6 +135,7 @@ std::string example_value(const LessonSetting& setting) {
   if (setting.key == "scale_target") return R"("standard")";
   if (setting.key == "loss") return R"("cross-entropy")";
   if (setting.key == "rate") return "0.01";
+  if (setting.key == "batch") return "16";
   switch (setting.entry) {
     case Entry::whole:
       return "100";

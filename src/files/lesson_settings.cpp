@@ -324,7 +324,9 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       rule_setting("weight_decay", "The part of rate × weight that each update takes off", true));
   all.push_back(
       whole_setting("training", "epochs", &Lesson::epochs, 1, "How many times every row is seen"));
-  all.push_back(whole_setting("training", "batch", &Lesson::batch, 1, "Rows in a minibatch"));
+  all.push_back(optional_whole_setting(
+      "training", "batch", &Lesson::batch,
+      "Rows in a minibatch; 16, or all where there are fewer, when left out"));
   all.push_back(own_setting(
       "training", "loss", Entry::text, "LOSS",
       "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "

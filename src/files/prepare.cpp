@@ -15,6 +15,8 @@
 namespace lattice {
 namespace {
 
+constexpr std::int64_t usual_batch = 16;
+
 /// How many outputs the last part with weights of a blueprint has; 0 when that is not known.
 std::int64_t outputs_of(const std::string& blueprint) {
   if (blueprint.empty()) return 0;
@@ -70,10 +72,10 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
   network.set(name, tensor(shape, numbers));
 }
 
-TrainSettings training_of(const Lesson& lesson) {
+TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
-          .batch = lesson.batch,
+          .batch = lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
           .seed = lesson.seed,
           .loss = lesson.loss,
           .l2 = lesson.l2,
@@ -96,6 +98,11 @@ TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
       throw SettingError({.what = "a demo set and a file at once",
                           .expected = "one of them",
                           .found = fmt::format("{} and {}", lesson.set, lesson.file)});
+    }
+    if (lesson.rows) {
+      throw SettingError({.what = "--rows says how many rows of a demo set are made",
+                          .expected = "a demo set with it",
+                          .found = fmt::format("the file {}", lesson.file)});
     }
     return dataset_from(read_table(lesson.file, lesson.csv), columns);
   }
@@ -145,11 +152,12 @@ Prepared prepare(const Lesson& lesson) {
     set_start(network, start, lesson.seed);
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
+  const std::int64_t train_rows = parts.train.rows();
   return {.reading = std::move(reading),
           .raw = std::move(raw),
           .parts = std::move(parts),
           .network = std::move(network),
-          .training = training_of(lesson),
+          .training = training_of(lesson, train_rows),
           .loss = loss};
 }
 

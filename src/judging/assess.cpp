@@ -82,7 +82,10 @@ NumberJudgement judge_numbers(const Tensor& outputs, const Dataset& data) {
     judgement.mean_absolute += std::abs(apart);
     judgement.mean_guess_squared += (truth[at] - mean) * (truth[at] - mean);
   }
-  judgement.r_squared = 1.0 - ratio(judgement.mean_squared, judgement.mean_guess_squared);
+  // Where the truth never changes there is no variance to explain.
+  const bool varies = judgement.mean_guess_squared > 0.0;
+  judgement.r_squared = varies ? 1.0 - judgement.mean_squared / judgement.mean_guess_squared
+                               : (judgement.mean_squared == 0.0 ? 1.0 : 0.0);
   judgement.mean_squared /= count;
   judgement.mean_absolute /= count;
   judgement.mean_guess_squared /= count;

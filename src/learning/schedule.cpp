@@ -139,9 +139,4 @@ Schedule parse_schedule(std::string_view text) {
        .remedy = "steps 10 0.5 halves it after every 10 epochs"});
 }
 
-std::int64_t epochs_since_lowest(std::span<const double> watched) {
-  const auto lowest = std::ranges::min_element(watched);
-  return watched.end() - lowest - 1;
-}
-
 }  // namespace lattice

@@ -162,8 +162,8 @@ void Training::judge(std::optional<double> running_loss) {
 }
 
 void Training::begin_epoch() {
-  const bool has_waited = settings_.patience && run_.epochs.size() > 1 &&
-                          epochs_since_lowest(run_.watched()) >= *settings_.patience;
+  const bool has_waited = settings_.patience && run_.best &&
+                          run_.last_epoch() - run_.best->epoch >= *settings_.patience;
   if (has_waited) return end(Ending::stopped_early);
   if (epoch_ >= last_epoch_) return end(Ending::all_epochs);
   ++epoch_;

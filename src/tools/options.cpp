@@ -149,7 +149,7 @@ std::string settings_text(const Lesson& lesson, const Prepared& prepared,
       prepared.network.blueprint(),
       std::string(word(prepared.loss)),
       fmt::format("{} {}", prepared.training.rule.word(), fmt::join(rule, ", ")),
-      fmt::format("batch {}", lesson.batch),
+      fmt::format("batch {}", prepared.training.batch),
       fmt::format("seed {}", lesson.seed),
       scaling_text(prepared)};
   if (lesson.precision == Precision::single) pieces.emplace_back("single precision");

@@ -79,6 +79,12 @@ TEST(example_03, breaks_the_careless_form_where_the_careful_one_holds) {
   EXPECT_THAT(answer.out, HasSubstr("cause:    log of 0"));
 }
 
+TEST(readme_example, of_a_network_prints_what_the_readme_says) {
+  const Answer answer = run_program(examples + "readme_network", {});
+  EXPECT_THAT(content_of(LATTICE_SOURCE "/README.md"),
+              HasSubstr("accuracy);   // " + answer.out.substr(0, answer.out.find('\n'))));
+}
+
 TEST(readme_example, prints_what_the_readme_says) {
   const Answer answer = run_program(examples + "readme", {});
   EXPECT_EQ(answer.status, 0);

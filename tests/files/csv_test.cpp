@@ -87,6 +87,11 @@ TEST(csv, refuses_files_that_cannot_be_read) {
   EXPECT_THROW(static_cast<void>(read_csv("/dev/zero", {.target = "y"})), FileError);
 }
 
+TEST(csv, takes_what_is_not_utf_8_for_latin_1) {
+  EXPECT_EQ(parse_table("H\xF6he,y\n1,2\n", "").header[0], "Höhe");
+  EXPECT_EQ(parse_table("Höhe,y\n1,2\n", "").header[0], "Höhe");
+}
+
 TEST(csv, finds_out_separator_and_header) {
   for (const char* text : {"a;y\n1;2\n", "a\ty\n1\t2\n", "a|y\n1|2\n", "\"a\";y\n\"1\";2\n"})
     EXPECT_THAT(parse_csv(text, "", {.target = "y"}).features.numbers(), ElementsAre(1)) << text;

@@ -144,6 +144,18 @@ TEST(assess, judges_numbers_in_the_unit_of_the_target) {
   EXPECT_DOUBLE_EQ(scaled.loss, plain.loss);
 }
 
+TEST(assess, explains_nothing_where_the_truth_never_changes) {
+  Network net(Shape{1}, "dense 1", Random(1));
+  net.set("output.weight", tensor({{1}}));
+  Dataset data{.name = "flat",
+               .features = tensor({{1}, {2}}).with({Role::example, Role::feature}),
+               .targets = tensor({{3}, {3}}).with({Role::example, Role::unit}),
+               .feature_names = {"a"}};
+  EXPECT_EQ(assess(net, data).numbers->r_squared, 0.0);
+  data.features = tensor({{3}, {3}}).with({Role::example, Role::feature});
+  EXPECT_EQ(assess(net, data).numbers->r_squared, 1.0);
+}
+
 TEST(loss, says_what_does_not_go_together) {
   const auto trouble = [](const char* blueprint, std::optional<Loss> loss, const Dataset& data) {
     try {

@@ -265,7 +265,6 @@ TEST(schedule, changes_the_rate_as_it_says) {
   EXPECT_EQ(stall.rate(1, 5, std::vector<double>{5, 4, 4, 4, 4}), 0.5);
   EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 4, 4}), 0.25);
   EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 3, 4}), 0.5);
-  EXPECT_EQ(epochs_since_lowest(std::vector<double>{5, 3, 4, 3}), 2);
 }
 
 TEST(schedule, is_read_from_text) {

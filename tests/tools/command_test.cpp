@@ -183,6 +183,14 @@ TEST(why, says_from_which_row_and_column_data_came) {
               HasSubstr("shrinkage, row " + row + ", column shrinkage"));
 }
 
+TEST(work, takes_fewer_rows_where_there_are_fewer_than_usual) {
+  const Folder folder;
+  const std::string path = folder.file("three.csv", "a,y\n1,2\n3,4\n5,7\n");
+  const Words all = {"--file", path, "--target", "y", "--validation", "0", "--test", "0"};
+  EXPECT_EQ(work(all)["rows"].size(), 3U);
+  EXPECT_EQ(work({})["rows"].size(), 16U);
+}
+
 TEST(demo, leads_through_work_why_and_train) {
   const Answer answer = lattice({"demo"});
   EXPECT_EQ(answer.status, 0);
@@ -257,6 +265,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--stratified"}, "stratified parts need classes"},
       {{"work", "--set", "kiln"}, "--set"},
       {{"work", "--rows", "0"}, "--rows cannot be '0'"},
+      {on(good, {"--rows", "5"}), "--rows says how many rows of a demo set are made"},
       {{"work", "--rate", "fast"}, "--rate cannot be 'fast'"},
       {{"work", "--rate", "nan"}, "--rate cannot be 'nan'"},
       {{"work", "--rate", "-1"}, "--rate cannot be '-1'"},

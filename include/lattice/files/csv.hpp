@@ -22,7 +22,8 @@ struct CsvSettings {
   std::optional<bool> header = std::nullopt;
 };
 
-/// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields.
+/// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields. What
+/// is not UTF-8 is taken for Latin-1.
 /// @throws FileError when the file is missing, empty, without rows, or when a row is longer or
 ///         shorter than the header; with the line of the file.
 [[nodiscard]] Table read_table(const std::filesystem::path& path, const CsvSettings& settings = {});

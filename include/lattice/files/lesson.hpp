@@ -48,7 +48,7 @@ struct Lesson {
   std::string rule = "descent";
   std::map<std::string, double, std::less<>> rule_settings = {};
   std::int64_t epochs = 20;
-  std::int64_t batch = 16;
+  std::optional<std::int64_t> batch = std::nullopt;  ///< 16, or all rows where there are fewer
   std::optional<Loss> loss = std::nullopt;
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;

@@ -47,8 +47,8 @@ enum class Detail : std::uint8_t {
 [[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth,
                               Detail detail = Detail::brief);
 
-/// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at its
-/// end is left to the cross-entropies, which take scores.
+/// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
+/// its end is left to the cross-entropies, which take scores.
 [[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
                                 const Phase& phase = Phase::in_use());
 

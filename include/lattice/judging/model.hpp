@@ -27,8 +27,8 @@ struct Model {
 
 /// What a model says about some records.
 struct Answers {
-  Tensor features;             ///< [example × feature], raw
-  Tensor scores;               ///< [example × unit], as the network gives them
+  Tensor features;            ///< [example × feature], raw
+  Tensor scores;              ///< [example × unit], as the network gives them
   Tensor probabilities = {};  ///< [example × class]; empty where numbers are predicted
   Tensor classes = {};        ///< [example], the likeliest class of each
   Tensor numbers = {};        ///< [example × unit], in the unit of the target; empty for classes

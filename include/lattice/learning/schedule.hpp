@@ -29,7 +29,8 @@ class Schedule {
   /// Source: Loshchilov and Hutter, 2017.
   [[nodiscard]] static Schedule cosine(std::int64_t epochs, double lowest = 0.0);
 
-  /// Times `factor` whenever the watched loss has found no new low for `epochs` epochs.
+  /// Times `factor` whenever the watched loss has found no new low for `epochs` looks, one an epoch
+  /// unless `TrainSettings::judge_every` says otherwise.
   [[nodiscard]] static Schedule on_stall(std::int64_t epochs, double factor);
 
   /// The rate in an epoch.
@@ -57,9 +58,5 @@ class Schedule {
 
 /// Reads what `Schedule::text` gives. @throws SettingError, saying what is allowed.
 [[nodiscard]] Schedule parse_schedule(std::string_view text);
-
-/// How many epochs have gone by since the watched loss was lowest.
-/// @param watched before epoch 1 and after each epoch
-[[nodiscard]] std::int64_t epochs_since_lowest(std::span<const double> watched);
 
 }  // namespace lattice
