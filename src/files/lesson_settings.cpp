@@ -77,13 +77,7 @@ Choice choice_in(const Json& value, const Words<Choice>& words) {
     if (word == text) return choice;
     known.push_back(word);
   }
-  SettingError error = wrong(fmt::format("one of {}", fmt::join(known, ", ")), value);
-  if (const std::string near = nearest(text, known); !near.empty()) {
-    Trouble trouble = error.trouble();
-    trouble.remedy = fmt::format("did you mean {}?", near);
-    throw SettingError(trouble);
-  }
-  throw error;
+  throw SettingError(not_among("this value cannot be used", text, known));
 }
 
 template <class Choice>
@@ -175,7 +169,7 @@ LessonSetting share_setting(std::string key, double Lesson::*place, std::string 
 }
 
 /// A number that a rule is set by.
-LessonSetting rule_setting(std::string key, std::string sentence, bool may_be_0) {
+LessonSetting rule_setting(const std::string& key, std::string sentence, bool may_be_0) {
   return {.section = "training",
           .key = key,
           .sentence = std::move(sentence),

@@ -7,6 +7,7 @@
 #include <array>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
@@ -56,12 +57,9 @@ Loss parse_loss(std::string_view text) {
   const auto found =
       std::ranges::find(all_losses, text, static_cast<std::string_view (*)(Loss)>(word));
   if (found != all_losses.end()) return *found;
-  std::vector<std::string_view> words;
-  for (const Loss loss : all_losses)
-    words.push_back(word(loss));
-  throw SettingError({.what = fmt::format("there is no loss '{}'", text),
-                      .expected = fmt::format("one of {}", fmt::join(words, ", ")),
-                      .found = fmt::format("'{}'", text)});
+  std::vector<std::string> words(all_losses.size());
+  std::ranges::transform(all_losses, words.begin(), static_cast<std::string_view (*)(Loss)>(word));
+  throw SettingError(not_among(fmt::format("there is no loss '{}'", text), text, words));
 }
 
 Loss usual_loss(const Network& network, const Dataset& data) {

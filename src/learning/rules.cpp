@@ -1,7 +1,6 @@
 #include "lattice/learning/rules.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -106,14 +105,9 @@ UpdateRule rule_called(std::string_view word) {
   const std::vector<UpdateRule> rules = {Descent{}, Momentum{}, RmsScaling{}, Adam{}};
   const auto found = std::ranges::find(rules, word, &UpdateRule::word);
   if (found != rules.end()) return *found;
-  std::vector<std::string> words;
-  for (const UpdateRule& rule : rules)
-    words.emplace_back(rule.word());
-  const std::string near = nearest(word, words);
-  throw NameError({.what = fmt::format("there is no update rule '{}'", word),
-                   .expected = fmt::format("one of {}", fmt::join(words, ", ")),
-                   .found = fmt::format("'{}'", word),
-                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  std::vector<std::string> words(rules.size());
+  std::ranges::transform(rules, words.begin(), &UpdateRule::word);
+  throw NameError(not_among(fmt::format("there is no update rule '{}'", word), word, words));
 }
 
 }  // namespace lattice

@@ -5,12 +5,11 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <optional>
-#include <sstream>
 #include <vector>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/text.hpp"
 
 namespace lattice {
 namespace {
@@ -68,7 +67,7 @@ double Schedule::rate(double first, std::int64_t epoch, std::span<const double> 
     case Kind::constant:
       return first;
     case Kind::steps:
-      return first * std::pow(number_, static_cast<double>((epoch - 1) / epochs_));
+      return first * std::pow(number_, std::floor(gone / static_cast<double>(epochs_)));
     case Kind::exponential:
       return first * std::pow(number_, gone);
     case Kind::cosine: {
@@ -108,17 +107,8 @@ std::string Schedule::text() const {
 }
 
 Schedule parse_schedule(std::string_view text) {
-  std::istringstream words{std::string(text)};
-  std::string kind;
-  words >> kind;
-  std::vector<double> numbers;
-  bool readable = true;
-  for (std::string word; words >> word;) {
-    const std::optional<double> number = parse_number(word);
-    readable = readable && number.has_value();
-    numbers.push_back(number.value_or(0.0));
-  }
-  const auto epochs = [&] { return static_cast<std::int64_t>(numbers[0]); };
+  const auto [kind, numbers, readable] = parse_phrase(text);
+  const auto epochs = [&count = numbers] { return static_cast<std::int64_t>(count[0]); };
   const bool counts =
       !numbers.empty() && numbers[0] == std::floor(numbers[0]) && std::abs(numbers[0]) < 1e9;
   if (readable && numbers.empty() && kind == "constant") return Schedule::constant();

@@ -1,7 +1,6 @@
 #include "lattice/learning/update_rule.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 
@@ -69,14 +68,10 @@ Explanation explanation_of(const BeforeUpdate& before, const Index& at, Formula 
 
 void UpdateRule::refuse_setting(std::string_view rule, std::string_view setting,
                                 const std::vector<RuleSetting>& known) {
-  std::vector<std::string> names;
-  for (const auto& [name, number] : known)
-    names.push_back(name);
-  const std::string near = nearest(setting, names);
-  throw NameError({.what = fmt::format("the rule {} has no setting '{}'", rule, setting),
-                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
-                   .found = fmt::format("'{}'", setting),
-                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  std::vector<std::string> names(known.size());
+  std::ranges::transform(known, names.begin(), &RuleSetting::first);
+  throw NameError(
+      not_among(fmt::format("the rule {} has no setting '{}'", rule, setting), setting, names));
 }
 
 double length(const Gradients& gradients) {

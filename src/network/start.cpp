@@ -3,8 +3,6 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <optional>
-#include <sstream>
 #include <vector>
 
 #include "lattice/tensor/error.hpp"
@@ -120,16 +118,7 @@ std::string Start::text() const {
 }
 
 Start parse_start(std::string_view text) {
-  std::istringstream words{std::string(text)};
-  std::string kind;
-  words >> kind;
-  std::vector<double> numbers;
-  bool readable = true;
-  for (std::string word; words >> word;) {
-    const std::optional<double> number = parse_number(word);
-    readable = readable && number.has_value();
-    numbers.push_back(number.value_or(0.0));
-  }
+  const auto [kind, numbers, readable] = parse_phrase(text);
   if (readable && numbers.empty()) {
     if (kind == "zeros") return Start::zeros();
     if (kind == "xavier") return Start::xavier();

@@ -1,7 +1,8 @@
 #include "lattice/network/weights.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
+
+#include <algorithm>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
@@ -38,14 +39,9 @@ void Weights::hold(std::string_view name, bool held) {
 }
 
 void Weights::refuse(std::string_view name) const {
-  std::vector<std::string> names;
-  for (const Weight& weight : weights_)
-    names.push_back(weight.name);
-  const std::string near = nearest(name, names);
-  throw NameError({.what = fmt::format("no weight is called '{}'", name),
-                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
-                   .found = fmt::format("'{}'", name),
-                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  std::vector<std::string> names(weights_.size());
+  std::ranges::transform(weights_, names.begin(), &Weight::name);
+  throw NameError(not_among(fmt::format("no weight is called '{}'", name), name, names));
 }
 
 }  // namespace lattice

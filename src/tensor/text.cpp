@@ -1,10 +1,16 @@
 #include "lattice/tensor/text.hpp"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 #include <algorithm>
 #include <limits>
 #include <numeric>
+#include <optional>
 #include <sstream>
 #include <vector>
+
+#include "lattice/tensor/numbers.hpp"
 
 namespace lattice {
 namespace {
@@ -133,6 +139,26 @@ std::string nearest(std::string_view text, std::span<const std::string> candidat
     }
   }
   return best;
+}
+
+Trouble not_among(std::string what, std::string_view found, std::span<const std::string> known) {
+  const std::string near = nearest(found, known);
+  return {.what = std::move(what),
+          .expected = fmt::format("one of {}", fmt::join(known, ", ")),
+          .found = fmt::format("'{}'", found),
+          .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)};
+}
+
+Phrase parse_phrase(std::string_view text) {
+  std::istringstream words{std::string(text)};
+  Phrase phrase;
+  words >> phrase.word;
+  for (std::string word; words >> word;) {
+    const std::optional<double> number = parse_number(word);
+    if (!number) return {.word = std::move(phrase.word), .is_readable = false};
+    phrase.numbers.push_back(*number);
+  }
+  return phrase;
 }
 
 }  // namespace lattice

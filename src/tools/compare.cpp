@@ -51,11 +51,7 @@ const LessonSetting& setting_called(const std::string& key) {
       return setting;
     keys.push_back(setting.key);
   }
-  const std::string near = nearest(key, keys);
-  throw NameError({.what = fmt::format("there is no setting '{}' to vary", key),
-                   .expected = fmt::format("one of {}", fmt::join(keys, ", ")),
-                   .found = fmt::format("'{}'", key),
-                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  throw NameError(not_among(fmt::format("there is no setting '{}' to vary", key), key, keys));
 }
 
 /// The values of `rate=0.1,0.01`; with a `|` between them they may hold commas.

@@ -4,6 +4,9 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <vector>
+
+#include "lattice/tensor/error.hpp"
 
 namespace lattice {
 
@@ -29,5 +32,20 @@ inline constexpr std::size_t page_width = 100;
 /// half of its letters would have to change.
 /// Source: edit distance (Levenshtein, 1966).
 [[nodiscard]] std::string nearest(std::string_view text, std::span<const std::string> candidates);
+
+/// What to say about a name that stands for nothing: which names there are, and which is near.
+[[nodiscard]] Trouble not_among(std::string what, std::string_view found,
+                                std::span<const std::string> known);
+
+/// A word and the numbers after it: `steps 10 0.5`.
+struct Phrase {
+  std::string word = {};
+  std::vector<double> numbers = {};
+
+  /// False when something after the word is no number; there is nothing else to it then.
+  bool is_readable = true;
+};
+
+[[nodiscard]] Phrase parse_phrase(std::string_view text);
 
 }  // namespace lattice
