@@ -62,10 +62,16 @@ Loss parse_loss(std::string_view text) {
   throw SettingError(not_among(fmt::format("there is no loss '{}'", text), text, words));
 }
 
+Loss usual_loss(const Network& network, bool has_classes) {
+  if (!has_classes) return Loss::half_mean_squared;
+  return network.outputs() == Shape{1} ? Loss::binary_cross_entropy : Loss::cross_entropy;
+}
+
 Loss usual_loss(const Network& network, const Dataset& data) {
-  if (!data.has_classes()) return Loss::half_mean_squared;
-  const bool single = data.class_count() == 2 && network.outputs() == Shape{1};
-  return single ? Loss::binary_cross_entropy : Loss::cross_entropy;
+  const bool two_classes = data.class_count() == 2;
+  const Loss loss = usual_loss(network, data.has_classes());
+  // A single output cannot tell more than two apart; cross-entropy says how many it takes.
+  return loss == Loss::binary_cross_entropy && !two_classes ? Loss::cross_entropy : loss;
 }
 
 void check_fits(const Network& network, Loss loss, const Dataset& data) {

@@ -29,10 +29,7 @@ Line WorkedExample::write_down(Worksheet& sheet, const Network& network, Random 
   const Line y = batch_.classes.empty()
                      ? write_scaled(sheet, "y", batch_.targets, settings_.target_scaling, "y_")
                      : sheet.given("y", batch_.classes);
-  const Loss loss = settings_.loss.value_or(
-      batch_.classes.empty()
-          ? Loss::half_mean_squared
-          : (network.outputs() == Shape{1} ? Loss::binary_cross_entropy : Loss::cross_entropy));
+  const Loss loss = settings_.loss.value_or(usual_loss(network, !batch_.classes.empty()));
   const Line scores = write_scores(sheet, network, loss, x, Phase::training(chance));
   return add_l2(sheet, network, write_loss(sheet, loss, scores, y, Detail::at_length),
                 settings_.l2);

@@ -167,17 +167,20 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
 
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
-  if (reading.rows_dropped > 0)
+  if (reading.rows_dropped > 0) {
     console.err << fmt::format("{}: {} rows with a missing value were left out\n", name,
                                reading.rows_dropped);
-  if (!reading.left_out.empty())
+  }
+  if (!reading.left_out.empty()) {
     console.err << fmt::format("{}: columns of more than {} different words were left out: {}\n",
                                name, most_words, fmt::join(reading.left_out, ", "));
-  if (reading.whole_numbers_as_classes)
+  }
+  if (reading.whole_numbers_as_classes) {
     console.err << fmt::format(
         "{}: the whole numbers of '{}' are taken for classes, as the network "
         "has an output for each (else: --task numbers)\n",
         name, reading.data.target_name);
+  }
 }
 
 Json to_json(const std::vector<Remark>& remarks) {

@@ -62,5 +62,44 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
   }
 }
 
+/// A row of parts that takes four numbers and gives four, made up.
+std::string any_parts(Random& random, int depth) {
+  const std::vector<std::string> parts = {"tanh",
+                                          "sigmoid",
+                                          "relu",
+                                          "leaky-relu 0.1",
+                                          "softplus",
+                                          "elu 0.5",
+                                          "dropout 0.25",
+                                          "softmax",
+                                          "dense 4",
+                                          "dense 4 without bias",
+                                          "dense 4 with bias as input",
+                                          "dense 4 start he",
+                                          "dense 4 bias start constant 0.5"};
+  std::string text;
+  for (std::int64_t count = 1 + random.below(4); count > 0; --count) {
+    const bool nested = depth > 0 && random.below(4) == 0;
+    text += text.empty() ? "" : ", ";
+    text += nested ? "bypass(" + any_parts(random, depth - 1) + ")"
+                   : parts[static_cast<std::size_t>(random.below(std::ssize(parts)))];
+  }
+  return text;
+}
+
+TEST(blueprint, of_any_parts_reads_back_and_counts_every_weight) {
+  Random random(12);
+  for (int trial = 0; trial < 200; ++trial) {
+    const std::string text = any_parts(random, 2);
+    const Network net(Shape{4}, text, Random(1));
+    EXPECT_EQ(net.blueprint(), text);
+    std::int64_t numbers = 0;
+    for (const Weight& weight : net.weights())
+      numbers += weight.value.count();
+    EXPECT_EQ(net.plan().weights(), numbers) << text;
+    EXPECT_EQ(net(ones({3, 4})).shape(), (Shape{3, 4})) << text;
+  }
+}
+
 }  // namespace
 }  // namespace lattice

@@ -2,6 +2,10 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
+#include "lattice/tensor/random.hpp"
+
 #include <cmath>
 #include <limits>
 
@@ -66,6 +70,47 @@ TEST(error, puts_its_fields_below_each_other) {
                      .remedy = "look again"});
   EXPECT_STREQ(error.what(),
                "no such pot\n  where:    shelf 3\n  found:    a jug\n  try:      look again");
+}
+
+TEST(paragraph, breaks_between_words_and_keeps_them_all) {
+  EXPECT_EQ(paragraph("one two three", 7), "one two\nthree\n");
+  EXPECT_EQ(paragraph("  spaces   and\nlines ", 80), "spaces and lines\n");
+  EXPECT_EQ(paragraph("überlang", 3), "überlang\n");
+  Random random(3);
+  for (int trial = 0; trial < 50; ++trial) {
+    std::string text;
+    for (std::int64_t word = random.below(40); word >= 0; --word)
+      text += std::string(static_cast<std::size_t>(1 + random.below(9)), 'x') + " ";
+    const std::string lines = paragraph(text, 20);
+    std::string joined = lines;
+    std::ranges::replace(joined, '\n', ' ');
+    EXPECT_EQ(joined, text);
+    for (std::size_t from = 0; from < lines.size(); from = lines.find('\n', from) + 1)
+      EXPECT_LE(lines.find('\n', from) - from, 20U);
+  }
+}
+
+TEST(trimmed, leaves_blanks_inside) {
+  EXPECT_EQ(trimmed(" \t a b \r\n"), "a b");
+  EXPECT_EQ(trimmed("  "), "");
+}
+
+TEST(phrase, is_a_word_and_numbers) {
+  const Phrase phrase = parse_phrase(" steps  10 −0.5");
+  EXPECT_EQ(phrase.word, "steps");
+  EXPECT_EQ(phrase.numbers, (std::vector<double>{10, -0.5}));
+  EXPECT_TRUE(phrase.is_readable);
+  EXPECT_FALSE(parse_phrase("steps ten").is_readable);
+  EXPECT_EQ(parse_phrase("").word, "");
+}
+
+TEST(names, that_stand_for_nothing_are_told_with_those_that_do) {
+  const std::vector<std::string> known = {"bowl", "jug"};
+  const Trouble near = not_among("no such pot", "bowk", known);
+  EXPECT_EQ(near.expected, "one of bowl, jug");
+  EXPECT_EQ(near.found, "'bowk'");
+  EXPECT_EQ(near.remedy, "did you mean bowl?");
+  EXPECT_EQ(not_among("no such pot", "plate", known).remedy, "");
 }
 
 }  // namespace

@@ -4,23 +4,15 @@
 #include <cmath>
 #include <fstream>
 #include <map>
-#include <nlohmann/json.hpp>
 
-#include "support/process.hpp"
+#include "support/command.hpp"
 
 namespace lattice::testing {
 namespace {
 
-using Json = nlohmann::json;
-using Words = std::vector<std::string>;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 using ::testing::Not;
-
-Json json_of(const Answer& answer) {
-  EXPECT_EQ(answer.status, 0) << answer.err;
-  return Json::parse(answer.out);
-}
 
 Json work(Words more) {
   more.insert(more.begin(), "work");

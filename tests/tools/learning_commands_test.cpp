@@ -8,32 +8,19 @@
 #include <cmath>
 #include <filesystem>
 #include <fstream>
-#include <nlohmann/json.hpp>
 #include <random>
 #include <thread>
 
-#include "support/process.hpp"
+#include "support/command.hpp"
 
 /// The verbs that take a table to a judged, saved and comparable network.
 namespace lattice::testing {
 namespace {
 
-using Json = nlohmann::json;
-using Words = std::vector<std::string>;
 using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 using ::testing::Not;
-
-Json json_of(const Answer& answer) {
-  EXPECT_EQ(answer.status, 0) << answer.err;
-  return Json::parse(answer.out);
-}
-
-Words with(Words words, const Words& more) {
-  words.insert(words.end(), more.begin(), more.end());
-  return words;
-}
 
 const Words glazes = {"train",  "glazes", "--rows", "300",  "--net",   "dense 8, tanh, dense 4",
                       "--rule", "adam",   "--rate", "0.01", "--batch", "16"};

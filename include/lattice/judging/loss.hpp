@@ -27,6 +27,7 @@ enum class Loss : std::uint8_t {
 
 /// What a network is usually judged by: half the mean square for numbers, cross-entropy for
 /// classes, and binary cross-entropy for two classes and a single output.
+[[nodiscard]] Loss usual_loss(const Network& network, bool has_classes);
 [[nodiscard]] Loss usual_loss(const Network& network, const Dataset& data);
 
 /// Throws unless a network, a loss and a dataset go together.

@@ -1,0 +1,138 @@
+#include "lattice/files/model_file.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+
+#include "lattice/files/prepare.hpp"
+#include "lattice/lattice.hpp"
+#include "support/process.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+struct Trained {
+  Prepared prepared;
+  ModelFile file;
+};
+
+Trained trained(const std::string& lesson_text) {
+  const Lesson lesson = parse_lesson(lesson_text, "lesson");
+  Prepared prepared = prepare(lesson);
+  Network net = prepared.network;
+  RunRecord run = train(net, prepared.parts, prepared.training);
+  ModelFile file{.model = model_of(net, prepared.loss, prepared.parts.train),
+                 .lesson = lesson,
+                 .run = std::move(run),
+                 .data_name = prepared.data().name,
+                 .rows = prepared.data().rows(),
+                 .fingerprint = fingerprint(prepared.data())};
+  return {std::move(prepared), std::move(file)};
+}
+
+const std::string glazes =
+    "seed = 4\n[data]\nset = \"glazes\"\nrows = 150\n"
+    "[network]\nnet = \"first: dense 5 start he, relu, bypass(dense 5, tanh), dropout 0.1, dense "
+    "4\"\n"
+    "[training]\nrule = \"adam\"\nbeta_1 = 0.8\nepochs = 4\nl2 = 0.01\nsteps_every = 3\n"
+    "schedule = \"exponential 0.9\"\n";
+
+TEST(model_file, holds_every_bit_in_both_formats) {
+  const testing::Folder folder;
+  for (const std::string& lesson :
+       {glazes, glazes + "[split]\ntest = 0\n",
+        std::string("[data]\nset = \"shrinkage\"\nscale = \"min-max\"\n[network]\nprecision = "
+                    "\"single\"\n[training]\nrule = \"rms\"\nepochs = 3\n"),
+        std::string("[data]\nset = \"cracks\"\nrows = 90\nscale = \"none\"\n[network]\nnet = "
+                    "\"dense 3 with bias as input, elu, dense 1 without bias\"\n")}) {
+    const Trained one = trained(lesson);
+    for (const ModelFormat format : {ModelFormat::json, ModelFormat::cbor}) {
+      const std::filesystem::path path = folder.path() / "model.lattice";
+      save_model(path, one.file, format);
+      const ModelFile back = load_model(path);
+      EXPECT_EQ(to_json(back), to_json(one.file));
+      for (const Weight& weight : one.file.model.network.weights())
+        EXPECT_EQ(back.model.network[weight.name], weight.value) << weight.name;
+      EXPECT_EQ(back.model.network.updates(), one.file.model.network.updates());
+      EXPECT_EQ(back.fingerprint, one.file.fingerprint);
+      EXPECT_EQ(back.run.state->row_order.state(), one.file.run.state->row_order.state());
+      EXPECT_EQ(back.run.best->epoch, one.file.run.best->epoch);
+      const Tensor records = take_rows(one.prepared.raw.train, {0, 1, 2}).features;
+      EXPECT_EQ(ask(back.model, records).scores, ask(one.file.model, records).scores);
+    }
+  }
+}
+
+TEST(model_file, is_smaller_in_cbor) {
+  const testing::Folder folder;
+  const Trained one = trained(glazes);
+  save_model(folder.path() / "a", one.file, ModelFormat::json);
+  save_model(folder.path() / "b", one.file, ModelFormat::cbor);
+  EXPECT_LT(2 * std::filesystem::file_size(folder.path() / "b"),
+            std::filesystem::file_size(folder.path() / "a"));
+}
+
+TEST(model_file, leaves_nothing_beside_it_and_the_old_one_when_it_cannot_be_written) {
+  const testing::Folder folder;
+  const Trained one = trained(glazes);
+  const std::filesystem::path path = folder.path() / "model.lattice";
+  save_model(path, one.file);
+  save_model(path, one.file, ModelFormat::cbor);
+  const auto files = std::filesystem::directory_iterator(folder.path());
+  EXPECT_EQ(std::distance(begin(files), end(files)), 1);
+  EXPECT_THROW(save_model("/dev/full/model.lattice", one.file), FileError);
+  EXPECT_THROW(save_model(folder.path(), one.file), FileError);
+}
+
+// Whatever is cut off or changed, it is an error that says so, and never a wrong model.
+TEST(model_file, cut_short_anywhere_is_refused) {
+  const testing::Folder folder;
+  const Trained one = trained(glazes);
+  for (const ModelFormat format : {ModelFormat::json, ModelFormat::cbor}) {
+    save_model(folder.path() / "whole", one.file, format);
+    const std::string whole = testing::content_of(folder.path() / "whole");
+    Random random(6);
+    for (int cut = 0; cut < 40; ++cut) {
+      const auto length = static_cast<std::size_t>(random.below(std::ssize(whole) - 1));
+      const std::string path = folder.file("cut", whole.substr(0, length));
+      EXPECT_THROW(static_cast<void>(load_model(path)), FileError) << length;
+    }
+  }
+}
+
+TEST(model_file, without_any_of_its_members_is_refused) {
+  const Json whole = to_json(trained(glazes).file);
+  for (const auto& [name, member] : whole.items()) {
+    if (name == "best" || name == "resume") continue;
+    Json less = whole;
+    less.erase(name);
+    try {
+      static_cast<void>(model_from_json(less, "m"));
+      ADD_FAILURE() << name;
+    } catch (const FileError& error) {
+      EXPECT_THAT(error.what(), HasSubstr("'" + name + "'"));
+    }
+  }
+  Json less = whole;
+  less.erase("best");
+  less.erase("resume");
+  EXPECT_FALSE(model_from_json(less, "m").run.state.has_value());
+}
+
+TEST(model_file, of_a_part_of_ones_own_says_that_it_cannot_be_read_back) {
+  const OwnPart own{.word = "mine", .carry_out = [](const Line& x, Pass&) { return tanh(x); }};
+  Trained one = trained("[data]\nset = \"kiln\"\n");
+  one.file.model.network = Network(Shape{1}, {own, Dense{.outputs = 1}}, Random(1));
+  try {
+    static_cast<void>(model_from_json(to_json(one.file), "m"));
+    FAIL();
+  } catch (const Error& error) {
+    EXPECT_THAT(error.what(), HasSubstr("'mine' is not a part"));
+  }
+}
+
+}  // namespace
+}  // namespace lattice

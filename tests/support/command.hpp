@@ -1,0 +1,29 @@
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "support/process.hpp"
+
+/// What tests of the command have in common.
+namespace lattice::testing {
+
+using Json = nlohmann::json;
+using Words = std::vector<std::string>;
+
+/// The JSON that the command answered with status 0.
+inline Json json_of(const Answer& answer) {
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  return Json::parse(answer.out);
+}
+
+/// Words and more words.
+inline Words with(Words words, const Words& more) {
+  words.insert(words.end(), more.begin(), more.end());
+  return words;
+}
+
+}  // namespace lattice::testing
