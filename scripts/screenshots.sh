@@ -57,7 +57,7 @@ glazes=demo/lessons/glazes.toml
 
 shoot work 44 1 "lattice work $kiln"
 shoot work-reverse 44 51 "lattice work $kiln"
-shoot work-update 22 97 "lattice work $kiln"
+shoot work-update 22 96 "lattice work $kiln"
 shoot why 27 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
   "lattice why 'output.weight[1,0]' $shrinkage --gradient --batch 4" \
   "lattice why 'output.weight[1,0]' $shrinkage --update --step 3"
