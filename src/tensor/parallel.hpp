@@ -9,8 +9,8 @@ namespace lattice {
 /// Work of fewer multiplications than this is done before another thread has woken up.
 inline constexpr std::int64_t worth_a_thread = 4'000'000;
 
-/// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed when it is worth
-/// it. `work` must not throw, and must not depend on the order.
+/// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed when it is
+/// worth it. `work` must not throw, and must not depend on the order.
 /// @param multiplications about how many there are in all
 template <class Work>
 void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {
