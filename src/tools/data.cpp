@@ -77,7 +77,8 @@ void add_data(CLI::App& app, Console& console) {
     }
     TerminalStyle style = console.style;
     style.digits = options->digits;
-    console.out << show_heading("data: " + reading.data.name, style) << show_data(reading.data, style);
+    console.out << show_heading("data: " + reading.data.name, style)
+                << show_data(reading.data, style);
     say(reading, console);
     say(remarks, lesson, console);
   });
