@@ -57,10 +57,16 @@ void add_data(CLI::App& app, Console& console) {
       "data", "List the demo sets, or look at one of them or at a table of your own");
   options->declare(verb);
   verb.callback([options, &console] {
-    const Lesson lesson = options->lesson();
+    Lesson lesson = options->lesson();
     if (lesson.set.empty() && lesson.file.empty()) {
       list_sets(console, options->json);
       return;
+    }
+    if (!lesson.file.empty() && lesson.columns.target.empty()) {
+      lesson.columns.target = read_table(lesson.file, lesson.csv).header.back();
+      console.err << fmt::format(
+          "the last column, '{}', is taken for the target (else: --target)\n",
+          lesson.columns.target);
     }
     const TableReading reading = read_data(lesson);
     Random dealing = Random(lesson.seed).branch("parts");

@@ -372,6 +372,9 @@ TEST(data, lists_sets_and_looks_at_tables) {
   const Answer text = lattice({"data", "--file", table, "--target", "kind"});
   EXPECT_THAT(text.out, AllOf(HasSubstr("clay=red"), HasSubstr("wall, mm"), HasSubstr("vase")));
   EXPECT_THAT(text.err, HasSubstr("left out: id"));
+  const Answer without_target = lattice({"data", "--file", table});
+  EXPECT_EQ(without_target.out, text.out);
+  EXPECT_THAT(without_target.err, HasSubstr("the last column, 'kind', is taken for the target"));
 }
 
 TEST(plan, passes_a_shape_through) {
