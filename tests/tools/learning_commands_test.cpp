@@ -158,8 +158,8 @@ TEST(train, answers_no_when_the_loss_is_no_longer_a_number_and_keeps_the_best_we
   EXPECT_THAT(lattice({"train", "--resume", model}).err, HasSubstr("cannot be gone on with"));
 }
 
-/// Starts the command without waiting for it.
-pid_t start(const Words& words) {
+/// Starts the command without waiting for it; what it says goes to a file.
+pid_t start(const Words& words, const std::string& err = "/dev/null") {
   const pid_t child = fork();
   if (child == 0) {
     std::vector<char*> arguments = {const_cast<char*>(LATTICE_PROGRAM)};
@@ -167,7 +167,7 @@ pid_t start(const Words& words) {
       arguments.push_back(const_cast<char*>(word.c_str()));
     arguments.push_back(nullptr);
     if (std::freopen("/dev/null", "w", stdout) == nullptr ||
-        std::freopen("/dev/null", "w", stderr) == nullptr)
+        std::freopen(err.c_str(), "w", stderr) == nullptr)
       _exit(127);
     execv(LATTICE_PROGRAM, arguments.data());
     _exit(127);
@@ -184,9 +184,15 @@ int wait_for(pid_t child) {
 TEST(train, ends_cleanly_on_ctrl_c_and_keeps_what_was_learnt) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
+  const std::string said = folder.path() / "said";
   const pid_t child =
-      start(with(glazes, {"--epochs", "1000000", "--judge-every", "1000", "--save", model}));
-  std::this_thread::sleep_for(std::chrono::milliseconds(700));
+      start(with(glazes, {"--epochs", "1000000", "--judge-every", "1000", "--save", model}), said);
+  // From its first word on it trains.
+  for (int wait = 0;
+       wait < 600 && (!std::filesystem::exists(said) || std::filesystem::file_size(said) == 0);
+       ++wait)
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  std::this_thread::sleep_for(std::chrono::milliseconds(500));
   kill(child, SIGINT);
   const int status = wait_for(child);
   ASSERT_TRUE(WIFEXITED(status));
@@ -200,7 +206,7 @@ TEST(saving, leaves_the_old_file_or_the_new_one_whole_whenever_it_is_killed) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
   const Words words = {"train",    "glazes", "--rows", "60",
-                       "--epochs", "1",      "--net",  "dense 400, tanh, dense 400, tanh, dense 4",
+                       "--epochs", "1",      "--net",  "dense 200, tanh, dense 200, tanh, dense 4",
                        "--save",   model};
   const auto begin = std::chrono::steady_clock::now();
   ASSERT_EQ(lattice(words).status, 0);
