@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <memory>
 
 #include "lattice/show/lesson.hpp"
@@ -29,25 +31,17 @@ Say parse_say(const std::string& text) {
                       .found = fmt::format("'{}'", text)});
 }
 
-/// Settings that a run keeps to the end; another run is another experiment.
+/// A run keeps its settings to the end, but for these; with any other it is another experiment.
 void refuse_other_settings(const Asked& asked) {
-  for (const char* key : {"net",        "start",
-                          "precision",  "rule",
-                          "rate",       "keep",
-                          "beta_1",     "beta_2",
-                          "epsilon",    "weight_decay",
-                          "loss",       "seed",
-                          "scale",      "scale_target",
-                          "target",     "features",
-                          "task",       "train",
-                          "validation", "test",
-                          "stratified", "shuffled",
-                          "batch",      "schedule",
-                          "l2",         "longest_gradient"}) {
-    if (!asked.options.names(key)) continue;
-    throw SettingError({.what = fmt::format("a run that is gone on with keeps its {}", key),
+  constexpr std::array<std::string_view, 9> may_change = {"title",  "quiet",       "file",
+                                                          "epochs", "patience",    "keep_best",
+                                                          "ahead",  "judge_every", "steps_every"};
+  for (const LessonSetting& setting : lesson_settings()) {
+    const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
+    if (may || !asked.options.names(setting.key)) continue;
+    throw SettingError({.what = fmt::format("a run that is gone on with keeps its {}", setting.key),
                         .expected = "--epochs, and how much to say, record and save",
-                        .found = fmt::format("another {}", key),
+                        .found = fmt::format("another {}", setting.key),
                         .remedy = "to train with other settings start over, without --resume"});
   }
 }

@@ -123,6 +123,8 @@ TEST(train, refuses_to_go_on_with_other_settings_or_other_rows) {
       0);
   EXPECT_THAT(lattice({"train", "--resume", model, "--rate", "0.5"}).err,
               HasSubstr("a run that is gone on with keeps its rate"));
+  EXPECT_THAT(lattice({"train", "--resume", model, "--missing", "drop"}).err,
+              HasSubstr("keeps its missing"));
   EXPECT_THAT(lattice({"train", "glazes", "--resume", model}).err,
               HasSubstr("has its lesson in the model file"));
   static_cast<void>(folder.file("t.csv", made_up_table(101)));
