@@ -18,6 +18,7 @@
 #include "lattice/learning/training.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/learning/worked_minibatch.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/network/parts.hpp"

@@ -14,6 +14,14 @@ std::vector<std::string> feature_names_of(std::span<const Column> columns) {
   return names;
 }
 
+std::string Dataset::label_of(std::int64_t feature) const {
+  const auto at = static_cast<std::size_t>(feature);
+  const std::string word =
+      at < feature_names.size() ? feature_names[at] : "feature " + std::to_string(feature);
+  const bool has_unit = at < feature_units.size() && !feature_units[at].empty();
+  return has_unit ? word + " (" + feature_units[at] + ")" : word;
+}
+
 std::vector<std::int64_t> Dataset::class_sizes() const {
   std::vector<std::int64_t> sizes(class_names.size());
   for (std::int64_t row = 0; row < classes.count(); ++row)

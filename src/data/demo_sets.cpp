@@ -138,12 +138,16 @@ const std::vector<DemoSet>& demo_sets() {
                 "with noise",
        .usual_rows = 60,
        .usual_seed = 1,
+       .units = {"min"},
+       .target_unit = "°C",
        .make = make_kiln},
       {.name = "shrinkage",
        .story = "shrinkage (%) of a pot from clay moisture (%), wall thickness (mm) and peak "
                 "temperature (°C): three features in very different units",
        .usual_rows = 120,
        .usual_seed = 1,
+       .units = {"%", "mm", "°C"},
+       .target_unit = "%",
        .make = make_shrinkage},
       {.name = "cracks",
        .story =
@@ -151,12 +155,14 @@ const std::vector<DemoSet>& demo_sets() {
            "curved, and 5 % of the labels are wrong",
        .usual_rows = 3000,
        .usual_seed = 1,
+       .units = {"mm", "h"},
        .make = make_cracks},
       {.name = "glazes",
        .story = "which of four glazes a shard has, from iron (%), lightness (0 to 100), thickness "
                 "(mm), gloss (0 to 100) and peak temperature (°C): two of them overlap",
        .usual_rows = 2000,
        .usual_seed = 1,
+       .units = {"%", "", "mm", "", "°C"},
        .make = make_glazes},
   };
   return sets;
@@ -175,7 +181,10 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
                         .found = fmt::format("{}", rows)});
   }
   Random random = Random(seed).branch(name);
-  return set.make(rows, random);
+  Dataset data = set.make(rows, random);
+  data.feature_units = set.units;
+  data.target_unit = set.target_unit;
+  return data;
 }
 
 }  // namespace lattice

@@ -43,6 +43,13 @@ Json to_json(const ReverseStep& step) {
           {"passed_on", std::move(passed_on)}};
 }
 
+Json to_json(const std::vector<WorkedMinibatch::RuleFigure>& figures) {
+  Json json = Json::object();
+  for (const WorkedMinibatch::RuleFigure& figure : figures)
+    json[figure.name] = to_json(figure.numbers);
+  return json;
+}
+
 }  // namespace
 
 Json to_json(const Tensor& tensor) {
@@ -57,24 +64,43 @@ Json to_json(const Shape& shape) {
   return list;
 }
 
-Json to_json(const WorkedExample& example) {
-  Json json = {{"rows", example.batch().rows},
-               {"lines", Json::array()},
-               {"loss_before", example.loss_before()},
-               {"loss_after", example.loss_after()},
-               {"reverse", Json::array()},
-               {"gradients", Json::object()},
+Json to_json(const WorkedMinibatch& work) {
+  Json rule = {{"word", work.rule().word()}};
+  for (const auto& [name, number] : work.rule().settings())
+    rule["settings"][name] = number;
+  Json json = {{"rows", work.batch().rows},         {"lines", Json::array()},
+               {"loss_before", work.loss_before()}, {"loss_after", work.loss_after()},
+               {"reverse", Json::array()},          {"rule", std::move(rule)},
+               {"shrink", work.shrink()},           {"gradients", Json::object()},
                {"updates", Json::object()}};
-  for (const Line& line : example.sheet().lines())
+  for (const Line& line : work.sheet().lines())
     json["lines"].push_back(to_json(line));
-  for (const ReverseStep& step : example.reverse_steps())
+  for (const ReverseStep& step : work.reverse_steps())
     json["reverse"].push_back(to_json(step));
-  for (const WorkedExample::Update& update : example.updates()) {
+  for (const WorkedMinibatch::Update& update : work.updates()) {
     json["gradients"][update.weight] = to_json(update.gradient);
     json["updates"][update.weight] = {{"before", to_json(update.before)},
                                       {"gradient", to_json(update.gradient)},
+                                      {"remembered", to_json(work.remembered(update))},
+                                      {"worked_out", to_json(work.worked_out(update))},
                                       {"after", to_json(update.after)}};
   }
+  return json;
+}
+
+Json to_json(const WorkedExample& example) {
+  Json json = {{"title", example.title},
+               {"about", example.about},
+               {"features", example.names.features},
+               {"target", example.names.target},
+               {"classes", example.names.classes},
+               {"steps", Json::array()}};
+  for (const WorkedStep& step : example.steps) {
+    Json entry = {{"step", step.step}, {"epoch", step.epoch}};
+    entry.update(to_json(step.minibatch));
+    json["steps"].push_back(std::move(entry));
+  }
+  if (example.run) json["run"] = to_json(*example.run);
   return json;
 }
 

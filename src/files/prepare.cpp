@@ -153,7 +153,8 @@ Prepared prepare(const Lesson& lesson) {
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
   const std::int64_t train_rows = parts.train.rows();
-  return {.reading = std::move(reading),
+  return {.lesson = lesson,
+          .reading = std::move(reading),
           .raw = std::move(raw),
           .parts = std::move(parts),
           .network = std::move(network),
@@ -169,21 +170,77 @@ WorkSettings Prepared::work_settings() const {
           .target_scaling = parts.train.target_scaling};
 }
 
-WorkedExample Prepared::work(std::int64_t step) const {
+WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) const {
+  std::ranges::sort(steps);
+  steps.erase(std::unique(steps.begin(), steps.end()), steps.end());
+  if (steps.empty() || steps.front() < 1) {
+    throw SettingError({.what = "the steps of a run are counted from 1",
+                        .expected = "1, or 1,2,50",
+                        .found = steps.empty() ? "none" : fmt::format("{}", steps.front())});
+  }
+  WorkedExample example{.title = title(), .about = in_words(), .names = data().axis_names()};
   Network trained = network;
   Training run(trained, parts, training);
-  while (run.goes_on() && run.upcoming_step() < step)
-    run.step();
-  if (step < 1 || !run.goes_on()) {
-    throw SettingError({.what = fmt::format("the run has no step {}", step),
-                        .expected = fmt::format("1 to {}", run.upcoming_step() - 1),
-                        .found = fmt::format("{}", step),
-                        .remedy = "more --epochs make a longer run"});
+  for (const std::int64_t step : steps) {
+    while (run.goes_on() && run.upcoming_step() < step)
+      run.step();
+    if (!run.goes_on()) {
+      throw SettingError({.what = fmt::format("the run has no step {}", step),
+                          .expected = fmt::format("1 to {}", run.upcoming_step() - 1),
+                          .found = fmt::format("{}", step),
+                          .remedy = "more --epochs make a longer run"});
+    }
+    Batch batch = take_rows(raw.train, run.upcoming().rows);
+    for (std::int64_t& row : batch.rows)
+      row = raw.rows.train[static_cast<std::size_t>(row)];
+    example.steps.push_back(
+        {.step = step,
+         .epoch = run.upcoming_epoch(),
+         .minibatch = {trained, std::move(batch), run.rule(), work_settings(), run.chance()}});
   }
-  Batch batch = take_rows(raw.train, run.upcoming().rows);
-  for (std::int64_t& row : batch.rows)
-    row = raw.rows.train[static_cast<std::size_t>(row)];
-  return {trained, std::move(batch), run.rule(), work_settings(), run.chance()};
+  if (to_the_end) {
+    while (run.step()) {
+    }
+    example.run = run.finish();
+  }
+  return example;
+}
+
+WorkedMinibatch Prepared::work(std::int64_t step) const {
+  return std::move(work(std::vector{step}).steps.front().minibatch);
+}
+
+std::string Prepared::title() const {
+  return lesson.title.empty() ? fmt::format("{}: {}", data().name, network.blueprint())
+                              : lesson.title;
+}
+
+std::vector<std::string> Prepared::in_words(int digits) const {
+  std::vector<std::string> rows;
+  for (const DataPart part : all_data_parts) {
+    if (parts.has(part)) rows.push_back(fmt::format("{} {}", parts[part].rows(), word(part)));
+  }
+  std::vector<std::string> rule;
+  for (const auto& [name, number] : training.rule.settings()) {
+    if (name == "rate" || lesson.rule_settings.contains(name))
+      rule.push_back(fmt::format("{} {}", name, format_number(number, digits)));
+  }
+  const std::string features = data().feature_names.size() > 6
+                                   ? fmt::format("{} features", data().feature_names.size())
+                                   : fmt::format("{}", fmt::join(data().feature_names, ", "));
+  std::vector<std::string> words = {
+      fmt::format("{}: {} from {}", data().name, data().target_name, features),
+      fmt::format("rows: {}", fmt::join(rows, ", ")),
+      network.blueprint(),
+      std::string(word(loss)),
+      fmt::format("{} {}", training.rule.word(), fmt::join(rule, ", ")),
+      fmt::format("batch {}", training.batch),
+      fmt::format("seed {}", lesson.seed),
+      !parts.train.scaling         ? "features as they are"
+      : parts.train.target_scaling ? "features and target scaled"
+                                   : "features scaled"};
+  if (lesson.precision == Precision::single) words.emplace_back("single precision");
+  return words;
 }
 
 }  // namespace lattice

@@ -168,6 +168,7 @@ void Training::begin_epoch() {
   if (epoch_ >= last_epoch_) return end(Ending::all_epochs);
   ++epoch_;
   running_total_ = 0.0;
+  running_rows_ = 0;
   const double rate = settings_.schedule.rate(first_rate_, epoch_, run_.watched());
   if (rate != rule_.rate()) {
     run_.rate_changes.push_back({.epoch = epoch_, .before = rule_.rate(), .after = rate});
@@ -178,6 +179,10 @@ void Training::begin_epoch() {
                    MinibatchSettings{.size = settings_.batch, .ahead = settings_.ahead},
                    row_order_);
   next_.emplace(batches_->begin());
+}
+
+double Training::running_loss() const {
+  return running_rows_ == 0 ? 0.0 : running_total_ / static_cast<double>(running_rows_);
 }
 
 bool Training::step() {
@@ -198,6 +203,7 @@ bool Training::step() {
   rule_.update(*network_, gradients, shrink);
   ++run_.updates;
   running_total_ += number * static_cast<double>(batch.rows.size());
+  running_rows_ += std::ssize(batch.rows);
   if (settings_.steps_every > 0 && run_.updates % settings_.steps_every == 0) {
     run_.steps.push_back({.step = run_.updates, .epoch = epoch_, .loss = number});
     if (settings_.step_observer) settings_.step_observer(run_.steps.back());

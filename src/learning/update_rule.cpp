@@ -13,6 +13,10 @@ const UpdateMemory::Entry* UpdateMemory::find(std::string_view weight) const {
   return found == entries.end() ? nullptr : &*found;
 }
 
+std::string name_before(std::string_view memory) {
+  return fmt::format("{}_before", memory);
+}
+
 namespace detail {
 
 Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
@@ -50,8 +54,8 @@ UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& 
   UpdateCase<Formula> now(weight, gradient);
   const UpdateMemory::Entry* const kept = memory.find(name);
   for (std::size_t of = 0; of < memories.size(); ++of) {
-    now.set_memory(of, setting(fmt::format("{}_before", memories[of]),
-                               kept == nullptr ? 0.0 : kept->tensors[of].at(at)));
+    now.set_memory(
+        of, setting(name_before(memories[of]), kept == nullptr ? 0.0 : kept->tensors[of].at(at)));
   }
   return now;
 }

@@ -46,124 +46,190 @@ std::string empty_entry(const TerminalStyle& style) {
   return "    " + in_ink(ink::faint, "│", style) + "\n";
 }
 
-std::string numbers(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
-  std::string text;
-  if (tensor.shape().rank() == 0) {
-    text =
-        in_ink_of_sign(tensor.number(), format_number(tensor.number(), style.digits), style) + "\n";
-  } else {
-    text = lattice::text(grid_of(tensor, names.features), behind_margin(style));
-  }
-  return behind_margin(text, style);
-}
+/// Takes down the entries of a worked minibatch.
+class Clerk {
+ public:
+  Clerk(const WorkedMinibatch& work, const TerminalStyle& style, const AxisNames& names)
+      : work_(work), style_(style), names_(names) {}
 
-std::string rows_taken(const WorkedExample& example, const TerminalStyle& style,
-                       const AxisNames& names) {
-  const Batch& batch = example.batch();
-  Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
-  const std::int64_t features = batch.features.shape()[1];
-  for (std::int64_t feature = 0; feature < features; ++feature) {
-    const bool has_name = std::ssize(names.features) == features;
-    table.headings.push_back(has_name ? names.features[static_cast<std::size_t>(feature)]
-                                      : fmt::format("feature {}", feature));
+  [[nodiscard]] std::vector<WorkEntry> entries() {
+    write_rows();
+    write_forward();
+    write_reverse();
+    write_updates();
+    write_result();
+    return std::move(entries_);
   }
-  table.headings.push_back(names.target.empty() ? "target" : names.target);
-  const Tensor& truth = batch.truth();
-  for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
-    const auto place = static_cast<std::int64_t>(example_number);
-    std::vector<std::optional<double>> cells{static_cast<double>(batch.rows[example_number])};
+
+ private:
+  using Stage = WorkEntry::Stage;
+
+  [[nodiscard]] std::string numbers(const Tensor& tensor) const {
+    if (tensor.shape().rank() == 0) {
+      const std::string number = format_number(tensor.number(), style_.digits);
+      return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
+    }
+    return behind_margin(lattice::text(grid_of(tensor, names_.features), behind_margin(style_)),
+                         style_);
+  }
+
+  void write_rows() {
+    const Batch& batch = work_.batch();
+    Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
+    const std::int64_t features = batch.features.shape()[1];
     for (std::int64_t feature = 0; feature < features; ++feature) {
-      cells.emplace_back(batch.features.at({place, feature}));
+      const bool has_name = std::ssize(names_.features) == features;
+      table.headings.push_back(has_name ? names_.features[static_cast<std::size_t>(feature)]
+                                        : fmt::format("feature {}", feature));
     }
-    cells.emplace_back(truth.at_offset(place));
-    table.rows.push_back(std::move(cells));
-    table.labels.push_back(fmt::format("{}", place));
-  }
-  return behind_margin(lattice::text(table, behind_margin(style, false)), style);
-}
-
-std::string forward(const WorkedExample& example, const TerminalStyle& style,
-                    const AxisNames& names) {
-  std::string text;
-  std::string section;
-  for (const Line& line : example.sheet().lines()) {
-    if (line.section() != section) {
-      section = line.section();
-      text += "\n" + show_heading(section, style);
-    } else {
-      text += empty_entry(style);
+    table.headings.push_back(names_.target.empty() ? "target" : names_.target);
+    const Tensor& truth = batch.truth();
+    for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
+      const auto place = static_cast<std::int64_t>(example_number);
+      std::vector<std::optional<double>> cells{static_cast<double>(batch.rows[example_number])};
+      for (std::int64_t feature = 0; feature < features; ++feature) {
+        cells.emplace_back(batch.features.at({place, feature}));
+      }
+      cells.emplace_back(truth.at_offset(place));
+      table.rows.push_back(std::move(cells));
+      table.labels.push_back(fmt::format("{}", place));
     }
-    const std::string symbols = line.symbols();
-    text += entry(line.number(), line.name() + (symbols.empty() ? "" : " = " + symbols),
-                  fmt::format("{} {}", line.operation(), to_string(line.shape())), style);
-    text += numbers(line.value(), style, names);
+    entries_.push_back(
+        {.stage = Stage::rows,
+         .section = "rows taken",
+         .title = "",
+         .numbers = behind_margin(lattice::text(table, behind_margin(style_, false)), style_)});
   }
-  return text;
-}
 
-std::string reverse(const WorkedExample& example, const TerminalStyle& style,
-                    const AxisNames& names) {
-  std::string text = "\n" + show_heading("reverse sweep", style);
-  text +=
-      behind_margin(fmt::format("∂z is short for ∂{}/∂z: how {} changes with each number of z\n",
-                                example.loss().name(), example.loss().name()),
-                    style);
-  for (const ReverseStep& step : example.reverse_steps()) {
-    text += empty_entry(style);
-    text += entry(step.line.number(), "∂" + step.line.name() + " arrived",
-                  to_string(step.arrived.shape()), style);
-    text += numbers(step.arrived, style, names);
-    for (const ReverseStep::PassedOn& passed : step.passed_on) {
-      text += behind_margin(fmt::format("passed on to {}: {}\n", passed.to.name(),
-                                        step.line.reverse_symbols(passed.input)),
-                            style);
-      text += numbers(passed.contribution, style, names);
+  void write_forward() {
+    for (const Line& line : work_.sheet().lines()) {
+      const std::string symbols = line.symbols();
+      entries_.push_back(
+          {.stage = line.section() == "loss" ? Stage::loss : Stage::forward,
+           .section = line.section(),
+           .line = line.number(),
+           .title = entry(line.number(), line.name() + (symbols.empty() ? "" : " = " + symbols),
+                          fmt::format("{} {}", line.operation(), to_string(line.shape())), style_),
+           .numbers = numbers(line.value())});
     }
-    if (step.passed_on.empty()) text += behind_margin("a weight: the sweep ends here\n", style);
   }
-  return text;
-}
 
-std::string updates(const WorkedExample& example, const TerminalStyle& style) {
-  std::string text = "\n" + show_heading("update", style);
-  std::string rule(example.rule().word());
-  for (const auto& [name, number] : example.rule().settings()) {
+  /// True when all that arrives at a line comes from this one step.
+  [[nodiscard]] bool is_all(const ReverseStep::PassedOn& passed) const {
+    for (const ReverseStep& step : work_.reverse_steps()) {
+      if (step.line == passed.to) return step.arrived == passed.contribution;
+    }
+    return false;
+  }
+
+  void write_reverse() {
+    for (const ReverseStep& step : work_.reverse_steps()) {
+      std::string text = numbers(step.arrived);
+      for (const ReverseStep::PassedOn& passed : step.passed_on) {
+        const bool all = is_all(passed);
+        text += behind_margin(fmt::format("passed on to {}: {}{}\n", passed.to.name(),
+                                          step.line.reverse_symbols(passed.input),
+                                          all ? "    (all that arrives there)" : ""),
+                              style_);
+        if (!all) text += numbers(passed.contribution);
+      }
+      if (step.passed_on.empty()) text += behind_margin("a weight: the sweep ends here\n", style_);
+      entries_.push_back({.stage = Stage::reverse,
+                          .section = step.line.section(),
+                          .line = step.line.number(),
+                          .title = entry(step.line.number(), "∂" + step.line.name() + " arrived",
+                                         to_string(step.arrived.shape()), style_),
+                          .numbers = std::move(text)});
+    }
+  }
+
+  void write_updates() {
+    for (const WorkedMinibatch::Update& update : work_.updates()) {
+      Grid table{.corner = update.weight, .headings = {"before", "gradient"}, .thing = "weights"};
+      std::vector<WorkedMinibatch::RuleFigure> figures = work_.remembered(update);
+      for (WorkedMinibatch::RuleFigure& figure : work_.worked_out(update))
+        figures.push_back(std::move(figure));
+      for (const WorkedMinibatch::RuleFigure& figure : figures)
+        table.headings.push_back(figure.name);
+      table.headings.insert(table.headings.end(), {"change", "after"});
+      for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
+        table.labels.push_back(to_string(update.before.shape().index(offset)));
+        const double before = update.before.at_offset(offset);
+        const double after = update.after.at_offset(offset);
+        std::vector<std::optional<double>> row{before, update.gradient.at_offset(offset)};
+        for (const WorkedMinibatch::RuleFigure& figure : figures)
+          row.emplace_back(figure.numbers.at_offset(offset));
+        row.emplace_back(after - before);
+        row.emplace_back(after);
+        table.rows.push_back(std::move(row));
+      }
+      const Line line = work_.sheet().line(update.weight);
+      entries_.push_back(
+          {.stage = Stage::update,
+           .section = line.section(),
+           .line = line.number(),
+           .title = entry(line.number(), "new " + update.weight, to_string(line.shape()), style_),
+           .numbers = behind_margin(lattice::text(table, behind_margin(style_)), style_)});
+    }
+  }
+
+  void write_result() {
+    const double before = work_.loss_before();
+    const double after = work_.loss_after();
+    const std::string loss = work_.loss().name();
+    entries_.push_back(
+        {.stage = Stage::again,
+         .section = "the same minibatch again",
+         .title = "",
+         .numbers = behind_margin(
+             fmt::format("{} before the update  {}\n{} after the update   {}\n{}", loss,
+                         format_number(before, style_.digits), loss,
+                         format_number(after, style_.digits),
+                         after < before ? ""
+                                        : "It did not fall: a step in this direction was too long. "
+                                          "Try a smaller rate.\n"),
+             style_)});
+  }
+
+  const WorkedMinibatch& work_;
+  const TerminalStyle& style_;
+  const AxisNames& names_;
+  std::vector<WorkEntry> entries_;
+};
+
+/// What stands below the heading of a phase, before its first entry.
+std::string introduction(WorkEntry::Stage stage, const WorkedMinibatch& work,
+                         const TerminalStyle& style) {
+  if (stage == WorkEntry::Stage::reverse) {
+    return behind_margin(
+        fmt::format("∂z is short for ∂{0}/∂z: how {0} changes with each number of z\n",
+                    work.loss().name()),
+        style);
+  }
+  if (stage != WorkEntry::Stage::update) return "";
+  std::string rule(work.rule().word());
+  for (const auto& [name, number] : work.rule().settings()) {
     if (name == "weight_decay" && number == 0.0) continue;
     rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
   }
-  text += behind_margin(rule + "\n", style);
-  if (example.shrink() != 1.0) {
-    text += behind_margin(fmt::format("the gradients were too long: each was multiplied by {}\n",
-                                      format_number(example.shrink(), style.digits)),
-                          style);
+  rule += "\n";
+  if (work.shrink() != 1.0) {
+    rule += fmt::format("the gradients were too long: each was multiplied by {}\n",
+                        format_number(work.shrink(), style.digits));
   }
-  for (const WorkedExample::Update& update : example.updates()) {
-    Grid table{.corner = update.weight,
-               .headings = {"before", "gradient", "change", "after"},
-               .thing = "weights"};
-    for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
-      table.labels.push_back(update.weight + to_string(update.before.shape().index(offset)));
-      const double before = update.before.at_offset(offset);
-      const double after = update.after.at_offset(offset);
-      table.rows.push_back({before, update.gradient.at_offset(offset), after - before, after});
-    }
-    text += empty_entry(style);
-    text += behind_margin(lattice::text(table, behind_margin(style)), style);
-  }
-  return text;
+  return behind_margin(rule, style);
 }
 
-std::string result(const WorkedExample& example, const TerminalStyle& style) {
-  const double before = example.loss_before();
-  const double after = example.loss_after();
-  return "\n" + show_heading("the same minibatch again", style) +
-         behind_margin(fmt::format("{} before the update  {}\n{} after the update   {}\n{}",
-                                   example.loss().name(), format_number(before, style.digits),
-                                   example.loss().name(), format_number(after, style.digits),
-                                   after < before ? ""
-                                                  : "It did not fall: a step in this direction was "
-                                                    "too long. Try a smaller rate.\n"),
-                       style);
+/// Refuses sections that are not on the sheet.
+void check_sections(const WorkedMinibatch& work, const std::vector<std::string>& only) {
+  std::vector<std::string> known;
+  for (const Line& line : work.sheet().lines()) {
+    if (std::ranges::find(known, line.section()) == known.end()) known.push_back(line.section());
+  }
+  for (const std::string& each : only) {
+    if (std::ranges::find(known, each) != known.end()) continue;
+    throw NameError(not_among(fmt::format("the worksheet has no section '{}'", each), each, known));
+  }
 }
 
 }  // namespace
@@ -186,11 +252,87 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   return text(grid_of(tensor, names.features), ruled);
 }
 
+std::string_view word(WorkEntry::Stage stage) {
+  switch (stage) {
+    case WorkEntry::Stage::rows:
+      return "rows taken";
+    case WorkEntry::Stage::forward:
+      return "forward";
+    case WorkEntry::Stage::loss:
+      return "loss";
+    case WorkEntry::Stage::reverse:
+      return "reverse sweep";
+    case WorkEntry::Stage::update:
+      return "update";
+    case WorkEntry::Stage::again:
+      return "the same minibatch again";
+  }
+  return "";
+}
+
+std::vector<WorkEntry> entries_of(const WorkedMinibatch& work, const TerminalStyle& style,
+                                  const AxisNames& names) {
+  return Clerk(work, style, names).entries();
+}
+
+std::string show_worked_minibatch(const WorkedMinibatch& work, const TerminalStyle& style,
+                                  const AxisNames& names, const WorkView& view) {
+  check_sections(work, view.only);
+  using Stage = WorkEntry::Stage;
+  const auto heading_of = [](const WorkEntry& entry) {
+    return entry.stage == Stage::reverse || entry.stage == Stage::update
+               ? std::string(word(entry.stage))
+               : entry.section;
+  };
+  const auto is_open = [&](const WorkEntry& entry) {
+    return view.only.empty() || entry.line == 0 ||
+           std::ranges::find(view.only, entry.section) != view.only.end();
+  };
+  std::string text;
+  std::string heading;
+  std::size_t folded = 0;
+  const auto tell_folded = [&] {
+    if (folded > 0) {
+      text += behind_margin(
+          fmt::format("▸ {} {} folded\n", folded, folded == 1 ? "entry" : "entries"), style);
+    }
+    folded = 0;
+  };
+  bool is_first = true;
+  for (const WorkEntry& entry : entries_of(work, style, names)) {
+    if (const std::string now = heading_of(entry); now != heading) {
+      tell_folded();
+      heading = now;
+      text += (text.empty() ? "" : "\n") + show_heading(heading, style) +
+              introduction(entry.stage, work, style);
+      is_first = entry.stage != Stage::reverse && entry.stage != Stage::update;
+    }
+    if (!is_open(entry)) {
+      ++folded;
+      continue;
+    }
+    tell_folded();
+    const bool title_alone = view.brief && entry.line != 0;
+    if (!is_first && !title_alone) text += empty_entry(style);
+    text += entry.title + (title_alone ? "" : entry.numbers);
+    is_first = false;
+  }
+  tell_folded();
+  return text;
+}
+
 std::string show_worked_example(const WorkedExample& example, const TerminalStyle& style,
-                                const AxisNames& names) {
-  return show_heading("rows taken", style) + rows_taken(example, style, names) +
-         forward(example, style, names) + reverse(example, style, names) + updates(example, style) +
-         result(example, style);
+                                const WorkView& view) {
+  std::string text;
+  for (const WorkedStep& step : example.steps) {
+    if (example.steps.size() > 1) {
+      text += (text.empty() ? "" : "\n") +
+              show_heading(fmt::format("step {}, in epoch {}", step.step, step.epoch), style) +
+              "\n";
+    }
+    text += show_worked_minibatch(step.minibatch, style, example.names, view);
+  }
+  return text;
 }
 
 std::string show_check(const GradientCheck& check, const TerminalStyle& style) {

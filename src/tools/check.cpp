@@ -37,7 +37,7 @@ void add_check(CLI::App& app, Console& console) {
     } else {
       TerminalStyle style = console.style;
       style.digits = asked->options.digits;
-      console.out << settings_text(lesson, prepared, style)
+      console.out << settings_text(prepared, style)
                   << show_heading("gradients and central differences", style)
                   << show_check(check, style);
     }

@@ -30,6 +30,7 @@ void add_check(CLI::App& app, Console& console);
 void add_train(CLI::App& app, Console& console);
 void add_assess(CLI::App& app, Console& console);
 void add_ask(CLI::App& app, Console& console);
+void add_draw(CLI::App& app, Console& console);
 void add_compare(CLI::App& app, Console& console);
 void add_new(CLI::App& app, Console& console);
 void add_about(CLI::App& app, Console& console);

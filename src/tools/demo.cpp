@@ -1,62 +1,126 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <filesystem>
 #include <memory>
 #include <sstream>
 
+#include "files/file.hpp"
+#include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
+#include "show/page/files.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
 namespace lattice::tools {
 namespace {
 
+/// A stop of the tour. A file is written as `@/name` in the arguments: into the folder of the tour.
 struct Stop {
+  std::string title;
   std::string sentence;
   std::vector<std::string> arguments;
 };
 
+constexpr std::string_view in_folder = "@/";
+
+using Words = std::vector<std::string>;
+
+Words on(Words words, const Words& lesson, const Words& more = {}) {
+  words.insert(words.end(), lesson.begin(), lesson.end());
+  words.insert(words.end(), more.begin(), more.end());
+  return words;
+}
+
 /// The tour, in teaching order.
 const std::vector<Stop>& tour() {
-  static const std::vector<std::string> kiln = {"kiln", "--scale", "none", "--batch",
-                                                "4",    "--rate",  "0.02"};
-  static const std::vector<std::string> network = {
-      "glazes", "--net", "dense 8, tanh, dense 4", "--rule", "adam", "--rate", "0.01"};
-  const auto on = [](std::vector<std::string> words, const std::vector<std::string>& lesson,
-                     const std::vector<std::string>& more = {}) {
-    words.insert(words.end(), lesson.begin(), lesson.end());
-    words.insert(words.end(), more.begin(), more.end());
-    return words;
-  };
+  static const Words kiln = {"kiln", "--scale", "none", "--batch", "4", "--rate", "0.02"};
+  static const Words glazes = {"glazes", "--net", "dense 8, tanh, dense 4", "--rule", "adam",
+                               "--rate", "0.01"};
+  static const Words cracks = {"cracks", "--net",    "dense 8, tanh, dense 2",
+                               "--rule", "adam",     "--rate",
+                               "0.02",   "--epochs", "30"};
   static const std::vector<Stop> stops = {
-      {"Four readings from a small kiln: minutes of firing and the temperature they led to. We "
+      {"Four readings, worked by hand",
+       "Four readings from a small kiln: minutes of firing and the temperature they led to. We "
        "guess a straight line, x·weight + bias, and work the four line by line: forward to the "
        "loss, back to the gradients, and one update.",
        on({"work"}, kiln)},
-      {"Any number above can be asked where it came from. The second guess:",
-       on({"why", "output[1,0]"}, kiln)},
-      {"The gradient of the only slope: one product for each reading, added up.",
+      {"The same as a page",
+       "To walk through at one's own pace, forward and back. Any number on it can be asked where "
+       "it came from.",
+       on({"work"}, kiln, {"--steps", "1,2,3", "--html", "@/kiln.html"})},
+      {"Where a number comes from",
+       "In the terminal, too. The second guess:", on({"why", "output[1,0]"}, kiln)},
+      {"And how the loss changes with a weight",
+       "The gradient of the only slope: one product for each reading, added up.",
        on({"why", "output.weight[0,0]"}, kiln, {"--gradient"})},
-      {"Is that gradient right? Move each weight a little both ways, work the four readings again, "
-       "and see how the loss really changes:",
+      {"Is that gradient right?",
+       "Move each weight a little both ways, work the four readings again, and see how the loss "
+       "really changes.",
        on({"check"}, kiln)},
-      {"The numbers in an explanation can be explained in turn, as deep as one likes. From the "
-       "loss two steps down:",
+      {"As deep as one likes",
+       "The numbers in an explanation can be explained in turn. From the loss two steps down:",
        on({"why", "loss"}, kiln, {"--depth", "2"})},
-      {"Now a table with something to tell apart: four glazes, from five measurements in very "
-       "different units.",
+      {"Down the loss",
+       "Weight and bias after each step, over the loss of all readings: the whole set at once, "
+       "minibatches, one reading at a time.",
+       {"draw", "descent", "kiln", "--batch", "4", "--rate", "0.1", "--epochs", "6", "--out",
+        "@/descent.png"}},
+      {"A table with something to tell apart",
+       "Four glazes, from five measurements in very different units.",
        {"data", "glazes"}},
-      {"A small layered network for it. Only outputs are stated; the rest follows from the shape "
-       "of the data.",
+      {"A small layered network",
+       "Only outputs are stated; the rest follows from the shape of the data.",
        {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
-      {"Training is the same step again and again, over all rows of the train part. The validation "
-       "part is watched, the test part kept for the end.",
-       on({"train"}, network, {"--epochs", "20", "--say", "nothing"})},
-      {"Every update can be asked about, too, at any step. The hundredth, for one weight of the "
-       "hidden part:",
-       on({"why", "hidden.weight[2,1]"}, network, {"--update", "--step", "100"})},
-      {"Which rate is best? The same rows and the same seed, three times.",
-       on({"compare"}, network, {"--epochs", "10", "--vary", "rate=0.1,0.01,0.001"})},
+      {"What bends it",
+       "Activations and their derivatives.",
+       {"draw", "function", "tanh", "relu", "sigmoid", "--out", "@/functions.png"}},
+      {"One minibatch of it, in every form",
+       "A page with three of its minibatches and the curves of the run; a spreadsheet in which "
+       "every calculated cell is a formula, to change a weight and watch the loss; the shape of "
+       "the calculation.",
+       on({"work"}, glazes,
+          {"--steps", "1,2,50", "--epochs", "20", "--curves", "--html", "@/glazes.html", "--xlsx",
+           "@/glazes.xlsx", "--graph", "@/graph.svg"})},
+      {"An exercise",
+       "Twelve numbers left blank, on a page that judges and hints, and in a spreadsheet whose "
+       "cells turn teal when they are right. Printed, the page has the answers on its last sheet.",
+       on({"work"}, glazes,
+          {"--batch", "4", "--blanks", "12", "--html", "@/exercise.html", "--xlsx",
+           "@/exercise.xlsx"})},
+      {"Training",
+       "The same step again and again, over all rows of the train part. The validation part is "
+       "watched, the test part kept for the end.",
+       on({"train"}, glazes, {"--epochs", "20", "--say", "nothing", "--save", "@/glazes.lattice"})},
+      {"Its curves",
+       "Loss and accuracy by epoch.",
+       {"draw", "curves", "@/glazes.lattice", "--out", "@/curves.png"}},
+      {"What it confuses",
+       "True classes by answers, on rows it has never seen.",
+       {"draw", "confusion", "@/glazes.lattice", "--part", "test", "--out", "@/confusion.png"}},
+      {"What its first weights look at",
+       "A row for each measurement, a column for each unit.",
+       {"draw", "weights", "@/glazes.lattice", "--out", "@/weights.png"}},
+      {"A few rows and its answers",
+       "Measurements as scaled, the truth, and what it said instead.",
+       {"draw", "samples", "@/glazes.lattice", "--part", "test", "--out", "@/samples.png"}},
+      {"Any update, asked",
+       "Every update can be asked about, at any step. The hundredth, for one weight of the hidden "
+       "part:",
+       on({"why", "hidden.weight[2,1]"}, glazes, {"--update", "--step", "100"})},
+      {"A border that bends",
+       "Cracked or sound, by wall and hours of drying: what the network answers where, before and "
+       "after.",
+       on({"draw", "regions"}, cracks, {"--out", "@/regions.png"})},
+      {"And how it came to that", "The same as it learns.",
+       on({"draw", "regions"}, cracks, {"--frames", "40", "--out", "@/regions.gif"})},
+      {"Which rate is best?", "The same rows and the same seed, three times.",
+       on({"compare"}, glazes, {"--epochs", "10", "--vary", "rate=0.1,0.01,0.001"})},
+      {"A shard to be named",
+       "Raw measurements in, a glaze out.",
+       {"ask", "@/glazes.lattice", "--record",
+        "iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250"}},
   };
   return stops;
 }
@@ -64,56 +128,140 @@ const std::vector<Stop>& tour() {
 /// As it would be typed: places in quotes, since shells read brackets their own way.
 std::string typed(const std::vector<std::string>& arguments) {
   std::string text = "lattice";
-  for (const std::string& argument : arguments) {
+  for (std::string argument : arguments) {
+    if (argument.starts_with(in_folder)) argument.erase(0, in_folder.size());
     const bool quoted = argument.find_first_of("[ ,") != std::string::npos;
     text += quoted ? fmt::format(" '{}'", argument) : " " + argument;
   }
   return text;
 }
 
-void write_tour(Console& console) {
-  std::size_t number = 0;
-  for (const Stop& stop : tour()) {
-    console.out << (number == 0 ? "" : "\n")
-                << show_heading(fmt::format("stop {} of {}", number + 1, tour().size()),
-                                console.style)
-                << paragraph(stop.sentence) << "\n  $ " << typed(stop.arguments) << "\n\n";
-    ++number;
-    run(stop.arguments, console);
+/// The files that a stop writes.
+std::vector<std::string> files_of(const Stop& stop) {
+  std::vector<std::string> files;
+  for (std::size_t at = 1; at < stop.arguments.size(); ++at) {
+    const std::string& argument = stop.arguments[at];
+    const bool is_written =
+        argument.starts_with(in_folder) && stop.arguments[at - 1].starts_with("--");
+    if (is_written) files.push_back(argument.substr(in_folder.size()));
   }
-  console.out << "\nThe same with a table of your own, and a model to keep and to ask:\n\n"
-                 "  $ lattice train --file my.csv --target column --save my.lattice\n"
-                 "  $ lattice ask my.lattice --record height=3.5,clay=red\n";
+  return files;
 }
 
-void write_tour_as_json(Console& console) {
-  Json steps = Json::array();
-  for (const Stop& stop : tour()) {
-    std::ostringstream answer;
-    Console inner{.out = answer, .err = console.err};
-    std::vector<std::string> arguments = stop.arguments;
-    arguments.emplace_back("--json");
-    run(arguments, inner);
-    steps.push_back({{"sentence", stop.sentence},
-                     {"command", typed(stop.arguments)},
-                     {"result", Json::parse(answer.str())}});
+struct Answer {
+  std::string text;
+  Exit exit;
+};
+
+/// Carries out what a stop says, with its files in the folder.
+Answer carry_out(const Stop& stop, const std::filesystem::path& folder, bool as_json,
+                 Console& console) {
+  std::vector<std::string> arguments = stop.arguments;
+  for (std::string& argument : arguments) {
+    if (argument.starts_with(in_folder))
+      argument = (folder / argument.substr(in_folder.size())).string();
   }
-  write(console.out, {{"steps", std::move(steps)}});
+  if (as_json) arguments.emplace_back("--json");
+  std::ostringstream answer;
+  Console inner{.out = answer, .err = console.err};
+  const Exit exit = run(arguments, inner);
+  return {answer.str(), exit};
+}
+
+std::string section_of(const Stop& stop, std::size_t number, const std::string& answer) {
+  using page_files::for_html;
+  std::string html = fmt::format(
+      "<section>\n<h2>{}. {}</h2>\n<p>{}</p>\n<pre class=\"typed\">$ {}</pre>\n", number,
+      for_html(stop.title), for_html(stop.sentence), for_html(typed(stop.arguments)));
+  const std::vector<std::string> files = files_of(stop);
+  std::string links;
+  for (const std::string& file : files) {
+    const std::string ending = std::filesystem::path(file).extension().string();
+    if (ending == ".png" || ending == ".gif" || ending == ".svg") {
+      html += fmt::format("<p><a href=\"{0}\"><img src=\"{0}\" alt=\"{1}\"></a></p>\n", file,
+                          for_html(stop.title));
+    } else {
+      links += fmt::format("<a href=\"{0}\">{0}</a>\n", file);
+    }
+  }
+  if (!links.empty()) html += fmt::format("<p class=\"files\">\n{}</p>\n", links);
+  const bool has_text = files.empty() || stop.arguments.front() == "train";
+  if (has_text) {
+    constexpr std::size_t long_answer = 2500;
+    const std::string pre = fmt::format("<pre class=\"answer\">{}</pre>", for_html(answer));
+    html += answer.size() > long_answer
+                ? fmt::format("<details><summary>what it prints</summary>{}</details>\n", pre)
+                : pre + "\n";
+  }
+  return html + "</section>\n";
+}
+
+void make_folder(const std::filesystem::path& folder) {
+  std::error_code problem;
+  std::filesystem::create_directories(folder, problem);
+  if (!problem) return;
+  throw FileError({.what = fmt::format("the folder {} cannot be made", folder.string()),
+                   .expected = "a place that can be written to",
+                   .found = problem.message(),
+                   .remedy = "name another: lattice demo FOLDER"});
+}
+
+void write_tour(const std::filesystem::path& folder, bool as_json, Console& console) {
+  make_folder(folder);
+  std::string sections;
+  Json steps = Json::array();
+  std::size_t number = 0;
+  for (const Stop& stop : tour()) {
+    ++number;
+    if (!as_json) {
+      console.out << fmt::format("{:>3} of {}  {}\n", number, tour().size(), stop.title)
+                  << "           $ " << typed(stop.arguments) << "\n"
+                  << std::flush;
+    }
+    const Answer answer = carry_out(stop, folder, as_json, console);
+    if (answer.exit != Exit::done)
+      throw Error({.what = fmt::format("the tour stops at '{}'", typed(stop.arguments))});
+    if (as_json) {
+      steps.push_back({{"title", stop.title},
+                       {"sentence", stop.sentence},
+                       {"command", typed(stop.arguments)},
+                       {"files", files_of(stop)},
+                       {"result", Json::parse(answer.text)}});
+    } else {
+      sections += section_of(stop, number, answer.text);
+    }
+  }
+  if (as_json) {
+    write(console.out, {{"folder", folder.string()}, {"steps", std::move(steps)}});
+    return;
+  }
+  sections +=
+      "<section><h2>And now yours</h2><p>The same with a table of your own, and a model to keep "
+      "and to ask:</p>\n<pre class=\"typed\">$ lattice train --file my.csv --target column --save "
+      "my.lattice\n$ lattice ask my.lattice --record height=3.5,clay=red\n$ lattice work --file "
+      "my.csv --target column --walk\n$ lattice train --file my.csv --target column "
+      "--serve</pre></section>\n";
+  const std::filesystem::path index = folder / "index.html";
+  write_file(index, page_files::filled_in(page_files::tour_html, {.title = "Open Lattice: a tour",
+                                                                  .style = page_files::tour_css,
+                                                                  .content = sections}));
+  console.out << fmt::format("\nOpen {} in a browser: it leads through all of this.\n",
+                             std::filesystem::absolute(index).string());
 }
 
 }  // namespace
 
 void add_demo(CLI::App& app, Console& console) {
-  auto json = std::make_shared<bool>(false);
-  CLI::App& verb = *app.add_subcommand("demo", "A guided tour on made-up data");
-  verb.add_flag("--json", *json, "Print one JSON document and nothing else");
-  verb.callback([json, &console] {
-    if (*json) {
-      write_tour_as_json(console);
-    } else {
-      write_tour(console);
-    }
-  });
+  struct Asked {
+    std::string folder = "lattice-tour";
+    bool json = false;
+  };
+  auto asked = std::make_shared<Asked>();
+  CLI::App& verb = *app.add_subcommand(
+      "demo", "A guided tour on made-up data: a folder of pages, pictures and a spreadsheet");
+  verb.add_option("folder", asked->folder, "Where it is put (default lattice-tour)");
+  verb.add_flag("--json", asked->json, "Print one JSON document and nothing else");
+  verb.callback([asked, &console] { write_tour(asked->folder, asked->json, console); });
 }
 
 }  // namespace lattice::tools

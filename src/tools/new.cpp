@@ -20,7 +20,7 @@ void add_new(CLI::App& app, Console& console) {
   CLI::App& verb =
       *app.add_subcommand("new", "Write a lesson file with a comment on every setting");
   asked->options.declare(verb);
-  verb.add_option("--to", asked->path, "Write it to a file; else it is printed")
+  verb.add_option("--out", asked->path, "Write it to a file; else it is printed")
       ->type_name("PATH")
       ->group("Keeping");
   verb.add_flag("--over", asked->over, "Write it over a file that is there already")

@@ -40,14 +40,9 @@ std::string in_lines(const std::vector<std::string>& pieces) {
   return text + line + "\n";
 }
 
-std::string scaling_text(const Prepared& prepared) {
-  if (!prepared.parts.train.scaling) return "features as they are";
-  return prepared.parts.train.target_scaling ? "features and target scaled" : "features scaled";
-}
-
 }  // namespace
 
-void LessonOptions::declare(CLI::App& verb) {
+void LessonOptions::declare(CLI::App& verb, JsonFlag json_flag) {
   std::vector<std::string> sets;
   for (const DemoSet& set : demo_sets())
     sets.push_back(set.name);
@@ -84,7 +79,11 @@ void LessonOptions::declare(CLI::App& verb) {
           ->group(group_of(setting));
     }
   }
-  declare_printing(verb, digits, json);
+  if (json_flag == JsonFlag::yes) {
+    declare_printing(verb, digits, json);
+  } else {
+    declare_digits(verb, digits);
+  }
 }
 
 Lesson LessonOptions::lesson() const {
@@ -109,7 +108,7 @@ bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
 }
 
-void declare_printing(CLI::App& verb, int& digits, bool& json) {
+void declare_digits(CLI::App& verb, int& digits) {
   text_option(
       verb, "--digits",
       [&digits](const std::string& text) {
@@ -117,6 +116,10 @@ void declare_printing(CLI::App& verb, int& digits, bool& json) {
       },
       "Significant digits of printed numbers, 1 to 17 (default 5)", "N")
       ->group("Printing");
+}
+
+void declare_printing(CLI::App& verb, int& digits, bool& json) {
+  declare_digits(verb, digits);
   verb.add_flag("--json", json, "Print one JSON document and nothing else")->group("Printing");
 }
 
@@ -126,33 +129,10 @@ Json settings_json(const Lesson& lesson) {
   return json;
 }
 
-std::string settings_text(const Lesson& lesson, const Prepared& prepared,
-                          const TerminalStyle& style) {
-  const Dataset& data = prepared.data();
-  std::vector<std::string> rows;
-  for (const DataPart part : all_data_parts) {
-    if (prepared.parts.has(part))
-      rows.push_back(fmt::format("{} {}", prepared.parts[part].rows(), word(part)));
-  }
-  std::vector<std::string> rule;
-  for (const auto& [name, number] : prepared.training.rule.settings()) {
-    if (name == "rate" || lesson.rule_settings.contains(name))
-      rule.push_back(fmt::format("{} {}", name, format_number(number, style.digits)));
-  }
-  const std::string features = data.feature_names.size() > 6
-                                   ? fmt::format("{} features", data.feature_names.size())
-                                   : fmt::format("{}", fmt::join(data.feature_names, ", "));
-  std::vector<std::string> pieces = {
-      fmt::format("Open Lattice {}", version),
-      fmt::format("{}: {} from {}", data.name, data.target_name, features),
-      fmt::format("rows: {}", fmt::join(rows, ", ")),
-      prepared.network.blueprint(),
-      std::string(word(prepared.loss)),
-      fmt::format("{} {}", prepared.training.rule.word(), fmt::join(rule, ", ")),
-      fmt::format("batch {}", prepared.training.batch),
-      fmt::format("seed {}", lesson.seed),
-      scaling_text(prepared)};
-  if (lesson.precision == Precision::single) pieces.emplace_back("single precision");
+std::string settings_text(const Prepared& prepared, const TerminalStyle& style) {
+  std::vector<std::string> pieces = {fmt::format("Open Lattice {}", version)};
+  const std::vector<std::string> words = prepared.in_words(style.digits);
+  pieces.insert(pieces.end(), words.begin(), words.end());
   return in_lines(pieces) + "\n";
 }
 
@@ -183,15 +163,17 @@ void say(const TableReading& reading, Console& console) {
   }
 }
 
+Json worked_json(const WorkedExample& example, const Prepared& prepared) {
+  Json json = to_json(example);
+  json["settings"] = settings_json(prepared.lesson);
+  return json;
+}
+
 Json to_json(const std::vector<Remark>& remarks) {
   Json json = Json::array();
   for (const Remark& remark : remarks)
     json.push_back({{"code", remark.code}, {"text", remark.text}, {"try", remark.remedy}});
   return json;
-}
-
-AxisNames names_of(const Dataset& data) {
-  return {data.feature_names, data.target_name};
 }
 
 void write(std::ostream& out, const Json& json) {

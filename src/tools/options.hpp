@@ -18,9 +18,12 @@ namespace lattice::tools {
 /// What verbs are told about a lesson on the command line; the same words mean the same in each.
 class LessonOptions {
  public:
+  /// Whether a verb has the flag `--json`.
+  enum class JsonFlag : std::uint8_t { no, yes };
+
   /// Declares a lesson or a demo set to name, a flag for every setting of a lesson, and how to
   /// print.
-  void declare(CLI::App& verb);
+  void declare(CLI::App& verb, JsonFlag json_flag = JsonFlag::yes);
 
   /// The lesson file, if one was named, with the flags put in: flags win.
   [[nodiscard]] Lesson lesson() const;
@@ -41,7 +44,8 @@ class LessonOptions {
   std::vector<std::pair<const LessonSetting*, std::string>> given_ = {};
 };
 
-/// Declares `--digits` and `--json`.
+/// Declares `--digits`; and `--json`.
+void declare_digits(CLI::App& verb, int& digits);
 void declare_printing(CLI::App& verb, int& digits, bool& json);
 
 /// An option whose text is read by a function that may refuse it.
@@ -55,8 +59,7 @@ CLI::Option* text_option(CLI::App& verb, const std::string& name, Read read,
 [[nodiscard]] Json settings_json(const Lesson& lesson);
 
 /// The same in a few lines, for the top of a page.
-[[nodiscard]] std::string settings_text(const Lesson& lesson, const Prepared& prepared,
-                                        const TerminalStyle& style);
+[[nodiscard]] std::string settings_text(const Prepared& prepared, const TerminalStyle& style);
 
 /// Remarks on stderr, those that the lesson does not silence.
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console);
@@ -67,8 +70,8 @@ void say(const TableReading& reading, Console& console);
 /// Remarks as JSON: code, text, what to try.
 [[nodiscard]] Json to_json(const std::vector<Remark>& remarks);
 
-/// Features and target by name, for axes.
-[[nodiscard]] AxisNames names_of(const Dataset& data);
+/// A worked example with the settings and the version.
+[[nodiscard]] Json worked_json(const WorkedExample& example, const Prepared& prepared);
 
 /// Writes a JSON document.
 void write(std::ostream& out, const Json& json);

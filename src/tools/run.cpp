@@ -34,6 +34,17 @@ Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
           .remedy = near.empty() ? help : fmt::format("did you mean {}? Else: {}", near, help)};
 }
 
+/// `work --json` writes to a file when one is named behind it, and else prints: the command line
+/// has to be told, as it would take the next word for the file.
+std::vector<std::string> with_json_told(std::vector<std::string> arguments) {
+  if (arguments.empty() || arguments.front() != "work") return arguments;
+  for (std::size_t at = 1; at < arguments.size(); ++at) {
+    const bool has_file = at + 1 < arguments.size() && arguments[at + 1].ends_with(".json");
+    if (arguments[at] == "--json" && !has_file) arguments[at] = "--json=-";
+  }
+  return arguments;
+}
+
 }  // namespace
 
 Exit run(const std::vector<std::string>& arguments, Console& console) {
@@ -52,11 +63,14 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   add_assess(app, console);
   add_ask(app, console);
   add_compare(app, console);
+  add_draw(app, console);
   add_new(app, console);
   add_about(app, console);
 
   try {
-    app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
+    std::vector<std::string> told = with_json_told(arguments);
+    std::ranges::reverse(told);
+    app.parse(std::move(told));
     return Exit::done;
   } catch (const CLI::Success& asked_for_help) {
     app.exit(asked_for_help, console.out, console.err);

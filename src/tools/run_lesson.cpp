@@ -1,44 +1,113 @@
 #include "tools/run_lesson.hpp"
 
 #include <fmt/format.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "show/text_table.hpp"
 
 namespace lattice::tools {
 
-void Progress::operator()(const EpochFigures& figures) const {
-  if (how_much_ == Say::nothing) return;
+namespace {
+
+constexpr auto between_panels = std::chrono::milliseconds(100);
+
+std::string part_text(std::string_view name, const PartFigures& figures) {
+  std::string text = fmt::format("{} loss {}", name, format_number(figures.loss));
+  if (figures.accuracy) text += fmt::format(", accuracy {}", format_number(*figures.accuracy, 4));
+  return text;
+}
+
+std::string parts_text(const EpochFigures& figures, std::string_view between) {
+  std::string text = part_text("train", figures.train);
+  if (figures.validation)
+    text += std::string(between) + part_text("validation", *figures.validation);
+  return text;
+}
+
+/// The watched loss by epoch as a row of bars, the newest on the right.
+std::string small_curve(const std::vector<EpochFigures>& epochs, std::size_t width) {
+  constexpr std::array<const char*, 8> bars = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
+  const std::size_t from = epochs.size() > width ? epochs.size() - width : 0;
+  double high = 0.0;
+  for (std::size_t at = from; at < epochs.size(); ++at)
+    high = std::max(high, epochs[at].watched());
+  std::string text;
+  for (std::size_t at = from; at < epochs.size(); ++at) {
+    const double share = high > 0.0 ? epochs[at].watched() / high : 0.0;
+    text += bars.at(static_cast<std::size_t>(std::clamp(std::lround(share * 7.0), 0L, 7L)));
+  }
+  return text;
+}
+
+/// How many columns the terminal behind stderr has right now.
+std::size_t terminal_width() {
+  winsize size{};
+  return ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0 ? size.ws_col : 80;
+}
+
+}  // namespace
+
+void Progress::tell(const EpochFigures& figures) {
+  epochs_.push_back(figures);
+  if (how_much_ == Say::nothing || has_panel()) return;
   const std::int64_t count = std::max<std::int64_t>(1, (last_ - first_) / 20);
   const bool last = figures.epoch == last_;
   const bool is_due = how_much_ == Say::much || (figures.epoch - first_) % count == 0 || last;
-  if (!console_->err_is_terminal && !is_due) return;
-  std::string text = fmt::format("epoch {} of {}: train loss {}", figures.epoch, last_,
-                                 format_number(figures.train.loss));
-  if (figures.train.accuracy)
-    text += fmt::format(", accuracy {}", format_number(*figures.train.accuracy, 4));
-  if (figures.validation) {
-    text += fmt::format("; validation loss {}", format_number(figures.validation->loss));
-    if (figures.validation->accuracy)
-      text += fmt::format(", accuracy {}", format_number(*figures.validation->accuracy, 4));
-  }
+  if (!is_due) return;
+  std::string text =
+      fmt::format("epoch {} of {}: {}", figures.epoch, last_, parts_text(figures, "; "));
   if (how_much_ == Say::much)
     text += fmt::format("; rate {}, {:.2f} s", format_number(figures.rate), figures.seconds);
-  write(text, last || how_much_ == Say::much);
+  console_->err << text << "\n";
 }
 
-void Progress::operator()(const StepFigures& figures) const {
-  if (how_much_ == Say::nothing) return;
-  write(fmt::format("step {}, epoch {}: minibatch loss {}", figures.step, figures.epoch,
-                    format_number(figures.loss)),
-        how_much_ == Say::much);
+void Progress::tell(const StepFigures& figures) {
+  if (how_much_ == Say::nothing || has_panel()) return;
+  console_->err << fmt::format("step {}, epoch {}: minibatch loss {}\n", figures.step,
+                               figures.epoch, format_number(figures.loss));
 }
 
-void Progress::write(const std::string& text, bool stays) const {
-  if (console_->err_is_terminal) {
-    console_->err << "\r\x1b[K" << text << (stays ? "\n" : "") << std::flush;
-  } else {
-    console_->err << text << "\n";
-  }
+void Progress::tick(const Training& run) {
+  if (!has_panel()) return;
+  const Clock::time_point now = Clock::now();
+  if (now - drawn_ < between_panels) return;
+  drawn_ = now;
+  // Between two epochs the one that is over is shown.
+  const std::int64_t step = run.upcoming_step() - 1;
+  const bool is_between = step % steps_ == 0 && !epochs_.empty();
+  draw_panel(is_between ? epochs_.back().epoch : run.upcoming_epoch(), step,
+             is_between ? epochs_.back().running_loss.value_or(0.0) : run.running_loss());
+}
+
+void Progress::finish() {
+  if (!has_panel() || epochs_.empty()) return;
+  const EpochFigures& end = epochs_.back();
+  draw_panel(end.epoch, end.epoch * steps_, end.running_loss.value_or(0.0));
+}
+
+void Progress::draw_panel(std::int64_t epoch, std::int64_t step, double running_loss) {
+  const double seconds = std::chrono::duration<double>(Clock::now() - start_).count();
+  const auto done = static_cast<double>(step - first_ * steps_);
+  const auto all = static_cast<double>((last_ - first_) * steps_);
+  const double left = done > 0.0 ? seconds * (all - done) / done : 0.0;
+  const std::size_t width = terminal_width() - 1;
+  const double rate = epochs_.empty() ? 0.0 : epochs_.back().rate;
+  const std::array<std::string, 3> lines = {
+      fmt::format("epoch {} of {} · {:.1f} s, {:.0f} s left · rate {} · step {} of {}", epoch,
+                  last_, seconds, left, format_number(rate), step, last_ * steps_),
+      fmt::format("running loss {}{}", format_number(running_loss),
+                  epochs_.empty() ? "" : " · " + parts_text(epochs_.back(), " · ")),
+      "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
+  std::string text = is_drawn_ ? "\x1b[3A" : "";
+  for (const std::string& line : lines)
+    text += "\r\x1b[K" + cut_to(line, width) + "\n";
+  console_->err << text << std::flush;
+  is_drawn_ = true;
 }
 
 NamedAssessments assess_parts(const Network& network, Loss loss, const Parts& parts,

@@ -1,8 +1,10 @@
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "lattice/files/model_file.hpp"
 #include "lattice/show/judgement.hpp"
@@ -13,23 +15,42 @@ namespace lattice::tools {
 /// How much is said on stderr while a network learns.
 enum class Say : std::uint8_t { nothing, some, much };
 
-/// Says on stderr how far a run has come: one line that changes on a terminal, about twenty lines
-/// elsewhere, every epoch when much is to be said.
+/// Says on stderr how far a run has come: on a terminal a small panel that is drawn anew, about
+/// twenty lines elsewhere, every epoch and recorded step in a line of its own when much is to be
+/// said.
 class Progress {
  public:
-  Progress(Console& console, std::int64_t first, std::int64_t last, Say how_much)
-      : console_(&console), first_(first), last_(last), how_much_(how_much) {}
+  /// @param steps in an epoch
+  Progress(Console& console, std::int64_t first, std::int64_t last, std::int64_t steps,
+           Say how_much)
+      : console_(&console), first_(first), last_(last), steps_(steps), how_much_(how_much) {}
 
-  void operator()(const EpochFigures& figures) const;
-  void operator()(const StepFigures& figures) const;
+  void tell(const EpochFigures& figures);
+  void tell(const StepFigures& figures);
+
+  /// To be called after every step: draws the panel anew, ten times a second at most.
+  void tick(const Training& run);
+
+  /// Draws the panel for the last time.
+  void finish();
 
  private:
-  void write(const std::string& text, bool stays) const;
+  using Clock = std::chrono::steady_clock;
+
+  [[nodiscard]] bool has_panel() const {
+    return console_->err_is_terminal && how_much_ == Say::some;
+  }
+  void draw_panel(std::int64_t epoch, std::int64_t step, double running_loss);
 
   Console* console_;
   std::int64_t first_;
   std::int64_t last_;
+  std::int64_t steps_;
   Say how_much_;
+  std::vector<EpochFigures> epochs_ = {};
+  Clock::time_point start_ = Clock::now();
+  Clock::time_point drawn_ = {};
+  bool is_drawn_ = false;
 };
 
 /// Judges a network on every part that has rows.

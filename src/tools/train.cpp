@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <array>
+#include <chrono>
 #include <memory>
+#include <thread>
 
 #include "lattice/show/lesson.hpp"
 #include "lattice/tensor/error.hpp"
@@ -10,6 +12,7 @@
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
+#include "tools/watch_server.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -20,6 +23,8 @@ struct Asked {
   std::string resume;
   bool compact = false;
   Say say = Say::some;
+  bool serve = false;
+  ServeSettings serving = {};
 };
 
 Say parse_say(const std::string& text) {
@@ -67,6 +72,40 @@ Prepared resume(const Asked& asked, const ModelFile& file, Lesson& lesson) {
   return prepared;
 }
 
+/// Trains, and tells of it: on stderr, and to those who watch.
+RunRecord run_watched(const Asked& asked, Prepared& prepared, Network& network,
+                      std::optional<ModelFile> before, std::int64_t last, WatchServer* server,
+                      Console& console) {
+  const std::int64_t first = before ? before->run.last_epoch() : 0;
+  const std::int64_t batch = prepared.training.batch;
+  const std::int64_t steps = (prepared.parts.train.rows() + batch - 1) / batch;
+  Progress progress(console, first, last, steps, asked.say);
+  prepared.training.observer = [&](const EpochFigures& figures) {
+    progress.tell(figures);
+    if (server != nullptr) server->tell(figures, network);
+  };
+  prepared.training.step_observer = [&](const StepFigures& figures) { progress.tell(figures); };
+  prepared.training.should_stop = Interrupt::asked;
+  Training training =
+      before ? Training(network, std::move(before->run), prepared.parts, prepared.training)
+             : Training(network, prepared.parts, prepared.training);
+  while (training.step())
+    progress.tick(training);
+  RunRecord run = training.finish();
+  progress.finish();
+  if (server != nullptr) server->tell_end(run);
+  return run;
+}
+
+/// Leaves the page up until Ctrl-C.
+void stay_up(const WatchServer& server, Console& console) {
+  console.out << std::flush;
+  console.err << fmt::format("{} stays up until Ctrl-C\n", server.url()) << std::flush;
+  const Interrupt interrupt;
+  while (!Interrupt::asked())
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+}
+
 void train_lesson(const Asked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
@@ -81,21 +120,16 @@ void train_lesson(const Asked& asked, Console& console) {
   if (!before) add(remarks_on(prepared.network));
 
   const std::int64_t first = before ? before->run.last_epoch() : 0;
-  const Progress progress(console, first, first + lesson.epochs, asked.say);
-  prepared.training.observer = progress;
-  prepared.training.step_observer = progress;
-  prepared.training.should_stop = Interrupt::asked;
+  const std::int64_t last = first + lesson.epochs;
   Network network = before ? before->model.network : prepared.network;
-  RunRecord run;
-  {
-    const Interrupt interrupt;
-    if (before) {
-      run = std::move(before->run);
-      go_on(network, run, prepared.parts, prepared.training);
-    } else {
-      run = train(network, prepared.parts, prepared.training);
-    }
+  const Interrupt interrupt;
+  std::unique_ptr<WatchServer> server;
+  if (asked.serve) {
+    server = std::make_unique<WatchServer>(prepared, last, asked.serving);
+    console.err << fmt::format("to watch: {}\n", server->url()) << std::flush;
   }
+  const RunRecord run =
+      run_watched(asked, prepared, network, std::move(before), last, server.get(), console);
   if (asked.say != Say::nothing) {
     console.err << fmt::format("{} epochs, {} updates in {} s\n", run.last_epoch(), run.updates,
                                format_number(run.seconds, 3));
@@ -119,11 +153,12 @@ void train_lesson(const Asked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
-    console.out << settings_text(lesson, prepared, style) << show_heading("by epoch", style)
+    console.out << settings_text(prepared, style) << show_heading("by epoch", style)
                 << show_run(run, style) << "\n"
                 << show_heading("judged", style) << show_figures(parts, style);
     say(remarks, lesson, console);
   }
+  if (server != nullptr) stay_up(*server, console);
   if (run.ending == Ending::diverged) throw AnswerIsNo{};
 }
 
@@ -147,6 +182,21 @@ void add_train(CLI::App& app, Console& console) {
       verb, "--say", [asked](const std::string& text) { asked->say = parse_say(text); },
       "nothing, some (the default) or much: what is told while it trains", "HOW")
       ->group("Printing");
+  verb.add_flag(
+          "--serve", asked->serve,
+          "Show the run on a page of this machine while it goes on, and after it until Ctrl-C")
+      ->group("Watching");
+  text_option(
+      verb, "--port",
+      [asked](const std::string& text) {
+        asked->serving.port = static_cast<int>(whole_number("--port", text, 0, 65535));
+      },
+      "The port of the page (default 8017); 0 for any that is free", "N")
+      ->group("Watching");
+  verb.add_option("--address", asked->serving.address,
+                  "Whom the page is for: 127.0.0.1, this machine alone (the default), or 0.0.0.0")
+      ->type_name("ADDRESS")
+      ->group("Watching");
   verb.callback([asked, &console] { train_lesson(*asked, console); });
 }
 

@@ -9,7 +9,7 @@ namespace lattice::tools {
 namespace {
 
 /// Where a number of the data came from: the row and the column. Empty for other lines.
-std::string origin(const Place& place, const WorkedExample& example, const Prepared& prepared) {
+std::string origin(const Place& place, const WorkedMinibatch& example, const Prepared& prepared) {
   const Line line = example.sheet().line(place.line);
   const std::string& name = place.line;
   const bool is_target = name == "y" || name == "y_raw";
@@ -61,11 +61,11 @@ void add_why(CLI::App& app, Console& console) {
   declare_step(verb, asked->step);
   asked->options.declare(verb);
   verb.callback([asked, &console] {
-    using Ask = WorkedExample::Ask;
+    using Ask = WorkedMinibatch::Ask;
     const Place place = parse_place(asked->place);
     const Lesson lesson = asked->options.lesson();
     const Prepared prepared = prepare(lesson);
-    const WorkedExample example = prepared.work(asked->step);
+    const WorkedMinibatch example = prepared.work(asked->step);
     const Ask ask = asked->gradient ? Ask::gradient : asked->update ? Ask::update : Ask::value;
     const Notation notation{.digits = asked->options.digits};
     Chain chain = example.why(place, ask, asked->depth, notation);

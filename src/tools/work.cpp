@@ -1,14 +1,164 @@
 #include <fmt/format.h>
 
+#include <filesystem>
+#include <iostream>
 #include <limits>
 #include <memory>
 #include <optional>
 
+#include "files/file.hpp"
+#include "lattice/show/graph.hpp"
+#include "lattice/show/page.hpp"
+#include "lattice/show/spreadsheet.hpp"
+#include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/walk.hpp"
 
 namespace lattice::tools {
+namespace {
+
+/// What `--json` is given when no file is named after it.
+constexpr std::string_view on_stdout = "-";
+
+struct Asked {
+  LessonOptions options;
+  std::vector<std::int64_t> steps = {1};
+  WorkView view = {};
+  bool walk = false;
+  bool curves = false;
+  Exercise exercise = {};
+  std::optional<std::uint64_t> blanks_seed = std::nullopt;
+  std::string html = {};
+  std::string xlsx = {};
+  std::string graph = {};
+  bool gradients = false;
+  std::string json = {};
+
+  [[nodiscard]] bool names_files() const {
+    return !html.empty() || !xlsx.empty() || !graph.empty() || (!json.empty() && json != on_stdout);
+  }
+};
+
+/// The parts of a text between commas.
+std::vector<std::string> list_in(const std::string& text) {
+  std::vector<std::string> parts;
+  for (std::size_t from = 0; from <= text.size();) {
+    const std::size_t comma = std::min(text.find(',', from), text.size());
+    parts.emplace_back(trimmed(text.substr(from, comma - from)));
+    from = comma + 1;
+  }
+  return parts;
+}
+
+void declare_forms(CLI::App& verb, Asked& asked) {
+  verb.add_option("--html", asked.html, "Write a page that needs nothing but a browser")
+      ->type_name("FILE")
+      ->group("Forms");
+  verb.add_option("--xlsx", asked.xlsx,
+                  "Write a spreadsheet in which every calculated cell is a formula")
+      ->type_name("FILE")
+      ->group("Forms");
+  verb.add_option(
+          "--graph", asked.graph,
+          "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot")
+      ->type_name("FILE")
+      ->group("Forms");
+  verb.add_flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on")
+      ->group("Forms");
+  verb.add_option("--json", asked.json,
+                  "Write JSON to a file; without a file print it, and nothing else")
+      ->type_name("[FILE]")
+      ->group("Forms");
+  verb.add_flag("--curves", asked.curves,
+                "Train to the end of the run, and put its curves on the page")
+      ->group("Forms");
+}
+
+void declare_exercise(CLI::App& verb, Asked& asked) {
+  text_option(
+      verb, "--blanks",
+      [&asked](const std::string& text) {
+        asked.exercise.blanks = whole_number("--blanks", text, 1, 10'000);
+      },
+      "Leave so many numbers of the first minibatch blank, to be filled in", "N")
+      ->group("Exercise");
+  verb.add_option("--blank", asked.exercise.named,
+                  "Leave this number blank: 'hidden[0,2]', '∂hidden.weight[1,0]', "
+                  "'new output.bias[0]'; as often as you like")
+      ->allow_extra_args(false)
+      ->type_name("NUMBER")
+      ->group("Exercise");
+  text_option(
+      verb, "--blanks-seed",
+      [&asked](const std::string& text) {
+        asked.blanks_seed = static_cast<std::uint64_t>(
+            whole_number("--blanks-seed", text, 0, std::numeric_limits<std::int64_t>::max()));
+      },
+      "Another seed is another choice of blanks (default: the seed of the lesson)", "N")
+      ->group("Exercise");
+  text_option(
+      verb, "--tolerance",
+      [&asked](const std::string& text) {
+        asked.exercise.tolerance = positive_number("--tolerance", text);
+      },
+      "How far an answer may be off, as a share of the number (default 0.005)", "SHARE")
+      ->group("Exercise");
+}
+
+/// Writes the forms that have a file, and says on stdout what was written.
+void write_forms(const Asked& asked, const WorkedExample& example, const Prepared& prepared,
+                 Console& console) {
+  const auto tell = [&](const std::string& path, std::string_view what) {
+    if (asked.json == on_stdout) return;
+    console.out << fmt::format("{}  {:.1f} KB  {}\n", path,
+                               static_cast<double>(std::filesystem::file_size(path)) / 1000.0,
+                               what);
+  };
+  if (!asked.html.empty()) {
+    write_page(asked.html, example, {.exercise = asked.exercise, .digits = asked.options.digits});
+    tell(asked.html, "page: open it in a browser");
+  }
+  if (!asked.xlsx.empty()) {
+    write_spreadsheet(asked.xlsx, example, asked.exercise);
+    tell(asked.xlsx, "spreadsheet: change a number and watch the others");
+  }
+  if (!asked.graph.empty()) {
+    write_graph(asked.graph, example.steps.front().minibatch, {.gradients = asked.gradients});
+    tell(asked.graph, "graph of the calculation");
+  }
+  if (!asked.json.empty() && asked.json != on_stdout) {
+    write_file(asked.json, worked_json(example, prepared).dump() + "\n");
+    tell(asked.json, "JSON");
+  }
+}
+
+void work_lesson(Asked& asked, Console& console) {
+  const Lesson lesson = asked.options.lesson();
+  const Prepared prepared = prepare(lesson);
+  asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
+  const WorkedExample example = prepared.work(asked.steps, asked.curves);
+  for (const WorkedStep& step : example.steps) {
+    if (const std::optional<Alarm> alarm = watch(step.minibatch.sheet()))
+      console.err << alarm->text() << "\n";
+  }
+  say(remarks_on(prepared.network), lesson, console);
+  say(remarks_on(example.steps.front().minibatch.sheet()), lesson, console);
+  if (asked.names_files()) write_forms(asked, example, prepared, console);
+  if (asked.json == on_stdout) write(console.out, worked_json(example, prepared));
+  if (asked.names_files() || asked.json == on_stdout) return;
+  TerminalStyle style = console.style;
+  style.digits = asked.options.digits;
+  if (asked.walk) {
+    Console inner{.out = console.out, .err = console.err, .style = style};
+    walk_through(example, std::cin, inner);
+    return;
+  }
+  console.out << settings_text(prepared, style) << show_worked_example(example, style, asked.view);
+}
+
+}  // namespace
 
 CLI::Option* declare_step(CLI::App& verb, std::int64_t& step) {
   return text_option(
@@ -21,34 +171,32 @@ CLI::Option* declare_step(CLI::App& verb, std::int64_t& step) {
 }
 
 void add_work(CLI::App& app, Console& console) {
-  struct Asked {
-    LessonOptions options;
-    std::int64_t step = 1;
-  };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("work", "Work one minibatch line by line");
-  asked->options.declare(verb);
-  declare_step(verb, asked->step);
-  verb.callback([asked, &console] {
-    const Lesson lesson = asked->options.lesson();
-    const Prepared prepared = prepare(lesson);
-    const WorkedExample example = prepared.work(asked->step);
-    if (const std::optional<Alarm> alarm = watch(example.sheet()))
-      console.err << alarm->text() << "\n";
-    say(remarks_on(prepared.network), lesson, console);
-    say(remarks_on(example.sheet()), lesson, console);
-    if (asked->options.json) {
-      Json json = to_json(example);
-      json["step"] = asked->step;
-      json["settings"] = settings_json(lesson);
-      write(console.out, json);
-      return;
-    }
-    TerminalStyle style = console.style;
-    style.digits = asked->options.digits;
-    console.out << settings_text(lesson, prepared, style)
-                << show_worked_example(example, style, names_of(prepared.data()));
-  });
+  CLI::App& verb = *app.add_subcommand("work", "Work minibatches line by line");
+  asked->options.declare(verb, LessonOptions::JsonFlag::no);
+  text_option(
+      verb, "--steps,--step",
+      [asked](const std::string& text) {
+        asked->steps.clear();
+        for (const std::string& each : list_in(text)) {
+          asked->steps.push_back(
+              whole_number("--steps", each, 1, std::numeric_limits<std::int64_t>::max()));
+        }
+      },
+      "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…")
+      ->group("Question");
+  text_option(
+      verb, "--only", [asked](const std::string& text) { asked->view.only = list_in(text); },
+      "Open these sections alone: hidden,loss", "SECTION,…")
+      ->group("Printing");
+  verb.add_flag("--brief", asked->view.brief, "Every line in one row, without its table")
+      ->group("Printing");
+  verb.add_flag("--walk", asked->walk,
+                "One line at a time, forward and back, with questions at the prompt")
+      ->group("Printing");
+  declare_forms(verb, *asked);
+  declare_exercise(verb, *asked);
+  verb.callback([asked, &console] { work_lesson(*asked, console); });
 }
 
 }  // namespace lattice::tools

@@ -435,6 +435,10 @@ const std::string& Formula::function_name() const {
   return node_->function_name;
 }
 
+const Condition& Formula::condition() const {
+  return *node_->condition;
+}
+
 double Formula::evaluate(Precision precision) const {
   return rounded(evaluate_here(precision), precision);
 }
@@ -503,6 +507,24 @@ std::string Formula::text(const Notation& notation) const {
 
 std::vector<Formula::Definition> Formula::shorthands(const Notation& notation) const {
   return FormulaWriter(*this, notation).definitions();
+}
+
+std::vector<Formula> Formula::shorthand_parts() const {
+  std::vector<Formula> found;
+  const auto search = [&found](const Formula& formula, const auto& deeper) -> void {
+    for (const Formula& part : formula.parts())
+      deeper(part, deeper);
+    if (formula.kind() == Kind::choice) {
+      deeper(*formula.condition().left, deeper);
+      deeper(*formula.condition().right, deeper);
+    }
+    const bool is_new =
+        formula.kind() == Kind::shorthand &&
+        std::ranges::find(found, formula.function_name(), &Formula::function_name) == found.end();
+    if (is_new) found.push_back(formula);
+  };
+  search(*this, search);
+  return found;
 }
 
 std::vector<Cell> Formula::cells(const Notation& notation) const {

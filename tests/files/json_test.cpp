@@ -20,8 +20,8 @@ TEST(json, has_tensors_as_nested_arrays_in_full) {
 
 TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {
   const Dataset kiln = demo_set("kiln");
-  const WorkedExample example(Network(Shape{1}, "dense 1", Random(1)), take_rows(kiln, {5, 2}),
-                              Descent{.rate = 0.02});
+  const WorkedMinibatch example(Network(Shape{1}, "dense 1", Random(1)), take_rows(kiln, {5, 2}),
+                                Descent{.rate = 0.02});
   const Json json = to_json(example);
   EXPECT_EQ(json["rows"].dump(), "[5,2]");
   ASSERT_EQ(json["lines"].size(), example.sheet().size());

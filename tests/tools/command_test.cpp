@@ -1,6 +1,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
 #include <cmath>
 #include <fstream>
 #include <map>
@@ -17,7 +19,10 @@ using ::testing::Not;
 Json work(Words more) {
   more.insert(more.begin(), "work");
   more.emplace_back("--json");
-  return json_of(lattice(more));
+  const Json json = json_of(lattice(more));
+  Json worked = json["steps"][0];
+  worked["settings"] = json["settings"];
+  return worked;
 }
 
 Json line_of(const Json& worked, const std::string& name) {
@@ -183,17 +188,102 @@ TEST(work, takes_fewer_rows_where_there_are_fewer_than_usual) {
   EXPECT_EQ(work({})["rows"].size(), 16U);
 }
 
-TEST(demo, leads_through_work_why_and_train) {
-  const Answer answer = lattice({"demo"});
-  EXPECT_EQ(answer.status, 0);
+TEST(demo, writes_a_folder_that_leads_through_everything) {
+  const Folder folder;
+  const std::string tour = folder.path() / "tour";
+  const Answer answer = lattice({"demo", tour});
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  EXPECT_THAT(answer.out, HasSubstr("index.html"));
+  const std::string index = content_of(tour + "/index.html");
   for (const char* text : {"$ lattice work kiln", "$ lattice why 'output.weight[0,0]' kiln",
                            "$ lattice train glazes", "Reverse sweep", "Judged"}) {
-    EXPECT_THAT(answer.out, HasSubstr(text));
+    EXPECT_THAT(index, HasSubstr(text));
   }
-  const Json tour = json_of(lattice({"demo", "--json"}));
-  ASSERT_GE(tour["steps"].size(), 5U);
+  // Whatever it links to is there.
+  std::size_t links = 0;
+  for (const char* mark : {"href=\"", "src=\""}) {
+    const std::string_view start = mark;
+    for (std::size_t at = index.find(start); at != std::string::npos;
+         at = index.find(start, at + 1)) {
+      const std::size_t from = at + start.size();
+      const std::string name = index.substr(from, index.find('"', from) - from);
+      if (name.starts_with("data:")) continue;
+      EXPECT_TRUE(std::filesystem::exists(std::filesystem::path(tour) / name)) << name;
+      ++links;
+    }
+  }
+  EXPECT_GE(links, 20U);
+}
+
+TEST(demo, is_a_document_for_other_programs) {
+  const Folder folder;
+  const Json tour = json_of(lattice({"demo", folder.path(), "--json"}));
+  ASSERT_GE(tour["steps"].size(), 20U);
   for (const Json& step : tour["steps"])
     EXPECT_FALSE(step["result"].empty());
+}
+
+TEST(demo, refuses_a_folder_that_cannot_be_made) {
+  const Folder folder;
+  const std::string file = folder.file("taken", "");
+  const Answer answer = lattice({"demo", file + "/tour"});
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, HasSubstr("cannot be made"));
+}
+
+TEST(work, writes_every_form_from_one_worked_example) {
+  const Folder folder;
+  const auto in = [&](const char* name) { return (folder.path() / name).string(); };
+  const std::string lesson = in("g.toml");
+  ASSERT_EQ(lattice({"new", "glazes", "--out", lesson}).status, 0);
+  const Answer answer = lattice({"work", lesson, "--html", in("g.html"), "--xlsx", in("g.xlsx"),
+                                 "--graph", in("g.svg"), "--json", in("g.json")});
+  ASSERT_EQ(answer.status, 0) << answer.err;
+  for (const char* name : {"g.html", "g.xlsx", "g.svg", "g.json"}) {
+    EXPECT_GT(std::filesystem::file_size(in(name)), 5'000U);
+    EXPECT_THAT(answer.out, HasSubstr(name));
+  }
+  EXPECT_EQ(Json::parse(content_of(in("g.json"))), json_of(lattice({"work", lesson, "--json"})));
+  EXPECT_EQ(lattice({"work", "--json", lesson}).out, lattice({"work", lesson, "--json"}).out);
+}
+
+TEST(work, gives_json_as_its_schema_says) {
+  const Folder folder;
+  const std::string path = folder.path() / "w.json";
+  const std::string schema = LATTICE_SOURCE "/docs/schemas/worked_example.schema.json";
+  for (const Words& more : {Words{"glazes", "--rule", "adam", "--steps", "1,3", "--curves"},
+                            Words{"shrinkage", "--l2", "0.1", "--longest-gradient", "0.5"},
+                            Words{"kiln", "--precision", "single", "--rule", "momentum"}}) {
+    ASSERT_EQ(lattice(with(with({"work"}, more), {"--json", path})).status, 0);
+    const Answer answer = run_program(
+        "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py", schema, path});
+    EXPECT_EQ(answer.status, 0) << answer.out << answer.err;
+  }
+}
+
+TEST(work, tells_what_a_rule_remembers_and_works_out) {
+  const Json second =
+      json_of(lattice({"work", "glazes", "--rule", "adam", "--steps", "2,3", "--json"}));
+  const Json& before = second["steps"][0]["updates"]["output.weight"];
+  const Json& after = second["steps"][1]["updates"]["output.weight"];
+  EXPECT_EQ(after["remembered"]["m_before"], before["worked_out"]["m"]);
+  EXPECT_EQ(after["remembered"]["v_before"], before["worked_out"]["v"]);
+  EXPECT_EQ(after["before"], before["after"]);
+  EXPECT_EQ(before["worked_out"].size(), 4U);
+}
+
+TEST(work, folds_sections_and_tables_away) {
+  const Words glazes = {"work", "glazes", "--net", "dense 8, tanh, dense 4"};
+  const std::string brief = lattice(with(glazes, {"--brief"})).out;
+  EXPECT_THAT(brief, HasSubstr("hidden = x·hidden.weight + hidden.bias"));
+  EXPECT_LT(std::ranges::count(brief, '\n'), 70);
+  const std::string only = lattice(with(glazes, {"--only", "hidden,loss"})).out;
+  EXPECT_THAT(only, HasSubstr("∂hidden.weight arrived"));
+  EXPECT_THAT(only, HasSubstr("▸ 1 entry folded"));
+  EXPECT_THAT(only, Not(HasSubstr("∂output.weight arrived")));
+  const Answer wrong = lattice(with(glazes, {"--only", "hiden"}));
+  EXPECT_EQ(wrong.status, 2);
+  EXPECT_THAT(wrong.err, HasSubstr("did you mean hidden?"));
 }
 
 TEST(about, tells_versions_and_machine) {
@@ -241,7 +331,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--batch", "-3"}, "--batch cannot be '-3'"},
       {{"work", "--batch", "2.5"}, "--batch cannot be '2.5'"},
       {{"work", "--batch", "61"}, "a minibatch of 61 rows cannot be taken from kiln"},
-      {{"work", "--step", "0"}, "--step cannot be '0'"},
+      {{"work", "--step", "0"}, "--steps cannot be '0'"},
       {{"work", "--step", "999"}, "the run has no step 999"},
       {{"work", "--net", "dense 2, tahn"}, "did you mean tanh?"},
       {{"work", "--net", "dense 2"}, "another number of outputs than there is to predict"},

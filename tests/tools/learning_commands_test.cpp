@@ -398,10 +398,10 @@ TEST(lessons, hold_all_that_flags_say_and_flags_win) {
   const Folder folder;
   const std::string lesson = folder.path() / "glazes.toml";
   ASSERT_EQ(lattice({"new", "glazes", "--rows", "200", "--rule", "adam", "--rate", "0.02",
-                     "--epochs", "4", "--to", lesson})
+                     "--epochs", "4", "--out", lesson})
                 .status,
             0);
-  EXPECT_EQ(lattice({"new", "--to", lesson}).status, 2);
+  EXPECT_EQ(lattice({"new", "--out", lesson}).status, 2);
   const Json by_file = json_of(lattice({"train", lesson, "--json"}));
   const Json by_flags =
       json_of(lattice({"train", "glazes", "--rows", "200", "--rule", "adam", "--rate", "0.02",

@@ -26,6 +26,13 @@ struct Column {
 /// What the features made from columns are called: `hours`, and for words `clay=red`, `clay=white`.
 [[nodiscard]] std::vector<std::string> feature_names_of(std::span<const Column> columns);
 
+/// What the rows and columns of a dataset are called, so that axes can be labelled.
+struct AxisNames {
+  std::vector<std::string> features = {};
+  std::string target = {};
+  std::vector<std::string> classes = {};
+};
+
 /// A table to learn from, row by row: features, and either numbers or classes to predict.
 struct Dataset {
   std::string name;
@@ -35,6 +42,8 @@ struct Dataset {
   Tensor classes = {};  ///< [example], class numbers from 0; empty where numbers are learnt
   std::vector<std::string> feature_names = {};
   std::string target_name = {};
+  std::vector<std::string> feature_units = {};  ///< `mm`, empty for a plain number; or none at all
+  std::string target_unit = {};
   std::vector<std::string> class_names = {};  ///< the name of class 0, of class 1 …
 
   /// How the features came from columns; empty when each feature is a column of its own.
@@ -48,8 +57,13 @@ struct Dataset {
   [[nodiscard]] bool has_classes() const { return !classes.empty(); }
   [[nodiscard]] std::int64_t class_count() const { return std::ssize(class_names); }
 
+  /// A feature with its unit, as axes are labelled: `thickness (mm)`.
+  [[nodiscard]] std::string label_of(std::int64_t feature) const;
+
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }
+
+  [[nodiscard]] AxisNames axis_names() const { return {feature_names, target_name, class_names}; }
 
   /// How many rows each class has, in the order of `class_names`.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;

@@ -14,9 +14,11 @@ namespace lattice {
 /// all numbers are made up.
 struct DemoSet {
   std::string name;
-  std::string story;         ///< one sentence, with units
-  std::int64_t usual_rows;   ///< as many as the copy in demo/data has
-  std::uint64_t usual_seed;  ///< the seed of that copy
+  std::string story;                    ///< one sentence, with units
+  std::int64_t usual_rows;              ///< as many as the copy in demo/data has
+  std::uint64_t usual_seed;             ///< the seed of that copy
+  std::vector<std::string> units = {};  ///< of the features
+  std::string target_unit = {};
   std::function<Dataset(std::int64_t rows, Random& random)> make;
 };
 

@@ -19,7 +19,11 @@ using Json = nlohmann::ordered_json;
 /// The extents as an array.
 [[nodiscard]] Json to_json(const Shape& shape);
 
-/// A worked example: rows, lines, reverse steps, gradients, updates, and the loss before and after.
+/// A worked minibatch: rows, lines, reverse steps, gradients, updates with what the rule remembered
+/// and worked out, and the loss before and after.
+[[nodiscard]] Json to_json(const WorkedMinibatch& work);
+
+/// A worked example, as `docs/schemas/worked_example.schema.json` describes it.
 [[nodiscard]] Json to_json(const WorkedExample& example);
 
 /// Where a number came from, in names and with numbers filled in, in full.

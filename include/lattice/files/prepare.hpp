@@ -1,7 +1,9 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <string>
+#include <vector>
 
 #include "lattice/data/split.hpp"
 #include "lattice/data/table.hpp"
@@ -14,6 +16,7 @@ namespace lattice {
 /// A lesson made ready: its data read, dealt out and scaled, its network at the start. The same
 /// lesson gives the same numbers, whoever asks.
 struct Prepared {
+  Lesson lesson;
   TableReading reading;  ///< the data as it was measured
   Parts raw;             ///< its parts, as they were measured
   Parts parts;           ///< its parts, scaled
@@ -30,7 +33,18 @@ struct Prepared {
   /// The minibatch of a step, counted from 1, worked; the run is trained as far as there. The rows
   /// of the minibatch are numbered as in the whole dataset.
   /// @throws SettingError when the run has no such step.
-  [[nodiscard]] WorkedExample work(std::int64_t step) const;
+  [[nodiscard]] WorkedMinibatch work(std::int64_t step) const;
+
+  /// The minibatches of several steps, each once and in the order of the run.
+  /// @param to_the_end trains on to the end of the run and puts its figures into the example
+  /// @throws SettingError when the run has no such step, or none was named.
+  [[nodiscard]] WorkedExample work(std::vector<std::int64_t> steps, bool to_the_end = false) const;
+
+  /// What the lesson is called: its title, or the data and the network.
+  [[nodiscard]] std::string title() const;
+
+  /// The settings, a few words each.
+  [[nodiscard]] std::vector<std::string> in_words(int digits = usual_digits) const;
 };
 
 /// Makes a lesson ready. @throws what reading, splitting and building do.

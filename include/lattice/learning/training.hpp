@@ -106,6 +106,9 @@ class Training {
   [[nodiscard]] std::int64_t upcoming_step() const { return run_.updates + 1; }
   [[nodiscard]] std::int64_t upcoming_epoch() const { return epoch_; }
 
+  /// The mean loss of the epoch's examples so far, each judged before its step; 0 before the first.
+  [[nodiscard]] double running_loss() const;
+
   /// Learns from the next minibatch; after the last of an epoch, judges it. False when the run was
   /// over already.
   bool step();
@@ -135,6 +138,7 @@ class Training {
   std::int64_t last_epoch_ = 0;
   std::int64_t epoch_ = 0;
   double running_total_ = 0.0;
+  std::int64_t running_rows_ = 0;
   std::optional<Minibatches> batches_ = std::nullopt;
   std::optional<Minibatches::Iterator> next_ = std::nullopt;
   std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();

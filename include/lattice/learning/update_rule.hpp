@@ -121,6 +121,9 @@ concept UpdateRuleLike = requires(R& rule, const R& fixed, UpdateCase<double>& o
   rule.each_setting([](std::string_view, double&) {});
 };
 
+/// What a formula calls a memory as it was before the update: `m_before`.
+[[nodiscard]] std::string name_before(std::string_view memory);
+
 namespace detail {
 
 /// A weight about to be updated, and what its rule remembers of it.

@@ -1,93 +1,31 @@
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
 
-#include "lattice/data/minibatches.hpp"
-#include "lattice/judging/loss.hpp"
-#include "lattice/learning/training.hpp"
-#include "lattice/worksheet/explain.hpp"
-#include "lattice/worksheet/gradient_check.hpp"
-#include "lattice/worksheet/reverse_sweep.hpp"
+#include "lattice/data/dataset.hpp"
+#include "lattice/learning/run_record.hpp"
+#include "lattice/learning/worked_minibatch.hpp"
 
 namespace lattice {
 
-/// What a minibatch is worked with.
-struct WorkSettings {
-  std::optional<Loss> loss = std::nullopt;  ///< as in `TrainSettings`
-  double l2 = 0.0;
-  std::optional<double> longest_gradient = std::nullopt;
-
-  /// Factors that are applied on the worksheet itself; the minibatch holds raw numbers then.
-  std::optional<Scaling> scaling = std::nullopt;
-  std::optional<Scaling> target_scaling = std::nullopt;
+/// One worked minibatch of a run.
+struct WorkedStep {
+  std::int64_t step = 1;   ///< of the run, from 1
+  std::int64_t epoch = 1;  ///< from 1
+  WorkedMinibatch minibatch;
 };
 
-/// One minibatch worked from the first line to the last update: everything that is shown, in any
-/// form, is drawn from this. It gives the bits that a step of training gives.
-class WorkedExample {
- public:
-  struct Update {
-    std::string weight;
-    Tensor before;
-    Tensor gradient;
-    Tensor after;
-  };
-
-  /// Works a minibatch: forward, the whole reverse sweep, one update, and forward again.
-  /// @param rule with what it remembers from the updates before
-  /// @param chance what dropout draws from
-  WorkedExample(Network network, Batch batch, UpdateRule rule, const WorkSettings& settings = {},
-                const Random& chance = Random(1));
-
-  [[nodiscard]] const Batch& batch() const { return batch_; }
-  [[nodiscard]] const Worksheet& sheet() const { return sheet_; }
-
-  /// The line that the sweep starts from: the loss, or the total with an L2 term.
-  [[nodiscard]] const Line& loss() const { return loss_; }
-  [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
-  [[nodiscard]] const std::vector<Update>& updates() const { return updates_; }
-
-  /// The rule as it was before the update.
-  [[nodiscard]] const UpdateRule& rule() const { return rule_; }
-  [[nodiscard]] const Network& network() const { return network_; }
-
-  /// What the gradients were multiplied by to limit their length; 1 when they were not.
-  [[nodiscard]] double shrink() const { return shrink_; }
-  [[nodiscard]] double loss_before() const { return loss_.value().number(); }
-
-  /// The loss of the same minibatch with the updated weights.
-  [[nodiscard]] double loss_after() const { return loss_after_; }
-
-  /// Which of the numbers that belong to a place is asked about.
-  enum class Ask { value, gradient, update };
-
-  /// Explains one number. @throws NameError for an unknown name, or where there is no such number;
-  /// IndexError for a place outside the line.
-  [[nodiscard]] Explanation why(const Place& place, Ask ask) const;
-
-  /// The same, and the numbers in the explanation explained in turn, `depth` times.
-  [[nodiscard]] Chain why(const Place& place, Ask ask, int depth,
-                          const Notation& notation = {}) const;
-
-  /// The gradients of this minibatch beside central differences.
-  [[nodiscard]] GradientCheck check(const CheckSettings& settings = {}) const;
-
- private:
-  [[nodiscard]] Line write_down(Worksheet& sheet, const Network& network, Random chance) const;
-
-  Network network_;
-  Batch batch_;
-  UpdateRule rule_;
-  WorkSettings settings_;
-  Worksheet sheet_;
-  Line loss_;
-  ReverseSweep sweep_;
-  std::vector<ReverseStep> steps_;
-  std::vector<Update> updates_;
-  double shrink_ = 1.0;
-  double loss_after_ = 0.0;
+/// The full record of one worked minibatch or more: terminal, page, spreadsheet, graph and JSON are
+/// drawn from this, and calculate nothing.
+struct WorkedExample {
+  std::string title = {};                       ///< what is learnt by what, in a few words
+  std::vector<std::string> about = {};          ///< the settings, a few words each
+  AxisNames names = {};                         ///< of the data
+  std::vector<WorkedStep> steps = {};           ///< in the order of the run
+  std::optional<RunRecord> run = std::nullopt;  ///< where one was trained to its end
 };
 
 }  // namespace lattice

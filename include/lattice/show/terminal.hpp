@@ -16,12 +16,6 @@ struct TerminalStyle {
   std::int64_t most_rows = 10;  ///< longer tables are shortened, and say so
 };
 
-/// What rows and columns of a dataset are called, so that axes can be labelled.
-struct AxisNames {
-  std::vector<std::string> features = {};
-  std::string target = {};
-};
-
 /// A heading across the page: `── Forward ─────`.
 [[nodiscard]] std::string show_heading(std::string_view text, const TerminalStyle& style);
 
@@ -30,10 +24,45 @@ struct AxisNames {
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 
-/// A worked example from the rows taken to the cost after the update.
+/// One entry of a worked minibatch, in the order in which it is worked.
+struct WorkEntry {
+  enum class Stage : std::uint8_t { rows, forward, loss, reverse, update, again };
+
+  Stage stage;
+  std::string section;  ///< of the worksheet; `rows taken` and `the same minibatch again` around it
+  std::size_t line = 0;  ///< its number on the worksheet; 0 where there is none
+  std::string title;     ///< its first row
+  std::string numbers;   ///< what stands below
+};
+
+/// `forward`, `reverse sweep`, `update` …
+[[nodiscard]] std::string_view word(WorkEntry::Stage stage);
+
+/// The entries of a worked minibatch: the rows taken, every line forward, the reverse sweep, the
+/// updates, and the loss afterwards.
+[[nodiscard]] std::vector<WorkEntry> entries_of(const WorkedMinibatch& work,
+                                                const TerminalStyle& style,
+                                                const AxisNames& names = {});
+
+/// What is shown of a worked minibatch.
+struct WorkView {
+  /// The sections that are open; of the others only their heading is shown. All when empty.
+  std::vector<std::string> only = {};
+
+  bool brief = false;  ///< every entry in one row, without its table
+};
+
+/// A worked minibatch from the rows taken to the loss after the update.
+/// @throws NameError for a section that is not there.
+[[nodiscard]] std::string show_worked_minibatch(const WorkedMinibatch& work,
+                                                const TerminalStyle& style,
+                                                const AxisNames& names = {},
+                                                const WorkView& view = {});
+
+/// Every minibatch of a worked example, each under a heading where there are several.
 [[nodiscard]] std::string show_worked_example(const WorkedExample& example,
                                               const TerminalStyle& style,
-                                              const AxisNames& names = {});
+                                              const WorkView& view = {});
 
 /// A gradient check, weight by weight, with the place where engine and difference are farthest
 /// apart.

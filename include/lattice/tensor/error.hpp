@@ -77,4 +77,10 @@ class FileError : public Error {
   using Error::Error;
 };
 
+/// Another program that is missing, or fails: the one that draws charts, or graphs.
+class ProgramError : public Error {
+ public:
+  using Error::Error;
+};
+
 }  // namespace lattice

@@ -116,6 +116,9 @@ class Formula {
   [[nodiscard]] const Cell& cell() const;
   [[nodiscard]] const std::string& function_name() const;
 
+  /// What a choice depends on.
+  [[nodiscard]] const Condition& condition() const;
+
   /// The number that this formula gives, with every step rounded to a precision.
   [[nodiscard]] double evaluate(Precision precision = Precision::double_) const;
 
@@ -133,6 +136,9 @@ class Formula {
     double number;     ///< and gives
   };
   [[nodiscard]] std::vector<Definition> shorthands(const Notation& notation = {}) const;
+
+  /// The shorthands in the formula, those inside others first, and each name once.
+  [[nodiscard]] std::vector<Formula> shorthand_parts() const;
 
   /// The numbers that `text` and `shorthands` show, in that order and each once.
   [[nodiscard]] std::vector<Cell> cells(const Notation& notation = {}) const;

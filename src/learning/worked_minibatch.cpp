@@ -1,4 +1,4 @@
-#include "lattice/learning/worked_example.hpp"
+#include "lattice/learning/worked_minibatch.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -23,7 +23,7 @@ Line write_scaled(Worksheet& sheet, const std::string& name, const Tensor& numbe
 
 }  // namespace
 
-Line WorkedExample::write_down(Worksheet& sheet, const Network& network, Random chance) const {
+Line WorkedMinibatch::write_down(Worksheet& sheet, const Network& network, Random chance) const {
   sheet.section(settings_.scaling || settings_.target_scaling ? "scaling" : "given");
   const Line x = write_scaled(sheet, "x", batch_.features, settings_.scaling, "");
   const Line y = batch_.classes.empty()
@@ -35,8 +35,8 @@ Line WorkedExample::write_down(Worksheet& sheet, const Network& network, Random 
                 settings_.l2);
 }
 
-WorkedExample::WorkedExample(Network network, Batch batch, UpdateRule rule,
-                             const WorkSettings& settings, const Random& chance)
+WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
+                                 const WorkSettings& settings, const Random& chance)
     : network_(std::move(network)),
       batch_(std::move(batch)),
       rule_(std::move(rule)),
@@ -59,7 +59,7 @@ WorkedExample::WorkedExample(Network network, Batch batch, UpdateRule rule,
   loss_after_ = write_down(again, updated, chance).value().number();
 }
 
-Explanation WorkedExample::why(const Place& place, Ask ask) const {
+Explanation WorkedMinibatch::why(const Place& place, Ask ask) const {
   const Line line = sheet_.line(place.line);
   if (ask == Ask::value) return explain(line, place.at);
   if (ask == Ask::gradient) return explain_gradient(sweep_, line, place.at);
@@ -80,11 +80,41 @@ Explanation WorkedExample::why(const Place& place, Ask ask) const {
       place.at);
 }
 
-Chain WorkedExample::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
+Chain WorkedMinibatch::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
   return explain_further(why(place, ask), sheet_, &sweep_, depth, notation);
 }
 
-GradientCheck WorkedExample::check(const CheckSettings& settings) const {
+std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::remembered(const Update& update) const {
+  std::vector<RuleFigure> figures;
+  const UpdateMemory::Entry* const kept = rule_.memory().find(update.weight);
+  const std::vector<std::string> names = rule_.memory_names();
+  for (std::size_t at = 0; at < names.size(); ++at) {
+    figures.push_back({name_before(names[at]),
+                       kept == nullptr ? zeros(update.before.shape(), update.before.precision())
+                                       : kept->tensors[at]});
+  }
+  return figures;
+}
+
+std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::worked_out(const Update& update) const {
+  std::vector<RuleFigure> figures;
+  const Precision precision = update.before.precision();
+  for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
+    const Index at = update.before.shape().index(offset);
+    const Explanation explanation = why({update.weight, at}, Ask::update);
+    for (const Formula& each : explanation.formula.shorthand_parts()) {
+      auto found = std::ranges::find(figures, each.function_name(), &RuleFigure::name);
+      if (found == figures.end()) {
+        figures.push_back({each.function_name(), zeros(update.before.shape(), precision)});
+        found = figures.end() - 1;
+      }
+      found->numbers.set(at, each.evaluate(precision));
+    }
+  }
+  return figures;
+}
+
+GradientCheck WorkedMinibatch::check(const CheckSettings& settings) const {
   return check_gradients(loss_, settings);
 }
 

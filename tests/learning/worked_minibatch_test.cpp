@@ -1,4 +1,4 @@
-#include "lattice/learning/worked_example.hpp"
+#include "lattice/learning/worked_minibatch.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -37,7 +37,7 @@ Lesson lesson(const std::string& set, const std::string& blueprint) {
 }
 
 // Scaled on the sheet or before, worked or trained: the same bits, at every step.
-TEST(worked_example, is_a_step_of_training_to_the_last_bit) {
+TEST(worked_minibatch, is_a_step_of_training_to_the_last_bit) {
   for (const auto& [set, blueprint] :
        {std::pair("glazes", "dense 6, tanh, dropout 0.3, dense 4"),
         std::pair("glazes", "dense 6, relu, dense 4, softmax"),
@@ -48,49 +48,49 @@ TEST(worked_example, is_a_step_of_training_to_the_last_bit) {
     Network trained = l.network;
     Training run(trained, l.parts, l.settings);
     while (run.goes_on()) {
-      const WorkedExample example(trained, take_rows(l.raw.train, run.upcoming().rows), run.rule(),
-                                  l.work_settings(), run.chance());
+      const WorkedMinibatch example(trained, take_rows(l.raw.train, run.upcoming().rows),
+                                    run.rule(), l.work_settings(), run.chance());
       run.step();
-      for (const WorkedExample::Update& update : example.updates())
+      for (const WorkedMinibatch::Update& update : example.updates())
         EXPECT_EQ(update.after, trained[update.weight]) << blueprint << update.weight;
     }
   }
 }
 
-TEST(worked_example, explains_each_of_its_numbers_so_that_the_formula_gives_it_again) {
+TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it_again) {
   for (const auto& [set, blueprint] : {std::pair("glazes", "dense 3, tanh, dense 4"),
                                        std::pair("cracks", "dense 3, elu 1, dense 1"),
                                        std::pair("shrinkage", "bypass(dense 3, tanh), dense 1")}) {
     Lesson l = lesson(set, blueprint);
     l.settings.l2 = 0.1;
-    const WorkedExample example(l.network, take_rows(l.raw.train, {3, 1, 4}), Momentum{.rate = 0.1},
-                                l.work_settings());
+    const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1, 4}),
+                                  Momentum{.rate = 0.1}, l.work_settings());
     for (const Line& line : example.sheet().lines()) {
       for (std::int64_t offset = 0; offset < line.shape().count(); ++offset) {
         const Place place{line.name(), line.shape().index(offset)};
-        const Explanation value = example.why(place, WorkedExample::Ask::value);
+        const Explanation value = example.why(place, WorkedMinibatch::Ask::value);
         if (value.note.empty()) {
           EXPECT_NEAR(value.formula.evaluate(), line.value().at_offset(offset), 1e-10);
         }
         if (!line.depends_on_weights() || line == example.loss() || line.name() == "p") continue;
-        const Explanation gradient = example.why(place, WorkedExample::Ask::gradient);
+        const Explanation gradient = example.why(place, WorkedMinibatch::Ask::gradient);
         EXPECT_NEAR(gradient.formula.evaluate(), gradient.value, 1e-10);
       }
     }
-    for (const WorkedExample::Update& update : example.updates()) {
+    for (const WorkedMinibatch::Update& update : example.updates()) {
       const Explanation why = example.why(
-          {update.weight, Index::zeros(update.after.shape().rank())}, WorkedExample::Ask::update);
+          {update.weight, Index::zeros(update.after.shape().rank())}, WorkedMinibatch::Ask::update);
       EXPECT_EQ(why.value, update.after.at_offset(0));
       EXPECT_NEAR(why.formula.evaluate(), why.value, 1e-15);
     }
   }
 }
 
-TEST(worked_example, has_scaling_loss_and_l2_term_on_its_sheet) {
+TEST(worked_minibatch, has_scaling_loss_and_l2_term_on_its_sheet) {
   Lesson l = lesson("shrinkage", "dense 1");
   l.settings.l2 = 0.1;
-  const WorkedExample example(l.network, take_rows(l.raw.train, {3, 1, 4}), Descent{},
-                              l.work_settings());
+  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1, 4}), Descent{},
+                                l.work_settings());
   std::vector<std::string> names;
   for (const Line& line : example.sheet().lines()) {
     if (line.has_name()) names.push_back(line.name());
@@ -103,29 +103,29 @@ TEST(worked_example, has_scaling_loss_and_l2_term_on_its_sheet) {
   EXPECT_TRUE(example.check().agrees());
 }
 
-TEST(worked_example, shows_probabilities_beside_a_cross_entropy) {
+TEST(worked_minibatch, shows_probabilities_beside_a_cross_entropy) {
   const Lesson l = lesson("glazes", "dense 4, softmax");
-  const WorkedExample example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
-                              l.work_settings());
+  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
+                                l.work_settings());
   EXPECT_EQ(example.sheet().line("p").value(), softmax(example.sheet().line("output").value()));
   EXPECT_EQ(example.loss().name(), "loss");
 }
 
-TEST(worked_example, tells_that_a_gradient_was_shortened) {
+TEST(worked_minibatch, tells_that_a_gradient_was_shortened) {
   Lesson l = lesson("glazes", "dense 4");
   l.settings.longest_gradient = 0.01;
-  const WorkedExample example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
-                              l.work_settings());
+  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
+                                l.work_settings());
   EXPECT_LT(example.shrink(), 1.0);
-  EXPECT_THAT(example.why({"output.weight", {0, 0}}, WorkedExample::Ask::update).text(),
+  EXPECT_THAT(example.why({"output.weight", {0, 0}}, WorkedMinibatch::Ask::update).text(),
               HasSubstr("rate·(shrink·∂output.weight[0,0])"));
 }
 
-TEST(worked_example, refuses_questions_without_an_answer) {
+TEST(worked_minibatch, refuses_questions_without_an_answer) {
   const Lesson l = lesson("shrinkage", "dense 1");
-  const WorkedExample example(l.network, take_rows(l.raw.train, {0, 1}), Descent{},
-                              l.work_settings());
-  using Ask = WorkedExample::Ask;
+  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {0, 1}), Descent{},
+                                l.work_settings());
+  using Ask = WorkedMinibatch::Ask;
   EXPECT_THROW(static_cast<void>(example.why({"q", {}}, Ask::value)), NameError);
   EXPECT_THROW(static_cast<void>(example.why({"output.weight", {3, 0}}, Ask::value)), IndexError);
   EXPECT_THROW(static_cast<void>(example.why({"output.weight", {3, 0}}, Ask::update)), IndexError);

@@ -1,0 +1,92 @@
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "lattice/judging/assess.hpp"
+#include "lattice/judging/decision_map.hpp"
+#include "lattice/learning/descent_path.hpp"
+#include "lattice/learning/run_record.hpp"
+#include "lattice/worksheet/curve.hpp"
+
+namespace lattice {
+
+/// A picture for the program gnuplot to draw: one frame, or several that follow one another.
+class Chart {
+ public:
+  /// @param frames what each frame plots, in gnuplot's language
+  explicit Chart(std::vector<std::string> frames) : frames_(std::move(frames)) {}
+
+  [[nodiscard]] const std::vector<std::string>& frames() const { return frames_; }
+
+  /// Draws it; the ending of the path says how: `.svg`, `.png`, or `.gif`, which shows every frame
+  /// in turn. The others show the last.
+  /// @throws SettingError for another ending; ProgramError when gnuplot (package gnuplot-nox) is
+  ///         missing or fails; FileError.
+  void write(const std::filesystem::path& path) const;
+
+ private:
+  std::vector<std::string> frames_;
+};
+
+/// A run and what it is called.
+using NamedRun = std::pair<std::string, RunRecord>;
+
+/// Loss and accuracy by epoch; of one run: running, train and validation; of several, overlaid, the
+/// train and the validation part of each. Changes of the rate are marked.
+[[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs);
+
+/// What a model knew about the plane of two features at some moment.
+struct MapMoment {
+  std::string title;  ///< `before`, `epoch 12`
+  DecisionMap map;
+};
+
+/// The rows of a set of two features over the regions that a model sees, wrong answers ringed; a
+/// panel for each moment, side by side, or each in a frame of its own.
+/// @param data in the units of the map
+[[nodiscard]] Chart regions_chart(const std::string& title, const Dataset& data,
+                                  const std::vector<MapMoment>& moments, bool as_frames = false);
+
+/// How many rows and columns of positions the inputs of a weight have: pixels, for one.
+struct PictureShape {
+  std::int64_t rows;
+  std::int64_t columns;
+};
+
+/// A weight as a table: a row for each input, a column for each unit. With the shape of a picture,
+/// as a picture for each unit, its inputs in their positions.
+/// @throws ShapeError when the weight has other than two axes, or another number of inputs.
+[[nodiscard]] Chart weights_chart(const std::string& title, const Tensor& weight,
+                                  const std::vector<std::string>& input_names = {},
+                                  const std::optional<PictureShape>& picture = std::nullopt);
+
+/// True classes by answers, with counts and shares.
+[[nodiscard]] Chart confusion_chart(const std::string& title, const ClassJudgement& judgement);
+
+/// Functions of one number and their derivatives.
+[[nodiscard]] Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves);
+
+/// Paths of descent over the loss of the whole set, a panel each.
+/// @param across_name what the two weights are called
+[[nodiscard]] Chart descent_chart(const std::string& title, const LossSurface& surface,
+                                  const std::vector<DescentPath>& paths,
+                                  const std::string& across_name, const std::string& up_name);
+
+/// A row of the data and what a network says about it.
+struct Sample {
+  std::int64_t row;              ///< its number in the data
+  std::vector<double> features;  ///< scaled, to be drawn as bars
+  std::string truth;
+  std::string answer;
+};
+
+/// A few rows side by side, each with its features as bars, what it is, and what a network says.
+[[nodiscard]] Chart samples_chart(const std::string& title,
+                                  const std::vector<std::string>& feature_names,
+                                  const std::vector<Sample>& samples);
+
+}  // namespace lattice

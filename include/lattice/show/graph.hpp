@@ -1,0 +1,24 @@
+#pragma once
+
+#include <filesystem>
+#include <string>
+
+#include "lattice/learning/worked_minibatch.hpp"
+
+namespace lattice {
+
+struct GraphSettings {
+  bool gradients = false;  ///< beside each edge, what the reverse sweep passes on along it
+};
+
+/// The shape of a calculation in the DOT language: a node for each line, with its shape, weights
+/// marked, a box around each section.
+[[nodiscard]] std::string graph(const WorkedMinibatch& work, const GraphSettings& settings = {});
+
+/// The same drawn by the program `dot` (package graphviz), or as it is; the ending of the path says
+/// how: `.svg`, `.png`, `.pdf`, `.dot`.
+/// @throws SettingError for another ending; ProgramError when dot is missing or fails; FileError.
+void write_graph(const std::filesystem::path& path, const WorkedMinibatch& work,
+                 const GraphSettings& settings = {});
+
+}  // namespace lattice

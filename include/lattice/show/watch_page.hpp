@@ -1,0 +1,40 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "lattice/data/dataset.hpp"
+#include "lattice/judging/decision_map.hpp"
+#include "lattice/learning/run_record.hpp"
+
+namespace lattice {
+
+/// What there is to know of a run before it begins, for a page that watches it.
+struct Watched {
+  std::string title = {};
+  std::vector<std::string> about = {};
+  std::int64_t epochs = 0;                      ///< the last one
+  std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, where there are
+};
+
+/// The page that draws a run while it goes on. It asks `events`, beside it, for what happens.
+[[nodiscard]] std::string watch_page(const Watched& watched, const AxisNames& names);
+
+/// The stretches of the plane that the page shows; those that `picture_event` is to be mapped on.
+struct Plane {
+  Stretch across;
+  Stretch up;
+};
+[[nodiscard]] Plane plane_of(const Dataset& raw);
+
+/// What happens, as server-sent events (HTML Living Standard, 9.2).
+[[nodiscard]] std::string start_event();
+[[nodiscard]] std::string epoch_event(const EpochFigures& figures);
+[[nodiscard]] std::string picture_event(std::int64_t epoch, const std::string& part,
+                                        const std::optional<Tensor>& confusion,
+                                        const std::optional<DecisionMap>& map);
+[[nodiscard]] std::string end_event(const RunRecord& run);
+
+}  // namespace lattice

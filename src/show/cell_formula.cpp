@@ -1,0 +1,127 @@
+#include "show/cell_formula.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <utility>
+
+namespace lattice {
+namespace {
+
+/// A sum whose text is longer than this is spread over cells of its own; a cell takes 8192 letters.
+constexpr std::size_t longest_sum = 2000;
+
+/// Thrown when a formula has a function that spreadsheets lack.
+struct NoSuchFunction {};
+
+std::string number_text(double number) {
+  return number < 0.0 ? fmt::format("({})", number) : fmt::format("{}", number);
+}
+
+std::string_view spreadsheet_name(std::string_view function) {
+  constexpr std::array<std::pair<std::string_view, std::string_view>, 10> names = {
+      {{"exp", "EXP"},
+       {"log", "LN"},
+       {"tanh", "TANH"},
+       {"√", "SQRT"},
+       {"abs", "ABS"},
+       {"sin", "SIN"},
+       {"cos", "COS"},
+       {"atan", "ATAN"},
+       {"max", "MAX"},
+       {"min", "MIN"}}};
+  for (const auto& [ours, theirs] : names) {
+    if (ours == function) return theirs;
+  }
+  throw NoSuchFunction{};
+}
+
+}  // namespace
+
+std::optional<std::string> CellFormulas::text(const Formula& formula) const {
+  try {
+    return part(formula);
+  } catch (const NoSuchFunction&) {
+    return std::nullopt;
+  }
+}
+
+// Every part that could be misread is in parentheses: spreadsheets take −a² for (−a)².
+std::string CellFormulas::part(const Formula& formula) const {
+  using Kind = Formula::Kind;
+  const auto inner = [&](std::size_t at) { return part(formula.parts()[at]); };
+  switch (formula.kind()) {
+    case Kind::number:
+      return number_text(formula.evaluate());
+    case Kind::cell:
+      return around_.reference(formula.cell());
+    case Kind::sum:
+      return sum(formula.parts());
+    case Kind::difference:
+      return fmt::format("({}-{})", inner(0), inner(1));
+    case Kind::product:
+      return fmt::format("{}*{}", inner(0), inner(1));
+    case Kind::quotient:
+      return fmt::format("{}/({})", inner(0), inner(1));
+    case Kind::negation:
+      return fmt::format("(-({}))", inner(0));
+    case Kind::power:
+      return fmt::format("POWER({},{})", inner(0), inner(1));
+    case Kind::function:
+      return function(formula);
+    case Kind::choice:
+      return choice(formula);
+    case Kind::shorthand:
+      if (const auto cell = around_.shorthand(formula)) return *cell;
+      return inner(0);
+  }
+  return "";
+}
+
+std::string CellFormulas::sum(std::span<const Formula> terms) const {
+  if (const auto range = around_.range(terms)) return fmt::format("SUM({})", *range);
+  std::vector<std::pair<std::string, double>> chunks;
+  std::string text;
+  double total = 0.0;
+  for (const Formula& term : terms) {
+    const std::string next = part(term);
+    if (text.size() + next.size() > longest_sum && !text.empty()) {
+      chunks.emplace_back(std::exchange(text, ""), std::exchange(total, 0.0));
+    }
+    text += (text.empty() ? "" : "+") + next;
+    total += term.evaluate();
+  }
+  if (chunks.empty()) return "(" + text + ")";
+  chunks.emplace_back(text, total);
+  return fmt::format("SUM({})", around_.set_apart(chunks));
+}
+
+std::string CellFormulas::function(const Formula& formula) const {
+  const std::string& name = formula.function_name();
+  const std::span<const Formula> parts = formula.parts();
+  if (name == "mean") {
+    if (const auto range = around_.range(parts)) return fmt::format("AVERAGE({})", *range);
+    return fmt::format("{}/{}", sum(parts), parts.size());
+  }
+  return fmt::format("{}({})", spreadsheet_name(name), list(parts));
+}
+
+std::string CellFormulas::choice(const Formula& formula) const {
+  using Relation = Condition::Relation;
+  const Condition& condition = formula.condition();
+  const std::string_view sign = condition.relation == Relation::above      ? ">"
+                                : condition.relation == Relation::at_least ? ">="
+                                                                           : "=";
+  return fmt::format("IF({}{}{},{},{})", part(*condition.left), sign, part(*condition.right),
+                     part(formula.parts()[0]), part(formula.parts()[1]));
+}
+
+std::string CellFormulas::list(std::span<const Formula> parts) const {
+  if (const auto range = around_.range(parts)) return *range;
+  std::string text;
+  for (const Formula& each : parts)
+    text += (text.empty() ? "" : ",") + part(each);
+  return text;
+}
+
+}  // namespace lattice

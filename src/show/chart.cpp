@@ -1,0 +1,63 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "files/file.hpp"
+#include "lattice/show/charts.hpp"
+#include "lattice/tensor/error.hpp"
+#include "show/passing_folder.hpp"
+#include "show/plot.hpp"
+#include "show/program.hpp"
+
+namespace lattice {
+namespace {
+
+/// What holds for every chart: lines for axes left and below, a light grid, the legend outside.
+constexpr std::string_view look =
+    "set encoding utf8\n"
+    "set border 3 lc rgb '#666a70'\n"
+    "set tics nomirror textcolor rgb '#23262b'\n"
+    "set grid lt 1 lc rgb '#ccd4d1' lw 1\n"
+    "set key outside right top Left reverse samplen 2\n"
+    "set datafile missing 'NaN'\n";
+
+std::string terminal_for(const std::string& ending) {
+  constexpr std::string_view face = "DejaVu Sans";
+  if (ending == ".svg") {
+    return fmt::format(
+        "set terminal svg size 1280,800 dynamic noenhanced font '{},15' background '{}'\n", face,
+        plot::paper);
+  }
+  if (ending == ".png") {
+    return fmt::format(
+        "set terminal pngcairo size 1280,800 noenhanced font '{},12.5' background '{}'\n", face,
+        plot::paper);
+  }
+  return fmt::format(
+      "set terminal gif animate delay 12 loop 0 truecolor size 800,560 noenhanced font '{},11' "
+      "background "
+      "'{}'\n",
+      face, plot::paper);
+}
+
+}  // namespace
+
+void Chart::write(const std::filesystem::path& path) const {
+  const std::string ending = path.extension().string();
+  if (ending != ".svg" && ending != ".png" && ending != ".gif") {
+    throw SettingError({.what = fmt::format("a chart cannot be drawn as {}", path.string()),
+                        .expected = "a file that ends in .svg, .png or .gif",
+                        .found = ending.empty() ? "no ending" : ending});
+  }
+  std::string script = terminal_for(ending) + "set output\n";
+  const std::size_t first = ending == ".gif" ? 0 : frames_.size() - 1;
+  for (std::size_t at = first; at < frames_.size(); ++at)
+    script += fmt::format("reset\n{}{}", look, frames_[at]);
+  // From a file, since gnuplot reads its standard input one letter at a time.
+  const PassingFolder folder;
+  const std::filesystem::path passing = folder.path() / "chart.gp";
+  write_file(passing, script);
+  write_file(path, run_program({"gnuplot", passing.string()}, "", "gnuplot-nox"));
+}
+
+}  // namespace lattice

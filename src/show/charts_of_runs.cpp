@@ -1,0 +1,210 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <functional>
+
+#include "lattice/show/charts.hpp"
+#include "show/plot.hpp"
+
+namespace lattice {
+namespace {
+
+using Read = std::function<std::optional<double>(const EpochFigures&)>;
+
+/// One curve of a chart.
+struct Series {
+  std::string name;
+  std::string look;
+  std::string rows;
+};
+
+std::string rows_of(const RunRecord& run, const Read& read) {
+  std::string rows;
+  for (const EpochFigures& figures : run.epochs) {
+    if (const std::optional<double> value = read(figures))
+      rows += fmt::format("{} {}\n", figures.epoch, plot::number(*value));
+  }
+  return rows;
+}
+
+const Read train_loss = [](const EpochFigures& f) { return f.train.loss; };
+const Read running_loss = [](const EpochFigures& f) { return f.running_loss; };
+const Read train_accuracy = [](const EpochFigures& f) { return f.train.accuracy; };
+const Read validation_loss = [](const EpochFigures& f) -> std::optional<double> {
+  return f.validation ? std::optional(f.validation->loss) : std::nullopt;
+};
+const Read validation_accuracy = [](const EpochFigures& f) {
+  return f.validation ? f.validation->accuracy : std::nullopt;
+};
+
+/// More changes than this are no marks but a slope, and are told in the title.
+constexpr std::size_t most_marks = 12;
+
+std::string rate_marks(const std::vector<NamedRun>& runs) {
+  std::string script;
+  for (const NamedRun& run : runs) {
+    if (run.second.rate_changes.size() > most_marks) continue;
+    for (const RateChange& change : run.second.rate_changes) {
+      script += fmt::format(
+          "set arrow from {0}, graph 0 to {0}, graph 1 nohead dt 2 lw 1.5 lc rgb '{1}'\n",
+          change.epoch, plot::amber);
+    }
+  }
+  return script;
+}
+
+/// What is said of changes of the rate beside the title.
+std::string rate_words(const std::vector<NamedRun>& runs) {
+  std::size_t marked = 0;
+  for (const NamedRun& run : runs)
+    marked += run.second.rate_changes.size() <= most_marks ? run.second.rate_changes.size() : 0;
+  if (marked > 0) return "   (dashed upright: the rate was changed)";
+  if (runs.size() == 1 && !runs.front().second.rate_changes.empty()) {
+    const std::vector<RateChange>& changes = runs.front().second.rate_changes;
+    return fmt::format("   (rate from {} to {})", format_number(changes.front().before, 3),
+                       format_number(changes.back().after, 3));
+  }
+  return "";
+}
+
+std::string panel(const std::string& title, const std::vector<Series>& all) {
+  std::string script = fmt::format("set title {}\nplot ", plot::quoted(title));
+  std::string blocks;
+  bool first = true;
+  for (std::size_t at = 0; at < all.size(); ++at) {
+    if (all[at].rows.empty()) continue;
+    blocks += plot::block(fmt::format("curve{}", at), all[at].rows);
+    script += fmt::format("{}$curve{} using 1:2 with lines {} title {}", first ? "" : ", ", at,
+                          all[at].look, plot::quoted(all[at].name));
+    first = false;
+  }
+  return blocks + script + "\n";
+}
+
+constexpr std::string_view dashed = "(5,3)";
+constexpr std::string_view dotted = "(2,2)";
+
+std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Read& running,
+                              const Read& train, const Read& validation) {
+  const auto look = [](std::string_view colour, double width, std::string_view dash = "solid") {
+    return fmt::format("lc rgb '{}' lw {} dt {}", colour, width, dash);
+  };
+  if (runs.size() == 1) {
+    const RunRecord& run = runs.front().second;
+    std::vector<Series> all;
+    if (running) all.push_back({"running", look(plot::pencil, 1.2), rows_of(run, running)});
+    all.push_back({"train", look(plot::teal, 2.5), rows_of(run, train)});
+    all.push_back({"validation", look(plot::plum, 2.5, dashed), rows_of(run, validation)});
+    return all;
+  }
+  std::vector<Series> all;
+  for (std::size_t at = 0; at < runs.size(); ++at) {
+    const std::string colour = plot::text(plot::series_colour(at));
+    all.push_back(
+        {runs[at].first + ", train", look(colour, 1.4, dotted), rows_of(runs[at].second, train)});
+    all.push_back(
+        {runs[at].first + ", validation", look(colour, 2.5), rows_of(runs[at].second, validation)});
+  }
+  return all;
+}
+
+}  // namespace
+
+Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs) {
+  const std::vector<Series> losses = series_of(runs, running_loss, train_loss, validation_loss);
+  const std::vector<Series> accuracies =
+      series_of(runs, nullptr, train_accuracy, validation_accuracy);
+  const bool has_accuracy =
+      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
+  std::string script = fmt::format(
+      "set multiplot layout 1,{} title {} font ',17'\nset xlabel 'epoch'\n"
+      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
+      "[0:*]\n{}set ylabel 'loss'\n{}",
+      has_accuracy ? 2 : 1, plot::quoted(title + rate_words(runs)), rate_marks(runs),
+      panel("loss by epoch", losses));
+  if (has_accuracy) {
+    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
+                          panel("accuracy by epoch", accuracies));
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
+Chart descent_chart(const std::string& title, const LossSurface& surface,
+                    const std::vector<DescentPath>& paths, const std::string& across_name,
+                    const std::string& up_name) {
+  std::string grid;
+  for (std::int64_t row = 0; row < surface.up.count(); ++row) {
+    for (std::int64_t column = 0; column < surface.across.count(); ++column) {
+      grid += fmt::format("{} {} {}\n", surface.across.at_offset(column), surface.up.at_offset(row),
+                          plot::number(surface.losses.at({row, column})));
+    }
+    grid += "\n";
+  }
+  // Lines of equal loss lie closer where it is low: squares between the lowest and the highest.
+  const std::vector<double> losses = surface.losses.numbers();
+  const auto [low, high] = std::ranges::minmax(losses);
+  std::string levels;
+  constexpr int lines = 14;
+  for (int at = 1; at <= lines; ++at) {
+    const double share = static_cast<double>(at) / (lines + 1);
+    levels += fmt::format("{}{}", at == 1 ? "" : ",", low + (high - low) * share * share);
+  }
+  std::string script = plot::block("loss", grid) +
+                       fmt::format(
+                           "set contour base\nunset surface\nset cntrparam levels discrete {}\n"
+                           "set table $levels\nsplot $loss using 1:2:3\nunset table\n"
+                           "unset contour\nset surface\n"
+                           "set multiplot layout 1,{} title {} font ',17'\nunset key\n"
+                           "set xlabel {}\nset ylabel {}\n",
+                           levels, paths.size(), plot::quoted(title), plot::quoted(across_name),
+                           plot::quoted(up_name));
+  script += plot::range("x", surface.across.at_offset(0),
+                        surface.across.at_offset(surface.across.count() - 1)) +
+            plot::range("y", surface.up.at_offset(0), surface.up.at_offset(surface.up.count() - 1));
+  for (std::size_t at = 0; at < paths.size(); ++at) {
+    std::string rows;
+    for (std::size_t step = 0; step < paths[at].across.size(); ++step) {
+      rows += fmt::format("{} {}\n", plot::number(paths[at].across[step]),
+                          plot::number(paths[at].up[step]));
+    }
+    script += plot::block(fmt::format("path{}", at), rows);
+    script += fmt::format(
+        "set title {}\n"
+        "plot $levels using 1:2 with lines lc rgb '{}' lw 1, "
+        "$path{} using 1:2 with linespoints lc rgb '{}' lw 1.6 pt 7 ps 0.35, "
+        "$path{} every ::0::0 using 1:2 with points pt 6 ps 1.6 lw 2 lc rgb '{}', "
+        "$path{} every ::{} using 1:2 with points pt 7 ps 1.4 lc rgb '{}'\n",
+        plot::quoted(fmt::format("{}, {} steps", paths[at].name, paths[at].across.size() - 1)),
+        "#a9b3b0", at, plot::teal, at, plot::amber, at, paths[at].across.size() - 1, plot::plum);
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
+Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves) {
+  std::string blocks;
+  std::string plots;
+  for (std::size_t at = 0; at < curves.size(); ++at) {
+    const Curve& curve = curves[at].second;
+    std::string rows;
+    for (std::int64_t point = 0; point < curve.x.count(); ++point) {
+      rows += fmt::format("{} {} {}\n", curve.x.at_offset(point),
+                          plot::number(curve.value.at_offset(point)),
+                          plot::number(curve.slope.at_offset(point)));
+    }
+    blocks += plot::block(fmt::format("function{}", at), rows);
+    const std::string colour = plot::text(plot::series_colour(at));
+    plots += fmt::format(
+        "{0}$function{1} using 1:2 with lines lw 2.8 lc rgb '{2}' title {3}, "
+        "$function{1} using 1:3 with lines lw 2 dt (5,3) lc rgb '{2}' title {4}",
+        at == 0 ? "" : ", ", at, colour, plot::quoted(curves[at].first),
+        plot::quoted("its derivative"));
+  }
+  return Chart({blocks +
+                "set title 'activation and derivative' font ',17'\n"
+                "set xlabel 'x'\nset ylabel 'value (solid), derivative (dashed)'\n"
+                "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n"
+                "set offsets 0, 0, graph 0.05, graph 0.05\nplot " +
+                plots + "\n"});
+}
+
+}  // namespace lattice

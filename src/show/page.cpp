@@ -1,0 +1,217 @@
+#include "lattice/show/page.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <cmath>
+
+#include "files/file.hpp"
+#include "lattice/files/json.hpp"
+#include "show/blanks.hpp"
+#include "show/formula_patterns.hpp"
+#include "show/page/files.hpp"
+#include "show/work_tables.hpp"
+
+namespace lattice {
+namespace {
+
+using Kind = WorkTable::Kind;
+
+/// The word for a kind of table on the page.
+std::string_view word(Kind kind) {
+  switch (kind) {
+    case Kind::value:
+      return "value";
+    case Kind::gradient:
+      return "gradient";
+    case Kind::setting:
+      return "setting";
+    case Kind::remembered:
+      return "remembered";
+    case Kind::worked_out:
+      return "worked out";
+    case Kind::after:
+      return "after";
+  }
+  return "";
+}
+
+/// The numbers in a row, in full. JSON has no word for NaN and infinity: these are texts.
+Json plain_numbers(const Tensor& tensor) {
+  Json list = Json::array();
+  for (const double number : tensor.numbers())
+    list.push_back(std::isfinite(number) ? Json(number) : Json(format_number(number)));
+  return list;
+}
+
+/// Takes down one worked minibatch for the page.
+class PageWriter {
+ public:
+  PageWriter(const WorkedStep& step, Dictionary& skeletons, Dictionary& patterns)
+      : step_(step),
+        work_(step.minibatch),
+        tables_(step.minibatch),
+        skeletons_(skeletons),
+        patterns_(patterns) {}
+
+  [[nodiscard]] const WorkTables& tables() const { return tables_; }
+
+  [[nodiscard]] Json json() {
+    Json rule = Json::object();
+    for (const auto& [name, number] : work_.rule().settings())
+      rule[name] = number;
+    return {{"step", step_.step},
+            {"epoch", step_.epoch},
+            {"rows", work_.batch().rows},
+            {"rule", {{"word", work_.rule().word()}, {"settings", std::move(rule)}}},
+            {"shrink", work_.shrink()},
+            {"loss",
+             {{"name", work_.loss().name()},
+              {"before", work_.loss_before()},
+              {"after", work_.loss_after()}}},
+            {"tables", table_list()},
+            {"walk", walk()}};
+  }
+
+ private:
+  [[nodiscard]] Json table_list() {
+    Json list = Json::array();
+    for (std::size_t at = 0; at < tables_.all().size(); ++at) {
+      const WorkTable& table = tables_[at];
+      const Shape& shape = table.numbers.shape();
+      Json roles = Json::array();
+      for (int axis = 0; axis < shape.rank(); ++axis)
+        roles.push_back(lattice::word(shape.role(axis)));
+      Json entry = {{"name", table.name},        {"kind", word(table.kind)},
+                    {"line", table.line},        {"shape", to_json(shape)},
+                    {"roles", std::move(roles)}, {"numbers", plain_numbers(table.numbers)}};
+      if (tables_.is_calculated(at)) {
+        entry["made"] = patterns_.number_of(patterns_of(tables_, at, skeletons_));
+      } else if (table.kind == Kind::value) {
+        entry["given"] = work_.sheet().line(table.line).operation();
+      }
+      list.push_back(std::move(entry));
+    }
+    return list;
+  }
+
+  [[nodiscard]] Json walk() const {
+    Json entries = Json::array();
+    for (const Line& line : work_.sheet().lines())
+      entries.push_back(forward(line));
+    for (const ReverseStep& step : work_.reverse_steps())
+      entries.push_back(reverse(step));
+    for (const WorkedMinibatch::Update& update : work_.updates())
+      entries.push_back(updated(work_.sheet().line(update.weight)));
+    return entries;
+  }
+
+  [[nodiscard]] static Json forward(const Line& line) {
+    Json operands = Json::array();
+    for (const Line& input : line.inputs())
+      operands.push_back(input.number() - 1);
+    return {{"stage", line.section() == "loss" ? "loss" : "forward"},
+            {"section", line.section()},
+            {"line", line.number()},
+            {"name", line.name()},
+            {"symbols", line.symbols()},
+            {"operation", line.operation()},
+            {"operands", std::move(operands)},
+            {"result", line.number() - 1}};
+  }
+
+  [[nodiscard]] Json reverse(const ReverseStep& step) const {
+    Json passed_on = Json::array();
+    for (const ReverseStep::PassedOn& passed : step.passed_on) {
+      const std::size_t to = tables_.find(Kind::gradient, passed.to.number()).value();
+      Json entry = {{"to", to}, {"symbols", step.line.reverse_symbols(passed.input)}};
+      if (!(tables_[to].numbers == passed.contribution)) {
+        entry["share"] = plain_numbers(passed.contribution);
+      }
+      passed_on.push_back(std::move(entry));
+    }
+    return {{"stage", "reverse"},
+            {"section", step.line.section()},
+            {"line", step.line.number()},
+            {"name", "∂" + step.line.name()},
+            {"result", tables_.find(Kind::gradient, step.line.number()).value()},
+            {"passed_on", std::move(passed_on)}};
+  }
+
+  [[nodiscard]] Json updated(const Line& weight) const {
+    Json operands = {weight.number() - 1, tables_.find(Kind::gradient, weight.number()).value()};
+    for (std::size_t at = 0; at < tables_.all().size(); ++at) {
+      const WorkTable& table = tables_[at];
+      const bool is_inner = table.kind == Kind::remembered || table.kind == Kind::worked_out;
+      if (is_inner && table.line == weight.number()) operands.push_back(at);
+    }
+    return {{"stage", "update"},
+            {"section", weight.section()},
+            {"line", weight.number()},
+            {"name", "new " + weight.name()},
+            {"operands", std::move(operands)},
+            {"result", tables_.find(Kind::after, weight.number()).value()}};
+  }
+
+  const WorkedStep& step_;
+  const WorkedMinibatch& work_;
+  WorkTables tables_;
+  Dictionary& skeletons_;
+  Dictionary& patterns_;
+};
+
+/// The dictionary's texts, which are JSON, as one list.
+std::string list_of(const Dictionary& dictionary) {
+  return fmt::format("[{}]", fmt::join(dictionary.texts(), ",\n"));
+}
+
+std::string dump(const Json& json) {
+  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+/// The data of a page.
+std::string data_of(const WorkedExample& example, const PageSettings& settings) {
+  Dictionary skeletons;
+  Dictionary patterns;
+  Json steps = Json::array();
+  Json blanks = Json::array();
+  for (const WorkedStep& step : example.steps) {
+    PageWriter writer(step, skeletons, patterns);
+    steps.push_back(writer.json());
+    if (steps.size() > 1 || !settings.exercise.is_asked_for()) continue;
+    for (const Blank& blank : choose_blanks(writer.tables(), settings.exercise)) {
+      blanks.push_back(
+          {{"table", blank.spot.table}, {"place", blank.spot.offset}, {"within", blank.within}});
+    }
+  }
+  Json json = {{"title", example.title},
+               {"about", example.about},
+               {"features", example.names.features},
+               {"target", example.names.target},
+               {"classes", example.names.classes},
+               {"digits", settings.digits},
+               {"blanks", std::move(blanks)},
+               {"steps", std::move(steps)}};
+  if (example.run) json["run"] = to_json(*example.run);
+  std::string text = dump(json);
+  text.pop_back();
+  return fmt::format("{},\n\"skeletons\":{},\n\"patterns\":{}}}", text, list_of(skeletons),
+                     list_of(patterns));
+}
+
+}  // namespace
+
+std::string page(const WorkedExample& example, const PageSettings& settings) {
+  const std::string data = data_of(example, settings);
+  return page_files::filled_in(page_files::page_html, {.title = example.title,
+                                                       .style = page_files::page_css,
+                                                       .data = data,
+                                                       .script = page_files::page_js});
+}
+
+void write_page(const std::filesystem::path& path, const WorkedExample& example,
+                const PageSettings& settings) {
+  write_file(path, page(example, settings));
+}
+
+}  // namespace lattice

@@ -1,0 +1,61 @@
+#include "show/page/files.hpp"
+
+#include <array>
+#include <utility>
+
+namespace lattice::page_files {
+namespace {
+
+/// JSON as it may stand inside a script element: nothing in it can end the element.
+std::string for_script(std::string_view json) {
+  std::string safe;
+  for (const char letter : json) {
+    if (letter == '<') {
+      safe += "\\u003c";
+    } else {
+      safe += letter;
+    }
+  }
+  return safe;
+}
+
+}  // namespace
+
+std::string for_html(std::string_view text) {
+  std::string safe;
+  for (const char letter : text) {
+    if (letter == '<') {
+      safe += "&lt;";
+    } else if (letter == '&') {
+      safe += "&amp;";
+    } else {
+      safe += letter;
+    }
+  }
+  return safe;
+}
+
+std::string filled_in(std::string_view html, const Pieces& pieces) {
+  const std::array<std::pair<std::string_view, std::string>, 5> marks = {
+      {{"{title}", for_html(pieces.title)},
+       {"{style}", std::string(paper_css) + std::string(pieces.style)},
+       {"{data}", for_script(pieces.data)},
+       {"{content}", std::string(pieces.content)},
+       {"{script}", std::string(pieces.script)}}};
+  // From the front to the back, so that nothing that was put in is taken for a mark.
+  std::string text;
+  for (std::size_t at = 0; at < html.size();) {
+    bool found = false;
+    for (const auto& [mark, content] : marks) {
+      if (!html.substr(at).starts_with(mark)) continue;
+      text += content;
+      at += mark.size();
+      found = true;
+      break;
+    }
+    if (!found) text += html[at++];
+  }
+  return text;
+}
+
+}  // namespace lattice::page_files

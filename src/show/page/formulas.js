@@ -1,0 +1,227 @@
+/*
+ * How numbers are made. A pattern is a list of [skeleton, gaps] or [skeleton, gaps, places]; a
+ * skeleton is a nested list such as ["+", ["*", "#", "#"], "#"], whose "#" are filled in order.
+ */
+
+/** What fills a gap, for the number at a place of a table. */
+function fill(gap, table, place, row) {
+  if (Array.isArray(gap[1])) return {table: gap[0], place: gap[1][row]};
+  const index = indexOf(table.shape, place);
+  let offset = gap[1];
+  for (let axis = 0; axis < index.length; ++axis) offset += (gap[axis + 2] ?? 0) * index[axis];
+  return {table: gap[0], place: offset};
+}
+
+/** The formula of a number: nested lists with spots in the gaps; null for one that is given. */
+function formulaOf(spot) {
+  const table = tableOf(spot);
+  if (table.made === undefined) return null;
+  for (const [skeleton, gaps, places] of data.patterns[table.made]) {
+    const row = places ? places.indexOf(spot.place) : spot.place;
+    if (row < 0) continue;
+    let next = 0;
+    const filled = part => {
+      if (part === "#") return fill(gaps[next++], table, spot.place, row);
+      if (!Array.isArray(part)) return part;
+      const named = part[0] === "f" || part[0] === "let" || part[0] === "if" ? 2 : 1;
+      return [...part.slice(0, named), ...part.slice(named).map(filled)];
+    };
+    return filled(data.skeletons[skeleton]);
+  }
+  return null;
+}
+
+const isSpot = part => part !== null && typeof part === "object" && !Array.isArray(part);
+
+/** Every spot in a formula, each once. */
+function spotsIn(formula, found = []) {
+  if (isSpot(formula)) {
+    if (!found.some(each => each.table === formula.table && each.place === formula.place)) {
+      found.push(formula);
+    }
+  } else if (Array.isArray(formula)) {
+    formula.forEach(part => spotsIn(part, found));
+  }
+  return found;
+}
+
+const functions = {
+  exp: Math.exp, log: Math.log, tanh: Math.tanh, "√": Math.sqrt, abs: Math.abs, sin: Math.sin,
+  cos: Math.cos, atan: Math.atan, max: Math.max, min: Math.min,
+  mean: (...all) => all.reduce((sum, each) => sum + each, 0) / all.length,
+};
+
+/** What a formula gives; used for subtotals of terms that are folded away. */
+function evaluate(formula) {
+  if (typeof formula === "number") return formula;
+  if (isSpot(formula)) return numberAt(formula);
+  const [kind, ...rest] = formula;
+  if (kind === "f") return (functions[rest[0]] ?? (() => NaN))(...rest.slice(1).map(evaluate));
+  if (kind === "let") return evaluate(rest[1]);
+  if (kind === "if") {
+    const [left, right] = [evaluate(rest[1]), evaluate(rest[2])];
+    const holds = rest[0] === ">" ? left > right : rest[0] === "≥" ? left >= right : left === right;
+    return evaluate(holds ? rest[3] : rest[4]);
+  }
+  const parts = rest.map(evaluate);
+  switch (kind) {
+    case "+": return parts.reduce((sum, each) => sum + each, 0);
+    case "-": return parts[0] - parts[1];
+    case "*": return parts[0] * parts[1];
+    case "/": return parts[0] / parts[1];
+    case "neg": return -parts[0];
+    default: return parts[0] ** parts[1];
+  }
+}
+
+const mathNamespace = "http://www.w3.org/1998/Math/MathML";
+
+function math(tag, ...content) {
+  const element = document.createElementNS(mathNamespace, tag);
+  element.append(...content);
+  return element;
+}
+
+const binding = {"+": 0, "-": 0, "*": 1, "/": 3, neg: 2, "^": 3};
+
+/** Writes formulas as MathML: in names, or with the numbers filled in. */
+class FormulaWriter {
+  constructor(filledIn, allTerms) {
+    this.filledIn = filledIn;
+    this.allTerms = allTerms;
+    this.shorthands = new Map();
+  }
+
+  /** The formula behind an equals sign; a sum comes term by term, so that it can be wrapped. */
+  write(formula) {
+    this.learn(formula);
+    if (!Array.isArray(formula) || formula[0] !== "+") {
+      return [math("math", math("mo", "="), this.part(formula))];
+    }
+    const terms = [...this.list(formula.slice(1), "+", 1, true).childNodes];
+    const pieces = [math("math", math("mo", "="), terms.shift())];
+    while (terms.length) {
+      const sign = terms.shift();
+      sign.setAttribute("form", "infix");
+      pieces.push(math("math", sign, terms.shift()));
+    }
+    return pieces;
+  }
+
+  /** Gives the short names in a formula their numbers, before any of it is written. */
+  learn(formula) {
+    if (!Array.isArray(formula)) return;
+    formula.forEach(part => this.learn(part));
+    if (formula[0] !== "let") return;
+    const [, name, meaning] = formula;
+    const key = JSON.stringify(meaning);
+    if (this.shorthands.has(key)) return;
+    const alike = [...this.shorthands.values()].filter(each => each.name === name).length;
+    this.shorthands.set(key, {name, number: alike + 1, meaning});
+  }
+
+  /** m, or m with a number where there are several. */
+  shortName({name, number}) {
+    const alike = [...this.shorthands.values()].filter(each => each.name === name).length;
+    return alike === 1 ? math("mi", name) : math("msub", math("mi", name), math("mn", number));
+  }
+
+  number(value) {
+    const element = math("mn", formatNumber(value));
+    element.setAttribute("class", value > 0 ? "above" : value < 0 ? "below" : "");
+    return element;
+  }
+
+  spot(spot) {
+    if (this.filledIn && !isHidden(spot)) {
+      const value = numberAt(spot);
+      return value < 0 ? math("mrow", math("mo", "("), this.number(value), math("mo", ")"))
+                       : this.number(value);
+    }
+    const label = this.filledIn ? `▢${blankNumber(spot)}` : nameOf(spot);
+    const element = math("mi", label);
+    element.setAttribute("mathvariant", "normal");
+    return element;
+  }
+
+  inside(formula, around) {
+    const own = Array.isArray(formula) ? binding[formula[0]] ?? 4
+      : typeof formula === "number" && formula < 0 ? 0 : 4;
+    const written = this.part(formula);
+    return own < around ? math("mrow", math("mo", "("), written, math("mo", ")")) : written;
+  }
+
+  /** Parts side by side; of a long list the first and the last, and a word on the rest. */
+  list(parts, sign, around, addsUp) {
+    const longest = 6;
+    const hide = !this.allTerms && parts.length > longest;
+    const row = math("mrow");
+    parts.forEach((part, at) => {
+      const isFolded = hide && at >= longest - 2 && at < parts.length - 1;
+      if (isFolded && at > longest - 2) return;
+      if (at > 0) row.append(math("mo", sign));
+      row.append(isFolded ? this.folded(parts.slice(at, -1), addsUp) : this.inside(part, around));
+    });
+    return row;
+  }
+
+  folded(parts, addsUp) {
+    const rest = addsUp && this.filledIn && !spotsIn(parts).some(isHidden)
+      ? `: ${formatNumber(parts.reduce((sum, part) => sum + evaluate(part), 0))}` : "";
+    return math("mtext", `[${parts.length} more${rest}]`);
+  }
+
+  part(formula) {
+    if (typeof formula === "number") return this.number(formula);
+    if (isSpot(formula)) return this.spot(formula);
+    const [kind, ...rest] = formula;
+    switch (kind) {
+      case "+": return this.list(rest, "+", 1, true);
+      case "-":
+        return math("mrow", this.inside(rest[0], 0), math("mo", "−"), this.inside(rest[1], 1));
+      case "*":
+        return math("mrow", this.inside(rest[0], 1), math("mo", "·"), this.inside(rest[1], 2));
+      case "/": return math("mfrac", this.part(rest[0]), this.part(rest[1]));
+      case "neg": return math("mrow", math("mo", "−"), this.inside(rest[0], 3));
+      case "^": return math("msup", this.inside(rest[0], 4), this.part(rest[1]));
+      case "let": return this.shorthand(rest[1]);
+      case "if": return this.choice(rest);
+      default: return this.call(rest[0], rest.slice(1));
+    }
+  }
+
+  call(name, parts) {
+    if (name === "√") return math("msqrt", this.part(parts[0]));
+    if (name === "exp") return math("msup", math("mi", "e"), this.part(parts[0]));
+    if (name === "abs") {
+      return math("mrow", math("mo", "|"), this.part(parts[0]), math("mo", "|"));
+    }
+    return math("mrow", math("mi", name), math("mo", "("),
+                this.list(parts, ",", 0, name === "mean"), math("mo", ")"));
+  }
+
+  choice([relation, left, right, when, otherwise]) {
+    return math("mrow", math("mo", "("), this.part(when), math("mtext", " if "), this.part(left),
+                math("mo", relation), this.part(right), math("mtext", " else "),
+                this.part(otherwise), math("mo", ")"));
+  }
+
+  /** A short name; what it stands for is told apart, once. */
+  shorthand(meaning) {
+    if (this.filledIn && !spotsIn(meaning).some(isHidden)) return this.number(evaluate(meaning));
+    return this.shortName(this.shorthands.get(JSON.stringify(meaning)));
+  }
+}
+
+/** Symbols such as x·hidden.weight + hidden.bias as MathML. */
+function symbolsAsMath(text) {
+  const row = math("mrow");
+  for (const [token] of text.matchAll(/[\p{L}\p{M}\p{N}_.#∂²ᵀ]+|\s+|./gu)) {
+    if (/^\s+$/.test(token)) continue;
+    const isWord = /^[\p{L}\p{N}#∂]/u.test(token);
+    const element = math(isWord ? (/^\d/.test(token) ? "mn" : "mi") : "mo", token);
+    if (isWord) element.setAttribute("mathvariant", "normal");
+    row.append(element);
+  }
+  return math("math", row);
+}

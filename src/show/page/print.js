@@ -1,0 +1,45 @@
+/*
+ * The printed form: the whole worksheet of the minibatch that is shown, stage by stage; with an
+ * exercise, boxes for the blanks, and the answers on a page of their own.
+ */
+function printedTable(table) {
+  const drawn = numberTable(table);
+  for (const input of drawn.querySelectorAll("input")) {
+    input.replaceWith(make("span", {}, `${input.placeholder} ________`));
+  }
+  return drawn;
+}
+
+function printedForm() {
+  const sections = [make("h1", {}, data.title), make("p", {}, data.about.join(" · "))];
+  let stage = "";
+  for (const entry of minibatch().walk) {
+    if (entry.stage !== stage) {
+      stage = entry.stage;
+      sections.push(make("h2", {}, stageWords[stage]));
+    }
+    const tables = entry.stage === "update"
+      ? [...entry.operands.slice(2), entry.result] : [entry.result];
+    sections.push(make("section", {}, make("h3", {}, `${entry.line}   ${headingOf(entry)}`),
+                       make("div", {class: "tables"}, ...tables.map(printedTable))));
+  }
+  if (data.run) sections.push(make("h2", {}, "The whole run"), make("div", {class: "curves"}, ...curvesOf(data.run)));
+  if (blanks.length && shown.minibatch === 0) sections.push(answers());
+  return sections;
+}
+
+function answers() {
+  const list = make("table");
+  blanks.forEach((blank, at) => {
+    list.append(make("tr", {}, make("th", {}, `▢${at + 1}`), make("td", {}, nameOf(blank)),
+                     make("td", {}, formatNumber(numberAt(blank)))));
+  });
+  return make("section", {class: "answers"}, make("h2", {}, "Answers"), list);
+}
+
+window.addEventListener("beforeprint", () => {
+  document.getElementById("printed").replaceChildren(...printedForm());
+});
+window.addEventListener("afterprint", () => {
+  document.getElementById("printed").replaceChildren();
+});

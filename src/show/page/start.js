@@ -1,0 +1,63 @@
+document.getElementById("about").textContent = data.about.join(" · ");
+
+stages.forEach((stage, at) => {
+  document.getElementById("stages").append(make("button", {
+    type: "button", "data-stage": stage, title: `Go to it (${at + 1})`, onclick: () => goToStage(stage),
+  }, stageWords[stage]));
+});
+
+if (data.steps.length > 1) {
+  data.steps.forEach((step, at) => {
+    document.getElementById("minibatches").append(make("button", {
+      type: "button", "data-at": at, onclick: () => goToMinibatch(at),
+    }, `step ${step.step}`));
+  });
+}
+
+document.getElementById("back").addEventListener("click", () => goTo(shown.entry - 1));
+document.getElementById("on").addEventListener("click", () => goTo(shown.entry + 1));
+placeBar.addEventListener("input", () => goTo(Number(placeBar.value)));
+
+document.getElementById("ground").addEventListener("click", () => {
+  const root = document.documentElement;
+  const isDark = root.dataset.ground ? root.dataset.ground === "dark"
+    : window.matchMedia("(prefers-color-scheme: dark)").matches;
+  root.dataset.ground = isDark ? "light" : "dark";
+});
+
+document.addEventListener("keydown", event => {
+  if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "INPUT" &&
+      event.target.type === "text") return;
+  const keys = {
+    PageDown: () => goTo(shown.entry + 1),
+    PageUp: () => goTo(shown.entry - 1),
+    Home: () => goTo(0),
+    End: () => goTo(minibatch().walk.length - 1),
+  };
+  stages.forEach((stage, at) => { keys[String(at + 1)] = () => goToStage(stage); });
+  if (!(event.key in keys)) return;
+  keys[event.key]();
+  event.preventDefault();
+});
+
+/* A stroke of the finger across the desk goes on or back. */
+let touched = null;
+desk.addEventListener("touchstart", event => { touched = event.changedTouches[0]; }, {passive: true});
+desk.addEventListener("touchend", event => {
+  if (!touched) return;
+  const end = event.changedTouches[0];
+  const [across, down] = [end.clientX - touched.clientX, end.clientY - touched.clientY];
+  if (Math.abs(across) > 60 && Math.abs(across) > 2 * Math.abs(down)) {
+    goTo(shown.entry + (across < 0 ? 1 : -1));
+  }
+}, {passive: true});
+
+if (data.run) {
+  document.getElementById("run").hidden = false;
+  document.querySelector("#run .curves").append(...curvesOf(data.run));
+}
+/* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden. */
+const [lineAsked, stepAsked] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
+shown.minibatch = Math.max(0, data.steps.findIndex(step => String(step.step) === stepAsked));
+drawSheet();
+goTo(Math.max(0, minibatch().walk.findIndex(entry => entry.name === lineAsked)));

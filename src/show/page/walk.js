@@ -1,0 +1,141 @@
+const stageWords = {forward: "Forward", loss: "Loss", reverse: "Reverse", update: "Update"};
+const stages = Object.keys(stageWords);
+const desk = document.getElementById("desk");
+const placeBar = document.getElementById("place");
+
+const entryNow = () => minibatch().walk[shown.entry];
+
+/** The heading of an entry: its name, and what it is in symbols. */
+function headingOf(entry) {
+  if (entry.stage === "reverse") return `${entry.name} arrived`;
+  if (entry.stage === "update") return entry.name;
+  return entry.symbols ? `${entry.name} = ${entry.symbols}` : entry.name;
+}
+
+function goTo(at) {
+  shown.entry = Math.max(0, Math.min(at, minibatch().walk.length - 1));
+  redraw();
+  const entry = entryNow();
+  ask({table: entry.result, place: firstToAsk(entry.result)}, true);
+  say(`${stageWords[entry.stage]}, line ${entry.line}: ${headingOf(entry)}`);
+}
+
+/** The first number that is not left blank. */
+function firstToAsk(table) {
+  const count = minibatch().tables[table].numbers.length;
+  for (let place = 0; place < count; ++place) {
+    if (!isHidden({table, place})) return place;
+  }
+  return 0;
+}
+
+function goToStage(stage) {
+  const at = minibatch().walk.findIndex(entry => entry.stage === stage);
+  if (at >= 0) goTo(at);
+}
+
+function goToMinibatch(at) {
+  shown.minibatch = at;
+  drawSheet();
+  goTo(shown.entry);
+}
+
+/** The list of all lines, on ruled paper. */
+function drawSheet() {
+  const list = make("ol");
+  let heading = "";
+  minibatch().walk.forEach((entry, at) => {
+    const section = entry.stage === "reverse" ? "reverse sweep" : entry.stage === "update" ? "update" : entry.section;
+    if (section !== heading) {
+      heading = section;
+      list.append(make("h3", {}, heading));
+    }
+    list.append(make("li", {"data-at": at},
+      make("button", {type: "button", onclick: () => goTo(at), title: headingOf(entry)},
+           make("span", {class: "number"}, String(entry.line)),
+           make("span", {class: "what"}, headingOf(entry)))));
+  });
+  document.getElementById("sheet").replaceChildren(list);
+  placeBar.max = minibatch().walk.length - 1;
+}
+
+function numberTable(table, options) {
+  return document.createElement("number-table").show(table, options);
+}
+
+/** The line that is being worked: operands, result, what it passes on. */
+function drawDesk() {
+  const entry = entryNow();
+  const title = make("h2");
+  title.append(entry.stage === "reverse" || !entry.symbols
+    ? headingOf(entry)
+    : symbolsAsMath(headingOf(entry)));
+  const result = numberTable(entry.result);
+  result.classList.add("result");
+  if (entry.stage === "reverse") {
+    const words = `How ${minibatch().loss.name} changes with each number of line ${entry.line}.`;
+    desk.replaceChildren(title, sentence(words),
+                         make("div", {class: "tables"}, result, ...passedOn(entry)));
+    return;
+  }
+  const {rule, shrink, loss} = minibatch();
+  const settings = Object.entries(rule.settings).filter(([name, value]) => name !== "weight_decay" || value !== 0)
+    .map(([name, value]) => `${name} ${formatNumber(value)}`).join(" · ");
+  const shortened = shrink === 1 ? "" : ` · gradients shortened to ${formatNumber(shrink)} of their length`;
+  const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);
+  const before = hidesLoss ? "▢" : formatNumber(loss.before);
+  const words = entry.stage === "update"
+    ? `${rule.word} · ${settings}${shortened}. With all updates made, ${loss.name} goes from ${before} to ${formatNumber(loss.after)}.`
+    : entry.operation;
+  const operands = entry.operands.map(each => numberTable(each));
+  desk.replaceChildren(title, sentence(words), make("div", {class: "tables"}, result, ...operands));
+}
+
+function sentence(text) {
+  return make("p", {class: "faint"}, text);
+}
+
+function passedOn(entry) {
+  if (entry.passed_on.length === 0) return [sentence("A weight: the sweep ends here.")];
+  return entry.passed_on.map(passed => {
+    const to = minibatch().tables[passed.to].name;
+    const words = make("p", {}, `passed on to ${to.slice(1)}: `);
+    words.append(symbolsAsMath(passed.symbols));
+    const isShare = passed.share !== undefined;
+    const note = isShare ? [sentence(`One of several shares: together they make ${to}.`)] : [];
+    return make("div", {}, words, ...note, numberTable(passed.to, isShare ? {share: passed.share} : {}));
+  });
+}
+
+/** Draws everything anew for the place where we are. */
+function redraw() {
+  drawDesk();
+  placeBar.value = shown.entry;
+  const entry = entryNow();
+  placeBar.setAttribute("aria-valuetext", `${stageWords[entry.stage]}: ${headingOf(entry)}`);
+  for (const item of document.querySelectorAll("#sheet li")) {
+    const at = Number(item.dataset.at);
+    item.toggleAttribute("data-now", at === shown.entry);
+    item.toggleAttribute("data-ahead", at > shown.entry);
+    const button = item.querySelector("button");
+    button.setAttribute("aria-current", at === shown.entry);
+    if (at === shown.entry) keepInView(item);
+  }
+  for (const button of document.querySelectorAll("#stages button")) {
+    button.setAttribute("aria-pressed", button.dataset.stage === entry.stage);
+  }
+  for (const button of document.querySelectorAll("#minibatches button")) {
+    button.setAttribute("aria-pressed", Number(button.dataset.at) === shown.minibatch);
+  }
+  document.getElementById("back").disabled = shown.entry === 0;
+  document.getElementById("on").disabled = shown.entry === minibatch().walk.length - 1;
+}
+
+/** Scrolls the worksheet, and nothing else. */
+function keepInView(item) {
+  const pane = document.getElementById("sheet");
+  const top = item.offsetTop - pane.offsetTop;
+  if (top < pane.scrollTop || top + item.offsetHeight > pane.scrollTop + pane.clientHeight) {
+    pane.scrollTop = top - pane.clientHeight / 3;
+  }
+}

@@ -1,0 +1,110 @@
+/* Draws what the server tells of a run while it goes on. Every watcher is told everything again
+   when it comes back, so that nothing is lost. */
+const colours = ["#0b7a75", "#8a2f6b", "#d08a1d", "#2f4b8a", "#7a8c2d", "#a4432a", "#6fb1d6", "#5a5a60"];
+const run = {epochs: [], rate_changes: []};
+let lesson = data;
+
+document.getElementById("about").textContent = data.about.join(" · ");
+
+function drawRun() {
+  document.getElementById("curves").replaceChildren(...curvesOf(run));
+}
+
+function stateOf(figures) {
+  const accuracy = part => part && part.accuracy !== undefined ? `, accuracy ${formatNumber(part.accuracy, 4)}` : "";
+  const parts = [`epoch ${figures.epoch} of ${lesson.epochs}`, `rate ${formatNumber(figures.rate)}`];
+  if (figures.running_loss !== null) parts.push(`running loss ${formatNumber(figures.running_loss)}`);
+  parts.push(`train loss ${formatNumber(figures.train.loss)}${accuracy(figures.train)}`);
+  if (figures.validation) {
+    parts.push(`validation loss ${formatNumber(figures.validation.loss)}${accuracy(figures.validation)}`);
+  }
+  parts.push(`${figures.seconds.toFixed(1)} s`);
+  return parts.join(" · ");
+}
+
+function drawConfusion(picture) {
+  const box = document.getElementById("confusion");
+  box.hidden = false;
+  box.querySelector("h2").textContent = `Truth by answer, ${picture.part} part, epoch ${picture.epoch}`;
+  const table = make("table", {}, make("tr", {}, make("th", {}, ""),
+    ...lesson.classes.map(name => make("th", {scope: "col"}, name))));
+  picture.confusion.forEach((line, truth) => {
+    const total = line.reduce((sum, each) => sum + each, 0) || 1;
+    const cells = line.map((count, answer) => {
+      const cell = make("td", {}, String(count));
+      cell.style.setProperty("--share", (count / total).toFixed(3));
+      cell.style.setProperty("--tone", truth === answer ? "var(--teal)" : "var(--plum)");
+      return cell;
+    });
+    table.append(make("tr", {}, make("th", {scope: "row"}, lesson.classes[truth]), ...cells));
+  });
+  box.querySelector("div").replaceChildren(table);
+}
+
+function drawRegions(picture) {
+  const box = document.getElementById("regions");
+  box.hidden = false;
+  const canvas = box.querySelector("canvas");
+  const pen = canvas.getContext("2d");
+  const size = picture.regions.length;
+  const [wide, high] = [canvas.width / size, canvas.height / size];
+  pen.clearRect(0, 0, canvas.width, canvas.height);
+  pen.globalAlpha = 0.35;
+  picture.regions.forEach((line, row) => {
+    line.forEach((answer, column) => {
+      pen.fillStyle = colours[answer % colours.length];
+      const [left, right] = [Math.round(column * wide), Math.round((column + 1) * wide)];
+      const [top, bottom] = [Math.round((size - row - 1) * high), Math.round((size - row) * high)];
+      pen.fillRect(left, top, right - left, bottom - top);
+    });
+  });
+  pen.globalAlpha = 1;
+  const {low, high: ends, points} = lesson.plane;
+  for (const [x, y, truth] of points) {
+    pen.fillStyle = colours[truth % colours.length];
+    const across = (x - low[0]) / (ends[0] - low[0]) * canvas.width;
+    const up = canvas.height - (y - low[1]) / (ends[1] - low[1]) * canvas.height;
+    pen.fillRect(across - 1.5, up - 1.5, 3, 3);
+  }
+  const names = lesson.classes.map((name, at) => {
+    const mark = make("i");
+    mark.style.background = colours[at % colours.length];
+    return make("span", {}, mark, name);
+  });
+  box.querySelector(".legend").replaceChildren(...names, `across ${lesson.features[0]}, up ${lesson.features[1]}`);
+}
+
+const events = new EventSource("events");
+events.addEventListener("start", () => {
+  run.epochs = [];
+  run.rate_changes = [];
+});
+events.addEventListener("epoch", event => {
+  const figures = JSON.parse(event.data);
+  const before = run.epochs.at(-1);
+  if (before && before.rate !== figures.rate && figures.epoch > 1) run.rate_changes.push({epoch: figures.epoch});
+  run.epochs.push(figures);
+  document.getElementById("state").textContent = stateOf(figures);
+  document.getElementById("progress").value = figures.epoch / lesson.epochs;
+  if (!drawRun.asked) {
+    drawRun.asked = true;
+    requestAnimationFrame(() => { drawRun.asked = false; drawRun(); });
+  }
+});
+events.addEventListener("picture", event => {
+  const picture = JSON.parse(event.data);
+  if (picture.confusion) drawConfusion(picture);
+  if (picture.regions) drawRegions(picture);
+});
+events.addEventListener("end", event => {
+  const end = JSON.parse(event.data);
+  const state = document.getElementById("state");
+  state.textContent = `${state.textContent} — ended: ${end.ending}, ${end.updates} updates`;
+  document.getElementById("progress").value = 1;
+});
+events.addEventListener("error", () => {
+  document.title = `(waiting) ${lesson.title}`;
+});
+events.addEventListener("open", () => {
+  document.title = lesson.title;
+});

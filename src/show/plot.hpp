@@ -1,0 +1,89 @@
+#pragma once
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/tensor/numbers.hpp"
+
+/// What charts are put together from: pieces of gnuplot's language, and our colours.
+namespace lattice::plot {
+
+inline constexpr std::string_view teal = "#0b7a75";
+inline constexpr std::string_view plum = "#8a2f6b";
+inline constexpr std::string_view amber = "#b45f06";
+inline constexpr std::string_view pencil = "#666a70";
+inline constexpr std::string_view paper = "#fbfaf4";
+
+/// A colour by its parts, 0 to 255.
+struct Colour {
+  int red;
+  int green;
+  int blue;
+};
+
+/// Colours that stay apart for colour-blind eyes, beside different marks and dashes.
+inline constexpr std::array<Colour, 8> series = {{{11, 122, 117},
+                                                  {138, 47, 107},
+                                                  {208, 138, 29},
+                                                  {47, 75, 138},
+                                                  {122, 140, 45},
+                                                  {164, 67, 42},
+                                                  {111, 177, 214},
+                                                  {90, 90, 96}}};
+
+[[nodiscard]] inline Colour series_colour(std::size_t at) {
+  return series[at % series.size()];
+}
+
+[[nodiscard]] inline std::string text(Colour colour) {
+  return fmt::format("#{:02x}{:02x}{:02x}", colour.red, colour.green, colour.blue);
+}
+
+/// Between two colours: `share` of the second.
+[[nodiscard]] inline Colour between(Colour a, Colour b, double share) {
+  const auto mix = [share](int from, int to) {
+    return static_cast<int>(std::lround(from + share * (to - from)));
+  };
+  return {mix(a.red, b.red), mix(a.green, b.green), mix(a.blue, b.blue)};
+}
+
+inline constexpr Colour paper_colour = {251, 250, 244};
+
+/// The colour of a number on a scale from −1 (plum) through 0 (paper) to 1 (teal).
+[[nodiscard]] inline Colour signed_colour(double share) {
+  return between(paper_colour, share < 0.0 ? series[1] : series[0],
+                 std::min(1.0, std::abs(share)) * 0.75);
+}
+
+/// A text as gnuplot reads it.
+[[nodiscard]] inline std::string quoted(std::string_view text) {
+  std::string safe = "'";
+  for (const char letter : text) {
+    if (letter == '\'') safe += '\'';
+    safe += letter == '\n' ? ' ' : letter;
+  }
+  return safe + "'";
+}
+
+/// A number as gnuplot reads it.
+[[nodiscard]] inline std::string number(double value) {
+  return std::isfinite(value) ? fmt::format("{}", value) : "NaN";
+}
+
+/// Rows of text as a block of data: `$name`.
+[[nodiscard]] inline std::string block(std::string_view name, const std::string& rows) {
+  return fmt::format("${} << END_OF_DATA\n{}END_OF_DATA\n", name, rows);
+}
+
+/// The stretch from the lowest number to the highest, for an axis.
+[[nodiscard]] inline std::string range(std::string_view axis, double low, double high) {
+  return fmt::format("set {}range [{}:{}]\n", axis, low, high);
+}
+
+}  // namespace lattice::plot

@@ -1,0 +1,147 @@
+#include "show/program.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <poll.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <array>
+#include <cerrno>
+#include <csignal>
+#include <cstring>
+#include <utility>
+
+#include "lattice/tensor/error.hpp"
+
+extern char** environ;
+
+namespace lattice {
+namespace {
+
+/// One end of a pipe.
+class End {
+ public:
+  explicit End(int file) : file_(file) {}
+  End(const End&) = delete;
+  End& operator=(const End&) = delete;
+  ~End() { shut(); }
+  [[nodiscard]] int get() const { return file_; }
+  [[nodiscard]] bool is_open() const { return file_ >= 0; }
+  void shut() {
+    if (file_ >= 0) close(std::exchange(file_, -1));
+  }
+
+ private:
+  int file_;
+};
+
+struct Pipe {
+  Pipe() : Pipe(made()) {}
+  End read;
+  End write;
+
+ private:
+  explicit Pipe(const std::array<int, 2>& ends) : read(ends[0]), write(ends[1]) {}
+  static std::array<int, 2> made() {
+    std::array<int, 2> ends{};
+    if (pipe2(ends.data(), O_CLOEXEC) != 0) {
+      throw ProgramError({.what = "no other program can be run", .found = std::strerror(errno)});
+    }
+    return ends;
+  }
+};
+
+/// While one lives, a program that stops reading does not end this one.
+class NoPipeSignal {
+ public:
+  NoPipeSignal() : before_(std::signal(SIGPIPE, SIG_IGN)) {}
+  NoPipeSignal(const NoPipeSignal&) = delete;
+  NoPipeSignal& operator=(const NoPipeSignal&) = delete;
+  ~NoPipeSignal() { std::signal(SIGPIPE, before_); }
+
+ private:
+  void (*before_)(int);
+};
+
+pid_t start(const std::vector<std::string>& command, const Pipe& in, const Pipe& out,
+            const Pipe& err, std::string_view package) {
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_adddup2(&actions, in.read.get(), STDIN_FILENO);
+  posix_spawn_file_actions_adddup2(&actions, out.write.get(), STDOUT_FILENO);
+  posix_spawn_file_actions_adddup2(&actions, err.write.get(), STDERR_FILENO);
+  std::vector<std::string> words = command;
+  std::vector<char*> arguments;
+  arguments.reserve(words.size() + 1);
+  for (std::string& word : words)
+    arguments.push_back(word.data());
+  arguments.push_back(nullptr);
+  pid_t process = 0;
+  const int problem =
+      posix_spawnp(&process, arguments[0], &actions, nullptr, arguments.data(), environ);
+  posix_spawn_file_actions_destroy(&actions);
+  if (problem != 0) {
+    throw ProgramError(
+        {.what = fmt::format("the program {} cannot be run", command.front()),
+         .expected = fmt::format("{}, of the Debian package {}", command.front(), package),
+         .found = std::strerror(problem),
+         .remedy = fmt::format("apt-get install {}", package)});
+  }
+  return process;
+}
+
+/// Reads what there is; false at the end.
+bool read_some(const End& from, std::string& into) {
+  std::array<char, 65536> buffer;
+  const ssize_t count = read(from.get(), buffer.data(), buffer.size());
+  if (count < 0) return errno == EINTR || errno == EAGAIN;
+  into.append(buffer.data(), static_cast<std::size_t>(count));
+  return count > 0;
+}
+
+/// Writes and reads in turn, as the program is ready for it.
+void exchange(Pipe& in, Pipe& out, Pipe& err, std::string_view input, std::string& answer,
+              std::string& said) {
+  fcntl(in.write.get(), F_SETFL, O_NONBLOCK);
+  while (out.read.is_open() || err.read.is_open()) {
+    std::array<pollfd, 3> waits = {
+        {{in.write.get(), POLLOUT, 0}, {out.read.get(), POLLIN, 0}, {err.read.get(), POLLIN, 0}}};
+    if (poll(waits.data(), waits.size(), -1) < 0) continue;
+    if (waits[0].revents != 0) {
+      const ssize_t count = write(in.write.get(), input.data(), input.size());
+      if (count > 0) input.remove_prefix(static_cast<std::size_t>(count));
+      if (input.empty() || (count < 0 && errno != EAGAIN && errno != EINTR)) in.write.shut();
+    }
+    if (waits[1].revents != 0 && !read_some(out.read, answer)) out.read.shut();
+    if (waits[2].revents != 0 && !read_some(err.read, said)) err.read.shut();
+  }
+}
+
+}  // namespace
+
+std::string run_program(const std::vector<std::string>& command, std::string_view input,
+                        std::string_view package) {
+  const NoPipeSignal quiet;
+  Pipe in;
+  Pipe out;
+  Pipe err;
+  const pid_t process = start(command, in, out, err, package);
+  in.read.shut();
+  out.write.shut();
+  err.write.shut();
+  std::string answer;
+  std::string said;
+  exchange(in, out, err, input, answer, said);
+  int status = 0;
+  while (waitpid(process, &status, 0) < 0 && errno == EINTR) {
+  }
+  if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
+    throw ProgramError({.what = fmt::format("the program {} failed", command.front()),
+                        .found = said.substr(0, said.find('\n'))});
+  }
+  return answer;
+}
+
+}  // namespace lattice

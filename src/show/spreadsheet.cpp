@@ -1,0 +1,561 @@
+#include "lattice/show/spreadsheet.hpp"
+
+#include <fmt/format.h>
+#include <xlsxwriter.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <cstdlib>
+#include <map>
+#include <memory>
+
+#include "files/file.hpp"
+#include "lattice/tensor/error.hpp"
+#include "show/blanks.hpp"
+#include "show/cell_formula.hpp"
+#include "show/passing_folder.hpp"
+#include "show/work_tables.hpp"
+
+namespace lattice {
+namespace {
+
+using Kind = WorkTable::Kind;
+using Spot = WorkTables::Spot;
+
+/// More cells than this in a stage, and each of its sections gets a sheet.
+constexpr std::int64_t long_stage = 4'000;
+
+/// The first column that holds numbers: the line's number and the labels stand before it.
+constexpr lxw_col_t first_column = 2;
+
+constexpr lxw_color_t teal = 0x9BD0CB;
+constexpr lxw_color_t plum = 0xDDB3CF;
+constexpr lxw_color_t paper = 0xFFFEF9;
+constexpr lxw_color_t amber = 0xB45F06;
+constexpr lxw_color_t amber_wash = 0xF9DFAE;
+
+/// A cell of a sheet.
+struct Seat {
+  std::size_t sheet;
+  lxw_row_t row;
+  lxw_col_t column;
+};
+
+std::string column_name(lxw_col_t column) {
+  std::string name;
+  for (int at = column + 1; at > 0; at = (at - 1) / 26)
+    name.insert(name.begin(), static_cast<char>('A' + (at - 1) % 26));
+  return name;
+}
+
+std::string cell_name(lxw_row_t row, lxw_col_t column) {
+  return fmt::format("{}{}", column_name(column), row + 1);
+}
+
+/// How a tensor is laid out in cells: its last axis to the right, all others downward.
+struct Layout {
+  explicit Layout(const Shape& shape)
+      : columns(shape.rank() == 0 ? 1 : shape[shape.rank() - 1]), rows(shape.count() / columns) {}
+  std::int64_t columns;
+  std::int64_t rows;
+};
+
+std::string axis_label(const Shape& shape, int axis, std::int64_t at, const AxisNames& names) {
+  const bool has_name =
+      shape.role(axis) == Role::feature && shape[axis] == std::ssize(names.features);
+  return has_name ? fmt::format("{} {}", at, names.features[static_cast<std::size_t>(at)])
+                  : fmt::format("{}", at);
+}
+
+std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names) {
+  if (shape.rank() < 2) return "";
+  if (shape.rank() == 2)
+    return fmt::format("{} {}", word(shape.role(0)), axis_label(shape, 0, row, names));
+  const Index at = shape.index(row * shape[shape.rank() - 1]);
+  std::string text;
+  for (int axis = 0; axis + 1 < shape.rank(); ++axis)
+    text += fmt::format("{},", at[axis]);
+  return fmt::format("[{}·]", text);
+}
+
+/// A sheet in the making.
+struct Sheet {
+  std::string name;
+  lxw_worksheet* sheet;
+  lxw_row_t next_row = 2;
+  lxw_col_t widest = first_column;
+};
+
+/// Where the tables of one worked minibatch stand.
+struct Work {
+  explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.minibatch) {}
+  const WorkedStep* step;
+  WorkTables tables;
+  std::vector<Seat> corners = {};     ///< of the first number of each table
+  std::map<Spot, Seat> answers = {};  ///< of numbers that are left blank
+};
+
+struct CloseWorkbook {
+  void operator()(lxw_workbook* book) const { lxw_workbook_free(book); }
+};
+
+/// Writes one workbook.
+class Book {
+ public:
+  Book(const std::string& path, const WorkedExample& example)
+      : example_(example), book_(workbook_new(path.c_str())) {
+    title_ = format([](lxw_format* f) {
+      format_set_bold(f);
+      format_set_font_size(f, 13);
+    });
+    heading_ = format([](lxw_format* f) {
+      format_set_bold(f);
+      format_set_font_color(f, amber);
+    });
+    label_ = format([](lxw_format* f) { format_set_font_color(f, 0x666A70); });
+    column_ = format([](lxw_format* f) {
+      format_set_font_color(f, 0x666A70);
+      format_set_align(f, LXW_ALIGN_RIGHT);
+      format_set_bottom(f, LXW_BORDER_THIN);
+      format_set_bottom_color(f, 0xD8B9C6);
+    });
+    number_ = format([](lxw_format* f) {
+      format_set_bottom(f, LXW_BORDER_HAIR);
+      format_set_bottom_color(f, 0xD9DFDD);
+    });
+    given_ = format([](lxw_format* f) {
+      format_set_bottom(f, LXW_BORDER_HAIR);
+      format_set_bottom_color(f, 0xD9DFDD);
+      format_set_bold(f);
+    });
+    blank_ = format([](lxw_format* f) {
+      format_set_border(f, LXW_BORDER_MEDIUM);
+      format_set_border_color(f, amber);
+      format_set_bg_color(f, amber_wash);
+    });
+    right_ = format([](lxw_format* f) { format_set_bg_color(f, teal); });
+    wrong_ = format([](lxw_format* f) { format_set_bg_color(f, plum); });
+  }
+
+  void write(const Exercise& exercise) {
+    for (const WorkedStep& step : example_.steps)
+      works_.emplace_back(step);
+    check_size();
+    for (Work& work : works_)
+      lay_out(work);
+    if (exercise.is_asked_for()) set_blanks(works_.front(), exercise);
+    for (std::size_t at = 0; at < works_.size(); ++at) {
+      Work& work = works_[at];
+      const bool follows = at > 0 && works_[at - 1].step->step + 1 == work.step->step;
+      before_ = follows ? &works_[at - 1] : nullptr;
+      for (std::size_t table = 0; table < work.tables.all().size(); ++table)
+        write_table(work, table);
+    }
+    if (exercise.is_asked_for()) write_answers(works_.front());
+    finish_sheets();
+    const lxw_error error = workbook_close(book_.release());
+    if (error != LXW_NO_ERROR) {
+      throw FileError({.what = "the spreadsheet cannot be written",
+                       .expected = "room on the disk, for temporary files too",
+                       .found = lxw_strerror(error)});
+    }
+  }
+
+ private:
+  template <class Set>
+  lxw_format* format(Set set) {
+    lxw_format* const made = workbook_add_format(book_.get());
+    set(made);
+    return made;
+  }
+
+  void check_size() const {
+    std::int64_t cells = 0;
+    for (const Work& work : works_) {
+      for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
+        if (work.tables.is_calculated(at)) cells += work.tables[at].numbers.count();
+      }
+    }
+    if (cells <= most_formula_cells) return;
+    throw SettingError(
+        {.what = "the spreadsheet would have too many formulas to be opened with ease",
+         .expected = fmt::format("up to {} calculated cells", most_formula_cells),
+         .found = fmt::format("{} in {} steps", cells, works_.size()),
+         .remedy = works_.size() > 1 ? "leave out steps (--steps 1), or work fewer rows (--batch 4)"
+                                     : "work fewer rows (--batch 4), or a smaller network"});
+  }
+
+  /// The stage of the work that a table is shown in.
+  [[nodiscard]] static std::string stage_of(const WorkTables& tables, std::size_t at) {
+    const WorkTable& table = tables[at];
+    if (table.kind == Kind::gradient) return "reverse";
+    if (table.kind != Kind::value) return "update";
+    const bool is_data = tables.work().sheet().line(table.line).kind() == Line::Kind::given;
+    return is_data ? "data" : "forward";
+  }
+
+  void lay_out(Work& work) {
+    std::map<std::string, std::int64_t> sizes;
+    for (std::size_t at = 0; at < work.tables.all().size(); ++at)
+      sizes[stage_of(work.tables, at)] += work.tables[at].numbers.count();
+    const std::string step = works_.size() > 1 ? fmt::format(" {}", work.step->step) : "";
+    for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
+      const WorkTable& table = work.tables[at];
+      const std::string stage = stage_of(work.tables, at);
+      const bool by_section = sizes[stage] > long_stage && table.line > 0 && stage != "data";
+      const std::string section =
+          by_section ? " " + work.tables.work().sheet().line(table.line).section() : "";
+      const std::size_t in = sheet_called(stage + step + section);
+      Sheet& sheet = sheets_[in];
+      const Layout layout(table.numbers.shape());
+      const bool has_head = table.numbers.shape().rank() > 0;
+      const lxw_row_t top = sheet.next_row + (has_head ? 2 : 1);
+      work.corners.push_back({in, top, first_column});
+      sheet.next_row = top + static_cast<lxw_row_t>(layout.rows) + 1;
+      sheet.widest = std::max<lxw_col_t>(sheet.widest,
+                                         static_cast<lxw_col_t>(first_column + layout.columns - 1));
+    }
+  }
+
+  /// The sheet with a name; made when there is none yet.
+  std::size_t sheet_called(const std::string& wanted) {
+    std::string name;
+    for (const char letter : wanted)
+      name += std::string_view("[]:*?/\\'").find(letter) == std::string_view::npos ? letter : '_';
+    if (name.size() > LXW_SHEETNAME_MAX) name.resize(LXW_SHEETNAME_MAX);
+    const auto found = std::ranges::find(sheets_, name, &Sheet::name);
+    if (found != sheets_.end()) return static_cast<std::size_t>(found - sheets_.begin());
+    sheets_.push_back({name, workbook_add_worksheet(book_.get(), name.c_str())});
+    return sheets_.size() - 1;
+  }
+
+  [[nodiscard]] static Seat place_in_block(const Work& work, Spot spot) {
+    const Layout layout(work.tables[spot.table].numbers.shape());
+    const Seat& corner = work.corners[spot.table];
+    return {corner.sheet, corner.row + static_cast<lxw_row_t>(spot.offset / layout.columns),
+            static_cast<lxw_col_t>(corner.column + spot.offset % layout.columns)};
+  }
+
+  /// The cell whose number others are made from: not a blank, but the answer to it.
+  [[nodiscard]] static Seat place_of(const Work& work, Spot spot) {
+    const auto answer = work.answers.find(spot);
+    return answer == work.answers.end() ? place_in_block(work, spot) : answer->second;
+  }
+
+  [[nodiscard]] std::string sheet_prefix(std::size_t sheet, std::size_t from) const {
+    return sheet == from ? "" : fmt::format("'{}'!", sheets_[sheet].name);
+  }
+
+  [[nodiscard]] std::string reference(const Seat& to, std::size_t from) const {
+    return sheet_prefix(to.sheet, from) + cell_name(to.row, to.column);
+  }
+
+  /// The range that cells fill when they are neighbours in one row or column.
+  [[nodiscard]] std::optional<std::string> range(const Work& work, std::span<const Formula> parts,
+                                                 Spot inside, std::size_t from) const {
+    if (parts.size() < 2) return std::nullopt;
+    std::vector<Seat> places;
+    for (const Formula& part : parts) {
+      if (part.kind() != Formula::Kind::cell) return std::nullopt;
+      places.push_back(place_of(work, work.tables.find(part.cell(), inside)));
+    }
+    const Seat& first = places.front();
+    const bool across = places[1].row == first.row;
+    for (std::size_t at = 0; at < places.size(); ++at) {
+      const auto step = static_cast<lxw_row_t>(at);
+      const lxw_row_t row = first.row + (across ? 0 : step);
+      const auto column = static_cast<lxw_col_t>(first.column + (across ? step : 0));
+      if (places[at].sheet != first.sheet || places[at].row != row || places[at].column != column)
+        return std::nullopt;
+    }
+    return fmt::format("{}:{}", reference(first, from),
+                       cell_name(places.back().row, places.back().column));
+  }
+
+  /// Puts partial sums into cells of their own, and gives their range.
+  std::string set_apart(const std::vector<std::pair<std::string, double>>& parts,
+                        std::size_t from) {
+    const std::size_t in = sheet_called("partial sums");
+    Sheet& sheet = sheets_[in];
+    const lxw_row_t top = sheet.next_row;
+    for (const auto& [text, number] : parts) {
+      write_formula({in, sheet.next_row, first_column}, "=" + text, number, number_);
+      ++sheet.next_row;
+    }
+    return fmt::format("{}:{}", reference({in, top, first_column}, from),
+                       cell_name(sheet.next_row - 1, first_column));
+  }
+
+  /// The formula of a number, as a cell of the sheet `from` has it; empty where it is given, or
+  /// made by a function that spreadsheets do not have.
+  std::string formula_of(const Work& work, Spot spot, std::size_t from) {
+    if (const auto earlier = in_step_before(work, spot)) return "=" + reference(*earlier, from);
+    if (!work.tables.is_calculated(spot.table)) return "";
+    // Partial sums stand on another sheet, so that all references name theirs.
+    const Formula formula = work.tables.made(spot);
+    const auto written = [&](std::size_t as_from) {
+      return CellFormulas(
+                 {.reference =
+                      [&, as_from](const Cell& cell) {
+                        return reference(place_of(work, work.tables.find(cell, spot)), as_from);
+                      },
+                  .shorthand = [&, as_from](const Formula& each) -> std::optional<std::string> {
+                    const auto found = work.tables.find_shorthand(each.function_name(), spot);
+                    if (!found) return std::nullopt;
+                    return reference(place_of(work, *found), as_from);
+                  },
+                  .range =
+                      [&, as_from](std::span<const Formula> parts) {
+                        return range(work, parts, spot, as_from);
+                      },
+                  .set_apart =
+                      [&, as_from](const std::vector<std::pair<std::string, double>>& parts) {
+                        is_long_ = true;
+                        return as_from == nowhere ? set_apart(parts, as_from) : std::string();
+                      }})
+          .text(formula);
+    };
+    is_long_ = false;
+    std::optional<std::string> text = written(from);
+    if (is_long_) text = written(nowhere);
+    return text ? "=" + *text : "";
+  }
+
+  /// The cell of the step before that a weight, or what a rule remembers, comes from.
+  [[nodiscard]] std::optional<Seat> in_step_before(const Work& work, Spot spot) const {
+    if (before_ == nullptr) return std::nullopt;
+    const WorkTable& table = work.tables[spot.table];
+    const WorkTables& earlier = before_->tables;
+    std::optional<std::size_t> from;
+    if (table.kind == Kind::value) {
+      from = earlier.find(Kind::after, table.line);
+    } else if (table.kind == Kind::remembered) {
+      for (std::size_t at = 0; at < earlier.all().size(); ++at) {
+        const WorkTable& each = earlier[at];
+        if (each.kind == Kind::worked_out && each.line == table.line &&
+            name_before(each.name) == table.name)
+          from = at;
+      }
+    }
+    if (!from) return std::nullopt;
+    return place_of(*before_, {*from, spot.offset});
+  }
+
+  void write_formula(const Seat& place, const std::string& formula, double number,
+                     lxw_format* look) {
+    lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
+    if (std::isfinite(number)) {
+      worksheet_write_formula_num(sheet, place.row, place.column, formula.c_str(), look, number);
+    } else {
+      worksheet_write_formula_str(sheet, place.row, place.column, formula.c_str(), look,
+                                  format_number(number).c_str());
+    }
+  }
+
+  void write_table(Work& work, std::size_t at) {
+    const WorkTable& table = work.tables[at];
+    const Shape& shape = table.numbers.shape();
+    const Layout layout(shape);
+    const Seat corner = work.corners[at];
+    lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
+    write_head(work, table, layout, corner);
+    for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+      const Spot spot{at, offset};
+      const Seat place = place_in_block(work, spot);
+      if (offset % layout.columns == 0) {
+        const std::string label = row_label(shape, offset / layout.columns, example_.names);
+        worksheet_write_string(sheet, place.row, 1, label.c_str(), label_);
+      }
+      if (work.answers.contains(spot)) {
+        worksheet_write_blank(sheet, place.row, place.column, blank_);
+        continue;
+      }
+      write_number(work, spot, place);
+    }
+    tint(sheet, corner, layout);
+    name_range(work, table, layout, corner);
+  }
+
+  void write_number(const Work& work, Spot spot, const Seat& place) {
+    const double number = work.tables[spot.table].numbers.at_offset(spot.offset);
+    const std::string formula = formula_of(work, spot, place.sheet);
+    lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
+    if (!formula.empty()) {
+      write_formula(place, formula, number, number_);
+    } else if (std::isfinite(number)) {
+      worksheet_write_number(sheet, place.row, place.column, number, given_);
+    } else {
+      worksheet_write_string(sheet, place.row, place.column, format_number(number).c_str(), given_);
+    }
+  }
+
+  void write_head(const Work& work, const WorkTable& table, const Layout& layout,
+                  const Seat& corner) const {
+    const Shape& shape = table.numbers.shape();
+    lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
+    const lxw_row_t top = corner.row - (shape.rank() > 0 ? 2 : 1);
+    if (table.line > 0)
+      worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), label_);
+    worksheet_write_string(sheet, top, 1, heading_of(work, table).c_str(), heading_);
+    if (shape.rank() == 0) return;
+    const int last = shape.rank() - 1;
+    worksheet_write_string(sheet, top + 1, 1, std::string(word(shape.role(last))).c_str(), label_);
+    for (std::int64_t column = 0; column < layout.columns; ++column) {
+      worksheet_write_string(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
+                             axis_label(shape, last, column, example_.names).c_str(), column_);
+    }
+  }
+
+  [[nodiscard]] static std::string heading_of(const Work& work, const WorkTable& table) {
+    if (table.line == 0) return table.name;
+    const Line line = work.tables.work().sheet().line(table.line);
+    std::string text = table.name;
+    if (table.kind == Kind::value && !line.symbols().empty()) text += " = " + line.symbols();
+    if (table.kind == Kind::remembered || table.kind == Kind::worked_out)
+      text += " of " + line.name();
+    return fmt::format("{}   {}", text, to_string(line.shape()));
+  }
+
+  void tint(lxw_worksheet* sheet, const Seat& corner, const Layout& layout) const {
+    lxw_conditional_format scale{};
+    scale.type = LXW_CONDITIONAL_3_COLOR_SCALE;
+    scale.min_rule_type = LXW_CONDITIONAL_RULE_TYPE_MINIMUM;
+    scale.mid_rule_type = LXW_CONDITIONAL_RULE_TYPE_NUMBER;
+    scale.mid_value = 0.0;
+    scale.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_MAXIMUM;
+    scale.min_color = plum;
+    scale.mid_color = paper;
+    scale.max_color = teal;
+    worksheet_conditional_format_range(
+        sheet, corner.row, corner.column, corner.row + static_cast<lxw_row_t>(layout.rows) - 1,
+        static_cast<lxw_col_t>(corner.column + layout.columns - 1), &scale);
+  }
+
+  /// Gives a table a name that formulas of one's own can use: `hidden.weight`, `grad.hidden`.
+  void name_range(const Work& work, const WorkTable& table, const Layout& layout,
+                  const Seat& corner) const {
+    if (table.kind == Kind::remembered || table.kind == Kind::worked_out) return;
+    std::string name = table.kind == Kind::setting ? table.name
+                       : table.kind == Kind::value
+                           ? table.name
+                           : (table.kind == Kind::gradient ? "grad." : "new.") +
+                                 work.tables.work().sheet().line(table.line).name();
+    const bool is_plain = std::ranges::all_of(name, [](char letter) {
+      return std::isalnum(static_cast<unsigned char>(letter)) != 0 || letter == '.' ||
+             letter == '_';
+    });
+    if (!is_plain) return;
+    // What could be read as a cell, such as z1 or r, is marked.
+    const std::size_t letters =
+        name.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ");
+    if (letters == std::string::npos ? name.size() <= 3
+                                     : std::isdigit(static_cast<unsigned char>(name[letters])) != 0)
+      name += "_";
+    const std::string& sheet = sheets_[corner.sheet].name;
+    const std::string scope = works_.size() > 1 ? fmt::format("'{}'!", sheet) : "";
+    const auto last_row = corner.row + static_cast<lxw_row_t>(layout.rows) - 1;
+    const auto last_column = static_cast<lxw_col_t>(corner.column + layout.columns - 1);
+    workbook_define_name(book_.get(), (scope + name).c_str(),
+                         fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column),
+                                     corner.row + 1, column_name(last_column), last_row + 1)
+                             .c_str());
+  }
+
+  void set_blanks(Work& work, const Exercise& exercise) {
+    const std::size_t in = sheet_called("answers");
+    for (const Blank& blank : choose_blanks(work.tables, exercise)) {
+      Sheet& sheet = sheets_[in];
+      work.answers[blank.spot] = {in, sheet.next_row, first_column};
+      blanks_.push_back(blank);
+      ++sheet.next_row;
+    }
+  }
+
+  void write_answers(const Work& work) {
+    for (std::size_t at = 0; at < blanks_.size(); ++at) {
+      const Blank& blank = blanks_[at];
+      const Seat answer = work.answers.at(blank.spot);
+      lxw_worksheet* const sheet = sheets_[answer.sheet].sheet;
+      worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), label_);
+      worksheet_write_string(sheet, answer.row, 1, work.tables.text(blank.spot).c_str(), label_);
+      write_number(work, blank.spot, answer);
+      worksheet_write_string(sheet, answer.row, first_column + 1, "may be off by", label_);
+      worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, label_);
+      judge_blank(place_in_block(work, blank.spot), answer);
+    }
+    worksheet_hide(sheets_[work.answers.begin()->second.sheet].sheet);
+  }
+
+  /// Colours a blank as soon as something is in it.
+  void judge_blank(const Seat& blank, const Seat& answer) const {
+    const std::string cell = cell_name(blank.row, blank.column);
+    const std::string right = reference(answer, blank.sheet);
+    Seat off = answer;
+    off.column = static_cast<lxw_col_t>(answer.column + 2);
+    const std::string is_right = fmt::format("AND(ISNUMBER({0}),ABS({0}-{1})<={2})", cell, right,
+                                             reference(off, blank.sheet));
+    const auto colour = [&](std::string condition, lxw_format* look) {
+      lxw_conditional_format rule{};
+      rule.type = LXW_CONDITIONAL_TYPE_FORMULA;
+      rule.value_string = condition.data();
+      rule.format = look;
+      worksheet_conditional_format_cell(sheets_[blank.sheet].sheet, blank.row, blank.column, &rule);
+    };
+    colour("=" + is_right, right_);
+    colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), wrong_);
+  }
+
+  void finish_sheets() {
+    const Work& work = works_.front();
+    const Seat loss = place_of(work, {work.step->minibatch.loss().number() - 1, 0});
+    const std::string name = work.step->minibatch.loss().name();
+    for (std::size_t at = 0; at < sheets_.size(); ++at) {
+      const Sheet& sheet = sheets_[at];
+      worksheet_write_string(sheet.sheet, 0, 1,
+                             fmt::format("{}: {}", example_.title, sheet.name).c_str(), title_);
+      if (!work.answers.contains({work.step->minibatch.loss().number() - 1, 0})) {
+        worksheet_write_string(sheet.sheet, 1, 1, name.c_str(), label_);
+        write_formula({at, 1, first_column}, "=" + reference(loss, at),
+                      work.step->minibatch.loss_before(), number_);
+      }
+      worksheet_freeze_panes(sheet.sheet, 2, first_column);
+      worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr);
+      worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr);
+      worksheet_set_column(sheet.sheet, first_column, sheet.widest, 12, nullptr);
+    }
+  }
+
+  /// A sheet that there is none of: references from there always name the sheet.
+  static constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
+
+  const WorkedExample& example_;
+  std::unique_ptr<lxw_workbook, CloseWorkbook> book_;
+  std::vector<Sheet> sheets_ = {};
+  std::vector<Work> works_ = {};
+  std::vector<Blank> blanks_ = {};
+  const Work* before_ = nullptr;  ///< the step before the one that is written, if it is there
+  bool is_long_ = false;
+  lxw_format* title_;
+  lxw_format* heading_;
+  lxw_format* label_;
+  lxw_format* column_;
+  lxw_format* number_;
+  lxw_format* given_;
+  lxw_format* blank_;
+  lxw_format* right_;
+  lxw_format* wrong_;
+};
+
+}  // namespace
+
+void write_spreadsheet(const std::filesystem::path& path, const WorkedExample& example,
+                       const Exercise& exercise) {
+  // The library writes to a file, and not atomically: to one of our own first.
+  const PassingFolder folder;
+  const std::filesystem::path passing = folder.path() / "book.xlsx";
+  Book(passing.string(), example).write(exercise);
+  write_file(path, read_file(passing, "the spreadsheet that was just made"));
+}
+
+}  // namespace lattice

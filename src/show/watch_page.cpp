@@ -1,0 +1,73 @@
+#include "lattice/show/watch_page.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "lattice/files/json.hpp"
+#include "show/page/files.hpp"
+
+namespace lattice {
+namespace {
+
+/// More points than this are thinned out evenly: the page draws them again and again.
+constexpr std::int64_t most_points = 1500;
+
+std::string event(std::string_view name, const Json& json) {
+  return fmt::format("event: {}\ndata: {}\n\n", name,
+                     json.dump(-1, ' ', false, Json::error_handler_t::replace));
+}
+
+Json plane_json(const Dataset& raw) {
+  const Plane plane = plane_of(raw);
+  Json points = Json::array();
+  const std::int64_t apart = std::max<std::int64_t>(1, raw.rows() / most_points);
+  for (std::int64_t row = 0; row < raw.rows(); row += apart) {
+    points.push_back({raw.features.at({row, 0}), raw.features.at({row, 1}),
+                      raw.has_classes() ? raw.classes.at_offset(row) : 0.0});
+  }
+  return {{"low", {plane.across.low, plane.up.low}},
+          {"high", {plane.across.high, plane.up.high}},
+          {"points", std::move(points)}};
+}
+
+}  // namespace
+
+Plane plane_of(const Dataset& raw) {
+  return {stretch_of(raw.features, 0), stretch_of(raw.features, 1)};
+}
+
+std::string watch_page(const Watched& watched, const AxisNames& names) {
+  Json json = {{"title", watched.title},     {"about", watched.about},   {"epochs", watched.epochs},
+               {"features", names.features}, {"classes", names.classes}, {"digits", usual_digits}};
+  if (watched.plane) json["plane"] = plane_json(*watched.plane);
+  return page_files::filled_in(page_files::watch_html,
+                               {.title = watched.title,
+                                .style = page_files::watch_css,
+                                .data = json.dump(-1, ' ', false, Json::error_handler_t::replace),
+                                .script = page_files::watch_js});
+}
+
+std::string start_event() {
+  return event("start", Json::object());
+}
+
+std::string epoch_event(const EpochFigures& figures) {
+  RunRecord run{.epochs = {figures}};
+  return event("epoch", to_json(run)["epochs"][0]);
+}
+
+std::string picture_event(std::int64_t epoch, const std::string& part,
+                          const std::optional<Tensor>& confusion,
+                          const std::optional<DecisionMap>& map) {
+  Json json = {{"epoch", epoch}, {"part", part}};
+  if (confusion) json["confusion"] = to_json(*confusion);
+  if (map && !map->classes.empty()) json["regions"] = to_json(map->classes);
+  return event("picture", json);
+}
+
+std::string end_event(const RunRecord& run) {
+  return event("end", {{"ending", word(run.ending)}, {"updates", run.updates}});
+}
+
+}  // namespace lattice

@@ -1,0 +1,132 @@
+#include "show/work_tables.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+
+using Kind = WorkTable::Kind;
+
+WorkTables::WorkTables(const WorkedMinibatch& work) : work_(&work) {
+  for (const Line& line : work.sheet().lines())
+    add({Kind::value, line.name(), line.value(), line.number()});
+  for (const ReverseStep& step : work.reverse_steps())
+    add({Kind::gradient, "∂" + step.line.name(), step.arrived, step.line.number()});
+  for (const WorkedMinibatch::Update& update : work.updates()) {
+    const Index first = Index::zeros(update.before.shape().rank());
+    add_settings(work.why({update.weight, first}, WorkedMinibatch::Ask::update).formula);
+  }
+  for (const WorkedMinibatch::Update& update : work.updates()) {
+    const std::size_t line = work.sheet().line(update.weight).number();
+    for (WorkedMinibatch::RuleFigure& figure : work.remembered(update))
+      add({Kind::remembered, std::move(figure.name), std::move(figure.numbers), line});
+    for (WorkedMinibatch::RuleFigure& figure : work.worked_out(update))
+      add({Kind::worked_out, std::move(figure.name), std::move(figure.numbers), line});
+    add({Kind::after, "new " + update.weight, update.after, line});
+  }
+}
+
+void WorkTables::add_settings(const Formula& formula) {
+  const std::vector<std::string> memories = work_->rule().memory_names();
+  const Notation in_full{.longest_sum = std::string::npos};
+  for (const Cell& cell : formula.cells(in_full)) {
+    const bool is_memory = std::ranges::any_of(
+        memories, [&](const std::string& memory) { return cell.name == name_before(memory); });
+    if (cell.kind != Cell::Kind::setting || is_memory || find(Kind::setting, 0, cell.name))
+      continue;
+    add({Kind::setting, cell.name, tensor(cell.number), 0});
+  }
+}
+
+std::optional<std::size_t> WorkTables::find(Kind kind, std::size_t line,
+                                            std::string_view name) const {
+  // The values of lines come first, in their order.
+  if (kind == Kind::value) return line - 1;
+  for (std::size_t at = 0; at < tables_.size(); ++at) {
+    const WorkTable& table = tables_[at];
+    if (table.kind == kind && table.line == line && (name.empty() || table.name == name)) return at;
+  }
+  return std::nullopt;
+}
+
+bool WorkTables::is_calculated(std::size_t table) const {
+  const WorkTable& of = tables_[table];
+  switch (of.kind) {
+    case Kind::value:
+      return work_->sheet().line(of.line).kind() == Line::Kind::calculated;
+    case Kind::gradient:
+      return of.line != work_->loss().number();
+    case Kind::setting:
+    case Kind::remembered:
+      return false;
+    case Kind::worked_out:
+    case Kind::after:
+      return true;
+  }
+  return false;
+}
+
+Formula WorkTables::made(Spot spot) const {
+  const WorkTable& table = tables_[spot.table];
+  const Place place{work_->sheet().line(table.line).name(),
+                    table.numbers.shape().index(spot.offset)};
+  using Ask = WorkedMinibatch::Ask;
+  if (table.kind == Kind::value) return work_->why(place, Ask::value).formula;
+  if (table.kind == Kind::gradient) return work_->why(place, Ask::gradient).formula;
+  Formula update = work_->why(place, Ask::update).formula;
+  if (table.kind == Kind::after) return update;
+  const std::vector<Formula> shorthands = update.shorthand_parts();
+  return std::ranges::find(shorthands, table.name, &Formula::function_name)->parts()[0];
+}
+
+WorkTables::Spot WorkTables::find(const Cell& cell, Spot inside) const {
+  if (cell.kind == Cell::Kind::setting) {
+    if (const auto table = find(Kind::setting, 0, cell.name)) return {*table, 0};
+    return {find(Kind::remembered, tables_[inside.table].line, cell.name).value(), inside.offset};
+  }
+  const Kind kind = cell.kind == Cell::Kind::value ? Kind::value : Kind::gradient;
+  const std::size_t table = find(kind, cell.line).value();
+  return {table, tables_[table].numbers.shape().offset(cell.at)};
+}
+
+std::optional<WorkTables::Spot> WorkTables::find_shorthand(const std::string& name,
+                                                           Spot inside) const {
+  const WorkTable& of = tables_[inside.table];
+  if (of.kind != Kind::after && of.kind != Kind::worked_out) return std::nullopt;
+  const auto table = find(Kind::worked_out, of.line, name);
+  if (!table) return std::nullopt;
+  return Spot{*table, inside.offset};
+}
+
+WorkTables::Spot WorkTables::find(std::string_view text) const {
+  Kind kind = Kind::value;
+  std::string_view rest = text;
+  for (const auto& [mark, means] :
+       {std::pair<std::string_view, Kind>{"∂", Kind::gradient}, {"new ", Kind::after}}) {
+    if (!rest.starts_with(mark)) continue;
+    rest.remove_prefix(mark.size());
+    kind = means;
+  }
+  const Place place = parse_place(rest);
+  const Line line = work_->sheet().line(place.line);
+  const auto table = find(kind, line.number());
+  if (!table) {
+    throw NameError({.what = fmt::format("there is no {}", text),
+                     .expected = kind == Kind::gradient ? "a line that the sweep comes to"
+                                                        : "a weight that is updated",
+                     .found = fmt::format("{}, which is {}", place.line, line.operation())});
+  }
+  // Refuses a place that is not there, by the line's name.
+  static_cast<void>(explain(line, place.at));
+  return {*table, line.shape().offset(place.at)};
+}
+
+std::string WorkTables::text(Spot spot) const {
+  const WorkTable& table = tables_[spot.table];
+  return table.name + to_string(table.numbers.shape().index(spot.offset));
+}
+
+}  // namespace lattice

@@ -1,0 +1,81 @@
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/learning/worked_minibatch.hpp"
+
+namespace lattice {
+
+/// A table of numbers that belongs to a worked minibatch.
+struct WorkTable {
+  enum class Kind : std::uint8_t {
+    value,       ///< of a line
+    gradient,    ///< at a line
+    setting,     ///< of the update rule, one number
+    remembered,  ///< what the rule kept of a weight from the updates before
+    worked_out,  ///< what the rule makes of it on the way to the new weight
+    after        ///< a weight after the update
+  };
+
+  Kind kind;
+  std::string name;  ///< `hidden`, `∂hidden`, `rate`, `m_before`, `m̂`, `new hidden.weight`
+  Tensor numbers;
+  std::size_t line = 0;  ///< of the line, or of the weight; 0 for a setting
+};
+
+/// All tables of a worked minibatch, and how each number in them is made from other numbers in
+/// them: what is drawn as a page or as a spreadsheet.
+class WorkTables {
+ public:
+  /// One number of a table.
+  struct Spot {
+    std::size_t table;
+    std::int64_t offset;
+
+    friend auto operator<=>(const Spot&, const Spot&) = default;
+  };
+
+  explicit WorkTables(const WorkedMinibatch& work);
+
+  [[nodiscard]] const WorkedMinibatch& work() const { return *work_; }
+  [[nodiscard]] const std::vector<WorkTable>& all() const { return tables_; }
+  [[nodiscard]] const WorkTable& operator[](std::size_t table) const { return tables_[table]; }
+
+  /// The table of a kind that belongs to a line. Nothing where there is none.
+  [[nodiscard]] std::optional<std::size_t> find(WorkTable::Kind kind, std::size_t line,
+                                                std::string_view name = {}) const;
+
+  /// True when the numbers of a table are calculated.
+  [[nodiscard]] bool is_calculated(std::size_t table) const;
+
+  /// How a number of a calculated table is made.
+  [[nodiscard]] Formula made(Spot spot) const;
+
+  /// Where a cell stands that appears in the formula of `inside`.
+  [[nodiscard]] Spot find(const Cell& cell, Spot inside) const;
+
+  /// Where a shorthand stands that appears in the formula of `inside`; nothing where it has no
+  /// table of its own.
+  [[nodiscard]] std::optional<Spot> find_shorthand(const std::string& name, Spot inside) const;
+
+  /// A number by the way people write it: `hidden[0,2]`, `∂hidden[0,2]`, `new hidden.weight[1,0]`.
+  /// @throws NameError, IndexError when there is none.
+  [[nodiscard]] Spot find(std::string_view text) const;
+
+  /// The way people write it.
+  [[nodiscard]] std::string text(Spot spot) const;
+
+ private:
+  void add(WorkTable table) { tables_.push_back(std::move(table)); }
+  void add_settings(const Formula& formula);
+
+  const WorkedMinibatch* work_;
+  std::vector<WorkTable> tables_;
+};
+
+}  // namespace lattice

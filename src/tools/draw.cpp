@@ -1,0 +1,386 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <memory>
+
+#include "lattice/network/blueprint.hpp"
+#include "lattice/show/charts.hpp"
+#include "lattice/tensor/error.hpp"
+#include "lattice/worksheet/operations/activations.hpp"
+#include "tools/commands.hpp"
+#include "tools/interrupt.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+struct Asked {
+  LessonOptions options;
+  std::vector<std::string> more;
+  std::string out;
+  std::string part = "train";
+  std::string weight;
+  std::optional<PictureShape> picture = std::nullopt;
+  std::vector<std::string> functions;
+  double from = -4.0;
+  double to = 4.0;
+  std::int64_t frames = 60;
+  std::int64_t samples = 12;
+  std::vector<std::string> places;
+};
+
+/// A lesson with what it learnt: trained now, or read from a model file.
+struct Learnt {
+  std::string name;
+  Prepared prepared;
+  Network network;
+  RunRecord run;
+
+  [[nodiscard]] Model model_at(const Network& moment) const {
+    return model_of(moment, prepared.loss, prepared.parts.train);
+  }
+};
+
+Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
+  Prepared prepared = prepare(lesson);
+  prepared.training.should_stop = Interrupt::asked;
+  Network network = prepared.network;
+  RunRecord run = train(network, prepared.parts, prepared.training);
+  return {.name = subject.empty() ? prepared.title() : subject,
+          .prepared = std::move(prepared),
+          .network = std::move(network),
+          .run = std::move(run)};
+}
+
+Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
+  if (subject.ends_with(".toml"))
+    return learnt_by(subject, options.lesson_on(read_lesson(subject)));
+  if (!std::filesystem::exists(subject) || std::filesystem::is_directory(subject)) {
+    Lesson lesson;
+    lesson.set = subject;
+    return learnt_by(subject, options.lesson_on(std::move(lesson)));
+  }
+  ModelFile file = load_model(subject);
+  return {.name = subject,
+          .prepared = prepare(file.lesson),
+          .network = file.model.network,
+          .run = std::move(file.run)};
+}
+
+DataPart part_called(const Parts& parts, const std::string& name) {
+  std::vector<std::string> known;
+  for (const DataPart part : all_data_parts) {
+    if (!parts.has(part)) continue;
+    if (word(part) == name) return part;
+    known.emplace_back(word(part));
+  }
+  throw NameError(not_among(fmt::format("there is no part '{}'", name), name, known));
+}
+
+Chart draw_curves(const Asked& asked) {
+  std::vector<NamedRun> runs;
+  std::vector<std::string> subjects = {asked.options.subject};
+  subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
+  std::string title;
+  for (const std::string& subject : subjects) {
+    Learnt learnt = learnt_of(subject, asked.options);
+    title = runs.empty() ? learnt.prepared.title() : "several runs";
+    runs.emplace_back(learnt.name, std::move(learnt.run));
+  }
+  return curves_chart(title, runs);
+}
+
+/// The lesson's data as they were measured, in the part that is asked for.
+const Dataset& raw_part(const Learnt& learnt, const Asked& asked) {
+  const Parts& raw = learnt.prepared.raw;
+  return raw[part_called(raw, asked.part)];
+}
+
+Chart draw_regions(const Asked& asked) {
+  const bool as_frames = asked.out.ends_with(".gif");
+  Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Dataset& data = raw_part(learnt, asked);
+  // Refuses other sets than those of two features, before anything is asked of them.
+  if (data.features.shape()[1] != 2) return regions_chart("", data, {MapMoment{}});
+  const Stretch across = stretch_of(data.features, 0);
+  const Stretch up = stretch_of(data.features, 1);
+  const auto moment = [&](std::string title, const Network& network, std::int64_t count) {
+    return MapMoment{std::move(title), decision_map(learnt.model_at(network), across, up, count)};
+  };
+  const std::string title = learnt.prepared.title();
+  if (!as_frames) {
+    return regions_chart(
+        title, data,
+        {moment("before training", learnt.prepared.network, 160),
+         moment(fmt::format("after {} epochs", learnt.run.last_epoch()), learnt.network, 160)});
+  }
+  // Once more from the start, with a look every so many steps.
+  Network network = learnt.prepared.network;
+  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
+  std::vector<MapMoment> moments = {moment("before training", network, 80)};
+  Training run(network, learnt.prepared.parts, learnt.prepared.training);
+  for (std::int64_t frame = 1; frame < asked.frames; ++frame) {
+    const std::int64_t until = frame * steps / (asked.frames - 1);
+    while (run.goes_on() && run.upcoming_step() <= until)
+      run.step();
+    moments.push_back(moment(fmt::format("step {}", until), network, 80));
+  }
+  return regions_chart(title, data, moments, true);
+}
+
+Chart draw_weights(const Asked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const std::string name =
+      asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
+  const Tensor& weight = learnt.network[name];
+  const std::vector<std::string>& features = learnt.prepared.data().feature_names;
+  const bool takes_features =
+      std::ssize(features) == weight.shape()[0] && name == learnt.network.weights().begin()->name;
+  return weights_chart(fmt::format("{}: {}", learnt.prepared.title(), name), weight,
+                       takes_features ? features : std::vector<std::string>{}, asked.picture);
+}
+
+Chart draw_confusion(const Asked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Parts& parts = learnt.prepared.parts;
+  const Dataset& data = parts[part_called(parts, asked.part)];
+  const Assessment assessment = assess(learnt.network, data, {.loss = learnt.prepared.loss});
+  if (!assessment.classes) {
+    throw SettingError({.what = "a confusion matrix counts classes",
+                        .expected = "a lesson in which classes are learnt",
+                        .found = fmt::format("{}, where numbers are", learnt.prepared.title())});
+  }
+  return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), asked.part),
+                         *assessment.classes);
+}
+
+Chart draw_function(const Asked& asked) {
+  if (!(asked.from < asked.to)) {
+    throw SettingError({.what = "there is nothing to draw between --from and --to",
+                        .expected = "the low end, then the high end",
+                        .found = fmt::format("{} and {}", asked.from, asked.to)});
+  }
+  std::vector<std::pair<std::string, Curve>> curves;
+  for (const std::string& text : asked.functions) {
+    const std::vector<Part> parts = parse_blueprint(text);
+    if (!plan(Shape{1}, parts).rows.front().needs.empty()) {
+      throw SettingError({.what = fmt::format("'{}' is no function of one number", text),
+                          .expected = "an activation: tanh, relu, sigmoid",
+                          .found = "a part with weights"});
+    }
+    // A part without weights asks neither of these for anything.
+    Worksheet unused;
+    const Weights none;
+    Pass pass(unused, none, Phase::in_use());
+    curves.emplace_back(text, curve([&](const Line& x) { return parts.front().forward(x, pass); },
+                                    asked.from, asked.to, 401));
+  }
+  return function_chart(curves);
+}
+
+/// The two weights that are watched: those that are named, or the first and the last of all.
+std::pair<Place, Place> watched(const Asked& asked, const Network& network) {
+  if (asked.places.size() == 2) return {parse_place(asked.places[0]), parse_place(asked.places[1])};
+  const Weights& weights = network.weights();
+  const auto first = weights.begin();
+  if (first->value.count() > 1) {
+    return {{first->name, first->value.shape().index(0)},
+            {first->name, first->value.shape().index(1)}};
+  }
+  const auto second = std::next(first);
+  return {{first->name, first->value.shape().index(0)},
+          {second->name, second->value.shape().index(0)}};
+}
+
+Chart draw_descent(const Asked& asked) {
+  const Prepared prepared = prepare(asked.options.lesson());
+  const auto [across, up] = watched(asked, prepared.network);
+  const std::int64_t rows = prepared.parts.train.rows();
+  std::vector<DescentPath> paths;
+  for (const std::int64_t batch : {rows, prepared.training.batch, std::int64_t{1}}) {
+    TrainSettings settings = prepared.training;
+    settings.batch = batch;
+    settings.should_stop = Interrupt::asked;
+    const std::string name = batch == rows ? "the whole set at once"
+                             : batch == 1  ? "one example at a time"
+                                           : fmt::format("minibatches of {}", batch);
+    paths.push_back(descent_path(name, prepared.network, prepared.parts, settings, across, up));
+  }
+  const auto stretch = [&](auto read) {
+    double low = std::numeric_limits<double>::infinity();
+    double high = -low;
+    for (const DescentPath& path : paths) {
+      for (const double number : read(path)) {
+        if (!std::isfinite(number)) continue;
+        low = std::min(low, number);
+        high = std::max(high, number);
+      }
+    }
+    const double spare = std::max((high - low) * 0.2, 1e-6);
+    return Stretch{low - spare, high + spare};
+  };
+  const LossSurface surface = loss_surface(
+      paths.front().network, prepared.loss, prepared.parts.train, across, up,
+      stretch([](const DescentPath& path) -> const std::vector<double>& { return path.across; }),
+      stretch([](const DescentPath& path) -> const std::vector<double>& { return path.up; }));
+  const bool is_whole = prepared.network.plan().weights() == 2;
+  return descent_chart(fmt::format("{}: down the loss of the train part{}", prepared.title(),
+                                   is_whole ? "" : " (other weights as they end up)"),
+                       surface, paths, across.line + to_string(across.at),
+                       up.line + to_string(up.at));
+}
+
+Chart draw_samples(const Asked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Parts& parts = learnt.prepared.parts;
+  const DataPart part = part_called(parts, asked.part);
+  const Dataset& data = parts[part];
+  const Answers answers = ask(learnt.model_at(learnt.network), raw_part(learnt, asked).features);
+  const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t row) {
+    return data.has_classes() ? data.class_names[static_cast<std::size_t>(classes.at_offset(row))]
+                              : format_number(numbers.at({row, 0}), 4);
+  };
+  std::vector<Sample> samples;
+  for (std::int64_t row = 0; row < std::min(asked.samples, data.rows()); ++row) {
+    Sample sample{.row = learnt.prepared.raw.rows[part][static_cast<std::size_t>(row)],
+                  .features = {},
+                  .truth = words(data.classes, raw_part(learnt, asked).targets, row),
+                  .answer = words(answers.classes, answers.numbers, row)};
+    for (std::int64_t feature = 0; feature < data.features.shape()[1]; ++feature)
+      sample.features.push_back(data.features.at({row, feature}));
+    samples.push_back(std::move(sample));
+  }
+  return samples_chart(fmt::format("{}: rows of the {} part, features as scaled",
+                                   learnt.prepared.title(), asked.part),
+                       data.feature_names, samples);
+}
+
+using Draw = Chart (*)(const Asked&);
+
+/// Declares one kind of chart.
+CLI::App& add_chart(CLI::App& draw, const std::shared_ptr<Asked>& asked, const std::string& name,
+                    const std::string& sentence, Draw make, Console& console) {
+  CLI::App& verb = *draw.add_subcommand(name, sentence);
+  verb.add_option(
+          "--out", asked->out,
+          fmt::format("The picture: .svg, .png, or .gif where it moves (default {}.svg)", name))
+      ->type_name("FILE")
+      ->group("Picture");
+  verb.callback([asked, name, make, &console] {
+    if (asked->out.empty()) asked->out = name + ".svg";
+    make(*asked).write(asked->out);
+    const auto bytes = std::filesystem::file_size(asked->out);
+    if (asked->options.json) {
+      write(console.out, {{"chart", name}, {"file", asked->out}, {"bytes", bytes}});
+    } else {
+      console.out << fmt::format("{}  {:.1f} KB\n", asked->out,
+                                 static_cast<double>(bytes) / 1000.0);
+    }
+  });
+  return verb;
+}
+
+void declare_part(CLI::App& verb, Asked& asked) {
+  verb.add_option("--part", asked.part, "Rows of which part: train (the default), validation, test")
+      ->type_name("PART")
+      ->group("Picture");
+}
+
+PictureShape parse_picture(const std::string& text) {
+  const std::size_t cross = text.find('x');
+  if (cross == std::string::npos) {
+    throw SettingError({.what = fmt::format("--picture cannot be '{}'", text),
+                        .expected = "rows x columns, such as 12x12",
+                        .found = fmt::format("'{}'", text)});
+  }
+  return {whole_number("--picture", text.substr(0, cross), 1, 10'000),
+          whole_number("--picture", text.substr(cross + 1), 1, 10'000)};
+}
+
+}  // namespace
+
+void add_draw(CLI::App& app, Console& console) {
+  CLI::App& draw = *app.add_subcommand("draw", "Draw charts: of runs, regions, weights, functions");
+  draw.require_subcommand(1);
+  const auto chart = [&](const std::string& name, const std::string& sentence, Draw make,
+                         bool takes_lesson = true) -> std::pair<CLI::App&, Asked&> {
+    auto asked = std::make_shared<Asked>();
+    CLI::App& verb = add_chart(draw, asked, name, sentence, make, console);
+    if (takes_lesson) asked->options.declare(verb);
+    return {verb, *asked};
+  };
+  {
+    const auto [verb, asked] =
+        chart("curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves);
+    verb.add_option("more", asked.more, "More lesson files or model files")->group("Lesson");
+  }
+  {
+    const auto [verb, asked] =
+        chart("regions", "Two features: rows and decision regions, before and after; .gif moves",
+              draw_regions);
+    declare_part(verb, asked);
+    text_option(
+        verb, "--frames",
+        [&asked = asked](const std::string& text) {
+          asked.frames = whole_number("--frames", text, 2, 1000);
+        },
+        "Frames of a .gif (default 60)", "N")
+        ->group("Picture");
+  }
+  {
+    const auto [verb, asked] =
+        chart("weights", "A weight as a table, or as pictures by input position", draw_weights);
+    verb.add_option("--weight", asked.weight, "Which weight (default: the first)")
+        ->type_name("NAME")
+        ->group("Picture");
+    text_option(
+        verb, "--picture",
+        [&asked = asked](const std::string& text) { asked.picture = parse_picture(text); },
+        "The inputs are a picture of so many rows x columns", "RxC")
+        ->group("Picture");
+  }
+  {
+    const auto [verb, asked] =
+        chart("confusion", "True classes by answers, with counts and shares", draw_confusion);
+    declare_part(verb, asked);
+  }
+  {
+    const auto [verb, asked] =
+        chart("function", "Activations and their derivatives", draw_function, false);
+    verb.add_option("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint")
+        ->required()
+        ->group("Picture");
+    verb.add_option("--from", asked.from, "The low end (default -4)")->group("Picture");
+    verb.add_option("--to", asked.to, "The high end (default 4)")->group("Picture");
+    verb.add_flag("--json", asked.options.json, "Print one JSON document and nothing else")
+        ->group("Printing");
+  }
+  {
+    const auto [verb, asked] = chart(
+        "descent", "The path of two weights down the loss: whole set, minibatches, single rows",
+        draw_descent);
+    verb.add_option("--weights", asked.places,
+                    "Which two: 'output.weight[0,0]' 'output.bias[0]' (default: the first two)")
+        ->expected(2)
+        ->type_name("NUMBER")
+        ->group("Picture");
+  }
+  {
+    const auto [verb, asked] =
+        chart("samples", "Rows with their features, what they are and what the network says",
+              draw_samples);
+    declare_part(verb, asked);
+    text_option(
+        verb, "--samples",
+        [&asked = asked](const std::string& text) {
+          asked.samples = whole_number("--samples", text, 1, 60);
+        },
+        "How many rows (default 12)", "N")
+        ->group("Picture");
+  }
+}
+
+}  // namespace lattice::tools

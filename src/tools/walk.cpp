@@ -1,0 +1,224 @@
+#include "tools/walk.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <string>
+#include <utility>
+
+#include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice::tools {
+namespace {
+
+constexpr std::string_view help =
+    "  Enter          one line on                 b              one line back\n"
+    "  loss           on to the loss              reverse        to the reverse sweep\n"
+    "  update         to the updates              first, last    to the ends\n"
+    "  hidden         to a line, by its name      step 50        another recorded minibatch\n"
+    "  why z[0,2]     where a number came from; also why ∂z[0,2] and why new W[1,0]\n"
+    "  why z[0,2] 2   and the numbers it is made of, two deep\n"
+    "  again          this line once more         list           all lines, and where we are\n"
+    "  help           this                        quit           the end (also Ctrl-D)\n";
+
+/// A walk through the entries of a worked example.
+class Walk {
+ public:
+  Walk(const WorkedExample& example, Console& console) : example_(example), console_(console) {
+    open(0);
+  }
+
+  void show() {
+    const WorkEntry& entry = entries_[at_];
+    const std::string heading = heading_of(entry);
+    if (heading != heading_) console_.out << "\n" << show_heading(heading, console_.style);
+    heading_ = heading;
+    console_.out << entry.title << entry.numbers;
+  }
+
+  void prompt() const {
+    const std::string several =
+        example_.steps.size() > 1 ? fmt::format("step {}, ", step().step) : "";
+    console_.out << fmt::format("[{}{}, {} of {}] ", several, word(entries_[at_].stage), at_ + 1,
+                                entries_.size())
+                 << std::flush;
+  }
+
+  /// Does what was typed. False when that is to end.
+  bool obey(std::string_view text) {
+    using Stage = WorkEntry::Stage;
+    const std::size_t space = text.find(' ');
+    const std::string_view command = text.substr(0, space);
+    const std::string_view rest =
+        space == std::string_view::npos ? "" : trimmed(text.substr(space));
+    if (command == "quit" || command == "q") return false;
+    if (command.empty() || command == "on" || command == "n") {
+      go(at_ + 1);
+    } else if (command == "back" || command == "b") {
+      at_ == 0 ? tell("This is the first line.") : go(at_ - 1);
+    } else if (command == "first") {
+      go(0);
+    } else if (command == "last") {
+      go(entries_.size() - 1);
+    } else if (command == "forward") {
+      go_to_stage(Stage::forward);
+    } else if (command == "loss") {
+      go_to_stage(Stage::loss);
+    } else if (command == "reverse") {
+      go_to_stage(Stage::reverse);
+    } else if (command == "update") {
+      go_to_stage(Stage::update);
+    } else if (command == "again") {
+      show();
+    } else if (command == "list") {
+      list();
+    } else if (command == "help" || command == "?") {
+      console_.out << help;
+    } else if (command == "step") {
+      go_to_step(rest);
+    } else if (command == "why") {
+      why(rest);
+    } else {
+      go_to_line(text);
+    }
+    return true;
+  }
+
+ private:
+  [[nodiscard]] const WorkedStep& step() const { return example_.steps[step_]; }
+
+  void tell(std::string_view text) const { console_.out << text << "\n"; }
+
+  void open(std::size_t step) {
+    step_ = step;
+    entries_ = entries_of(this->step().minibatch, console_.style, example_.names);
+    at_ = std::min(at_, entries_.size() - 1);
+    heading_.clear();
+  }
+
+  [[nodiscard]] static std::string heading_of(const WorkEntry& entry) {
+    using Stage = WorkEntry::Stage;
+    return entry.stage == Stage::reverse || entry.stage == Stage::update
+               ? std::string(word(entry.stage))
+               : entry.section;
+  }
+
+  void go(std::size_t at) {
+    if (at >= entries_.size()) {
+      const bool more = step_ + 1 < example_.steps.size();
+      tell(more ? fmt::format("This minibatch is done. On: step {}", example_.steps[step_ + 1].step)
+                : "That was the last line. quit ends the walk, first starts over.");
+      return;
+    }
+    at_ = at;
+    show();
+  }
+
+  void go_to_stage(WorkEntry::Stage stage) {
+    const auto found = std::ranges::find(entries_, stage, &WorkEntry::stage);
+    if (found != entries_.end()) go(static_cast<std::size_t>(found - entries_.begin()));
+  }
+
+  void go_to_step(std::string_view text) {
+    const std::optional<double> number = parse_number(text);
+    for (std::size_t at = 0; at < example_.steps.size(); ++at) {
+      if (number != static_cast<double>(example_.steps[at].step)) continue;
+      at_ = 0;
+      open(at);
+      show();
+      return;
+    }
+    std::string known;
+    for (const WorkedStep& each : example_.steps)
+      known += fmt::format(" {}", each.step);
+    tell(fmt::format("There is no recorded step '{}'; there is:{}", text, known));
+  }
+
+  /// To a line by its name: forward, or with ∂ in front where the sweep comes past it.
+  void go_to_line(std::string_view text) {
+    constexpr std::string_view mark = "∂";
+    const bool back = text.starts_with(mark);
+    const std::string_view name = back ? text.substr(mark.size()) : text;
+    std::vector<std::string> known = {"back", "reverse", "update", "loss",   "first",
+                                      "last", "again",   "list",   "step",   "why",
+                                      "help", "quit",    "on",     "forward"};
+    for (std::size_t at = 0; at < entries_.size(); ++at) {
+      const WorkEntry& entry = entries_[at];
+      if (entry.line == 0 || entry.stage == WorkEntry::Stage::update) continue;
+      const std::string of = step().minibatch.sheet().line(entry.line).name();
+      if (back == (entry.stage == WorkEntry::Stage::reverse)) {
+        if (of == name) return go(at);
+        known.push_back(back ? std::string(mark) + of : of);
+      }
+    }
+    const std::string near = nearest(text, known);
+    tell(fmt::format("'{}' is neither a word of the walk nor a line.{} help tells what there is.",
+                     text, near.empty() ? "" : fmt::format(" Did you mean {}?", near)));
+  }
+
+  /// Every entry in one row, and a mark where we are.
+  void list() const {
+    for (std::size_t at = 0; at < entries_.size(); ++at) {
+      const WorkEntry& entry = entries_[at];
+      const std::string title =
+          entry.title.empty() ? fmt::format("    │ {}\n", entry.section) : entry.title;
+      console_.out << (at == at_ ? "▸" : " ") << title.substr(title.front() == ' ' ? 1 : 0);
+    }
+  }
+
+  void why(std::string_view text) const {
+    using Ask = WorkedMinibatch::Ask;
+    const std::size_t bracket = text.rfind(']');
+    const std::size_t from = bracket == std::string_view::npos ? 0 : bracket;
+    const std::size_t space = text.find(' ', text.starts_with("new ") && from == 0 ? 4 : from);
+    const std::string_view depth_text =
+        space == std::string_view::npos ? "0" : trimmed(text.substr(space));
+    std::string_view place = trimmed(text.substr(0, space));
+    Ask ask = Ask::value;
+    for (const auto& [mark, means] :
+         {std::pair<std::string_view, Ask>{"∂", Ask::gradient}, {"new ", Ask::update}}) {
+      if (!place.starts_with(mark)) continue;
+      place.remove_prefix(mark.size());
+      ask = means;
+    }
+    const std::optional<double> depth = parse_number(depth_text);
+    if (!depth || *depth < 0.0 || *depth > 100.0) {
+      tell(fmt::format("'{}' is no depth; a whole number is, as in why loss 2", depth_text));
+      return;
+    }
+    try {
+      const Notation notation{.digits = console_.style.digits};
+      tell(step()
+               .minibatch.why(parse_place(place), ask, static_cast<int>(*depth), notation)
+               .text(notation));
+    } catch (const Error& error) {
+      tell(error.what());
+    }
+  }
+
+  const WorkedExample& example_;
+  Console& console_;
+  std::vector<WorkEntry> entries_;
+  std::size_t step_ = 0;
+  std::size_t at_ = 0;
+  std::string heading_;
+};
+
+}  // namespace
+
+void walk_through(const WorkedExample& example, std::istream& in, Console& console) {
+  console.out << "Enter goes one line on; help tells what else there is.\n";
+  Walk walk(example, console);
+  walk.show();
+  walk.prompt();
+  std::string text;
+  while (std::getline(in, text)) {
+    if (!walk.obey(trimmed(text))) return;
+    walk.prompt();
+  }
+  console.out << "\n";
+}
+
+}  // namespace lattice::tools

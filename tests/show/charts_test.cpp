@@ -1,0 +1,160 @@
+#include "lattice/show/charts.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+#include "support/command.hpp"
+
+namespace lattice::testing {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+using ::testing::StartsWith;
+
+TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
+  const Folder folder;
+  const std::string model = folder.path() / "glazes.lattice";
+  const Words glazes = {"glazes", "--net", "dense 8, tanh, dense 4", "--epochs", "3"};
+  ASSERT_EQ(lattice(with(with({"train"}, glazes), {"--save", model, "--say", "nothing"})).status,
+            0);
+  const std::vector<Words> charts = {
+      {"curves", model, "kiln"},
+      with({"curves"}, glazes),
+      {"regions", "cracks", "--net", "dense 3, tanh, dense 2", "--epochs", "2"},
+      {"regions", "cracks", "--net", "dense 1", "--epochs", "2", "--part", "test"},
+      {"weights", model},
+      {"weights", model, "--weight", "output.weight", "--picture", "2x4"},
+      {"confusion", model, "--part", "test"},
+      {"function", "tanh", "leaky-relu 0.1", "elu"},
+      {"descent", "kiln", "--epochs", "2"},
+      with(with({"descent"}, glazes), {"--weights", "hidden.weight[0,1]", "output.bias[2]"}),
+      {"samples", model, "--part", "validation", "--samples", "5"},
+      {"samples", "kiln", "--epochs", "2"}};
+  for (const Words& chart : charts) {
+    for (const auto& [ending, start] : {std::pair{".svg", "<?xml"}, {".png", "\x89PNG"}}) {
+      const std::string path = (folder.path() / "chart").string() + ending;
+      const Answer answer = lattice(with(with({"draw"}, chart), {"--out", path}));
+      EXPECT_EQ(answer.status, 0) << ::testing::PrintToString(chart) << answer.err;
+      const std::string content = content_of(path);
+      EXPECT_THAT(content, StartsWith(start));
+      EXPECT_GT(content.size(), 6'000U) << ::testing::PrintToString(chart);
+      std::filesystem::remove(path);
+    }
+  }
+}
+
+TEST(draw, has_titles_units_and_names_in_the_picture) {
+  const Folder folder;
+  const auto svg = [&](const Words& chart) {
+    const std::string path = folder.path() / "chart.svg";
+    EXPECT_EQ(lattice(with(with({"draw"}, chart), {"--out", path})).status, 0);
+    return content_of(path);
+  };
+  EXPECT_THAT(svg({"regions", "cracks", "--epochs", "1"}),
+              AllOf(HasSubstr("thickness (mm)"), HasSubstr("hours (h)"), HasSubstr("cracked"),
+                    HasSubstr("before training"), HasSubstr("after 1 epochs")));
+  EXPECT_THAT(svg({"confusion", "glazes", "--epochs", "1"}),
+              AllOf(HasSubstr("tenmoku"), HasSubstr("truth"), HasSubstr("answer")));
+  EXPECT_THAT(
+      svg({"curves", "glazes", "--epochs", "4", "--schedule", "steps 2 0.5"}),
+      AllOf(HasSubstr("validation"), HasSubstr("epoch"), HasSubstr("the rate was changed")));
+}
+
+TEST(draw, moves_where_time_is_the_subject) {
+  const Folder folder;
+  const std::string path = folder.path() / "r.gif";
+  const Answer answer = lattice({"draw", "regions", "cracks", "--net", "dense 3, tanh, dense 2",
+                                 "--epochs", "2", "--frames", "7", "--out", path});
+  ASSERT_EQ(answer.status, 0) << answer.err;
+  const std::string gif = content_of(path);
+  EXPECT_THAT(gif, StartsWith("GIF89a"));
+  // Each frame has a graphic control block of its own.
+  std::size_t frames = 0;
+  const std::string block("\x21\xF9\x04", 3);
+  for (std::size_t at = gif.find(block); at != std::string::npos; at = gif.find(block, at + 1))
+    ++frames;
+  EXPECT_EQ(frames, 7U);
+}
+
+TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
+  const Folder folder;
+  const std::string out = folder.path() / "c.svg";
+  const std::vector<std::pair<Words, const char*>> refusals = {
+      {{"regions", "glazes", "--epochs", "1", "--out", out}, "two features"},
+      {{"confusion", "kiln", "--epochs", "1", "--out", out}, "where numbers are"},
+      {{"function", "dense 3", "--out", out}, "a part with weights"},
+      {{"function", "tanh", "--from", "2", "--to", "1", "--out", out}, "the low end"},
+      {{"weights", "glazes", "--epochs", "1", "--picture", "3x3", "--out", out},
+       "rows × columns = 5"},
+      {{"weights", "glazes", "--epochs", "1", "--picture", "five", "--out", out}, "12x12"},
+      {{"weights", "glazes", "--epochs", "1", "--weight", "hiden.weight", "--out", out}, "hiden"},
+      {{"curves", "kiln", "--epochs", "1", "--part", "all", "--out", out}, "not understood"},
+      {{"samples", "kiln", "--epochs", "1", "--part", "tset", "--out", out}, "test"},
+      {{"curves", "kiln", "--epochs", "1", "--out", folder.path() / "c.bmp"}, ".svg, .png or .gif"},
+      {{"curves", "nosuch", "--out", out}, "no demo set"}};
+  for (const auto& [words, text] : refusals) {
+    const Answer answer = lattice(with({"draw"}, words));
+    EXPECT_EQ(answer.status, 2) << ::testing::PrintToString(words) << answer.out;
+    EXPECT_THAT(answer.err, HasSubstr(text));
+    EXPECT_FALSE(std::filesystem::exists(out));
+  }
+}
+
+// A program that is missing is named, with the package that has it.
+TEST(draw, says_which_program_is_missing) {
+  const Folder folder;
+  const Answer answer =
+      run_program("/usr/bin/env", {"PATH=/nowhere", LATTICE_PROGRAM, "draw", "function", "tanh",
+                                   "--out", folder.path() / "f.svg"});
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, HasSubstr("apt-get install gnuplot-nox"));
+}
+
+TEST(decision_map, asks_the_model_all_over_the_plane) {
+  // Class 1 where the first feature is above 2.
+  Network net(Shape{2}, "dense 2", Random(1));
+  net.set("output.weight", tensor({{-1, 1}, {0, 0}}));
+  net.set("output.bias", tensor({2, -2}));
+  Dataset data{.name = "t",
+               .features = tensor({{0, 0}, {4, 1}}),
+               .classes = tensor({0, 1}),
+               .feature_names = {"a", "b"},
+               .target_name = "c",
+               .class_names = {"low", "high"}};
+  const Model model = model_of(net, Loss::cross_entropy, data);
+  const DecisionMap map = decision_map(model, {0, 4}, {0, 1}, 5);
+  EXPECT_EQ(map.classes.shape(), (Shape{5, 5}));
+  for (std::int64_t row = 0; row < 5; ++row) {
+    EXPECT_EQ(map.classes.at({row, 1}), 0);
+    EXPECT_EQ(map.classes.at({row, 3}), 1);
+    EXPECT_NEAR(map.probabilities.at({row, 3, 1}), 1.0 / (1.0 + std::exp(-2.0)), 1e-12);
+  }
+  EXPECT_THROW(static_cast<void>(decision_map(model, {1, 1}, {0, 1}, 5)), SettingError);
+}
+
+TEST(descent_path, follows_two_weights_and_the_surface_is_the_loss_there) {
+  Random random(2);
+  const Parts parts = scaled(split(demo_set("kiln", 60, 1), {}, random), ScalingKind::standard,
+                             ScalingKind::standard);
+  const Network net(Shape{1}, "dense 1", Random(4));
+  const TrainSettings settings{.rule = Descent{.rate = 0.1}, .epochs = 2, .batch = 12};
+  const Place slope{"output.weight", {0, 0}};
+  const Place bias{"output.bias", {0}};
+  const DescentPath path = descent_path("a", net, parts, settings, slope, bias);
+  Network trained = net;
+  const RunRecord run = train(trained, parts, settings);
+  ASSERT_EQ(path.across.size(), static_cast<std::size_t>(run.updates) + 1);
+  EXPECT_EQ(path.across.front(), net["output.weight"].number());
+  EXPECT_EQ(path.across.back(), trained["output.weight"].number());
+  EXPECT_EQ(path.up.back(), trained["output.bias"].number());
+  const LossSurface surface = loss_surface(net, Loss::half_mean_squared, parts.train, slope, bias,
+                                           {path.across.back(), 2}, {path.up.back(), 1}, 4);
+  EXPECT_EQ(surface.losses.at({0, 0}), run.epochs.back().train.loss);
+}
+
+}  // namespace
+}  // namespace lattice::testing

@@ -1,0 +1,247 @@
+#include "lattice/show/page.hpp"
+
+#include <fmt/format.h>
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <set>
+
+#include "lattice/lattice.hpp"
+#include "support/worked.hpp"
+
+namespace lattice::testing {
+namespace {
+
+using ::testing::Contains;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+using ::testing::StartsWith;
+
+const Words glazes = {"work",    "glazes", "--net",   "dense 8, tanh, dense 4",
+                      "--rule",  "adam",   "--rate",  "0.01",
+                      "--steps", "1,2,50", "--curves"};
+
+/// Uses a page as a student would; see drive_page.py.
+Json drive(const std::string& page, const Json& answers = Json::array()) {
+  return json_of(run_program(
+      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/drive_page.py", page, answers.dump()}));
+}
+
+/// The data inside a page.
+Json data_of(const std::string& page) {
+  const std::string html = content_of(page);
+  const std::string start = "<script id=\"data\" type=\"application/json\">";
+  const std::size_t from = html.find(start) + start.size();
+  return Json::parse(html.substr(from, html.find("</script>", from) - from));
+}
+
+/// Every number that a page showed is the one that the JSON has, as the terminal writes it.
+void expect_same_numbers(const Json& seen, const Json& step) {
+  constexpr std::size_t window = 10;
+  std::size_t compared = 0;
+  for (const Json& entry : seen) {
+    const std::string heading = entry["heading"];
+    const std::string weight = heading.starts_with("new ") ? heading.substr(4) : "";
+    for (const Json& table : entry["tables"]) {
+      const Json numbers = numbers_of(step, table["name"], weight);
+      ASSERT_FALSE(numbers.is_null()) << table["name"] << " at " << heading;
+      const std::vector<double> all = flat(numbers);
+      const bool is_nested = numbers.is_array() && numbers[0].is_array();
+      const std::size_t columns = is_nested ? numbers[0].size() : all.size();
+      std::vector<double> in_window;
+      for (std::size_t at = 0; at < all.size(); ++at) {
+        if (at / columns < window && at % columns < window) in_window.push_back(all[at]);
+      }
+      ASSERT_EQ(table["cells"].size(), in_window.size()) << table["name"];
+      for (std::size_t at = 0; at < in_window.size(); ++at) {
+        if (table["cells"][at].is_null()) continue;
+        EXPECT_EQ(table["cells"][at], format_number(in_window[at])) << table["name"];
+        ++compared;
+      }
+    }
+  }
+  EXPECT_GT(compared, 1000U);
+}
+
+TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_form) {
+  const Folder folder;
+  const std::string page = folder.path() / "glazes.html";
+  ASSERT_EQ(lattice(with(glazes, {"--html", page})).status, 0);
+  const Json report = drive(page);
+  const Json worked = json_of(lattice(with(glazes, {"--json"})));
+
+  // Through every line by keyboard: 15 forward, 8 back, 4 updates.
+  ASSERT_EQ(report["walk"].size(), 27U);
+  EXPECT_EQ(report["walk"][0]["stage"], "Forward");
+  EXPECT_EQ(report["walk"][14]["stage"], "Loss");
+  EXPECT_EQ(report["walk"][15]["stage"], "Reverse");
+  EXPECT_EQ(report["walk"][26]["stage"], "Update");
+  EXPECT_THAT(report["walk"][8]["said"].get<std::string>(), HasSubstr("hidden"));
+  expect_same_numbers(report["walk"], worked["steps"][0]);
+
+  // Asked: each answer gives the number again, from numbers that are marked.
+  ASSERT_EQ(report["asked"].size(), 5U);
+  for (std::size_t at = 0; at < 4; ++at) {
+    const Json& why = report["asked"][at];
+    const bool starts_the_sweep = at == 2;
+    EXPECT_EQ(why["formulas"].size() >= 2, !starts_the_sweep) << why;
+    EXPECT_EQ(why["sources"].empty(), starts_the_sweep) << why;
+    EXPECT_THAT(why["value"].get<std::string>(), StartsWith(" = "));
+  }
+  EXPECT_EQ(report["asked"][0]["subject"], "hidden[0,1]");
+  EXPECT_EQ(report["asked"][0]["marked"], 11);
+  EXPECT_EQ(report["asked"][2]["subject"], "∂loss");
+  EXPECT_EQ(report["asked"][3]["subject"], "new hidden.weight[0,1]");
+  EXPECT_EQ(report["asked"][4]["trail"], 1);
+
+  EXPECT_EQ(report["minibatches"], Json({"step 1", "step 2", "step 50"}));
+  EXPECT_FALSE(report["other_minibatch"].empty());
+  EXPECT_EQ(report["curves"], 2);
+  EXPECT_GE(report["blank_pages"].size(), 2U);
+  EXPECT_THAT(report["blank_pages"][0].get<std::string>(), HasSubstr("Forward"));
+  EXPECT_THAT(report["console"], IsEmpty());
+  EXPECT_FALSE(report["requests"].empty());
+  for (const Json& url : report["requests"])
+    EXPECT_TRUE(url.get<std::string>().starts_with("file://") ||
+                url.get<std::string>().starts_with("data:"))
+        << url;
+}
+
+TEST(page, judges_an_exercise_with_hints_and_prints_it_with_the_answers_apart) {
+  const Folder folder;
+  const std::string page = folder.path() / "exercise.html";
+  const Words lesson = {"work", "kiln", "--scale", "none", "--batch", "4", "--rate", "0.02"};
+  const std::vector<std::string> names = {"output[1,0]", "∂output[2,0]", "∂output.weight[0,0]",
+                                          "new output.weight[0,0]"};
+  Words words = with(lesson, {"--html", page});
+  for (const std::string& name : names) {
+    words.emplace_back("--blank");
+    words.push_back(name);
+  }
+  ASSERT_EQ(lattice(words).status, 0);
+  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
+  const std::vector<double> right = {
+      flat(numbers_of(step, "output"))[1], flat(numbers_of(step, "∂output"))[2],
+      flat(numbers_of(step, "∂output.weight"))[0], flat(numbers_of(step, "new output.weight"))[0]};
+  Json answers = Json::array();
+  for (const double number : right)
+    answers.push_back(format_number(number, 4));
+  const Json report = drive(page, answers);
+
+  const Json& blanks = report["exercise"]["blanks"];
+  ASSERT_EQ(blanks.size(), names.size());
+  for (std::size_t at = 0; at < names.size(); ++at) {
+    EXPECT_EQ(blanks[at]["name"], names[at]);
+    EXPECT_EQ(blanks[at]["focused"], "input");
+    EXPECT_EQ(blanks[at]["after"], "right") << blanks[at];
+    EXPECT_THAT(blanks[at]["formulas_before"], IsEmpty());
+  }
+  // Wrong: first the formula, then the numbers, and never the answer.
+  EXPECT_THAT(blanks[0]["nonsense"]["status"].get<std::string>(), HasSubstr("not a number"));
+  EXPECT_EQ(blanks[0]["nonsense"]["formulas"], 0);
+  EXPECT_THAT(blanks[0]["1e9"]["status"].get<std::string>(), HasSubstr("not right"));
+  EXPECT_EQ(blanks[0]["1e9"]["formulas"], 1);
+  EXPECT_EQ(blanks[0]["-1e9"]["formulas"], 2);
+  EXPECT_EQ(blanks[0]["-1e9"]["value"], "");
+  EXPECT_EQ(report["exercise"]["summary"], "Exercise: 4 of 4 right");
+  EXPECT_THAT(report["console"], IsEmpty());
+
+  // Printed before anything was filled in: boxes, and the answers on the last sheet alone.
+  std::vector<std::string> sheets;
+  for (const Json& sheet : report["blank_pages"]) {
+    if (!sheet.get<std::string>().empty()) sheets.push_back(sheet);
+  }
+  ASSERT_GE(sheets.size(), 2U);
+  EXPECT_THAT(sheets.front(), HasSubstr("▢1 ____"));
+  for (const double number : right)
+    EXPECT_THAT(sheets.back(), HasSubstr(format_number(number)));
+  for (std::size_t at = 0; at + 1 < sheets.size(); ++at)
+    EXPECT_THAT(sheets[at], Not(HasSubstr("Answers")));
+}
+
+TEST(page, leaves_as_many_numbers_blank_as_asked_for_spread_over_the_work) {
+  const Folder folder;
+  const std::string page = folder.path() / "a.html";
+  const auto blanks = [&](const Words& more) {
+    EXPECT_EQ(lattice(with(with(glazes, {"--html", page}), more)).status, 0);
+    return data_of(page)["blanks"];
+  };
+  const Json twelve = blanks({"--blanks", "12", "--seed", "3"});
+  ASSERT_EQ(twelve.size(), 12U);
+  std::set<int> tables;
+  std::set<std::pair<int, int>> spots;
+  for (const Json& blank : twelve) {
+    tables.insert(blank["table"].get<int>());
+    spots.emplace(blank["table"].get<int>(), blank["place"].get<int>());
+    EXPECT_GT(blank["within"].get<double>(), 0.0);
+  }
+  EXPECT_EQ(spots.size(), 12U);
+  EXPECT_GE(tables.size(), 10U);
+  EXPECT_EQ(blanks({"--blanks", "12", "--seed", "3"}), twelve);
+  EXPECT_NE(blanks({"--blanks", "12", "--seed", "3", "--blanks-seed", "4"}), twelve);
+  EXPECT_THAT(lattice(with(glazes, {"--html", page, "--blanks", "9999"})).err,
+              HasSubstr("cannot be left blank"));
+  EXPECT_THAT(lattice(with(glazes, {"--html", page, "--blank", "hidden.weight[0,0]"})).err,
+              HasSubstr("one that is given"));
+}
+
+TEST(page, tells_how_numbers_are_made_by_rules_that_fit_every_one_of_them) {
+  const Folder folder;
+  const std::string page = folder.path() / "a.html";
+  ASSERT_EQ(lattice(with(glazes, {"--html", page})).status, 0);
+  const Json data = data_of(page);
+  const Json& tables = data["steps"][0]["tables"];
+  for (const Json& table : tables) {
+    if (!table.contains("made")) continue;
+    std::size_t covered = 0;
+    for (const Json& pattern : data["patterns"][table["made"].get<std::size_t>()]) {
+      covered += pattern.size() > 2 ? pattern[2].size() : table["numbers"].size();
+      const std::string skeleton = data["skeletons"][pattern[0].get<std::size_t>()].dump();
+      std::size_t gaps = 0;
+      for (std::size_t at = skeleton.find("\"#\""); at != std::string::npos;
+           at = skeleton.find("\"#\"", at + 1))
+        ++gaps;
+      EXPECT_EQ(gaps, pattern[1].size());
+    }
+    EXPECT_EQ(covered, table["numbers"].size()) << table["name"];
+  }
+}
+
+TEST(page, stays_small) {
+  const Folder folder;
+  const std::string small = folder.path() / "small.html";
+  ASSERT_EQ(lattice(with(glazes, {"--html", small})).status, 0);
+  EXPECT_LT(std::filesystem::file_size(small), 500'000U);
+
+  std::string table = "y";
+  for (int column = 0; column < 144; ++column)
+    table += fmt::format(",p{}", column);
+  for (int row = 0; row < 24; ++row) {
+    table += fmt::format("\nclass{}", row % 8);
+    for (int column = 0; column < 144; ++column)
+      table += fmt::format(",{}", (row * 31 + column * 17) % 101);
+  }
+  const std::string large = folder.path() / "large.html";
+  const Answer answer =
+      lattice({"work", "--file", folder.file("t.csv", table + "\n"), "--target", "y", "--net",
+               "dense 32, tanh, dense 8", "--rule", "adam", "--batch", "8", "--html", large});
+  ASSERT_EQ(answer.status, 0) << answer.err;
+  EXPECT_LT(std::filesystem::file_size(large), 5'000'000U);
+}
+
+TEST(page, keeps_names_apart_from_its_own_language) {
+  WorkedExample example{.title = "</script><b>&"};
+  Random random(1);
+  const Network net(Shape{1}, "dense 1", random);
+  const Dataset kiln = demo_set("kiln", 4, 1);
+  example.names = {.features = {"</script>"}, .target = "<t>", .classes = {}};
+  example.steps.push_back({.minibatch = WorkedMinibatch(net, all_rows(kiln), Descent{})});
+  const std::string html = page(example);
+  EXPECT_THAT(html, HasSubstr("<title>&lt;/script>&lt;b>&amp;</title>"));
+  EXPECT_THAT(html, Not(HasSubstr("</script>\"")));
+  EXPECT_THAT(html, HasSubstr("\\u003c/script>"));
+}
+
+}  // namespace
+}  // namespace lattice::testing

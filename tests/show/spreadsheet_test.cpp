@@ -1,0 +1,207 @@
+#include "lattice/show/spreadsheet.hpp"
+
+#include <fmt/format.h>
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "support/worked.hpp"
+
+namespace lattice::testing {
+namespace {
+
+using ::testing::HasSubstr;
+
+bool has_office() {
+  return std::filesystem::exists("/usr/bin/soffice");
+}
+
+constexpr const char* no_office =
+    "LibreOffice is not here: no spreadsheet was calculated anew (package libreoffice-calc)";
+
+/// Calculates spreadsheets anew; see recalculate.py.
+Json recalculated(const Folder& folder, const Json& jobs) {
+  const std::string list = folder.file("jobs.json", jobs.dump());
+  return json_of(
+      run_program("/usr/bin/python3", {LATTICE_SOURCE "/tests/support/recalculate.py", list}));
+}
+
+/// Goes through all cells of a workbook that hold numbers.
+template <class Visit>
+std::size_t each_number(const Json& book, Visit visit) {
+  std::size_t count = 0;
+  for (const auto& [sheet, content] : book.items()) {
+    for (std::size_t row = 0; row < content["cells"].size(); ++row) {
+      for (std::size_t column = 0; column < content["cells"][row].size(); ++column) {
+        const Json& cell = content["cells"][row][column];
+        if (!cell.is_array()) continue;
+        visit(fmt::format("{} row {} column {}", sheet, row + 1, column + 1), cell);
+        ++count;
+      }
+    }
+  }
+  return count;
+}
+
+void expect_near(const Json& number, const Json& expected, const std::string& where) {
+  ASSERT_TRUE(number.is_number() && expected.is_number()) << where << ": " << number;
+  const double wanted = expected.get<double>();
+  EXPECT_NEAR(number.get<double>(), wanted, 1e-9 * std::max(1.0, std::abs(wanted))) << where;
+}
+
+std::size_t formulas_in(const Json& book) {
+  std::size_t count = 0;
+  for (const Json& sheet : book)
+    count += sheet["formulas"].get<std::size_t>();
+  return count;
+}
+
+const Words small = {"work", "glazes", "--batch", "5"};
+
+const std::vector<Words>& lessons() {
+  static const std::vector<Words> all = {
+      // Each activation
+      with(small, {"--net", "dense 3, sigmoid, dense 4"}),
+      with(small, {"--net", "dense 3, tanh, dense 4"}),
+      with(small, {"--net", "dense 3, relu, dense 4"}),
+      with(small, {"--net", "dense 3, leaky-relu, dense 4"}),
+      with(small, {"--net", "dense 3, softplus, dense 4"}),
+      with(small, {"--net", "dense 3, elu, dense 4"}),
+      with(small, {"--net", "dense 3, bypass(dense 3, tanh), dense 4"}),
+      with(small, {"--net", "dense 6, dropout 0.5, dense 4, softmax"}),
+      // Each loss
+      {"work", "shrinkage", "--batch", "5", "--loss", "mean squared"},
+      {"work", "shrinkage", "--batch", "5", "--loss", "half mean squared", "--l2", "0.1"},
+      {"work", "cracks", "--batch", "5", "--net", "dense 3, tanh, dense 1"},
+      with(small, {"--loss", "cross-entropy", "--l2", "0.01"}),
+      // Each rule, at a step at which it remembers something
+      with(small, {"--rule", "momentum", "--step", "3", "--weight-decay", "0.1"}),
+      with(small, {"--rule", "rms", "--step", "3", "--weight-decay", "0.1"}),
+      with(small, {"--rule", "adam", "--step", "3", "--weight-decay", "0.1"}),
+      with(small, {"--rule", "descent", "--weight-decay", "0.1", "--longest-gradient", "0.01"}),
+      // Steps that follow one another, and so many terms that sums are set apart
+      with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
+      {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4"}};
+  return all;
+}
+
+TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  Json jobs = Json::array();
+  std::vector<double> losses;
+  for (const Words& lesson : lessons()) {
+    const std::string path = folder.path() / fmt::format("{}.xlsx", jobs.size());
+    ASSERT_EQ(lattice(with(lesson, {"--xlsx", path})).status, 0)
+        << fmt::format("{}", lesson.back());
+    losses.push_back(json_of(lattice(with(lesson, {"--json"})))["steps"][0]["loss_before"]);
+    jobs.push_back({{"file", path}});
+  }
+  const Json books = recalculated(folder, jobs);
+  ASSERT_EQ(books.size(), lessons().size());
+  for (std::size_t at = 0; at < books.size(); ++at) {
+    const std::string lesson = ::testing::PrintToString(lessons()[at]);
+    const std::size_t numbers =
+        each_number(books[at], [&](const std::string& where, const Json& cell) {
+          expect_near(cell[1], cell[0], lesson + " " + where);
+        });
+    EXPECT_GT(numbers, 60U) << lesson;
+    EXPECT_GT(formulas_in(books[at]), 25U) << lesson;
+    for (const Json& sheet : books[at])
+      expect_near(sheet["cells"][1][2][1], losses[at], lesson);
+  }
+  EXPECT_TRUE(books.back().contains("partial sums"));
+}
+
+/// A network whose first output weight is moved, there and here: every cell is then ours.
+TEST(spreadsheet, follows_a_weight_that_is_changed_to_the_loss_the_gradients_and_the_update) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const Words lesson = with(small, {"--net", "dense 3, tanh, dense 4", "--rule", "adam"});
+  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
+  std::vector<double> weights = flat(step["updates"]["output.weight"]["before"]);
+  weights[0] += 0.5;
+  const std::string moved = fmt::format("output.weight={}", fmt::join(weights, ","));
+  const std::string before = folder.path() / "before.xlsx";
+  const std::string after = folder.path() / "after.xlsx";
+  ASSERT_EQ(lattice(with(lesson, {"--xlsx", before})).status, 0);
+  ASSERT_EQ(lattice(with(lesson, {"--xlsx", after, "--start", moved})).status, 0);
+
+  // The block of output.weight: its heading, the heads of its columns, its numbers from column C.
+  const Json plain = recalculated(folder, Json::array({{{"file", before}}}))[0];
+  std::size_t row = 0;
+  while (!plain["forward"]["cells"][row][1].is_string() ||
+         !plain["forward"]["cells"][row][1].get<std::string>().starts_with("output.weight"))
+    ++row;
+  const std::string cell = fmt::format("forward!C{}", row + 3);
+  const Json books = recalculated(
+      folder,
+      Json::array({{{"file", before}, {"changes", {{cell, weights[0]}}}}, {{"file", after}}}));
+
+  const double loss =
+      json_of(lattice(with(lesson, {"--json", "--start", moved})))["steps"][0]["loss_before"];
+  EXPECT_GT(std::abs(loss - step["loss_before"].get<double>()), 1e-4);
+  expect_near(books[0]["forward"]["cells"][1][2][1], loss, "the loss");
+  std::size_t changed = 0;
+  for (const char* sheet : {"forward", "reverse", "update"}) {
+    const Json& cells = books[0][sheet]["cells"];
+    const Json& ours = books[1][sheet]["cells"];
+    ASSERT_EQ(cells.size(), ours.size());
+    for (std::size_t r = 0; r < cells.size(); ++r) {
+      for (std::size_t c = 0; c < cells[r].size(); ++c) {
+        if (!cells[r][c].is_array()) continue;
+        expect_near(cells[r][c][1], ours[r][c][0], fmt::format("{} {} {}", sheet, r + 1, c + 1));
+        changed += cells[r][c][0] != cells[r][c][1] ? 1U : 0U;
+      }
+    }
+  }
+  EXPECT_GT(changed, 60U);
+}
+
+TEST(spreadsheet, has_an_exercise_whose_blanks_are_empty_and_whose_answers_are_apart) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const std::string path = folder.path() / "exercise.xlsx";
+  const Words lesson = {"work", "kiln", "--scale", "none", "--batch", "4", "--rate", "0.02"};
+  ASSERT_EQ(
+      lattice(with(lesson, {"--xlsx", path, "--blank", "output[1,0]", "--blank", "loss"})).status,
+      0);
+  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
+  const Json book = recalculated(folder, Json::array({{{"file", path}}}))[0];
+  const Json& answers = book["answers"]["cells"];
+  EXPECT_EQ(answers[2][1], "output[1,0]");
+  EXPECT_EQ(answers[3][1], "loss");
+  expect_near(answers[2][2][1], flat(numbers_of(step, "output"))[1], "answer");
+  expect_near(answers[3][2][1], step["loss_before"], "answer");
+  // What hangs on a blank is made from the answer, whatever is in the blank.
+  std::size_t gradients = 0;
+  each_number(book, [&](const std::string& where, const Json& cell) {
+    expect_near(cell[1], cell[0], where);
+    ++gradients;
+  });
+  EXPECT_GT(gradients, 30U);
+  // Neither blank says its number where it stands.
+  for (const Json& row : book["forward"]["cells"]) {
+    for (const Json& cell : row) {
+      if (cell.is_array()) {
+        EXPECT_NE(cell[1], step["loss_before"]);
+      }
+    }
+  }
+}
+
+TEST(spreadsheet, refuses_to_grow_beyond_what_can_be_opened) {
+  const Folder folder;
+  const std::string path = folder.path() / "large.xlsx";
+  const Answer answer =
+      lattice({"work", "glazes", "--net", "dense 300, tanh, dense 300, tanh, dense 4", "--batch",
+               "64", "--xlsx", path});
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, HasSubstr("up to 200000 calculated cells"));
+  EXPECT_THAT(answer.err, HasSubstr("fewer rows"));
+  EXPECT_FALSE(std::filesystem::exists(path));
+}
+
+}  // namespace
+}  // namespace lattice::testing
