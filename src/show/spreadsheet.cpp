@@ -4,6 +4,7 @@
 #include <xlsxwriter.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdlib>
@@ -29,11 +30,26 @@ constexpr std::int64_t long_stage = 4'000;
 /// The first column that holds numbers: the line's number and the labels stand before it.
 constexpr lxw_col_t first_column = 2;
 
+/// The paper that sheets are printed on, by its number in the file format.
+constexpr std::uint8_t a4 = 9;
+
 constexpr lxw_color_t teal = 0x9BD0CB;
 constexpr lxw_color_t plum = 0xDDB3CF;
 constexpr lxw_color_t paper = 0xFFFEF9;
 constexpr lxw_color_t amber = 0xB45F06;
 constexpr lxw_color_t amber_wash = 0xF9DFAE;
+
+/// How numbers are written: as they come, for data; with five places; large or tiny ones.
+constexpr std::array<const char*, 4> number_forms = {"General", "0.00000", "0.00", "0.000E+00"};
+
+/// The form that suits the numbers of a table.
+std::size_t form_of(const WorkTable& table, bool is_data) {
+  double largest = 0.0;
+  for (const double number : table.numbers.numbers())
+    largest = std::max(largest, std::abs(number));
+  if (is_data || table.kind == WorkTable::Kind::setting || largest == 0.0) return 0;
+  return largest >= 1000.0 ? 2 : largest < 0.001 ? 3 : 1;
+}
 
 /// A cell of a sheet.
 struct Seat {
@@ -83,7 +99,7 @@ std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& nam
 struct Sheet {
   std::string name;
   lxw_worksheet* sheet;
-  lxw_row_t next_row = 2;
+  lxw_row_t next_row = 3;
   lxw_col_t widest = first_column;
 };
 
@@ -92,8 +108,9 @@ struct Work {
   explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.minibatch) {}
   const WorkedStep* step;
   WorkTables tables;
-  std::vector<Seat> corners = {};     ///< of the first number of each table
-  std::map<Spot, Seat> answers = {};  ///< of numbers that are left blank
+  std::vector<Seat> corners = {};       ///< of the first number of each table
+  std::vector<std::size_t> forms = {};  ///< of the numbers of each table
+  std::map<Spot, Seat> answers = {};    ///< of numbers that are left blank
 };
 
 struct CloseWorkbook {
@@ -120,15 +137,18 @@ class Book {
       format_set_bottom(f, LXW_BORDER_THIN);
       format_set_bottom_color(f, 0xD8B9C6);
     });
-    number_ = format([](lxw_format* f) {
-      format_set_bottom(f, LXW_BORDER_HAIR);
-      format_set_bottom_color(f, 0xD9DFDD);
-    });
-    given_ = format([](lxw_format* f) {
-      format_set_bottom(f, LXW_BORDER_HAIR);
-      format_set_bottom_color(f, 0xD9DFDD);
-      format_set_bold(f);
-    });
+    for (std::size_t at = 0; at < number_forms.size(); ++at) {
+      const auto look = [at](lxw_format* f) {
+        format_set_num_format(f, number_forms.at(at));
+        format_set_bottom(f, LXW_BORDER_HAIR);
+        format_set_bottom_color(f, 0xD9DFDD);
+      };
+      calculated_.at(at) = format(look);
+      given_.at(at) = format([&](lxw_format* f) {
+        look(f);
+        format_set_bold(f);
+      });
+    }
     blank_ = format([](lxw_format* f) {
       format_set_border(f, LXW_BORDER_MEDIUM);
       format_set_border_color(f, amber);
@@ -212,6 +232,7 @@ class Book {
       const bool has_head = table.numbers.shape().rank() > 0;
       const lxw_row_t top = sheet.next_row + (has_head ? 2 : 1);
       work.corners.push_back({in, top, first_column});
+      work.forms.push_back(form_of(table, stage == "data"));
       sheet.next_row = top + static_cast<lxw_row_t>(layout.rows) + 1;
       sheet.widest = std::max<lxw_col_t>(sheet.widest,
                                          static_cast<lxw_col_t>(first_column + layout.columns - 1));
@@ -280,7 +301,7 @@ class Book {
     Sheet& sheet = sheets_[in];
     const lxw_row_t top = sheet.next_row;
     for (const auto& [text, number] : parts) {
-      write_formula({in, sheet.next_row, first_column}, "=" + text, number, number_);
+      write_formula({in, sheet.next_row, first_column}, "=" + text, number, calculated_[1]);
       ++sheet.next_row;
     }
     return fmt::format("{}:{}", reference({in, top, first_column}, from),
@@ -378,15 +399,18 @@ class Book {
   }
 
   void write_number(const Work& work, Spot spot, const Seat& place) {
-    const double number = work.tables[spot.table].numbers.at_offset(spot.offset);
+    const WorkTable& table = work.tables[spot.table];
+    const double number = table.numbers.at_offset(spot.offset);
+    const std::size_t form = work.forms[spot.table];
     const std::string formula = formula_of(work, spot, place.sheet);
     lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
     if (!formula.empty()) {
-      write_formula(place, formula, number, number_);
+      write_formula(place, formula, number, calculated_.at(form));
     } else if (std::isfinite(number)) {
-      worksheet_write_number(sheet, place.row, place.column, number, given_);
+      worksheet_write_number(sheet, place.row, place.column, number, given_.at(form));
     } else {
-      worksheet_write_string(sheet, place.row, place.column, format_number(number).c_str(), given_);
+      worksheet_write_string(sheet, place.row, place.column, format_number(number).c_str(),
+                             given_.at(form));
     }
   }
 
@@ -517,8 +541,12 @@ class Book {
       if (!work.answers.contains({work.step->minibatch.loss().number() - 1, 0})) {
         worksheet_write_string(sheet.sheet, 1, 1, name.c_str(), label_);
         write_formula({at, 1, first_column}, "=" + reference(loss, at),
-                      work.step->minibatch.loss_before(), number_);
+                      work.step->minibatch.loss_before(), calculated_[1]);
       }
+      worksheet_set_landscape(sheet.sheet);
+      worksheet_set_paper(sheet.sheet, a4);
+      worksheet_fit_to_pages(sheet.sheet, 1, 0);
+      worksheet_repeat_rows(sheet.sheet, 0, 1);
       worksheet_freeze_panes(sheet.sheet, 2, first_column);
       worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr);
       worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr);
@@ -540,8 +568,8 @@ class Book {
   lxw_format* heading_;
   lxw_format* label_;
   lxw_format* column_;
-  lxw_format* number_;
-  lxw_format* given_;
+  std::array<lxw_format*, number_forms.size()> calculated_ = {};  ///< by the form of the numbers
+  std::array<lxw_format*, number_forms.size()> given_ = {};
   lxw_format* blank_;
   lxw_format* right_;
   lxw_format* wrong_;

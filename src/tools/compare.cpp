@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "files/file.hpp"
+#include "lattice/show/charts.hpp"
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 #include "show/text_table.hpp"
@@ -21,6 +22,7 @@ struct Asked {
   std::vector<std::string> more;
   std::vector<std::string> vary;
   std::string csv;
+  std::string draw;
 };
 
 /// A lesson to compare, by what is special about it.
@@ -195,6 +197,12 @@ void compare_lessons(const Asked& asked, Console& console) {
   const Outcome& best = *std::ranges::min_element(
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
   if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
+  if (!asked.draw.empty()) {
+    std::vector<NamedRun> runs;
+    for (const Outcome& outcome : outcomes)
+      runs.emplace_back(outcome.name, outcome.run);
+    curves_chart("the same rows and seeds", runs).write(asked.draw);
+  }
   if (!part_of(best, "validation")) {
     say({{.code = "no-validation",
           .text = "there is no validation part: the lessons are compared by the rows that were "
@@ -234,6 +242,10 @@ void add_compare(CLI::App& app, Console& console) {
       ->type_name("KEY=A,B")
       ->group("Comparing");
   verb.add_option("--csv", asked->csv, "Write every epoch of every run as a table for charts")
+      ->type_name("PATH")
+      ->group("Keeping");
+  verb.add_option("--draw", asked->draw,
+                  "Draw the curves of all runs over one another: .svg or .png")
       ->type_name("PATH")
       ->group("Keeping");
   verb.callback([asked, &console] { compare_lessons(*asked, console); });

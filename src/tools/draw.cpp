@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <limits>
 #include <memory>
 
 #include "lattice/network/blueprint.hpp"
@@ -29,6 +30,7 @@ struct Asked {
   double to = 4.0;
   std::int64_t frames = 60;
   std::int64_t samples = 12;
+  std::optional<std::int64_t> step = std::nullopt;
   std::vector<std::string> places;
 };
 
@@ -233,28 +235,52 @@ Chart draw_descent(const Asked& asked) {
                        up.line + to_string(up.at));
 }
 
+/// Rows, as they were measured, and the network that is asked about them.
+struct Shown {
+  std::string title;
+  std::vector<std::int64_t> rows;  ///< their numbers in the data
+  Network network;
+};
+
+/// The minibatch of a step and the network as it was then; else the first rows of a part and what
+/// the network learnt.
+Shown shown_by(const Asked& asked, const Learnt& learnt) {
+  const Prepared& prepared = learnt.prepared;
+  if (asked.step) {
+    const WorkedMinibatch work = prepared.work(*asked.step);
+    return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
+            work.batch().rows, work.network()};
+  }
+  const std::vector<std::int64_t>& rows = prepared.raw.rows[part_called(prepared.raw, asked.part)];
+  return {fmt::format("rows of the {} part", asked.part), rows, learnt.network};
+}
+
 Chart draw_samples(const Asked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const Parts& parts = learnt.prepared.parts;
-  const DataPart part = part_called(parts, asked.part);
-  const Dataset& data = parts[part];
-  const Answers answers = ask(learnt.model_at(learnt.network), raw_part(learnt, asked).features);
-  const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t row) {
-    return data.has_classes() ? data.class_names[static_cast<std::size_t>(classes.at_offset(row))]
-                              : format_number(numbers.at({row, 0}), 4);
+  const Dataset& data = learnt.prepared.data();
+  Shown shown = shown_by(asked, learnt);
+  if (std::ssize(shown.rows) > asked.samples)
+    shown.rows.resize(static_cast<std::size_t>(asked.samples));
+  const Batch batch = take_rows(data, shown.rows);
+  const Answers answers = ask(learnt.model_at(shown.network), batch.features);
+  const std::optional<Scaling>& scaling = learnt.prepared.parts.train.scaling;
+  const Tensor features = scaling ? scaling->scaled(batch.features) : batch.features;
+  const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t at) {
+    return data.has_classes() ? data.class_names[static_cast<std::size_t>(classes.at_offset(at))]
+                              : format_number(numbers.at({at, 0}), 4);
   };
   std::vector<Sample> samples;
-  for (std::int64_t row = 0; row < std::min(asked.samples, data.rows()); ++row) {
-    Sample sample{.row = learnt.prepared.raw.rows[part][static_cast<std::size_t>(row)],
+  for (std::int64_t at = 0; at < std::ssize(shown.rows); ++at) {
+    Sample sample{.row = shown.rows[static_cast<std::size_t>(at)],
                   .features = {},
-                  .truth = words(data.classes, raw_part(learnt, asked).targets, row),
-                  .answer = words(answers.classes, answers.numbers, row)};
-    for (std::int64_t feature = 0; feature < data.features.shape()[1]; ++feature)
-      sample.features.push_back(data.features.at({row, feature}));
+                  .truth = words(batch.classes, batch.targets, at),
+                  .answer = words(answers.classes, answers.numbers, at)};
+    for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
+      sample.features.push_back(features.at({at, feature}));
     samples.push_back(std::move(sample));
   }
-  return samples_chart(fmt::format("{}: rows of the {} part, features as scaled",
-                                   learnt.prepared.title(), asked.part),
+  return samples_chart(fmt::format("{}: {}, features {}", learnt.prepared.title(), shown.title,
+                                   scaling ? "as scaled" : "as they are"),
                        data.feature_names, samples);
 }
 
@@ -379,6 +405,13 @@ void add_draw(CLI::App& app, Console& console) {
           asked.samples = whole_number("--samples", text, 1, 60);
         },
         "How many rows (default 12)", "N")
+        ->group("Picture");
+    text_option(
+        verb, "--step",
+        [&asked = asked](const std::string& text) {
+          asked.step = whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
+        },
+        "The minibatch of this step of the run, and what was said of it before the step", "N")
         ->group("Picture");
   }
 }

@@ -156,5 +156,16 @@ TEST(example_08, goes_on_as_if_the_run_had_never_stopped) {
   EXPECT_THAT(answer.out, HasSubstr("this network has been trained already"));
 }
 
+TEST(example_09, hands_out_a_page_a_spreadsheet_a_graph_an_exercise_and_pictures) {
+  const Folder folder;
+  const Answer answer = run_program(examples + "09_to_hand_out", {folder.path()});
+  ASSERT_EQ(answer.status, 0) << answer.err;
+  EXPECT_GT(figure(answer.out, "step 1:   loss"), figure(answer.out, "step 100: loss"));
+  for (const char* name : {"page.html", "sheet.xlsx", "graph.svg", "exercise.html", "curves.svg",
+                           "regions.png", "tanh.svg"}) {
+    EXPECT_GT(std::filesystem::file_size(folder.path() / name), 5'000U) << name;
+  }
+}
+
 }  // namespace
 }  // namespace lattice::testing

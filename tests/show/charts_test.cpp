@@ -33,7 +33,8 @@ TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
       {"descent", "kiln", "--epochs", "2"},
       with(with({"descent"}, glazes), {"--weights", "hidden.weight[0,1]", "output.bias[2]"}),
       {"samples", model, "--part", "validation", "--samples", "5"},
-      {"samples", "kiln", "--epochs", "2"}};
+      {"samples", "kiln", "--epochs", "2"},
+      {"samples", "glazes", "--step", "3", "--batch", "6"}};
   for (const Words& chart : charts) {
     for (const auto& [ending, start] : {std::pair{".svg", "<?xml"}, {".png", "\x89PNG"}}) {
       const std::string path = (folder.path() / "chart").string() + ending;
@@ -62,6 +63,17 @@ TEST(draw, has_titles_units_and_names_in_the_picture) {
   EXPECT_THAT(
       svg({"curves", "glazes", "--epochs", "4", "--schedule", "steps 2 0.5"}),
       AllOf(HasSubstr("validation"), HasSubstr("epoch"), HasSubstr("the rate was changed")));
+}
+
+TEST(compare, draws_all_runs_over_one_another) {
+  const Folder folder;
+  const std::string path = folder.path() / "c.svg";
+  ASSERT_EQ(
+      lattice({"compare", "glazes", "--epochs", "2", "--vary", "rate=0.1,0.01", "--draw", path})
+          .status,
+      0);
+  EXPECT_THAT(content_of(path),
+              AllOf(HasSubstr("rate 0.1, validation"), HasSubstr("rate 0.01, train")));
 }
 
 TEST(draw, moves_where_time_is_the_subject) {

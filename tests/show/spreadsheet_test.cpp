@@ -170,10 +170,10 @@ TEST(spreadsheet, has_an_exercise_whose_blanks_are_empty_and_whose_answers_are_a
   const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
   const Json book = recalculated(folder, Json::array({{{"file", path}}}))[0];
   const Json& answers = book["answers"]["cells"];
-  EXPECT_EQ(answers[2][1], "output[1,0]");
-  EXPECT_EQ(answers[3][1], "loss");
-  expect_near(answers[2][2][1], flat(numbers_of(step, "output"))[1], "answer");
-  expect_near(answers[3][2][1], step["loss_before"], "answer");
+  EXPECT_EQ(answers[3][1], "output[1,0]");
+  EXPECT_EQ(answers[4][1], "loss");
+  expect_near(answers[3][2][1], flat(numbers_of(step, "output"))[1], "answer");
+  expect_near(answers[4][2][1], step["loss_before"], "answer");
   // What hangs on a blank is made from the answer, whatever is in the blank.
   std::size_t gradients = 0;
   each_number(book, [&](const std::string& where, const Json& cell) {

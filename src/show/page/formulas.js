@@ -79,6 +79,8 @@ const mathNamespace = "http://www.w3.org/1998/Math/MathML";
 function math(tag, ...content) {
   const element = document.createElementNS(mathNamespace, tag);
   element.append(...content);
+  // Parentheses as high as the line, whatever is between them.
+  if (tag === "mo" && /^[()|]$/.test(content[0])) element.setAttribute("stretchy", "false");
   return element;
 }
 

@@ -57,7 +57,11 @@ if (data.run) {
   document.querySelector("#run .curves").append(...curvesOf(data.run));
 }
 /* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden. */
-const [lineAsked, stepAsked] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
-shown.minibatch = Math.max(0, data.steps.findIndex(step => String(step.step) === stepAsked));
-drawSheet();
-goTo(Math.max(0, minibatch().walk.findIndex(entry => entry.name === lineAsked)));
+function goToAddress() {
+  const [line, step] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
+  shown.minibatch = Math.max(0, data.steps.findIndex(each => String(each.step) === step));
+  drawSheet();
+  goTo(Math.max(0, minibatch().walk.findIndex(entry => entry.name === line)));
+}
+window.addEventListener("hashchange", goToAddress);
+goToAddress();

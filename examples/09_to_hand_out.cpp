@@ -1,0 +1,95 @@
+// Lesson 9: to hand out.
+//
+// Two minibatches of a small run, worked once; and out of that a page, a spreadsheet, the graph of
+// the calculation, an exercise; then pictures of what was learnt. Everything is put into a folder,
+// which can be named behind the program.
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "lattice/lattice.hpp"
+#include "lattice/show/charts.hpp"
+#include "lattice/show/graph.hpp"
+#include "lattice/show/page.hpp"
+#include "lattice/show/spreadsheet.hpp"
+
+using namespace lattice;
+
+namespace {
+
+/// Pots, cracked or sound, in parts: as they were measured, and scaled.
+struct Pots {
+  Parts raw;
+  Parts scaled;
+};
+
+Pots pots() {
+  Random dealing(1);
+  Parts raw = split(demo_set("cracks"), {.stratified = true}, dealing);
+  Parts parts = scaled(raw, ScalingKind::standard);
+  return {std::move(raw), std::move(parts)};
+}
+
+/// The first minibatch of a run and the hundredth, worked while it goes on, and its figures.
+WorkedExample work_two(Network& net, const Pots& data, const TrainSettings& settings) {
+  WorkedExample example{.title = "Cracked or sound",
+                        .about = {"2 features", net.blueprint(), "adam rate 0.02", "batch 8"},
+                        .names = data.raw.train.axis_names()};
+  Training run(net, data.scaled, settings);
+  while (run.goes_on()) {
+    if (run.upcoming_step() == 1 || run.upcoming_step() == 100) {
+      // Raw numbers and the factors: so that scaling is on the worksheet, too.
+      example.steps.push_back({.step = run.upcoming_step(),
+                               .epoch = run.upcoming_epoch(),
+                               .minibatch = {net,
+                                             take_rows(data.raw.train, run.upcoming().rows),
+                                             run.rule(),
+                                             {.scaling = data.scaled.train.scaling},
+                                             run.chance()}});
+    }
+    run.step();
+  }
+  example.run = run.finish();
+  return example;
+}
+
+}  // namespace
+
+int main(int count, char** arguments) {
+  const std::filesystem::path folder = count > 1 ? arguments[1] : "handout";
+  std::filesystem::create_directories(folder);
+  const Pots data = pots();
+  Network net(Shape{2}, "dense 6, tanh, dense 2", Random(2));
+  const Network before = net;
+  const TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 12, .batch = 8};
+  const WorkedExample example = work_two(net, data, settings);
+
+  // One worked example, every form of it.
+  write_page(folder / "page.html", example);
+  write_spreadsheet(folder / "sheet.xlsx", example);
+  write_graph(folder / "graph.svg", example.steps.front().minibatch, {.gradients = true});
+  write_page(folder / "exercise.html", example,
+             {.exercise = {.blanks = 6, .named = {"hidden[0,2]"}, .seed = 3}});
+
+  // And pictures of what was learnt.
+  const Dataset& pots = data.raw.train;
+  const Stretch across = stretch_of(pots.features, 0);
+  const Stretch up = stretch_of(pots.features, 1);
+  const auto map = [&](const Network& network) {
+    return decision_map(model_of(network, Loss::cross_entropy, data.scaled.train), across, up);
+  };
+  curves_chart(example.title, {{"run", *example.run}}).write(folder / "curves.svg");
+  regions_chart(example.title, pots, {{"before", map(before)}, {"after 12 epochs", map(net)}})
+      .write(folder / "regions.png");
+  const Curve bend = curve([](const Line& x) { return tanh(x); }, -3, 3, 121);
+  function_chart({{"tanh", bend}}).write(folder / "tanh.svg");
+
+  fmt::print("step 1:   loss {:.4f}\nstep 100: loss {:.4f}\n",
+             example.steps[0].minibatch.loss_before(), example.steps[1].minibatch.loss_before());
+  fmt::print("written to {}:\n", folder.string());
+  for (const char* name : {"page.html", "sheet.xlsx", "graph.svg", "exercise.html", "curves.svg",
+                           "regions.png", "tanh.svg"}) {
+    fmt::print("  {:<14} {:>7} bytes\n", name, std::filesystem::file_size(folder / name));
+  }
+}
