@@ -47,6 +47,45 @@ shoot() {
   rm -f "$script" "$script.done"
 }
 
+# shoot_typed NAME ROWS COMMAND LINE…: the end of a window in which a command was typed, and then
+# line after line at its prompt.
+shoot_typed() {
+  local name=$1 rows=$2 command=$3 script line
+  shift 3
+  script=$(mktemp)
+  {
+    echo "export TERM=xterm-256color"
+    printf "printf '\\\\e[1m\$ %%s\\\\e[0m\\\\n' %q\n" "$command"
+    echo "{ sleep 1"
+    for line in "$@"; do
+      printf "printf '%%s\\\\n' %q; sleep 0.4\n" "$line"
+    done
+    printf "sleep 0.5; touch %s.done; sleep 20; } | script --quiet --return --command %q /dev/null\n" \
+      "$script" "stty cols 102; $command"
+  } >"$script"
+  xterm -geometry "102x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' \
+    -b 12 +sb -e bash "$script" &
+  local window=$!
+  for _ in $(seq 150); do
+    [ -e "$script.done" ] && break
+    sleep 0.1
+  done
+  sleep 0.5
+  import -window root -trim +repage -strip "$folder/$name.png"
+  kill "$window"
+  wait "$window" 2>/dev/null || true
+  rm -f "$script" "$script.done"
+}
+
+# browse NAME ADDRESS: a page in a browser's window.
+browse() {
+  local profile
+  profile=$(mktemp --directory)
+  timeout 60 chromium --headless --no-sandbox --disable-gpu "--user-data-dir=$profile" --hide-scrollbars \
+    --window-size=1280,800 --timeout=4000 --screenshot="$folder/$1.png" "$2" >/dev/null 2>&1
+  rm -rf "$profile"
+}
+
 # The pictures are taken where the lessons are, as a reader of the README has them.
 place=$(mktemp --directory)
 ln -s "$(realpath "$(dirname "$0")/../demo")" "$place/demo"
@@ -56,22 +95,47 @@ shrinkage=demo/lessons/shrinkage.toml
 glazes=demo/lessons/glazes.toml
 
 shoot work 44 1 "lattice work $kiln"
-shoot work-reverse 44 51 "lattice work $kiln"
-shoot work-update 22 96 "lattice work $kiln"
+shoot_typed walk 44 "lattice work $glazes --batch 4 --walk" hidden 'why hidden[0,2]' reverse '' \
+  'why ∂output[0,3]'
 shoot why 27 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
   "lattice why 'output.weight[1,0]' $shrinkage --gradient --batch 4" \
   "lattice why 'output.weight[1,0]' $shrinkage --update --step 3"
-shoot why-update 13 1 "lattice why 'hidden.weight[2,1]' $glazes --update --step 100"
-shoot why-depth 35 1 "lattice why 'output.weight[0,0]' $kiln --gradient --depth 2"
 shoot check 13 1 "lattice check $shrinkage"
-shoot walk-back 44 58 02_a_walk_back
-shoot careless 42 1 03_careless_and_careful
 shoot data 31 1 'lattice data glazes'
 shoot plan 12 1 "lattice plan $glazes"
 shoot train 38 1 "lattice train $glazes --save glazes.lattice"
 shoot assess 31 1 'lattice assess glazes.lattice'
 shoot ask 8 1 'lattice ask glazes.lattice --record iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250'
 shoot compare 15 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.001"
-shoot demo 44 1 'lattice demo'
 shoot about 10 1 'lattice about'
+
+lattice work "$glazes" --batch 8 --steps 1,2,50 --curves --html page.html >/dev/null
+lattice work "$glazes" --batch 4 --blanks 10 --html exercise.html >/dev/null
+lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
+lattice work "$glazes" --graph "$folder/graph.png" --gradients >/dev/null
+browse page "file://$place/page.html#hidden"
+browse exercise "file://$place/exercise.html#tanh"
+
+soffice --headless "-env:UserInstallation=file://$place/office" --convert-to pdf sheet.xlsx >/dev/null
+pdftoppm -r 110 -png -f 2 -l 2 -singlefile sheet.pdf "$folder/spreadsheet"
+mogrify -trim +repage -bordercolor white -border 20 -strip "$folder/spreadsheet.png"
+
+lattice draw curves glazes.lattice --out 1.png >/dev/null
+lattice draw regions demo/lessons/cracks.toml --out 2.png >/dev/null
+lattice draw descent kiln --batch 4 --rate 0.1 --epochs 6 --out 3.png >/dev/null
+lattice draw confusion glazes.lattice --part test --out 4.png >/dev/null
+lattice draw weights glazes.lattice --out 5.png >/dev/null
+lattice draw function tanh relu sigmoid --out 6.png >/dev/null
+lattice draw samples glazes.lattice --part test --samples 8 --out 7.png >/dev/null
+montage 1.png 2.png 3.png 4.png 5.png 6.png 7.png -tile 2x -geometry 640x+6+6 "$folder/charts.png"
+mogrify +dither -colors 128 -strip "$folder/charts.png"
+
+lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &
+training=$!
+sleep 2
+browse watch http://127.0.0.1:8077/
+kill "$training"
+
+lattice demo tour >/dev/null 2>&1
+browse tour "file://$place/tour/index.html"
 rm -rf "$place"

@@ -242,7 +242,7 @@ struct Shown {
   Network network;
 };
 
-/// The minibatch of a step and the network as it was then; else the first rows of a part and what
+/// The minibatch of a step and the network as it was then; else rows of a part and what
 /// the network learnt.
 Shown shown_by(const Asked& asked, const Learnt& learnt) {
   const Prepared& prepared = learnt.prepared;
@@ -255,12 +255,21 @@ Shown shown_by(const Asked& asked, const Learnt& learnt) {
   return {fmt::format("rows of the {} part", asked.part), rows, learnt.network};
 }
 
+/// So many of some rows, from all over them: parts that are stratified have class after class.
+std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int64_t count) {
+  if (std::ssize(rows) <= count) return rows;
+  std::vector<std::int64_t> some;
+  some.reserve(static_cast<std::size_t>(count));
+  for (std::int64_t at = 0; at < count; ++at)
+    some.push_back(rows[static_cast<std::size_t>(at * std::ssize(rows) / count)]);
+  return some;
+}
+
 Chart draw_samples(const Asked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
-  if (std::ssize(shown.rows) > asked.samples)
-    shown.rows.resize(static_cast<std::size_t>(asked.samples));
+  shown.rows = spread(shown.rows, asked.samples);
   const Batch batch = take_rows(data, shown.rows);
   const Answers answers = ask(learnt.model_at(shown.network), batch.features);
   const std::optional<Scaling>& scaling = learnt.prepared.parts.train.scaling;

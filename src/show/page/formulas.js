@@ -98,7 +98,9 @@ class FormulaWriter {
   write(formula) {
     this.learn(formula);
     if (!Array.isArray(formula) || formula[0] !== "+") {
-      return [math("math", math("mo", "="), this.part(formula))];
+      const whole = math("math", math("mo", "="), this.part(formula));
+      whole.setAttribute("displaystyle", "true");
+      return [whole];
     }
     const terms = [...this.list(formula.slice(1), "+", 1, true).childNodes];
     const pieces = [math("math", math("mo", "="), terms.shift())];
@@ -203,8 +205,8 @@ class FormulaWriter {
   }
 
   choice([relation, left, right, when, otherwise]) {
-    return math("mrow", math("mo", "("), this.part(when), math("mtext", " if "), this.part(left),
-                math("mo", relation), this.part(right), math("mtext", " else "),
+    return math("mrow", math("mo", "("), this.part(when), math("mtext", "\u00a0if\u00a0"), this.part(left),
+                math("mo", relation), this.part(right), math("mtext", "\u00a0else\u00a0"),
                 this.part(otherwise), math("mo", ")"));
   }
 

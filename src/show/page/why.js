@@ -54,7 +54,7 @@ function equation(formula, filledIn) {
   const writer = new FormulaWriter(filledIn, allTerms);
   const rows = [row(...spaced(writer.write(formula)))];
   for (const short of writer.shorthands.values()) {
-    const name = math("math", math("mtext", "with "), writer.shortName(short));
+    const name = math("math", math("mtext", "with\u00a0"), writer.shortName(short));
     rows.push(row(name, " ", ...spaced(new FormulaWriter(filledIn, allTerms).write(short.meaning))));
   }
   return rows;
