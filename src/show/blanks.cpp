@@ -85,7 +85,7 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
     lists[which].pop_back();
     if (std::ranges::find(chosen, spot) == chosen.end()) chosen.push_back(spot);
   }
-  std::ranges::sort(chosen);
+  std::sort(chosen.begin(), chosen.end());
   std::vector<Blank> blanks;
   for (const Spot& spot : chosen) {
     const Tensor& numbers = tables[spot.table].numbers;

@@ -37,7 +37,10 @@ class WorkTables {
     std::size_t table;
     std::int64_t offset;
 
-    friend auto operator<=>(const Spot&, const Spot&) = default;
+    friend bool operator==(const Spot&, const Spot&) = default;
+    friend bool operator<(const Spot& a, const Spot& b) {
+      return a.table != b.table ? a.table < b.table : a.offset < b.offset;
+    }
   };
 
   explicit WorkTables(const WorkedMinibatch& work);

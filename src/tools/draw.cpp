@@ -60,7 +60,8 @@ Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
 Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
   if (subject.ends_with(".toml"))
     return learnt_by(subject, options.lesson_on(read_lesson(subject)));
-  if (!std::filesystem::exists(subject) || std::filesystem::is_directory(subject)) {
+  const bool is_there = std::filesystem::exists(subject) && !std::filesystem::is_directory(subject);
+  if (!is_there && !subject.ends_with(".lattice")) {
     Lesson lesson;
     lesson.set = subject;
     return learnt_by(subject, options.lesson_on(std::move(lesson)));

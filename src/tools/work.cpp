@@ -60,12 +60,14 @@ void declare_forms(CLI::App& verb, Asked& asked) {
                   "Write a spreadsheet in which every calculated cell is a formula")
       ->type_name("FILE")
       ->group("Forms");
-  verb.add_option(
-          "--graph", asked.graph,
-          "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot")
-      ->type_name("FILE")
-      ->group("Forms");
+  CLI::Option* const graph =
+      verb.add_option(
+              "--graph", asked.graph,
+              "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot")
+          ->type_name("FILE")
+          ->group("Forms");
   verb.add_flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on")
+      ->needs(graph)
       ->group("Forms");
   verb.add_option("--json", asked.json,
                   "Write JSON to a file; without a file print it, and nothing else")
@@ -134,7 +136,30 @@ void write_forms(const Asked& asked, const WorkedExample& example, const Prepare
   }
 }
 
+/// Refuses what would have no effect.
+void check(const Asked& asked) {
+  const bool has_blanks = !asked.html.empty() || !asked.xlsx.empty();
+  if (asked.exercise.is_asked_for() && !has_blanks) {
+    throw SettingError({.what = "numbers are left blank on a page or in a spreadsheet",
+                        .expected = "--html or --xlsx with --blanks and --blank",
+                        .found = "neither",
+                        .remedy = "--html exercise.html"});
+  }
+  if (asked.curves && asked.html.empty() && asked.json.empty()) {
+    throw SettingError({.what = "the curves of the run are for the page",
+                        .expected = "--html or --json with --curves",
+                        .found = "neither",
+                        .remedy = "for a picture of them: lattice draw curves"});
+  }
+  if (asked.walk && asked.json == on_stdout) {
+    throw SettingError({.what = "a walk is for people, JSON for programs",
+                        .expected = "one of --walk and --json",
+                        .found = "both"});
+  }
+}
+
 void work_lesson(Asked& asked, Console& console) {
+  check(asked);
   const Lesson lesson = asked.options.lesson();
   const Prepared prepared = prepare(lesson);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
@@ -147,7 +172,8 @@ void work_lesson(Asked& asked, Console& console) {
   say(remarks_on(example.steps.front().minibatch.sheet()), lesson, console);
   if (asked.names_files()) write_forms(asked, example, prepared, console);
   if (asked.json == on_stdout) write(console.out, worked_json(example, prepared));
-  if (asked.names_files() || asked.json == on_stdout) return;
+  const bool is_done = asked.names_files() || asked.json == on_stdout;
+  if (is_done && !asked.walk) return;
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
   if (asked.walk) {

@@ -107,7 +107,8 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
       {{"curves", "kiln", "--epochs", "1", "--part", "all", "--out", out}, "not understood"},
       {{"samples", "kiln", "--epochs", "1", "--part", "tset", "--out", out}, "test"},
       {{"curves", "kiln", "--epochs", "1", "--out", folder.path() / "c.bmp"}, ".svg, .png or .gif"},
-      {{"curves", "nosuch", "--out", out}, "no demo set"}};
+      {{"curves", "nosuch", "--out", out}, "no demo set"},
+      {{"curves", "nosuch.lattice", "--out", out}, "cannot read nosuch.lattice"}};
   for (const auto& [words, text] : refusals) {
     const Answer answer = lattice(with({"draw"}, words));
     EXPECT_EQ(answer.status, 2) << ::testing::PrintToString(words) << answer.out;

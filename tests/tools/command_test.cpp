@@ -247,6 +247,15 @@ TEST(work, writes_every_form_from_one_worked_example) {
   EXPECT_EQ(lattice({"work", "--json", lesson}).out, lattice({"work", lesson, "--json"}).out);
 }
 
+TEST(work, refuses_what_would_have_no_effect) {
+  for (const Words& words : {Words{"--blanks", "3"}, Words{"--blank", "loss"}, Words{"--curves"},
+                             Words{"--gradients"}, Words{"--walk", "--json"}}) {
+    const Answer answer = lattice(with({"work", "kiln"}, words));
+    EXPECT_EQ(answer.status, 2) << answer.out;
+    EXPECT_FALSE(answer.err.empty());
+  }
+}
+
 TEST(work, gives_json_as_its_schema_says) {
   const Folder folder;
   const std::string path = folder.path() / "w.json";
