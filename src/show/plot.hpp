@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstddef>
@@ -61,6 +62,11 @@ inline constexpr Colour paper_colour = {251, 250, 244};
                  std::min(1.0, std::abs(share)) * 0.75);
 }
 
+/// A number of a plane in colour, a row of the data for `with rgbimage`.
+[[nodiscard]] inline std::string pixel(double x, double y, Colour colour) {
+  return fmt::format("{} {} {} {} {}\n", x, y, colour.red, colour.green, colour.blue);
+}
+
 /// A text as gnuplot reads it.
 [[nodiscard]] inline std::string quoted(std::string_view text) {
   std::string safe = "'";
@@ -69,6 +75,14 @@ inline constexpr Colour paper_colour = {251, 250, 244};
     safe += letter == '\n' ? ' ' : letter;
   }
   return safe + "'";
+}
+
+/// Names at the places 0, 1, 2 … of an axis.
+[[nodiscard]] inline std::string ticks(const std::vector<std::string>& names) {
+  std::string text;
+  for (std::size_t at = 0; at < names.size(); ++at)
+    text += fmt::format("{}{} {}", at == 0 ? "" : ", ", plot::quoted(names[at]), at);
+  return text;
 }
 
 /// A number as gnuplot reads it.

@@ -4,7 +4,6 @@
 #include <xlsxwriter.h>
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdlib>
@@ -16,6 +15,7 @@
 #include "show/blanks.hpp"
 #include "show/cell_formula.hpp"
 #include "show/passing_folder.hpp"
+#include "show/sheet_look.hpp"
 #include "show/work_tables.hpp"
 
 namespace lattice {
@@ -32,24 +32,6 @@ constexpr lxw_col_t first_column = 2;
 
 /// The paper that sheets are printed on, by its number in the file format.
 constexpr std::uint8_t a4 = 9;
-
-constexpr lxw_color_t teal = 0x9BD0CB;
-constexpr lxw_color_t plum = 0xDDB3CF;
-constexpr lxw_color_t paper = 0xFFFEF9;
-constexpr lxw_color_t amber = 0xB45F06;
-constexpr lxw_color_t amber_wash = 0xF9DFAE;
-
-/// How numbers are written: as they come, for data; with five places; large or tiny ones.
-constexpr std::array<const char*, 4> number_forms = {"General", "0.00000", "0.00", "0.000E+00"};
-
-/// The form that suits the numbers of a table.
-std::size_t form_of(const WorkTable& table, bool is_data) {
-  double largest = 0.0;
-  for (const double number : table.numbers.numbers())
-    largest = std::max(largest, std::abs(number));
-  if (is_data || table.kind == WorkTable::Kind::setting || largest == 0.0) return 0;
-  return largest >= 1000.0 ? 2 : largest < 0.001 ? 3 : 1;
-}
 
 /// A cell of a sheet.
 struct Seat {
@@ -121,42 +103,7 @@ struct CloseWorkbook {
 class Book {
  public:
   Book(const std::string& path, const WorkedExample& example)
-      : example_(example), book_(workbook_new(path.c_str())) {
-    title_ = format([](lxw_format* f) {
-      format_set_bold(f);
-      format_set_font_size(f, 13);
-    });
-    heading_ = format([](lxw_format* f) {
-      format_set_bold(f);
-      format_set_font_color(f, amber);
-    });
-    label_ = format([](lxw_format* f) { format_set_font_color(f, 0x666A70); });
-    column_ = format([](lxw_format* f) {
-      format_set_font_color(f, 0x666A70);
-      format_set_align(f, LXW_ALIGN_RIGHT);
-      format_set_bottom(f, LXW_BORDER_THIN);
-      format_set_bottom_color(f, 0xD8B9C6);
-    });
-    for (std::size_t at = 0; at < number_forms.size(); ++at) {
-      const auto look = [at](lxw_format* f) {
-        format_set_num_format(f, number_forms.at(at));
-        format_set_bottom(f, LXW_BORDER_HAIR);
-        format_set_bottom_color(f, 0xD9DFDD);
-      };
-      calculated_.at(at) = format(look);
-      given_.at(at) = format([&](lxw_format* f) {
-        look(f);
-        format_set_bold(f);
-      });
-    }
-    blank_ = format([](lxw_format* f) {
-      format_set_border(f, LXW_BORDER_MEDIUM);
-      format_set_border_color(f, amber);
-      format_set_bg_color(f, amber_wash);
-    });
-    right_ = format([](lxw_format* f) { format_set_bg_color(f, teal); });
-    wrong_ = format([](lxw_format* f) { format_set_bg_color(f, plum); });
-  }
+      : example_(example), book_(workbook_new(path.c_str())), look_(book_.get()) {}
 
   void write(const Exercise& exercise) {
     for (const WorkedStep& step : example_.steps)
@@ -183,13 +130,6 @@ class Book {
   }
 
  private:
-  template <class Set>
-  lxw_format* format(Set set) {
-    lxw_format* const made = workbook_add_format(book_.get());
-    set(made);
-    return made;
-  }
-
   void check_size() const {
     std::int64_t cells = 0;
     for (const Work& work : works_) {
@@ -232,7 +172,8 @@ class Book {
       const bool has_head = table.numbers.shape().rank() > 0;
       const lxw_row_t top = sheet.next_row + (has_head ? 2 : 1);
       work.corners.push_back({in, top, first_column});
-      work.forms.push_back(form_of(table, stage == "data"));
+      const bool as_it_comes = stage == "data" || table.kind == Kind::setting;
+      work.forms.push_back(as_it_comes ? 0 : form_of(table.numbers));
       sheet.next_row = top + static_cast<lxw_row_t>(layout.rows) + 1;
       sheet.widest = std::max<lxw_col_t>(sheet.widest,
                                          static_cast<lxw_col_t>(first_column + layout.columns - 1));
@@ -301,7 +242,7 @@ class Book {
     Sheet& sheet = sheets_[in];
     const lxw_row_t top = sheet.next_row;
     for (const auto& [text, number] : parts) {
-      write_formula({in, sheet.next_row, first_column}, "=" + text, number, calculated_[1]);
+      write_formula({in, sheet.next_row, first_column}, "=" + text, number, look_.calculated[1]);
       ++sheet.next_row;
     }
     return fmt::format("{}:{}", reference({in, top, first_column}, from),
@@ -386,15 +327,16 @@ class Book {
       const Seat place = place_in_block(work, spot);
       if (offset % layout.columns == 0) {
         const std::string label = row_label(shape, offset / layout.columns, example_.names);
-        worksheet_write_string(sheet, place.row, 1, label.c_str(), label_);
+        worksheet_write_string(sheet, place.row, 1, label.c_str(), look_.label);
       }
       if (work.answers.contains(spot)) {
-        worksheet_write_blank(sheet, place.row, place.column, blank_);
+        worksheet_write_blank(sheet, place.row, place.column, look_.blank);
         continue;
       }
       write_number(work, spot, place);
     }
-    tint(sheet, corner, layout);
+    tint(sheet, {corner.row, corner.column, corner.row + static_cast<lxw_row_t>(layout.rows) - 1,
+                 static_cast<lxw_col_t>(corner.column + layout.columns - 1)});
     name_range(work, table, layout, corner);
   }
 
@@ -405,12 +347,12 @@ class Book {
     const std::string formula = formula_of(work, spot, place.sheet);
     lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
     if (!formula.empty()) {
-      write_formula(place, formula, number, calculated_.at(form));
+      write_formula(place, formula, number, look_.calculated.at(form));
     } else if (std::isfinite(number)) {
-      worksheet_write_number(sheet, place.row, place.column, number, given_.at(form));
+      worksheet_write_number(sheet, place.row, place.column, number, look_.given.at(form));
     } else {
       worksheet_write_string(sheet, place.row, place.column, format_number(number).c_str(),
-                             given_.at(form));
+                             look_.given.at(form));
     }
   }
 
@@ -420,14 +362,15 @@ class Book {
     lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
     const lxw_row_t top = corner.row - (shape.rank() > 0 ? 2 : 1);
     if (table.line > 0)
-      worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), label_);
-    worksheet_write_string(sheet, top, 1, heading_of(work, table).c_str(), heading_);
+      worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), look_.label);
+    worksheet_write_string(sheet, top, 1, heading_of(work, table).c_str(), look_.heading);
     if (shape.rank() == 0) return;
     const int last = shape.rank() - 1;
-    worksheet_write_string(sheet, top + 1, 1, std::string(word(shape.role(last))).c_str(), label_);
+    worksheet_write_string(sheet, top + 1, 1, std::string(word(shape.role(last))).c_str(),
+                           look_.label);
     for (std::int64_t column = 0; column < layout.columns; ++column) {
       worksheet_write_string(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
-                             axis_label(shape, last, column, example_.names).c_str(), column_);
+                             axis_label(shape, last, column, example_.names).c_str(), look_.column);
     }
   }
 
@@ -439,21 +382,6 @@ class Book {
     if (table.kind == Kind::remembered || table.kind == Kind::worked_out)
       text += " of " + line.name();
     return fmt::format("{}   {}", text, to_string(line.shape()));
-  }
-
-  void tint(lxw_worksheet* sheet, const Seat& corner, const Layout& layout) const {
-    lxw_conditional_format scale{};
-    scale.type = LXW_CONDITIONAL_3_COLOR_SCALE;
-    scale.min_rule_type = LXW_CONDITIONAL_RULE_TYPE_MINIMUM;
-    scale.mid_rule_type = LXW_CONDITIONAL_RULE_TYPE_NUMBER;
-    scale.mid_value = 0.0;
-    scale.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_MAXIMUM;
-    scale.min_color = plum;
-    scale.mid_color = paper;
-    scale.max_color = teal;
-    worksheet_conditional_format_range(
-        sheet, corner.row, corner.column, corner.row + static_cast<lxw_row_t>(layout.rows) - 1,
-        static_cast<lxw_col_t>(corner.column + layout.columns - 1), &scale);
   }
 
   /// Gives a table a name that formulas of one's own can use: `hidden.weight`, `grad.hidden`.
@@ -501,11 +429,12 @@ class Book {
       const Blank& blank = blanks_[at];
       const Seat answer = work.answers.at(blank.spot);
       lxw_worksheet* const sheet = sheets_[answer.sheet].sheet;
-      worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), label_);
-      worksheet_write_string(sheet, answer.row, 1, work.tables.text(blank.spot).c_str(), label_);
+      worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), look_.label);
+      worksheet_write_string(sheet, answer.row, 1, work.tables.text(blank.spot).c_str(),
+                             look_.label);
       write_number(work, blank.spot, answer);
-      worksheet_write_string(sheet, answer.row, first_column + 1, "may be off by", label_);
-      worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, label_);
+      worksheet_write_string(sheet, answer.row, first_column + 1, "may be off by", look_.label);
+      worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, look_.label);
       judge_blank(place_in_block(work, blank.spot), answer);
     }
     worksheet_hide(sheets_[work.answers.begin()->second.sheet].sheet);
@@ -526,8 +455,8 @@ class Book {
       rule.format = look;
       worksheet_conditional_format_cell(sheets_[blank.sheet].sheet, blank.row, blank.column, &rule);
     };
-    colour("=" + is_right, right_);
-    colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), wrong_);
+    colour("=" + is_right, look_.right);
+    colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), look_.wrong);
   }
 
   void finish_sheets() {
@@ -537,11 +466,12 @@ class Book {
     for (std::size_t at = 0; at < sheets_.size(); ++at) {
       const Sheet& sheet = sheets_[at];
       worksheet_write_string(sheet.sheet, 0, 1,
-                             fmt::format("{}: {}", example_.title, sheet.name).c_str(), title_);
+                             fmt::format("{}: {}", example_.title, sheet.name).c_str(),
+                             look_.title);
       if (!work.answers.contains({work.step->minibatch.loss().number() - 1, 0})) {
-        worksheet_write_string(sheet.sheet, 1, 1, name.c_str(), label_);
+        worksheet_write_string(sheet.sheet, 1, 1, name.c_str(), look_.label);
         write_formula({at, 1, first_column}, "=" + reference(loss, at),
-                      work.step->minibatch.loss_before(), calculated_[1]);
+                      work.step->minibatch.loss_before(), look_.calculated[1]);
       }
       worksheet_set_landscape(sheet.sheet);
       worksheet_set_paper(sheet.sheet, a4);
@@ -564,15 +494,7 @@ class Book {
   std::vector<Blank> blanks_ = {};
   const Work* before_ = nullptr;  ///< the step before the one that is written, if it is there
   bool is_long_ = false;
-  lxw_format* title_;
-  lxw_format* heading_;
-  lxw_format* label_;
-  lxw_format* column_;
-  std::array<lxw_format*, number_forms.size()> calculated_ = {};  ///< by the form of the numbers
-  std::array<lxw_format*, number_forms.size()> given_ = {};
-  lxw_format* blank_;
-  lxw_format* right_;
-  lxw_format* wrong_;
+  SheetLook look_;
 };
 
 }  // namespace

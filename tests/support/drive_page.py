@@ -1,6 +1,7 @@
-"""drive_page.py PAGE: uses a page of a worked example in headless Chromium as a student would, and
+"""drive_page.py PAGE ANSWERS [NUMBERS]: uses a page of a worked example in headless Chromium as a student would, and
 prints what was seen as JSON: every table at every line, the answers to questions, an exercise
-filled in, what is printed, and whatever went wrong or left the page.
+filled in, what is printed, and whatever went wrong or left the page. ANSWERS is a JSON list of what
+to type into the blanks. With NUMBERS, a JSON file, the page writes these, and nothing else is done.
 """
 import base64
 import json
@@ -134,6 +135,12 @@ def main():
         browser = start(folder)
         try:
             browser.get(f"file://{page}")
+            if len(sys.argv) > 3:
+                with open(sys.argv[3]) as file:
+                    numbers = json.load(file)
+                json.dump({"formatted": browser.execute_script(
+                    "return arguments[0].map(each => formatNumber(each))", numbers)}, sys.stdout)
+                return
             report = {"title": browser.title, "blank_pages": printed(browser, folder)}
             report["walk"] = walk(browser)
             if not answers:

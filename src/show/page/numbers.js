@@ -22,6 +22,13 @@ function rounded(size, digits) {
   return isOdd ? rounded(size * (1 + 1e-12), digits) : [kept, Number(power)];
 }
 
+/** The nearest whole number, halves to the even one. */
+function toWhole(size) {
+  const below = Math.floor(size);
+  const rest = size - below;
+  return rest > 0.5 || (rest === 0.5 && below % 2 === 1) ? below + 1 : below;
+}
+
 /** A number for reading, as the terminal writes it: 0.31, −2.5, 1.2e−7. */
 function formatNumber(number, digits = data.digits) {
   if (Number.isNaN(number)) return "NaN";
@@ -30,9 +37,9 @@ function formatNumber(number, digits = data.digits) {
   if (size === Infinity) return sign + "∞";
   if (size === 0) return "0";
   if (digits >= 17) return sign + String(size).replace("e-", "e−").replace("e+", "e");
-  if (size >= 10 ** digits && size < 1e9) return sign + size.toFixed(0);
+  if (size >= 10 ** digits && size < 1e9) return sign + String(toWhole(size));
   const [kept, power] = rounded(size, digits);
-  const trim = text => text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+  const trim = text => text.includes(".") ? text.replace(/\.?0*$/, "") : text;
   if (power < -4 || power >= digits) {
     const mantissa = trim(kept[0] + "." + kept.slice(1));
     return `${sign}${mantissa}e${power < 0 ? "−" : ""}${Math.abs(power)}`;

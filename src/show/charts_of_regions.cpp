@@ -1,0 +1,193 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "lattice/show/charts.hpp"
+#include "lattice/tensor/error.hpp"
+#include "show/plot.hpp"
+
+namespace lattice {
+namespace {
+
+using plot::Colour;
+using plot::pixel;
+
+/// The regions as colours: the paler, the less sure.
+std::string region_pixels(const DecisionMap& map, double low, double high) {
+  std::string rows;
+  for (std::int64_t row = 0; row < map.up.count(); ++row) {
+    for (std::int64_t column = 0; column < map.across.count(); ++column) {
+      Colour colour = plot::paper_colour;
+      if (map.classes.empty()) {
+        const double share = (map.numbers.at({row, column}) - low) / (high - low);
+        colour = plot::signed_colour(2.0 * share - 1.0);
+      } else {
+        const double winner = map.classes.at({row, column});
+        const double sure = map.probabilities.at({row, column, static_cast<std::int64_t>(winner)});
+        colour =
+            plot::between(plot::paper_colour, plot::series_colour(static_cast<std::size_t>(winner)),
+                          0.12 + 0.4 * std::max(0.0, 2.0 * sure - 1.0));
+      }
+      rows += pixel(map.across.at_offset(column), map.up.at_offset(row), colour);
+    }
+  }
+  return rows;
+}
+
+/// For each class how far it is ahead of the likeliest other: the borders are where that is 0.
+std::vector<std::string> leads(const DecisionMap& map) {
+  if (map.classes.empty()) return {};
+  const std::int64_t classes = map.probabilities.shape()[2];
+  // Between two classes there is one border.
+  const std::int64_t borders = classes == 2 ? 1 : classes;
+  std::vector<std::string> grids(static_cast<std::size_t>(borders));
+  for (std::int64_t row = 0; row < map.up.count(); ++row) {
+    for (std::int64_t column = 0; column < map.across.count(); ++column) {
+      for (std::int64_t of = 0; of < borders; ++of) {
+        double other = 0.0;
+        for (std::int64_t each = 0; each < classes; ++each) {
+          if (each != of) other = std::max(other, map.probabilities.at({row, column, each}));
+        }
+        grids[static_cast<std::size_t>(of)] +=
+            fmt::format("{} {} {}\n", map.across.at_offset(column), map.up.at_offset(row),
+                        map.probabilities.at({row, column, of}) - other);
+      }
+    }
+    for (std::string& grid : grids)
+      grid += "\n";
+  }
+  return grids;
+}
+
+/// The class that the map answers at the point nearest to a row.
+std::int64_t answer_at(const DecisionMap& map, double x, double y) {
+  const auto nearest = [](const Tensor& values, double value) {
+    const double low = values.at_offset(0);
+    const double high = values.at_offset(values.count() - 1);
+    const double share = (value - low) / (high - low);
+    const auto last = static_cast<double>(values.count() - 1);
+    return static_cast<std::int64_t>(std::lround(std::clamp(share, 0.0, 1.0) * last));
+  };
+  return static_cast<std::int64_t>(map.classes.at({nearest(map.up, y), nearest(map.across, x)}));
+}
+
+/// The rows of a dataset as points, a block for each class, and those answered wrongly.
+struct Points {
+  std::vector<std::string> by_class;
+  std::string wrong;
+  std::int64_t wrong_count = 0;
+};
+
+Points points_of(const Dataset& data, const DecisionMap& map) {
+  Points points{
+      .by_class = std::vector<std::string>(std::max<std::size_t>(1, data.class_names.size())),
+      .wrong = {}};
+  for (std::int64_t row = 0; row < data.rows(); ++row) {
+    const double x = data.features.at({row, 0});
+    const double y = data.features.at({row, 1});
+    if (!data.has_classes()) {
+      points.by_class[0] += fmt::format("{} {} {}\n", x, y, data.targets.at({row, 0}));
+      continue;
+    }
+    const auto truth = static_cast<std::size_t>(data.classes.at_offset(row));
+    const std::string point = fmt::format("{} {}\n", x, y);
+    points.by_class[truth] += point;
+    if (answer_at(map, x, y) != static_cast<std::int64_t>(truth)) {
+      points.wrong += point;
+      ++points.wrong_count;
+    }
+  }
+  return points;
+}
+
+/// One panel: regions, borders, points.
+std::string regions_panel(const Dataset& data, const MapMoment& moment, std::size_t at,
+                          bool has_legend) {
+  const DecisionMap& map = moment.map;
+  double low = 0.0;
+  double high = 1.0;
+  if (!data.has_classes()) {
+    const std::vector<double> targets = data.targets.numbers();
+    const auto ends = std::ranges::minmax(targets);
+    low = ends.min;
+    high = std::max(ends.max, ends.min + 1e-12);
+  }
+  std::string script = plot::block(fmt::format("region{}", at), region_pixels(map, low, high));
+  const std::vector<std::string> grids = leads(map);
+  for (std::size_t of = 0; of < grids.size(); ++of) {
+    script += plot::block("lead", grids[of]);
+    script += fmt::format(
+        "set contour base\nunset surface\nset cntrparam levels discrete 0\n"
+        "set table $border{}_{}\nsplot $lead using 1:2:3\nunset table\nunset contour\nset "
+        "surface\n",
+        at, of);
+  }
+  const Points points = points_of(data, map);
+  std::string wrong_words;
+  if (data.has_classes())
+    wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, data.rows());
+  script += fmt::format("set title {}\nplot $region{} using 1:2:3:4:5 with rgbimage notitle",
+                        plot::quoted(moment.title + wrong_words), at);
+  for (std::size_t of = 0; of < grids.size(); ++of)
+    script +=
+        fmt::format(", $border{}_{} using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle", at, of);
+  std::string blocks;
+  for (std::size_t of = 0; of < points.by_class.size(); ++of) {
+    if (points.by_class[of].empty()) continue;
+    constexpr std::array<int, 5> shapes = {7, 5, 9, 11, 13};
+    blocks += plot::block(fmt::format("points{}_{}", at, of), points.by_class[of]);
+    const std::string title =
+        !has_legend
+            ? "notitle"
+            : "title " + plot::quoted(data.has_classes() ? data.class_names[of] : data.target_name);
+    script +=
+        fmt::format(", $points{}_{} using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", at, of,
+                    shapes[of % shapes.size()], plot::text(plot::series_colour(of)), title);
+  }
+  if (!points.wrong.empty()) {
+    blocks += plot::block(fmt::format("wrong{}", at), points.wrong);
+    script +=
+        fmt::format(", $wrong{} using 1:2 with points pt 6 ps 1.25 lw 1.4 lc rgb '#23262b' {}", at,
+                    has_legend ? "title 'answered wrongly'" : "notitle");
+  }
+  return blocks + script + "\n";
+}
+
+}  // namespace
+
+Chart regions_chart(const std::string& title, const Dataset& data,
+                    const std::vector<MapMoment>& moments, bool as_frames) {
+  if (data.features.shape()[1] != 2) {
+    throw ShapeError({.what = "regions are drawn on a plane of two features",
+                      .expected = "a set of 2 features",
+                      .found = fmt::format("{} features", data.features.shape()[1]),
+                      .remedy = "--features a,b chooses two columns of a file"});
+  }
+  const DecisionMap& first = moments.front().map;
+  const std::string axes =
+      fmt::format("set xlabel {}\nset ylabel {}\nunset grid\n", plot::quoted(data.label_of(0)),
+                  plot::quoted(data.label_of(1))) +
+      plot::range("x", first.across.at_offset(0),
+                  first.across.at_offset(first.across.count() - 1)) +
+      plot::range("y", first.up.at_offset(0), first.up.at_offset(first.up.count() - 1)) +
+      "set key at graph 0.5, graph -0.12 center top horizontal\nset bmargin 7\n";
+  if (as_frames) {
+    std::vector<std::string> frames;
+    frames.reserve(moments.size());
+    for (const MapMoment& moment : moments) {
+      MapMoment titled = moment;
+      titled.title = title + ": " + moment.title;
+      frames.push_back(axes + regions_panel(data, titled, 0, true));
+    }
+    return Chart(std::move(frames));
+  }
+  std::string script = axes + fmt::format("set multiplot layout 1,{} title {} font ',17'\n",
+                                          moments.size(), plot::quoted(title));
+  for (std::size_t at = 0; at < moments.size(); ++at)
+    script += regions_panel(data, moments[at], at, true);
+  return Chart({script + "unset multiplot\n"});
+}
+
+}  // namespace lattice

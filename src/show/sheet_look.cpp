@@ -1,0 +1,90 @@
+#include "show/sheet_look.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace lattice {
+namespace {
+
+constexpr lxw_color_t teal = 0x9BD0CB;
+constexpr lxw_color_t plum = 0xDDB3CF;
+constexpr lxw_color_t paper = 0xFFFEF9;
+constexpr lxw_color_t amber = 0xB45F06;
+constexpr lxw_color_t amber_wash = 0xF9DFAE;
+constexpr lxw_color_t pencil = 0x666A70;
+constexpr lxw_color_t rule = 0xD9DFDD;
+constexpr lxw_color_t margin_rule = 0xD8B9C6;
+
+template <class Set>
+lxw_format* made(lxw_workbook* book, Set set) {
+  lxw_format* const format = workbook_add_format(book);
+  set(format);
+  return format;
+}
+
+}  // namespace
+
+std::size_t form_of(const Tensor& numbers) {
+  double largest = 0.0;
+  for (const double number : numbers.numbers())
+    largest = std::max(largest, std::abs(number));
+  if (largest == 0.0) return 0;
+  return largest >= 1000.0 ? 2 : largest < 0.001 ? 3 : 1;
+}
+
+SheetLook::SheetLook(lxw_workbook* book)
+    : title(made(book,
+                 [](lxw_format* f) {
+                   format_set_bold(f);
+                   format_set_font_size(f, 13);
+                 })),
+      heading(made(book,
+                   [](lxw_format* f) {
+                     format_set_bold(f);
+                     format_set_font_color(f, amber);
+                   })),
+      label(made(book, [](lxw_format* f) { format_set_font_color(f, pencil); })),
+      column(made(book,
+                  [](lxw_format* f) {
+                    format_set_font_color(f, pencil);
+                    format_set_align(f, LXW_ALIGN_RIGHT);
+                    format_set_bottom(f, LXW_BORDER_THIN);
+                    format_set_bottom_color(f, margin_rule);
+                  })),
+      blank(made(book,
+                 [](lxw_format* f) {
+                   format_set_border(f, LXW_BORDER_MEDIUM);
+                   format_set_border_color(f, amber);
+                   format_set_bg_color(f, amber_wash);
+                 })),
+      right(made(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
+      wrong(made(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
+  for (std::size_t at = 0; at < number_forms.size(); ++at) {
+    const auto number = [at](lxw_format* f) {
+      format_set_num_format(f, number_forms.at(at));
+      format_set_bottom(f, LXW_BORDER_HAIR);
+      format_set_bottom_color(f, rule);
+    };
+    calculated.at(at) = made(book, number);
+    given.at(at) = made(book, [&](lxw_format* f) {
+      number(f);
+      format_set_bold(f);
+    });
+  }
+}
+
+void tint(lxw_worksheet* sheet, const CellRange& cells) {
+  lxw_conditional_format scale{};
+  scale.type = LXW_CONDITIONAL_3_COLOR_SCALE;
+  scale.min_rule_type = LXW_CONDITIONAL_RULE_TYPE_MINIMUM;
+  scale.mid_rule_type = LXW_CONDITIONAL_RULE_TYPE_NUMBER;
+  scale.mid_value = 0.0;
+  scale.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_MAXIMUM;
+  scale.min_color = plum;
+  scale.mid_color = paper;
+  scale.max_color = teal;
+  worksheet_conditional_format_range(sheet, cells.first_row, cells.first_column, cells.last_row,
+                                     cells.last_column, &scale);
+}
+
+}  // namespace lattice

@@ -1,0 +1,46 @@
+#pragma once
+
+#include <xlsxwriter.h>
+
+#include <array>
+#include <cstddef>
+
+#include "lattice/tensor/tensor.hpp"
+
+namespace lattice {
+
+/// How numbers are written: as they come, for data and settings; with five places; large or tiny
+/// ones.
+inline constexpr std::array<const char*, 4> number_forms = {"General", "0.00000", "0.00",
+                                                            "0.000E+00"};
+
+/// The form that suits numbers, from 1; 0 for zeros alone.
+[[nodiscard]] std::size_t form_of(const Tensor& numbers);
+
+/// What the cells of a spreadsheet look like; each look belongs to one book.
+struct SheetLook {
+  explicit SheetLook(lxw_workbook* book);
+
+  lxw_format* title;
+  lxw_format* heading;
+  lxw_format* label;
+  lxw_format* column;
+  lxw_format* blank;
+  lxw_format* right;
+  lxw_format* wrong;
+  std::array<lxw_format*, number_forms.size()> calculated = {};  ///< by the form of the numbers
+  std::array<lxw_format*, number_forms.size()> given = {};
+};
+
+/// The cells from one corner to the other, both included.
+struct CellRange {
+  lxw_row_t first_row;
+  lxw_col_t first_column;
+  lxw_row_t last_row;
+  lxw_col_t last_column;
+};
+
+/// Tints numbers, the darker the larger: teal above 0, plum below. It follows when they change.
+void tint(lxw_worksheet* sheet, const CellRange& cells);
+
+}  // namespace lattice

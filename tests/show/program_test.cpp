@@ -1,0 +1,50 @@
+#include "show/program.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/tensor/error.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+TEST(program, reads_and_writes_at_once_however_much_there_is) {
+  std::string much;
+  for (int at = 0; at < 500'000; ++at)
+    much += std::to_string(at) + "\n";
+  EXPECT_EQ(run_program({"cat"}, much, "coreutils"), much);
+  EXPECT_EQ(run_program({"cat"}, "", "coreutils"), "");
+}
+
+TEST(program, need_not_read_what_it_is_given) {
+  const std::string much(5'000'000, 'x');
+  EXPECT_EQ(run_program({"sh", "-c", "echo done"}, much, "dash"), "done\n");
+}
+
+TEST(program, that_fails_says_why) {
+  try {
+    static_cast<void>(
+        run_program({"sh", "-c", "echo first >&2; echo second >&2; exit 3"}, "", "dash"));
+    FAIL() << "it did not";
+  } catch (const ProgramError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("first"));
+    EXPECT_THAT(error.what(), ::testing::Not(HasSubstr("second")));
+  }
+  EXPECT_THROW(static_cast<void>(run_program({"sh", "-c", "kill -9 $$"}, "", "dash")),
+               ProgramError);
+}
+
+TEST(program, that_is_missing_is_named_with_its_package) {
+  try {
+    static_cast<void>(run_program({"no-such-program"}, "", "some-package"));
+    FAIL() << "it is there";
+  } catch (const ProgramError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("no-such-program"));
+    EXPECT_THAT(error.what(), HasSubstr("apt-get install some-package"));
+  }
+}
+
+}  // namespace
+}  // namespace lattice
