@@ -178,6 +178,7 @@ std::string patterns_of(const WorkTables& tables, std::size_t table, Dictionary&
       group.offsets[gap].push_back(formula.gaps()[gap].offset);
   }
   std::vector<std::string> texts;
+  texts.reserve(groups.size());
   for (const Group& group : groups)
     texts.push_back(text_of(group, shape, skeletons));
   return fmt::format("[{}]", fmt::join(texts, ","));

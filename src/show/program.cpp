@@ -15,8 +15,6 @@
 
 #include "lattice/tensor/error.hpp"
 
-extern char** environ;
-
 namespace lattice {
 namespace {
 

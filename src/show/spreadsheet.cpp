@@ -165,8 +165,9 @@ class Book {
       const std::string stage = stage_of(work.tables, at);
       const bool by_section = sizes[stage] > long_stage && table.line > 0 && stage != "data";
       const std::string section =
-          by_section ? " " + work.tables.work().sheet().line(table.line).section() : "";
-      const std::size_t in = sheet_called(stage + step + section);
+          by_section ? fmt::format(" {}", work.tables.work().sheet().line(table.line).section())
+                     : "";
+      const std::size_t in = sheet_called(fmt::format("{}{}{}", stage, step, section));
       Sheet& sheet = sheets_[in];
       const Layout layout(table.numbers.shape());
       const bool has_head = table.numbers.shape().rank() > 0;

@@ -3,6 +3,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
+#include "lattice/lattice.hpp"
+
 namespace lattice {
 namespace {
 
@@ -71,6 +75,78 @@ TEST(check_table, has_a_row_for_each_weight_and_a_verdict) {
   EXPECT_THAT(text, HasSubstr("Some gradients do not agree"));
   check.weights[0].agrees = true;
   EXPECT_THAT(show_check(check, {}), HasSubstr("All gradients agree"));
+}
+
+WorkedMinibatch small_work() {
+  const Dataset glazes = demo_set("glazes", 20, 1);
+  const Dataset scaled = glazes.scaled_with(fit_standard_scaling(glazes.features));
+  return {Network(Shape{5}, "dense 3, tanh, dense 4", Random(2)), take_rows(scaled, {4, 9}),
+          Momentum{.rate = 0.1}};
+}
+
+TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to) {
+  const WorkedMinibatch work = small_work();
+  const std::vector<WorkEntry> entries = entries_of(work, {});
+  using Stage = WorkEntry::Stage;
+  ASSERT_EQ(entries.size(),
+            work.sheet().size() + work.reverse_steps().size() + work.updates().size() + 2);
+  EXPECT_EQ(entries.front().stage, Stage::rows);
+  EXPECT_EQ(entries.back().stage, Stage::again);
+  EXPECT_TRUE(std::ranges::is_sorted(entries, {}, &WorkEntry::stage));
+  const auto first_reverse = std::ranges::find(entries, Stage::reverse, &WorkEntry::stage);
+  EXPECT_EQ(first_reverse->line, work.loss().number());
+  EXPECT_THAT(first_reverse->title, HasSubstr("∂loss arrived"));
+  const auto update = std::ranges::find(entries, Stage::update, &WorkEntry::stage);
+  EXPECT_EQ(update->section, "hidden");
+  EXPECT_THAT(update->numbers, AllOf(HasSubstr("velocity_before"), HasSubstr("velocity")));
+  EXPECT_EQ(word(Stage::reverse), "reverse sweep");
+}
+
+TEST(worked_minibatch_text, folds_the_sections_that_are_not_asked_for) {
+  const WorkedMinibatch work = small_work();
+  const std::string all = show_worked_minibatch(work, {});
+  const std::string open = show_worked_minibatch(work, {}, {}, {.only = {"hidden"}});
+  const std::string brief = show_worked_minibatch(work, {}, {}, {.brief = true});
+  EXPECT_THAT(all, ::testing::Not(HasSubstr("folded")));
+  EXPECT_THAT(open, AllOf(HasSubstr("▸ 1 entry folded"), HasSubstr("new hidden.bias"),
+                          HasSubstr("──── Tanh ")));
+  EXPECT_THAT(open, ::testing::Not(HasSubstr("new output.bias")));
+  EXPECT_LT(open.size(), all.size());
+  EXPECT_LT(brief.size(), open.size());
+  // Brief still names every line, forward and back.
+  for (const WorkEntry& entry : entries_of(work, {}))
+    EXPECT_THAT(brief, HasSubstr(entry.title));
+  EXPECT_THROW(static_cast<void>(show_worked_minibatch(work, {}, {}, {.only = {"hiden"}})),
+               NameError);
+}
+
+TEST(worked_example_text, heads_each_of_several_steps) {
+  WorkedExample example;
+  example.steps.push_back({.step = 1, .epoch = 1, .minibatch = small_work()});
+  EXPECT_THAT(show_worked_example(example, {}), ::testing::Not(HasSubstr("Step 1")));
+  example.steps.push_back({.step = 40, .epoch = 3, .minibatch = small_work()});
+  EXPECT_THAT(show_worked_example(example, {}),
+              AllOf(HasSubstr("Step 1, in epoch 1"), HasSubstr("Step 40, in epoch 3")));
+}
+
+TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
+  // x is used twice: what arrives there comes in two shares, which are both told.
+  const WorkedMinibatch work(Network(Shape{2}, "dense 2, bypass(tanh), dense 1", Random(1)),
+                             {.rows = {0}, .features = tensor({{1, 2}}), .targets = tensor({{3}})},
+                             Descent{});
+  std::string reverse;
+  for (const WorkEntry& entry : entries_of(work, {})) {
+    if (entry.stage == WorkEntry::Stage::reverse) reverse += entry.numbers;
+  }
+  EXPECT_THAT(reverse, HasSubstr("(all that arrives there)"));
+  std::size_t shares = 0;
+  for (std::size_t at = reverse.find("passed on to hidden:"); at != std::string::npos;
+       at = reverse.find("passed on to hidden:", at + 1)) {
+    const std::size_t end = reverse.find('\n', at);
+    EXPECT_EQ(reverse.substr(at, end - at).find("all that"), std::string::npos);
+    ++shares;
+  }
+  EXPECT_EQ(shares, 2U);
 }
 
 }  // namespace

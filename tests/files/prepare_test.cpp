@@ -1,0 +1,110 @@
+#include "lattice/files/prepare.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::Contains;
+using ::testing::HasSubstr;
+
+Prepared glazes() {
+  return prepare(
+      parse_lesson("[data]\nset = \"glazes\"\n[network]\nnet = \"dense 3, tanh, dense 4\"\n"
+                   "[training]\nrule = \"adam\"\nrate = 0.01\nepochs = 3\nbatch = 100\n",
+                   "test.toml"));
+}
+
+// A worked example is a few steps of the run, and of no other.
+TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
+  const Prepared prepared = glazes();
+  const WorkedExample example = prepared.work({20, 1, 20, 5});
+  ASSERT_EQ(example.steps.size(), 3U);
+  EXPECT_EQ(example.steps[0].step, 1);
+  EXPECT_EQ(example.steps[1].step, 5);
+  EXPECT_EQ(example.steps[2].step, 20);
+  EXPECT_EQ(example.steps[2].epoch, 2);
+  EXPECT_FALSE(example.run);
+
+  Network network = prepared.network;
+  Training run(network, prepared.parts, prepared.training);
+  for (int step = 1; step < 20; ++step)
+    run.step();
+  const WorkedMinibatch& last = example.steps[2].minibatch;
+  EXPECT_EQ(last.network()["hidden.weight"], network["hidden.weight"]);
+  EXPECT_EQ(last.rule().memory().step, 19);
+  run.step();
+  for (const WorkedMinibatch::Update& update : last.updates())
+    EXPECT_LT(distance(update.after, network[update.weight]).largest, 1e-15) << update.weight;
+}
+
+TEST(prepared, goes_on_to_the_end_of_the_run_when_its_figures_are_asked_for) {
+  const Prepared prepared = glazes();
+  const WorkedExample example = prepared.work({2}, true);
+  Network network = prepared.network;
+  const RunRecord run = train(network, prepared.parts, prepared.training);
+  ASSERT_TRUE(example.run);
+  EXPECT_EQ(example.run->updates, run.updates);
+  EXPECT_EQ(example.run->watched(), run.watched());
+}
+
+TEST(prepared, says_what_it_is_in_words) {
+  const Prepared prepared = glazes();
+  EXPECT_EQ(prepared.title(), "glazes: dense 3, tanh, dense 4");
+  EXPECT_THAT(prepared.in_words(), Contains("adam rate 0.01"));
+  EXPECT_THAT(prepared.in_words(), Contains("batch 100"));
+  const WorkedExample example = prepared.work({1}, false);
+  EXPECT_EQ(example.title, prepared.title());
+  EXPECT_EQ(example.names.features.size(), 5U);
+  EXPECT_EQ(example.names.classes.size(), 4U);
+}
+
+TEST(prepared, refuses_steps_that_the_run_does_not_have) {
+  const Prepared prepared = glazes();
+  EXPECT_THROW(static_cast<void>(prepared.work(std::vector<std::int64_t>{})), SettingError);
+  EXPECT_THROW(static_cast<void>(prepared.work({0, 1})), SettingError);
+  try {
+    static_cast<void>(prepared.work({1, 37}));
+    FAIL() << "it has 36";
+  } catch (const SettingError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("1 to 36"));
+  }
+}
+
+TEST(training, tells_the_running_loss_of_the_epoch_so_far) {
+  const Prepared prepared = glazes();
+  Network network = prepared.network;
+  Training run(network, prepared.parts, prepared.training);
+  EXPECT_EQ(run.running_loss(), 0.0);
+  const double first = prepared.work(1).loss_before();
+  const double second = prepared.work(2).loss_before();
+  run.step();
+  EXPECT_NEAR(run.running_loss(), first, 1e-12);
+  run.step();
+  EXPECT_NEAR(run.running_loss(), (first + second) / 2.0, 1e-12);
+}
+
+TEST(dataset, labels_features_with_their_units) {
+  EXPECT_EQ(demo_set("cracks").label_of(0), "thickness (mm)");
+  EXPECT_EQ(demo_set("glazes").label_of(1), "lightness");
+  EXPECT_EQ((Dataset{.name = "t", .features = tensor({{1, 2}})}.label_of(1)), "feature 1");
+  for (const DemoSet& set : demo_sets())
+    EXPECT_EQ(set.units.size(), demo_set(set.name).feature_names.size()) << set.name;
+}
+
+TEST(formula, tells_its_shorthands_those_inside_others_first) {
+  const Formula m = Formula::shorthand("m", Formula(2.0) + 1.0);
+  const Formula corrected = Formula::shorthand("c", m / 2.0);
+  const Formula inside = Formula::choice(corrected > m, m, 0.0);
+  const std::vector<Formula> parts = (inside + corrected).shorthand_parts();
+  ASSERT_EQ(parts.size(), 2U);
+  EXPECT_EQ(parts[0].function_name(), "m");
+  EXPECT_EQ(parts[1].function_name(), "c");
+  EXPECT_EQ(parts[1].evaluate(), 1.5);
+}
+
+}  // namespace
+}  // namespace lattice
