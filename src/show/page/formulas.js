@@ -137,22 +137,20 @@ class FormulaWriter {
   }
 
   spot(spot) {
-    if (this.filledIn && !isHidden(spot)) {
-      const value = numberAt(spot);
-      return value < 0 ? math("mrow", math("mo", "("), this.number(value), math("mo", ")"))
-                       : this.number(value);
-    }
+    if (this.filledIn && !isHidden(spot)) return this.number(numberAt(spot));
     const label = this.filledIn ? `▢${blankNumber(spot)}` : nameOf(spot);
     const element = math("mi", label);
     element.setAttribute("mathvariant", "normal");
     return element;
   }
 
+  /** A part as it stands beside others: in parentheses where it could be misread. */
   inside(formula, around) {
-    const own = Array.isArray(formula) ? binding[formula[0]] ?? 4
-      : typeof formula === "number" && formula < 0 ? 0 : 4;
+    const own = Array.isArray(formula) ? binding[formula[0]] ?? 4 : 4;
     const written = this.part(formula);
-    return own < around ? math("mrow", math("mo", "("), written, math("mo", ")")) : written;
+    return own < around || written.textContent.startsWith("−")
+      ? math("mrow", math("mo", "("), written, math("mo", ")"))
+      : written;
   }
 
   /** Parts side by side; of a long list the first and the last, and a word on the rest. */
@@ -164,7 +162,8 @@ class FormulaWriter {
       const isFolded = hide && at >= longest - 2 && at < parts.length - 1;
       if (isFolded && at > longest - 2) return;
       if (at > 0) row.append(math("mo", sign));
-      row.append(isFolded ? this.folded(parts.slice(at, -1), addsUp) : this.inside(part, around));
+      row.append(isFolded ? this.folded(parts.slice(at, -1), addsUp)
+        : around === null ? this.part(part) : this.inside(part, around));
     });
     return row;
   }
@@ -201,7 +200,7 @@ class FormulaWriter {
       return math("mrow", math("mo", "|"), this.part(parts[0]), math("mo", "|"));
     }
     return math("mrow", math("mi", name), math("mo", "("),
-                this.list(parts, ",", 0, name === "mean"), math("mo", ")"));
+                this.list(parts, ",", null, name === "mean"), math("mo", ")"));
   }
 
   choice([relation, left, right, when, otherwise]) {
