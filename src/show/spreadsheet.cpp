@@ -15,6 +15,7 @@
 #include "show/blanks.hpp"
 #include "show/cell_formula.hpp"
 #include "show/passing_folder.hpp"
+#include "show/sheet_layout.hpp"
 #include "show/sheet_look.hpp"
 #include "show/work_tables.hpp"
 
@@ -27,55 +28,8 @@ using Spot = WorkTables::Spot;
 /// More cells than this in a stage, and each of its sections gets a sheet.
 constexpr std::int64_t long_stage = 4'000;
 
-/// The first column that holds numbers: the line's number and the labels stand before it.
-constexpr lxw_col_t first_column = 2;
-
 /// The paper that sheets are printed on, by its number in the file format.
 constexpr std::uint8_t a4 = 9;
-
-/// A cell of a sheet.
-struct Seat {
-  std::size_t sheet;
-  lxw_row_t row;
-  lxw_col_t column;
-};
-
-std::string column_name(lxw_col_t column) {
-  std::string name;
-  for (int at = column + 1; at > 0; at = (at - 1) / 26)
-    name.insert(name.begin(), static_cast<char>('A' + (at - 1) % 26));
-  return name;
-}
-
-std::string cell_name(lxw_row_t row, lxw_col_t column) {
-  return fmt::format("{}{}", column_name(column), row + 1);
-}
-
-/// How a tensor is laid out in cells: its last axis to the right, all others downward.
-struct Layout {
-  explicit Layout(const Shape& shape)
-      : columns(shape.rank() == 0 ? 1 : shape[shape.rank() - 1]), rows(shape.count() / columns) {}
-  std::int64_t columns;
-  std::int64_t rows;
-};
-
-std::string axis_label(const Shape& shape, int axis, std::int64_t at, const AxisNames& names) {
-  const bool has_name =
-      shape.role(axis) == Role::feature && shape[axis] == std::ssize(names.features);
-  return has_name ? fmt::format("{} {}", at, names.features[static_cast<std::size_t>(at)])
-                  : fmt::format("{}", at);
-}
-
-std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names) {
-  if (shape.rank() < 2) return "";
-  if (shape.rank() == 2)
-    return fmt::format("{} {}", word(shape.role(0)), axis_label(shape, 0, row, names));
-  const Index at = shape.index(row * shape[shape.rank() - 1]);
-  std::string text;
-  for (int axis = 0; axis + 1 < shape.rank(); ++axis)
-    text += fmt::format("{},", at[axis]);
-  return fmt::format("[{}·]", text);
-}
 
 /// A sheet in the making.
 struct Sheet {
@@ -146,6 +100,15 @@ class Book {
                                      : "work fewer rows (--batch 4), or a smaller network"});
   }
 
+  static void check_width(const WorkTable& table, const Layout& layout) {
+    constexpr std::int64_t most = LXW_COL_MAX - first_column;
+    if (layout.columns <= most) return;
+    throw SettingError({.what = fmt::format("{} is too wide for a spreadsheet", table.name),
+                        .expected = fmt::format("up to {} columns", most),
+                        .found = fmt::format("{}", layout.columns),
+                        .remedy = "--features a,b takes some columns of the table"});
+  }
+
   /// The stage of the work that a table is shown in.
   [[nodiscard]] static std::string stage_of(const WorkTables& tables, std::size_t at) {
     const WorkTable& table = tables[at];
@@ -170,6 +133,7 @@ class Book {
       const std::size_t in = sheet_called(fmt::format("{}{}{}", stage, step, section));
       Sheet& sheet = sheets_[in];
       const Layout layout(table.numbers.shape());
+      check_width(table, layout);
       const bool has_head = table.numbers.shape().rank() > 0;
       const lxw_row_t top = sheet.next_row + (has_head ? 2 : 1);
       work.corners.push_back({in, top, first_column});
@@ -181,11 +145,17 @@ class Book {
     }
   }
 
-  /// The sheet with a name; made when there is none yet.
+  /// The sheet with a name; made when there is none yet. Names of sheets are short, of few kinds of
+  /// letters, and the same in capitals.
   std::size_t sheet_called(const std::string& wanted) {
     std::string name;
-    for (const char letter : wanted)
-      name += std::string_view("[]:*?/\\'").find(letter) == std::string_view::npos ? letter : '_';
+    for (const char letter : wanted) {
+      const auto byte = static_cast<unsigned char>(letter);
+      const bool is_plain =
+          byte < 128 && (std::isalnum(byte) != 0 ||
+                         std::string_view(" .-_").find(letter) != std::string_view::npos);
+      name += is_plain ? static_cast<char>(std::tolower(byte)) : '_';
+    }
     if (name.size() > LXW_SHEETNAME_MAX) name.resize(LXW_SHEETNAME_MAX);
     const auto found = std::ranges::find(sheets_, name, &Sheet::name);
     if (found != sheets_.end()) return static_cast<std::size_t>(found - sheets_.begin());

@@ -82,6 +82,7 @@ const std::vector<Words>& lessons() {
       with(small, {"--rule", "descent", "--weight-decay", "0.1", "--longest-gradient", "0.01"}),
       // Steps that follow one another, and so many terms that sums are set apart
       with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
+      {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
       {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4"}};
   return all;
 }
@@ -112,6 +113,9 @@ TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
       expect_near(sheet["cells"][1][2][1], losses[at], lesson);
   }
   EXPECT_TRUE(books.back().contains("partial sums"));
+  // So long that each section has a sheet of its own.
+  EXPECT_TRUE(books[books.size() - 2].contains("forward first"));
+  EXPECT_TRUE(books[books.size() - 2].contains("reverse tanh"));
 }
 
 /// A network whose first output weight is moved, there and here: every cell is then ours.
