@@ -16,6 +16,24 @@ for _ in $(seq 50); do
   sleep 0.1
 done
 
+# photograph NAME ROWS SCRIPT: a window of so many rows in which a script runs, as it is when the
+# script says that it is done, with a file beside it.
+photograph() {
+  local name=$1 rows=$2 script=$3
+  xterm -geometry "102x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' \
+    -b 12 +sb -e bash "$script" &
+  local window=$!
+  for _ in $(seq 150); do
+    [ -e "$script.done" ] && break
+    sleep 0.1
+  done
+  sleep 0.7
+  import -window root -trim +repage -strip "$folder/$name.png"
+  kill "$window"
+  wait "$window" 2>/dev/null || true
+  rm -f "$script" "$script.done"
+}
+
 # shoot NAME ROWS FIRST COMMAND…: a window of so many rows with what the commands print, each after
 # its prompt, from line FIRST on and as far as it fits.
 shoot() {
@@ -33,18 +51,7 @@ shoot() {
     done
     echo "touch $script.done; sleep 20"
   } >"$script"
-  xterm -geometry "102x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' \
-    -b 12 +sb -e bash "$script" &
-  local window=$!
-  for _ in $(seq 100); do
-    [ -e "$script.done" ] && break
-    sleep 0.1
-  done
-  sleep 0.7
-  import -window root -trim +repage -strip "$folder/$name.png"
-  kill "$window"
-  wait "$window" 2>/dev/null || true
-  rm -f "$script" "$script.done"
+  photograph "$name" "$rows" "$script"
 }
 
 # shoot_typed NAME ROWS COMMAND LINE…: the end of a window in which a command was typed, and then
@@ -63,18 +70,7 @@ shoot_typed() {
     printf "sleep 0.5; touch %s.done; sleep 20; } | script --quiet --return --command %q /dev/null\n" \
       "$script" "stty cols 102; $command"
   } >"$script"
-  xterm -geometry "102x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 10.5 -bg '#fbfaf4' -fg '#2b2b33' \
-    -b 12 +sb -e bash "$script" &
-  local window=$!
-  for _ in $(seq 150); do
-    [ -e "$script.done" ] && break
-    sleep 0.1
-  done
-  sleep 0.5
-  import -window root -trim +repage -strip "$folder/$name.png"
-  kill "$window"
-  wait "$window" 2>/dev/null || true
-  rm -f "$script" "$script.done"
+  photograph "$name" "$rows" "$script"
 }
 
 # browse NAME ADDRESS: a page in a browser's window.

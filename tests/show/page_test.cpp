@@ -81,7 +81,8 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   expect_same_numbers(report["walk"], worked["steps"][0]);
 
   // Asked: each answer gives the number again, from numbers that are marked.
-  ASSERT_EQ(report["asked"].size(), 5U);
+  EXPECT_EQ(report["went_on_to"], "step 2");
+  ASSERT_EQ(report["asked"].size(), 7U);
   for (std::size_t at = 0; at < 4; ++at) {
     const Json& why = report["asked"][at];
     const bool starts_the_sweep = at == 2;
@@ -93,7 +94,13 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_EQ(report["asked"][0]["marked"], 11);
   EXPECT_EQ(report["asked"][2]["subject"], "∂loss");
   EXPECT_EQ(report["asked"][3]["subject"], "new hidden.weight[0,1]");
-  EXPECT_EQ(report["asked"][4]["trail"], 1);
+  // Followed: to a figure on the same desk, and to a line of the reverse sweep.
+  EXPECT_EQ(report["asked"][4]["subject"], "m̂[0,1]");
+  EXPECT_EQ(report["asked"][6]["subject"], "∂hidden.weight[0,1]");
+  EXPECT_EQ(report["asked"][6]["trail"], 3);
+  EXPECT_EQ(report["asked"][6]["heading"], "∂hidden.weight arrived");
+  // Backward, too, the numbers it came from are on the desk and marked: 16 of x, 16 of ∂hidden.
+  EXPECT_EQ(report["asked"][6]["marked"], 20);
 
   EXPECT_EQ(report["minibatches"], Json({"step 1", "step 2", "step 50"}));
   EXPECT_FALSE(report["other_minibatch"].empty());

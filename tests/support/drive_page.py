@@ -48,7 +48,7 @@ return {subject: why.querySelector('h2').firstChild.textContent,
 
 
 def walk(browser):
-    """Through every line with the keyboard alone."""
+    """Through every line of the first minibatch with the keyboard alone, and on to the next one."""
     seen = []
     press(browser, Keys.HOME)
     while True:
@@ -59,15 +59,19 @@ def walk(browser):
                      "tables": browser.execute_script(TABLES),
                      "why": browser.execute_script(WHY)})
         if not browser.find_element(By.ID, "on").is_enabled():
-            return seen
+            return seen, ""
         press(browser, Keys.PAGE_DOWN)
+        now = browser.find_elements(By.CSS_SELECTOR, "#minibatches button[aria-pressed=true]")
+        if now and now[0].get_attribute("data-at") != "0":
+            label = now[0].text
+            press(browser, Keys.PAGE_UP)
+            return seen, label
 
 
 def ask_with_keys(browser):
-    """Five numbers, reached with Tab and the arrows, asked with Enter; then followed."""
+    """Four numbers, reached with Tab and the arrows, asked with Enter; the last is followed to the
+    update's figures and from there back to a gradient."""
     asked = []
-    press(browser, "3")
-    first = browser.find_element(By.CSS_SELECTOR, "#desk number-table td[tabindex='0']")
     for stage in ("1", "2", "3", "4"):
         press(browser, stage)
         if stage == "1":
@@ -78,10 +82,15 @@ def ask_with_keys(browser):
         press(browser, Keys.ARROW_RIGHT)
         press(browser, Keys.ENTER)
         asked.append(browser.execute_script(WHY))
-    source = browser.find_elements(By.CSS_SELECTOR, "#why .sources button")[1]
-    source.send_keys(Keys.ENTER)
-    asked.append(browser.execute_script(WHY))
-    asked[-1]["trail"] = len(browser.find_elements(By.CSS_SELECTOR, "#why .trail button"))
+    for name in ("m̂[", "m[", "∂hidden.weight["):
+        sources = [each for each in browser.find_elements(By.CSS_SELECTOR, "#why .sources button")
+                   if each.text.startswith(name)]
+        if not sources:
+            break
+        sources[0].send_keys(Keys.ENTER)
+        asked.append(browser.execute_script(WHY))
+        asked[-1]["trail"] = len(browser.find_elements(By.CSS_SELECTOR, "#why .trail button"))
+        asked[-1]["heading"] = browser.find_element(By.CSS_SELECTOR, "#desk h2").text
     return asked
 
 
@@ -142,7 +151,7 @@ def main():
                     "return arguments[0].map(each => formatNumber(each))", numbers)}, sys.stdout)
                 return
             report = {"title": browser.title, "blank_pages": printed(browser, folder)}
-            report["walk"] = walk(browser)
+            report["walk"], report["went_on_to"] = walk(browser)
             if not answers:
                 report["asked"] = ask_with_keys(browser)
             else:

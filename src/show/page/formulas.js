@@ -31,6 +31,14 @@ function formulaOf(spot) {
   return null;
 }
 
+/** The tables that the numbers of a table are made from; settings, which are single, aside. */
+function tablesBehind(table) {
+  const {made} = minibatch().tables[table];
+  if (made === undefined) return [];
+  const all = data.patterns[made].flatMap(([, gaps]) => gaps.map(gap => gap[0]));
+  return [...new Set(all)].filter(each => minibatch().tables[each].kind !== "setting");
+}
+
 const isSpot = part => part !== null && typeof part === "object" && !Array.isArray(part);
 
 /** Every spot in a formula, each once. */

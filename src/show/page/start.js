@@ -14,8 +14,8 @@ if (data.steps.length > 1) {
   });
 }
 
-document.getElementById("back").addEventListener("click", () => goTo(shown.entry - 1));
-document.getElementById("on").addEventListener("click", () => goTo(shown.entry + 1));
+document.getElementById("back").addEventListener("click", goBack);
+document.getElementById("on").addEventListener("click", goOn);
 placeBar.addEventListener("input", () => goTo(Number(placeBar.value)));
 
 document.getElementById("ground").addEventListener("click", () => {
@@ -29,8 +29,8 @@ document.addEventListener("keydown", event => {
   if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "INPUT" &&
       event.target.type === "text") return;
   const keys = {
-    PageDown: () => goTo(shown.entry + 1),
-    PageUp: () => goTo(shown.entry - 1),
+    PageDown: goOn,
+    PageUp: goBack,
     Home: () => goTo(0),
     End: () => goTo(minibatch().walk.length - 1),
   };
@@ -48,7 +48,8 @@ desk.addEventListener("touchend", event => {
   const end = event.changedTouches[0];
   const [across, down] = [end.clientX - touched.clientX, end.clientY - touched.clientY];
   if (Math.abs(across) > 60 && Math.abs(across) > 2 * Math.abs(down)) {
-    goTo(shown.entry + (across < 0 ? 1 : -1));
+    if (across < 0) goOn();
+    else goBack();
   }
 }, {passive: true});
 

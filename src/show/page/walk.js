@@ -29,15 +29,27 @@ function firstToAsk(table) {
   return 0;
 }
 
+/** One line on; after the last, to the first line of the next minibatch. */
+function goOn() {
+  if (shown.entry < minibatch().walk.length - 1) goTo(shown.entry + 1);
+  else if (shown.minibatch < data.steps.length - 1) goToMinibatch(shown.minibatch + 1, 0);
+}
+
+/** One line back; before the first, to the last line of the minibatch before. */
+function goBack() {
+  if (shown.entry > 0) goTo(shown.entry - 1);
+  else if (shown.minibatch > 0) goToMinibatch(shown.minibatch - 1, Infinity);
+}
+
 function goToStage(stage) {
   const at = minibatch().walk.findIndex(entry => entry.stage === stage);
   if (at >= 0) goTo(at);
 }
 
-function goToMinibatch(at) {
+function goToMinibatch(at, entry = shown.entry) {
   shown.minibatch = at;
   drawSheet();
-  goTo(shown.entry);
+  goTo(entry);
 }
 
 /** The list of all lines, on ruled paper. */
@@ -74,8 +86,10 @@ function drawDesk() {
   result.classList.add("result");
   if (entry.stage === "reverse") {
     const words = `How ${minibatch().loss.name} changes with each number of line ${entry.line}.`;
+    const behind = tablesBehind(entry.result).map(each => numberTable(each));
     desk.replaceChildren(title, sentence(words),
-                         make("div", {class: "tables"}, result, ...passedOn(entry)));
+                         make("div", {class: "tables"}, result, ...behind),
+                         ...passedOn(entry));
     return;
   }
   const {rule, shrink, loss} = minibatch();
@@ -127,8 +141,9 @@ function redraw() {
   for (const button of document.querySelectorAll("#minibatches button")) {
     button.setAttribute("aria-pressed", Number(button.dataset.at) === shown.minibatch);
   }
-  document.getElementById("back").disabled = shown.entry === 0;
-  document.getElementById("on").disabled = shown.entry === minibatch().walk.length - 1;
+  document.getElementById("back").disabled = shown.entry === 0 && shown.minibatch === 0;
+  document.getElementById("on").disabled = shown.entry === minibatch().walk.length - 1 &&
+    shown.minibatch === data.steps.length - 1;
 }
 
 /** Scrolls the worksheet, and nothing else. */

@@ -7,6 +7,9 @@ function ask(spot, afresh = false) {
   shown.trail.push(spot);
   shown.asked = spot;
   allTerms = false;
+  // Whoever follows a number goes to where the numbers behind it can be seen.
+  const isFar = !tablesBehind(spot.table).every(isOnDesk);
+  if (!isOnDesk(spot.table) || (!afresh && isFar)) followTo(spot.table);
   drawWhy();
   for (const table of document.querySelectorAll("#desk number-table")) {
     if (table.table === spot.table) table.reveal(spot.place);
@@ -14,6 +17,18 @@ function ask(spot, afresh = false) {
   markUsed();
   const value = isHidden(spot) ? "is left blank" : `is ${formatNumber(numberAt(spot))}`;
   say(`${nameOf(spot)} ${value}`);
+}
+
+function isOnDesk(table) {
+  return [...document.querySelectorAll("#desk number-table")].some(each => each.table === table);
+}
+
+/** Goes to the line that a number stands on, when it is elsewhere. */
+function followTo(table) {
+  const entry = minibatch().walk.findIndex(each => each.result === table);
+  if (entry < 0) return;
+  shown.entry = entry;
+  redraw();
 }
 
 function goBackTo(at) {
