@@ -195,6 +195,28 @@ TEST(spreadsheet, has_an_exercise_whose_blanks_are_empty_and_whose_answers_are_a
   }
 }
 
+TEST(spreadsheet, colours_a_blank_by_what_is_typed_into_it) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const std::string path = folder.path() / "exercise.xlsx";
+  const Words lesson = {"work", "kiln", "--scale", "none", "--batch", "4", "--rate", "0.02"};
+  ASSERT_EQ(lattice(with(lesson, {"--xlsx", path, "--blank", "output[1,0]"})).status, 0);
+  const Json book = recalculated(folder, Json::array({{{"file", path}}}))[0];
+  const double right = book["answers"]["cells"][3][2][0];
+  // Where output stands: its heading, the head of its column, its first row, its second.
+  const Json& cells = book["forward"]["cells"];
+  std::size_t row = 0;
+  while (!cells[row][1].is_string() || !cells[row][1].get<std::string>().starts_with("output = "))
+    ++row;
+  const std::string blank = fmt::format("forward!C{}", row + 4);
+  const Json job = {{"file", path},
+                    {"type", {{blank, {right, right * 1.004, right * 1.02, -right, 0.0}}}}};
+  const Json judged = recalculated(folder, Json::array({job}))[0]["judged"][blank];
+  const Json teal = {true, false};
+  const Json plum = {false, true};
+  EXPECT_EQ(judged, Json({teal, teal, plum, plum, plum}));
+}
+
 TEST(spreadsheet, refuses_to_grow_beyond_what_can_be_opened) {
   const Folder folder;
   const std::string path = folder.path() / "large.xlsx";

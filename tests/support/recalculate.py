@@ -2,14 +2,18 @@
 
 JOBS is a JSON file: a list of {"file": path, "changes": {"sheet!cell": number, …}}. Printed is a
 list with an object for each: for each sheet, its rows of cells as [what the file says, what was
-calculated after the changes], or a text.
+calculated after the changes], or a text. With "type": {"sheet!cell": [number, …], …} each number
+is typed into the cell in turn, and "judged" tells which of the cell's colouring rules then hold.
 """
+import html
 import json
 import os
+import re
 import subprocess
 import sys
 import tempfile
 import time
+import zipfile
 
 sys.path.append("/usr/lib/python3/dist-packages")
 import uno  # noqa: E402
@@ -47,6 +51,33 @@ def pairs(before, after):
             for rows in zip(before, after)]
 
 
+def colouring_rules(path, sheet_number, cell):
+    """The formulas of a cell's conditional formats, as the file has them."""
+    with zipfile.ZipFile(path) as book:
+        sheet = book.read(f"xl/worksheets/sheet{sheet_number}.xml").decode()
+    blocks = re.findall(rf'<conditionalFormatting sqref="{cell}">(.*?)</conditionalFormatting>', sheet)
+    return [html.unescape(rule) for block in blocks
+            for rule in re.findall(r"<formula>(.*?)</formula>", block)]
+
+
+def judged(book, path, where, numbers):
+    name, cell = where.split("!")
+    sheet = book.Sheets.getByName(name)
+    rules = colouring_rules(path, list(book.Sheets.ElementNames).index(name) + 1, cell)
+    spare = sheet.getCellRangeByName("ZZ1")
+    answers = []
+    for number in numbers:
+        sheet.getCellRangeByName(cell).setValue(number)
+        held = []
+        for rule in rules:
+            spare.setFormula("=" + rule.replace("!", ".").replace(",", ";"))
+            held.append(bool(spare.getValue()))
+        answers.append(held)
+    spare.setFormula("")
+    sheet.getCellRangeByName(cell).setFormula("")
+    return answers
+
+
 def recalculated(desktop, job):
     hidden = PropertyValue()
     hidden.Name, hidden.Value = "Hidden", True
@@ -61,6 +92,9 @@ def recalculated(desktop, job):
                            "formulas": sum(text.startswith("=") for row in
                                            used(sheet).getFormulaArray() for text in row)}
               for sheet in book.Sheets}
+    if "type" in job:
+        answer["judged"] = {where: judged(book, job["file"], where, numbers)
+                            for where, numbers in job["type"].items()}
     book.close(True)
     return answer
 
