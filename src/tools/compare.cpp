@@ -199,6 +199,7 @@ void compare_lessons(const Asked& asked, Console& console) {
   if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
   if (!asked.draw.empty()) {
     std::vector<NamedRun> runs;
+    runs.reserve(outcomes.size());
     for (const Outcome& outcome : outcomes)
       runs.emplace_back(outcome.name, outcome.run);
     curves_chart("the same rows and seeds", runs).write(asked.draw);
