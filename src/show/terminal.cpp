@@ -270,6 +270,12 @@ std::string_view word(WorkEntry::Stage stage) {
   return "";
 }
 
+std::string heading_of(const WorkEntry& entry) {
+  using Stage = WorkEntry::Stage;
+  const bool by_stage = entry.stage == Stage::reverse || entry.stage == Stage::update;
+  return by_stage ? std::string(word(entry.stage)) : entry.section;
+}
+
 std::vector<WorkEntry> entries_of(const WorkedMinibatch& work, const TerminalStyle& style,
                                   const AxisNames& names) {
   return Clerk(work, style, names).entries();
@@ -279,11 +285,6 @@ std::string show_worked_minibatch(const WorkedMinibatch& work, const TerminalSty
                                   const AxisNames& names, const WorkView& view) {
   check_sections(work, view.only);
   using Stage = WorkEntry::Stage;
-  const auto heading_of = [](const WorkEntry& entry) {
-    return entry.stage == Stage::reverse || entry.stage == Stage::update
-               ? std::string(word(entry.stage))
-               : entry.section;
-  };
   const auto is_open = [&](const WorkEntry& entry) {
     return view.only.empty() || entry.line == 0 ||
            std::ranges::find(view.only, entry.section) != view.only.end();

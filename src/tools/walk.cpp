@@ -98,13 +98,6 @@ class Walk {
     heading_.clear();
   }
 
-  [[nodiscard]] static std::string heading_of(const WorkEntry& entry) {
-    using Stage = WorkEntry::Stage;
-    return entry.stage == Stage::reverse || entry.stage == Stage::update
-               ? std::string(word(entry.stage))
-               : entry.section;
-  }
-
   void go(std::size_t at) {
     if (at >= entries_.size()) {
       const bool more = step_ + 1 < example_.steps.size();

@@ -41,17 +41,6 @@ struct Asked {
   }
 };
 
-/// The parts of a text between commas.
-std::vector<std::string> list_in(const std::string& text) {
-  std::vector<std::string> parts;
-  for (std::size_t from = 0; from <= text.size();) {
-    const std::size_t comma = std::min(text.find(',', from), text.size());
-    parts.emplace_back(trimmed(text.substr(from, comma - from)));
-    from = comma + 1;
-  }
-  return parts;
-}
-
 void declare_forms(CLI::App& verb, Asked& asked) {
   verb.add_option("--html", asked.html, "Write a page that needs nothing but a browser")
       ->type_name("FILE")
@@ -204,7 +193,7 @@ void add_work(CLI::App& app, Console& console) {
       verb, "--steps,--step",
       [asked](const std::string& text) {
         asked->steps.clear();
-        for (const std::string& each : list_in(text)) {
+        for (const std::string& each : parse_csv_record(text)) {
           asked->steps.push_back(
               whole_number("--steps", each, 1, std::numeric_limits<std::int64_t>::max()));
         }
@@ -212,7 +201,8 @@ void add_work(CLI::App& app, Console& console) {
       "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…")
       ->group("Question");
   text_option(
-      verb, "--only", [asked](const std::string& text) { asked->view.only = list_in(text); },
+      verb, "--only",
+      [asked](const std::string& text) { asked->view.only = parse_csv_record(text); },
       "Open these sections alone: hidden,loss", "SECTION,…")
       ->group("Printing");
   verb.add_flag("--brief", asked->view.brief, "Every line in one row, without its table")

@@ -38,6 +38,9 @@ struct WorkEntry {
 /// `forward`, `reverse sweep`, `update` …
 [[nodiscard]] std::string_view word(WorkEntry::Stage stage);
 
+/// What an entry stands under: its section; the whole sweep, and all updates, under one heading.
+[[nodiscard]] std::string heading_of(const WorkEntry& entry);
+
 /// The entries of a worked minibatch: the rows taken, every line forward, the reverse sweep, the
 /// updates, and the loss afterwards.
 [[nodiscard]] std::vector<WorkEntry> entries_of(const WorkedMinibatch& work,
