@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "lattice/tensor/error.hpp"
-#include "tensor/kernels.hpp"
+#include "tensor/array_kernels.hpp"
 
 namespace lattice {
 namespace {

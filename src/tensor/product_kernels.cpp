@@ -1,7 +1,10 @@
+#include <Eigen/Core>
 #include <algorithm>
 
 #include "tensor/kernels.hpp"
 #include "tensor/parallel.hpp"
+#include "tensor/visit.hpp"
+#include "tensor/walk.hpp"
 
 namespace lattice::kernels {
 namespace {

@@ -8,6 +8,7 @@
 
 #include "lattice/tensor/error.hpp"
 #include "tensor/kernels.hpp"
+#include "tensor/visit.hpp"
 #include "worksheet/record.hpp"
 
 namespace lattice {

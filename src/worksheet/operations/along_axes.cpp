@@ -6,6 +6,7 @@
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
 
@@ -328,13 +329,13 @@ class Softmax final : public AcrossAxis {
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
     const Shape& shape = step.result.shape();
     const Tensor weighed = kernels::map(
-        step.arrived, step.result, [](const auto& arrived, const auto& y) { return arrived * y; });
+        step.arrived, [](const auto& arrived, const auto& y) { return arrived * y; }, step.result);
     const Tensor totals = kernels::sum(weighed, axis(), kernels::kept(shape, axis()));
     const Tensor excess =
         kernels::stretch(shape, step.arrived, totals,
                          [](const auto& arrived, const auto& total) { return arrived - total; });
-    return kernels::map(excess, step.result,
-                        [](const auto& more, const auto& y) { return more * y; });
+    return kernels::map(
+        excess, [](const auto& more, const auto& y) { return more * y; }, step.result);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -372,8 +373,8 @@ class LogSoftmax final : public AcrossAxis {
     const Tensor totals = kernels::sum(step.arrived, axis(), kernels::kept(shape, axis()));
     const Tensor taken = kernels::stretch(
         shape, shares, totals, [](const auto& share, const auto& total) { return share * total; });
-    return kernels::map(step.arrived, taken,
-                        [](const auto& arrived, const auto& away) { return arrived - away; });
+    return kernels::map(
+        step.arrived, [](const auto& arrived, const auto& away) { return arrived - away; }, taken);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {

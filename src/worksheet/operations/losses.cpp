@@ -11,6 +11,7 @@
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/scalar.hpp"
+#include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
 
@@ -161,7 +162,7 @@ class MeanLoss final : public Operation {
                               [](const auto& z, const auto& y) { return Rule::value(z, y); });
     }
     const Tensor values = kernels::map(
-        inputs[0], inputs[1], [](const auto& z, const auto& y) { return Rule::value(z, y); });
+        inputs[0], [](const auto& z, const auto& y) { return Rule::value(z, y); }, inputs[1]);
     return Rule::scale * sum(by_row(values) * as_column(shares_of_rows(inputs))) /
            width(inputs.shape(0));
   }
@@ -171,9 +172,10 @@ class MeanLoss final : public Operation {
     const Shape& shape = step.inputs.shape(0);
     const double factor = arrived / (counted_ ? 1.0 : static_cast<double>(shape.count()));
     const auto times = [&](auto slope) {
-      return kernels::map(step.inputs[0], step.inputs[1], [&](const auto& z, const auto& y) {
-        return number_for(z, factor) * slope(z, y);
-      });
+      return kernels::map(
+          step.inputs[0],
+          [&](const auto& z, const auto& y) { return number_for(z, factor) * slope(z, y); },
+          step.inputs[1]);
     };
     Tensor slopes =
         input == 0 ? times([](const auto& z, const auto& y) { return Rule::slope_first(z, y); })

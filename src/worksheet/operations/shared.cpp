@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "lattice/tensor/error.hpp"
+#include "tensor/visit.hpp"
 
 namespace lattice {
 namespace {

@@ -8,31 +8,71 @@
 /// `explain` on formulas, tests on numbers.
 namespace lattice {
 
+/// What operations on every number of one tensor have in common, whatever their rule is.
+class UnaryOperation : public Operation {
+ public:
+  [[nodiscard]] Shape shape(const Inputs& inputs) const final { return inputs.shape(0); }
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const final;
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
+                                        const Index& at) const final;
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const final;
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t input) const final;
+
+ protected:
+  ~UnaryOperation() = default;
+
+ private:
+  [[nodiscard]] virtual Formula value(const Formula& x) const = 0;
+
+  /// What is passed on where `arrived` arrived, with y = value(x).
+  [[nodiscard]] virtual Formula passed_on(const Formula& arrived, const Formula& x,
+                                          const Formula& y) const = 0;
+};
+
 /// An operation on every number of one tensor. `Rule` has
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
 template <class Rule>
-class Unary final : public Operation {
+class Unary final : public UnaryOperation {
  public:
   explicit Unary(Rule rule = {}) : rule_(rule) {}
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
-  [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
   }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
-  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
-  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
-                                        const Index& at) const override;
-  [[nodiscard]] std::string symbols(const Symbols& symbols) const override;
-  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
-                                            std::size_t input) const override;
 
  private:
+  [[nodiscard]] Formula value(const Formula& x) const override;
+  [[nodiscard]] Formula passed_on(const Formula& arrived, const Formula& x,
+                                  const Formula& y) const override;
+
   [[no_unique_address]] Rule rule_;
+};
+
+/// What operations on the numbers of two tensors have in common, whatever their rule is.
+class BinaryOperation : public Operation {
+ public:
+  [[nodiscard]] Shape shape(const Inputs& inputs) const final;
+  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const final;
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
+                                        const Index& at) const final;
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const final;
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t input) const final;
+
+ protected:
+  ~BinaryOperation() = default;
+
+ private:
+  [[nodiscard]] virtual Formula value(const Formula& a, const Formula& b) const = 0;
+
+  /// What is passed on to one of the two where `arrived` arrived, with y = value(a, b).
+  [[nodiscard]] virtual Formula passed_on(std::size_t input, const Formula& arrived,
+                                          const Formula& a, const Formula& b,
+                                          const Formula& y) const = 0;
 };
 
 /// An operation on the numbers of two tensors, stretched to one shape (`broadcast`). `Rule` has
@@ -41,21 +81,19 @@ class Unary final : public Operation {
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
 ///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
 template <class Rule>
-class Binary final : public Operation {
+class Binary final : public BinaryOperation {
  public:
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
-  [[nodiscard]] Shape shape(const Inputs& inputs) const override;
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(Rule::slope_first(double{}, double{}, double{})), Zero>;
   }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
-  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override;
-  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
-                                        const Index& at) const override;
-  [[nodiscard]] std::string symbols(const Symbols& symbols) const override;
-  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
-                                            std::size_t input) const override;
+
+ private:
+  [[nodiscard]] Formula value(const Formula& a, const Formula& b) const override;
+  [[nodiscard]] Formula passed_on(std::size_t input, const Formula& arrived, const Formula& a,
+                                  const Formula& b, const Formula& y) const override;
 };
 
 /// Which side of a binary operation a plain number stands on.
