@@ -1,5 +1,7 @@
 #include "lattice/files/json.hpp"
 
+#include <nlohmann/json.hpp>
+
 namespace lattice {
 namespace {
 

@@ -5,6 +5,7 @@
 #include <toml++/toml.h>
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
 #include "lattice/tensor/error.hpp"
@@ -119,10 +120,10 @@ void read_section(Lesson& lesson, const toml::table& table, const std::string& s
 }
 
 std::string toml_value(const Json& value) {
-  if (!value.is_array()) return value.dump();
+  if (!value.is_array()) return json_text(value);
   std::vector<std::string> parts;
   for (const Json& each : value)
-    parts.push_back(each.dump());
+    parts.push_back(json_text(each));
   return fmt::format("[{}]", fmt::join(parts, ", "));
 }
 

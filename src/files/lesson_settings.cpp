@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <nlohmann/json.hpp>
 
 #include "lattice/network/blueprint.hpp"
 #include "lattice/tensor/error.hpp"
@@ -20,10 +21,10 @@ using Entry = LessonSetting::Entry;
 // What a value has to be
 
 SettingError wrong(std::string expected, const Json& value) {
-  return SettingError(
-      {.what = "this value cannot be used",
-       .expected = std::move(expected),
-       .found = value.is_string() ? fmt::format("'{}'", value.get<std::string>()) : value.dump()});
+  return SettingError({.what = "this value cannot be used",
+                       .expected = std::move(expected),
+                       .found = value.is_string() ? fmt::format("'{}'", value.get<std::string>())
+                                                  : json_text(value)});
 }
 
 std::string text_in(const Json& value) {
@@ -61,7 +62,7 @@ std::vector<std::string> texts_in(const Json& value) {
   if (!value.is_array()) throw wrong("texts in brackets, such as [\"a\", \"b\"]", value);
   std::vector<std::string> texts;
   for (const Json& each : value)
-    texts.push_back(each.is_number_integer() ? each.dump() : text_in(each));
+    texts.push_back(each.is_number_integer() ? json_text(each) : text_in(each));
   return texts;
 }
 
@@ -210,7 +211,7 @@ void add_data_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "data", "target", Entry::text, "COLUMN", "The column of the file to predict",
       [](Lesson& l, const Json& v) {
-        l.columns.target = v.is_number_integer() ? v.dump() : text_in(v);
+        l.columns.target = v.is_number_integer() ? json_text(v) : text_in(v);
       },
       [](const Lesson& l) -> Json {
         return l.columns.target.empty() ? Json() : Json(l.columns.target);
@@ -405,9 +406,8 @@ void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::stri
   const std::string flag = setting.flag();
   Json value = text;
   if (setting.entry == Entry::whole || setting.entry == Entry::number) {
-    const Json read = Json::parse(text, nullptr, false);
-    if (read.is_number_integer()) {
-      value = read;
+    if (const std::optional<std::int64_t> whole = parse_whole_number(text)) {
+      value = *whole;
     } else if (const std::optional<double> number = parse_number(text)) {
       value = *number;
     }

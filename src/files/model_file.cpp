@@ -4,6 +4,7 @@
 
 #include <charconv>
 #include <limits>
+#include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -104,7 +105,7 @@ class Reader {
 
   [[noreturn]] void refuse(const std::string& expected, std::string found = "") const {
     if (found.empty()) {
-      found = json_->dump();
+      found = json_text(*json_);
       if (found.size() > 60) found = json_->type_name();
     }
     throw FileError({.what = fmt::format("{} holds something that cannot be used", name_),
@@ -349,10 +350,9 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
 void save_model(const std::filesystem::path& path, const ModelFile& file, ModelFormat format) {
   const Json json = to_json(file);
   if (format == ModelFormat::cbor) {
-    const std::vector<std::uint8_t> bytes = Json::to_cbor(json);
-    write_file(path, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+    write_file(path, to_cbor(json));
   } else {
-    write_file(path, json.dump(1) + "\n");
+    write_file(path, json_text(json, 1) + "\n");
   }
 }
 
@@ -368,9 +368,9 @@ ModelFile load_model(const std::filesystem::path& path) {
   if (content.empty()) throw refuse("an empty file");
   Json json;
   try {
-    json = content.front() == '{' ? Json::parse(content) : Json::from_cbor(content);
-  } catch (const Json::parse_error& error) {
-    throw refuse(fmt::format("something that ends or breaks off at byte {}", error.byte));
+    json = content.front() == '{' ? parse_json(content) : parse_cbor(content);
+  } catch (const FileError& error) {
+    throw refuse(error.trouble().found);
   }
   if (!json.is_object()) throw refuse("something else");
   return model_from_json(json, name);

@@ -4,8 +4,9 @@
 #include <fmt/ranges.h>
 
 #include <nlohmann/json.hpp>
-
 #include <optional>
+
+#include "lattice/files/json.hpp"
 
 namespace lattice {
 namespace {
@@ -49,7 +50,7 @@ class Dissection {
     using Kind = Formula::Kind;
     switch (formula.kind()) {
       case Kind::number:
-        skeleton_ += nlohmann::json(formula.evaluate()).dump();
+        skeleton_ += json_text(formula.evaluate());
         return;
       case Kind::cell:
         gap(tables_->find(formula.cell(), inside_));
@@ -73,7 +74,7 @@ class Dissection {
         list("\"^\"", formula.parts());
         return;
       case Kind::function:
-        list("\"f\"," + nlohmann::json(formula.function_name()).dump(), formula.parts());
+        list("\"f\"," + json_text(formula.function_name()), formula.parts());
         return;
       case Kind::choice: {
         constexpr std::array<std::string_view, 3> signs = {">", "≥", "="};
@@ -94,7 +95,7 @@ class Dissection {
         if (const auto spot = tables_->find_shorthand(formula.function_name(), inside_)) {
           gap(*spot);
         } else {
-          list("\"let\"," + nlohmann::json(formula.function_name()).dump(), formula.parts());
+          list("\"let\"," + json_text(formula.function_name()), formula.parts());
         }
         return;
     }

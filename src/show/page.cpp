@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
 #include "lattice/files/json.hpp"
@@ -165,10 +166,6 @@ std::string list_of(const Dictionary& dictionary) {
   return fmt::format("[{}]", fmt::join(dictionary.texts(), ",\n"));
 }
 
-std::string dump(const Json& json) {
-  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
-}
-
 /// The data of a page.
 std::string data_of(const WorkedExample& example, const PageSettings& settings) {
   Dictionary skeletons;
@@ -193,7 +190,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};
   if (example.run) json["run"] = to_json(*example.run);
-  std::string text = dump(json);
+  std::string text = json_text(json);
   text.pop_back();
   return fmt::format("{},\n\"skeletons\":{},\n\"patterns\":{}}}", text, list_of(skeletons),
                      list_of(patterns));

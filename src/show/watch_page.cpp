@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 #include "lattice/files/json.hpp"
 #include "show/page/files.hpp"
@@ -14,8 +15,7 @@ namespace {
 constexpr std::int64_t most_points = 1500;
 
 std::string event(std::string_view name, const Json& json) {
-  return fmt::format("event: {}\ndata: {}\n\n", name,
-                     json.dump(-1, ' ', false, Json::error_handler_t::replace));
+  return fmt::format("event: {}\ndata: {}\n\n", name, json_text(json));
 }
 
 Json plane_json(const Dataset& raw) {
@@ -41,11 +41,10 @@ std::string watch_page(const Watched& watched, const AxisNames& names) {
   Json json = {{"title", watched.title},     {"about", watched.about},   {"epochs", watched.epochs},
                {"features", names.features}, {"classes", names.classes}, {"digits", usual_digits}};
   if (watched.plane) json["plane"] = plane_json(*watched.plane);
-  return page_files::filled_in(page_files::watch_html,
-                               {.title = watched.title,
-                                .style = page_files::watch_css,
-                                .data = json.dump(-1, ' ', false, Json::error_handler_t::replace),
-                                .script = page_files::watch_js});
+  return page_files::filled_in(page_files::watch_html, {.title = watched.title,
+                                                        .style = page_files::watch_css,
+                                                        .data = json_text(json),
+                                                        .script = page_files::watch_js});
 }
 
 std::string start_event() {

@@ -6,6 +6,8 @@
 #include <cmath>
 #include <limits>
 
+#include "lattice/tensor/text.hpp"
+
 namespace lattice {
 namespace {
 
@@ -36,12 +38,8 @@ std::string format_number(double number, int digits) {
 }
 
 std::optional<double> parse_number(std::string_view text) {
-  constexpr std::string_view spaces = " \t\r\n";
-  const size_t first = text.find_first_not_of(spaces);
-  if (first == std::string_view::npos) return std::nullopt;
-  text = text.substr(first, text.find_last_not_of(spaces) - first + 1);
-
-  std::string plain(text);
+  std::string plain(trimmed(text));
+  if (plain.empty()) return std::nullopt;
   for (size_t at = plain.find(minus); at != std::string::npos; at = plain.find(minus)) {
     plain.replace(at, minus.size(), "-");
   }
@@ -54,6 +52,15 @@ std::optional<double> parse_number(std::string_view text) {
   if (problem == std::errc::result_out_of_range) {
     number = std::strtod(begin, nullptr);
   }
+  return number;
+}
+
+std::optional<std::int64_t> parse_whole_number(std::string_view text) {
+  const std::string_view plain = trimmed(text);
+  const char* const end = plain.data() + plain.size();
+  std::int64_t number = 0;
+  const auto [stop, problem] = std::from_chars(plain.data(), end, number);
+  if (stop != end || problem != std::errc()) return std::nullopt;
   return number;
 }
 

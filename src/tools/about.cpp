@@ -1,7 +1,6 @@
 #include <csv.h>
 #include <fmt/format.h>
 
-#include <CLI/Version.hpp>
 #include <memory>
 #include <string>
 #include <thread>
@@ -58,7 +57,7 @@ Json facts() {
       {"precision", {{"default", "double"}, {"also", "single"}}},
       {"libraries",
        {{"fmt", fmt::format("{}.{}", fmt_major, fmt_minor)},
-        {"CLI11", CLI11_VERSION},
+        {"CLI11", parser_version()},
         {"nlohmann-json", fmt::format("{}.{}.{}", NLOHMANN_JSON_VERSION_MAJOR,
                                       NLOHMANN_JSON_VERSION_MINOR, NLOHMANN_JSON_VERSION_PATCH)},
         {"libcsv", fmt::format("{}.{}.{}", CSV_MAJOR, CSV_MINOR, CSV_RELEASE)}}}};
@@ -66,11 +65,11 @@ Json facts() {
 
 }  // namespace
 
-void add_about(CLI::App& app, Console& console) {
+Verb about_verb(Console& console) {
   auto json = std::make_shared<bool>(false);
-  CLI::App& verb = *app.add_subcommand("about", "Versions and machine");
-  verb.add_flag("--json", *json, "Print one JSON document and nothing else");
-  verb.callback([json, &console] {
+  Verb verb("about", "Versions and machine");
+  verb.flag("--json", *json, "Print one JSON document and nothing else");
+  verb.runs([json, &console] {
     const Json about = facts();
     if (*json) {
       write(console.out, about);
@@ -92,6 +91,7 @@ void add_about(CLI::App& app, Console& console) {
     }
     row("libraries", libraries);
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

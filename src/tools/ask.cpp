@@ -13,7 +13,7 @@
 namespace lattice::tools {
 namespace {
 
-struct Asked {
+struct AskAsked {
   std::string model;
   std::vector<std::string> records;
   std::string file;
@@ -108,7 +108,7 @@ Json answers_json(const Model& model, const Answers& answers) {
   return list;
 }
 
-void ask_model(const Asked& asked, Console& console) {
+void ask_model(const AskAsked& asked, Console& console) {
   const ModelFile file = load_model(asked.model);
   const Model& model = file.model;
   if (asked.records.empty() == asked.file.empty()) {
@@ -132,17 +132,17 @@ void ask_model(const Asked& asked, Console& console) {
 
 }  // namespace
 
-void add_ask(CLI::App& app, Console& console) {
-  auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("ask", "Ask a model about new records, in raw units");
-  verb.add_option("model", asked->model, "A model file, as train --save writes it")->required();
-  verb.add_option("--record", asked->records, "A record: thickness=4.1,hours=30; may be repeated")
-      ->allow_extra_args(false)
-      ->type_name("NAME=VALUE,…");
-  verb.add_option("--file", asked->file, "Records in a CSV file with the same columns")
-      ->type_name("PATH");
+Verb ask_verb(Console& console) {
+  auto asked = std::make_shared<AskAsked>();
+  Verb verb("ask", "Ask a model about new records, in raw units");
+  verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
+            {.required = true});
+  verb.texts("--record", asked->records, "A record: thickness=4.1,hours=30; may be repeated",
+             "NAME=VALUE,…");
+  verb.text("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
   declare_printing(verb, asked->digits, asked->json);
-  verb.callback([asked, &console] { ask_model(*asked, console); });
+  verb.runs([asked, &console] { ask_model(*asked, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

@@ -10,7 +10,7 @@
 namespace lattice::tools {
 namespace {
 
-struct Asked {
+struct AssessAsked {
   std::string model;
   std::string file;
   std::int64_t top = 2;
@@ -20,7 +20,7 @@ struct Asked {
 };
 
 /// The parts the model learnt from, dealt out again; or the rows of another file.
-NamedAssessments assess_all(const Asked& asked, const ModelFile& file) {
+NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file) {
   if (!asked.file.empty()) {
     const Dataset data = dataset_for(file.model, read_table(asked.file, file.lesson.csv));
     return {
@@ -37,7 +37,7 @@ NamedAssessments assess_all(const Asked& asked, const ModelFile& file) {
   return assess_parts(file.model.network, file.model.loss, prepared.parts, asked.top);
 }
 
-void assess_model(const Asked& asked, Console& console) {
+void assess_model(const AssessAsked& asked, Console& console) {
   const ModelFile file = load_model(asked.model);
   const NamedAssessments parts = assess_all(asked, file);
   const Assessment& last = parts.back().second;
@@ -70,22 +70,23 @@ void assess_model(const Asked& asked, Console& console) {
 
 }  // namespace
 
-void add_assess(CLI::App& app, Console& console) {
-  auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("assess", "Judge a model on every part, or on other rows");
-  verb.add_option("model", asked->model, "A model file, as train --save writes it")->required();
-  verb.add_option("--file", asked->file, "A CSV file with the columns and the target instead")
-      ->type_name("PATH");
-  text_option(
-      verb, "--top",
+Verb assess_verb(Console& console) {
+  auto asked = std::make_shared<AssessAsked>();
+  Verb verb("assess", "Judge a model on every part, or on other rows");
+  verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
+            {.required = true});
+  verb.text("--file", asked->file, "A CSV file with the columns and the target instead", "PATH");
+  verb.read(
+      "--top",
       [asked](const std::string& text) { asked->top = whole_number("--top", text, 1, 1'000'000); },
       "Count as right when the true class is among so many likeliest (default 2)", "N");
-  text_option(
-      verb, "--at-least",
+  verb.read(
+      "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },
       "Answer with status 1 unless the last part has this accuracy, or R²", "NUMBER");
   declare_printing(verb, asked->digits, asked->json);
-  verb.callback([asked, &console] { assess_model(*asked, console); });
+  verb.runs([asked, &console] { assess_model(*asked, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

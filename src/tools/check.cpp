@@ -5,28 +5,27 @@
 
 namespace lattice::tools {
 
-void add_check(CLI::App& app, Console& console) {
+Verb check_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     CheckSettings check;
     std::int64_t step = 1;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb =
-      *app.add_subcommand("check", "Put the gradients of a minibatch beside central differences");
+  Verb verb("check", "Put the gradients of a minibatch beside central differences");
+  verb.heading("Check");
   const auto number_option = [&](const char* name, double& number, const char* sentence) {
-    text_option(
-        verb, name,
-        [name, &number](const std::string& text) { number = positive_number(name, text); },
-        sentence, "NUMBER")
-        ->group("Check");
+    verb.read(
+        name, [name, &number](const std::string& text) { number = positive_number(name, text); },
+        sentence, "NUMBER");
   };
   number_option("--move", asked->check.step, "How far each number is moved (default 1e-5)");
   number_option("--tolerance", asked->check.tolerance,
                 "The largest error that passes (default 1e-6)");
+  verb.heading("Question");
   declare_step(verb, asked->step);
   asked->options.declare(verb);
-  verb.callback([asked, &console] {
+  verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const Prepared prepared = prepare(lesson);
     const GradientCheck check = prepared.work(asked->step).check(asked->check);
@@ -43,6 +42,7 @@ void add_check(CLI::App& app, Console& console) {
     }
     if (!check.agrees()) throw AnswerIsNo{};
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

@@ -5,14 +5,10 @@
 #include <vector>
 
 #include "tools/console.hpp"
+#include "tools/verb.hpp"
 
-namespace CLI {
-class App;
-class Option;
-}  // namespace CLI
-
-/// The verbs of the command, one file each. `add_…` declares a verb with its options and says what
-/// runs when it is asked for.
+/// The verbs of the command, one file each: a verb with its options, and what it does when it is
+/// asked for.
 namespace lattice::tools {
 
 /// Thrown by a verb that has done its work, and whose answer is no.
@@ -21,21 +17,24 @@ struct AnswerIsNo {};
 /// Runs the command with these arguments, its own name not among them.
 Exit run(const std::vector<std::string>& arguments, Console& console);
 
-void add_demo(CLI::App& app, Console& console);
-void add_data(CLI::App& app, Console& console);
-void add_plan(CLI::App& app, Console& console);
-void add_work(CLI::App& app, Console& console);
-void add_why(CLI::App& app, Console& console);
-void add_check(CLI::App& app, Console& console);
-void add_train(CLI::App& app, Console& console);
-void add_assess(CLI::App& app, Console& console);
-void add_ask(CLI::App& app, Console& console);
-void add_draw(CLI::App& app, Console& console);
-void add_compare(CLI::App& app, Console& console);
-void add_new(CLI::App& app, Console& console);
-void add_about(CLI::App& app, Console& console);
+[[nodiscard]] Verb demo_verb(Console& console);
+[[nodiscard]] Verb data_verb(Console& console);
+[[nodiscard]] Verb plan_verb(Console& console);
+[[nodiscard]] Verb work_verb(Console& console);
+[[nodiscard]] Verb why_verb(Console& console);
+[[nodiscard]] Verb check_verb(Console& console);
+[[nodiscard]] Verb train_verb(Console& console);
+[[nodiscard]] Verb assess_verb(Console& console);
+[[nodiscard]] Verb ask_verb(Console& console);
+[[nodiscard]] Verb compare_verb(Console& console);
+[[nodiscard]] Verb draw_verb(Console& console);
+[[nodiscard]] Verb new_verb(Console& console);
+[[nodiscard]] Verb about_verb(Console& console);
 
 /// Declares `--step`, for the verbs that work one step of a run.
-CLI::Option* declare_step(CLI::App& verb, std::int64_t& step);
+void declare_step(Verb& verb, std::int64_t& step);
+
+/// The version of the library that reads the command line.
+[[nodiscard]] std::string parser_version();
 
 }  // namespace lattice::tools

@@ -17,7 +17,7 @@
 namespace lattice::tools {
 namespace {
 
-struct Asked {
+struct CompareAsked {
   LessonOptions options;
   std::vector<std::string> more;
   std::vector<std::string> vary;
@@ -69,7 +69,7 @@ std::vector<std::string> values_of(const std::string& text) {
 }
 
 /// Every combination of the values that are to be varied.
-std::vector<Entry> entries_of(const Asked& asked) {
+std::vector<Entry> entries_of(const CompareAsked& asked) {
   std::vector<Entry> entries = {{asked.options.subject, asked.options.lesson()}};
   for (const std::string& path : asked.more)
     entries.push_back({path, asked.options.lesson_on(read_lesson(path))});
@@ -184,7 +184,7 @@ std::string curves_csv(const std::vector<Outcome>& outcomes) {
   return to_csv(table);
 }
 
-void compare_lessons(const Asked& asked, Console& console) {
+void compare_lessons(const CompareAsked& asked, Console& console) {
   const std::vector<Entry> entries = entries_of(asked);
   std::vector<Outcome> outcomes;
   {
@@ -230,26 +230,24 @@ void compare_lessons(const Asked& asked, Console& console) {
 
 }  // namespace
 
-void add_compare(CLI::App& app, Console& console) {
-  auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand(
-      "compare", "Train several lessons, or one with several settings, on the same rows and seeds");
+Verb compare_verb(Console& console) {
+  auto asked = std::make_shared<CompareAsked>();
+  Verb verb("compare",
+            "Train several lessons, or one with several settings, on the same rows and seeds");
   asked->options.declare(verb);
-  verb.add_option("more", asked->more, "More lesson files")->group("Lesson");
-  verb.add_option("--vary", asked->vary,
-                  "A setting and its values: rate=0.1,0.01, or with commas in them "
-                  "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated")
-      ->allow_extra_args(false)
-      ->type_name("KEY=A,B")
-      ->group("Comparing");
-  verb.add_option("--csv", asked->csv, "Write every epoch of every run as a table for charts")
-      ->type_name("PATH")
-      ->group("Keeping");
-  verb.add_option("--draw", asked->draw,
-                  "Draw the curves of all runs over one another: .svg or .png")
-      ->type_name("PATH")
-      ->group("Keeping");
-  verb.callback([asked, &console] { compare_lessons(*asked, console); });
+  verb.heading("Lesson");
+  verb.texts("more", asked->more, "More lesson files");
+  verb.heading("Comparing");
+  verb.texts("--vary", asked->vary,
+             "A setting and its values: rate=0.1,0.01, or with commas in them "
+             "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated",
+             "KEY=A,B");
+  verb.heading("Keeping");
+  verb.text("--csv", asked->csv, "Write every epoch of every run as a table for charts", "PATH");
+  verb.text("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",
+            "PATH");
+  verb.runs([asked, &console] { compare_lessons(*asked, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

@@ -51,12 +51,11 @@ Json data_json(const Dataset& data) {
 
 }  // namespace
 
-void add_data(CLI::App& app, Console& console) {
+Verb data_verb(Console& console) {
   auto options = std::make_shared<LessonOptions>();
-  CLI::App& verb = *app.add_subcommand(
-      "data", "List the demo sets, or look at one of them or at a table of your own");
+  Verb verb("data", "List the demo sets, or look at one of them or at a table of your own");
   options->declare(verb);
-  verb.callback([options, &console] {
+  verb.runs([options, &console] {
     Lesson lesson = options->lesson();
     if (lesson.set.empty() && lesson.file.empty()) {
       list_sets(console, options->json);
@@ -88,6 +87,7 @@ void add_data(CLI::App& app, Console& console) {
     say(reading, console);
     say(remarks, lesson, console);
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

@@ -226,7 +226,7 @@ void write_tour(const std::filesystem::path& folder, bool as_json, Console& cons
                        {"sentence", stop.sentence},
                        {"command", typed(stop.arguments)},
                        {"files", files_of(stop)},
-                       {"result", Json::parse(answer.text)}});
+                       {"result", parse_json(answer.text)}});
     } else {
       sections += section_of(stop, number, answer.text);
     }
@@ -251,17 +251,17 @@ void write_tour(const std::filesystem::path& folder, bool as_json, Console& cons
 
 }  // namespace
 
-void add_demo(CLI::App& app, Console& console) {
+Verb demo_verb(Console& console) {
   struct Asked {
     std::string folder = "lattice-tour";
     bool json = false;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand(
-      "demo", "A guided tour on made-up data: a folder of pages, pictures and a spreadsheet");
-  verb.add_option("folder", asked->folder, "Where it is put (default lattice-tour)");
-  verb.add_flag("--json", asked->json, "Print one JSON document and nothing else");
-  verb.callback([asked, &console] { write_tour(asked->folder, asked->json, console); });
+  Verb verb("demo", "A guided tour on made-up data: a folder of pages, pictures and a spreadsheet");
+  verb.text("folder", asked->folder, "Where it is put (default lattice-tour)");
+  verb.flag("--json", asked->json, "Print one JSON document and nothing else");
+  verb.runs([asked, &console] { write_tour(asked->folder, asked->json, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

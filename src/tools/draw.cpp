@@ -18,7 +18,7 @@
 namespace lattice::tools {
 namespace {
 
-struct Asked {
+struct DrawAsked {
   LessonOptions options;
   std::vector<std::string> more;
   std::string out;
@@ -83,7 +83,7 @@ DataPart part_called(const Parts& parts, const std::string& name) {
   throw NameError(not_among(fmt::format("there is no part '{}'", name), name, known));
 }
 
-Chart draw_curves(const Asked& asked) {
+Chart draw_curves(const DrawAsked& asked) {
   std::vector<NamedRun> runs;
   std::vector<std::string> subjects = {asked.options.subject};
   subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
@@ -97,12 +97,12 @@ Chart draw_curves(const Asked& asked) {
 }
 
 /// The lesson's data as they were measured, in the part that is asked for.
-const Dataset& raw_part(const Learnt& learnt, const Asked& asked) {
+const Dataset& raw_part(const Learnt& learnt, const DrawAsked& asked) {
   const Parts& raw = learnt.prepared.raw;
   return raw[part_called(raw, asked.part)];
 }
 
-Chart draw_regions(const Asked& asked) {
+Chart draw_regions(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
   Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset& data = raw_part(learnt, asked);
@@ -134,7 +134,7 @@ Chart draw_regions(const Asked& asked) {
   return regions_chart(title, data, moments, true);
 }
 
-Chart draw_weights(const Asked& asked) {
+Chart draw_weights(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const std::string name =
       asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
@@ -146,7 +146,7 @@ Chart draw_weights(const Asked& asked) {
                        takes_features ? features : std::vector<std::string>{}, asked.picture);
 }
 
-Chart draw_confusion(const Asked& asked) {
+Chart draw_confusion(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Parts& parts = learnt.prepared.parts;
   const Dataset& data = parts[part_called(parts, asked.part)];
@@ -160,7 +160,7 @@ Chart draw_confusion(const Asked& asked) {
                          *assessment.classes);
 }
 
-Chart draw_function(const Asked& asked) {
+Chart draw_function(const DrawAsked& asked) {
   if (!(asked.from < asked.to)) {
     throw SettingError({.what = "there is nothing to draw between --from and --to",
                         .expected = "the low end, then the high end",
@@ -185,7 +185,7 @@ Chart draw_function(const Asked& asked) {
 }
 
 /// The two weights that are watched: those that are named, or the first and the last of all.
-std::pair<Place, Place> watched(const Asked& asked, const Network& network) {
+std::pair<Place, Place> watched(const DrawAsked& asked, const Network& network) {
   if (asked.places.size() == 2) return {parse_place(asked.places[0]), parse_place(asked.places[1])};
   const Weights& weights = network.weights();
   const auto first = weights.begin();
@@ -198,7 +198,7 @@ std::pair<Place, Place> watched(const Asked& asked, const Network& network) {
           {second->name, second->value.shape().index(0)}};
 }
 
-Chart draw_descent(const Asked& asked) {
+Chart draw_descent(const DrawAsked& asked) {
   const Prepared prepared = prepare(asked.options.lesson());
   const auto [across, up] = watched(asked, prepared.network);
   const std::int64_t rows = prepared.parts.train.rows();
@@ -245,7 +245,7 @@ struct Shown {
 
 /// The minibatch of a step and the network as it was then; else rows of a part and what
 /// the network learnt.
-Shown shown_by(const Asked& asked, const Learnt& learnt) {
+Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
   const Prepared& prepared = learnt.prepared;
   if (asked.step) {
     const WorkedMinibatch work = prepared.work(*asked.step);
@@ -266,7 +266,7 @@ std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int
   return some;
 }
 
-Chart draw_samples(const Asked& asked) {
+Chart draw_samples(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
@@ -294,35 +294,9 @@ Chart draw_samples(const Asked& asked) {
                        data.feature_names, samples);
 }
 
-using Draw = Chart (*)(const Asked&);
-
-/// Declares one kind of chart.
-CLI::App& add_chart(CLI::App& draw, const std::shared_ptr<Asked>& asked, const std::string& name,
-                    const std::string& sentence, Draw make, Console& console) {
-  CLI::App& verb = *draw.add_subcommand(name, sentence);
-  verb.add_option(
-          "--out", asked->out,
-          fmt::format("The picture: .svg, .png, or .gif where it moves (default {}.svg)", name))
-      ->type_name("FILE")
-      ->group("Picture");
-  verb.callback([asked, name, make, &console] {
-    if (asked->out.empty()) asked->out = name + ".svg";
-    make(*asked).write(asked->out);
-    const auto bytes = std::filesystem::file_size(asked->out);
-    if (asked->options.json) {
-      write(console.out, {{"chart", name}, {"file", asked->out}, {"bytes", bytes}});
-    } else {
-      console.out << fmt::format("{}  {:.1f} KB\n", asked->out,
-                                 static_cast<double>(bytes) / 1000.0);
-    }
-  });
-  return verb;
-}
-
-void declare_part(CLI::App& verb, Asked& asked) {
-  verb.add_option("--part", asked.part, "Rows of which part: train (the default), validation, test")
-      ->type_name("PART")
-      ->group("Picture");
+void declare_part(Verb& verb, DrawAsked& asked) {
+  verb.text("--part", asked.part, "Rows of which part: train (the default), validation, test",
+            "PART");
 }
 
 PictureShape parse_picture(const std::string& text) {
@@ -336,94 +310,117 @@ PictureShape parse_picture(const std::string& text) {
           whole_number("--picture", text.substr(cross + 1), 1, 10'000)};
 }
 
+/// A kind of chart: how it is drawn, and what may be said of it besides the lesson.
+struct ChartKind {
+  std::string name;
+  std::string sentence;
+  Chart (*draw)(const DrawAsked&);
+  void (*declare)(Verb& verb, DrawAsked& asked);
+  bool takes_lesson = true;
+};
+
+const std::vector<ChartKind>& chart_kinds() {
+  static const std::vector<ChartKind> kinds = {
+      {"curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves,
+       [](Verb& verb, DrawAsked& asked) {
+         verb.heading("Lesson");
+         verb.texts("more", asked.more, "More lesson files or model files");
+       }},
+      {"regions", "Two features: rows and decision regions, before and after; .gif moves",
+       draw_regions,
+       [](Verb& verb, DrawAsked& asked) {
+         declare_part(verb, asked);
+         verb.read(
+             "--frames",
+             [&asked](const std::string& text) {
+               asked.frames = whole_number("--frames", text, 2, 1000);
+             },
+             "Frames of a .gif (default 60)", "N");
+       }},
+      {"weights", "A weight as a table, or as pictures by input position", draw_weights,
+       [](Verb& verb, DrawAsked& asked) {
+         verb.text("--weight", asked.weight, "Which weight (default: the first)", "NAME");
+         verb.read(
+             "--picture",
+             [&asked](const std::string& text) { asked.picture = parse_picture(text); },
+             "The inputs are a picture of so many rows x columns", "RxC");
+       }},
+      {"confusion", "True classes by answers, with counts and shares", draw_confusion,
+       declare_part},
+      {"function", "Activations and their derivatives", draw_function,
+       [](Verb& verb, DrawAsked& asked) {
+         const auto end = [&](const char* name, double& number, const char* sentence) {
+           verb.read(
+               name, [name, &number](const std::string& text) { number = any_number(name, text); },
+               sentence, "NUMBER");
+         };
+         verb.texts("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint",
+                    "TEXT", {.required = true});
+         end("--from", asked.from, "The low end (default -4)");
+         end("--to", asked.to, "The high end (default 4)");
+         verb.heading("Printing");
+         verb.flag("--json", asked.options.json, "Print one JSON document and nothing else");
+       },
+       false},
+      {"descent", "The path of two weights down the loss: whole set, minibatches, single rows",
+       draw_descent,
+       [](Verb& verb, DrawAsked& asked) {
+         verb.two_texts("--weights", asked.places,
+                        "Which two: 'output.weight[0,0]' 'output.bias[0]' (default: the first two)",
+                        "NUMBER");
+       }},
+      {"samples", "Rows with their features, what they are and what the network says", draw_samples,
+       [](Verb& verb, DrawAsked& asked) {
+         declare_part(verb, asked);
+         verb.read(
+             "--samples",
+             [&asked](const std::string& text) {
+               asked.samples = whole_number("--samples", text, 1, 60);
+             },
+             "How many rows (default 12)", "N");
+         verb.read(
+             "--step",
+             [&asked](const std::string& text) {
+               asked.step =
+                   whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
+             },
+             "The minibatch of this step of the run, and what was said of it before the step", "N");
+       }}};
+  return kinds;
+}
+
+Verb verb_of(const ChartKind& kind, Console& console) {
+  auto asked = std::make_shared<DrawAsked>();
+  Verb verb(kind.name, kind.sentence);
+  verb.heading("Picture");
+  verb.text(
+      "--out", asked->out,
+      fmt::format("The picture: .svg, .png, or .gif where it moves (default {}.svg)", kind.name),
+      "FILE");
+  if (kind.takes_lesson) asked->options.declare(verb);
+  verb.heading("Picture");
+  kind.declare(verb, *asked);
+  verb.runs([asked, &kind, &console] {
+    if (asked->out.empty()) asked->out = kind.name + ".svg";
+    kind.draw(*asked).write(asked->out);
+    const auto bytes = std::filesystem::file_size(asked->out);
+    if (asked->options.json) {
+      write(console.out, {{"chart", kind.name}, {"file", asked->out}, {"bytes", bytes}});
+    } else {
+      console.out << fmt::format("{}  {:.1f} KB\n", asked->out,
+                                 static_cast<double>(bytes) / 1000.0);
+    }
+  });
+  return verb;
+}
+
 }  // namespace
 
-void add_draw(CLI::App& app, Console& console) {
-  CLI::App& draw = *app.add_subcommand("draw", "Draw charts: of runs, regions, weights, functions");
-  draw.require_subcommand(1);
-  const auto chart = [&](const std::string& name, const std::string& sentence, Draw make,
-                         bool takes_lesson = true) -> std::pair<CLI::App&, Asked&> {
-    auto asked = std::make_shared<Asked>();
-    CLI::App& verb = add_chart(draw, asked, name, sentence, make, console);
-    if (takes_lesson) asked->options.declare(verb);
-    return {verb, *asked};
-  };
-  {
-    const auto [verb, asked] =
-        chart("curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves);
-    verb.add_option("more", asked.more, "More lesson files or model files")->group("Lesson");
-  }
-  {
-    const auto [verb, asked] =
-        chart("regions", "Two features: rows and decision regions, before and after; .gif moves",
-              draw_regions);
-    declare_part(verb, asked);
-    text_option(
-        verb, "--frames",
-        [&asked = asked](const std::string& text) {
-          asked.frames = whole_number("--frames", text, 2, 1000);
-        },
-        "Frames of a .gif (default 60)", "N")
-        ->group("Picture");
-  }
-  {
-    const auto [verb, asked] =
-        chart("weights", "A weight as a table, or as pictures by input position", draw_weights);
-    verb.add_option("--weight", asked.weight, "Which weight (default: the first)")
-        ->type_name("NAME")
-        ->group("Picture");
-    text_option(
-        verb, "--picture",
-        [&asked = asked](const std::string& text) { asked.picture = parse_picture(text); },
-        "The inputs are a picture of so many rows x columns", "RxC")
-        ->group("Picture");
-  }
-  {
-    const auto [verb, asked] =
-        chart("confusion", "True classes by answers, with counts and shares", draw_confusion);
-    declare_part(verb, asked);
-  }
-  {
-    const auto [verb, asked] =
-        chart("function", "Activations and their derivatives", draw_function, false);
-    verb.add_option("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint")
-        ->required()
-        ->group("Picture");
-    verb.add_option("--from", asked.from, "The low end (default -4)")->group("Picture");
-    verb.add_option("--to", asked.to, "The high end (default 4)")->group("Picture");
-    verb.add_flag("--json", asked.options.json, "Print one JSON document and nothing else")
-        ->group("Printing");
-  }
-  {
-    const auto [verb, asked] = chart(
-        "descent", "The path of two weights down the loss: whole set, minibatches, single rows",
-        draw_descent);
-    verb.add_option("--weights", asked.places,
-                    "Which two: 'output.weight[0,0]' 'output.bias[0]' (default: the first two)")
-        ->expected(2)
-        ->type_name("NUMBER")
-        ->group("Picture");
-  }
-  {
-    const auto [verb, asked] =
-        chart("samples", "Rows with their features, what they are and what the network says",
-              draw_samples);
-    declare_part(verb, asked);
-    text_option(
-        verb, "--samples",
-        [&asked = asked](const std::string& text) {
-          asked.samples = whole_number("--samples", text, 1, 60);
-        },
-        "How many rows (default 12)", "N")
-        ->group("Picture");
-    text_option(
-        verb, "--step",
-        [&asked = asked](const std::string& text) {
-          asked.step = whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
-        },
-        "The minibatch of this step of the run, and what was said of it before the step", "N")
-        ->group("Picture");
-  }
+Verb draw_verb(Console& console) {
+  Verb draw("draw", "Draw charts: of runs, regions, weights, functions");
+  for (const ChartKind& kind : chart_kinds())
+    draw.add(verb_of(kind, console));
+  return draw;
 }
 
 }  // namespace lattice::tools

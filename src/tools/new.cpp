@@ -10,22 +10,19 @@
 
 namespace lattice::tools {
 
-void add_new(CLI::App& app, Console& console) {
+Verb new_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     std::string path;
     bool over = false;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb =
-      *app.add_subcommand("new", "Write a lesson file with a comment on every setting");
+  Verb verb("new", "Write a lesson file with a comment on every setting");
   asked->options.declare(verb);
-  verb.add_option("--out", asked->path, "Write it to a file; else it is printed")
-      ->type_name("PATH")
-      ->group("Keeping");
-  verb.add_flag("--over", asked->over, "Write it over a file that is there already")
-      ->group("Keeping");
-  verb.callback([asked, &console] {
+  verb.heading("Keeping");
+  verb.text("--out", asked->path, "Write it to a file; else it is printed", "PATH");
+  verb.flag("--over", asked->over, "Write it over a file that is there already");
+  verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
     if (lesson.set.empty() && lesson.file.empty()) lesson.set = "glazes";
     if (lesson.blueprint.empty()) lesson.blueprint = "dense 8, tanh, dense 4";
@@ -49,6 +46,7 @@ void add_new(CLI::App& app, Console& console) {
     if (!asked->options.json)
       console.out << fmt::format("written: {0}\ntry: lattice train {0}\n", asked->path);
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

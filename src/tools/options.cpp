@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <charconv>
 #include <cmath>
 
 #include "lattice/data/demo_sets.hpp"
@@ -42,41 +41,26 @@ std::string in_lines(const std::vector<std::string>& pieces) {
 
 }  // namespace
 
-void LessonOptions::declare(CLI::App& verb, JsonFlag json_flag) {
+void LessonOptions::declare(Verb& verb, JsonFlag json_flag) {
   std::vector<std::string> sets;
   for (const DemoSet& set : demo_sets())
     sets.push_back(set.name);
-  verb.add_option("lesson", subject,
-                  fmt::format("A lesson file (.toml), or a demo set: {}", fmt::join(sets, ", ")))
-      ->group("Lesson");
+  verb.heading("Lesson");
+  verb.text("lesson", subject,
+            fmt::format("A lesson file (.toml), or a demo set: {}", fmt::join(sets, ", ")));
   for (const LessonSetting& setting : lesson_settings()) {
     if (setting.full_key() == "data.set") continue;
-    const LessonSetting* const which = &setting;
+    const auto give = [this, which = &setting](const std::string& text) {
+      given_.emplace_back(which, text);
+    };
+    verb.heading(group_of(setting));
     if (setting.entry == LessonSetting::Entry::yes_or_no) {
-      verb.add_flag_function(
-              setting.flag(),
-              [this, which](std::int64_t count) {
-                given_.emplace_back(which, count > 0 ? "true" : "false");
-              },
-              setting.sentence)
-          ->group(group_of(setting));
+      verb.read_flag(
+          setting.flag(), [give](bool yes) { give(yes ? "true" : "false"); }, setting.sentence);
     } else if (setting.entry == LessonSetting::Entry::repeated) {
-      verb.add_option_function<std::vector<std::string>>(
-              setting.flag(),
-              [this, which](const std::vector<std::string>& texts) {
-                for (const std::string& text : texts)
-                  given_.emplace_back(which, text);
-              },
-              setting.sentence)
-          ->allow_extra_args(false)
-          ->type_name(setting.type)
-          ->group(group_of(setting));
+      verb.read_each(setting.flag(), give, setting.sentence, setting.type);
     } else {
-      text_option(
-          verb, setting.flag(),
-          [this, which](const std::string& text) { given_.emplace_back(which, text); },
-          setting.sentence, setting.type)
-          ->group(group_of(setting));
+      verb.read(setting.flag(), give, setting.sentence, setting.type);
     }
   }
   if (json_flag == JsonFlag::yes) {
@@ -108,19 +92,19 @@ bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
 }
 
-void declare_digits(CLI::App& verb, int& digits) {
-  text_option(
-      verb, "--digits",
+void declare_digits(Verb& verb, int& digits) {
+  verb.heading("Printing");
+  verb.read(
+      "--digits",
       [&digits](const std::string& text) {
         digits = static_cast<int>(whole_number("--digits", text, 1, all_digits));
       },
-      "Significant digits of printed numbers, 1 to 17 (default 5)", "N")
-      ->group("Printing");
+      "Significant digits of printed numbers, 1 to 17 (default 5)", "N");
 }
 
-void declare_printing(CLI::App& verb, int& digits, bool& json) {
+void declare_printing(Verb& verb, int& digits, bool& json) {
   declare_digits(verb, digits);
-  verb.add_flag("--json", json, "Print one JSON document and nothing else")->group("Printing");
+  verb.flag("--json", json, "Print one JSON document and nothing else");
 }
 
 Json settings_json(const Lesson& lesson) {
@@ -177,18 +161,24 @@ Json to_json(const std::vector<Remark>& remarks) {
 }
 
 void write(std::ostream& out, const Json& json) {
-  out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
+  out << json_text(json, 2) << "\n";
 }
 
 std::int64_t whole_number(const std::string& option, const std::string& text, std::int64_t low,
                           std::int64_t high) {
-  std::int64_t number = 0;
-  const char* const end = text.data() + text.size();
-  const auto [stop, problem] = std::from_chars(text.data(), end, number);
-  if (problem == std::errc() && stop == end && number >= low && number <= high) return number;
+  const std::optional<std::int64_t> number = parse_whole_number(text);
+  if (number && *number >= low && *number <= high) return *number;
   throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
                       .expected = fmt::format("a whole number from {} to {}", low, high),
                       .found = fmt::format("'{}'", text)});
+}
+
+double any_number(const std::string& option, const std::string& text) {
+  const std::optional<double> number = parse_number(text);
+  if (number && std::isfinite(*number)) return *number;
+  throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                      .expected = "a number, such as -4 or 0.5",
+                      .found = number ? format_number(*number) : "no number"});
 }
 
 double positive_number(const std::string& option, const std::string& text) {

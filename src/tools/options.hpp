@@ -1,8 +1,8 @@
 #pragma once
 
-#include <CLI/App.hpp>
 #include <cstdint>
 #include <memory>
+#include <nlohmann/json.hpp>
 #include <string>
 #include <utility>
 #include <vector>
@@ -12,6 +12,7 @@
 #include "lattice/files/prepare.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "tools/console.hpp"
+#include "tools/verb.hpp"
 
 namespace lattice::tools {
 
@@ -23,7 +24,7 @@ class LessonOptions {
 
   /// Declares a lesson or a demo set to name, a flag for every setting of a lesson, and how to
   /// print.
-  void declare(CLI::App& verb, JsonFlag json_flag = JsonFlag::yes);
+  void declare(Verb& verb, JsonFlag json_flag = JsonFlag::yes);
 
   /// The lesson file, if one was named, with the flags put in: flags win.
   [[nodiscard]] Lesson lesson() const;
@@ -45,15 +46,8 @@ class LessonOptions {
 };
 
 /// Declares `--digits`; and `--json`.
-void declare_digits(CLI::App& verb, int& digits);
-void declare_printing(CLI::App& verb, int& digits, bool& json);
-
-/// An option whose text is read by a function that may refuse it.
-template <class Read>
-CLI::Option* text_option(CLI::App& verb, const std::string& name, Read read,
-                         const std::string& sentence, const std::string& type) {
-  return verb.add_option_function<std::string>(name, read, sentence)->type_name(type);
-}
+void declare_digits(Verb& verb, int& digits);
+void declare_printing(Verb& verb, int& digits, bool& json);
 
 /// The settings and the version, as every answer in JSON has them.
 [[nodiscard]] Json settings_json(const Lesson& lesson);
@@ -79,6 +73,9 @@ void write(std::ostream& out, const Json& json);
 /// A whole number in a range, from the text of an option. @throws SettingError.
 [[nodiscard]] std::int64_t whole_number(const std::string& option, const std::string& text,
                                         std::int64_t low, std::int64_t high);
+
+/// A number, from the text of an option. @throws SettingError.
+[[nodiscard]] double any_number(const std::string& option, const std::string& text);
 
 /// A number above 0, from the text of an option. @throws SettingError.
 [[nodiscard]] double positive_number(const std::string& option, const std::string& text);

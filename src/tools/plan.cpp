@@ -7,23 +7,22 @@
 
 namespace lattice::tools {
 
-void add_plan(CLI::App& app, Console& console) {
+Verb plan_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     std::optional<std::int64_t> inputs = std::nullopt;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand(
-      "plan", "Pass a shape through a network: outputs and weights part by part");
+  Verb verb("plan", "Pass a shape through a network: outputs and weights part by part");
   asked->options.declare(verb);
-  text_option(
-      verb, "--inputs",
+  verb.heading("Network");
+  verb.read(
+      "--inputs",
       [asked](const std::string& text) {
         asked->inputs = whole_number("--inputs", text, 1, 1'000'000);
       },
-      "So many features instead of those of the data", "N")
-      ->group("Network");
-  verb.callback([asked, &console] {
+      "So many features instead of those of the data", "N");
+  verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const bool by_inputs = asked->inputs && !lesson.blueprint.empty();
     const Plan passed = by_inputs ? plan(Shape{*asked->inputs}.with({Role::feature}),
@@ -37,6 +36,7 @@ void add_plan(CLI::App& app, Console& console) {
     }
     console.out << show_plan(passed, console.style);
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

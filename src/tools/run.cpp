@@ -45,6 +45,49 @@ std::vector<std::string> with_json_told(std::vector<std::string> arguments) {
   return arguments;
 }
 
+/// The name of an option, without its second one.
+std::string first_name(const Option& option) {
+  return option.name.substr(0, option.name.find(','));
+}
+
+/// Declares an option, `needs` and `excludes` aside.
+void declare(CLI::App& app, const Option& option) {
+  CLI::Option* declared = nullptr;
+  if (option.takes == Option::Takes::none) {
+    declared = app.add_flag_function(
+        option.name, [&option](std::int64_t count) { option.read({count > 0 ? "true" : "false"}); },
+        option.sentence);
+  } else if (option.takes == Option::Takes::one) {
+    declared = app.add_option_function<std::string>(
+        option.name, [&option](const std::string& text) { option.read({text}); }, option.sentence);
+  } else {
+    declared = app.add_option_function<std::vector<std::string>>(option.name, option.read,
+                                                                 option.sentence);
+    const bool has_dashes = option.name.starts_with("-");
+    if (option.takes == Option::Takes::two) declared->expected(2);
+    if (option.takes == Option::Takes::repeated && has_dashes) declared->allow_extra_args(false);
+  }
+  if (!option.type.empty()) declared->type_name(option.type);
+  declared->group(option.heading)->required(option.demands.required);
+}
+
+/// Declares a verb, and the verbs it has. It has to stay where it is while the command runs.
+void declare(CLI::App& app, const Verb& verb) {
+  CLI::App& declared = *app.add_subcommand(verb.name(), verb.sentence());
+  for (const Option& option : verb.options())
+    declare(declared, option);
+  for (const Option& option : verb.options()) {
+    CLI::Option* const asking = declared.get_option(first_name(option));
+    if (!option.demands.needs.empty()) asking->needs(declared.get_option(option.demands.needs));
+    if (!option.demands.excludes.empty())
+      asking->excludes(declared.get_option(option.demands.excludes));
+  }
+  for (const Verb& inner : verb.verbs())
+    declare(declared, inner);
+  if (!verb.verbs().empty()) declared.require_subcommand(1);
+  if (verb.run()) declared.callback(verb.run());
+}
+
 }  // namespace
 
 Exit run(const std::vector<std::string>& arguments, Console& console) {
@@ -53,19 +96,13 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   app.require_subcommand(1);
   app.set_version_flag("--version", std::string("Open Lattice ") + version, "The version");
   app.set_help_all_flag("--help-all", "The help of every verb");
-  add_demo(app, console);
-  add_data(app, console);
-  add_plan(app, console);
-  add_work(app, console);
-  add_why(app, console);
-  add_check(app, console);
-  add_train(app, console);
-  add_assess(app, console);
-  add_ask(app, console);
-  add_compare(app, console);
-  add_draw(app, console);
-  add_new(app, console);
-  add_about(app, console);
+  const std::vector<Verb> verbs = {demo_verb(console),    data_verb(console),   plan_verb(console),
+                                   work_verb(console),    why_verb(console),    check_verb(console),
+                                   train_verb(console),   assess_verb(console), ask_verb(console),
+                                   compare_verb(console), draw_verb(console),   new_verb(console),
+                                   about_verb(console)};
+  for (const Verb& verb : verbs)
+    declare(app, verb);
 
   try {
     std::vector<std::string> told = with_json_told(arguments);
@@ -87,6 +124,10 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
     console.err << "a fault of ours: " << error.what() << "\n";
     return Exit::our_fault;
   }
+}
+
+std::string parser_version() {
+  return CLI11_VERSION;
 }
 
 }  // namespace lattice::tools

@@ -17,7 +17,7 @@
 namespace lattice::tools {
 namespace {
 
-struct Asked {
+struct TrainAsked {
   LessonOptions options;
   std::string save;
   std::string resume;
@@ -37,7 +37,7 @@ Say parse_say(const std::string& text) {
 }
 
 /// A run keeps its settings to the end, but for these; with any other it is another experiment.
-void refuse_other_settings(const Asked& asked) {
+void refuse_other_settings(const TrainAsked& asked) {
   constexpr std::array<std::string_view, 9> may_change = {"title",  "quiet",       "file",
                                                           "epochs", "patience",    "keep_best",
                                                           "ahead",  "judge_every", "steps_every"};
@@ -52,7 +52,7 @@ void refuse_other_settings(const Asked& asked) {
 }
 
 /// Reads the run to go on with, and makes its lesson ready; checks that the data are the same.
-Prepared resume(const Asked& asked, const ModelFile& file, Lesson& lesson) {
+Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) {
   refuse_other_settings(asked);
   if (!asked.options.subject.empty()) {
     throw SettingError({.what = "a run that is gone on with has its lesson in the model file",
@@ -73,7 +73,7 @@ Prepared resume(const Asked& asked, const ModelFile& file, Lesson& lesson) {
 }
 
 /// Trains, and tells of it: on stderr, and to those who watch.
-RunRecord run_watched(const Asked& asked, Prepared& prepared, Network& network,
+RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& network,
                       std::optional<ModelFile> before, std::int64_t last, WatchServer* server,
                       Console& console) {
   const std::int64_t first = before ? before->run.last_epoch() : 0;
@@ -106,7 +106,7 @@ void stay_up(const WatchServer& server, Console& console) {
     std::this_thread::sleep_for(std::chrono::milliseconds(100));
 }
 
-void train_lesson(const Asked& asked, Console& console) {
+void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
   Lesson lesson;
@@ -164,40 +164,35 @@ void train_lesson(const Asked& asked, Console& console) {
 
 }  // namespace
 
-void add_train(CLI::App& app, Console& console) {
-  auto asked = std::make_shared<Asked>();
-  CLI::App& verb =
-      *app.add_subcommand("train", "Train on every minibatch, epoch after epoch, and judge");
+Verb train_verb(Console& console) {
+  auto asked = std::make_shared<TrainAsked>();
+  Verb verb("train", "Train on every minibatch, epoch after epoch, and judge");
   asked->options.declare(verb);
-  verb.add_option("--save", asked->save, "Save what was learnt as a model file")
-      ->type_name("PATH")
-      ->group("Keeping");
-  verb.add_option("--resume", asked->resume,
-                  "Go on with the run of a model file for --epochs more; without it the run starts "
-                  "over")
-      ->type_name("PATH")
-      ->group("Keeping");
-  verb.add_flag("--compact", asked->compact, "Save in fewer bytes (CBOR)")->group("Keeping");
-  text_option(
-      verb, "--say", [asked](const std::string& text) { asked->say = parse_say(text); },
-      "nothing, some (the default) or much: what is told while it trains", "HOW")
-      ->group("Printing");
-  verb.add_flag(
-          "--serve", asked->serve,
-          "Show the run on a page of this machine while it goes on, and after it until Ctrl-C")
-      ->group("Watching");
-  text_option(
-      verb, "--port",
+  verb.heading("Keeping");
+  verb.text("--save", asked->save, "Save what was learnt as a model file", "PATH");
+  verb.text("--resume", asked->resume,
+            "Go on with the run of a model file for --epochs more; without it the run starts "
+            "over",
+            "PATH");
+  verb.flag("--compact", asked->compact, "Save in fewer bytes (CBOR)");
+  verb.heading("Printing");
+  verb.read(
+      "--say", [asked](const std::string& text) { asked->say = parse_say(text); },
+      "nothing, some (the default) or much: what is told while it trains", "HOW");
+  verb.heading("Watching");
+  verb.flag("--serve", asked->serve,
+            "Show the run on a page of this machine while it goes on, and after it until Ctrl-C");
+  verb.read(
+      "--port",
       [asked](const std::string& text) {
         asked->serving.port = static_cast<int>(whole_number("--port", text, 0, 65535));
       },
-      "The port of the page (default 8017); 0 for any that is free", "N")
-      ->group("Watching");
-  verb.add_option("--address", asked->serving.address,
-                  "Whom the page is for: 127.0.0.1, this machine alone (the default), or 0.0.0.0")
-      ->type_name("ADDRESS")
-      ->group("Watching");
-  verb.callback([asked, &console] { train_lesson(*asked, console); });
+      "The port of the page (default 8017); 0 for any that is free", "N");
+  verb.text("--address", asked->serving.address,
+            "Whom the page is for: 127.0.0.1, this machine alone (the default), or 0.0.0.0",
+            "ADDRESS");
+  verb.runs([asked, &console] { train_lesson(*asked, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

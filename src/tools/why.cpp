@@ -29,7 +29,7 @@ std::string origin(const Place& place, const WorkedMinibatch& example, const Pre
 
 }  // namespace
 
-void add_why(CLI::App& app, Console& console) {
+Verb why_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     std::string place;
@@ -39,28 +39,22 @@ void add_why(CLI::App& app, Console& console) {
     std::int64_t step = 1;
   };
   auto asked = std::make_shared<Asked>();
-  CLI::App& verb =
-      *app.add_subcommand("why", "Explain one number of the minibatch that work shows");
-  verb.add_option("place", asked->place,
-                  "The number: a line and a position, such as output.weight[1,0] or loss")
-      ->required()
-      ->group("Question");
-  CLI::Option* gradient = verb.add_flag("--gradient", asked->gradient,
-                                        "How the loss changes with it, instead of its value")
-                              ->group("Question");
-  verb.add_flag("--update", asked->update, "The weight after the update")
-      ->excludes(gradient)
-      ->group("Question");
-  text_option(
-      verb, "--depth",
+  Verb verb("why", "Explain one number of the minibatch that work shows");
+  verb.heading("Question");
+  verb.text("place", asked->place,
+            "The number: a line and a position, such as output.weight[1,0] or loss", "TEXT",
+            {.required = true});
+  verb.flag("--gradient", asked->gradient, "How the loss changes with it, instead of its value");
+  verb.flag("--update", asked->update, "The weight after the update", {.excludes = "--gradient"});
+  verb.read(
+      "--depth",
       [asked](const std::string& text) {
         asked->depth = static_cast<int>(whole_number("--depth", text, 0, 100));
       },
-      "Explain the numbers in the explanation too, so many times (default 0)", "N")
-      ->group("Question");
+      "Explain the numbers in the explanation too, so many times (default 0)", "N");
   declare_step(verb, asked->step);
   asked->options.declare(verb);
-  verb.callback([asked, &console] {
+  verb.runs([asked, &console] {
     using Ask = WorkedMinibatch::Ask;
     const Place place = parse_place(asked->place);
     const Lesson lesson = asked->options.lesson();
@@ -82,6 +76,7 @@ void add_why(CLI::App& app, Console& console) {
     }
     console.out << chain.text(notation) << "\n";
   });
+  return verb;
 }
 
 }  // namespace lattice::tools

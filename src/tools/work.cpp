@@ -22,7 +22,7 @@ namespace {
 /// What `--json` is given when no file is named after it.
 constexpr std::string_view on_stdout = "-";
 
-struct Asked {
+struct WorkAsked {
   LessonOptions options;
   std::vector<std::int64_t> steps = {1};
   WorkView view = {};
@@ -41,65 +41,51 @@ struct Asked {
   }
 };
 
-void declare_forms(CLI::App& verb, Asked& asked) {
-  verb.add_option("--html", asked.html, "Write a page that needs nothing but a browser")
-      ->type_name("FILE")
-      ->group("Forms");
-  verb.add_option("--xlsx", asked.xlsx,
-                  "Write a spreadsheet in which every calculated cell is a formula")
-      ->type_name("FILE")
-      ->group("Forms");
-  CLI::Option* const graph =
-      verb.add_option(
-              "--graph", asked.graph,
-              "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot")
-          ->type_name("FILE")
-          ->group("Forms");
-  verb.add_flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on")
-      ->needs(graph)
-      ->group("Forms");
-  verb.add_option("--json", asked.json,
-                  "Write JSON to a file; without a file print it, and nothing else")
-      ->type_name("[FILE]")
-      ->group("Forms");
-  verb.add_flag("--curves", asked.curves,
-                "Train to the end of the run, and put its curves on the page")
-      ->group("Forms");
+void declare_forms(Verb& verb, WorkAsked& asked) {
+  verb.heading("Forms");
+  verb.text("--html", asked.html, "Write a page that needs nothing but a browser", "FILE");
+  verb.text("--xlsx", asked.xlsx, "Write a spreadsheet in which every calculated cell is a formula",
+            "FILE");
+  verb.text("--graph", asked.graph,
+            "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot",
+            "FILE");
+  verb.flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on",
+            {.needs = "--graph"});
+  verb.text("--json", asked.json, "Write JSON to a file; without a file print it, and nothing else",
+            "[FILE]");
+  verb.flag("--curves", asked.curves,
+            "Train to the end of the run, and put its curves on the page");
 }
 
-void declare_exercise(CLI::App& verb, Asked& asked) {
-  text_option(
-      verb, "--blanks",
+void declare_exercise(Verb& verb, WorkAsked& asked) {
+  verb.heading("Exercise");
+  verb.read(
+      "--blanks",
       [&asked](const std::string& text) {
         asked.exercise.blanks = whole_number("--blanks", text, 1, 10'000);
       },
-      "Leave so many numbers of the first minibatch blank, to be filled in", "N")
-      ->group("Exercise");
-  verb.add_option("--blank", asked.exercise.named,
-                  "Leave this number blank: 'hidden[0,2]', '∂hidden.weight[1,0]', "
-                  "'new output.bias[0]'; as often as you like")
-      ->allow_extra_args(false)
-      ->type_name("NUMBER")
-      ->group("Exercise");
-  text_option(
-      verb, "--blanks-seed",
+      "Leave so many numbers of the first minibatch blank, to be filled in", "N");
+  verb.texts("--blank", asked.exercise.named,
+             "Leave this number blank: 'hidden[0,2]', '∂hidden.weight[1,0]', "
+             "'new output.bias[0]'; as often as you like",
+             "NUMBER");
+  verb.read(
+      "--blanks-seed",
       [&asked](const std::string& text) {
         asked.blanks_seed = static_cast<std::uint64_t>(
             whole_number("--blanks-seed", text, 0, std::numeric_limits<std::int64_t>::max()));
       },
-      "Another seed is another choice of blanks (default: the seed of the lesson)", "N")
-      ->group("Exercise");
-  text_option(
-      verb, "--tolerance",
+      "Another seed is another choice of blanks (default: the seed of the lesson)", "N");
+  verb.read(
+      "--tolerance",
       [&asked](const std::string& text) {
         asked.exercise.tolerance = positive_number("--tolerance", text);
       },
-      "How far an answer may be off, as a share of the number (default 0.005)", "SHARE")
-      ->group("Exercise");
+      "How far an answer may be off, as a share of the number (default 0.005)", "SHARE");
 }
 
 /// Writes the forms that have a file, and says on stdout what was written.
-void write_forms(const Asked& asked, const WorkedExample& example, const Prepared& prepared,
+void write_forms(const WorkAsked& asked, const WorkedExample& example, const Prepared& prepared,
                  Console& console) {
   const auto tell = [&](const std::string& path, std::string_view what) {
     if (asked.json == on_stdout) return;
@@ -120,13 +106,13 @@ void write_forms(const Asked& asked, const WorkedExample& example, const Prepare
     tell(asked.graph, "graph of the calculation");
   }
   if (!asked.json.empty() && asked.json != on_stdout) {
-    write_file(asked.json, worked_json(example, prepared).dump() + "\n");
+    write_file(asked.json, json_text(worked_json(example, prepared)) + "\n");
     tell(asked.json, "JSON");
   }
 }
 
 /// Refuses what would have no effect.
-void check(const Asked& asked) {
+void check(const WorkAsked& asked) {
   const bool has_blanks = !asked.html.empty() || !asked.xlsx.empty();
   if (asked.exercise.is_asked_for() && !has_blanks) {
     throw SettingError({.what = "numbers are left blank on a page or in a spreadsheet",
@@ -147,7 +133,7 @@ void check(const Asked& asked) {
   }
 }
 
-void work_lesson(Asked& asked, Console& console) {
+void work_lesson(WorkAsked& asked, Console& console) {
   check(asked);
   const Lesson lesson = asked.options.lesson();
   const Prepared prepared = prepare(lesson);
@@ -175,22 +161,22 @@ void work_lesson(Asked& asked, Console& console) {
 
 }  // namespace
 
-CLI::Option* declare_step(CLI::App& verb, std::int64_t& step) {
-  return text_option(
-             verb, "--step",
-             [&step](const std::string& text) {
-               step = whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
-             },
-             "Which step of the run, from 1 (the default)", "N")
-      ->group("Question");
+void declare_step(Verb& verb, std::int64_t& step) {
+  verb.read(
+      "--step",
+      [&step](const std::string& text) {
+        step = whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
+      },
+      "Which step of the run, from 1 (the default)", "N");
 }
 
-void add_work(CLI::App& app, Console& console) {
-  auto asked = std::make_shared<Asked>();
-  CLI::App& verb = *app.add_subcommand("work", "Work minibatches line by line");
+Verb work_verb(Console& console) {
+  auto asked = std::make_shared<WorkAsked>();
+  Verb verb("work", "Work minibatches line by line");
   asked->options.declare(verb, LessonOptions::JsonFlag::no);
-  text_option(
-      verb, "--steps,--step",
+  verb.heading("Question");
+  verb.read(
+      "--steps,--step",
       [asked](const std::string& text) {
         asked->steps.clear();
         for (const std::string& each : parse_csv_record(text)) {
@@ -198,21 +184,18 @@ void add_work(CLI::App& app, Console& console) {
               whole_number("--steps", each, 1, std::numeric_limits<std::int64_t>::max()));
         }
       },
-      "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…")
-      ->group("Question");
-  text_option(
-      verb, "--only",
-      [asked](const std::string& text) { asked->view.only = parse_csv_record(text); },
-      "Open these sections alone: hidden,loss", "SECTION,…")
-      ->group("Printing");
-  verb.add_flag("--brief", asked->view.brief, "Every line in one row, without its table")
-      ->group("Printing");
-  verb.add_flag("--walk", asked->walk,
-                "One line at a time, forward and back, with questions at the prompt")
-      ->group("Printing");
+      "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…");
+  verb.heading("Printing");
+  verb.read(
+      "--only", [asked](const std::string& text) { asked->view.only = parse_csv_record(text); },
+      "Open these sections alone: hidden,loss", "SECTION,…");
+  verb.flag("--brief", asked->view.brief, "Every line in one row, without its table");
+  verb.flag("--walk", asked->walk,
+            "One line at a time, forward and back, with questions at the prompt");
   declare_forms(verb, *asked);
   declare_exercise(verb, *asked);
-  verb.callback([asked, &console] { work_lesson(*asked, console); });
+  verb.runs([asked, &console] { work_lesson(*asked, console); });
+  return verb;
 }
 
 }  // namespace lattice::tools

@@ -5,6 +5,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "lattice/files/json.hpp"
 #include "lattice/lattice.hpp"
 
 namespace lattice {
@@ -15,7 +16,6 @@ using ::testing::EndsWith;
 using ::testing::HasSubstr;
 using ::testing::Not;
 using ::testing::StartsWith;
-using Json = nlohmann::json;
 
 /// The data of a server-sent event with a name.
 Json data_of(const std::string& event, const std::string& name) {

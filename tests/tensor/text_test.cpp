@@ -41,6 +41,10 @@ TEST(numbers, are_read_back_as_they_are_written) {
   for (const char* text : {"", " ", "four", "1,5", "1.5x", "+-1", "0x10", "--1", "+"}) {
     EXPECT_FALSE(parse_number(text)) << text;
   }
+  EXPECT_EQ(parse_whole_number(" -12 "), -12);
+  for (const char* text : {"", "1.0", "1e3", "+1", "12x", "9223372036854775808"}) {
+    EXPECT_FALSE(parse_whole_number(text)) << text;
+  }
 }
 
 TEST(text, counts_columns_not_bytes) {

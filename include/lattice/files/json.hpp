@@ -1,6 +1,8 @@
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
+#include <string>
+#include <string_view>
 
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/run_record.hpp"
@@ -9,8 +11,20 @@
 
 namespace lattice {
 
-/// JSON whose members stay in the order in which they are written.
+/// JSON whose members stay in the order in which they are written. Who looks inside one includes
+/// <nlohmann/json.hpp>.
 using Json = nlohmann::ordered_json;
+
+/// A document as text; bytes that are not UTF-8 become �.
+/// @param indent how far each level is moved in; below 0 all stands in one line
+[[nodiscard]] std::string json_text(const Json& json, int indent = -1);
+
+/// A document from text. @throws FileError that says where it breaks off.
+[[nodiscard]] Json parse_json(std::string_view text);
+
+/// A document in fewer bytes (RFC 8949), and back. @throws FileError that says where it breaks off.
+[[nodiscard]] std::string to_cbor(const Json& json);
+[[nodiscard]] Json parse_cbor(std::string_view bytes);
 
 /// The numbers of a tensor as nested arrays, in full; a plain number for rank 0. NaN and infinity
 /// become null, as JSON has no word for them.

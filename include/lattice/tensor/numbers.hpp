@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -19,5 +20,9 @@ inline constexpr int all_digits = 17;
 /// Reads a whole text as one number; `−` counts as a minus sign, a leading `+` is allowed, spaces
 /// around are not looked at. Nothing when the text is not a number.
 [[nodiscard]] std::optional<double> parse_number(std::string_view text);
+
+/// Reads a whole text as one whole number in digits; spaces around are not looked at. Nothing when
+/// the text is not one, or too large a one.
+[[nodiscard]] std::optional<std::int64_t> parse_whole_number(std::string_view text);
 
 }  // namespace lattice
