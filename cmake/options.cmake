@@ -8,6 +8,10 @@ target_compile_options(lattice_options INTERFACE -Wall -Wextra -Wpedantic -Wshad
 # bits that the kernels gave, and so do operations that are fused and those that are not.
 target_compile_options(lattice_options INTERFACE -ffp-contract=off)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  if(CMAKE_UNITY_BUILD)
+    # What one file calls a variable is no shadow of what its neighbour calls a function.
+    target_compile_options(lattice_options INTERFACE -Wno-shadow -Wshadow=local)
+  endif()
   # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
   # inside its own string header (GCC bugs 105593 and 105651).
   target_compile_options(lattice_options INTERFACE -Wno-uninitialized -Wno-maybe-uninitialized

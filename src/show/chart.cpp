@@ -13,7 +13,7 @@ namespace lattice {
 namespace {
 
 /// What holds for every chart: lines for axes left and below, a light grid, the legend outside.
-constexpr std::string_view look =
+constexpr std::string_view look_of_charts =
     "set encoding utf8\n"
     "set border 3 lc rgb '#666a70'\n"
     "set tics nomirror textcolor rgb '#23262b'\n"
@@ -52,7 +52,7 @@ void Chart::write(const std::filesystem::path& path) const {
   std::string script = terminal_for(ending) + "set output\n";
   const std::size_t first = ending == ".gif" ? 0 : frames_.size() - 1;
   for (std::size_t at = first; at < frames_.size(); ++at)
-    script += fmt::format("reset\n{}{}", look, frames_[at]);
+    script += fmt::format("reset\n{}{}", look_of_charts, frames_[at]);
   // From a file, since gnuplot reads its standard input one letter at a time.
   const PassingFolder folder;
   const std::filesystem::path passing = folder.path() / "chart.gp";

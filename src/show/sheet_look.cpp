@@ -12,7 +12,7 @@ constexpr lxw_color_t paper = 0xFFFEF9;
 constexpr lxw_color_t amber = 0xB45F06;
 constexpr lxw_color_t amber_wash = 0xF9DFAE;
 constexpr lxw_color_t pencil = 0x666A70;
-constexpr lxw_color_t rule = 0xD9DFDD;
+constexpr lxw_color_t ruled_line = 0xD9DFDD;
 constexpr lxw_color_t margin_rule = 0xD8B9C6;
 
 template <class Set>
@@ -63,7 +63,7 @@ SheetLook::SheetLook(lxw_workbook* book)
     const auto number = [at](lxw_format* f) {
       format_set_num_format(f, number_forms.at(at));
       format_set_bottom(f, LXW_BORDER_HAIR);
-      format_set_bottom_color(f, rule);
+      format_set_bottom_color(f, ruled_line);
     };
     calculated.at(at) = made(book, number);
     given.at(at) = made(book, [&](lxw_format* f) {

@@ -15,7 +15,7 @@ using ::testing::AllOf;
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 
-std::string trouble_with(const std::string& text) {
+std::string lesson_trouble(const std::string& text) {
   try {
     static_cast<void>(parse_lesson(text, "l.toml"));
   } catch (const Error& error) {
@@ -105,7 +105,7 @@ TEST(lesson, says_line_and_column_of_what_it_cannot_use) {
            {"[training\nrate = 1\n", "l.toml is not TOML", "line 1"},
            {"rate 1\n", "l.toml is not TOML", "line 1"},
            {"seed = 1\nseed = 2\n", "l.toml is not TOML", "line 2"}}) {
-    EXPECT_THAT(trouble_with(refusal.text),
+    EXPECT_THAT(lesson_trouble(refusal.text),
                 AllOf(HasSubstr(refusal.because), HasSubstr(refusal.where)))
         << refusal.text;
   }

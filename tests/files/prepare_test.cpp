@@ -11,7 +11,7 @@ namespace {
 using ::testing::Contains;
 using ::testing::HasSubstr;
 
-Prepared glazes() {
+Prepared prepared_glazes() {
   return prepare(
       parse_lesson("[data]\nset = \"glazes\"\n[network]\nnet = \"dense 3, tanh, dense 4\"\n"
                    "[training]\nrule = \"adam\"\nrate = 0.01\nepochs = 3\nbatch = 100\n",
@@ -20,7 +20,7 @@ Prepared glazes() {
 
 // A worked example is a few steps of the run, and of no other.
 TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
-  const Prepared prepared = glazes();
+  const Prepared prepared = prepared_glazes();
   const WorkedExample example = prepared.work({20, 1, 20, 5});
   ASSERT_EQ(example.steps.size(), 3U);
   EXPECT_EQ(example.steps[0].step, 1);
@@ -42,7 +42,7 @@ TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
 }
 
 TEST(prepared, goes_on_to_the_end_of_the_run_when_its_figures_are_asked_for) {
-  const Prepared prepared = glazes();
+  const Prepared prepared = prepared_glazes();
   const WorkedExample example = prepared.work({2}, true);
   Network network = prepared.network;
   const RunRecord run = train(network, prepared.parts, prepared.training);
@@ -52,7 +52,7 @@ TEST(prepared, goes_on_to_the_end_of_the_run_when_its_figures_are_asked_for) {
 }
 
 TEST(prepared, says_what_it_is_in_words) {
-  const Prepared prepared = glazes();
+  const Prepared prepared = prepared_glazes();
   EXPECT_EQ(prepared.title(), "glazes: dense 3, tanh, dense 4");
   EXPECT_THAT(prepared.in_words(), Contains("adam rate 0.01"));
   EXPECT_THAT(prepared.in_words(), Contains("batch 100"));
@@ -63,7 +63,7 @@ TEST(prepared, says_what_it_is_in_words) {
 }
 
 TEST(prepared, refuses_steps_that_the_run_does_not_have) {
-  const Prepared prepared = glazes();
+  const Prepared prepared = prepared_glazes();
   EXPECT_THROW(static_cast<void>(prepared.work(std::vector<std::int64_t>{})), SettingError);
   EXPECT_THROW(static_cast<void>(prepared.work({0, 1})), SettingError);
   try {
@@ -75,7 +75,7 @@ TEST(prepared, refuses_steps_that_the_run_does_not_have) {
 }
 
 TEST(training, tells_the_running_loss_of_the_epoch_so_far) {
-  const Prepared prepared = glazes();
+  const Prepared prepared = prepared_glazes();
   Network network = prepared.network;
   Training run(network, prepared.parts, prepared.training);
   EXPECT_EQ(run.running_loss(), 0.0);

@@ -12,12 +12,12 @@ using ::testing::HasSubstr;
 using ::testing::Not;
 using ::testing::StartsWith;
 
-const Words lesson = {"work", "glazes", "--net", "dense 8, tanh, dense 4"};
+const Words graph_lesson = {"work", "glazes", "--net", "dense 8, tanh, dense 4"};
 
 TEST(graph, has_every_line_with_its_shape_weights_marked_and_sections_boxed) {
   const Folder folder;
   const std::string path = folder.path() / "g.dot";
-  ASSERT_EQ(lattice(with(lesson, {"--graph", path})).status, 0);
+  ASSERT_EQ(lattice(with(graph_lesson, {"--graph", path})).status, 0);
   const std::string dot = content_of(path);
   EXPECT_THAT(
       dot,
@@ -27,7 +27,7 @@ TEST(graph, has_every_line_with_its_shape_weights_marked_and_sections_boxed) {
   EXPECT_THAT(dot, HasSubstr("label=\"hidden\""));
   EXPECT_THAT(dot, HasSubstr("line7 -> line9;"));
   EXPECT_THAT(dot, Not(HasSubstr("∂")));
-  ASSERT_EQ(lattice(with(lesson, {"--graph", path, "--gradients"})).status, 0);
+  ASSERT_EQ(lattice(with(graph_lesson, {"--graph", path, "--gradients"})).status, 0);
   EXPECT_THAT(content_of(path), HasSubstr("line7 -> line9 [label=\"xᵀ·∂hidden\"]"));
 }
 
@@ -36,10 +36,10 @@ TEST(graph, is_drawn_in_the_form_that_its_ending_names) {
   for (const auto& [ending, start] :
        {std::pair{".svg", "<?xml"}, {".png", "\x89PNG"}, {".pdf", "%PDF"}}) {
     const std::string path = (folder.path() / "g").string() + ending;
-    ASSERT_EQ(lattice(with(lesson, {"--graph", path})).status, 0) << ending;
+    ASSERT_EQ(lattice(with(graph_lesson, {"--graph", path})).status, 0) << ending;
     EXPECT_THAT(content_of(path), StartsWith(start));
   }
-  const Answer answer = lattice(with(lesson, {"--graph", folder.path() / "g.bmp"}));
+  const Answer answer = lattice(with(graph_lesson, {"--graph", folder.path() / "g.bmp"}));
   EXPECT_EQ(answer.status, 2);
   EXPECT_THAT(answer.err, HasSubstr(".svg, .png, .pdf or .dot"));
 }

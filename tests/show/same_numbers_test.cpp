@@ -11,8 +11,9 @@
 namespace lattice::testing {
 namespace {
 
-const Words lesson = {"work", "glazes", "--net", "dense 3, tanh, dense 4", "--batch", "3", "--rule",
-                      "adam", "--step", "2"};
+const Words numbers_lesson = {"work",    "glazes", "--net",  "dense 3, tanh, dense 4",
+                              "--batch", "3",      "--rule", "adam",
+                              "--step",  "2"};
 
 /// The words of a text, without what draws the paper.
 std::vector<std::string> words_of(const std::string& text) {
@@ -36,8 +37,8 @@ void expect_in_order(const std::vector<std::string>& words, const Json& numbers,
 }
 
 TEST(terminal, shows_the_numbers_of_the_worked_example) {
-  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
-  const std::string text = lattice(lesson).out;
+  const Json step = json_of(lattice(with(numbers_lesson, {"--json"})))["steps"][0];
+  const std::string text = lattice(numbers_lesson).out;
   const auto entry = [&](const std::string& title) {
     const std::size_t from = text.find("│ " + title);
     EXPECT_NE(from, std::string::npos) << title;
@@ -60,8 +61,8 @@ TEST(spreadsheet, says_the_numbers_of_the_worked_example_before_anybody_calculat
     GTEST_SKIP() << "LibreOffice is not here: no spreadsheet was read (package libreoffice-calc)";
   const Folder folder;
   const std::string path = folder.path() / "w.xlsx";
-  ASSERT_EQ(lattice(with(lesson, {"--xlsx", path})).status, 0);
-  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
+  ASSERT_EQ(lattice(with(numbers_lesson, {"--xlsx", path})).status, 0);
+  const Json step = json_of(lattice(with(numbers_lesson, {"--json"})))["steps"][0];
   const std::string jobs = folder.file("jobs.json", Json::array({{{"file", path}}}).dump());
   const Json book = json_of(
       run_program("/usr/bin/python3", {LATTICE_SOURCE "/tests/support/recalculate.py", jobs}))[0];

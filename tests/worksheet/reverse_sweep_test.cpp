@@ -8,7 +8,7 @@ namespace lattice {
 namespace {
 
 /// cost = 0.5 · mean((x·W + b)²) for two examples.
-struct Fixture {
+struct SmallSheet {
   Worksheet sheet;
   Line x = sheet.given("x", tensor({{1, 2}, {3, 4}}));
   Line W = sheet.weight("W", tensor({{0.5}, {-1}}));
@@ -18,7 +18,7 @@ struct Fixture {
 };
 
 TEST(reverse_sweep, gives_every_gradient_in_one_call) {
-  const Fixture f;
+  const SmallSheet f;
   const Gradients gradients = reverse_sweep(f.cost);
   // z = −1.25, −2.25; ∂z = z/2
   EXPECT_EQ(gradients["W"].numbers(), (std::vector<double>{-0.625 - 3.375, -1.25 - 4.5}));
@@ -37,7 +37,7 @@ TEST(reverse_sweep, adds_up_what_comes_back_from_every_use) {
 }
 
 TEST(reverse_sweep, walks_one_line_at_a_time) {
-  const Fixture f;
+  const SmallSheet f;
   ReverseSweep sweep(f.cost);
   EXPECT_THROW(static_cast<void>(sweep.step()), LineError);
   EXPECT_THROW(static_cast<void>(sweep.gradient(f.W)), LineError);
@@ -58,7 +58,7 @@ TEST(reverse_sweep, walks_one_line_at_a_time) {
 }
 
 TEST(reverse_sweep, passes_over_what_the_result_does_not_depend_on) {
-  Fixture f;
+  SmallSheet f;
   const Line other = f.sheet.weight("other", tensor(1));
   const Line later = f.cost + 0.0 * other;
   ReverseSweep sweep(f.cost);
@@ -73,7 +73,7 @@ TEST(reverse_sweep, passes_over_what_the_result_does_not_depend_on) {
 }
 
 TEST(reverse_sweep, refuses_to_start_where_there_is_nothing_to_find) {
-  const Fixture f;
+  const SmallSheet f;
   try {
     static_cast<void>(reverse_sweep(f.z));
     FAIL();
@@ -87,7 +87,7 @@ TEST(reverse_sweep, refuses_to_start_where_there_is_nothing_to_find) {
 }
 
 TEST(reverse_sweep, leaves_nothing_behind_for_the_next) {
-  const Fixture f;
+  const SmallSheet f;
   const Gradients first = reverse_sweep(f.cost);
   const Gradients second = reverse_sweep(f.cost);
   EXPECT_EQ(first["W"], second["W"]);
@@ -95,7 +95,7 @@ TEST(reverse_sweep, leaves_nothing_behind_for_the_next) {
 }
 
 TEST(reverse_sweep, cannot_go_on_when_the_worksheet_has_ended) {
-  auto f = std::make_unique<Fixture>();
+  auto f = std::make_unique<SmallSheet>();
   ReverseSweep sweep(f->cost);
   EXPECT_TRUE(sweep.next());
   f.reset();
@@ -103,7 +103,7 @@ TEST(reverse_sweep, cannot_go_on_when_the_worksheet_has_ended) {
 }
 
 TEST(reverse_sweep, starts_from_any_line_with_a_gradient_that_is_given) {
-  const Fixture f;
+  const SmallSheet f;
   const Tensor seed = tensor({{2}, {-1}});
   const Gradients gradients = reverse_sweep(f.z, seed);
   EXPECT_EQ(gradients["W"].numbers(), (std::vector<double>{2 * 1 - 3, 2 * 2 - 4}));
