@@ -23,7 +23,7 @@ ChunkLoop<T> loop_of(const ChunkLoops& f) {
 template <class T>
 class RowOperands {
  public:
-  explicit RowOperands(std::span<const Tensor* const> operands) : count_(operands.size()) {}
+  explicit RowOperands(std::size_t count) : count_(count) {}
 
   /// Places an operand for the row.
   /// @param step 1, or 0 where there is one number for the whole row
@@ -64,15 +64,12 @@ class RowOperands {
 
 Tensor work_whole(const Shape& shape, std::span<const Tensor* const> operands,
                   const ChunkLoops& f) {
-  const Precision precision = operands[0]->precision();
-  Tensor result = Tensor::unfilled(shape, precision);
-  visit(precision, [&]<class T>(T) {
-    RowOperands<T> row(operands);
-    for (std::size_t operand = 0; operand < operands.size(); ++operand) {
-      const Tensor& tensor = *operands[operand];
-      row.place(operand, tensor.data<T>(), tensor.shape() == shape ? 1 : 0);
-    }
-    row.work(f, result.writable<T>(), padded<T>(result.count()));
+  Tensor result = Tensor::unfilled(shape, operands[0]->precision());
+  visit(result.precision(), [&]<class T>(T) {
+    std::array<ChunkOperand<T>, most_operands> from;
+    for (std::size_t operand = 0; operand < operands.size(); ++operand)
+      from[operand] = {operands[operand]->data<T>()};
+    loop_of<T>(f)(f.f, result.writable<T>(), padded<T>(result.count()), from.data());
   });
   return result;
 }
@@ -81,19 +78,30 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
                       const ChunkLoops& f) {
   const Tensor& a = *operands[0];
   const Tensor& b = *operands[1];
-  const auto is_easy = [&](const Tensor& x) { return x.shape() == shape || x.count() == 1; };
-  if (is_easy(a) && is_easy(b)) return work_whole(shape, operands, f);
+  const bool is_whole_a = a.shape() == shape;
+  const bool is_whole_b = b.shape() == shape;
+  if (is_whole_a && is_whole_b) return work_whole(shape, operands, f);
   Tensor result = Tensor::unfilled(shape, a.precision());
-  const Walk steps = walk(shape, a.shape(), b.shape());
-  const auto inner = static_cast<std::size_t>(steps.rank - 1);
   visit(a.precision(), [&]<class T>(T) {
     T* const to = result.writable<T>();
-    RowOperands<T> row(operands);
+    RowOperands<T> row(operands.size());
+    const auto place_others = [&](std::int64_t offset) {
+      for (std::size_t operand = 2; operand < operands.size(); ++operand)
+        row.place(operand, operands[operand]->data<T>() + offset, 1);
+    };
+    if ((is_whole_a || a.count() == 1) && (is_whole_b || b.count() == 1)) {
+      row.place(0, a.data<T>(), is_whole_a ? 1 : 0);
+      row.place(1, b.data<T>(), is_whole_b ? 1 : 0);
+      place_others(0);
+      row.work(f, to, padded<T>(result.count()));
+      return;
+    }
+    const Walk steps = walk(shape, a.shape(), b.shape());
+    const auto inner = static_cast<std::size_t>(steps.rank - 1);
     each_row(steps, [&](std::int64_t offset, std::int64_t in_a, std::int64_t in_b) {
       row.place(0, a.data<T>() + in_a, steps.step_a[inner]);
       row.place(1, b.data<T>() + in_b, steps.step_b[inner]);
-      for (std::size_t operand = 2; operand < operands.size(); ++operand)
-        row.place(operand, operands[operand]->data<T>() + offset, 1);
+      place_others(offset);
       row.work(f, to + offset, steps.extents[inner]);
     });
   });

@@ -78,7 +78,7 @@ ChunkLoops chunk_loops(const F& f, std::index_sequence<operand...>) {
   return {&f, chunk_loop<double, F, operand...>, chunk_loop<float, F, operand...>};
 }
 
-/// `f(operands…)`, where operands have this shape, or are one number.
+/// `f(operands…)`, where all operands have this shape.
 [[nodiscard]] Tensor work_whole(const Shape& shape, std::span<const Tensor* const> operands,
                                 const ChunkLoops& f);
 

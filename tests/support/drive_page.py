@@ -13,6 +13,18 @@ sys.path.append("/usr/lib/python3/dist-packages")
 from selenium import webdriver  # noqa: E402
 from selenium.webdriver.common.by import By  # noqa: E402
 from selenium.webdriver.common.keys import Keys  # noqa: E402
+from selenium.webdriver.common.utils import is_connectable  # noqa: E402
+
+
+class Driver(webdriver.chrome.service.Service):
+    """The browser's driver, by the address of this machine: its name may not be known here."""
+
+    @property
+    def service_url(self):
+        return f"http://127.0.0.1:{self.port}"
+
+    def is_connectable(self):
+        return is_connectable(self.port, "127.0.0.1")
 
 
 def start(folder):
@@ -21,8 +33,7 @@ def start(folder):
                  f"--user-data-dir={folder}", "--window-size=1280,800"):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
-    service = webdriver.chrome.service.Service("/usr/bin/chromedriver")
-    return webdriver.Chrome(service=service, options=options)
+    return webdriver.Chrome(service=Driver("/usr/bin/chromedriver"), options=options)
 
 
 def press(browser, *keys):
@@ -30,21 +41,35 @@ def press(browser, *keys):
 
 
 TABLES = """
-return [...document.querySelectorAll('#desk number-table')].map(table => ({
+[...document.querySelectorAll('#desk number-table')].map(table => ({
   name: table.querySelector('caption b').textContent,
   cells: [...table.querySelectorAll('td')].map(cell =>
-    cell.querySelector('input') ? null : cell.textContent)}));
+    cell.querySelector('input') ? null : cell.textContent)}))
 """
 
 WHY = """
-const why = document.getElementById('why');
-return {subject: why.querySelector('h2').firstChild.textContent,
+(why => ({subject: why.querySelector('h2').firstChild.textContent,
         value: why.querySelector('h2 .gives').textContent,
         formulas: [...why.querySelectorAll('.row')].map(row => row.textContent),
         sources: [...why.querySelectorAll('.sources button')].map(each => each.textContent),
         marked: document.querySelectorAll('#desk td.used').length,
-        note: [...why.querySelectorAll('p')].map(each => each.textContent).join(' ')};
+        note: [...why.querySelectorAll('p')].map(each => each.textContent).join(' ')}))(document.getElementById('why'))
 """
+
+# All that a line shows, in one question to the browser: there are many lines.
+LINE = f"""
+const minibatch = document.querySelector('#minibatches button[aria-pressed=true]');
+return {{heading: document.querySelector('#desk h2').innerText,
+         stage: document.querySelector('#stages button[aria-pressed=true]').innerText,
+         said: document.getElementById('said').textContent,
+         tables: {TABLES}, why: {WHY},
+         goes_on: !document.getElementById('on').disabled,
+         minibatch: minibatch && [minibatch.dataset.at, minibatch.innerText]}};
+"""
+
+
+def read(browser, what):
+    return browser.execute_script("return " + what.strip())
 
 
 def walk(browser):
@@ -52,20 +77,14 @@ def walk(browser):
     seen = []
     press(browser, Keys.HOME)
     while True:
-        seen.append({"heading": browser.find_element(By.CSS_SELECTOR, "#desk h2").text,
-                     "stage": browser.find_element(
-                         By.CSS_SELECTOR, "#stages button[aria-pressed=true]").text,
-                     "said": browser.find_element(By.ID, "said").get_attribute("textContent"),
-                     "tables": browser.execute_script(TABLES),
-                     "why": browser.execute_script(WHY)})
-        if not browser.find_element(By.ID, "on").is_enabled():
+        line = browser.execute_script(LINE)
+        if line["minibatch"] and line["minibatch"][0] != "0":
+            press(browser, Keys.PAGE_UP)
+            return seen, line["minibatch"][1]
+        seen.append(line)
+        if not line["goes_on"]:
             return seen, ""
         press(browser, Keys.PAGE_DOWN)
-        now = browser.find_elements(By.CSS_SELECTOR, "#minibatches button[aria-pressed=true]")
-        if now and now[0].get_attribute("data-at") != "0":
-            label = now[0].text
-            press(browser, Keys.PAGE_UP)
-            return seen, label
 
 
 def ask_with_keys(browser):
@@ -81,14 +100,14 @@ def ask_with_keys(browser):
         browser.execute_script("arguments[0].focus()", first)
         press(browser, Keys.ARROW_RIGHT)
         press(browser, Keys.ENTER)
-        asked.append(browser.execute_script(WHY))
+        asked.append(read(browser, WHY))
     for name in ("m̂[", "m[", "∂hidden.weight["):
         sources = [each for each in browser.find_elements(By.CSS_SELECTOR, "#why .sources button")
                    if each.text.startswith(name)]
         if not sources:
             break
         sources[0].send_keys(Keys.ENTER)
-        asked.append(browser.execute_script(WHY))
+        asked.append(read(browser, WHY))
         asked[-1]["trail"] = len(browser.find_elements(By.CSS_SELECTOR, "#why .trail button"))
         asked[-1]["heading"] = browser.find_element(By.CSS_SELECTOR, "#desk h2").text
     return asked
@@ -100,8 +119,8 @@ def exercise(browser, blanks):
     buttons = len(browser.find_elements(By.CSS_SELECTOR, "#exercise .list button"))
     for at in range(buttons):
         browser.find_elements(By.CSS_SELECTOR, "#exercise .list button")[at].click()
-        blank = {"name": browser.execute_script(WHY)["subject"],
-                 "formulas_before": browser.execute_script(WHY)["formulas"],
+        blank = {"name": read(browser, WHY)["subject"],
+                 "formulas_before": read(browser, WHY)["formulas"],
                  "focused": browser.switch_to.active_element.tag_name}
         if at == 0:
             for text in ("nonsense", "1e9", "-1e9"):
@@ -109,8 +128,8 @@ def exercise(browser, blanks):
                 press(browser, text, Keys.ENTER)
                 blank[text] = {"status": browser.find_element(
                     By.CSS_SELECTOR, "#exercise [role=status]").text,
-                               "formulas": len(browser.execute_script(WHY)["formulas"]),
-                               "value": browser.execute_script(WHY)["value"]}
+                               "formulas": len(read(browser, WHY)["formulas"]),
+                               "value": read(browser, WHY)["value"]}
             browser.switch_to.active_element.send_keys(Keys.CONTROL, "a")
         press(browser, blanks[at], Keys.ENTER)
         blank["after"] = browser.find_elements(
@@ -159,7 +178,7 @@ def main():
             minibatches = browser.find_elements(By.CSS_SELECTOR, "#minibatches button")
             for each in minibatches[1:]:
                 each.click()
-                report["other_minibatch"] = browser.execute_script(TABLES)
+                report["other_minibatch"] = read(browser, TABLES)
             report["minibatches"] = [each.text for each in minibatches]
             report["curves"] = len(browser.find_elements(By.CSS_SELECTOR, "#run svg"))
             report["console"] = [entry["message"] for entry in browser.get_log("browser")]

@@ -1,5 +1,6 @@
 #include "support/terminal.hpp"
 
+#include <fcntl.h>
 #include <poll.h>
 #include <pty.h>
 #include <sys/ioctl.h>
@@ -7,7 +8,10 @@
 #include <unistd.h>
 
 #include <array>
+#include <cerrno>
 #include <csignal>
+#include <cstdlib>
+#include <cstring>
 
 namespace lattice::testing {
 
@@ -68,6 +72,13 @@ int Terminal::wait() {
   waitpid(command_, &status, 0);
   command_ = -1;
   return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+
+void AtTerminal::SetUp() {
+  const int terminal = posix_openpt(O_RDWR | O_NOCTTY);
+  if (terminal < 0)
+    GTEST_SKIP() << "no pseudo-terminal can be opened here: " << std::strerror(errno);
+  close(terminal);
 }
 
 }  // namespace lattice::testing

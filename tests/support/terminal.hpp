@@ -1,5 +1,6 @@
 #pragma once
 
+#include <gtest/gtest.h>
 #include <sys/types.h>
 
 #include <string>
@@ -34,6 +35,12 @@ class Terminal {
  private:
   int screen_ = -1;
   pid_t command_ = -1;
+};
+
+/// Tests that need a terminal; where none can be opened they are skipped.
+class AtTerminal : public ::testing::Test {
+ protected:
+  void SetUp() override;
 };
 
 }  // namespace lattice::testing

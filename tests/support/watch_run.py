@@ -9,6 +9,7 @@ import subprocess
 import sys
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 
 def start(command):
@@ -49,7 +50,7 @@ def ask(port, request, until=None, seconds=8.0):
 
 
 def get(path):
-    return f"GET {path} HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n".encode()
+    return f"GET {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n".encode()
 
 
 def events(text):
@@ -77,10 +78,14 @@ def main():
     rubbish = [b"\x00\xff" * 500 + b"\r\n\r\n", b"GET\r\n\r\n", b"POST / HTTP/1.1\r\nHost: a\r\n\r\n",
                b"GET / HTTP/9.9\r\n\r\n", b"GET /" + b"a" * 100_000 + b" HTTP/1.1\r\n\r\n",
                b"POST /events HTTP/1.1\r\nHost: a\r\nContent-Length: 99999999\r\n\r\nxx"]
-    report["rubbish"] = [ask(port, each, seconds=4)[:40] for each in rubbish]
-    report["other_files"] = {path: ask(port, get(path))[:12] for path in
-                             ("/etc/passwd", "/../../../etc/passwd", "/..%2f..%2fetc/passwd",
-                              "/README.md", "/events/", "//", "/index.html")}
+    other = ["/etc/passwd", "/../../../etc/passwd", "/..%2f..%2fetc/passwd", "/README.md",
+             "/events/", "//", "/index.html"]
+    with ThreadPoolExecutor(max_workers=16) as at_once:
+        answers = list(at_once.map(lambda each: ask(port, each, seconds=4),
+                                   rubbish + [get(path) for path in other]))
+    report["rubbish"] = [answer[:40] for answer in answers[:len(rubbish)]]
+    report["other_files"] = {path: answer[:12]
+                             for path, answer in zip(other, answers[len(rubbish):])}
     for thread in crowd:
         thread.join()
     report["watchers"] = [[name for name, _ in events(text)] for text in texts]

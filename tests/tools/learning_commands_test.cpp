@@ -204,33 +204,53 @@ TEST(train, ends_cleanly_on_ctrl_c_and_keeps_what_was_learnt) {
   EXPECT_GT(saved["run"]["updates"], 100);
 }
 
+/// The files of a folder but for one.
+std::vector<std::filesystem::path> others_in(const Folder& folder,
+                                             const std::filesystem::path& file) {
+  std::vector<std::filesystem::path> others;
+  for (const auto& entry : std::filesystem::directory_iterator(folder.path())) {
+    if (entry.path() != file) others.push_back(entry.path());
+  }
+  return others;
+}
+
+// Killed at any moment, and on purpose at those when a half-written file stands beside the old one.
 TEST(saving, leaves_the_old_file_or_the_new_one_whole_whenever_it_is_killed) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
   const Words words = {"train",    "glazes", "--rows", "60",
-                       "--epochs", "1",      "--net",  "dense 200, tanh, dense 200, tanh, dense 4",
+                       "--epochs", "1",      "--net",  "dense 100, tanh, dense 100, tanh, dense 4",
                        "--save",   model};
   const auto begin = std::chrono::steady_clock::now();
   ASSERT_EQ(lattice(words).status, 0);
   const std::chrono::duration<double> whole_run = std::chrono::steady_clock::now() - begin;
-  const std::string old_file = content_of(model);
   std::mt19937 random(3);
   std::uniform_real_distribution<double> moment(0.2, 1.1);
   int killed = 0;
-  for (int attempt = 0; attempt < 50; ++attempt) {
-    Words changed = words;
-    changed.insert(changed.end(), {"--seed", std::to_string(attempt + 2)});
-    const pid_t child = start(changed);
-    std::this_thread::sleep_for(whole_run * moment(random));
+  int killed_while_writing = 0;
+  for (int attempt = 0; attempt < 30; ++attempt) {
+    const pid_t child = start(with(words, {"--seed", std::to_string(attempt + 2)}));
+    if (attempt % 3 == 0) {
+      std::this_thread::sleep_for(whole_run * moment(random));
+    } else {
+      const auto end = std::chrono::steady_clock::now() + 5 * whole_run;
+      while (others_in(folder, model).empty() && std::chrono::steady_clock::now() < end)
+        std::this_thread::yield();
+    }
     kill(child, SIGKILL);
     killed += WIFSIGNALED(wait_for(child)) ? 1 : 0;
+    for (const std::filesystem::path& half : others_in(folder, model)) {
+      ++killed_while_writing;
+      std::filesystem::remove(half);
+    }
     ASSERT_EQ(
         lattice({"ask", model, "--record", "iron=1,lightness=80,thickness=1,gloss=30,peak=1220"})
             .status,
         0)
         << attempt;
   }
-  EXPECT_GT(killed, 5);
+  EXPECT_GT(killed, 10);
+  EXPECT_GT(killed_while_writing, 5);
 }
 
 TEST(saving, reports_a_place_that_cannot_be_written_to) {

@@ -14,6 +14,9 @@ using ::testing::Not;
 const Words lesson = {"work",   "glazes",  "--net", "dense 8, tanh, dense 4", "--batch", "4",
                       "--walk", "--steps", "1,5"};
 
+class walk : public AtTerminal {};
+class panel : public AtTerminal {};
+
 /// What a line brings onto the screen, up to the next prompt, without colours.
 std::string answer_to(Terminal& terminal, const std::string& line) {
   terminal.type(line);
@@ -23,7 +26,7 @@ std::string answer_to(Terminal& terminal, const std::string& line) {
   return seen;
 }
 
-TEST(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
+TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
   Terminal terminal(lesson);
   EXPECT_THAT(terminal.read_until("of 29] "),
               AllOf(HasSubstr("help tells"), HasSubstr("1 of 29]")));
@@ -50,7 +53,7 @@ TEST(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
   EXPECT_EQ(terminal.wait(), 0);
 }
 
-TEST(walk, teaches_when_it_does_not_understand_and_goes_on) {
+TEST_F(walk, teaches_when_it_does_not_understand_and_goes_on) {
   Terminal terminal(lesson);
   terminal.read_until("of 29] ");
   EXPECT_THAT(answer_to(terminal, "hiden"), HasSubstr("Did you mean hidden?"));
@@ -66,7 +69,7 @@ TEST(walk, teaches_when_it_does_not_understand_and_goes_on) {
   EXPECT_EQ(terminal.wait(), 0);
 }
 
-TEST(walk, survives_a_window_that_changes_and_ends_at_once_with_ctrl_c) {
+TEST_F(walk, survives_a_window_that_changes_and_ends_at_once_with_ctrl_c) {
   Terminal terminal(lesson);
   terminal.read_until("of 29] ");
   terminal.resize(40, 10);
@@ -77,7 +80,7 @@ TEST(walk, survives_a_window_that_changes_and_ends_at_once_with_ctrl_c) {
   EXPECT_EQ(terminal.wait(), -1);
 }
 
-TEST(walk, never_takes_over_the_screen) {
+TEST_F(walk, never_takes_over_the_screen) {
   Terminal terminal(lesson);
   std::string seen = terminal.read_until("of 29] ");
   terminal.type("reverse");
@@ -86,7 +89,7 @@ TEST(walk, never_takes_over_the_screen) {
     EXPECT_THAT(seen, Not(HasSubstr(control)));
 }
 
-TEST(train, draws_a_panel_on_a_terminal_that_fits_into_it) {
+TEST_F(panel, is_drawn_on_a_terminal_and_fits_into_it) {
   Terminal terminal({"train", "cracks", "--net", "dense 8, tanh, dense 2", "--epochs", "300"}, 60);
   const std::string seen = terminal.read_until("updates in");
   EXPECT_THAT(seen, AllOf(HasSubstr("epoch "), HasSubstr("running loss"),
