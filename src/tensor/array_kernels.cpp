@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "tensor/kernels.hpp"
 #include "tensor/walk.hpp"
 
 namespace lattice::kernels {
@@ -19,7 +20,7 @@ ChunkLoop<T> loop_of(const ChunkLoops& f) {
   }
 }
 
-/// The operands of one row of results.
+/// The operands of one row of results, which fills a chunk or more.
 template <class T>
 class RowOperands {
  public:
@@ -29,35 +30,28 @@ class RowOperands {
   /// @param step 1, or 0 where there is one number for the whole row
   void place(std::size_t operand, const T* numbers, std::int64_t step) {
     if (step == 0) {
-      chunks_[operand].fill(*numbers);
-      numbers = chunks_[operand].data();
+      same_[operand].fill(*numbers);
+      numbers = same_[operand].data();
     }
     operands_[operand] = {numbers, step};
   }
 
-  /// Works a row of `width` numbers. What does not make up a whole chunk is worked in one beside
-  /// it.
+  /// Works a row of `width` numbers. The last chunk ends with the row, so that some numbers are
+  /// worked twice where they do not come out even.
   void work(const ChunkLoops& f, T* to, std::int64_t width) {
     const std::int64_t whole = width / chunk_size<T> * chunk_size<T>;
-    if (whole > 0) loop_of<T>(f)(f.f, to, whole, operands_.data());
+    loop_of<T>(f)(f.f, to, whole, operands_.data());
     if (whole == width) return;
-    for (std::size_t operand = 0; operand < count_; ++operand) {
-      const ChunkOperand<T>& from = operands_[operand];
-      if (from.step == 0) continue;
-      std::copy_n(from.numbers + whole, width - whole, chunks_[operand].data());
-      operands_[operand].numbers = chunks_[operand].data();
-    }
-    OneChunk rest;
-    loop_of<T>(f)(f.f, rest.data(), chunk_size<T>, operands_.data());
-    std::copy_n(rest.data(), width - whole, to + whole);
+    const std::int64_t last = width - chunk_size<T>;
+    for (std::size_t operand = 0; operand < count_; ++operand)
+      operands_[operand].numbers += last * operands_[operand].step;
+    loop_of<T>(f)(f.f, to + last, chunk_size<T>, operands_.data());
   }
 
  private:
-  using OneChunk = std::array<T, static_cast<std::size_t>(chunk_size<T>)>;
-
   std::size_t count_;
   std::array<ChunkOperand<T>, most_operands> operands_;
-  std::array<OneChunk, most_operands> chunks_;
+  std::array<std::array<T, static_cast<std::size_t>(chunk_size<T>)>, most_operands> same_;
 };
 
 }  // namespace
@@ -98,6 +92,18 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
     }
     const Walk steps = walk(shape, a.shape(), b.shape());
     const auto inner = static_cast<std::size_t>(steps.rank - 1);
+    if (steps.extents[inner] < chunk_size<T>) {
+      // Rows that do not fill a chunk are quicker stretched first, and worked all together.
+      const auto wide_of = [&](const Tensor& x) {
+        return x.shape() == shape ? x : spread(x, stretched_axes(x.shape(), shape), shape, 1.0);
+      };
+      const Tensor wide_a = wide_of(a);
+      const Tensor wide_b = wide_of(b);
+      std::array<const Tensor*, most_operands> wide = {&wide_a, &wide_b};
+      std::ranges::copy(operands.subspan(2), wide.begin() + 2);
+      result = work_whole(shape, std::span(wide).first(operands.size()), f);
+      return;
+    }
     each_row(steps, [&](std::int64_t offset, std::int64_t in_a, std::int64_t in_b) {
       row.place(0, a.data<T>() + in_a, steps.step_a[inner]);
       row.place(1, b.data<T>() + in_b, steps.step_b[inner]);
