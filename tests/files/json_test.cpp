@@ -1,8 +1,10 @@
 #include "lattice/files/json.hpp"
 
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <limits>
+#include <nlohmann/json.hpp>
 
 #include "lattice/lattice.hpp"
 
@@ -16,6 +18,34 @@ TEST(json, has_tensors_as_nested_arrays_in_full) {
   EXPECT_EQ(to_json(Shape{2, 3}).dump(), "[2,3]");
   EXPECT_EQ(to_json(Shape{}).dump(), "[]");
   EXPECT_EQ(to_json(tensor({std::numeric_limits<double>::infinity()})).dump(), "[null]");
+}
+
+TEST(json, is_the_same_after_it_was_text_or_bytes) {
+  const Json json = {{"z", 0.1}, {"a", {1, 2.5, nullptr}}, {"wörter", "∂W"}};
+  EXPECT_EQ(json_text(json), R"({"z":0.1,"a":[1,2.5,null],"wörter":"∂W"})");
+  EXPECT_EQ(json_text(Json::array({1}), 2), "[\n  1\n]");
+  EXPECT_EQ(parse_json(json_text(json)), json);
+  EXPECT_EQ(parse_cbor(to_cbor(json)), json);
+  EXPECT_LT(to_cbor(json).size(), json_text(json).size());
+  EXPECT_EQ(json_text("a\xff"), "\"a\uFFFD\"");
+}
+
+TEST(json, that_breaks_off_is_refused_with_the_place) {
+  const auto trouble_of = [](const auto& read) -> std::string {
+    try {
+      read();
+    } catch (const FileError& error) {
+      return error.what();
+    }
+    return "nothing was refused";
+  };
+  EXPECT_THAT(trouble_of([] { return parse_json(R"({"a": )"); }),
+              ::testing::AllOf(::testing::HasSubstr("this is not JSON"),
+                               ::testing::HasSubstr("breaks off at byte 7")));
+  EXPECT_THAT(trouble_of([] { return parse_json(""); }), ::testing::HasSubstr("byte 1"));
+  const std::string bytes = to_cbor({{"a", 1}});
+  EXPECT_THAT(trouble_of([&] { return parse_cbor(bytes.substr(0, 2)); }),
+              ::testing::HasSubstr("this is not CBOR"));
 }
 
 TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {

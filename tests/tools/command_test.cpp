@@ -2,7 +2,6 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
-
 #include <cmath>
 #include <fstream>
 #include <map>
@@ -402,6 +401,20 @@ TEST(command, answers_json_even_with_odd_letters_in_names) {
   const Json data = json_of(lattice(
       {"data", "--file", path, "--target", "y", "--validation", "0", "--test", "0", "--json"}));
   EXPECT_EQ(data["features"].size(), 1U);
+}
+
+TEST(command, takes_a_flag_as_said_or_denied_and_a_word_once) {
+  const auto shuffled = [](const Words& more) {
+    return json_of(
+        lattice(with({"plan", "glazes", "--json"}, more)))["settings"]["split"]["shuffled"];
+  };
+  EXPECT_EQ(shuffled({}), true);
+  EXPECT_EQ(shuffled({"--shuffled"}), true);
+  EXPECT_EQ(shuffled({"--shuffled=false"}), false);
+  EXPECT_EQ(lattice({"plan", "glazes", "--rate", "0.1", "--rate", "0.2"}).status, 2);
+  const Answer from = lattice({"draw", "function", "tanh", "--from", "left"});
+  EXPECT_EQ(from.status, 2);
+  EXPECT_THAT(from.err, HasSubstr("--from cannot be 'left'"));
 }
 
 TEST(command, helps) {
