@@ -75,24 +75,11 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
   const bool is_whole_a = a.shape() == shape;
   const bool is_whole_b = b.shape() == shape;
   if (is_whole_a && is_whole_b) return work_whole(shape, operands, f);
-  Tensor result = Tensor::unfilled(shape, a.precision());
-  visit(a.precision(), [&]<class T>(T) {
-    T* const to = result.writable<T>();
-    RowOperands<T> row(operands.size());
-    const auto place_others = [&](std::int64_t offset) {
-      for (std::size_t operand = 2; operand < operands.size(); ++operand)
-        row.place(operand, operands[operand]->data<T>() + offset, 1);
-    };
-    if ((is_whole_a || a.count() == 1) && (is_whole_b || b.count() == 1)) {
-      row.place(0, a.data<T>(), is_whole_a ? 1 : 0);
-      row.place(1, b.data<T>(), is_whole_b ? 1 : 0);
-      place_others(0);
-      row.work(f, to, padded<T>(result.count()));
-      return;
-    }
-    const Walk steps = walk(shape, a.shape(), b.shape());
-    const auto inner = static_cast<std::size_t>(steps.rank - 1);
-    if (steps.extents[inner] < chunk_size<T>) {
+  const bool is_one_row = (is_whole_a || a.count() == 1) && (is_whole_b || b.count() == 1);
+  const Walk steps = is_one_row ? Walk() : walk(shape, a.shape(), b.shape());
+  const auto inner = static_cast<std::size_t>(std::max(steps.rank, 1) - 1);
+  return visit(a.precision(), [&]<class T>(T) {
+    if (!is_one_row && steps.extents[inner] < chunk_size<T>) {
       // Rows that do not fill a chunk are quicker stretched first, and worked all together.
       const auto wide_of = [&](const Tensor& x) {
         return x.shape() == shape ? x : spread(x, stretched_axes(x.shape(), shape), shape, 1.0);
@@ -101,17 +88,29 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
       const Tensor wide_b = wide_of(b);
       std::array<const Tensor*, most_operands> wide = {&wide_a, &wide_b};
       std::ranges::copy(operands.subspan(2), wide.begin() + 2);
-      result = work_whole(shape, std::span(wide).first(operands.size()), f);
-      return;
+      return work_whole(shape, std::span(wide).first(operands.size()), f);
     }
-    each_row(steps, [&](std::int64_t offset, std::int64_t in_a, std::int64_t in_b) {
-      row.place(0, a.data<T>() + in_a, steps.step_a[inner]);
-      row.place(1, b.data<T>() + in_b, steps.step_b[inner]);
-      place_others(offset);
-      row.work(f, to + offset, steps.extents[inner]);
-    });
+    Tensor result = Tensor::unfilled(shape, a.precision());
+    T* const to = result.writable<T>();
+    RowOperands<T> row(operands.size());
+    const auto work_row = [&](std::int64_t offset, std::int64_t width, std::int64_t in_a,
+                              std::int64_t step_a, std::int64_t in_b, std::int64_t step_b) {
+      row.place(0, a.data<T>() + in_a, step_a);
+      row.place(1, b.data<T>() + in_b, step_b);
+      for (std::size_t operand = 2; operand < operands.size(); ++operand)
+        row.place(operand, operands[operand]->data<T>() + offset, 1);
+      row.work(f, to + offset, width);
+    };
+    if (is_one_row) {
+      work_row(0, padded<T>(result.count()), 0, is_whole_a ? 1 : 0, 0, is_whole_b ? 1 : 0);
+    } else {
+      each_row(steps, [&](std::int64_t offset, std::int64_t in_a, std::int64_t in_b) {
+        work_row(offset, steps.extents[inner], in_a, steps.step_a[inner], in_b,
+                 steps.step_b[inner]);
+      });
+    }
+    return result;
   });
-  return result;
 }
 
 void change_by(Tensor& x, const ChunkLoops& f) {
