@@ -9,6 +9,7 @@
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
+#include "tensor/memory.hpp"
 
 namespace lattice {
 namespace {
@@ -179,6 +180,16 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
     throw SettingError({.what = fmt::format("a demo set of {} rows", rows),
                         .expected = "1 row or more",
                         .found = fmt::format("{}", rows)});
+  }
+  // Counted before they are made: numbers of each row, as they are drawn, dealt out and scaled.
+  constexpr std::int64_t copies = 8;
+  const auto most = static_cast<std::int64_t>(machine_bytes() / sizeof(double)) /
+                    (copies * (std::ssize(set.units) + 1));
+  if (rows > most) {
+    throw MemoryError({.what = fmt::format("{} rows of {} do not fit into memory", rows, name),
+                       .expected = fmt::format("at most {} on this machine", most),
+                       .found = fmt::format("{}", rows),
+                       .remedy = fmt::format("--rows {}", set.usual_rows)});
   }
   Random random = Random(seed).branch(name);
   Dataset data = set.make(rows, random);

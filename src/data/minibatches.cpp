@@ -9,6 +9,7 @@
 #include <mutex>
 #include <numeric>
 #include <optional>
+#include <system_error>
 #include <thread>
 
 #include "lattice/tensor/error.hpp"
@@ -66,6 +67,15 @@ class Minibatches::Source {
 class Minibatches::Ahead {
  public:
   explicit Ahead(Source& source) : thread_([this, &source] { prepare(source); }) {}
+
+  /// None where the machine has no thread left: it changes the speed alone.
+  static std::unique_ptr<Ahead> started(Source& source) {
+    try {
+      return std::make_unique<Ahead>(source);
+    } catch (const std::system_error&) {
+      return nullptr;
+    }
+  }
   Ahead(const Ahead&) = delete;
   Ahead& operator=(const Ahead&) = delete;
   ~Ahead() {
@@ -125,7 +135,7 @@ class Minibatches::Ahead {
 
 Minibatches::Minibatches(const Dataset& data, MinibatchSettings settings, Random& random)
     : source_(std::make_unique<Source>(data, settings.size, random)),
-      ahead_(settings.ahead ? std::make_unique<Ahead>(*source_) : nullptr) {}
+      ahead_(settings.ahead ? Ahead::started(*source_) : nullptr) {}
 
 Minibatches::Minibatches(Minibatches&& other) noexcept = default;
 Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {

@@ -148,8 +148,9 @@ std::size_t find_column(const Table& table, const std::string& name, std::string
 
 /// Columns that are found by their names need different ones.
 void check_names_differ(const Table& table) {
+  std::set<std::string_view> names;
   for (const std::string& name : table.header) {
-    if (std::ranges::count(table.header, name) > 1) find_column(table, name, "");
+    if (!names.insert(name).second) find_column(table, name, "");
   }
 }
 
@@ -339,10 +340,16 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
 Tensor features_from(const Table& table, std::span<const Column> columns) {
   std::vector<std::size_t> places;
   std::vector<std::string> missing;
+  std::map<std::string_view, std::size_t> place_of;
+  for (std::size_t at = 0; at < table.header.size(); ++at)
+    place_of.emplace(table.header[at], at);
   for (const Column& column : columns) {
-    const auto found = std::ranges::find(table.header, column.name);
-    if (found == table.header.end()) missing.push_back(column.name);
-    places.push_back(static_cast<std::size_t>(found - table.header.begin()));
+    const auto found = place_of.find(column.name);
+    if (found == place_of.end()) {
+      missing.push_back(column.name);
+    } else {
+      places.push_back(found->second);
+    }
   }
   if (!missing.empty()) {
     std::vector<std::string> names;

@@ -70,35 +70,32 @@ class Collector {
   std::size_t line_ = 1;
 };
 
-/// True when every byte belongs to a letter of UTF-8.
-bool is_utf8(std::string_view text) {
-  std::size_t more = 0;
-  for (const char letter : text) {
-    const auto byte = static_cast<unsigned char>(letter);
-    const bool follows = (byte & 0xC0U) == 0x80U;
-    if (follows != (more > 0)) return false;
-    if (follows) {
-      --more;
-    } else if (byte >= 0xF8U) {
-      return false;
-    } else {
-      more = byte >= 0xF0U ? 3 : byte >= 0xE0U ? 2 : byte >= 0xC0U ? 1 : 0;
-    }
+/// Adds a letter of the first 65 536 to a text in UTF-8.
+void add_letter(std::string& utf8, unsigned code) {
+  if (code < 0x80U) {
+    utf8 += static_cast<char>(code);
+    return;
   }
-  return more == 0;
+  if (code < 0x800U) {
+    utf8 += static_cast<char>(0xC0U | (code >> 6U));
+  } else {
+    utf8 += static_cast<char>(0xE0U | (code >> 12U));
+    utf8 += static_cast<char>(0x80U | (code >> 6U & 0x3FU));
+  }
+  utf8 += static_cast<char>(0x80U | (code & 0x3FU));
 }
 
-/// The text of a file in Latin-1, whose bytes are the first 256 letters, in UTF-8.
-std::string from_latin_1(std::string_view text) {
+/// The text of a file in Windows-1252 in UTF-8: Latin-1, with letters where that has the control
+/// characters 0x80 to 0x9F. Of those, the five that stand for nothing stay what they are.
+std::string from_windows_1252(std::string_view text) {
+  constexpr std::array<unsigned, 32> letters = {
+      0x20AC, 0x81,   0x201A, 0x0192, 0x201E, 0x2026, 0x2020, 0x2021, 0x02C6, 0x2030, 0x0160,
+      0x2039, 0x0152, 0x8D,   0x017D, 0x8F,   0x90,   0x2018, 0x2019, 0x201C, 0x201D, 0x2022,
+      0x2013, 0x2014, 0x02DC, 0x2122, 0x0161, 0x203A, 0x0153, 0x9D,   0x017E, 0x0178};
   std::string utf8;
   for (const char letter : text) {
     const auto byte = static_cast<unsigned char>(letter);
-    if (byte < 0x80U) {
-      utf8 += letter;
-    } else {
-      utf8 += static_cast<char>(0xC0U | (byte >> 6U));
-      utf8 += static_cast<char>(0x80U | (byte & 0x3FU));
-    }
+    add_letter(utf8, byte >= 0x80U && byte < 0xA0U ? letters.at(byte - 0x80U) : byte);
   }
   return utf8;
 }
@@ -140,6 +137,26 @@ bool has_header(const std::vector<Record>& records) {
   return !columns_of_numbers;
 }
 
+/// Refuses control characters: whatever is shown of the table later, no name in it does anything
+/// but stand there.
+void check_letters(const std::vector<Record>& records, const std::string& name, bool header) {
+  for (std::size_t at = 0; at < records.size(); ++at) {
+    for (std::size_t column = 0; column < records[at].fields.size(); ++column) {
+      const std::string& field = records[at].fields[column];
+      const std::optional<std::string> unwelcome = unwelcome_in(field);
+      if (!unwelcome) continue;
+      const std::string row =
+          header && at == 0 ? "the header" : fmt::format("row {}", header ? at : at + 1);
+      throw FileError({.what = fmt::format("{} holds something that is not text", name),
+                       .where = fmt::format("{} (line {} of the file), column {}", row,
+                                            records[at].line, column + 1),
+                       .expected = "letters, digits and signs",
+                       .found = fmt::format("'{}', with {}", field, *unwelcome),
+                       .remedy = "mend the field, or save the table anew as text"});
+    }
+  }
+}
+
 }  // namespace
 
 Table read_table(const std::filesystem::path& path, const CsvSettings& settings) {
@@ -147,7 +164,7 @@ Table read_table(const std::filesystem::path& path, const CsvSettings& settings)
 }
 
 Table parse_table(std::string_view text, const std::string& name, const CsvSettings& settings) {
-  if (!is_utf8(text)) return parse_table(from_latin_1(text), name, settings);
+  if (!is_utf8(text)) return parse_table(from_windows_1252(text), name, settings);
   text = without_byte_order_mark(text);
   const char separator = settings.separator.value_or(separator_of(text));
   std::vector<Record> records = Collector(name, separator).collect(text);
@@ -158,6 +175,7 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
   }
   Table table{.name = name, .header = {}, .rows = {}};
   const bool header = settings.header.value_or(has_header(records));
+  if (unwelcome_in(text)) check_letters(records, name, header);
   if (header) {
     for (const std::string& column : records.front().fields)
       table.header.emplace_back(trimmed(column));
@@ -201,6 +219,7 @@ Dataset parse_csv(std::string_view text, const std::string& name, const ColumnCh
 std::vector<std::string> parse_csv_record(const std::string& text) {
   const std::string name = fmt::format("'{}'", text);
   std::vector<Record> records = Collector(name, ',').collect(text);
+  check_letters(records, name, false);
   if (records.size() == 1) return std::move(records.front().fields);
   throw FileError({.what = fmt::format("{} is not one list of names", name),
                    .expected = "names separated by commas",

@@ -29,7 +29,13 @@ SettingError wrong(std::string expected, const Json& value) {
 
 std::string text_in(const Json& value) {
   if (!value.is_string()) throw wrong("a text in quotes", value);
-  return value.get<std::string>();
+  std::string text = value.get<std::string>();
+  if (const std::optional<std::string> unwelcome = unwelcome_in(text)) {
+    throw SettingError({.what = "this value cannot be used",
+                        .expected = "a text in UTF-8, without control characters",
+                        .found = fmt::format("'{}', with {}", text, *unwelcome)});
+  }
+  return text;
 }
 
 bool yes_or_no_in(const Json& value) {
@@ -58,7 +64,7 @@ std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high) {
 }
 
 std::vector<std::string> texts_in(const Json& value) {
-  if (value.is_string()) return {value.get<std::string>()};
+  if (value.is_string()) return {text_in(value)};
   if (!value.is_array()) throw wrong("texts in brackets, such as [\"a\", \"b\"]", value);
   std::vector<std::string> texts;
   for (const Json& each : value)

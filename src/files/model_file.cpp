@@ -2,13 +2,16 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <charconv>
+#include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
 
 namespace lattice {
 namespace {
@@ -16,6 +19,33 @@ namespace {
 constexpr const char* format_name = "open-lattice model";
 
 // Writing
+
+/// Numbers for which JSON has no word, and the words they get in a model file.
+constexpr std::array<std::pair<std::string_view, double>, 3> number_words = {
+    {{"NaN", std::numeric_limits<double>::quiet_NaN()},
+     {"infinity", std::numeric_limits<double>::infinity()},
+     {"-infinity", -std::numeric_limits<double>::infinity()}}};
+
+/// Puts words in place of such numbers, wherever they stand.
+void name_numbers(Json& json) {
+  if (json.is_structured()) {
+    for (Json& each : json)
+      name_numbers(each);
+  } else if (json.is_number_float() && !std::isfinite(json.get<double>())) {
+    const auto number = json.get<double>();
+    json = number_words.at(std::isnan(number) ? 0 : number > 0.0 ? 1 : 2).first;
+  }
+}
+
+/// The number that stands there, or that the word for it means.
+std::optional<double> number_of(const Json& json) {
+  if (json.is_number()) return json.get<double>();
+  if (!json.is_string()) return std::nullopt;
+  for (const auto& [word, number] : number_words) {
+    if (json.get_ref<const std::string&>() == word) return number;
+  }
+  return std::nullopt;
+}
 
 Json scaling_json(const std::optional<Scaling>& scaling) {
   if (!scaling) return nullptr;
@@ -80,21 +110,44 @@ class Reader {
   [[nodiscard]] const Json& json() const { return *json_; }
   [[nodiscard]] bool is_null() const { return json_->is_null(); }
 
-  template <class T>
-  [[nodiscard]] T as(const char* expected) const {
-    try {
-      return json_->get<T>();
-    } catch (const Json::exception&) {
-      refuse(expected);
-    }
+  [[nodiscard]] const Json& object() const {
+    if (!json_->is_object()) refuse("an object");
+    return *json_;
   }
-  [[nodiscard]] std::string text() const { return as<std::string>("a text"); }
-  [[nodiscard]] std::int64_t whole() const { return as<std::int64_t>("a whole number"); }
 
-  /// A number; null stands for one that JSON has no word for.
+  /// A text in UTF-8, without control characters.
+  [[nodiscard]] std::string text() const {
+    if (!json_->is_string()) refuse("a text");
+    std::string text = json_->get<std::string>();
+    if (const std::optional<std::string> unwelcome = unwelcome_in(text))
+      refuse("a text in UTF-8, without control characters",
+             fmt::format("'{}', with {}", text, *unwelcome));
+    return text;
+  }
+
+  [[nodiscard]] std::vector<std::string> texts() const {
+    std::vector<std::string> all;
+    for (const Reader& item : items())
+      all.push_back(item.text());
+    return all;
+  }
+
+  /// A whole number, `lowest` or more.
+  [[nodiscard]] std::int64_t whole(std::int64_t lowest = 0) const {
+    constexpr auto highest = std::uint64_t{std::numeric_limits<std::int64_t>::max()};
+    const bool is_whole = json_->is_number_integer() &&
+                          !(json_->is_number_unsigned() && json_->get<std::uint64_t>() > highest) &&
+                          json_->get<std::int64_t>() >= lowest;
+    if (!is_whole) refuse(fmt::format("a whole number, {} or more", lowest));
+    return json_->get<std::int64_t>();
+  }
+
+  /// A number, NaN and infinity among them; null stands for NaN.
   [[nodiscard]] double number() const {
     if (json_->is_null()) return std::numeric_limits<double>::quiet_NaN();
-    return as<double>("a number");
+    const std::optional<double> number = number_of(*json_);
+    if (!number) refuse("a number");
+    return *number;
   }
 
   [[nodiscard]] Tensor tensor(const Shape& shape, Precision precision) const {
@@ -125,8 +178,9 @@ class Reader {
  private:
   void collect(const Json& part, const Shape& shape, int axis, std::vector<double>& numbers) const {
     if (axis == shape.rank()) {
-      if (!part.is_number()) refuse("numbers of the shape " + to_string(shape));
-      numbers.push_back(part.get<double>());
+      const std::optional<double> number = number_of(part);
+      if (!number) refuse("numbers of the shape " + to_string(shape));
+      numbers.push_back(*number);
       return;
     }
     if (!part.is_array() || std::ssize(part) != shape[axis]) {
@@ -150,15 +204,21 @@ std::optional<Scaling> scaling_in(const Reader& reader, std::int64_t features,
                  reader["spread"].tensor(shape, precision)};
 }
 
-Weights weights_in(const Reader& reader, const Network& network) {
-  if (reader.json().size() != network.weights().size()) {
-    reader.refuse(fmt::format("{} weights, as the blueprint says", network.weights().size()),
+/// The weights that a plan asks for. Only what is there is read, whatever the plan says: no more
+/// memory is taken than the file has numbers for.
+Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) {
+  std::vector<const WeightNeed*> needs;
+  for (const Plan::Row& row : plan.rows) {
+    for (const WeightNeed& need : row.needs)
+      needs.push_back(&need);
+  }
+  if (reader.json().size() != needs.size()) {
+    reader.refuse(fmt::format("{} weights, as the blueprint says", needs.size()),
                   fmt::format("{}", reader.json().size()));
   }
   Weights weights;
-  for (const Weight& weight : network.weights())
-    weights.add(
-        {weight.name, reader[weight.name].tensor(weight.value.shape(), network.precision())});
+  for (const WeightNeed* const need : needs)
+    weights.add({need->name, reader[need->name].tensor(need->shape, precision)});
   return weights;
 }
 
@@ -172,6 +232,8 @@ Random random_in(const Reader& reader) {
     const auto [stop, problem] = std::from_chars(text.data(), end, state.at(at), 16);
     if (problem != std::errc() || stop != end) words[at].refuse("16 hexadecimal digits");
   }
+  // From there the numbers would be 0 for ever.
+  if (state == Random::State{}) reader.refuse("four words that are not all 0");
   return Random::at(state);
 }
 
@@ -181,7 +243,7 @@ UpdateRule rule_in(const Reader& reader, const Network& network) {
     rule.set(name, reader["settings"][name].number());
   UpdateMemory memory{.step = reader["step"].whole()};
   const Reader entries = reader["memory"];
-  for (const auto& [weight, tensors] : entries.json().items()) {
+  for (const auto& [weight, tensors] : entries.object().items()) {
     UpdateMemory::Entry entry{.weight = weight, .tensors = {}};
     for (const std::string& name : rule.memory_names()) {
       entry.tensors.push_back(
@@ -190,6 +252,7 @@ UpdateRule rule_in(const Reader& reader, const Network& network) {
     memory.entries.push_back(std::move(entry));
   }
   rule.set_memory(std::move(memory));
+  rule.check();
   return rule;
 }
 
@@ -282,6 +345,7 @@ Json to_json(const ModelFile& file) {
   }
   if (file.run.state && file.run.ending != Ending::diverged)
     json["resume"] = state_json(*file.run.state);
+  name_numbers(json);
   return json;
 }
 
@@ -293,18 +357,19 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
       of_network["precision"].text() == "single" ? Precision::single : Precision::double_;
   std::vector<std::int64_t> extents;
   for (const Reader& extent : of_network["example"].items())
-    extents.push_back(extent.whole());
+    extents.push_back(extent.whole(1));
   Shape example{std::span<const std::int64_t>(extents)};
   if (example.rank() == 1) example.set_role(0, Role::feature);
-  Network network(example, of_network["blueprint"].text(), Random(0), precision);
-  network.weights() = weights_in(of_network["weights"], network);
+  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text());
+  Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
+  Network network(example, std::move(parts), Random(0), precision);
+  network.weights() = std::move(weights);
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;
   for (const Reader& column : reader["columns"].items()) {
     columns.push_back({.name = column["name"].text()});
-    if (column.json().contains("words"))
-      columns.back().words = column["words"].as<std::vector<std::string>>("a list of words");
+    if (column.json().contains("words")) columns.back().words = column["words"].texts();
   }
   if (std::ssize(feature_names_of(columns)) != example[0]) {
     reader["columns"].refuse(fmt::format("columns that make {} features", example[0]),
@@ -315,7 +380,7 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
                            .loss = parse_loss(reader["loss"].text()),
                            .columns = std::move(columns),
                            .target_name = target["name"].text()},
-                 .lesson = lesson_from_json(reader["lesson"].json()),
+                 .lesson = lesson_from_json(reader["lesson"].object()),
                  .run = run_in(reader["run"]),
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
@@ -324,25 +389,32 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
   const std::int64_t outputs = model.network.outputs()[0];
   model.target_scaling = scaling_in(target["scaling"], outputs, precision);
   if (target.json().contains("classes")) {
-    model.class_names = target["classes"].as<std::vector<std::string>>("a list of names");
-    if (outputs != std::ssize(model.class_names) && outputs != 1)
-      target["classes"].refuse(fmt::format("a name for each of the {} outputs", outputs));
+    model.class_names = target["classes"].texts();
+    const std::int64_t classes = outputs == 1 ? 2 : outputs;
+    if (classes != std::ssize(model.class_names))
+      target["classes"].refuse(fmt::format("{} names, as there are {} outputs", classes, outputs),
+                               fmt::format("{}", model.class_names.size()));
   }
   const std::string mark = reader["data"]["fingerprint"].text();
   std::from_chars(mark.data(), mark.data() + mark.size(), file.fingerprint, 16);
   if (json.contains("best")) {
     const Reader best = reader["best"];
-    file.run.best = BestWeights{.epoch = best["epoch"].whole(),
-                                .loss = best["loss"].number(),
-                                .weights = weights_in(best["weights"], model.network)};
+    file.run.best =
+        BestWeights{.epoch = best["epoch"].whole(),
+                    .loss = best["loss"].number(),
+                    .weights = weights_in(best["weights"], model.network.plan(), precision)};
   }
   if (json.contains("resume")) {
     const Reader state = reader["resume"];
-    file.run.state = RunState{.rule = rule_in(state["rule"], model.network),
-                              .first_rate = state["first_rate"].number(),
-                              .row_order = random_in(state["row_order"]),
-                              .chance = random_in(state["chance"]),
-                              .weights = weights_in(state["weights"], model.network)};
+    file.run.state =
+        RunState{.rule = rule_in(state["rule"], model.network),
+                 .first_rate = state["first_rate"].number(),
+                 .row_order = random_in(state["row_order"]),
+                 .chance = random_in(state["chance"]),
+                 .weights = weights_in(state["weights"], model.network.plan(), precision)};
+    const double first_rate = file.run.state->first_rate;
+    if (!std::isfinite(first_rate) || first_rate <= 0.0)
+      state["first_rate"].refuse("a number above 0");
   }
   return file;
 }

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <limits>
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -55,10 +56,16 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
     const std::size_t comma = std::min(text.find(',', from), text.size());
     const std::string field = text.substr(from, comma - from);
     const std::optional<double> number = parse_number(field);
-    if (!number || !std::isfinite(*number)) {
-      throw SettingError({.what = fmt::format("--start {} cannot be read", text),
-                          .expected = "a weight and its numbers, such as output.bias=0,0.5",
-                          .found = fmt::format("'{}'", field)});
+    const double most = network.precision() == Precision::single
+                            ? double{std::numeric_limits<float>::max()}
+                            : std::numeric_limits<double>::max();
+    if (!number || !(std::abs(*number) <= most)) {
+      throw SettingError(
+          {.what = fmt::format("--start {} cannot be used", text),
+           .expected = fmt::format("a weight and its numbers, such as output.bias=0,0.5; none "
+                                   "beyond {} in {} precision",
+                                   format_number(most, 3), word(network.precision())),
+           .found = fmt::format("'{}'", field)});
     }
     numbers.push_back(*number);
     from = comma + 1;
@@ -70,6 +77,24 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
          .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
   }
   network.set(name, tensor(shape, numbers));
+}
+
+/// Refuses numbers that are beyond what a precision can hold.
+void check_finite(const Dataset& data, Precision precision) {
+  if (precision == Precision::double_) return;  // Readers let no other numbers in.
+  for (const Tensor* const tensor : {&data.features, &data.truth()}) {
+    const std::vector<double> numbers = tensor->numbers();
+    const auto beyond =
+        std::ranges::find_if(numbers, [](double number) { return !std::isfinite(number); });
+    if (beyond == numbers.end()) continue;
+    const auto row = (beyond - numbers.begin()) / (tensor->count() / tensor->shape()[0]);
+    throw NumberError({.what = fmt::format("a number of {} is beyond what {} precision holds",
+                                           data.name, word(precision)),
+                       .where = fmt::format("row {}", row),
+                       .expected = fmt::format("numbers up to {}",
+                                               format_number(std::numeric_limits<float>::max(), 3)),
+                       .remedy = "--precision double"});
+  }
 }
 
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
@@ -144,6 +169,7 @@ std::uint64_t fingerprint(const Dataset& data) {
 Prepared prepare(const Lesson& lesson) {
   TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
   reading.data = reading.data.in(lesson.precision);
+  check_finite(reading.data, lesson.precision);
   Random dealing = Random(lesson.seed).branch("parts");
   Parts raw = split(reading.data, lesson.split(), dealing);
   Parts parts = scaled(raw, lesson.scale, lesson.scale_target.value_or(lesson.scale));

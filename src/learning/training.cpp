@@ -212,7 +212,7 @@ bool Training::step() {
   if (*next_ == Minibatches::end()) {
     end_epoch();
   } else if (settings_.should_stop && settings_.should_stop()) {
-    end(Ending::asked);
+    stop();
   }
   return true;
 }
@@ -228,8 +228,15 @@ void Training::end_epoch() {
       return diverge(sheet, run_.epochs.back().train.loss);
     }
   }
-  if (settings_.should_stop && settings_.should_stop()) return end(Ending::asked);
+  if (settings_.should_stop && settings_.should_stop()) return stop();
   begin_epoch();
+}
+
+/// Ends where it is. The epoch that was reached is looked at, though it may not be over: the run is
+/// gone on with after it, and not after the last one that was to be looked at.
+void Training::stop() {
+  if (running_rows_ > 0 && run_.last_epoch() < epoch_) judge(running_loss());
+  end(Ending::asked);
 }
 
 /// Says why the loss of a worksheet is no number: the first line where that began.
@@ -255,7 +262,7 @@ void Training::end(Ending ending) {
 }
 
 RunRecord Training::finish() {
-  if (goes_on_) end(Ending::asked);
+  if (goes_on_) stop();
   run_.state = RunState{.rule = rule_,
                         .first_rate = first_rate_,
                         .row_order = row_order_,

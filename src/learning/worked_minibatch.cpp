@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <functional>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
@@ -19,6 +20,17 @@ Line write_scaled(Worksheet& sheet, const std::string& name, const Tensor& numbe
   const Line centre = sheet.given(mark + "centre", scaling->centre);
   const Line spread = sheet.given(mark + "spread", scaling->spread);
   return named(name, (raw - centre) / spread);
+}
+
+/// What nobody could go through line by line is not worked line by line.
+void check_length(const Worksheet& sheet) {
+  constexpr std::size_t most_lines = 10'000;
+  const std::size_t lines = sheet.size();
+  if (lines <= most_lines) return;
+  throw SettingError({.what = "the worksheet of a minibatch is too long to be worked line by line",
+                      .expected = fmt::format("up to {} lines", most_lines),
+                      .found = fmt::format("{}", lines),
+                      .remedy = "a network of fewer parts"});
 }
 
 }  // namespace
@@ -43,6 +55,7 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
       settings_(settings),
       loss_(write_down(sheet_, network_, chance)),
       sweep_(loss_) {
+  check_length(sheet_);
   while (sweep_.next())
     steps_.push_back(sweep_.step());
   const Gradients gradients = reverse_sweep(loss_);
@@ -59,25 +72,35 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
   loss_after_ = write_down(again, updated, chance).value().number();
 }
 
+const ReverseStep* WorkedMinibatch::reverse_step_of(const Line& line) const {
+  // The sweep goes from the last line to the first.
+  const auto found = std::ranges::lower_bound(steps_, line.number(), std::greater{},
+                                              [](const ReverseStep& s) { return s.line.number(); });
+  return found == steps_.end() || found->line != line ? nullptr : &*found;
+}
+
 Explanation WorkedMinibatch::why(const Place& place, Ask ask) const {
-  const Line line = sheet_.line(place.line);
-  if (ask == Ask::value) return explain(line, place.at);
-  if (ask == Ask::gradient) return explain_gradient(sweep_, line, place.at);
+  return why(sheet_.line(place.line), place.at, ask);
+}
+
+Explanation WorkedMinibatch::why(const Line& line, const Index& at, Ask ask) const {
+  if (ask == Ask::value) return explain(line, at);
+  if (ask == Ask::gradient) return explain_gradient(sweep_, line, at);
   // Refuses a place that is not there, by the line's name.
-  static_cast<void>(explain(line, place.at));
-  const auto update = std::ranges::find(updates_, place.line, &Update::weight);
+  static_cast<void>(explain(line, at));
+  const auto update = std::ranges::find(updates_, line.name(), &Update::weight);
   if (update == updates_.end()) {
     std::vector<std::string> names;
     for (const Update& each : updates_)
       names.push_back(each.weight);
-    throw NameError({.what = fmt::format("{} is not updated", place.line),
+    throw NameError({.what = fmt::format("{} is not updated", line.name()),
                      .where = fmt::format("line {}", line.number()),
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
   return rule_.explain(
       {.line = line, .weight = update->before, .gradient = update->gradient, .shrink = shrink_},
-      place.at);
+      at);
 }
 
 Chain WorkedMinibatch::why(const Place& place, Ask ask, int depth, const Notation& notation) const {

@@ -179,8 +179,14 @@ class Reader {
   }
 
   Part read_bypass() {
+    const std::size_t word = next_ - 1;
     demand("(");
+    if (++depth_ > deepest) {
+      next_ = word;
+      refuse("bypasses stand in one another too deep", fmt::format("up to {}", deepest));
+    }
     std::vector<Part> inner = read_parts();
+    --depth_;
     demand(")");
     return Bypass(std::move(inner));
   }
@@ -220,12 +226,16 @@ class Reader {
 
   /// The blueprint with one word marked.
   [[nodiscard]] std::string marked(std::size_t token) const {
-    const std::string text(text_);
-    if (token >= tokens_.size()) return fmt::format("at the end of the blueprint: {} »«", text);
-    const Token& word = tokens_[token];
-    return fmt::format("at word {} of the blueprint: {}»{}«{}", token + 1,
-                       text.substr(0, word.from), word.text,
-                       text.substr(word.from + word.text.size()));
+    constexpr std::size_t around = 60;
+    const bool at_end = token >= tokens_.size();
+    const Token word = at_end ? Token{"", text_.size()} : tokens_[token];
+    const std::size_t from = word.from > around ? word.from - around : 0;
+    const std::string_view before = text_.substr(from, word.from - from);
+    const std::string_view behind = text_.substr(word.from + word.text.size());
+    return fmt::format("at {} the blueprint: {}{}{}»{}«{}{}",
+                       at_end ? "the end of" : fmt::format("word {} of", token + 1),
+                       from > 0 ? "…" : "", before, at_end ? " " : "", word.text,
+                       behind.substr(0, around), behind.size() > around ? "…" : "");
   }
 
   [[noreturn]] void refuse(const std::string& what, const std::string& expected,
@@ -250,9 +260,14 @@ class Reader {
     }
   }
 
+  /// How deep bypasses may stand in one another: what is deeper than anything that is taught would
+  /// only use up the stack.
+  static constexpr int deepest = 50;
+
   std::string_view text_;
   std::vector<Token> tokens_;
   std::size_t next_ = 0;
+  int depth_ = 0;
 };
 
 }  // namespace

@@ -65,6 +65,7 @@ std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_outpu
   }
   const auto is_dense = [](const Part& part) { return part.kind() == "dense"; };
   const auto last = std::find_if(parts.rbegin(), parts.rend(), is_dense);
+  std::map<std::string, int> numbers;
   std::vector<std::string> names;
   for (const Part& part : parts) {
     std::string name = part.given_name();
@@ -73,9 +74,11 @@ std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_outpu
       const std::string word = is_output        ? "output"
                                : is_dense(part) ? "hidden"
                                                 : std::string(part.kind());
-      name = word;
-      for (int number = 2; used[name] > 0; ++number)
-        name = fmt::format("{}{}", word, number);
+      int& number = numbers[word];
+      do {
+        ++number;
+        name = number == 1 ? word : fmt::format("{}{}", word, number);
+      } while (used[name] > 0);
       ++used[name];
     }
     names.push_back(std::move(name));

@@ -9,21 +9,26 @@
 
 namespace lattice {
 
+std::vector<std::size_t>::const_iterator Weights::place_of(std::string_view name) const {
+  return std::ranges::lower_bound(
+      by_name_, name, {}, [this](std::size_t at) -> std::string_view { return weights_[at].name; });
+}
+
 void Weights::add(Weight weight) {
-  for (const Weight& each : weights_) {
-    if (each.name != weight.name) continue;
+  const auto place = place_of(weight.name);
+  if (place != by_name_.end() && weights_[*place].name == weight.name) {
     throw NameError({.what = fmt::format("two weights called '{}'", weight.name),
                      .expected = "a name of its own for each weight",
                      .found = fmt::format("'{}'", weight.name)});
   }
+  by_name_.insert(place, weights_.size());
   weights_.push_back(std::move(weight));
 }
 
 const Weight& Weights::find(std::string_view name) const {
-  for (const Weight& weight : weights_) {
-    if (weight.name == name) return weight;
-  }
-  refuse(name);
+  const auto place = place_of(name);
+  if (place == by_name_.end() || weights_[*place].name != name) refuse(name);
+  return weights_[*place];
 }
 
 const Tensor& Weights::operator[](std::string_view name) const {

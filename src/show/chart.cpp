@@ -5,7 +5,7 @@
 #include "files/file.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/tensor/error.hpp"
-#include "show/passing_folder.hpp"
+#include "show/passing_file.hpp"
 #include "show/plot.hpp"
 #include "show/program.hpp"
 
@@ -42,22 +42,26 @@ std::string terminal_for(const std::string& ending) {
 
 }  // namespace
 
-void Chart::write(const std::filesystem::path& path) const {
+void Chart::check_ending(const std::filesystem::path& path) {
   const std::string ending = path.extension().string();
-  if (ending != ".svg" && ending != ".png" && ending != ".gif") {
-    throw SettingError({.what = fmt::format("a chart cannot be drawn as {}", path.string()),
-                        .expected = "a file that ends in .svg, .png or .gif",
-                        .found = ending.empty() ? "no ending" : ending});
-  }
+  if (ending == ".svg" || ending == ".png" || ending == ".gif") return;
+  throw SettingError({.what = fmt::format("a chart cannot be drawn as {}", path.string()),
+                      .expected = "a file that ends in .svg, .png or .gif",
+                      .found = ending.empty() ? "no ending" : ending});
+}
+
+void Chart::write(const std::filesystem::path& path) const {
+  check_ending(path);
+  const std::string ending = path.extension().string();
   std::string script = terminal_for(ending) + "set output\n";
   const std::size_t first = ending == ".gif" ? 0 : frames_.size() - 1;
   for (std::size_t at = first; at < frames_.size(); ++at)
     script += fmt::format("reset\n{}{}", look_of_charts, frames_[at]);
-  // From a file, since gnuplot reads its standard input one letter at a time.
-  const PassingFolder folder;
-  const std::filesystem::path passing = folder.path() / "chart.gp";
-  write_file(passing, script);
-  write_file(path, run_program({"gnuplot", passing.string()}, "", "gnuplot-nox"));
+  // From a file, since gnuplot reads its standard input one letter at a time; and as gnuplot comes,
+  // whatever it does at its start for the one whose machine this is.
+  const PassingFile passing("chart.gp");
+  write_file(passing.path(), script);
+  write_file(path, run_program({"gnuplot", "-d", passing.path()}, "", "gnuplot-nox"));
 }
 
 }  // namespace lattice

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 
 #include "lattice/show/charts.hpp"
 #include "lattice/tensor/error.hpp"
@@ -36,29 +37,70 @@ std::string region_pixels(const DecisionMap& map, double low, double high) {
   return rows;
 }
 
-/// For each class how far it is ahead of the likeliest other: the borders are where that is 0.
-std::vector<std::string> leads(const DecisionMap& map) {
-  if (map.classes.empty()) return {};
-  const std::int64_t classes = map.probabilities.shape()[2];
-  // Between two classes there is one border.
-  const std::int64_t borders = classes == 2 ? 1 : classes;
-  std::vector<std::string> grids(static_cast<std::size_t>(borders));
-  for (std::int64_t row = 0; row < map.up.count(); ++row) {
-    for (std::int64_t column = 0; column < map.across.count(); ++column) {
-      for (std::int64_t of = 0; of < borders; ++of) {
-        double other = 0.0;
-        for (std::int64_t each = 0; each < classes; ++each) {
-          if (each != of) other = std::max(other, map.probabilities.at({row, column, each}));
+/// A place on the plane.
+struct Point {
+  double x = 0.0;
+  double y = 0.0;
+};
+
+/// A point of the map, by column and row.
+struct Knot {
+  std::int64_t column;
+  std::int64_t row;
+};
+
+std::int64_t winner_at(const DecisionMap& map, const Knot& at) {
+  return static_cast<std::int64_t>(map.classes.at({at.row, at.column}));
+}
+
+/// Where the answer changes between two neighbours: where the classes that win at them are equally
+/// likely, on a straight line from one to the other. Nothing where the same class wins.
+std::optional<Point> crossing(const DecisionMap& map, const Knot& a, const Knot& b) {
+  const std::int64_t here = winner_at(map, a);
+  const std::int64_t there = winner_at(map, b);
+  if (here == there) return std::nullopt;
+  const auto lead = [&](const Knot& at) {
+    return map.probabilities.at({at.row, at.column, here}) -
+           map.probabilities.at({at.row, at.column, there});
+  };
+  const double fall = lead(a) - lead(b);
+  const double share = fall > 0.0 ? lead(a) / fall : 0.5;
+  const auto between = [share](const Tensor& values, std::int64_t from, std::int64_t to) {
+    return values.at_offset(from) + share * (values.at_offset(to) - values.at_offset(from));
+  };
+  return Point{between(map.across, a.column, b.column), between(map.up, a.row, b.row)};
+}
+
+/// The borders between the regions, as pieces of lines: through every square of the map in which
+/// not one class wins. The work grows with the map, not with the classes.
+std::string borders_of(const DecisionMap& map) {
+  if (map.classes.empty()) return "";
+  std::string pieces;
+  const auto draw = [&](const Point& from, const Point& to) {
+    pieces += fmt::format("{} {}\n{} {}\n\n", from.x, from.y, to.x, to.y);
+  };
+  for (std::int64_t row = 0; row + 1 < map.up.count(); ++row) {
+    for (std::int64_t column = 0; column + 1 < map.across.count(); ++column) {
+      const std::array<Knot, 4> corners = {
+          {{column, row}, {column + 1, row}, {column + 1, row + 1}, {column, row + 1}}};
+      std::vector<Point> points;
+      Point middle;
+      for (std::size_t at = 0; at < corners.size(); ++at) {
+        if (const auto point = crossing(map, corners.at(at), corners.at((at + 1) % 4))) {
+          points.push_back(*point);
+          middle.x += point->x;
+          middle.y += point->y;
         }
-        grids[static_cast<std::size_t>(of)] +=
-            fmt::format("{} {} {}\n", map.across.at_offset(column), map.up.at_offset(row),
-                        map.probabilities.at({row, column, of}) - other);
       }
+      if (points.size() == 2) draw(points[0], points[1]);
+      if (points.size() <= 2) continue;
+      // Three regions meet, or two cross.
+      const auto count = static_cast<double>(points.size());
+      for (const Point& point : points)
+        draw(point, {middle.x / count, middle.y / count});
     }
-    for (std::string& grid : grids)
-      grid += "\n";
   }
-  return grids;
+  return pieces;
 }
 
 /// The class that the map answers at the point nearest to a row.
@@ -115,36 +157,35 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
     high = std::max(ends.max, ends.min + 1e-12);
   }
   std::string script = plot::block(fmt::format("region{}", at), region_pixels(map, low, high));
-  const std::vector<std::string> grids = leads(map);
-  for (std::size_t of = 0; of < grids.size(); ++of) {
-    script += plot::block("lead", grids[of]);
-    script += fmt::format(
-        "set contour base\nunset surface\nset cntrparam levels discrete 0\n"
-        "set table $border{}_{}\nsplot $lead using 1:2:3\nunset table\nunset contour\nset "
-        "surface\n",
-        at, of);
-  }
+  const std::string borders = borders_of(map);
+  if (!borders.empty()) script += plot::block(fmt::format("border{}", at), borders);
   const Points points = points_of(data, map);
   std::string wrong_words;
   if (data.has_classes())
     wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, data.rows());
   script += fmt::format("set title {}\nplot $region{} using 1:2:3:4:5 with rgbimage notitle",
                         plot::quoted(moment.title + wrong_words), at);
-  for (std::size_t of = 0; of < grids.size(); ++of)
-    script +=
-        fmt::format(", $border{}_{} using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle", at, of);
+  if (!borders.empty())
+    script += fmt::format(", $border{} using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle", at);
   std::string blocks;
+  // Of many classes the legend names the first, and how many more there are.
+  constexpr std::size_t most_named = 10;
   for (std::size_t of = 0; of < points.by_class.size(); ++of) {
     if (points.by_class[of].empty()) continue;
+    const bool is_named = has_legend && of < most_named;
     constexpr std::array<int, 5> shapes = {7, 5, 9, 11, 13};
     blocks += plot::block(fmt::format("points{}_{}", at, of), points.by_class[of]);
     const std::string title =
-        !has_legend
+        !is_named
             ? "notitle"
             : "title " + plot::quoted(data.has_classes() ? data.class_names[of] : data.target_name);
     script +=
         fmt::format(", $points{}_{} using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", at, of,
                     shapes[of % shapes.size()], plot::text(plot::series_colour(of)), title);
+  }
+  if (has_legend && points.by_class.size() > most_named) {
+    script += fmt::format(", keyentry with points pt 0 title 'and {} more'",
+                          points.by_class.size() - most_named);
   }
   if (!points.wrong.empty()) {
     blocks += plot::block(fmt::format("wrong{}", at), points.wrong);

@@ -17,7 +17,8 @@ using Spot = WorkTables::Spot;
 class Dissection {
  public:
   Dissection(const WorkTables& tables, Spot inside) : tables_(&tables), inside_(inside) {
-    take(tables.made(inside));
+    const Formula whole = tables.made(inside);
+    take(whole);
   }
 
   [[nodiscard]] const std::string& skeleton() const { return skeleton_; }
@@ -92,17 +93,27 @@ class Dissection {
         return;
       }
       case Kind::shorthand:
-        if (const auto spot = tables_->find_shorthand(formula.function_name(), inside_)) {
-          gap(*spot);
-        } else {
-          list("\"let\"," + json_text(formula.function_name()), formula.parts());
-        }
+        take_shorthand(formula);
         return;
+    }
+  }
+
+  /// What a short name stands for is spelled out where it comes first: a softmax has its largest
+  /// score in every term, and would else be as long as its terms are many, times two.
+  void take_shorthand(const Formula& formula) {
+    if (const auto spot = tables_->find_shorthand(formula.function_name(), inside_))
+      return gap(*spot);
+    const auto [entry, is_new] = spelled_out_.emplace(formula.parts().data(), spelled_out_.size());
+    if (is_new) {
+      list("\"let\"," + json_text(formula.function_name()), formula.parts());
+    } else {
+      skeleton_ += fmt::format("[\"again\",{}]", entry->second);
     }
   }
 
   const WorkTables* tables_;
   Spot inside_;
+  std::map<const Formula*, std::size_t> spelled_out_;  ///< by what they stand for
   std::string skeleton_;
   std::vector<Spot> gaps_;
 };

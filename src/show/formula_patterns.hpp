@@ -23,9 +23,10 @@ class Dictionary {
 };
 
 /// How all numbers of a calculated table are made, as JSON. Numbers that are made alike share a
-/// skeleton: the formula with a gap, `"#"`, for each cell. What fills a gap is told for all of them
-/// at once, as [table, offset, stride…]: the offset in that table goes up by a stride for each
-/// place along each axis. Where there is no such rule, it is [table, [offset, …]].
+/// skeleton: the formula with a gap, `"#"`, for each cell, and `["again", n]` where what the n-th
+/// short name stands for comes once more. What fills a gap is told for all of them at once, as
+/// [table, offset, stride…]: the offset in that table goes up by a stride for each place along each
+/// axis. Where there is no such rule, it is [table, [offset, …]].
 ///
 /// The whole is a list of [skeleton, [gap…]], or [skeleton, [gap…], [place…]] where the skeleton is
 /// that of some places alone. Each number's own formula is asked for, and the rule kept only where

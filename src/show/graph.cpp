@@ -2,23 +2,26 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 
 #include "files/file.hpp"
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
 #include "show/program.hpp"
 
 namespace lattice {
 namespace {
 
-/// A text in the quotes of DOT.
-std::string in_quotes(std::string_view text) {
-  std::string safe = "\"";
-  for (const char letter : text) {
+/// A text between the quotes of DOT: no quote in it ends them, no backslash asks for the name of a
+/// node, no ampersand for a letter by its number.
+std::string for_dot(std::string_view text) {
+  std::string safe;
+  for (const char letter : harmless(text)) {
     if (letter == '"' || letter == '\\') safe += '\\';
-    safe += letter;
+    safe += letter == '&' ? "&amp;" : std::string(1, letter);
   }
-  return safe + "\"";
+  return safe;
 }
 
 std::string_view look_of(const Line& line) {
@@ -39,23 +42,18 @@ std::string node(const Line& line) {
   const std::string symbols = line.symbols();
   std::string label = fmt::format("{}   {}", line.number(), line.name());
   if (!symbols.empty()) label += " = " + symbols;
-  // The backslash of a line break must not be doubled by the quotes.
   const std::string shape = fmt::format("{} {}", line.operation(), to_string(line.shape()));
-  std::string text = in_quotes(label);
-  text.pop_back();
-  return fmt::format("    line{} [label={}\\n{}, {}];\n", line.number(), text,
-                     in_quotes(shape).substr(1), look_of(line));
+  return fmt::format("    line{} [label=\"{}\\n{}\", {}];\n", line.number(), for_dot(label),
+                     for_dot(shape), look_of(line));
 }
 
 /// What the sweep passes on from a line to one of its inputs; empty when nothing.
 std::string passed_on(const WorkedMinibatch& work, const Line& line, std::size_t input) {
-  for (const ReverseStep& step : work.reverse_steps()) {
-    if (step.line != line) continue;
-    for (const ReverseStep::PassedOn& passed : step.passed_on) {
-      if (passed.input == input) return line.reverse_symbols(input);
-    }
-  }
-  return "";
+  const ReverseStep* const step = work.reverse_step_of(line);
+  const bool is_passed_on =
+      step != nullptr && std::ranges::find(step->passed_on, input, &ReverseStep::PassedOn::input) !=
+                             step->passed_on.end();
+  return is_passed_on ? line.reverse_symbols(input) : "";
 }
 
 }  // namespace
@@ -71,8 +69,8 @@ std::string graph(const WorkedMinibatch& work, const GraphSettings& settings) {
   const std::vector<Line> lines = work.sheet().lines();
   for (std::size_t at = 0; at < lines.size();) {
     const std::string& section = lines[at].section();
-    text += fmt::format("  subgraph cluster{} {{\n    label={};\n    color=\"#d8b9c6\";\n", at,
-                        in_quotes(section));
+    text += fmt::format("  subgraph cluster{} {{\n    label=\"{}\";\n    color=\"#d8b9c6\";\n", at,
+                        for_dot(section));
     for (; at < lines.size() && lines[at].section() == section; ++at)
       text += node(lines[at]);
     text += "  }\n";
@@ -81,25 +79,30 @@ std::string graph(const WorkedMinibatch& work, const GraphSettings& settings) {
     const std::vector<Line> inputs = line.inputs();
     for (std::size_t input = 0; input < inputs.size(); ++input) {
       const std::string gradient = settings.gradients ? passed_on(work, line, input) : "";
-      text += fmt::format("  line{} -> line{}{};\n", inputs[input].number(), line.number(),
-                          gradient.empty() ? "" : fmt::format(" [label={}]", in_quotes(gradient)));
+      text +=
+          fmt::format("  line{} -> line{}{};\n", inputs[input].number(), line.number(),
+                      gradient.empty() ? "" : fmt::format(" [label=\"{}\"]", for_dot(gradient)));
     }
   }
   return text + "}\n";
 }
 
+void check_graph_ending(const std::filesystem::path& path) {
+  const std::string ending = path.extension().string();
+  if (ending == ".dot" || ending == ".svg" || ending == ".png" || ending == ".pdf") return;
+  throw SettingError({.what = fmt::format("a graph cannot be drawn as {}", path.string()),
+                      .expected = "a file that ends in .svg, .png, .pdf or .dot",
+                      .found = ending.empty() ? "no ending" : ending});
+}
+
 void write_graph(const std::filesystem::path& path, const WorkedMinibatch& work,
                  const GraphSettings& settings) {
+  check_graph_ending(path);
   const std::string ending = path.extension().string();
   const std::string text = graph(work, settings);
   if (ending == ".dot") {
     write_file(path, text);
     return;
-  }
-  if (ending != ".svg" && ending != ".png" && ending != ".pdf") {
-    throw SettingError({.what = fmt::format("a graph cannot be drawn as {}", path.string()),
-                        .expected = "a file that ends in .svg, .png, .pdf or .dot",
-                        .found = ending.empty() ? "no ending" : ending});
   }
   write_file(path, run_program({"dot", "-T" + ending.substr(1)}, text, "graphviz"));
 }

@@ -153,9 +153,9 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
 }
 
 std::string show_remark(const Remark& remark, const TerminalStyle& style) {
-  std::string text = paragraph(remark.code + ": " + remark.text);
+  std::string text = paragraph(harmless(remark.code + ": " + remark.text));
   text.replace(0, remark.code.size(), in_ink(ink::noticed, remark.code, style));
-  if (!remark.remedy.empty()) text += "  try: " + remark.remedy + "\n";
+  if (!remark.remedy.empty()) text += "  try: " + harmless(remark.remedy) + "\n";
   return text;
 }
 

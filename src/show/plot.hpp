@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <cmath>
 #include <cstddef>
 #include <string>
@@ -11,6 +12,7 @@
 #include <vector>
 
 #include "lattice/tensor/numbers.hpp"
+#include "lattice/tensor/text.hpp"
 
 /// What charts are put together from: pieces of gnuplot's language, and our colours.
 namespace lattice::plot {
@@ -67,21 +69,29 @@ inline constexpr Colour paper_colour = {251, 250, 244};
   return fmt::format("{} {} {} {} {}\n", x, y, colour.red, colour.green, colour.blue);
 }
 
-/// A text as gnuplot reads it.
+/// A text as gnuplot reads it: letters and blanks as they are, every other sign by its number;
+/// digits too, since one behind a number would be taken for a part of it. So nothing in it can end
+/// the quotes, run a command or continue a line.
 [[nodiscard]] inline std::string quoted(std::string_view text) {
-  std::string safe = "'";
-  for (const char letter : text) {
-    if (letter == '\'') safe += '\'';
-    safe += letter == '\n' ? ' ' : letter;
+  std::string safe = "\"";
+  for (const char letter : harmless(text)) {
+    const auto byte = static_cast<unsigned char>(letter);
+    const bool is_plain = byte >= 0x80 || std::isalpha(byte) != 0 || letter == ' ';
+    safe += is_plain ? std::string(1, letter) : fmt::format("\\{:03o}", byte);
   }
-  return safe + "'";
+  return safe + "\"";
 }
 
-/// Names at the places 0, 1, 2 … of an axis.
+/// Names at the places 0, 1, 2 … of an axis. A percent sign is doubled, since gnuplot looks there
+/// for how the number is to be written.
 [[nodiscard]] inline std::string ticks(const std::vector<std::string>& names) {
   std::string text;
-  for (std::size_t at = 0; at < names.size(); ++at)
-    text += fmt::format("{}{} {}", at == 0 ? "" : ", ", plot::quoted(names[at]), at);
+  for (std::size_t at = 0; at < names.size(); ++at) {
+    std::string doubled;
+    for (const char letter : names[at])
+      doubled += letter == '%' ? "%%" : std::string(1, letter);
+    text += fmt::format("{}{} {}", at == 0 ? "" : ", ", plot::quoted(doubled), at);
+  }
   return text;
 }
 

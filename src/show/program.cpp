@@ -14,6 +14,7 @@
 #include <utility>
 
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/text.hpp"
 
 namespace lattice {
 namespace {
@@ -76,9 +77,18 @@ pid_t start(const std::vector<std::string>& command, const Pipe& in, const Pipe&
   for (std::string& word : words)
     arguments.push_back(word.data());
   arguments.push_back(nullptr);
+  // What this program does not want to hear of, the other one still does.
+  sigset_t as_usual;
+  sigemptyset(&as_usual);
+  sigaddset(&as_usual, SIGPIPE);
+  posix_spawnattr_t attributes;
+  posix_spawnattr_init(&attributes);
+  posix_spawnattr_setsigdefault(&attributes, &as_usual);
+  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGDEF);
   pid_t process = 0;
   const int problem =
-      posix_spawnp(&process, arguments[0], &actions, nullptr, arguments.data(), environ);
+      posix_spawnp(&process, arguments[0], &actions, &attributes, arguments.data(), environ);
+  posix_spawnattr_destroy(&attributes);
   posix_spawn_file_actions_destroy(&actions);
   if (problem != 0) {
     throw ProgramError(
@@ -117,6 +127,18 @@ void exchange(Pipe& in, Pipe& out, Pipe& err, std::string_view input, std::strin
   }
 }
 
+/// The last line of what a program said, without the place in its script, `"chart.gp" line 12: `: a
+/// script of ours, that nobody has seen.
+std::string reason_in(std::string_view said) {
+  said = trimmed(said);
+  if (const std::size_t end = said.rfind('\n'); end != std::string_view::npos)
+    said.remove_prefix(end + 1);
+  const std::size_t place = said.find("\" line ");
+  const std::size_t colon = said.find(": ", place == std::string_view::npos ? said.size() : place);
+  if (said.starts_with('"') && colon != std::string_view::npos) said.remove_prefix(colon + 2);
+  return std::string(said);
+}
+
 }  // namespace
 
 std::string run_program(const std::vector<std::string>& command, std::string_view input,
@@ -136,8 +158,8 @@ std::string run_program(const std::vector<std::string>& command, std::string_vie
   while (waitpid(process, &status, 0) < 0 && errno == EINTR) {
   }
   if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
-    throw ProgramError({.what = fmt::format("the program {} failed", command.front()),
-                        .found = said.substr(0, said.find('\n'))});
+    throw ProgramError(
+        {.what = fmt::format("the program {} failed", command.front()), .found = reason_in(said)});
   }
   return answer;
 }

@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "lattice/tensor/text.hpp"
+#include "show/text_table.hpp"
+
 namespace lattice {
 namespace {
 
@@ -71,6 +74,13 @@ SheetLook::SheetLook(lxw_workbook* book)
       format_set_bold(f);
     });
   }
+}
+
+void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
+                lxw_format* look) {
+  // A cell holds 32 767 letters, of which some count twice.
+  constexpr std::size_t most_letters = 16'000;
+  worksheet_write_string(sheet, row, column, cut_to(harmless(text), most_letters).c_str(), look);
 }
 
 void tint(lxw_worksheet* sheet, const CellRange& cells) {

@@ -14,7 +14,7 @@
 #include "lattice/tensor/error.hpp"
 #include "show/blanks.hpp"
 #include "show/cell_formula.hpp"
-#include "show/passing_folder.hpp"
+#include "show/passing_file.hpp"
 #include "show/sheet_layout.hpp"
 #include "show/sheet_look.hpp"
 #include "show/work_tables.hpp"
@@ -298,7 +298,7 @@ class Book {
       const Seat place = place_in_block(work, spot);
       if (offset % layout.columns == 0) {
         const std::string label = row_label(shape, offset / layout.columns, example_.names);
-        worksheet_write_string(sheet, place.row, 1, label.c_str(), look_.label);
+        write_text(sheet, place.row, 1, label, look_.label);
       }
       if (work.answers.contains(spot)) {
         worksheet_write_blank(sheet, place.row, place.column, look_.blank);
@@ -322,8 +322,7 @@ class Book {
     } else if (std::isfinite(number)) {
       worksheet_write_number(sheet, place.row, place.column, number, look_.given.at(form));
     } else {
-      worksheet_write_string(sheet, place.row, place.column, format_number(number).c_str(),
-                             look_.given.at(form));
+      write_text(sheet, place.row, place.column, format_number(number), look_.given.at(form));
     }
   }
 
@@ -334,14 +333,13 @@ class Book {
     const lxw_row_t top = corner.row - (shape.rank() > 0 ? 2 : 1);
     if (table.line > 0)
       worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), look_.label);
-    worksheet_write_string(sheet, top, 1, heading_of(work, table).c_str(), look_.heading);
+    write_text(sheet, top, 1, heading_of(work, table), look_.heading);
     if (shape.rank() == 0) return;
     const int last = shape.rank() - 1;
-    worksheet_write_string(sheet, top + 1, 1, std::string(word(shape.role(last))).c_str(),
-                           look_.label);
+    write_text(sheet, top + 1, 1, word(shape.role(last)), look_.label);
     for (std::int64_t column = 0; column < layout.columns; ++column) {
-      worksheet_write_string(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
-                             axis_label(shape, last, column, example_.names).c_str(), look_.column);
+      write_text(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
+                 axis_label(shape, last, column, example_.names), look_.column);
     }
   }
 
@@ -401,10 +399,9 @@ class Book {
       const Seat answer = work.answers.at(blank.spot);
       lxw_worksheet* const sheet = sheets_[answer.sheet].sheet;
       worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), look_.label);
-      worksheet_write_string(sheet, answer.row, 1, work.tables.text(blank.spot).c_str(),
-                             look_.label);
+      write_text(sheet, answer.row, 1, work.tables.text(blank.spot), look_.label);
       write_number(work, blank.spot, answer);
-      worksheet_write_string(sheet, answer.row, first_column + 1, "may be off by", look_.label);
+      write_text(sheet, answer.row, first_column + 1, "may be off by", look_.label);
       worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, look_.label);
       judge_blank(place_in_block(work, blank.spot), answer);
     }
@@ -436,11 +433,9 @@ class Book {
     const std::string name = work.step->minibatch.loss().name();
     for (std::size_t at = 0; at < sheets_.size(); ++at) {
       const Sheet& sheet = sheets_[at];
-      worksheet_write_string(sheet.sheet, 0, 1,
-                             fmt::format("{}: {}", example_.title, sheet.name).c_str(),
-                             look_.title);
+      write_text(sheet.sheet, 0, 1, fmt::format("{}: {}", example_.title, sheet.name), look_.title);
       if (!work.answers.contains({work.step->minibatch.loss().number() - 1, 0})) {
-        worksheet_write_string(sheet.sheet, 1, 1, name.c_str(), look_.label);
+        write_text(sheet.sheet, 1, 1, name, look_.label);
         write_formula({at, 1, first_column}, "=" + reference(loss, at),
                       work.step->minibatch.loss_before(), look_.calculated[1]);
       }
@@ -473,10 +468,9 @@ class Book {
 void write_spreadsheet(const std::filesystem::path& path, const WorkedExample& example,
                        const Exercise& exercise) {
   // The library writes to a file, and not atomically: to one of our own first.
-  const PassingFolder folder;
-  const std::filesystem::path passing = folder.path() / "book.xlsx";
-  Book(passing.string(), example).write(exercise);
-  write_file(path, read_file(passing, "the spreadsheet that was just made"));
+  const PassingFile passing("book.xlsx");
+  Book(passing.path(), example).write(exercise);
+  write_file(path, read_file(passing.path(), "the spreadsheet that was just made"));
 }
 
 }  // namespace lattice

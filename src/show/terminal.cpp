@@ -34,8 +34,9 @@ std::string behind_margin(const std::string& text, const TerminalStyle& style) {
 }
 
 /// A numbered entry: number, rule, text on the left and on the right.
-std::string entry(std::size_t number, const std::string& left, const std::string& right,
+std::string entry(std::size_t number, const std::string& said, const std::string& right,
                   const TerminalStyle& style) {
+  const std::string left = harmless(said);
   const std::size_t used = margin + columns(left) + columns(right);
   const std::size_t room = used + 2 < page_width ? page_width - used : 2;
   return fmt::format("{:>3} {} {}{}{}\n", number, in_ink(ink::faint, "│", style),
@@ -116,10 +117,8 @@ class Clerk {
 
   /// True when all that arrives at a line comes from this one step.
   [[nodiscard]] bool is_all(const ReverseStep::PassedOn& passed) const {
-    for (const ReverseStep& step : work_.reverse_steps()) {
-      if (step.line == passed.to) return step.arrived == passed.contribution;
-    }
-    return false;
+    const ReverseStep* const step = work_.reverse_step_of(passed.to);
+    return step != nullptr && step->arrived == passed.contribution;
   }
 
   void write_reverse() {
@@ -127,8 +126,8 @@ class Clerk {
       std::string text = numbers(step.arrived);
       for (const ReverseStep::PassedOn& passed : step.passed_on) {
         const bool all = is_all(passed);
-        text += behind_margin(fmt::format("passed on to {}: {}{}\n", passed.to.name(),
-                                          step.line.reverse_symbols(passed.input),
+        text += behind_margin(fmt::format("passed on to {}: {}{}\n", harmless(passed.to.name()),
+                                          harmless(step.line.reverse_symbols(passed.input)),
                                           all ? "    (all that arrives there)" : ""),
                               style_);
         if (!all) text += numbers(passed.contribution);
@@ -176,7 +175,7 @@ class Clerk {
   void write_result() {
     const double before = work_.loss_before();
     const double after = work_.loss_after();
-    const std::string loss = work_.loss().name();
+    const std::string loss = harmless(work_.loss().name());
     entries_.push_back(
         {.stage = Stage::again,
          .section = "the same minibatch again",
@@ -203,7 +202,7 @@ std::string introduction(WorkEntry::Stage stage, const WorkedMinibatch& work,
   if (stage == WorkEntry::Stage::reverse) {
     return behind_margin(
         fmt::format("∂z is short for ∂{0}/∂z: how {0} changes with each number of z\n",
-                    work.loss().name()),
+                    harmless(work.loss().name())),
         style);
   }
   if (stage != WorkEntry::Stage::update) return "";
@@ -235,8 +234,9 @@ void check_sections(const WorkedMinibatch& work, const std::vector<std::string>&
 }  // namespace
 
 std::string show_heading(std::string_view text, const TerminalStyle& style) {
-  std::string heading(text);
-  if (!heading.empty()) heading[0] = static_cast<char>(std::toupper(heading[0]));
+  std::string heading = harmless(text);
+  if (!heading.empty())
+    heading[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(heading[0])));
   const std::size_t used = columns(heading) + 6;
   std::string rule;
   for (std::size_t at = used; at < page_width; ++at)

@@ -21,14 +21,17 @@ class TextTable {
   };
 
   struct Cell {
-    Cell(std::string text_, std::string_view ink_ = {}) : text(std::move(text_)), ink(ink_) {}
+    Cell(const std::string& text_, std::string_view ink_ = {}) : text(harmless(text_)), ink(ink_) {}
     Cell(const char* text_) : text(text_) {}
 
     std::string text;
     std::string_view ink;  ///< a colour of `ink.hpp`, or none
   };
 
-  explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {}
+  explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {
+    for (Heading& heading : headings_)
+      heading.text = harmless(heading.text);
+  }
 
   void add(std::vector<Cell> row) { rows_.push_back(std::move(row)); }
 

@@ -29,6 +29,11 @@ WorkTables::WorkTables(const WorkedMinibatch& work) : work_(&work) {
   }
 }
 
+void WorkTables::add(WorkTable table) {
+  by_line_[{table.kind, table.line}].push_back(tables_.size());
+  tables_.push_back(std::move(table));
+}
+
 void WorkTables::add_settings(const Formula& formula) {
   const std::vector<std::string> memories = work_->rule().memory_names();
   const Notation in_full{.longest_sum = std::string::npos};
@@ -45,9 +50,10 @@ std::optional<std::size_t> WorkTables::find(Kind kind, std::size_t line,
                                             std::string_view name) const {
   // The values of lines come first, in their order.
   if (kind == Kind::value) return line - 1;
-  for (std::size_t at = 0; at < tables_.size(); ++at) {
-    const WorkTable& table = tables_[at];
-    if (table.kind == kind && table.line == line && (name.empty() || table.name == name)) return at;
+  const auto of_line = by_line_.find({kind, line});
+  if (of_line == by_line_.end()) return std::nullopt;
+  for (const std::size_t at : of_line->second) {
+    if (name.empty() || tables_[at].name == name) return at;
   }
   return std::nullopt;
 }
@@ -71,12 +77,12 @@ bool WorkTables::is_calculated(std::size_t table) const {
 
 Formula WorkTables::made(Spot spot) const {
   const WorkTable& table = tables_[spot.table];
-  const Place place{work_->sheet().line(table.line).name(),
-                    table.numbers.shape().index(spot.offset)};
+  const Line line = work_->sheet().line(table.line);
+  const Index at = table.numbers.shape().index(spot.offset);
   using Ask = WorkedMinibatch::Ask;
-  if (table.kind == Kind::value) return work_->why(place, Ask::value).formula;
-  if (table.kind == Kind::gradient) return work_->why(place, Ask::gradient).formula;
-  Formula update = work_->why(place, Ask::update).formula;
+  if (table.kind == Kind::value) return work_->why(line, at, Ask::value).formula;
+  if (table.kind == Kind::gradient) return work_->why(line, at, Ask::gradient).formula;
+  Formula update = work_->why(line, at, Ask::update).formula;
   if (table.kind == Kind::after) return update;
   const std::vector<Formula> shorthands = update.shorthand_parts();
   return std::ranges::find(shorthands, table.name, &Formula::function_name)->parts()[0];

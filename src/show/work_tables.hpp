@@ -74,11 +74,12 @@ class WorkTables {
   [[nodiscard]] std::string text(Spot spot) const;
 
  private:
-  void add(WorkTable table) { tables_.push_back(std::move(table)); }
+  void add(WorkTable table);
   void add_settings(const Formula& formula);
 
   const WorkedMinibatch* work_;
   std::vector<WorkTable> tables_;
+  std::map<std::pair<WorkTable::Kind, std::size_t>, std::vector<std::size_t>> by_line_;
 };
 
 }  // namespace lattice

@@ -36,8 +36,13 @@ std::string pad_right(const std::string& text, std::size_t width) {
 class Layout {
  public:
   Layout(const Grid& grid, const GridStyle& style)
-      : grid_(grid), style_(style), rows_(shown_places(std::ssize(grid.rows), style.most_rows)) {
-    label_width_ = lattice::columns(grid.corner);
+      : grid_(grid),
+        style_(style),
+        corner_(harmless(grid.corner)),
+        rows_(shown_places(std::ssize(grid.rows), style.most_rows)) {
+    for (const std::string& heading : grid.headings)
+      headings_.push_back(harmless(heading));
+    label_width_ = lattice::columns(corner_);
     for (const std::int64_t row : rows_) {
       label_width_ = std::max(label_width_, lattice::columns(label(row)));
     }
@@ -48,12 +53,12 @@ class Layout {
     std::string heading;
     for (const std::int64_t column : columns_) {
       heading += heading.empty() ? "" : gap;
-      heading += pad_left(
-          column < 0 ? std::string(left_out) : grid_.headings[static_cast<std::size_t>(column)],
-          width_of(column));
+      heading +=
+          pad_left(column < 0 ? std::string(left_out) : headings_[static_cast<std::size_t>(column)],
+                   width_of(column));
     }
     std::string text = rule("┌", "┬", "┐");
-    text += row_of(grid_.corner, faint(heading));
+    text += row_of(corner_, faint(heading));
     text += rule("├", "┼", "┤");
     for (const std::int64_t row : rows_) {
       std::string cells;
@@ -100,7 +105,7 @@ class Layout {
   }
 
   void choose_columns(std::size_t width) {
-    const auto count = std::ssize(grid_.headings);
+    const auto count = std::ssize(headings_);
     const auto most = static_cast<std::int64_t>(width / (gap.size() + 1) + 2);
     std::int64_t room = std::min<std::int64_t>(count, most);
     for (;; --room) {
@@ -114,14 +119,14 @@ class Layout {
 
   [[nodiscard]] std::size_t width_of(std::int64_t column) const {
     if (column < 0) return 1;
-    std::size_t width = lattice::columns(grid_.headings[static_cast<std::size_t>(column)]);
+    std::size_t width = lattice::columns(headings_[static_cast<std::size_t>(column)]);
     for (const std::int64_t row : rows_)
       width = std::max(width, lattice::columns(number(row, column)));
     return width;
   }
 
   [[nodiscard]] std::string label(std::int64_t row) const {
-    return row < 0 ? std::string(left_out) : grid_.labels[static_cast<std::size_t>(row)];
+    return row < 0 ? std::string(left_out) : harmless(grid_.labels[static_cast<std::size_t>(row)]);
   }
 
   [[nodiscard]] std::optional<double> value(std::int64_t row, std::int64_t column) const {
@@ -151,12 +156,14 @@ class Layout {
                           thing);
     };
     add(rows_, std::ssize(grid_.rows), grid_.thing);
-    add(columns_, std::ssize(grid_.headings), "columns");
+    add(columns_, std::ssize(headings_), "columns");
     return note.empty() ? "" : faint("(" + note + ")") + "\n";
   }
 
   const Grid& grid_;
   const GridStyle& style_;
+  std::string corner_;
+  std::vector<std::string> headings_ = {};
   std::vector<std::int64_t> rows_;
   std::vector<std::int64_t> columns_;
   std::size_t label_width_ = 0;

@@ -17,10 +17,21 @@
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/numbers.hpp"
+#include "tensor/memory.hpp"
 
 namespace lattice {
 
 constinit thread_local StoragePool storage_pool;
+
+std::size_t machine_bytes() {
+#if __has_include(<unistd.h>)
+  static const std::size_t bytes = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
+                                   static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  return bytes;
+#else
+  return std::numeric_limits<std::size_t>::max();
+#endif
+}
 
 namespace {
 
@@ -35,18 +46,6 @@ std::size_t lines_of(std::size_t size_class) {
 
 std::size_t bytes_of(std::size_t size_class) {
   return sizeof(Storage) + line_bytes * lines_of(size_class);
-}
-
-/// How much memory the machine has. A system that promises more than it has would end the program
-/// when the promise is called in.
-std::size_t machine_bytes() {
-#if __has_include(<unistd.h>)
-  static const std::size_t bytes = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
-                                   static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
-  return bytes;
-#else
-  return std::numeric_limits<std::size_t>::max();
-#endif
 }
 
 [[noreturn]] void refuse(std::size_t bytes) {

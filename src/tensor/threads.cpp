@@ -2,11 +2,17 @@
 
 #include <fmt/format.h>
 
+#include <exception>
+#include <latch>
+#include <thread>
+#include <vector>
+
 #ifdef _OPENMP
 #include <omp.h>
 #endif
 
 #include "lattice/tensor/error.hpp"
+#include "tensor/parallel.hpp"
 
 namespace lattice {
 namespace {
@@ -22,7 +28,25 @@ int usual() {
 #endif
 }
 
+/// So many threads were started at once on this thread before.
+constinit thread_local int had = 1;
+
 }  // namespace
+
+int threads_to_be_had(int wanted) {
+  if (wanted <= had) return wanted;
+  std::latch all_tried(1);
+  std::vector<std::jthread> others;
+  try {
+    while (std::ssize(others) + 1 < wanted)
+      others.emplace_back([&] { all_tried.wait(); });
+  } catch (const std::exception&) {
+    // These are all there are.
+  }
+  all_tried.count_down();
+  had = static_cast<int>(others.size()) + 1;
+  return had;
+}
 
 Threads::Threads(int most) : before_(asked) {
   if (most < 1) {

@@ -82,10 +82,10 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
       extra.push_back(column);
   }
   if (!extra.empty()) {
-    console.err << fmt::format(
-        "{}: the model did not learn from these columns, and does not look "
-        "at them: {}\n",
-        table.name, fmt::join(extra, ", "));
+    console.tell(
+        fmt::format("{}: the model did not learn from these columns, and does not look "
+                    "at them: {}\n",
+                    table.name, fmt::join(extra, ", ")));
   }
 }
 
@@ -139,7 +139,7 @@ Verb ask_verb(Console& console) {
             {.required = true});
   verb.texts("--record", asked->records, "A record: thickness=4.1,hours=30; may be repeated",
              "NAME=VALUE,…");
-  verb.text("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
+  verb.file("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
   declare_printing(verb, asked->digits, asked->json);
   verb.runs([asked, &console] { ask_model(*asked, console); });
   return verb;

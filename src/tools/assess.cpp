@@ -50,19 +50,19 @@ void assess_model(const AssessAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.digits;
-    console.out << fmt::format("{} · {} · learnt from {}\n\n", asked.model,
-                               file.model.network.blueprint(), file.data_name)
-                << show_figures(parts, style);
+    console.print(fmt::format("{} · {} · learnt from {}\n\n", asked.model,
+                              file.model.network.blueprint(), file.data_name));
+    console.out << show_figures(parts, style);
     if (last.classes) {
       console.out << "\n"
                   << show_heading(parts.back().first + " part by class", style)
                   << show_classes(*last.classes, style);
     }
     if (asked.at_least) {
-      console.out << fmt::format(
+      console.print(fmt::format(
           "\n{} on {}: {}, asked for {}: {}\n", last.classes ? "accuracy" : "R²",
           parts.back().first, format_number(figure, style.digits),
-          format_number(*asked.at_least, style.digits), reached ? "reached" : "not reached");
+          format_number(*asked.at_least, style.digits), reached ? "reached" : "not reached"));
     }
   }
   if (!reached) throw AnswerIsNo{};
@@ -75,7 +75,7 @@ Verb assess_verb(Console& console) {
   Verb verb("assess", "Judge a model on every part, or on other rows");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
-  verb.text("--file", asked->file, "A CSV file with the columns and the target instead", "PATH");
+  verb.file("--file", asked->file, "A CSV file with the columns and the target instead", "PATH");
   verb.read(
       "--top",
       [asked](const std::string& text) { asked->top = whole_number("--top", text, 1, 1'000'000); },

@@ -109,8 +109,8 @@ Outcome run_entry(const Entry& entry, Console& console) {
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
   RunRecord run = train(network, prepared.parts, prepared.training);
-  console.err << fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
-                             format_number(run.seconds, 3));
+  console.tell(fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
+                           format_number(run.seconds, 3)));
   NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
   return {.name = entry.name,
           .blueprint = network.blueprint(),
@@ -154,12 +154,20 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome&
   }
   std::string text = table.text(style);
   const bool validated = part_of(best, "validation") != nullptr;
-  text += fmt::format("\nThe lowest {} loss: {}\n", validated ? "validation" : "train", best.name);
+  text += fmt::format("\nThe lowest {} loss: {}\n", validated ? "validation" : "train",
+                      harmless(best.name));
   if (const Assessment* const test = part_of(best, "test")) {
     text += fmt::format("Its test part, which had no say in that: loss {}, {} {}\n",
                         format_number(test->loss, style.digits), figure, figure_of(*test, style));
   }
   return text;
+}
+
+/// A name for a table that a spreadsheet may open: what would be a formula there is marked as text.
+std::string no_formula(const std::string& name) {
+  constexpr std::string_view begins_a_formula = "=+-@\t\r";
+  const bool is_one = !name.empty() && begins_a_formula.find(name.front()) != std::string::npos;
+  return is_one ? "'" + name : name;
 }
 
 /// Every epoch of every run, one a row: a table to draw charts from.
@@ -174,7 +182,7 @@ std::string curves_csv(const std::vector<Outcome>& outcomes) {
   for (const Outcome& outcome : outcomes) {
     for (const EpochFigures& figures : outcome.run.epochs) {
       const auto& validation = figures.validation;
-      table.rows.push_back({outcome.name, fmt::format("{}", figures.epoch),
+      table.rows.push_back({no_formula(outcome.name), fmt::format("{}", figures.epoch),
                             number(figures.running_loss), number(figures.train.loss),
                             number(figures.train.accuracy),
                             validation ? number(validation->loss) : "",
@@ -184,8 +192,29 @@ std::string curves_csv(const std::vector<Outcome>& outcomes) {
   return to_csv(table);
 }
 
+void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, Console& console) {
+  std::vector<std::string> inputs = asked.more;
+  inputs.push_back(asked.options.subject);
+  for (const Entry& entry : entries)
+    inputs.push_back(entry.lesson.file);
+  if (!asked.draw.empty()) Chart::check_ending(asked.draw);
+  check_outputs({{"--csv", asked.csv}, {"--draw", asked.draw}}, inputs, console);
+}
+
+/// Writes what has a file.
+void write_files(const CompareAsked& asked, const std::vector<Outcome>& outcomes) {
+  if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
+  if (asked.draw.empty()) return;
+  std::vector<NamedRun> runs;
+  runs.reserve(outcomes.size());
+  for (const Outcome& outcome : outcomes)
+    runs.emplace_back(outcome.name, outcome.run);
+  curves_chart("the same rows and seeds", runs).write(asked.draw);
+}
+
 void compare_lessons(const CompareAsked& asked, Console& console) {
   const std::vector<Entry> entries = entries_of(asked);
+  check_files(asked, entries, console);
   std::vector<Outcome> outcomes;
   {
     const Interrupt interrupt;
@@ -196,14 +225,6 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   }
   const Outcome& best = *std::ranges::min_element(
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
-  if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
-  if (!asked.draw.empty()) {
-    std::vector<NamedRun> runs;
-    runs.reserve(outcomes.size());
-    for (const Outcome& outcome : outcomes)
-      runs.emplace_back(outcome.name, outcome.run);
-    curves_chart("the same rows and seeds", runs).write(asked.draw);
-  }
   if (!part_of(best, "validation")) {
     say({{.code = "no-validation",
           .text = "there is no validation part: the lessons are compared by the rows that were "
@@ -221,11 +242,12 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
                       {"run", lattice::to_json(outcome.run)}});
     }
     write(console.out, {{"compared", std::move(list)}, {"best", best.name}});
-    return;
+  } else {
+    TerminalStyle style = console.style;
+    style.digits = asked.options.digits;
+    console.out << comparison_text(outcomes, best, style);
   }
-  TerminalStyle style = console.style;
-  style.digits = asked.options.digits;
-  console.out << comparison_text(outcomes, best, style);
+  write_files(asked, outcomes);
 }
 
 }  // namespace
@@ -243,8 +265,8 @@ Verb compare_verb(Console& console) {
              "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated",
              "KEY=A,B");
   verb.heading("Keeping");
-  verb.text("--csv", asked->csv, "Write every epoch of every run as a table for charts", "PATH");
-  verb.text("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",
+  verb.file("--csv", asked->csv, "Write every epoch of every run as a table for charts", "PATH");
+  verb.file("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",
             "PATH");
   verb.runs([asked, &console] { compare_lessons(*asked, console); });
   return verb;

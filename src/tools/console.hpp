@@ -2,7 +2,10 @@
 
 #include <ostream>
 
+#include <string_view>
+
 #include "lattice/show/terminal.hpp"
+#include "lattice/tensor/text.hpp"
 
 namespace lattice::tools {
 
@@ -12,6 +15,11 @@ struct Console {
   std::ostream& err;
   TerminalStyle style = {};
   bool err_is_terminal = false;
+
+  /// Prints a text without colours, and tells one of the work. Whatever name is in it, it cannot
+  /// steer the terminal.
+  void print(std::string_view text) const { out << harmless(text, LineBreaks::kept); }
+  void tell(std::string_view text) const { err << harmless(text, LineBreaks::kept); }
 };
 
 /// What a command answers to the shell.

@@ -63,9 +63,8 @@ Verb data_verb(Console& console) {
     }
     if (!lesson.file.empty() && lesson.columns.target.empty()) {
       lesson.columns.target = read_table(lesson.file, lesson.csv).header.back();
-      console.err << fmt::format(
-          "the last column, '{}', is taken for the target (else: --target)\n",
-          lesson.columns.target);
+      console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
+                               lesson.columns.target));
     }
     const TableReading reading = read_data(lesson);
     Random dealing = Random(lesson.seed).branch("parts");

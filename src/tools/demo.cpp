@@ -245,8 +245,8 @@ void write_tour(const std::filesystem::path& folder, bool as_json, Console& cons
   write_file(index, page_files::filled_in(page_files::tour_html, {.title = "Open Lattice: a tour",
                                                                   .style = page_files::tour_css,
                                                                   .content = sections}));
-  console.out << fmt::format("\nOpen {} in a browser: it leads through all of this.\n",
-                             std::filesystem::absolute(index).string());
+  console.print(fmt::format("\nOpen {} in a browser: it leads through all of this.\n",
+                            std::filesystem::absolute(index).string()));
 }
 
 }  // namespace

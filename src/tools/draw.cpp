@@ -389,11 +389,22 @@ const std::vector<ChartKind>& chart_kinds() {
   return kinds;
 }
 
+/// The files that a chart is drawn from.
+std::vector<std::string> inputs_of(const DrawAsked& asked) {
+  std::vector<std::string> inputs = asked.more;
+  inputs.push_back(asked.options.subject);
+  for (std::size_t at = 0, count = inputs.size(); at < count; ++at) {
+    if (inputs[at].ends_with(".toml")) inputs.push_back(read_lesson(inputs[at]).file);
+  }
+  inputs.push_back(asked.options.lesson_on({}).file);
+  return inputs;
+}
+
 Verb verb_of(const ChartKind& kind, Console& console) {
   auto asked = std::make_shared<DrawAsked>();
   Verb verb(kind.name, kind.sentence);
   verb.heading("Picture");
-  verb.text(
+  verb.file(
       "--out", asked->out,
       fmt::format("The picture: .svg, .png, or .gif where it moves (default {}.svg)", kind.name),
       "FILE");
@@ -402,13 +413,17 @@ Verb verb_of(const ChartKind& kind, Console& console) {
   kind.declare(verb, *asked);
   verb.runs([asked, &kind, &console] {
     if (asked->out.empty()) asked->out = kind.name + ".svg";
+    Chart::check_ending(asked->out);
+    check_outputs({{"--out", asked->out}}, inputs_of(*asked), console);
     kind.draw(*asked).write(asked->out);
-    const auto bytes = std::filesystem::file_size(asked->out);
     if (asked->options.json) {
-      write(console.out, {{"chart", kind.name}, {"file", asked->out}, {"bytes", bytes}});
+      std::error_code problem;
+      const auto bytes = std::filesystem::file_size(asked->out, problem);
+      write(
+          console.out,
+          {{"chart", kind.name}, {"file", asked->out}, {"bytes", problem ? Json() : Json(bytes)}});
     } else {
-      console.out << fmt::format("{}  {:.1f} KB\n", asked->out,
-                                 static_cast<double>(bytes) / 1000.0);
+      console.print(written(asked->out) + "\n");
     }
   });
   return verb;

@@ -1,29 +1,57 @@
 #include "tools/interrupt.hpp"
 
+#include <array>
+#include <atomic>
 #include <csignal>
+
+#include "files/unfinished.hpp"
 
 namespace lattice::tools {
 namespace {
 
-volatile std::sig_atomic_t was_asked = 0;
+constinit std::atomic<int> waiting = 0;  ///< how many Interrupts live
+volatile std::sig_atomic_t noted = 0;    ///< the signal that came
 
-void note(int signal) {
-  was_asked = 1;
+void hear(int signal) {
+  if (waiting.load() > 0 && noted == 0) {
+    noted = signal;
+    return;
+  }
+  take_unfinished_away();
   std::signal(signal, SIG_DFL);
+  std::raise(signal);
 }
 
 }  // namespace
 
-Interrupt::Interrupt() : before_(std::signal(SIGINT, note)) {
-  was_asked = 0;
+Interrupt::Interrupt() {
+  noted = 0;
+  ++waiting;
 }
 
 Interrupt::~Interrupt() {
-  std::signal(SIGINT, before_);
+  --waiting;
 }
 
 bool Interrupt::asked() {
-  return was_asked != 0;
+  return noted != 0;
+}
+
+bool Interrupt::asked_for_good() {
+  return noted == SIGTERM || noted == SIGHUP;
+}
+
+void handle_signals() {
+  for (const int signal : std::array{SIGINT, SIGTERM, SIGHUP}) {
+    struct sigaction before {};
+    sigaction(signal, nullptr, &before);
+    if (before.sa_handler == SIG_IGN) continue;
+    struct sigaction action {};
+    action.sa_handler = hear;
+    action.sa_flags = SA_RESTART;
+    sigaction(signal, &action, nullptr);
+  }
+  std::signal(SIGPIPE, SIG_IGN);
 }
 
 }  // namespace lattice::tools

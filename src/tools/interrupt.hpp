@@ -2,8 +2,8 @@
 
 namespace lattice::tools {
 
-/// While one of these lives, Ctrl-C is noted and the program goes on; pressed a second time it ends
-/// the program.
+/// While one of these lives, Ctrl-C (SIGINT), SIGTERM and SIGHUP are noted and the program goes on,
+/// to end in order; a second one ends it at once.
 class Interrupt {
  public:
   Interrupt();
@@ -11,11 +11,16 @@ class Interrupt {
   Interrupt& operator=(const Interrupt&) = delete;
   ~Interrupt();
 
-  /// True after Ctrl-C.
+  /// True after one of these signals.
   [[nodiscard]] static bool asked();
 
- private:
-  void (*before_)(int);
+  /// True when it was one after which nothing is waited for: not Ctrl-C.
+  [[nodiscard]] static bool asked_for_good();
 };
+
+/// Sets up what these signals do: they end the program, and nothing is left half written. A signal
+/// that is ignored, as `nohup` has it, stays so. A pipe that nobody reads any more ends nothing:
+/// writing to it fails.
+void handle_signals();
 
 }  // namespace lattice::tools

@@ -20,13 +20,14 @@ Verb new_verb(Console& console) {
   Verb verb("new", "Write a lesson file with a comment on every setting");
   asked->options.declare(verb);
   verb.heading("Keeping");
-  verb.text("--out", asked->path, "Write it to a file; else it is printed", "PATH");
+  verb.file("--out", asked->path, "Write it to a file; else it is printed", "PATH");
   verb.flag("--over", asked->over, "Write it over a file that is there already");
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
     if (lesson.set.empty() && lesson.file.empty()) lesson.set = "glazes";
     if (lesson.blueprint.empty()) lesson.blueprint = "dense 8, tanh, dense 4";
     const std::string text = to_toml(lesson);
+    check_outputs({{"--out", asked->path}}, {lesson.file}, console);
     if (asked->options.json) {
       Json json = {{"lesson", to_json(lesson)}, {"text", text}};
       if (!asked->path.empty()) json["written_to"] = asked->path;
@@ -44,7 +45,7 @@ Verb new_verb(Console& console) {
     }
     write_file(asked->path, text);
     if (!asked->options.json)
-      console.out << fmt::format("written: {0}\ntry: lattice train {0}\n", asked->path);
+      console.print(fmt::format("written: {0}\ntry: lattice train {0}\n", asked->path));
   });
   return verb;
 }

@@ -88,6 +88,10 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
   return lesson;
 }
 
+std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
+  return {subject, lesson.file};
+}
+
 bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
 }
@@ -117,7 +121,7 @@ std::string settings_text(const Prepared& prepared, const TerminalStyle& style) 
   std::vector<std::string> pieces = {fmt::format("Open Lattice {}", version)};
   const std::vector<std::string> words = prepared.in_words(style.digits);
   pieces.insert(pieces.end(), words.begin(), words.end());
-  return in_lines(pieces) + "\n";
+  return harmless(in_lines(pieces) + "\n", LineBreaks::kept);
 }
 
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {
@@ -132,18 +136,18 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
   if (reading.rows_dropped > 0) {
-    console.err << fmt::format("{}: {} rows with a missing value were left out\n", name,
-                               reading.rows_dropped);
+    console.tell(fmt::format("{}: {} rows with a missing value were left out\n", name,
+                             reading.rows_dropped));
   }
   if (!reading.left_out.empty()) {
-    console.err << fmt::format("{}: columns of more than {} different words were left out: {}\n",
-                               name, most_words, fmt::join(reading.left_out, ", "));
+    console.tell(fmt::format("{}: columns of more than {} different words were left out: {}\n",
+                             name, most_words, fmt::join(reading.left_out, ", ")));
   }
   if (reading.whole_numbers_as_classes) {
-    console.err << fmt::format(
-        "{}: the whole numbers of '{}' are taken for classes, as the network "
-        "has an output for each (else: --task numbers)\n",
-        name, reading.data.target_name);
+    console.tell(
+        fmt::format("{}: the whole numbers of '{}' are taken for classes, as the network "
+                    "has an output for each (else: --task numbers)\n",
+                    name, reading.data.target_name));
   }
 }
 

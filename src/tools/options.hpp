@@ -12,6 +12,7 @@
 #include "lattice/files/prepare.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "tools/console.hpp"
+#include "tools/outputs.hpp"
 #include "tools/verb.hpp"
 
 namespace lattice::tools {
@@ -31,6 +32,9 @@ class LessonOptions {
 
   /// The flags put into a lesson that comes from elsewhere.
   [[nodiscard]] Lesson lesson_on(Lesson lesson) const;
+
+  /// The files that such a lesson is read from.
+  [[nodiscard]] std::vector<std::string> inputs(const Lesson& lesson) const;
 
   /// True when a flag for this setting was given.
   [[nodiscard]] bool names(std::string_view key) const;

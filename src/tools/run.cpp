@@ -2,6 +2,8 @@
 
 #include <CLI/CLI.hpp>
 #include <algorithm>
+#include <new>
+#include <system_error>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
@@ -120,8 +122,20 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   } catch (const Error& error) {
     console.err << error.what() << "\n";
     return Exit::bad_input;
-  } catch (const std::exception& error) {
-    console.err << "a fault of ours: " << error.what() << "\n";
+  } catch (const std::bad_alloc&) {
+    // No message is put together where there is no memory for one.
+    console.err << "there is not enough memory for this\n"
+                   "  try:      smaller data, minibatches or networks, or single precision\n";
+    return Exit::bad_input;
+  } catch (const std::system_error& error) {
+    console.tell(Error({.what = "the machine refuses something that the work needs",
+                        .found = error.code().message()})
+                     .what() +
+                 std::string("\n"));
+    return Exit::bad_input;
+  } catch (const std::exception&) {
+    console.err << "a fault of ours: the work came to a point that was not thought of\n"
+                   "  try:      tell us what you asked for; nothing was written over\n";
     return Exit::our_fault;
   }
 }

@@ -1,9 +1,14 @@
 #include <fmt/format.h>
 
+#include <unistd.h>
+
 #include <algorithm>
 #include <array>
 #include <chrono>
+#include <cstdlib>
+#include <filesystem>
 #include <memory>
+#include <system_error>
 #include <thread>
 
 #include "lattice/show/lesson.hpp"
@@ -97,6 +102,21 @@ RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& netw
   return run;
 }
 
+/// Shows the run on a page; nothing where the machine has no thread or file left for that. The run
+/// needs neither.
+std::unique_ptr<WatchServer> serve(const Prepared& prepared, std::int64_t last,
+                                   const ServeSettings& settings, Console& console) {
+  try {
+    auto server = std::make_unique<WatchServer>(prepared, last, settings);
+    console.err << fmt::format("to watch: {}\n", server->url()) << std::flush;
+    return server;
+  } catch (const std::system_error& error) {
+    console.tell(
+        fmt::format("the run cannot be watched: {}; it goes on without\n", error.code().message()));
+    return nullptr;
+  }
+}
+
 /// Leaves the page up until Ctrl-C.
 void stay_up(const WatchServer& server, Console& console) {
   console.out << std::flush;
@@ -106,12 +126,42 @@ void stay_up(const WatchServer& server, Console& console) {
     std::this_thread::sleep_for(std::chrono::milliseconds(100));
 }
 
+/// Saves what was learnt. Where that fails it is saved elsewhere, so that no run is lost, and what
+/// went wrong is given back, to be told after the results.
+std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Console& console) {
+  const ModelFormat format = asked.compact ? ModelFormat::cbor : ModelFormat::json;
+  try {
+    save_model(asked.save, file, format);
+    if (asked.say != Say::nothing) console.tell(fmt::format("saved as {}\n", asked.save));
+    return std::nullopt;
+  } catch (const FileError& error) {
+    Trouble trouble = error.trouble();
+    const std::string name = fmt::format("lattice-rescued-{}.lattice", getpid());
+    for (const char* const variable : {"TMPDIR", "HOME", "PWD", ""}) {
+      const char* const folder = *variable == '\0' ? "/tmp" : std::getenv(variable);
+      if (folder == nullptr || *folder == '\0') continue;
+      const std::string second = (std::filesystem::path(folder) / name).string();
+      try {
+        save_model(second, file, format);
+        trouble.remedy = fmt::format("what was learnt is not lost: it was saved as {}", second);
+        return FileError(trouble);
+      } catch (const FileError&) {
+        // The next place, then.
+      }
+    }
+    trouble.remedy = "no other place was found for it: train again with another --save";
+    return FileError(trouble);
+  }
+}
+
 void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
   Lesson lesson;
   Prepared prepared =
       before ? resume(asked, *before, lesson) : prepare(lesson = asked.options.lesson());
+  // A run may be gone on with in its own file.
+  check_outputs({{"--save", asked.save}}, asked.options.inputs(lesson), console);
   say(prepared.reading, console);
   std::vector<Remark> remarks = remarks_on(prepared.parts);
   const auto add = [&](std::vector<Remark> more) {
@@ -123,25 +173,20 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   const std::int64_t last = first + lesson.epochs;
   Network network = before ? before->model.network : prepared.network;
   const Interrupt interrupt;
-  std::unique_ptr<WatchServer> server;
-  if (asked.serve) {
-    server = std::make_unique<WatchServer>(prepared, last, asked.serving);
-    console.err << fmt::format("to watch: {}\n", server->url()) << std::flush;
-  }
+  const std::unique_ptr<WatchServer> server =
+      asked.serve ? serve(prepared, last, asked.serving, console) : nullptr;
   const RunRecord run =
       run_watched(asked, prepared, network, std::move(before), last, server.get(), console);
   if (asked.say != Say::nothing) {
     console.err << fmt::format("{} epochs, {} updates in {} s\n", run.last_epoch(), run.updates,
                                format_number(run.seconds, 3));
   }
-  if (!run.trouble.empty()) console.err << run.trouble << "\n";
+  if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   add(remarks_on(run, prepared.data().class_count()));
   remarks = without(remarks, lesson.quiet);
-  if (!asked.save.empty()) {
-    save_model(asked.save, model_file_of(lesson, prepared, network, run),
-               asked.compact ? ModelFormat::cbor : ModelFormat::json);
-    if (asked.say != Say::nothing) console.err << fmt::format("saved as {}\n", asked.save);
-  }
+  std::optional<FileError> not_saved;
+  if (!asked.save.empty())
+    not_saved = save(asked, model_file_of(lesson, prepared, network, run), console);
   const NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
   if (asked.options.json) {
     Json json = {{"parts", to_json(parts)},
@@ -158,7 +203,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
                 << show_heading("judged", style) << show_figures(parts, style);
     say(remarks, lesson, console);
   }
-  if (server != nullptr) stay_up(*server, console);
+  if (server != nullptr && !Interrupt::asked_for_good()) stay_up(*server, console);
+  if (not_saved) throw FileError(*not_saved);
   if (run.ending == Ending::diverged) throw AnswerIsNo{};
 }
 
@@ -169,8 +215,8 @@ Verb train_verb(Console& console) {
   Verb verb("train", "Train on every minibatch, epoch after epoch, and judge");
   asked->options.declare(verb);
   verb.heading("Keeping");
-  verb.text("--save", asked->save, "Save what was learnt as a model file", "PATH");
-  verb.text("--resume", asked->resume,
+  verb.file("--save", asked->save, "Save what was learnt as a model file", "PATH");
+  verb.file("--resume", asked->resume,
             "Go on with the run of a model file for --epochs more; without it the run starts "
             "over",
             "PATH");

@@ -1,6 +1,10 @@
 #include "tools/verb.hpp"
 
+#include <fmt/format.h>
+
 #include <utility>
+
+#include "lattice/tensor/error.hpp"
 
 namespace lattice::tools {
 
@@ -27,6 +31,19 @@ void Verb::text(std::string name, std::string& place, std::string sentence, std:
                 Demands demands) {
   declare(std::move(name), std::move(sentence), std::move(type), Takes::one, std::move(demands),
           [&place](const Texts& texts) { place = texts.front(); });
+}
+
+void Verb::file(std::string name, std::string& place, std::string sentence, std::string type) {
+  const std::string option = name;
+  declare(std::move(name), std::move(sentence), std::move(type), Takes::one, {},
+          [&place, option](const Texts& texts) {
+            if (texts.front().empty()) {
+              throw SettingError({.what = fmt::format("{} names no file", option),
+                                  .expected = "the path of a file",
+                                  .found = "''"});
+            }
+            place = texts.front();
+          });
 }
 
 void Verb::two_texts(std::string name, Texts& place, std::string sentence, std::string type) {

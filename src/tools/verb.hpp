@@ -52,6 +52,9 @@ class Verb {
   void flag(std::string name, bool& place, std::string sentence, Demands demands = {});
   void text(std::string name, std::string& place, std::string sentence, std::string type = "TEXT",
             Demands demands = {});
+  /// Declares the path of a file. An empty one is refused.
+  void file(std::string name, std::string& place, std::string sentence, std::string type = "FILE");
+
   void two_texts(std::string name, std::vector<std::string>& place, std::string sentence,
                  std::string type);
   void texts(std::string name, std::vector<std::string>& place, std::string sentence,

@@ -89,7 +89,7 @@ class Walk {
  private:
   [[nodiscard]] const WorkedStep& step() const { return example_.steps[step_]; }
 
-  void tell(std::string_view text) const { console_.out << text << "\n"; }
+  void tell(const std::string& text) const { console_.print(text + "\n"); }
 
   void open(std::size_t step) {
     step_ = step;

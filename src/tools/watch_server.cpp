@@ -1,14 +1,25 @@
 #include "tools/watch_server.hpp"
 
 #include <fmt/format.h>
-#include <httplib.h>
+#include <microhttpd.h>
+#include <sys/resource.h>
+#include <sys/socket.h>
+#include <unistd.h>
 
-#include <atomic>
+#include <algorithm>
+#include <array>
+#include <cerrno>
 #include <chrono>
 #include <condition_variable>
+#include <cstring>
+#include <deque>
+#include <list>
 #include <mutex>
 #include <optional>
+#include <stop_token>
+#include <system_error>
 #include <thread>
+#include <utility>
 #include <vector>
 
 #include "lattice/judging/assess.hpp"
@@ -19,17 +30,73 @@ namespace lattice::tools {
 namespace {
 
 using namespace std::chrono_literals;
+using Clock = std::chrono::steady_clock;
 
-/// How many can watch at once; for each there is a thread, which mostly sleeps. A few more answer
-/// those that only ask for the page.
-constexpr int most_watchers = 256;
-constexpr int spare_threads = 32;
+/// How many can watch at once, and how many more connections are answered beside them.
+constexpr unsigned most_watchers = 256;
+constexpr unsigned spare_connections = 32;
 
-/// How often a watcher is told what is new, at most.
+/// Files that are left to the run: it has to save its model.
+constexpr rlim_t kept_back = 32;
+
+/// What is kept for a connection: its request, headers and all, has to find room in there.
+constexpr std::size_t most_bytes_asked = 8192;
+
+/// What a watcher is sent at a time.
+constexpr std::size_t piece = 4096;
+
+/// How long a request may take, and how long a watcher may read nothing.
+constexpr auto longest_request = 5s;
+constexpr unsigned longest_silence_s = 10;
+
+/// How often watchers are told what is new, at most; and how often they are sent something even if
+/// there is nothing, which tells whether they are still there.
 constexpr auto pause = 200ms;
+constexpr auto beat = 2s;
 
 /// Pictures are made of so many by so many answers.
 constexpr std::int64_t map_size = 50;
+
+using Text = std::shared_ptr<const std::string>;
+
+/// How many connections there is room for beside the files of the run.
+unsigned connection_limit() {
+  rlimit files{};
+  if (getrlimit(RLIMIT_NOFILE, &files) != 0) return spare_connections;
+  const rlim_t room = files.rlim_cur > kept_back ? files.rlim_cur - kept_back : 0;
+  if (room == 0) throw std::system_error(EMFILE, std::generic_category());
+  return static_cast<unsigned>(std::min<rlim_t>(room, most_watchers + spare_connections));
+}
+
+struct StopDaemon {
+  void operator()(MHD_Daemon* daemon) const { MHD_stop_daemon(daemon); }
+};
+struct ForgetAnswer {
+  void operator()(MHD_Response* answer) const { MHD_destroy_response(answer); }
+};
+using Answer = std::unique_ptr<MHD_Response, ForgetAnswer>;
+
+void add_headers(MHD_Response* answer, const char* type) {
+  const std::array<std::pair<const char*, const char*>, 5> headers = {
+      {{"Content-Type", type},
+       {"Connection", "close"},
+       {"Cache-Control", "no-store"},
+       {"X-Content-Type-Options", "nosniff"},
+       {"Content-Security-Policy",
+        "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
+        "connect-src 'self'; img-src data:"}}};
+  for (const auto& [name, value] : headers)
+    MHD_add_response_header(answer, name, value);
+}
+
+MHD_Result send(MHD_Connection* connection, unsigned status, std::string_view text,
+                const char* type) {
+  const Answer answer(MHD_create_response_from_buffer(text.size(), const_cast<char*>(text.data()),
+                                                      MHD_RESPMEM_MUST_COPY));
+  if (!answer) return MHD_NO;
+  add_headers(answer.get(), type);
+  return MHD_queue_response(connection, status, answer.get());
+}
 
 }  // namespace
 
@@ -38,7 +105,8 @@ class WatchServer::Works {
  public:
   Works(const Prepared& prepared, std::int64_t last_epoch, const ServeSettings& settings)
       : prepared_(prepared),
-        part_(prepared.parts.has(DataPart::validation) ? DataPart::validation : DataPart::train) {
+        part_(prepared.parts.has(DataPart::validation) ? DataPart::validation : DataPart::train),
+        listening_(settings) {
     const Dataset& raw = prepared.raw.train;
     const bool has_plane = raw.features.shape()[1] == 2 && raw.has_classes();
     page_ = watch_page({.title = prepared.title(),
@@ -47,30 +115,26 @@ class WatchServer::Works {
                         .plane = has_plane ? std::optional(raw) : std::nullopt},
                        raw.axis_names());
     if (has_plane) plane_ = plane_of(raw);
-    told_.push_back(start_event());
-    set_up();
-    listen(settings);
-    painter_ = std::thread([this] { paint(); });
+    told_.push_back(std::make_shared<const std::string>(start_event()));
+    serve();
+    try {
+      waker_ = std::jthread([this](const std::stop_token& stop) { wake(stop); });
+      painter_ = std::jthread([this](const std::stop_token& stop) { paint(stop); });
+    } catch (const std::system_error&) {
+      end();
+      throw;
+    }
   }
   Works(const Works&) = delete;
   Works& operator=(const Works&) = delete;
-  ~Works() {
-    {
-      const std::lock_guard lock(mutex_);
-      is_over_ = true;
-    }
-    changed_.notify_all();
-    server_.stop();
-    listener_.join();
-    painter_.join();
-  }
+  ~Works() { end(); }
 
-  [[nodiscard]] const std::string& url() const { return url_; }
+  [[nodiscard]] std::string url() const { return listening_.url(); }
 
   void tell(std::string event) {
     {
       const std::lock_guard lock(mutex_);
-      told_.push_back(std::move(event));
+      told_.push_back(std::make_shared<const std::string>(std::move(event)));
     }
     changed_.notify_all();
   }
@@ -90,136 +154,274 @@ class WatchServer::Works {
     Network network;
   };
 
-  void set_up() {
-    server_.new_task_queue = [] { return new httplib::ThreadPool(most_watchers + spare_threads); };
-    server_.set_read_timeout(2s);
-    server_.set_write_timeout(2s);
-    server_.set_keep_alive_timeout(1);
-    server_.set_payload_max_length(1024);
-    server_.set_default_headers(
-        {{"Cache-Control", "no-store"},
-         {"X-Content-Type-Options", "nosniff"},
-         {"Content-Security-Policy",
-          "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
-          "connect-src 'self'; img-src data:"}});
-    server_.Get("/", [this](const httplib::Request&, httplib::Response& response) {
-      response.set_content(page_, "text/html; charset=utf-8");
-    });
-    server_.Get("/events", [this](const httplib::Request&, httplib::Response& response) {
-      if (watchers_.fetch_add(1) >= most_watchers) {
-        --watchers_;
-        response.status = 503;
-        response.set_content("There are too many watchers already.\n", "text/plain");
-        return;
-      }
-      auto seen = std::make_shared<Seen>();
-      response.set_chunked_content_provider(
-          "text/event-stream",
-          [this, seen](std::size_t, httplib::DataSink& sink) { return serve(*seen, sink); },
-          [this](bool) { --watchers_; });
-    });
-  }
-
-  void listen(const ServeSettings& settings) {
-    const int port = settings.port == 0 ? server_.bind_to_any_port(settings.address)
-                     : server_.bind_to_port(settings.address, settings.port) ? settings.port
-                                                                             : -1;
-    if (port < 0) {
-      throw SettingError(
-          {.what = fmt::format("nothing can listen on {} port {}", settings.address, settings.port),
-           .expected = "an address of this machine and a port that is free",
-           .found = "it is refused",
-           .remedy = "--port 0 takes any free port"});
-    }
-    const bool is_ipv6 = settings.address.find(':') != std::string::npos;
-    url_ = fmt::format("http://{}:{}/", is_ipv6 ? "[" + settings.address + "]" : settings.address,
-                       port);
-    listener_ = std::thread([this] { server_.listen_after_bind(); });
-  }
-
-  /// How far a watcher has read.
-  struct Seen {
-    std::size_t told = 0;
-    std::int64_t picture = 0;
-    std::chrono::steady_clock::time_point last = {};
+  /// A connection, from its first byte on.
+  struct Guest {
+    int socket;
+    Clock::time_point since;
+    bool has_asked = false;
   };
 
-  /// Tells a watcher what is new, or waits for it. False when the watcher is gone.
-  bool serve(Seen& seen, httplib::DataSink& sink) {
-    std::this_thread::sleep_until(seen.last + pause);
-    std::string news;
+  /// Somebody who watches, and how far.
+  struct Watcher {
+    Works* works;
+    MHD_Connection* connection;
+    std::size_t told = 0;
+    std::int64_t picture = 0;
+    Text current = nullptr;  ///< what is being sent
+    std::size_t sent = 0;    ///< of it
+    Clock::time_point last = Clock::now();
+    bool sleeps = false;
+  };
+
+  /// The threads end first, so that nobody else wakes a connection that the daemon ends.
+  void end() {
     {
-      std::unique_lock lock(mutex_);
-      changed_.wait_for(lock, 2s, [&] {
-        return is_over_ || seen.told < told_.size() || seen.picture < picture_number_;
-      });
-      if (is_over_) return false;
-      for (; seen.told < told_.size(); ++seen.told)
-        news += told_[seen.told];
-      if (seen.picture < picture_number_) news += picture_;
-      seen.picture = picture_number_;
+      const std::lock_guard lock(mutex_);
+      is_over_ = true;
     }
-    seen.last = std::chrono::steady_clock::now();
-    // A comment now and then tells whether the watcher is still there.
-    if (news.empty()) news = ": nothing new\n\n";
-    return sink.write(news.data(), news.size());
+    painter_ = {};
+    waker_ = {};
+    wake_all();
+    daemon_ = nullptr;
   }
 
-  /// Makes pictures of the networks that are left, as long as the server lives.
-  void paint() {
+  void serve() {
+    const unsigned limit = connection_limit();
+    const int socket = listening_.take();
+    daemon_.reset(MHD_start_daemon(
+        MHD_USE_AUTO | MHD_USE_INTERNAL_POLLING_THREAD | MHD_ALLOW_SUSPEND_RESUME, 0, nullptr,
+        nullptr, &Works::on_request, this, MHD_OPTION_LISTEN_SOCKET, socket,
+        MHD_OPTION_CONNECTION_LIMIT, limit, MHD_OPTION_CONNECTION_MEMORY_LIMIT, most_bytes_asked,
+        MHD_OPTION_CONNECTION_MEMORY_INCREMENT, std::size_t{1024}, MHD_OPTION_CONNECTION_TIMEOUT,
+        longest_silence_s, MHD_OPTION_NOTIFY_CONNECTION, &Works::on_connection, this,
+        MHD_OPTION_END));
+    if (daemon_) return;
+    const int problem = errno;
+    close(socket);
+    throw std::system_error(problem == 0 ? EAGAIN : problem, std::generic_category());
+  }
+
+  // What the daemon calls, on its thread. Nothing is thrown through it.
+
+  static void on_connection(void* self, MHD_Connection* connection, void** place,
+                            MHD_ConnectionNotificationCode what) noexcept {
+    auto& works = *static_cast<Works*>(self);
+    const std::lock_guard lock(works.mutex_);
+    if (what == MHD_CONNECTION_NOTIFY_STARTED) {
+      const MHD_ConnectionInfo* const info =
+          MHD_get_connection_info(connection, MHD_CONNECTION_INFO_CONNECTION_FD);
+      *place = nullptr;
+      try {
+        works.guests_.push_back({.socket = info->connect_fd, .since = Clock::now()});
+        *place = &works.guests_.back();
+      } catch (const std::bad_alloc&) {
+        shutdown(info->connect_fd, SHUT_RDWR);
+      }
+    } else if (*place != nullptr) {
+      std::erase_if(works.guests_, [&](const Guest& guest) { return &guest == *place; });
+    }
+  }
+
+  static MHD_Result on_request(void* self, MHD_Connection* connection, const char* path,
+                               const char* method, const char*, const char*, std::size_t*,
+                               void**) noexcept {
+    auto& works = *static_cast<Works*>(self);
+    try {
+      return works.answer(connection, path, method);
+    } catch (const std::exception&) {
+      return MHD_NO;
+    }
+  }
+
+  MHD_Result answer(MHD_Connection* connection, std::string_view path, std::string_view method) {
+    const MHD_ConnectionInfo* const info =
+        MHD_get_connection_info(connection, MHD_CONNECTION_INFO_SOCKET_CONTEXT);
+    if (info != nullptr && info->socket_context != nullptr) {
+      const std::lock_guard lock(mutex_);
+      static_cast<Guest*>(info->socket_context)->has_asked = true;
+    }
+    const char* const host = MHD_lookup_connection_value(connection, MHD_HEADER_KIND, "Host");
+    if (host != nullptr && !listening_.answers_to(host)) {
+      return send(connection, MHD_HTTP_MISDIRECTED_REQUEST,
+                  "This page was not asked to be served under that name.\n", "text/plain");
+    }
+    if (method != "GET") {
+      return send(connection, MHD_HTTP_METHOD_NOT_ALLOWED,
+                  "There is nothing to do here but look.\n", "text/plain");
+    }
+    if (path == "/") return send(connection, MHD_HTTP_OK, page_, "text/html; charset=utf-8");
+    if (path == "/events") return let_watch(connection);
+    return send(connection, MHD_HTTP_NOT_FOUND, "There is no such page.\n", "text/plain");
+  }
+
+  MHD_Result let_watch(MHD_Connection* connection) {
+    auto watcher = std::make_unique<Watcher>(Watcher{.works = this, .connection = connection});
+    {
+      const std::lock_guard lock(mutex_);
+      if (watchers_.size() >= most_watchers) watcher.reset();
+    }
+    if (!watcher) {
+      return send(connection, MHD_HTTP_SERVICE_UNAVAILABLE,
+                  "There are too many watchers already.\n", "text/plain");
+    }
+    const Answer answer(MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, piece, &Works::on_room,
+                                                          watcher.get(), &Works::on_gone));
+    if (!answer) return MHD_NO;
+    {
+      const std::lock_guard lock(mutex_);
+      watchers_.push_back(std::move(watcher));
+    }
+    add_headers(answer.get(), "text/event-stream");
+    return MHD_queue_response(connection, MHD_HTTP_OK, answer.get());
+  }
+
+  /// A watcher can take more: it gets the next piece, or sleeps until there is one.
+  static ssize_t on_room(void* self, std::uint64_t, char* buffer, std::size_t room) noexcept {
+    auto& watcher = *static_cast<Watcher*>(self);
+    Works& works = *watcher.works;
+    const std::lock_guard lock(works.mutex_);
+    if (!watcher.current && !works.has_next(watcher)) {
+      if (works.is_over_) return MHD_CONTENT_READER_END_OF_STREAM;
+      watcher.sleeps = true;
+      MHD_suspend_connection(watcher.connection);
+      return 0;
+    }
+    const std::size_t count = std::min(room, watcher.current->size() - watcher.sent);
+    std::memcpy(buffer, watcher.current->data() + watcher.sent, count);
+    watcher.sent += count;
+    watcher.last = Clock::now();
+    if (watcher.sent == watcher.current->size()) watcher.current = nullptr;
+    return static_cast<ssize_t>(count);
+  }
+
+  static void on_gone(void* self) noexcept {
+    auto& watcher = *static_cast<Watcher*>(self);
+    Works& works = *watcher.works;
+    const std::lock_guard lock(works.mutex_);
+    std::erase_if(works.watchers_, [&](const auto& each) { return each.get() == &watcher; });
+  }
+
+  /// Gives a watcher what comes next. Under the lock.
+  bool has_next(Watcher& watcher) {
+    if (watcher.told < told_.size()) {
+      watcher.current = told_[watcher.told++];
+    } else if (picture_ && watcher.picture < picture_number_) {
+      watcher.current = picture_;
+      watcher.picture = picture_number_;
+    } else if (!is_over_ && Clock::now() - watcher.last >= beat) {
+      watcher.current = nothing_new_;
+    } else {
+      return false;
+    }
+    watcher.sent = 0;
+    return true;
+  }
+
+  // Our own threads.
+
+  /// Wakes watchers that sleep. Only who put the mark away wakes: a connection that sleeps cannot
+  /// end.
+  void wake_all() {
+    std::vector<MHD_Connection*> sleepers;
+    {
+      const std::lock_guard lock(mutex_);
+      for (const std::unique_ptr<Watcher>& watcher : watchers_) {
+        if (std::exchange(watcher->sleeps, false)) sleepers.push_back(watcher->connection);
+      }
+    }
+    for (MHD_Connection* const each : sleepers)
+      MHD_resume_connection(each);
+  }
+
+  /// Ends connections that take too long to say what they want. Under the lock.
+  void show_out() {
+    for (const Guest& guest : guests_) {
+      if (!guest.has_asked && Clock::now() - guest.since > longest_request)
+        shutdown(guest.socket, SHUT_RDWR);
+    }
+  }
+
+  /// Has watchers told what is new, now and then.
+  void wake(const std::stop_token& stop) {
+    std::size_t told = 0;
+    std::int64_t picture = 0;
+    while (!stop.stop_requested()) {
+      {
+        std::unique_lock lock(mutex_);
+        changed_.wait_for(lock, stop, beat,
+                          [&] { return told < told_.size() || picture < picture_number_; });
+        told = told_.size();
+        picture = picture_number_;
+        show_out();
+      }
+      wake_all();
+      std::unique_lock lock(mutex_);
+      changed_.wait_for(lock, stop, pause, [] { return false; });
+    }
+  }
+
+  /// Makes pictures of the networks that are left.
+  void paint(const std::stop_token& stop) {
     for (;;) {
       std::optional<Moment> moment;
       {
         std::unique_lock lock(mutex_);
-        changed_.wait(lock, [&] { return is_over_ || waiting_; });
-        if (is_over_) return;
+        if (!changed_.wait(lock, stop, [&] { return waiting_.has_value(); })) return;
         moment = std::move(waiting_);
         waiting_.reset();
       }
-      const Dataset& part = prepared_.parts[part_];
-      std::optional<Tensor> confusion;
-      std::optional<DecisionMap> map;
       try {
-        const Assessment assessment = assess(moment->network, part, {.loss = prepared_.loss});
-        if (assessment.classes) confusion = assessment.classes->confusion;
-        if (plane_) {
-          const Model model = model_of(moment->network, prepared_.loss, prepared_.parts.train);
-          map = decision_map(model, plane_->across, plane_->up, map_size);
+        if (Text picture = picture_of(*moment)) {
+          const std::lock_guard lock(mutex_);
+          picture_ = std::move(picture);
+          ++picture_number_;
         }
-      } catch (const Error&) {
-        // Weights that are no longer numbers make no picture; the figures tell of it.
-        continue;
-      }
-      if (!confusion && !map) continue;
-      std::string picture = picture_event(moment->epoch, std::string(word(part_)), confusion, map);
-      {
-        const std::lock_guard lock(mutex_);
-        picture_ = std::move(picture);
-        ++picture_number_;
+      } catch (const std::exception&) {
+        // Weights that are no longer numbers make no picture, nor does a machine without memory;
+        // the figures tell of the run.
       }
       changed_.notify_all();
-      std::this_thread::sleep_for(pause);
+      std::unique_lock lock(mutex_);
+      changed_.wait_for(lock, stop, pause, [] { return false; });
     }
+  }
+
+  /// The picture of a moment; none where nothing can be drawn.
+  [[nodiscard]] Text picture_of(const Moment& moment) const {
+    std::optional<Tensor> confusion;
+    std::optional<DecisionMap> map;
+    const Assessment assessment =
+        assess(moment.network, prepared_.parts[part_], {.loss = prepared_.loss});
+    if (assessment.classes) confusion = assessment.classes->confusion;
+    if (plane_) {
+      const Model model = model_of(moment.network, prepared_.loss, prepared_.parts.train);
+      map = decision_map(model, plane_->across, plane_->up, map_size);
+    }
+    if (!confusion && !map) return nullptr;
+    return std::make_shared<const std::string>(
+        picture_event(moment.epoch, std::string(word(part_)), confusion, map));
   }
 
   const Prepared& prepared_;
   DataPart part_;
   std::string page_;
-  std::string url_;
   std::optional<Plane> plane_;
+  Listening listening_;
+  Text nothing_new_ = std::make_shared<const std::string>(": nothing new\n\n");
 
   std::mutex mutex_;
-  std::condition_variable changed_;
-  std::vector<std::string> told_;  ///< events that every watcher gets
-  std::string picture_;            ///< the last one: older ones are not missed
+  std::condition_variable_any changed_;
+  std::deque<Text> told_;  ///< events that every watcher gets
+  Text picture_;           ///< the last one: older ones are not missed
   std::int64_t picture_number_ = 0;
   std::optional<Moment> waiting_;
+  std::list<Guest> guests_;
+  std::vector<std::unique_ptr<Watcher>> watchers_;
   bool is_over_ = false;
 
-  std::atomic<int> watchers_ = 0;
-  httplib::Server server_;
-  std::thread listener_;
-  std::thread painter_;
+  std::unique_ptr<MHD_Daemon, StopDaemon> daemon_;
+  std::jthread waker_;
+  std::jthread painter_;
 };
 
 WatchServer::WatchServer(const Prepared& prepared, std::int64_t last_epoch,

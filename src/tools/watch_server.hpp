@@ -1,25 +1,24 @@
 #pragma once
 
 #include <cstdint>
-#include <functional>
 #include <memory>
 #include <string>
 
 #include "lattice/files/prepare.hpp"
 #include "lattice/learning/training.hpp"
+#include "tools/listening.hpp"
 
 namespace lattice::tools {
 
-struct ServeSettings {
-  std::string address = "127.0.0.1";  ///< whom it listens to: this machine alone
-  int port = 8017;                    ///< 0 for any that is free
-};
-
 /// Shows a run to any number of watchers while it goes on, on a page of its own. It learns of the
-/// run by copies, and does its own work on its own threads; nobody who watches can hold it up.
+/// run by copies, and does its own work on its own threads; nobody who watches, or asks for
+/// something else, can hold it up or make it grow: connections, what they may ask, and how long
+/// they may take are limited, and who does not read is cut off.
 class WatchServer {
  public:
-  /// Listens from here on. @throws SettingError when that is not possible.
+  /// Listens from here on.
+  /// @throws SettingError when the address or the port cannot be had; std::system_error when the
+  ///         machine has no thread or file left for it.
   WatchServer(const Prepared& prepared, std::int64_t last_epoch, const ServeSettings& settings);
   WatchServer(const WatchServer&) = delete;
   WatchServer& operator=(const WatchServer&) = delete;

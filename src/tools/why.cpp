@@ -74,7 +74,7 @@ Verb why_verb(Console& console) {
       write(console.out, json);
       return;
     }
-    console.out << chain.text(notation) << "\n";
+    console.print(chain.text(notation) + "\n");
   });
   return verb;
 }

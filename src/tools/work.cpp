@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-#include <filesystem>
 #include <iostream>
 #include <limits>
 #include <memory>
@@ -43,15 +42,15 @@ struct WorkAsked {
 
 void declare_forms(Verb& verb, WorkAsked& asked) {
   verb.heading("Forms");
-  verb.text("--html", asked.html, "Write a page that needs nothing but a browser", "FILE");
-  verb.text("--xlsx", asked.xlsx, "Write a spreadsheet in which every calculated cell is a formula",
+  verb.file("--html", asked.html, "Write a page that needs nothing but a browser", "FILE");
+  verb.file("--xlsx", asked.xlsx, "Write a spreadsheet in which every calculated cell is a formula",
             "FILE");
-  verb.text("--graph", asked.graph,
+  verb.file("--graph", asked.graph,
             "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot",
             "FILE");
   verb.flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on",
             {.needs = "--graph"});
-  verb.text("--json", asked.json, "Write JSON to a file; without a file print it, and nothing else",
+  verb.file("--json", asked.json, "Write JSON to a file; without a file print it, and nothing else",
             "[FILE]");
   verb.flag("--curves", asked.curves,
             "Train to the end of the run, and put its curves on the page");
@@ -88,10 +87,7 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
 void write_forms(const WorkAsked& asked, const WorkedExample& example, const Prepared& prepared,
                  Console& console) {
   const auto tell = [&](const std::string& path, std::string_view what) {
-    if (asked.json == on_stdout) return;
-    console.out << fmt::format("{}  {:.1f} KB  {}\n", path,
-                               static_cast<double>(std::filesystem::file_size(path)) / 1000.0,
-                               what);
+    if (asked.json != on_stdout) console.print(fmt::format("{}  {}\n", written(path), what));
   };
   if (!asked.html.empty()) {
     write_page(asked.html, example, {.exercise = asked.exercise, .digits = asked.options.digits});
@@ -126,6 +122,7 @@ void check(const WorkAsked& asked) {
                         .found = "neither",
                         .remedy = "for a picture of them: lattice draw curves"});
   }
+  if (!asked.graph.empty()) check_graph_ending(asked.graph);
   if (asked.walk && asked.json == on_stdout) {
     throw SettingError({.what = "a walk is for people, JSON for programs",
                         .expected = "one of --walk and --json",
@@ -136,12 +133,17 @@ void check(const WorkAsked& asked) {
 void work_lesson(WorkAsked& asked, Console& console) {
   check(asked);
   const Lesson lesson = asked.options.lesson();
+  check_outputs({{"--html", asked.html},
+                 {"--xlsx", asked.xlsx},
+                 {"--graph", asked.graph},
+                 {"--json", asked.json == on_stdout ? "" : asked.json}},
+                asked.options.inputs(lesson), console);
   const Prepared prepared = prepare(lesson);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
   const WorkedExample example = prepared.work(asked.steps, asked.curves);
   for (const WorkedStep& step : example.steps) {
     if (const std::optional<Alarm> alarm = watch(step.minibatch.sheet()))
-      console.err << alarm->text() << "\n";
+      console.tell(alarm->text() + "\n");
   }
   say(remarks_on(prepared.network), lesson, console);
   say(remarks_on(example.steps.front().minibatch.sheet()), lesson, console);

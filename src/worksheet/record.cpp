@@ -101,13 +101,15 @@ Line WorksheetRecord::line(std::string_view name) {
     if (problem == std::errc() && end == name.data() + name.size()) return line_numbered(number);
   }
   std::vector<Line> found;
-  std::vector<std::string> names;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    if (!(*this)[position].name.empty()) names.push_back((*this)[position].name);
     if ((*this)[position].name == name) found.push_back(line(position));
   }
   if (found.size() == 1) return found.front();
   if (found.empty()) {
+    std::vector<std::string> names;
+    for (std::uint32_t position = 0; position < used_; ++position) {
+      if (!(*this)[position].name.empty()) names.push_back((*this)[position].name);
+    }
     const std::string near = nearest(name, names);
     throw NameError({.what = fmt::format("no line is called '{}'", name),
                      .expected = names.empty() ? "nothing: no line has a name"

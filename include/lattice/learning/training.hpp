@@ -123,6 +123,7 @@ class Training {
   void judge(std::optional<double> running_loss);
   [[nodiscard]] PartFigures figures(const Dataset& part) const;
   void diverge(const Worksheet& sheet, double loss);
+  void stop();
   void end(Ending ending);
 
   Network* network_;

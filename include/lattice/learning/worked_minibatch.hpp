@@ -53,6 +53,9 @@ class WorkedMinibatch {
   /// The line that the sweep starts from: the loss, or the total with an L2 term.
   [[nodiscard]] const Line& loss() const { return loss_; }
   [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
+
+  /// The step in which the sweep came past a line; nothing where it did not.
+  [[nodiscard]] const ReverseStep* reverse_step_of(const Line& line) const;
   [[nodiscard]] const std::vector<Update>& updates() const { return updates_; }
 
   /// The rule as it was before the update.
@@ -79,6 +82,7 @@ class WorkedMinibatch {
   /// Explains one number. @throws NameError for an unknown name, or where there is no such number;
   /// IndexError for a place outside the line.
   [[nodiscard]] Explanation why(const Place& place, Ask ask) const;
+  [[nodiscard]] Explanation why(const Line& line, const Index& at, Ask ask) const;
 
   /// The same, and the numbers in the explanation explained in turn, `depth` times.
   [[nodiscard]] Chain why(const Place& place, Ask ask, int depth,

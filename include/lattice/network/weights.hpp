@@ -19,7 +19,10 @@ struct Weight {
 class Weights {
  public:
   Weights() = default;
-  Weights(std::initializer_list<Weight> weights) : weights_(weights) {}
+  Weights(std::initializer_list<Weight> weights) {
+    for (const Weight& weight : weights)
+      add(weight);
+  }
 
   /// Adds a weight at the end. @throws NameError when there is one of that name already.
   void add(Weight weight);
@@ -39,9 +42,11 @@ class Weights {
   [[nodiscard]] std::size_t size() const { return weights_.size(); }
 
  private:
+  [[nodiscard]] std::vector<std::size_t>::const_iterator place_of(std::string_view name) const;
   [[noreturn]] void refuse(std::string_view name) const;
 
-  std::vector<Weight> weights_;
+  std::vector<Weight> weights_ = {};
+  std::vector<std::size_t> by_name_ = {};  ///< their positions, in the order of their names
 };
 
 }  // namespace lattice

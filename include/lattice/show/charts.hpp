@@ -28,6 +28,9 @@ class Chart {
   ///         missing or fails; FileError.
   void write(const std::filesystem::path& path) const;
 
+  /// Refuses a path that a chart cannot be written to. @throws SettingError.
+  static void check_ending(const std::filesystem::path& path);
+
  private:
   std::vector<std::string> frames_;
 };

@@ -21,4 +21,7 @@ struct GraphSettings {
 void write_graph(const std::filesystem::path& path, const WorkedMinibatch& work,
                  const GraphSettings& settings = {});
 
+/// Refuses a path that a graph cannot be written to. @throws SettingError.
+void check_graph_ending(const std::filesystem::path& path);
+
 }  // namespace lattice

@@ -3,6 +3,8 @@
 #include <array>
 #include <utility>
 
+#include "lattice/tensor/text.hpp"
+
 namespace lattice::page_files {
 namespace {
 
@@ -26,6 +28,8 @@ std::string for_html(std::string_view text) {
   for (const char letter : text) {
     if (letter == '<') {
       safe += "&lt;";
+    } else if (letter == '"') {
+      safe += "&quot;";
     } else if (letter == '&') {
       safe += "&amp;";
     } else {
@@ -37,7 +41,7 @@ std::string for_html(std::string_view text) {
 
 std::string filled_in(std::string_view html, const Pieces& pieces) {
   const std::array<std::pair<std::string_view, std::string>, 5> marks = {
-      {{"{title}", for_html(pieces.title)},
+      {{"{title}", for_html(harmless(pieces.title))},
        {"{style}", std::string(paper_css) + std::string(pieces.style)},
        {"{data}", for_script(pieces.data)},
        {"{content}", std::string(pieces.content)},

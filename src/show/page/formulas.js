@@ -20,10 +20,18 @@ function formulaOf(spot) {
     const row = places ? places.indexOf(spot.place) : spot.place;
     if (row < 0) continue;
     let next = 0;
+    const shorthands = [];
     const filled = part => {
       if (part === "#") return fill(gaps[next++], table, spot.place, row);
       if (!Array.isArray(part)) return part;
-      const named = part[0] === "f" || part[0] === "let" || part[0] === "if" ? 2 : 1;
+      if (part[0] === "again") return shorthands[part[1]];
+      if (part[0] === "let") {
+        const shorthand = part.slice(0, 2);
+        shorthands.push(shorthand);
+        shorthand.push(...part.slice(2).map(filled));
+        return shorthand;
+      }
+      const named = part[0] === "f" || part[0] === "if" ? 2 : 1;
       return [...part.slice(0, named), ...part.slice(named).map(filled)];
     };
     return filled(data.skeletons[skeleton]);
