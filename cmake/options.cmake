@@ -7,11 +7,12 @@ target_compile_options(lattice_options INTERFACE -Wall -Wextra -Wpedantic -Wshad
 # a·b + c is rounded twice, as it is on paper: a formula evaluated number by number then gives the
 # bits that the kernels gave, and so do operations that are fused and those that are not.
 target_compile_options(lattice_options INTERFACE -ffp-contract=off)
+if(CMAKE_UNITY_BUILD)
+  # What one file calls a variable is no shadow of what its neighbour calls a function.
+  target_compile_options(lattice_options INTERFACE -Wno-shadow
+                                                   $<$<CXX_COMPILER_ID:GNU>:-Wshadow=local>)
+endif()
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
-  if(CMAKE_UNITY_BUILD)
-    # What one file calls a variable is no shadow of what its neighbour calls a function.
-    target_compile_options(lattice_options INTERFACE -Wno-shadow -Wshadow=local)
-  endif()
   # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
   # inside its own string header (GCC bugs 105593 and 105651).
   target_compile_options(lattice_options INTERFACE -Wno-uninitialized -Wno-maybe-uninitialized
@@ -23,7 +24,13 @@ endif()
 if(PROJECT_IS_TOP_LEVEL AND NOT LATTICE_PORTABLE)
   target_compile_options(lattice_options INTERFACE -march=native)
 endif()
-if(LATTICE_SANITIZE)
+if(LATTICE_FUZZ)
+  target_compile_options(lattice_options INTERFACE -fsanitize=fuzzer-no-link)
+endif()
+if(LATTICE_SANITIZE STREQUAL "thread")
+  target_compile_options(lattice_options INTERFACE -fsanitize=thread -fno-omit-frame-pointer)
+  target_link_options(lattice_options INTERFACE -fsanitize=thread)
+elseif(LATTICE_SANITIZE)
   target_compile_options(lattice_options INTERFACE -fsanitize=address,undefined
                                                    -fno-sanitize-recover=all -fno-omit-frame-pointer)
   target_compile_definitions(lattice_options INTERFACE _GLIBCXX_ASSERTIONS)

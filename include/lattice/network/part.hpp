@@ -67,7 +67,6 @@ class Pass {
   const Weights* weights_;
   Phase phase_;
   std::string name_ = {};
-  bool sections_ = true;
 };
 
 /// A weight that a part needs.

@@ -1,0 +1,81 @@
+#include "readers.hpp"
+
+#include <array>
+#include <cstdlib>
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "lattice/files/csv.hpp"
+#include "lattice/files/json.hpp"
+#include "lattice/files/lesson.hpp"
+#include "lattice/files/model_file.hpp"
+#include "lattice/lattice.hpp"
+#include "lattice/tensor/text.hpp"
+
+namespace lattice::fuzz {
+namespace {
+
+/// A table, and what is made of it.
+void read_csv(std::string_view bytes) {
+  const Table table = parse_table(bytes, "table.csv");
+  static_cast<void>(dataset_from(table, {.target = table.header.back()}));
+}
+
+/// A lesson, and once more what it is written as: that has to be the same lesson.
+void read_lesson_text(std::string_view bytes) {
+  const Lesson lesson = parse_lesson(bytes, "lesson.toml");
+  if (to_json(parse_lesson(to_toml(lesson), "again")) != to_json(lesson)) std::abort();
+}
+
+/// A model, and an answer of it.
+void ask_model(const Json& json) {
+  const ModelFile file = model_from_json(json, "model.lattice");
+  const std::int64_t features = file.model.network.example()[0];
+  static_cast<void>(ask(file.model, zeros({2, features})));
+  static_cast<void>(json_text(to_json(file)));
+}
+
+void read_model_json(std::string_view bytes) {
+  ask_model(parse_json(bytes));
+}
+
+void read_model_cbor(std::string_view bytes) {
+  ask_model(parse_cbor(bytes));
+}
+
+/// A blueprint, and what it is written as. Numbers that would take long to draw are left alone.
+void read_blueprint(std::string_view bytes) {
+  const std::vector<Part> parts = parse_blueprint(bytes);
+  std::string again;
+  for (const Part& part : parts)
+    again += (again.empty() ? "" : ", ") + part.text();
+  if (parse_blueprint(again).size() != parts.size()) std::abort();
+  static_cast<void>(plan(Shape{3}, parts));
+}
+
+void read_place(std::string_view bytes) {
+  static_cast<void>(parse_place(bytes));
+}
+
+}  // namespace
+
+std::span<const Reader> readers() {
+  static constexpr std::array<Reader, 6> all = {{{"csv", read_csv},
+                                                 {"lesson", read_lesson_text},
+                                                 {"model_json", read_model_json},
+                                                 {"model_cbor", read_model_cbor},
+                                                 {"blueprint", read_blueprint},
+                                                 {"place", read_place}}};
+  return all;
+}
+
+void give(const Reader& reader, std::string_view bytes) {
+  try {
+    reader.read(bytes);
+  } catch (const Error& error) {
+    // A refusal can be shown as it is: nothing in it steers a terminal.
+    if (unwelcome_in(error.what())) std::abort();
+  }
+}
+
+}  // namespace lattice::fuzz
