@@ -168,8 +168,9 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
   if (!borders.empty())
     script += fmt::format(", $border{} using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle", at);
   std::string blocks;
-  // Of many classes the legend names the first, and how many more there are.
-  constexpr std::size_t most_named = 10;
+  // The legend has room for eight entries. Of more classes than that it names the first, and says
+  // how many more there are.
+  const std::size_t most_named = points.by_class.size() > 7 ? 6 : 7;
   for (std::size_t of = 0; of < points.by_class.size(); ++of) {
     if (points.by_class[of].empty()) continue;
     const bool is_named = has_legend && of < most_named;

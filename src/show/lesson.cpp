@@ -153,8 +153,9 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
 }
 
 std::string show_remark(const Remark& remark, const TerminalStyle& style) {
-  std::string text = paragraph(harmless(remark.code + ": " + remark.text));
-  text.replace(0, remark.code.size(), in_ink(ink::noticed, remark.code, style));
+  const std::string code = harmless(remark.code);
+  std::string text = paragraph(code + ": " + harmless(remark.text));
+  text.replace(0, code.size(), in_ink(ink::noticed, code, style));
   if (!remark.remedy.empty()) text += "  try: " + harmless(remark.remedy) + "\n";
   return text;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 #include "show/text_table.hpp"
 
@@ -19,13 +20,23 @@ constexpr lxw_color_t ruled_line = 0xD9DFDD;
 constexpr lxw_color_t margin_rule = 0xD8B9C6;
 
 template <class Set>
-lxw_format* made(lxw_workbook* book, Set set) {
-  lxw_format* const format = workbook_add_format(book);
+lxw_format* format_with(lxw_workbook* book, Set set) {
+  lxw_format* const format = made(workbook_add_format(book));
   set(format);
   return format;
 }
 
 }  // namespace
+
+void refuse_book() {
+  throw FileError({.what = "the spreadsheet cannot be written",
+                   .expected = "memory, and room on the disk for passing files"});
+}
+
+void check_book(lxw_error error) {
+  if (error == LXW_ERROR_MEMORY_MALLOC_FAILED) throw std::bad_alloc();
+  if (error != LXW_NO_ERROR) refuse_book();
+}
 
 std::size_t form_of(const Tensor& numbers) {
   double largest = 0.0;
@@ -36,40 +47,40 @@ std::size_t form_of(const Tensor& numbers) {
 }
 
 SheetLook::SheetLook(lxw_workbook* book)
-    : title(made(book,
-                 [](lxw_format* f) {
-                   format_set_bold(f);
-                   format_set_font_size(f, 13);
-                 })),
-      heading(made(book,
-                   [](lxw_format* f) {
-                     format_set_bold(f);
-                     format_set_font_color(f, amber);
-                   })),
-      label(made(book, [](lxw_format* f) { format_set_font_color(f, pencil); })),
-      column(made(book,
-                  [](lxw_format* f) {
-                    format_set_font_color(f, pencil);
-                    format_set_align(f, LXW_ALIGN_RIGHT);
-                    format_set_bottom(f, LXW_BORDER_THIN);
-                    format_set_bottom_color(f, margin_rule);
-                  })),
-      blank(made(book,
-                 [](lxw_format* f) {
-                   format_set_border(f, LXW_BORDER_MEDIUM);
-                   format_set_border_color(f, amber);
-                   format_set_bg_color(f, amber_wash);
-                 })),
-      right(made(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
-      wrong(made(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
+    : title(format_with(book,
+                        [](lxw_format* f) {
+                          format_set_bold(f);
+                          format_set_font_size(f, 13);
+                        })),
+      heading(format_with(book,
+                          [](lxw_format* f) {
+                            format_set_bold(f);
+                            format_set_font_color(f, amber);
+                          })),
+      label(format_with(book, [](lxw_format* f) { format_set_font_color(f, pencil); })),
+      column(format_with(book,
+                         [](lxw_format* f) {
+                           format_set_font_color(f, pencil);
+                           format_set_align(f, LXW_ALIGN_RIGHT);
+                           format_set_bottom(f, LXW_BORDER_THIN);
+                           format_set_bottom_color(f, margin_rule);
+                         })),
+      blank(format_with(book,
+                        [](lxw_format* f) {
+                          format_set_border(f, LXW_BORDER_MEDIUM);
+                          format_set_border_color(f, amber);
+                          format_set_bg_color(f, amber_wash);
+                        })),
+      right(format_with(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
+      wrong(format_with(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
   for (std::size_t at = 0; at < number_forms.size(); ++at) {
     const auto number = [at](lxw_format* f) {
       format_set_num_format(f, number_forms.at(at));
       format_set_bottom(f, LXW_BORDER_HAIR);
       format_set_bottom_color(f, ruled_line);
     };
-    calculated.at(at) = made(book, number);
-    given.at(at) = made(book, [&](lxw_format* f) {
+    calculated.at(at) = format_with(book, number);
+    given.at(at) = format_with(book, [&](lxw_format* f) {
       number(f);
       format_set_bold(f);
     });
@@ -80,7 +91,8 @@ void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::stri
                 lxw_format* look) {
   // A cell holds 32 767 letters, of which some count twice.
   constexpr std::size_t most_letters = 16'000;
-  worksheet_write_string(sheet, row, column, cut_to(harmless(text), most_letters).c_str(), look);
+  check_book(worksheet_write_string(sheet, row, column,
+                                    cut_to(harmless(text), most_letters).c_str(), look));
 }
 
 void tint(lxw_worksheet* sheet, const CellRange& cells) {
@@ -93,8 +105,8 @@ void tint(lxw_worksheet* sheet, const CellRange& cells) {
   scale.min_color = plum;
   scale.mid_color = paper;
   scale.max_color = teal;
-  worksheet_conditional_format_range(sheet, cells.first_row, cells.first_column, cells.last_row,
-                                     cells.last_column, &scale);
+  check_book(worksheet_conditional_format_range(sheet, cells.first_row, cells.first_column,
+                                                cells.last_row, cells.last_column, &scale));
 }
 
 }  // namespace lattice

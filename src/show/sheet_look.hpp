@@ -4,6 +4,8 @@
 
 #include <array>
 #include <cstddef>
+#include <new>
+#include <string_view>
 
 #include "lattice/tensor/tensor.hpp"
 
@@ -13,6 +15,20 @@ namespace lattice {
 /// ones.
 inline constexpr std::array<const char*, 4> number_forms = {"General", "0.00000", "0.00",
                                                             "0.000E+00"};
+
+/// Refuses a book that the library cannot write.
+/// @throws FileError
+[[noreturn]] void refuse_book();
+
+/// Passes on what the library says of a step. @throws FileError, std::bad_alloc.
+void check_book(lxw_error error);
+
+/// Passes on what the library made. @throws std::bad_alloc when it made nothing.
+template <class Thing>
+[[nodiscard]] Thing* made(Thing* thing) {
+  if (thing == nullptr) throw std::bad_alloc();
+  return thing;
+}
 
 /// The form that suits numbers, from 1; 0 for zeros alone.
 [[nodiscard]] std::size_t form_of(const Tensor& numbers);
@@ -39,6 +55,10 @@ struct CellRange {
   lxw_row_t last_row;
   lxw_col_t last_column;
 };
+
+/// Writes words into a cell, as far as a cell holds them.
+void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
+                lxw_format* look);
 
 /// Tints numbers, the darker the larger: teal above 0, plum below. It follows when they change.
 void tint(lxw_worksheet* sheet, const CellRange& cells);

@@ -1,9 +1,12 @@
 #include "lattice/show/spreadsheet.hpp"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <unistd.h>
 #include <xlsxwriter.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdlib>
@@ -49,6 +52,42 @@ struct Work {
   std::map<Spot, Seat> answers = {};    ///< of numbers that are left blank
 };
 
+/// While it lives, what is said on standard error is only heard here: the library that makes books
+/// speaks there of what it had to leave out, and not always to who called it.
+class Overheard {
+ public:
+  Overheard() {
+    std::array<int, 2> ends{};
+    if (pipe2(ends.data(), O_CLOEXEC | O_NONBLOCK) != 0) return;
+    ear_ = ends[0];
+    before_ = dup(STDERR_FILENO);
+    if (before_ >= 0) dup2(ends[1], STDERR_FILENO);
+    close(ends[1]);
+  }
+  Overheard(const Overheard&) = delete;
+  Overheard& operator=(const Overheard&) = delete;
+  ~Overheard() {
+    if (before_ >= 0) {
+      dup2(before_, STDERR_FILENO);
+      close(before_);
+    }
+    if (ear_ >= 0) close(ear_);
+  }
+
+  /// True when it spoke of an error, and not only of what it would do otherwise.
+  [[nodiscard]] bool complained() const {
+    std::array<char, 4096> heard{};
+    const ssize_t count = ear_ < 0 ? 0 : read(ear_, heard.data(), heard.size());
+    return count > 0 &&
+           std::string_view(heard.data(), static_cast<std::size_t>(count)).find("[ERROR]") !=
+               std::string_view::npos;
+  }
+
+ private:
+  int ear_ = -1;
+  int before_ = -1;
+};
+
 struct CloseWorkbook {
   void operator()(lxw_workbook* book) const { lxw_workbook_free(book); }
 };
@@ -57,7 +96,7 @@ struct CloseWorkbook {
 class Book {
  public:
   Book(const std::string& path, const WorkedExample& example)
-      : example_(example), book_(workbook_new(path.c_str())), look_(book_.get()) {}
+      : example_(example), book_(made(workbook_new(path.c_str()))), look_(book_.get()) {}
 
   void write(const Exercise& exercise) {
     for (const WorkedStep& step : example_.steps)
@@ -75,12 +114,7 @@ class Book {
     }
     if (exercise.is_asked_for()) write_answers(works_.front());
     finish_sheets();
-    const lxw_error error = workbook_close(book_.release());
-    if (error != LXW_NO_ERROR) {
-      throw FileError({.what = "the spreadsheet cannot be written",
-                       .expected = "room on the disk, for temporary files too",
-                       .found = lxw_strerror(error)});
-    }
+    check_book(workbook_close(book_.release()));
   }
 
  private:
@@ -159,7 +193,7 @@ class Book {
     if (name.size() > LXW_SHEETNAME_MAX) name.resize(LXW_SHEETNAME_MAX);
     const auto found = std::ranges::find(sheets_, name, &Sheet::name);
     if (found != sheets_.end()) return static_cast<std::size_t>(found - sheets_.begin());
-    sheets_.push_back({name, workbook_add_worksheet(book_.get(), name.c_str())});
+    sheets_.push_back({name, made(workbook_add_worksheet(book_.get(), name.c_str()))});
     return sheets_.size() - 1;
   }
 
@@ -279,10 +313,11 @@ class Book {
                      lxw_format* look) {
     lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
     if (std::isfinite(number)) {
-      worksheet_write_formula_num(sheet, place.row, place.column, formula.c_str(), look, number);
+      check_book(worksheet_write_formula_num(sheet, place.row, place.column, formula.c_str(), look,
+                                             number));
     } else {
-      worksheet_write_formula_str(sheet, place.row, place.column, formula.c_str(), look,
-                                  format_number(number).c_str());
+      check_book(worksheet_write_formula_str(sheet, place.row, place.column, formula.c_str(), look,
+                                             format_number(number).c_str()));
     }
   }
 
@@ -301,7 +336,7 @@ class Book {
         write_text(sheet, place.row, 1, label, look_.label);
       }
       if (work.answers.contains(spot)) {
-        worksheet_write_blank(sheet, place.row, place.column, look_.blank);
+        check_book(worksheet_write_blank(sheet, place.row, place.column, look_.blank));
         continue;
       }
       write_number(work, spot, place);
@@ -320,7 +355,8 @@ class Book {
     if (!formula.empty()) {
       write_formula(place, formula, number, look_.calculated.at(form));
     } else if (std::isfinite(number)) {
-      worksheet_write_number(sheet, place.row, place.column, number, look_.given.at(form));
+      check_book(
+          worksheet_write_number(sheet, place.row, place.column, number, look_.given.at(form)));
     } else {
       write_text(sheet, place.row, place.column, format_number(number), look_.given.at(form));
     }
@@ -332,7 +368,8 @@ class Book {
     lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
     const lxw_row_t top = corner.row - (shape.rank() > 0 ? 2 : 1);
     if (table.line > 0)
-      worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), look_.label);
+      check_book(
+          worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), look_.label));
     write_text(sheet, top, 1, heading_of(work, table), look_.heading);
     if (shape.rank() == 0) return;
     const int last = shape.rank() - 1;
@@ -377,10 +414,12 @@ class Book {
     const std::string scope = works_.size() > 1 ? fmt::format("'{}'!", sheet) : "";
     const auto last_row = corner.row + static_cast<lxw_row_t>(layout.rows) - 1;
     const auto last_column = static_cast<lxw_col_t>(corner.column + layout.columns - 1);
-    workbook_define_name(book_.get(), (scope + name).c_str(),
-                         fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column),
-                                     corner.row + 1, column_name(last_column), last_row + 1)
-                             .c_str());
+    const std::string cells = fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column),
+                                          corner.row + 1, column_name(last_column), last_row + 1);
+    // A name for which the format has no room is left out.
+    const lxw_error error =
+        workbook_define_name(book_.get(), (scope + name).c_str(), cells.c_str());
+    if (error == LXW_ERROR_MEMORY_MALLOC_FAILED) check_book(error);
   }
 
   void set_blanks(Work& work, const Exercise& exercise) {
@@ -398,11 +437,13 @@ class Book {
       const Blank& blank = blanks_[at];
       const Seat answer = work.answers.at(blank.spot);
       lxw_worksheet* const sheet = sheets_[answer.sheet].sheet;
-      worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), look_.label);
+      check_book(
+          worksheet_write_number(sheet, answer.row, 0, static_cast<double>(at + 1), look_.label));
       write_text(sheet, answer.row, 1, work.tables.text(blank.spot), look_.label);
       write_number(work, blank.spot, answer);
       write_text(sheet, answer.row, first_column + 1, "may be off by", look_.label);
-      worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, look_.label);
+      check_book(
+          worksheet_write_number(sheet, answer.row, first_column + 2, blank.within, look_.label));
       judge_blank(place_in_block(work, blank.spot), answer);
     }
     worksheet_hide(sheets_[work.answers.begin()->second.sheet].sheet);
@@ -421,7 +462,8 @@ class Book {
       rule.type = LXW_CONDITIONAL_TYPE_FORMULA;
       rule.value_string = condition.data();
       rule.format = look;
-      worksheet_conditional_format_cell(sheets_[blank.sheet].sheet, blank.row, blank.column, &rule);
+      check_book(worksheet_conditional_format_cell(sheets_[blank.sheet].sheet, blank.row,
+                                                   blank.column, &rule));
     };
     colour("=" + is_right, look_.right);
     colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), look_.wrong);
@@ -442,11 +484,11 @@ class Book {
       worksheet_set_landscape(sheet.sheet);
       worksheet_set_paper(sheet.sheet, a4);
       worksheet_fit_to_pages(sheet.sheet, 1, 0);
-      worksheet_repeat_rows(sheet.sheet, 0, 1);
+      check_book(worksheet_repeat_rows(sheet.sheet, 0, 1));
       worksheet_freeze_panes(sheet.sheet, 2, first_column);
-      worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr);
-      worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr);
-      worksheet_set_column(sheet.sheet, first_column, sheet.widest, 12, nullptr);
+      check_book(worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr));
+      check_book(worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr));
+      check_book(worksheet_set_column(sheet.sheet, first_column, sheet.widest, 12, nullptr));
     }
   }
 
@@ -469,7 +511,11 @@ void write_spreadsheet(const std::filesystem::path& path, const WorkedExample& e
                        const Exercise& exercise) {
   // The library writes to a file, and not atomically: to one of our own first.
   const PassingFile passing("book.xlsx");
-  Book(passing.path(), example).write(exercise);
+  {
+    Overheard library;
+    Book(passing.path(), example).write(exercise);
+    if (library.complained()) refuse_book();
+  }
   write_file(path, read_file(passing.path(), "the spreadsheet that was just made"));
 }
 

@@ -1,7 +1,9 @@
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <array>
 #include <cerrno>
+#include <csignal>
 #include <cstdlib>
 #include <cstring>
 #include <exception>
@@ -35,9 +37,12 @@ void fill_closed_places() {
   }
 }
 
+/// Standard error as it was at the start: what is said on it later may be for other ears.
+int last_words = STDERR_FILENO;
+
 /// The last word, where there is no memory left to put one together.
 void say(std::string_view sentence) {
-  [[maybe_unused]] const ssize_t ignored = write(STDERR_FILENO, sentence.data(), sentence.size());
+  [[maybe_unused]] const ssize_t ignored = write(last_words, sentence.data(), sentence.size());
 }
 
 [[noreturn]] void give_up() {
@@ -46,13 +51,33 @@ void say(std::string_view sentence) {
   _exit(static_cast<int>(Exit::our_fault));
 }
 
+/// Has the same done where a library comes to a bad end: for want of memory, some do. It needs a
+/// stack of its own, as there may be none left.
+void catch_bad_ends() {
+#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+  constexpr std::size_t enough = std::size_t{64} << 10U;
+  static std::array<char, enough> stack;
+  stack_t place{};
+  place.ss_sp = stack.data();
+  place.ss_size = stack.size();
+  sigaltstack(&place, nullptr);
+  struct sigaction action {};
+  action.sa_handler = [](int) { give_up(); };
+  action.sa_flags = SA_ONSTACK;
+  for (const int signal : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL})
+    sigaction(signal, &action, nullptr);
+#endif
+}
+
 }  // namespace
 
 int main(int count, char** arguments) {
   using lattice::tools::Console;
   using lattice::tools::Outlet;
   std::set_terminate(give_up);
+  catch_bad_ends();
   fill_closed_places();
+  if (const int copy = fcntl(STDERR_FILENO, F_DUPFD_CLOEXEC, 3); copy >= 0) last_words = copy;
   lattice::tools::handle_signals();
   Outlet outlet(STDOUT_FILENO);
   std::ostream out(&outlet);

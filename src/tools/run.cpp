@@ -90,9 +90,8 @@ void declare(CLI::App& app, const Verb& verb) {
   if (verb.run()) declared.callback(verb.run());
 }
 
-}  // namespace
-
-Exit run(const std::vector<std::string>& arguments, Console& console) {
+/// Does what the words say, or tells what in them is not understood.
+Exit obey(const std::vector<std::string>& arguments, Console& console) {
   CLI::App app("Open Lattice works small networks number by number, and explains every number.",
                "lattice");
   app.require_subcommand(1);
@@ -105,7 +104,6 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
                                    about_verb(console)};
   for (const Verb& verb : verbs)
     declare(app, verb);
-
   try {
     std::vector<std::string> told = with_json_told(arguments);
     std::ranges::reverse(told);
@@ -114,11 +112,18 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   } catch (const CLI::Success& asked_for_help) {
     app.exit(asked_for_help, console.out, console.err);
     return Exit::done;
+  } catch (const CLI::ParseError& error) {
+    throw Error(understood_as(error, app));
+  }
+}
+
+}  // namespace
+
+Exit run(const std::vector<std::string>& arguments, Console& console) {
+  try {
+    return obey(arguments, console);
   } catch (const AnswerIsNo&) {
     return Exit::answer_is_no;
-  } catch (const CLI::ParseError& error) {
-    console.err << Error(understood_as(error, app)).what() << "\n";
-    return Exit::bad_input;
   } catch (const Error& error) {
     console.err << error.what() << "\n";
     return Exit::bad_input;
@@ -128,10 +133,8 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
                    "  try:      smaller data, minibatches or networks, or single precision\n";
     return Exit::bad_input;
   } catch (const std::system_error& error) {
-    console.tell(Error({.what = "the machine refuses something that the work needs",
-                        .found = error.code().message()})
-                     .what() +
-                 std::string("\n"));
+    console.tell("the machine refuses something that the work needs: " + error.code().message() +
+                 "\n");
     return Exit::bad_input;
   } catch (const std::exception&) {
     console.err << "a fault of ours: the work came to a point that was not thought of\n"

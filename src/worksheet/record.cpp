@@ -67,7 +67,9 @@ bool is_fit_for_names(char letter) {
 }
 
 void check_name(std::string_view name) {
-  if (name.empty() || !std::ranges::all_of(name, is_fit_for_names)) {
+  const bool is_ascii = std::ranges::all_of(name, [](char letter) { return letter > 0; });
+  if (name.empty() || !std::ranges::all_of(name, is_fit_for_names) ||
+      (!is_ascii && unwelcome_in(name))) {
     throw NameError({.what = "a line cannot have this name",
                      .expected = "letters, digits and signs, but no #, no brackets, no spaces",
                      .found = fmt::format("'{}'", name)});

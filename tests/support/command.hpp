@@ -20,6 +20,11 @@ inline Json json_of(const Answer& answer) {
   return Json::parse(answer.out);
 }
 
+/// What a shell answers; `$lattice` is the command in it.
+inline Answer shell(const std::string& script) {
+  return run_program("/bin/sh", {"-c", "lattice=" LATTICE_PROGRAM "; " + script});
+}
+
 /// Words and more words.
 inline Words with(Words words, const Words& more) {
   words.insert(words.end(), more.begin(), more.end());

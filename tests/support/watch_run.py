@@ -46,7 +46,20 @@ def ask(port, request, until=None, seconds=8.0):
             answer += part
             if until and until in answer:
                 break
-    return answer.decode(errors="replace")
+    return joined(answer).decode(errors="replace")
+
+
+def joined(answer):
+    """An answer whose body came in chunks, without what stands between them; any other as it is."""
+    head, separator, rest = answer.partition(b"\r\n\r\n")
+    if b"transfer-encoding: chunked" not in head.lower():
+        return answer
+    body = b""
+    while b"\r\n" in rest:
+        size, _, rest = rest.partition(b"\r\n")
+        body += rest[:int(size, 16)]
+        rest = rest[int(size, 16) + 2:]
+    return head + separator + body
 
 
 def get(path):

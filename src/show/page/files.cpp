@@ -43,7 +43,7 @@ std::string filled_in(std::string_view html, const Pieces& pieces) {
   const std::array<std::pair<std::string_view, std::string>, 5> marks = {
       {{"{title}", for_html(harmless(pieces.title))},
        {"{style}", std::string(paper_css) + std::string(pieces.style)},
-       {"{data}", for_script(pieces.data)},
+       {"{data}", for_script(harmless(pieces.data, LineBreaks::kept))},
        {"{content}", std::string(pieces.content)},
        {"{script}", std::string(pieces.script)}}};
   // From the front to the back, so that nothing that was put in is taken for a mark.

@@ -1,0 +1,141 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+
+#include "support/command.hpp"
+
+namespace lattice::testing {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+
+/// Starts a run that would go on for ever, sends it signals as soon as it trains, and tells its
+/// status.
+std::string run_and(const std::string& then, const std::string& more = "") {
+  return "$lattice train kiln --epochs 100000000 --judge-every 1000000 --save m.lattice " + more +
+         " >out 2>err & run=$!; while [ ! -s err ]; do sleep 0.02; done; sleep 0.3; " + then +
+         "; wait $run; echo $?";
+}
+
+Answer in_folder(const Folder& folder, const std::string& script) {
+  return shell("cd " + folder.path().string() + "; " + script);
+}
+
+TEST(ending, by_any_signal_that_asks_for_it_keeps_what_was_learnt) {
+  for (const char* const signal : {"INT", "TERM", "HUP"}) {
+    const Folder folder;
+    // A shell ignores SIGINT for what it starts in the background; `env` puts that right.
+    const Answer answer = in_folder(folder, "lattice=\"env --default-signal=INT $lattice\"; " +
+                                                run_and(std::string("kill -") + signal + " $run"));
+    EXPECT_EQ(answer.out, "0\n") << signal;
+    const Json model = Json::parse(content_of(folder.path() / "m.lattice"));
+    EXPECT_EQ(model["run"]["ending"], "asked");
+    EXPECT_THAT(content_of(folder.path() / "out"), HasSubstr("Stopped when asked to."));
+    EXPECT_THAT(content_of(folder.path() / "err"), HasSubstr("saved as m.lattice"));
+  }
+}
+
+TEST(ending, leaves_alone_a_signal_that_is_ignored) {
+  const Folder folder;
+  const Answer answer = in_folder(folder, "lattice=\"env --ignore-signal=HUP $lattice\"; " +
+                                              run_and("kill -HUP $run; sleep 0.3; kill -0 $run && "
+                                                      "echo goes on; kill -TERM $run"));
+  EXPECT_EQ(answer.out, "goes on\n0\n");
+}
+
+TEST(ending, for_good_does_not_leave_the_page_up) {
+  const Folder folder;
+  const Answer answer = in_folder(folder, run_and("kill -TERM $run", "--serve --port 0"));
+  EXPECT_EQ(answer.out, "0\n");
+}
+
+// The epoch that was reached is the one to go on from, though it was not to be looked at.
+TEST(ending, between_two_looks_counts_on_from_the_epoch_that_was_reached) {
+  const Folder folder;
+  const Answer answer = in_folder(
+      folder, run_and("kill -TERM $run", "--schedule 'exponential 0.9999'") +
+                  "; $lattice train --resume m.lattice --epochs 1 --save n.lattice >out 2>err");
+  EXPECT_EQ(answer.status, 0) << content_of(folder.path() / "err");
+  const Json before = Json::parse(content_of(folder.path() / "m.lattice"))["run"];
+  const Json after = Json::parse(content_of(folder.path() / "n.lattice"))["run"];
+  const std::int64_t reached = before["epochs"].back()["epoch"];
+  // 36 rows in minibatches of 16 are 3 steps.
+  EXPECT_EQ(reached, (before["updates"].get<std::int64_t>() + 2) / 3);
+  EXPECT_GT(reached, 1);
+  EXPECT_EQ(after["epochs"].back()["epoch"], reached + 1);
+  const double rate = 0.01 * std::pow(0.9999, static_cast<double>(reached));
+  EXPECT_NEAR(after["epochs"].back()["rate"].get<double>(), rate, 1e-12 * rate);
+}
+
+TEST(ending, of_who_reads_the_output_ends_nothing_else) {
+  const Folder folder;
+  const Answer answer =
+      in_folder(folder,
+                "{ $lattice train kiln --epochs 3 --save m.lattice; echo $? >&2; } 2>err | true; "
+                "cat err");
+  EXPECT_THAT(answer.out, AllOf(HasSubstr("saved as m.lattice"), HasSubstr("\n0\n")));
+  EXPECT_THAT(answer.out, Not(HasSubstr("could not be written")));
+  EXPECT_TRUE(std::filesystem::exists(folder.path() / "m.lattice"));
+}
+
+TEST(ending, with_a_closed_output_says_so_and_writes_into_no_file) {
+  const Folder folder;
+  const Answer answer = in_folder(
+      folder, "$lattice train kiln --epochs 3 --save m.lattice >&- 2>err; echo $?; cat err");
+  EXPECT_THAT(answer.out,
+              AllOf(HasSubstr("2\n"), HasSubstr("the output could not be written: it is closed")));
+  EXPECT_EQ(Json::parse(content_of(folder.path() / "m.lattice"))["format"], "open-lattice model");
+  EXPECT_EQ(in_folder(folder, "$lattice train kiln --epochs 1 >&- 2>&- <&-; echo $?").out, "2\n");
+}
+
+TEST(ending, without_a_place_for_passing_files_says_which) {
+  const Folder folder;
+  const Answer answer = in_folder(folder, "TMPDIR=no/such $lattice draw curves kiln --out c.svg");
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, AllOf(HasSubstr("no/such"), HasSubstr("TMPDIR")));
+  EXPECT_THAT(answer.out, IsEmpty());
+}
+
+/// What did not end as it should, with a thing failing that the machine is asked for.
+Json failing(const std::string& kind, const std::string& places, const std::string& command) {
+  return json_of(shell("/usr/bin/python3 " LATTICE_SOURCE
+                       "/tests/support/fail_everywhere.py " LATTICE_FAILING " " +
+                       kind + " " + places + " -- $lattice " + command));
+}
+
+const std::string all_forms =
+    "work kiln --batch 2 --html a.html --xlsx a.xlsx --graph a.dot --json a.json";
+
+// Every place was tried by hand; here are some of them, spread over all of the work.
+TEST(failing, memory_is_told_in_one_word_and_leaves_nothing_half_done) {
+#if defined(__SANITIZE_ADDRESS__)
+  GTEST_SKIP() << "memory is watched by somebody else";
+#endif
+  for (const std::string& command :
+       {std::string("train kiln --rows 20 --epochs 2 --save m.lattice"), all_forms}) {
+    const Json report = failing("ALLOCATION", "40 60000 613", command);
+    EXPECT_EQ(report["wrong"], Json::array()) << command;
+    EXPECT_GT(report["refused"], 60);
+    EXPECT_GT(report["done"], 0);
+  }
+}
+
+TEST(failing, writes_are_told_and_leave_nothing_half_done) {
+#if defined(__SANITIZE_ADDRESS__)
+  GTEST_SKIP() << "what is put before the program's libraries has to come first";
+#endif
+  const Json train = failing("WRITE", "1 10 1", "train kiln --rows 20 --epochs 2 --save m.lattice");
+  EXPECT_EQ(train["wrong"], Json::array());
+  EXPECT_GE(train["refused"], 4);
+  EXPECT_GT(train["done"], 0);
+  const Json work = failing("WRITE", "1 200 7", all_forms);
+  EXPECT_EQ(work["wrong"], Json::array());
+  EXPECT_GT(work["refused"], 5);
+}
+
+}  // namespace
+}  // namespace lattice::testing
