@@ -13,6 +13,17 @@
 namespace lattice::tools {
 namespace {
 
+/// What is wrong with the count of something.
+std::string in_our_words(const CLI::ParseError& error) {
+  const std::string said = error.what();
+  const std::string option = said.substr(0, said.find(':'));
+  if (said.find("At Most") != std::string::npos)
+    return fmt::format("{} was given more than once", option);
+  if (error.get_name() == "ArgumentMismatch")
+    return fmt::format("{} needs something behind it", option);
+  return said;
+}
+
 /// What cannot be understood on the command line, said in our way.
 Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
   const std::vector<CLI::App*> chosen = app.get_subcommands();
@@ -20,7 +31,7 @@ Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
   const std::string help =
       chosen.empty() ? "lattice --help" : fmt::format("lattice {} --help", verb.get_name());
   const std::vector<std::string> left = app.remaining(true);
-  if (left.empty()) return {.what = error.what(), .remedy = help};
+  if (left.empty()) return {.what = in_our_words(error), .remedy = help};
 
   std::vector<std::string> known;
   if (left.front().starts_with("-")) {

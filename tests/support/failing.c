@@ -1,11 +1,13 @@
 /*
  * Put before a program's own libraries, this lets one thing that it asks of the machine fail, once its
  * main has begun: FAIL_ALLOCATION=n the n-th piece of memory, FAIL_WRITE=n the n-th thing it does to a
- * file: write, push to the disk, rename. What the program starts is left alone.
+ * file: write, push to the disk, rename; FAIL_THREAD=n the n-th thread and all after it. What the
+ * program starts is left alone.
  */
 #define _GNU_SOURCE
 #include <dlfcn.h>
 #include <errno.h>
+#include <pthread.h>
 #include <stdatomic.h>
 #include <stddef.h>
 #include <stdio.h>
@@ -15,6 +17,7 @@
 
 static atomic_long allocations = -1; /* left until one fails; -1 for none */
 static atomic_long writes = -1;
+static atomic_long threads = -1;
 
 static int fails(atomic_long* left) {
   return atomic_load(left) > 0 && atomic_fetch_sub(left, 1) == 1;
@@ -91,12 +94,24 @@ int rename(const char* from, const char* to) {
   return real(from, to);
 }
 
+int pthread_create(pthread_t* thread, const pthread_attr_t* how, void* (*work)(void*), void* with) {
+  static int (*real)(pthread_t*, const pthread_attr_t*, void* (*)(void*), void*);
+  if (!real) *(void**)&real = next_called("pthread_create");
+  if (atomic_load(&threads) >= 0 && atomic_fetch_sub(&threads, 1) <= 1) {
+    atomic_store(&threads, 0);
+    return EAGAIN;
+  }
+  return real(thread, how, work, with);
+}
+
 static int (*real_main)(int, char**, char**);
 
 static int main_that_fails(int count, char** arguments, char** environment) {
   const char* allocation = getenv("FAIL_ALLOCATION");
   const char* written = getenv("FAIL_WRITE");
+  const char* started = getenv("FAIL_THREAD");
   unsetenv("LD_PRELOAD");
+  if (started) atomic_store(&threads, atol(started));
   if (written) atomic_store(&writes, atol(written));
   if (allocation) atomic_store(&allocations, atol(allocation));
   return real_main(count, arguments, environment);

@@ -8,6 +8,7 @@
 namespace lattice::testing {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 using ::testing::StartsWith;
@@ -61,10 +62,73 @@ TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   }
 }
 
+// Heads that never end or drip, bodies, ranges, pages nobody takes, watchers that do not read: 256
+// connections each.
+TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
+  const Words lesson = {"train",    "cracks", "--net",         "dense 8, tanh, dense 2",
+                        "--epochs", "4000",   "--judge-every", "20",
+                        "--json"};
+  const Json report = json_of(run_program(
+      "/usr/bin/python3",
+      with(with({LATTICE_SOURCE "/tests/support/attack_run.py", LATTICE_PROGRAM}, lesson),
+           {"--serve"})));
+#if !defined(__SANITIZE_ADDRESS__)
+  const std::int64_t more_kb =
+      report["attacked_kb"].get<std::int64_t>() - report["alone_kb"].get<std::int64_t>();
+  EXPECT_LT(more_kb, 64'000);
+#endif
+  for (const char* const attack :
+       {"a head that never ends", "a head that drips", "a body that never ends"})
+    EXPECT_EQ(report["cut_off"][attack], true) << attack;
+  EXPECT_EQ(report["asked_for"], Json(std::vector<std::string>(3, "HTTP/1.1 200")));
+  EXPECT_EQ(report["not_asked_for"], Json(std::vector<std::string>(4, "HTTP/1.1 421")));
+  EXPECT_EQ(report["ranges"], "HTTP/1.1 200");
+  EXPECT_EQ(report["page"], "HTTP/1.1 200");
+  // Two runs do not share a port.
+  EXPECT_EQ(report["second"]["status"], 2);
+  EXPECT_THAT(report["second"]["said"].get<std::string>(),
+              HasSubstr("another program listens there"));
+  EXPECT_EQ(report["status"], 0);
+  const Json attacked = Json::parse(report["out"].get<std::string>());
+  const Json alone = json_of(lattice(with(lesson, {"--say", "nothing"})));
+  EXPECT_EQ(attacked["parts"], alone["parts"]);
+}
+
+// A file or a thread that cannot be had is not needed by the run.
+TEST(serve, lets_the_run_go_on_where_the_machine_has_nothing_left) {
+  const Answer files = shell("ulimit -n 20; $lattice train kiln --epochs 2 --serve --port 0");
+  EXPECT_EQ(files.status, 0);
+  EXPECT_THAT(files.err, HasSubstr("the run cannot be watched"));
+  EXPECT_THAT(files.out, HasSubstr("mean squared error"));
+#if !defined(__SANITIZE_ADDRESS__)
+  // The page has three threads, minibatches that are put together ahead one more, large products
+  // others; whichever cannot be started, the run goes on, and gives what it gives.
+  const std::string run =
+      " $lattice train glazes --net 'dense 600, tanh, dense 600, tanh, dense 4' "
+      "--rows 300 --batch 180 --epochs 2 --ahead --json";
+  const Json parts = json_of(shell(run))["parts"];
+  for (int thread = 1; thread <= 6; ++thread) {
+    const Answer answer =
+        shell("FAIL_THREAD=" + std::to_string(thread) + " LD_PRELOAD=" LATTICE_FAILING + run +
+              " --serve --port 0 & run=$!; "
+              "sleep 1.5; kill -TERM $run 2>/dev/null; wait $run; exit $?");
+    EXPECT_EQ(json_of(answer)["parts"], parts) << thread;
+    EXPECT_EQ(answer.err.find("it goes on without") != std::string::npos, thread <= 3) << thread;
+  }
+#endif
+  const Answer early = shell("$lattice train kiln --epochs 2 --batch 1000 --serve --port 0");
+  EXPECT_EQ(early.status, 2);
+  EXPECT_THAT(early.err, HasSubstr("a minibatch of 1000 rows"));
+}
+
 TEST(serve, refuses_what_it_cannot_listen_on) {
   const Answer answer = lattice({"train", "kiln", "--serve", "--address", "192.0.2.1"});
   EXPECT_EQ(answer.status, 2);
-  EXPECT_THAT(answer.err, HasSubstr("nothing can listen on 192.0.2.1"));
+  EXPECT_THAT(answer.err, AllOf(HasSubstr("nothing can listen on 192.0.2.1"),
+                                HasSubstr("an address of another")));
+  EXPECT_EQ(lattice({"train", "kiln", "--serve", "--address", ""}).status, 2);
+  EXPECT_THAT(lattice({"train", "kiln", "--serve", "--address", "localhost.example"}).err,
+              HasSubstr("in numbers"));
   EXPECT_THAT(lattice({"train", "kiln", "--serve", "--port", "99999"}).err, HasSubstr("65535"));
 }
 
