@@ -60,7 +60,7 @@ class Collector {
     throw FileError({.what = fmt::format("{} is not a CSV file", name_),
                      .where = fmt::format("line {}", line_),
                      .expected = "fields in double quotes closed, and quotes inside them doubled",
-                     .found = csv_strerror(csv_error(&parser_))});
+                     .found = "a quote inside a field, or one that is never closed"});
   }
 
   const std::string& name_;

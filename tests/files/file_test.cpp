@@ -9,8 +9,10 @@
 
 #include <filesystem>
 #include <fstream>
+#include <list>
 #include <thread>
 
+#include "files/unfinished.hpp"
 #include "lattice/tensor/error.hpp"
 #include "support/process.hpp"
 
@@ -158,6 +160,36 @@ TEST(leftovers, are_taken_away_when_nobody_is_at_them) {
   close(held);
   EXPECT_THAT(take_leftovers_away(path), ElementsAre(in_use));
   EXPECT_THAT(take_leftovers_away(folder.path() / "no" / "such"), IsEmpty());
+}
+
+// What a handler of signals does, with what is half done at that moment.
+TEST(unfinished, files_and_folders_are_taken_away_and_finished_ones_stay) {
+  const Folder folder;
+  const fs::path made = folder.path() / "made";
+  fs::create_directory(made);
+  const Unfinished in_folder(made.string());
+  const Unfinished half(folder.file("made/half", "ha"));
+  Unfinished whole(folder.file("whole", "whole"));
+  whole.finish();
+  take_unfinished_away();
+  EXPECT_THAT(names_in(folder.path()), ElementsAre("whole"));
+}
+
+TEST(unfinished, files_are_gone_with_who_made_them) {
+  const Folder folder;
+  {
+    const Unfinished half(folder.file("half", "ha"));
+    EXPECT_TRUE(fs::exists(half.path()));
+  }
+  EXPECT_THAT(names_in(folder.path()), IsEmpty());
+  // More of them at once than a signal would know of.
+  {
+    std::list<Unfinished> many;
+    for (int at = 0; at < 40; ++at)
+      many.emplace_back(folder.file(std::to_string(at), "half"));
+    take_unfinished_away();
+  }
+  EXPECT_THAT(names_in(folder.path()), IsEmpty());
 }
 
 TEST(reading, waits_for_who_writes_a_pipe_and_not_for_nobody) {

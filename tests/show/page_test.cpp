@@ -103,6 +103,8 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_EQ(report["asked"][6]["marked"], 20);
 
   EXPECT_EQ(report["minibatches"], Json({"step 1", "step 2", "step 50"}));
+  EXPECT_GT(report["evaluated"]["count"], 500);
+  EXPECT_EQ(report["evaluated"]["wrong"], Json::array());
   EXPECT_FALSE(report["other_minibatch"].empty());
   EXPECT_EQ(report["curves"], 2);
   EXPECT_GE(report["blank_pages"].size(), 2U);

@@ -67,6 +67,24 @@ return {{heading: document.querySelector('#desk h2').innerText,
          minibatch: minibatch && [minibatch.dataset.at, minibatch.innerText]}};
 """
 
+# Every formula of the page, evaluated there, beside its number: how many, and those that differ.
+EVALUATED = """
+(() => {
+  const wrong = [];
+  let count = 0;
+  minibatch().tables.forEach((table, at) => table.made !== undefined &&
+    table.numbers.forEach((_, place) => {
+      const number = numberAt({table: at, place});
+      const value = evaluate(formulaOf({table: at, place}));
+      ++count;
+      if (!(Math.abs(value - number) <= 1e-9 * Math.max(1, Math.abs(number)))) {
+        wrong.push([table.name, place, value, number]);
+      }
+    }));
+  return {count, wrong};
+})()
+"""
+
 
 def read(browser, what):
     return browser.execute_script("return " + what.strip())
@@ -179,6 +197,7 @@ def main():
             for each in minibatches[1:]:
                 each.click()
                 report["other_minibatch"] = read(browser, TABLES)
+            report["evaluated"] = read(browser, EVALUATED)
             report["minibatches"] = [each.text for each in minibatches]
             report["curves"] = len(browser.find_elements(By.CSS_SELECTOR, "#run svg"))
             report["console"] = [entry["message"] for entry in browser.get_log("browser")]

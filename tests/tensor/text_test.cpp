@@ -160,5 +160,15 @@ TEST(letters, that_would_steer_a_terminal_are_shown_as_signs) {
   }
 }
 
+TEST(errors, are_as_long_as_can_be_read) {
+  std::string long_name = "a";
+  while (long_name.size() < 100'000)
+    long_name += "é";
+  const std::string said = Error({.what = long_name, .found = "x"}).what();
+  EXPECT_LT(said.size(), 2'100U);
+  EXPECT_TRUE(is_utf8(said));
+  EXPECT_NE(said.find(" …\n  found:    x"), std::string::npos);
+}
+
 }  // namespace
 }  // namespace lattice

@@ -39,6 +39,15 @@ TEST(ending, by_any_signal_that_asks_for_it_keeps_what_was_learnt) {
   }
 }
 
+// Both come while it is held, so neither finds it at its end.
+TEST(ending, is_at_once_when_asked_for_twice) {
+  const Folder folder;
+  const Answer answer = in_folder(
+      folder, run_and("kill -STOP $run; kill -TERM $run; kill -HUP $run; kill -CONT $run"));
+  EXPECT_THAT(answer.out, ::testing::AnyOf("143\n", "129\n"));
+  EXPECT_FALSE(std::filesystem::exists(folder.path() / "m.lattice"));
+}
+
 TEST(ending, leaves_alone_a_signal_that_is_ignored) {
   const Folder folder;
   const Answer answer = in_folder(folder, "lattice=\"env --ignore-signal=HUP $lattice\"; " +

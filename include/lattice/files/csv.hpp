@@ -23,9 +23,9 @@ struct CsvSettings {
 };
 
 /// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields. What
-/// is not UTF-8 is taken for Latin-1.
-/// @throws FileError when the file is missing, empty, without rows, or when a row is longer or
-///         shorter than the header; with the line of the file.
+/// is not UTF-8 is taken for Windows-1252, which is Latin-1 with more letters.
+/// @throws FileError when the file is missing, empty, without rows, when a row is longer or shorter
+///         than the header, or when a field holds control characters; with the line of the file.
 [[nodiscard]] Table read_table(const std::filesystem::path& path, const CsvSettings& settings = {});
 
 /// The same from text; `name` stands for it in messages.
