@@ -15,7 +15,7 @@ namespace {
 
 /// What is wrong with the count of something.
 std::string in_our_words(const CLI::ParseError& error) {
-  const std::string said = error.what();
+  std::string said = error.what();
   const std::string option = said.substr(0, said.find(':'));
   if (said.find("At Most") != std::string::npos)
     return fmt::format("{} was given more than once", option);
