@@ -5,8 +5,8 @@
 
 namespace lattice::fuzz {
 
-/// Something that reads what comes from outside, and may refuse it in no other way than by one of our
-/// errors.
+/// Something that reads what comes from outside, and may refuse it in no other way than by one of
+/// our errors.
 struct Reader {
   std::string_view name;
   void (*read)(std::string_view bytes);

@@ -87,6 +87,36 @@ TEST(csv, refuses_files_that_cannot_be_read) {
   EXPECT_THROW(static_cast<void>(read_csv("/dev/zero", {.target = "y"})), FileError);
 }
 
+// What spreadsheets of some machines write: Latin-1, with letters where that has control
+// characters.
+TEST(csv, knows_the_letters_of_windows_1252) {
+  const Table table = parse_table("price \x80,\x93name\x94\n1,\x8Atefan \x96 \x9F\n", "t.csv");
+  EXPECT_THAT(table.header, ::testing::ElementsAre("price €", "“name”"));
+  EXPECT_EQ(table.rows[0][1], "Štefan – Ÿ");
+  // Five of its bytes stand for nothing.
+  for (const char* const byte : {"\x81", "\x8D", "\x8F", "\x90", "\x9D"})
+    EXPECT_THROW(static_cast<void>(parse_table(std::string("a,b\n1,") + byte + "\n", "t")),
+                 FileError);
+}
+
+TEST(csv, tells_row_and_column_of_what_is_no_text) {
+  const auto said = [](const std::string& text) -> std::string {
+    try {
+      static_cast<void>(parse_table(text, "t.csv"));
+      return "";
+    } catch (const FileError& error) {
+      return error.what();
+    }
+  };
+  EXPECT_THAT(said("a,b\n1,x\n2,y\x1b[31m\n"),
+              ::testing::AllOf(::testing::HasSubstr("row 2 (line 3 of the file), column 2"),
+                               ::testing::HasSubstr("'y␛[31m', with U+001B as letter 2")));
+  EXPECT_THAT(said("a,\ab\n1,x\n"),
+              ::testing::HasSubstr("the header (line 1 of the file), column 2"));
+  EXPECT_THAT(said("1,2\n3,4\x7f\n"), ::testing::HasSubstr("row 2 (line 2 of the file), column 2"));
+  EXPECT_EQ(said("a,\"two\nlines\"\n1,\"x\ty\"\n"), "");
+}
+
 TEST(csv, takes_what_is_not_utf_8_for_latin_1) {
   EXPECT_EQ(parse_table("H\xF6he,y\n1,2\n", "").header[0], "Höhe");
   EXPECT_EQ(parse_table("Höhe,y\n1,2\n", "").header[0], "Höhe");
