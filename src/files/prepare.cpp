@@ -61,7 +61,7 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
                             : std::numeric_limits<double>::max();
     if (!number || !(std::abs(*number) <= most)) {
       throw SettingError(
-          {.what = fmt::format("--start {} cannot be used", text),
+          {.what = fmt::format("--start {} cannot be read", text),
            .expected = fmt::format("a weight and its numbers, such as output.bias=0,0.5; none "
                                    "beyond {} in {} precision",
                                    format_number(most, 3), word(network.precision())),
