@@ -1,12 +1,9 @@
 #include "lattice/show/spreadsheet.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 #include <xlsxwriter.h>
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
 #include <cstdlib>
@@ -17,6 +14,7 @@
 #include "lattice/tensor/error.hpp"
 #include "show/blanks.hpp"
 #include "show/cell_formula.hpp"
+#include "show/overheard.hpp"
 #include "show/passing_file.hpp"
 #include "show/sheet_layout.hpp"
 #include "show/sheet_look.hpp"
@@ -50,42 +48,6 @@ struct Work {
   std::vector<Seat> corners = {};       ///< of the first number of each table
   std::vector<std::size_t> forms = {};  ///< of the numbers of each table
   std::map<Spot, Seat> answers = {};    ///< of numbers that are left blank
-};
-
-/// While it lives, what is said on standard error is only heard here: the library that makes books
-/// speaks there of what it had to leave out, and not always to who called it.
-class Overheard {
- public:
-  Overheard() {
-    std::array<int, 2> ends{};
-    if (pipe2(ends.data(), O_CLOEXEC | O_NONBLOCK) != 0) return;
-    ear_ = ends[0];
-    before_ = dup(STDERR_FILENO);
-    if (before_ >= 0) dup2(ends[1], STDERR_FILENO);
-    close(ends[1]);
-  }
-  Overheard(const Overheard&) = delete;
-  Overheard& operator=(const Overheard&) = delete;
-  ~Overheard() {
-    if (before_ >= 0) {
-      dup2(before_, STDERR_FILENO);
-      close(before_);
-    }
-    if (ear_ >= 0) close(ear_);
-  }
-
-  /// True when it spoke of an error, and not only of what it would do otherwise.
-  [[nodiscard]] bool complained() const {
-    std::array<char, 4096> heard{};
-    const ssize_t count = ear_ < 0 ? 0 : read(ear_, heard.data(), heard.size());
-    return count > 0 &&
-           std::string_view(heard.data(), static_cast<std::size_t>(count)).find("[ERROR]") !=
-               std::string_view::npos;
-  }
-
- private:
-  int ear_ = -1;
-  int before_ = -1;
 };
 
 struct CloseWorkbook {
