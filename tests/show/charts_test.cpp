@@ -1,5 +1,6 @@
 #include "lattice/show/charts.hpp"
 
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -167,6 +168,41 @@ TEST(descent_path, follows_two_weights_and_the_surface_is_the_loss_there) {
   const LossSurface surface = loss_surface(net, Loss::half_mean_squared, parts.train, slope, bias,
                                            {path.across.back(), 2}, {path.up.back(), 1}, 4);
   EXPECT_EQ(surface.losses.at({0, 0}), run.epochs.back().train.loss);
+}
+
+/// What stands in a block of data of a chart.
+std::string block_of(const Chart& chart, const std::string& name) {
+  const std::string& script = chart.frames().front();
+  const std::string head = "$" + name + " << END_OF_DATA\n";
+  const std::size_t from = script.find(head) + head.size();
+  return script.substr(from, script.find("END_OF_DATA", from) - from);
+}
+
+TEST(regions, have_their_border_where_two_classes_are_equally_likely) {
+  Dataset data = demo_set("cracks", 4, 1);
+  const auto chart = [&](const Tensor& classes, const Tensor& probabilities) {
+    return regions_chart("", data,
+                         {{"", DecisionMap{.across = tensor({0.0, 1.0}),
+                                           .up = tensor({0.0, 2.0}),
+                                           .classes = classes,
+                                           .probabilities = probabilities}}});
+  };
+  // The first class is 0.6 ahead on the left and 0.8 behind on the right: 0.6 / 1.4 of the way.
+  EXPECT_EQ(block_of(chart(tensor({{0.0, 1.0}, {0.0, 1.0}}),
+                           tensor({{{0.8, 0.2}, {0.1, 0.9}}, {{0.8, 0.2}, {0.1, 0.9}}})),
+                     "border0"),
+            fmt::format("{0} 0\n{0} 2\n\n", 0.6000000000000001 / 1.4000000000000001));
+  // Three regions: from the middle of their crossings to each of them.
+  data.class_names = {"a", "b", "c"};
+  const std::string three = block_of(
+      chart(tensor({{0.0, 1.0}, {2.0, 2.0}}), tensor({{{0.5, 0.25, 0.25}, {0.25, 0.5, 0.25}},
+                                                      {{0.25, 0.25, 0.5}, {0.25, 0.25, 0.5}}})),
+      "border0");
+  EXPECT_EQ(three, fmt::format("0.5 0\n0.5 {0}\n\n1 1\n0.5 {0}\n\n0 1\n0.5 {0}\n\n", 2.0 / 3.0));
+  // And where one class wins there is none.
+  EXPECT_EQ(
+      chart(tensor({{0.0, 0.0}, {0.0, 0.0}}), zeros({2, 2, 3})).frames().front().find("border"),
+      std::string::npos);
 }
 
 }  // namespace
