@@ -101,6 +101,18 @@ TEST(ending, with_a_closed_output_says_so_and_writes_into_no_file) {
   EXPECT_EQ(in_folder(folder, "$lattice train kiln --epochs 1 >&- 2>&- <&-; echo $?").out, "2\n");
 }
 
+// What is opened while the output is closed does not take its place: here a socket would.
+TEST(ending, with_a_closed_output_sends_nothing_elsewhere) {
+  const Folder folder;
+  const Answer answer =
+      in_folder(folder,
+                "env --default-signal=INT $lattice train kiln --epochs 1 --serve --port 0 >&- "
+                "2>err & run=$!; "
+                "for wait in $(seq 200); do grep -q 'stays up' err && break; sleep 0.05; done; "
+                "kill -INT $run; wait $run; cat err");
+  EXPECT_THAT(answer.out, HasSubstr("the output could not be written: it is closed"));
+}
+
 TEST(ending, without_a_place_for_passing_files_says_which) {
   const Folder folder;
   const Answer answer = in_folder(folder, "TMPDIR=no/such $lattice draw curves kiln --out c.svg");
