@@ -14,14 +14,19 @@
 
 namespace lattice {
 
+/// Where passing files are put: what TMPDIR names, or `/tmp`.
+inline std::filesystem::path passing_place() {
+  const char* const chosen = std::getenv("TMPDIR");
+  return chosen == nullptr || *chosen == '\0' ? "/tmp" : chosen;
+}
+
 /// A file that passes from one program to another, in a folder of its own. Both are gone when this
 /// is, and when a signal ends the program.
 class PassingFile {
  public:
   /// @throws FileError when no such folder can be made.
   explicit PassingFile(std::string_view name) {
-    const char* const chosen = std::getenv("TMPDIR");
-    const std::filesystem::path where = chosen == nullptr || *chosen == '\0' ? "/tmp" : chosen;
+    const std::filesystem::path where = passing_place();
     std::string made = (where / "lattice-XXXXXX").string();
     if (mkdtemp(made.data()) == nullptr) {
       throw FileError(

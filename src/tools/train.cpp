@@ -13,6 +13,7 @@
 
 #include "lattice/show/lesson.hpp"
 #include "lattice/tensor/error.hpp"
+#include "show/passing_file.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
@@ -137,10 +138,11 @@ std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Co
   } catch (const FileError& error) {
     Trouble trouble = error.trouble();
     const std::string name = fmt::format("lattice-rescued-{}.lattice", getpid());
-    for (const char* const variable : {"TMPDIR", "HOME", "PWD", ""}) {
-      const char* const folder = *variable == '\0' ? "/tmp" : std::getenv(variable);
-      if (folder == nullptr || *folder == '\0') continue;
-      const std::string second = (std::filesystem::path(folder) / name).string();
+    const char* const home = std::getenv("HOME");
+    for (const std::filesystem::path& folder :
+         {passing_place(), std::filesystem::path(home == nullptr ? "." : home),
+          std::filesystem::path(".")}) {
+      const std::string second = (folder / name).string();
       try {
         save_model(second, file, format);
         trouble.remedy = fmt::format("what was learnt is not lost: it was saved as {}", second);
