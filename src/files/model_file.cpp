@@ -59,6 +59,14 @@ Json weights_json(const Weights& weights) {
   return json;
 }
 
+Json held_json(const Weights& weights) {
+  Json names = Json::array();
+  for (const Weight& weight : weights) {
+    if (weight.is_held) names.push_back(weight.name);
+  }
+  return names;
+}
+
 Json random_json(const Random& random) {
   Json words = Json::array();
   for (const std::uint64_t word : random.state())
@@ -222,6 +230,18 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
   return weights;
 }
 
+/// Holds the weights that a list names.
+void hold_as_in(const Reader& reader, Network& network) {
+  for (const Reader& item : reader.items()) {
+    const std::string name = item.text();
+    try {
+      network.hold(name);
+    } catch (const NameError& error) {
+      item.refuse(error.trouble().expected, fmt::format("'{}'", name));
+    }
+  }
+}
+
 Random random_in(const Reader& reader) {
   Random::State state{};
   const std::vector<Reader> words = reader.items();
@@ -326,7 +346,8 @@ Json to_json(const ModelFile& file) {
         {"example", to_json(network.example())},
         {"precision", word(network.precision())},
         {"updates", network.updates()},
-        {"weights", weights_json(network.weights())}}},
+        {"weights", weights_json(network.weights())},
+        {"held", held_json(network.weights())}}},
       {"loss", word(model.loss)},
       {"columns", std::move(columns)},
       {"scaling", scaling_json(model.scaling)},
@@ -364,6 +385,7 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
   Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
   Network network(example, std::move(parts), Random(0), precision);
   network.weights() = std::move(weights);
+  if (of_network.json().contains("held")) hold_as_in(of_network["held"], network);
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;

@@ -111,7 +111,7 @@ Training::Training(Network& network, RunRecord run, const Parts& parts,
       epoch_(run_.last_epoch()),
       seconds_before_(run_.seconds) {
   check();
-  network.weights() = run_.state->weights;
+  network.weights().take_numbers_of(run_.state->weights);
   network.set_updates(run_.updates);
   if (run_.joins.empty() || run_.joins.back() != epoch_) run_.joins.push_back(epoch_);
   begin_epoch();
@@ -252,7 +252,7 @@ void Training::diverge(const Worksheet& sheet, double loss) {
                                    "the length of gradients",
                                    format_number(rule_.rate()))})
           .what();
-  if (run_.best) network_->weights() = run_.best->weights;
+  if (run_.best) network_->weights().take_numbers_of(run_.best->weights);
   end(Ending::diverged);
 }
 
@@ -268,7 +268,7 @@ RunRecord Training::finish() {
                         .row_order = row_order_,
                         .chance = chance_,
                         .weights = network_->weights()};
-  if (settings_.keep_best && run_.best) network_->weights() = run_.best->weights;
+  if (settings_.keep_best && run_.best) network_->weights().take_numbers_of(run_.best->weights);
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
   run_.seconds = seconds_before_ + seconds.count();
   return std::move(run_);

@@ -47,15 +47,14 @@ UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& 
                         .at = at,
                         .number = before.gradient.at(at),
                         .line = before.line.number()});
-  const auto setting = [](std::string of, double number) {
-    return Formula(Cell{.kind = Cell::Kind::setting, .name = std::move(of), .number = number});
-  };
-  if (before.shrink != 1.0) gradient = setting("shrink", before.shrink) * gradient;
+  if (before.shrink) gradient = *before.shrink * gradient;
   UpdateCase<Formula> now(weight, gradient);
   const UpdateMemory::Entry* const kept = memory.find(name);
   for (std::size_t of = 0; of < memories.size(); ++of) {
-    now.set_memory(
-        of, setting(name_before(memories[of]), kept == nullptr ? 0.0 : kept->tensors[of].at(at)));
+    now.set_memory(of,
+                   Formula(Cell{.kind = Cell::Kind::remembered,
+                                .name = name_before(memories[of]),
+                                .number = kept == nullptr ? 0.0 : kept->tensors[of].at(at)}));
   }
   return now;
 }
@@ -87,9 +86,38 @@ double length(const Gradients& gradients) {
   return std::sqrt(squares);
 }
 
+namespace {
+
+/// For numbers and for formulas.
+template <class X>
+X shrink_of(const X& how_long, const X& most) {
+  return smaller(X(1.0), most / how_long);
+}
+
+}  // namespace
+
 double shrink_to(const Gradients& gradients, double most) {
-  const double how_long = length(gradients);
-  return how_long > most ? most / how_long : 1.0;
+  return shrink_of(length(gradients), most);
+}
+
+Shrink explain_shrink(std::span<const BeforeUpdate> weights, double most) {
+  std::vector<Formula> squares;
+  for (const BeforeUpdate& each : weights) {
+    const std::string name = each.line.name();
+    for (std::int64_t offset = 0; offset < each.gradient.count(); ++offset) {
+      squares.push_back(square(Formula(Cell{.kind = Cell::Kind::gradient,
+                                            .name = name,
+                                            .at = each.gradient.shape().index(offset),
+                                            .number = each.gradient.at_offset(offset),
+                                            .line = each.line.number()})));
+    }
+  }
+  const auto once = [](std::string name, const Formula& formula) {
+    return Formula::once(Formula::shorthand(std::move(name), Formula::once(formula)));
+  };
+  const Formula how_long = once("length", sqrt(Formula::once(Formula::sum(std::move(squares)))));
+  const Formula longest(Cell{.kind = Cell::Kind::setting, .name = "longest", .number = most});
+  return {.length = how_long, .factor = once("shrink", shrink_of(how_long, longest))};
 }
 
 }  // namespace lattice

@@ -59,15 +59,19 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
   while (sweep_.next())
     steps_.push_back(sweep_.step());
   const Gradients gradients = reverse_sweep(loss_);
-  if (settings_.longest_gradient) shrink_ = shrink_to(gradients, *settings_.longest_gradient);
+  const double factor =
+      settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   Network updated = network_;
   UpdateRule next = rule_;
-  next.update(updated, gradients, shrink_);
+  next.update(updated, gradients, factor);
+  std::vector<BeforeUpdate> before;
   for (const Weight& weight : network_.weights()) {
     const Line line = sheet_.line(weight.name);
     if (!sweep_.has_reached(line)) continue;
+    before.push_back({.line = line, .weight = weight.value, .gradient = sweep_.gradient(line)});
     updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
   }
+  if (settings_.longest_gradient) shrink_ = explain_shrink(before, *settings_.longest_gradient);
   Worksheet again;
   loss_after_ = write_down(again, updated, chance).value().number();
 }
@@ -98,9 +102,13 @@ Explanation WorkedMinibatch::why(const Line& line, const Index& at, Ask ask) con
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
-  return rule_.explain(
-      {.line = line, .weight = update->before, .gradient = update->gradient, .shrink = shrink_},
-      at);
+  BeforeUpdate before{.line = line, .weight = update->before, .gradient = update->gradient};
+  if (shrink_) before.shrink = shrink_->factor;
+  return rule_.explain(before, at);
+}
+
+double WorkedMinibatch::shrink() const {
+  return shrink_ ? shrink_->factor.evaluate() : 1.0;
 }
 
 Chain WorkedMinibatch::why(const Place& place, Ask ask, int depth, const Notation& notation) const {

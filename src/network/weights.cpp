@@ -43,6 +43,11 @@ void Weights::hold(std::string_view name, bool held) {
   const_cast<Weight&>(find(name)).is_held = held;
 }
 
+void Weights::take_numbers_of(const Weights& others) {
+  for (Weight& weight : weights_)
+    weight.value = others[weight.name];
+}
+
 void Weights::refuse(std::string_view name) const {
   std::vector<std::string> names(weights_.size());
   std::ranges::transform(weights_, names.begin(), &Weight::name);

@@ -36,6 +36,7 @@ constexpr std::uint8_t a4 = 9;
 struct Sheet {
   std::string name;
   lxw_worksheet* sheet;
+  std::optional<std::size_t> work;  ///< the step that it shows; none where steps share it
   lxw_row_t next_row = 3;
   lxw_col_t widest = first_column;
 };
@@ -64,13 +65,12 @@ class Book {
     for (const WorkedStep& step : example_.steps)
       works_.emplace_back(step);
     check_size();
-    for (Work& work : works_)
-      lay_out(work);
+    for (std::size_t at = 0; at < works_.size(); ++at)
+      lay_out(at);
     if (exercise.is_asked_for()) set_blanks(works_.front(), exercise);
     for (std::size_t at = 0; at < works_.size(); ++at) {
       Work& work = works_[at];
-      const bool follows = at > 0 && works_[at - 1].step->step + 1 == work.step->step;
-      before_ = follows ? &works_[at - 1] : nullptr;
+      before_ = follows(at) ? &works_[at - 1] : nullptr;
       for (std::size_t table = 0; table < work.tables.all().size(); ++table)
         write_table(work, table);
     }
@@ -80,6 +80,11 @@ class Book {
   }
 
  private:
+  /// True for a step that goes on where the one before it in the book ended.
+  [[nodiscard]] bool follows(std::size_t work) const {
+    return work > 0 && works_[work - 1].step->step + 1 == works_[work].step->step;
+  }
+
   void check_size() const {
     std::int64_t cells = 0;
     for (const Work& work : works_) {
@@ -114,7 +119,8 @@ class Book {
     return is_data ? "data" : "forward";
   }
 
-  void lay_out(Work& work) {
+  void lay_out(std::size_t of) {
+    Work& work = works_[of];
     std::map<std::string, std::int64_t> sizes;
     for (std::size_t at = 0; at < work.tables.all().size(); ++at)
       sizes[stage_of(work.tables, at)] += work.tables[at].numbers.count();
@@ -126,7 +132,7 @@ class Book {
       const std::string section =
           by_section ? fmt::format(" {}", work.tables.work().sheet().line(table.line).section())
                      : "";
-      const std::size_t in = sheet_called(fmt::format("{}{}{}", stage, step, section));
+      const std::size_t in = sheet_called(fmt::format("{}{}{}", stage, step, section), of);
       Sheet& sheet = sheets_[in];
       const Layout layout(table.numbers.shape());
       check_width(table, layout);
@@ -143,7 +149,8 @@ class Book {
 
   /// The sheet with a name; made when there is none yet. Names of sheets are short, of few kinds of
   /// letters, and the same in capitals.
-  std::size_t sheet_called(const std::string& wanted) {
+  std::size_t sheet_called(const std::string& wanted,
+                           std::optional<std::size_t> work = std::nullopt) {
     std::string name;
     for (const char letter : wanted) {
       const auto byte = static_cast<unsigned char>(letter);
@@ -155,7 +162,7 @@ class Book {
     if (name.size() > LXW_SHEETNAME_MAX) name.resize(LXW_SHEETNAME_MAX);
     const auto found = std::ranges::find(sheets_, name, &Sheet::name);
     if (found != sheets_.end()) return static_cast<std::size_t>(found - sheets_.begin());
-    sheets_.push_back({name, made(workbook_add_worksheet(book_.get(), name.c_str()))});
+    sheets_.push_back({name, made(workbook_add_worksheet(book_.get(), name.c_str())), work});
     return sheets_.size() - 1;
   }
 
@@ -431,18 +438,33 @@ class Book {
     colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), look_.wrong);
   }
 
+  /// The loss of a step, in sight on every sheet of that step.
+  void write_loss(std::size_t in, const Work& work) {
+    const WorkedMinibatch& minibatch = work.step->minibatch;
+    const Spot spot{minibatch.loss().number() - 1, 0};
+    if (work.answers.contains(spot)) return;
+    write_text(sheets_[in].sheet, 1, 1, minibatch.loss().name(), look_.label);
+    write_formula({in, 1, first_column}, "=" + reference(place_of(work, spot), in),
+                  minibatch.loss_before(), look_.calculated[1]);
+  }
+
+  /// Says where the steps between two of the book are left out.
+  void write_gap(const Sheet& sheet) const {
+    const std::size_t at = *sheet.work;
+    if (at == 0 || follows(at)) return;
+    const std::string text = fmt::format(
+        "Between step {} and step {} others were taken: the weights here stand as numbers, and do "
+        "not follow from that step.",
+        works_[at - 1].step->step, works_[at].step->step);
+    write_text(sheet.sheet, 1, first_column + 1, text, look_.label);
+  }
+
   void finish_sheets() {
-    const Work& work = works_.front();
-    const Seat loss = place_of(work, {work.step->minibatch.loss().number() - 1, 0});
-    const std::string name = work.step->minibatch.loss().name();
     for (std::size_t at = 0; at < sheets_.size(); ++at) {
       const Sheet& sheet = sheets_[at];
       write_text(sheet.sheet, 0, 1, fmt::format("{}: {}", example_.title, sheet.name), look_.title);
-      if (!work.answers.contains({work.step->minibatch.loss().number() - 1, 0})) {
-        write_text(sheet.sheet, 1, 1, name, look_.label);
-        write_formula({at, 1, first_column}, "=" + reference(loss, at),
-                      work.step->minibatch.loss_before(), look_.calculated[1]);
-      }
+      if (sheet.work || works_.size() == 1) write_loss(at, works_[sheet.work.value_or(0)]);
+      if (sheet.work) write_gap(sheet);
       worksheet_set_landscape(sheet.sheet);
       worksheet_set_paper(sheet.sheet, a4);
       worksheet_fit_to_pages(sheet.sheet, 1, 0);

@@ -19,6 +19,10 @@ WorkTables::WorkTables(const WorkedMinibatch& work) : work_(&work) {
     const Index first = Index::zeros(update.before.shape().rank());
     add_settings(work.why({update.weight, first}, WorkedMinibatch::Ask::update).formula);
   }
+  if (work.how_shrunk()) {
+    for (const Formula& figure : {work.how_shrunk()->length, work.how_shrunk()->factor})
+      add({Kind::worked_out, figure.function_name(), tensor(figure.evaluate()), 0});
+  }
   for (const WorkedMinibatch::Update& update : work.updates()) {
     const std::size_t line = work.sheet().line(update.weight).number();
     for (WorkedMinibatch::RuleFigure& figure : work.remembered(update))
@@ -35,14 +39,10 @@ void WorkTables::add(WorkTable table) {
 }
 
 void WorkTables::add_settings(const Formula& formula) {
-  const std::vector<std::string> memories = work_->rule().memory_names();
   const Notation in_full{.longest_sum = std::string::npos};
   for (const Cell& cell : formula.cells(in_full)) {
-    const bool is_memory = std::ranges::any_of(
-        memories, [&](const std::string& memory) { return cell.name == name_before(memory); });
-    if (cell.kind != Cell::Kind::setting || is_memory || find(Kind::setting, 0, cell.name))
-      continue;
-    add({Kind::setting, cell.name, tensor(cell.number), 0});
+    if (cell.kind == Cell::Kind::setting && !find(Kind::setting, 0, cell.name))
+      add({Kind::setting, cell.name, tensor(cell.number), 0});
   }
 }
 
@@ -77,6 +77,12 @@ bool WorkTables::is_calculated(std::size_t table) const {
 
 Formula WorkTables::made(Spot spot) const {
   const WorkTable& table = tables_[spot.table];
+  if (table.line == 0) {
+    const Shrink& shrink = work_->how_shrunk().value();
+    const Formula& figure =
+        shrink.length.function_name() == table.name ? shrink.length : shrink.factor;
+    return figure.parts()[0];
+  }
   const Line line = work_->sheet().line(table.line);
   const Index at = table.numbers.shape().index(spot.offset);
   using Ask = WorkedMinibatch::Ask;
@@ -89,10 +95,10 @@ Formula WorkTables::made(Spot spot) const {
 }
 
 WorkTables::Spot WorkTables::find(const Cell& cell, Spot inside) const {
-  if (cell.kind == Cell::Kind::setting) {
-    if (const auto table = find(Kind::setting, 0, cell.name)) return {*table, 0};
+  if (cell.kind == Cell::Kind::setting)
+    return {find(Kind::setting, 0, cell.name).value(), 0};
+  if (cell.kind == Cell::Kind::remembered)
     return {find(Kind::remembered, tables_[inside.table].line, cell.name).value(), inside.offset};
-  }
   const Kind kind = cell.kind == Cell::Kind::value ? Kind::value : Kind::gradient;
   const std::size_t table = find(kind, cell.line).value();
   return {table, tables_[table].numbers.shape().offset(cell.at)};
@@ -102,9 +108,9 @@ std::optional<WorkTables::Spot> WorkTables::find_shorthand(const std::string& na
                                                            Spot inside) const {
   const WorkTable& of = tables_[inside.table];
   if (of.kind != Kind::after && of.kind != Kind::worked_out) return std::nullopt;
-  const auto table = find(Kind::worked_out, of.line, name);
-  if (!table) return std::nullopt;
-  return Spot{*table, inside.offset};
+  if (const auto table = find(Kind::worked_out, of.line, name)) return Spot{*table, inside.offset};
+  if (const auto table = find(Kind::worked_out, 0, name)) return Spot{*table, 0};
+  return std::nullopt;
 }
 
 WorkTables::Spot WorkTables::find(std::string_view text) const {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <set>
 #include <utility>
 
 #include "lattice/worksheet/scalar.hpp"
@@ -25,6 +26,7 @@ struct Formula::Node {
   std::optional<Condition> condition = std::nullopt;
   double in_double = 0.0;  ///< what a shorthand gives: many parts may share it, and ask
   double in_single = 0.0;
+  bool is_once = false;  ///< worked in double and rounded once
 };
 
 namespace {
@@ -317,6 +319,13 @@ Formula Formula::shorthand(std::string name, Formula formula) {
                                                    .in_single = in_single}));
 }
 
+Formula Formula::once(const Formula& formula) {
+  Node node = *formula.node_;
+  node.is_once = true;
+  node.in_single = node.in_double;
+  return Formula(std::make_shared<const Node>(std::move(node)));
+}
+
 bool Condition::holds(Precision precision) const {
   const double a = left->evaluate(precision);
   const double b = right->evaluate(precision);
@@ -440,7 +449,7 @@ const Condition& Formula::condition() const {
 }
 
 double Formula::evaluate(Precision precision) const {
-  return rounded(evaluate_here(precision), precision);
+  return rounded(evaluate_here(node_->is_once ? Precision::double_ : precision), precision);
 }
 
 double Formula::evaluate_here(Precision precision) const {
@@ -511,7 +520,9 @@ std::vector<Formula::Definition> Formula::shorthands(const Notation& notation) c
 
 std::vector<Formula> Formula::shorthand_parts() const {
   std::vector<Formula> found;
-  const auto search = [&found](const Formula& formula, const auto& deeper) -> void {
+  const auto search = [this, &found](const Formula& formula, const auto& deeper) -> void {
+    const bool is_worked_once = formula.kind() == Kind::shorthand && formula.node_->is_once;
+    if (is_worked_once && formula.node_ != node_) return;
     for (const Formula& part : formula.parts())
       deeper(part, deeper);
     if (formula.kind() == Kind::choice) {
@@ -529,13 +540,11 @@ std::vector<Formula> Formula::shorthand_parts() const {
 
 std::vector<Cell> Formula::cells(const Notation& notation) const {
   std::vector<Cell> cells;
-  each_shown(notation, [&cells](const Formula& each) {
+  std::set<std::pair<Cell::Kind, std::string>> known;
+  each_shown(notation, [&](const Formula& each) {
     if (each.kind() != Kind::cell) return;
-    const bool is_there = std::ranges::any_of(cells, [&](const Cell& other) {
-      return other.kind == each.cell().kind && other.name == each.cell().name &&
-             other.at == each.cell().at;
-    });
-    if (!is_there) cells.push_back(each.cell());
+    const Cell& cell = each.cell();
+    if (known.emplace(cell.kind, to_string(cell)).second) cells.push_back(cell);
   });
   return cells;
 }

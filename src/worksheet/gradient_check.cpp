@@ -30,13 +30,18 @@ class Replay {
 
   [[nodiscard]] const Tensor& value(std::uint32_t position) const { return values_[position]; }
 
-  /// The result with one number of a weight changed. Only lines that depend on it are worked again.
+  /// The result with one number of a weight changed, wherever a line of its name stands: a copy
+  /// that was given under the name moves too, though no gradient comes from there. Only lines that
+  /// depend on one of them are worked again.
   [[nodiscard]] double with(std::uint32_t weight, const Index& at, double number) const {
     std::vector<Tensor> values = values_;
     std::vector<bool> changed(values.size(), false);
-    values[weight].set(at, number);
-    changed[weight] = true;
-    for (std::uint32_t position = weight + 1; position <= last_; ++position) {
+    for (std::uint32_t position = 0; position <= last_; ++position) {
+      if (is_named_as(weight, position)) {
+        values[position].set(at, number);
+        changed[position] = true;
+        continue;
+      }
       const auto inputs = record_.inputs(record_[position]);
       changed[position] =
           std::ranges::any_of(inputs, [&](std::uint32_t input) { return changed[input]; });
@@ -46,6 +51,12 @@ class Replay {
   }
 
  private:
+  [[nodiscard]] bool is_named_as(std::uint32_t weight, std::uint32_t position) const {
+    return position == weight || (record_[position].operation == nullptr &&
+                                  record_[position].name == record_[weight].name &&
+                                  values_[position].shape() == values_[weight].shape());
+  }
+
   [[nodiscard]] Tensor work(std::uint32_t position, const std::vector<Tensor>& values) const {
     std::vector<const Tensor*> inputs;
     for (const std::uint32_t input : record_.inputs(record_[position]))

@@ -84,6 +84,16 @@ void check_name(std::string_view name) {
                    .remedy = "write the value down in this one: sheet.given(name, line.value())"});
 }
 
+/// One name is one weight: for what would have been a second one.
+[[noreturn]] void refuse_second(const Line& there, std::string expected, std::string found) {
+  throw NameError({.what = fmt::format("another weight is called '{}'", there.name()),
+                   .where = fmt::format("line {}", there.number()),
+                   .expected = std::move(expected),
+                   .found = std::move(found),
+                   .remedy = "one name is one line on a worksheet: give the other a name of its "
+                             "own, or use the line that is there"});
+}
+
 }  // namespace
 
 Line WorksheetRecord::line_numbered(std::size_t number) {
@@ -171,6 +181,35 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
   return line(used_ - 1);
 }
 
+std::vector<std::uint32_t>::const_iterator WorksheetRecord::place_of_weight(
+    std::string_view name) const {
+  return std::ranges::lower_bound(
+      by_name_, name, {},
+      [this](std::uint32_t at) -> std::string_view { return (*this)[at].name; });
+}
+
+Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor value) {
+  const auto place = place_of_weight(name);
+  if (place == by_name_.end() || (*this)[*place].name != name) {
+    const std::ptrdiff_t rank = place - by_name_.begin();
+    const Line added = add_leaf(kind, name, std::move(value));
+    by_name_.insert(by_name_.begin() + rank, added.position_);
+    return added;
+  }
+  const Line there = line(*place);
+  if (there.kind() != kind) {
+    const bool is_held = kind == Line::Kind::held;
+    refuse_second(there, fmt::format("a weight that is {}", is_held ? "learnt" : "held fixed"),
+                  fmt::format("one that is {}", is_held ? "held fixed" : "learnt"));
+  }
+  if (there.value() != value) {
+    const bool same_shape = there.shape() == value.shape();
+    refuse_second(there, same_shape ? "the numbers it has there" : to_string(there.shape()),
+                  same_shape ? "others" : to_string(value.shape()));
+  }
+  return there;
+}
+
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {
   std::array<const Tensor*, most_inputs> values;
   std::array<std::uint32_t, most_inputs> positions;
@@ -197,6 +236,13 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
 
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   check_name(name);
+  if (is_weight(position)) {
+    const auto other = place_of_weight(name);
+    if (other != by_name_.end() && (*this)[*other].name == name && *other != position)
+      refuse_second(line(*other), "a name of its own for each weight", fmt::format("'{}' twice", name));
+    by_name_.erase(place_of_weight((*this)[position].name));
+    by_name_.insert(place_of_weight(name), position);
+  }
   writable(position).name = name;
 }
 
@@ -213,6 +259,7 @@ void WorksheetRecord::wipe() {
   }
   used_ = 0;
   weights_ = 0;
+  by_name_.clear();
   section_ = 0;
   sections_.resize(1);
   next_block_ = 0;

@@ -59,6 +59,10 @@ class WorksheetRecord {
   [[nodiscard]] Line line(std::string_view name);
 
   Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
+
+  /// The weight of this name, written down where it is not there yet.
+  /// @throws NameError when it is there with other numbers, or as another kind.
+  Line weight(Line::Kind kind, std::string_view name, Tensor value);
   Line add(const Operation& operation, std::span<const Line> inputs);
   void name(std::uint32_t position, std::string_view name);
   void open_section(std::string_view name);
@@ -98,6 +102,12 @@ class WorksheetRecord {
   [[nodiscard]] Entry& writable(std::uint32_t position) {
     return chunks_[position / chunk_size][position % chunk_size];
   }
+  [[nodiscard]] bool is_weight(std::uint32_t position) const {
+    const Line::Kind kind = (*this)[position].kind;
+    return kind == Line::Kind::weight || kind == Line::Kind::held;
+  }
+  [[nodiscard]] std::vector<std::uint32_t>::const_iterator place_of_weight(
+      std::string_view name) const;
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   Entry& append() {
@@ -121,6 +131,7 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t weights_ = 0;
+  std::vector<std::uint32_t> by_name_ = {};  ///< the weights, learnt and held, in order of names
 };
 
 }  // namespace lattice

@@ -110,7 +110,7 @@ Line Worksheet::add_weight(Line::Kind kind, std::string_view name, Tensor value)
   if (unlabelled && shape.rank() == 2) value.label(0, Role::feature);
   if (unlabelled && (shape.rank() == 1 || shape.rank() == 2))
     value.label(shape.rank() - 1, Role::unit);
-  return record().add_leaf(kind, name, std::move(value));
+  return record().weight(kind, name, std::move(value));
 }
 
 void Worksheet::section(std::string_view name) {

@@ -66,6 +66,44 @@ TEST(model_file, holds_every_bit_in_both_formats) {
   }
 }
 
+TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
+  const testing::Folder folder;
+  Prepared prepared = prepare(parse_lesson(glazes, "lesson"));
+  Network net = prepared.network;
+  net.hold("first.weight");
+  const Tensor fixed = net["first.weight"];
+  RunRecord run = train(net, prepared.parts, prepared.training);
+  ASSERT_EQ(net["first.weight"], fixed);
+  const ModelFile file{.model = model_of(net, prepared.loss, prepared.parts.train),
+                       .lesson = parse_lesson(glazes, "lesson"),
+                       .run = run,
+                       .data_name = "glazes",
+                       .rows = prepared.data().rows()};
+  for (const ModelFormat format : {ModelFormat::json, ModelFormat::cbor}) {
+    save_model(folder.path() / "held", file, format);
+    ModelFile back = load_model(folder.path() / "held");
+    EXPECT_TRUE(back.model.network.weights().find("first.weight").is_held);
+    go_on(back.model.network, back.run, prepared.parts, prepared.training);
+    EXPECT_EQ(back.model.network["first.weight"], fixed);
+    EXPECT_NE(back.model.network["first.bias"], net["first.bias"]);
+  }
+
+  // Held only when it is gone on with: the record does not let it go.
+  Network later = net;
+  later.hold("first.bias");
+  const Tensor bias = run.state->weights["first.bias"];
+  go_on(later, run, prepared.parts, prepared.training);
+  EXPECT_EQ(run.state->weights["first.bias"], bias);
+
+  Json json = to_json(file);
+  EXPECT_EQ(json["network"]["held"], Json({"first.weight"}));
+  json["network"]["held"] = {"first.wieght"};
+  EXPECT_THROW(static_cast<void>(model_from_json(json, "m")), FileError);
+  json["network"].erase("held");
+  EXPECT_FALSE(
+      model_from_json(json, "m").model.network.weights().find("first.weight").is_held);
+}
+
 TEST(model_file, is_smaller_in_cbor) {
   const testing::Folder folder;
   const Trained one = trained(glazes);

@@ -103,6 +103,40 @@ TEST(network, holds_weights_fixed) {
   EXPECT_EQ(sheet.line("hidden.weight").operation(), "weight, held fixed");
 }
 
+TEST(network, keeps_what_is_held_when_it_starts_over) {
+  Network net(Shape{3}, "dense 4, tanh, dense 2", Random(5));
+  net.hold("hidden.weight");
+  const Tensor before = net["hidden.weight"];
+  net.start_over(Random(6));
+  EXPECT_NE(net["hidden.weight"], before);
+  for (const Weight& weight : net.weights())
+    EXPECT_EQ(weight.is_held, weight.name == "hidden.weight") << weight.name;
+  net.hold("hidden.weight", false);
+  EXPECT_FALSE(net.weights().find("hidden.weight").is_held);
+}
+
+TEST(network, adds_up_all_uses_of_a_weight) {
+  // The same part passed twice on one sheet: one line, and one gradient that has both shares.
+  const Network net(Shape{3}, "dense 3, tanh", Random(5));
+  Worksheet sheet;
+  const Line once = net.forward(sheet, sheet.given("x", five_examples()));
+  const Line loss = mean(square(net.forward(sheet, once)));
+  EXPECT_EQ(sheet.line("output.weight").number(), 2U);
+  EXPECT_EQ(reverse_sweep(loss).size(), 2U);
+
+  const auto loss_with = [&](double number) {
+    Network moved = net;
+    Tensor weight = net["output.weight"];
+    weight.set({0, 1}, number);
+    moved.set("output.weight", weight);
+    return mean(square(moved(moved(five_examples())))).number();
+  };
+  const double here = net["output.weight"].at({0, 1});
+  EXPECT_NEAR(reverse_sweep(loss)["output.weight"].at({0, 1}),
+              (loss_with(here + 1e-5) - loss_with(here - 1e-5)) / 2e-5, 1e-9);
+  EXPECT_TRUE(check_gradients(loss).agrees());
+}
+
 TEST(network, refuses_examples_of_another_shape) {
   const Network net(Shape{3}, "dense 2", Random(2));
   EXPECT_THAT(trouble_in([&] {

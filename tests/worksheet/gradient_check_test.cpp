@@ -73,6 +73,21 @@ TEST(gradient_check, catches_a_wrong_derivative_only_in_the_weight_that_has_it) 
   EXPECT_EQ(check.weights[1].worst, (Index{1}));
 }
 
+TEST(gradient_check, moves_a_weight_by_its_name_wherever_that_stands) {
+  // A copy that was given gets no gradient, and yet the result changes with what it was copied from.
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({3}));
+  const Line copy = sheet.given("w", tensor({3}).with({Role::unit}));
+  const GradientCheck check = check_gradients(sum(w * copy));
+  EXPECT_FALSE(check.agrees());
+  EXPECT_NEAR(check.weights.at(0).engine, 3, 1e-9);
+  EXPECT_NEAR(check.weights.at(0).difference, 6, 1e-6);
+
+  Worksheet twice;
+  const Line once = twice.weight("w", tensor({3}));
+  EXPECT_TRUE(check_gradients(sum(once * twice.weight("w", tensor({3})))).agrees());
+}
+
 TEST(gradient_check, looks_at_a_sample_of_a_large_weight_and_says_so) {
   Worksheet sheet;
   Random random(1);

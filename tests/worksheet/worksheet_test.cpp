@@ -30,6 +30,51 @@ TEST(worksheet, numbers_and_names_its_lines) {
   EXPECT_EQ(to_string(W.shape()), "[feature 2 × unit 1]");
 }
 
+TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {
+  Worksheet sheet;
+  const Tensor numbers = tensor({{1, 2}, {3, 4}});
+  const Line x = sheet.given("x", tensor({{5, 6}}));
+  const Line once = sheet.weight("W", numbers);
+  const Line other = sheet.weight("A", tensor({7}));
+  const Line twice = sheet.weight("W", numbers);
+  EXPECT_EQ(once, twice);
+  EXPECT_EQ(sheet.size(), 3U);
+  // Σ (x·W·W)ⱼ changes with W[k,l] by x[k]·(sum of row l of W) + (x·W)[k].
+  const Gradients gradients = reverse_sweep(sum(matmul(matmul(x, once), twice)) + sum(other));
+  EXPECT_EQ(gradients["W"].numbers(), (std::vector<double>{38, 58, 52, 76}));
+  EXPECT_EQ(gradients.size(), 2U);
+  const Line held = sheet.held("V", numbers);
+  EXPECT_EQ(sheet.held("V", numbers), held);
+}
+
+TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
+  Worksheet sheet;
+  const Line W = sheet.weight("W", tensor({{1, 2}}));
+  const auto trouble = [](auto&& call) {
+    try {
+      call();
+    } catch (const NameError& error) {
+      return error.trouble().expected + " | " + error.trouble().found;
+    }
+    return std::string();
+  };
+  EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1, 3}})); }),
+            "the numbers it has there | others");
+  EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1}})); }),
+            "[feature 1 × unit 2] | [feature 1 × unit 1]");
+  EXPECT_EQ(trouble([&] { sheet.held("W", tensor({{1, 2}})); }),
+            "a weight that is learnt | one that is held fixed");
+  const Line V = sheet.weight("V", tensor({{1, 2}}));
+  EXPECT_EQ(trouble([&] { named("W", V); }), "a name of its own for each weight | 'W' twice");
+  EXPECT_EQ(named("V", V), V);
+  EXPECT_EQ(named("A", V), V);
+  EXPECT_EQ(sheet.weight("A", tensor({{1, 2}})), V);
+  EXPECT_EQ(sheet.weight("V", tensor({{9}})).number(), 3U);
+  EXPECT_EQ(sheet.weight("W", tensor({{1, 2}})), W);
+  sheet.clear();
+  EXPECT_EQ(sheet.weight("W", tensor({{5}})).number(), 1U);
+}
+
 TEST(worksheet, groups_lines_in_sections) {
   Worksheet sheet;
   const Line before = sheet.given("before", ones({1}));

@@ -178,18 +178,22 @@ auto RmsScaling::common(const UpdateMoment<X>& moment) const {
     X rate;
     X weight_decay;
     X keep;
+    X rest;
     X epsilon;
     bool decays;
   };
-  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                moment.setting("keep", keep), moment.setting("ε", epsilon),
+  return Common{moment.setting("rate", rate),
+                moment.setting("weight_decay", weight_decay),
+                moment.setting("keep", keep),
+                moment.once(1.0 - moment.exact("keep", keep)),
+                moment.setting("ε", epsilon),
                 moment.decays() && weight_decay != 0.0};
 }
 
 template <class X>
 X RmsScaling::new_weight(UpdateCase<X>& now, const auto& common) {
   const X s = now.keep(0, called<X>("s", common.keep * now.kept(0) +
-                                             (X(1.0) - common.keep) * square(now.gradient())));
+                                             common.rest * square(now.gradient())));
   const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
   return detail::stepped<X>(now.weight(), step, common);
 }
@@ -201,19 +205,23 @@ auto Adam::common(const UpdateMoment<X>& moment) const {
     X weight_decay;
     X first;
     X second;
+    X first_rest;
+    X second_rest;
     X first_correction;
     X second_correction;
     X epsilon;
     bool decays;
   };
-  const X first = moment.setting("β1", beta_1);
-  const X second = moment.setting("β2", beta_2);
+  const auto first = moment.exact("β1", beta_1);
+  const auto second = moment.exact("β2", beta_2);
   return Common{moment.setting("rate", rate),
                 moment.setting("weight_decay", weight_decay),
-                first,
-                second,
-                X(1.0) - pow(first, moment.step()),
-                X(1.0) - pow(second, moment.step()),
+                moment.once(first),
+                moment.once(second),
+                moment.once(1.0 - first),
+                moment.once(1.0 - second),
+                moment.once(1.0 - pow(first, moment.step())),
+                moment.once(1.0 - pow(second, moment.step())),
                 moment.setting("ε", epsilon),
                 moment.decays() && weight_decay != 0.0};
 }
@@ -221,10 +229,9 @@ auto Adam::common(const UpdateMoment<X>& moment) const {
 template <class X>
 X Adam::new_weight(UpdateCase<X>& now, const auto& common) {
   const X& g = now.gradient();
-  const X one = X(1.0);
-  const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + (one - common.first) * g));
+  const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + common.first_rest * g));
   const X v =
-      now.keep(1, called<X>("v", common.second * now.kept(1) + (one - common.second) * square(g)));
+      now.keep(1, called<X>("v", common.second * now.kept(1) + common.second_rest * square(g)));
   const X m_corrected = called<X>("m̂", m / common.first_correction);
   const X v_corrected = called<X>("v̂", v / common.second_correction);
   const X step = common.rate * m_corrected / (sqrt(v_corrected) + common.epsilon);

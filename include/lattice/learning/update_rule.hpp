@@ -5,6 +5,8 @@
 #include <concepts>
 #include <cstdint>
 #include <memory>
+#include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -39,20 +41,37 @@ struct UpdateMemory {
 template <class X>
 class UpdateMoment {
  public:
+  /// What settings are worked with before they meet a weight: double, whatever the precision.
+  using Exact = std::conditional_t<std::is_same_v<X, Formula>, Formula, double>;
+
   UpdateMoment(double step, bool decays) : step_(step), decays_(decays) {}
 
   /// A setting of the rule, shown by its name.
   [[nodiscard]] X setting(std::string_view name, double number) const {
+    return once(exact(name, number));
+  }
+
+  /// A setting from which something is worked out, in full: `once(1.0 - exact("β1", beta_1))`.
+  [[nodiscard]] Exact exact(std::string_view name, double number) const {
     if constexpr (std::is_same_v<X, Formula>) {
       return Formula(
           Cell{.kind = Cell::Kind::setting, .name = std::string(name), .number = number});
+    } else {
+      return number;
+    }
+  }
+
+  /// What was worked out of settings, once for all numbers of a weight, and is rounded once.
+  [[nodiscard]] X once(const Exact& number) const {
+    if constexpr (std::is_same_v<X, Formula>) {
+      return Formula::once(number);
     } else {
       return static_cast<X>(number);
     }
   }
 
   /// Which update this is, from 1.
-  [[nodiscard]] X step() const { return setting("t", step_); }
+  [[nodiscard]] Exact step() const { return exact("t", step_); }
 
   /// True for weights that decay; biases do not.
   [[nodiscard]] bool decays() const { return decays_; }
@@ -183,7 +202,8 @@ struct BeforeUpdate {
   Line line;  ///< of the weight, in the worksheet that gave the gradient
   Tensor weight;
   Tensor gradient;
-  double shrink = 1.0;  ///< what the gradient is multiplied by to limit its length
+  /// What the gradient is multiplied by, where its length is limited.
+  std::optional<Formula> shrink = std::nullopt;
 };
 
 namespace detail {
@@ -203,7 +223,8 @@ template <class X>
 /// One number of a weight after the next update, in its precision.
 template <class T, UpdateRuleLike R>
 [[nodiscard]] double number_after(const R& rule, const BeforeUpdate& before, const Index& at) {
-  const T gradient = static_cast<T>(before.shrink) * static_cast<T>(before.gradient.at(at));
+  const double shrink = before.shrink ? before.shrink->evaluate() : 1.0;
+  const T gradient = static_cast<T>(shrink) * static_cast<T>(before.gradient.at(at));
   UpdateCase<T> now(static_cast<T>(before.weight.at(at)), gradient);
   if (const UpdateMemory::Entry* const kept = rule.memory.find(before.line.name())) {
     for (std::size_t of = 0; of < kept->tensors.size(); ++of)
@@ -353,5 +374,12 @@ class UpdateRule {
 
 /// What gradients are multiplied by so that they are no longer than `most`: 1 when they are not.
 [[nodiscard]] double shrink_to(const Gradients& gradients, double most);
+
+/// The same as formulas over the gradients of all weights.
+struct Shrink {
+  Formula length;  ///< `√(∂W[0]² + …)`
+  Formula factor;  ///< `min(1, longest/length)`
+};
+[[nodiscard]] Shrink explain_shrink(std::span<const BeforeUpdate> weights, double most);
 
 }  // namespace lattice

@@ -63,7 +63,10 @@ class WorkedMinibatch {
   [[nodiscard]] const Network& network() const { return network_; }
 
   /// What the gradients were multiplied by to limit their length; 1 when they were not.
-  [[nodiscard]] double shrink() const { return shrink_; }
+  [[nodiscard]] double shrink() const;
+
+  /// How that was worked out; nothing where no limit was set.
+  [[nodiscard]] const std::optional<Shrink>& how_shrunk() const { return shrink_; }
   [[nodiscard]] double loss_before() const { return loss_.value().number(); }
 
   /// What the rule remembered of a weight from the updates before: `m_before`; zeros before the
@@ -103,7 +106,7 @@ class WorkedMinibatch {
   ReverseSweep sweep_;
   std::vector<ReverseStep> steps_;
   std::vector<Update> updates_;
-  double shrink_ = 1.0;
+  std::optional<Shrink> shrink_ = std::nullopt;
   double loss_after_ = 0.0;
 };
 

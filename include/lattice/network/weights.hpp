@@ -37,6 +37,10 @@ class Weights {
   /// Holds a weight fixed from here on, or lets it go again. @throws as the above.
   void hold(std::string_view name, bool held = true);
 
+  /// Puts the numbers of others, of the same names and shapes, in place of these. What is held here
+  /// stays held. @throws NameError when one of these is not among the others.
+  void take_numbers_of(const Weights& others);
+
   [[nodiscard]] auto begin() const { return weights_.begin(); }
   [[nodiscard]] auto end() const { return weights_.end(); }
   [[nodiscard]] std::size_t size() const { return weights_.size(); }

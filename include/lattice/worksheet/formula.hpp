@@ -17,13 +17,14 @@ namespace lattice {
 struct Cell {
   /// Which of the numbers that belong to a place is meant.
   enum class Kind {
-    value,     ///< the number on the line
-    gradient,  ///< how the result of the sweep changes with it
-    setting    ///< a number of an update rule, such as the rate
+    value,       ///< the number on the line
+    gradient,    ///< how the result of the sweep changes with it
+    setting,     ///< a number of an update rule, such as the rate
+    remembered,  ///< a number that a rule has kept from the update before
   };
 
   Kind kind = Kind::value;
-  std::string name = {};  ///< of the line, or of the setting
+  std::string name = {};  ///< of the line, of the setting, or of what is remembered
   Index at = {};
   double number = 0.0;
   std::size_t line = 0;  ///< the number of the line in its worksheet; 0 for a setting
@@ -104,6 +105,10 @@ class Formula {
   /// `shorthands`. Where a text has several with one name they are numbered.
   [[nodiscard]] static Formula shorthand(std::string name, Formula formula);
 
+  /// A formula that is worked in double, whatever precision is asked for, and then rounded once:
+  /// what an update works out once for all numbers, such as 1 − β2.
+  [[nodiscard]] static Formula once(const Formula& formula);
+
   friend Formula operator+(const Formula& a, const Formula& b);
   friend Formula operator-(const Formula& a, const Formula& b);
   friend Formula operator*(const Formula& a, const Formula& b);
@@ -119,7 +124,8 @@ class Formula {
   /// What a choice depends on.
   [[nodiscard]] const Condition& condition() const;
 
-  /// The number that this formula gives, with every step rounded to a precision.
+  /// The number that this formula gives, with every step rounded to a precision, but for what is
+  /// worked `once`.
   [[nodiscard]] double evaluate(Precision precision = Precision::double_) const;
 
   /// The innermost part that is NaN or infinite though all its own parts are not. Nothing when the
@@ -137,7 +143,8 @@ class Formula {
   };
   [[nodiscard]] std::vector<Definition> shorthands(const Notation& notation = {}) const;
 
-  /// The shorthands in the formula, those inside others first, and each name once.
+  /// The shorthands in the formula, those inside others first, and each name once; but for those
+  /// that are worked `once`, which are not this number's own.
   [[nodiscard]] std::vector<Formula> shorthand_parts() const;
 
   /// The numbers that `text` and `shorthands` show, in that order and each once.

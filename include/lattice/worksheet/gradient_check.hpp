@@ -40,7 +40,8 @@ struct GradientCheck {
 
 /// Checks the gradients of a line of one number by every weight it depends on. The calculation is
 /// worked again from its record, in double precision whatever its own; a worksheet in single
-/// precision is checked with a tolerance of 1e−3 at least.
+/// precision is checked with a tolerance of 1e−3 at least. What is moved is the weight of a name:
+/// where a copy of it was given under the same name, that moves too.
 ///
 /// A number that stands just at a kink, such as a ReLU at 0, has no central difference: a failure
 /// with a difference half way between two slopes is no fault.

@@ -109,10 +109,15 @@ class Worksheet {
 
   /// Writes down a tensor that is learnt. Axes without a role are taken for [feature × unit] in
   /// rank 2 and for [unit] in rank 1.
+  ///
+  /// One name is one line: asking for a weight again gives the line that is there, so that what
+  /// comes back from all its uses adds up.
+  /// @throws NameError when the name belongs to a weight with other numbers, or to one that is held.
   Line weight(std::string_view name, Tensor value);
 
   /// Writes down a weight that is held fixed in this calculation: it gets no gradient, so that an
-  /// update leaves it as it is. Axes without a role are taken as in `weight`.
+  /// update leaves it as it is. Axes without a role are taken as in `weight`, and a name is one
+  /// line here too.
   Line held(std::string_view name, Tensor value);
 
   /// Groups the lines written from here on under a heading, such as the name of a part.
