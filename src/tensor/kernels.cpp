@@ -128,12 +128,25 @@ Tensor exp_of_difference(const Tensor& x, const Tensor& y) {
   return result;
 }
 
-Tensor log_sum_exp(const Tensor& x, AxisSet axes, const Shape& shape) {
+LogTotal log_total(const Tensor& x, AxisSet axes, const Shape& shape) {
   const Tensor most = largest(x, axes, kept(x.shape(), axes));
-  const Tensor total = sum(exp_of_difference(x, most), axes, shape);
-  return map(
-      most.reshaped(shape), [](const auto& m, const auto& powers) { return m + log_of(powers); },
-      total);
+  const Tensor differences =
+      stretch(x.shape(), x, most, [](const auto& a, const auto& b) { return a - b; });
+  const Tensor ones = sum(map(differences,
+                              [](const auto& d) {
+                                using T = typename std::decay_t<decltype(d)>::Scalar;
+                                return (d == T{0}).template cast<T>();
+                              }),
+                          axes, shape);
+  const Tensor others = sum(map(differences,
+                                [](const auto& d) {
+                                  using T = typename std::decay_t<decltype(d)>::Scalar;
+                                  return (d != T{0}).template cast<T>() * exp_of(d);
+                                }),
+                            axes, shape);
+  // The first 1 is that of log(1 + …).
+  const auto logarithm = [](const auto& n, const auto& rest) { return ((n - 1) + rest).log1p(); };
+  return {.largest = most.reshaped(shape), .logarithm = map(ones, logarithm, others)};
 }
 
 Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
@@ -181,15 +194,18 @@ struct Powers {
       : rows(scores.shape()[0]),
         width(scores.shape()[1]),
         numbers(Tensor::unfilled(scores.shape(), scores.precision())),
-        largest(Tensor::unfilled({rows}, scores.precision())) {
+        largest(Tensor::unfilled({rows}, scores.precision())),
+        place(static_cast<std::size_t>(rows)) {
     T* const to = numbers.writable<T>();
     for (std::int64_t row = 0; row < rows; ++row) {
       const T* const from = scores.data<T>() + row * width;
-      T most = from[0];
+      std::int64_t at = 0;
       for (std::int64_t i = 1; i < width; ++i)
-        most = from[i] <= most ? most : from[i];
+        at = from[i] <= from[at] ? at : i;
+      const T most = from[at];
       for (std::int64_t i = 0; i < width; ++i)
         to[row * width + i] = from[i] - most;
+      place[static_cast<std::size_t>(row)] = at;
       largest.writable<T>()[row] = most;
     }
     change(numbers, [](const auto& difference) { return exp_of(difference); });
@@ -202,10 +218,23 @@ struct Powers {
     return total;
   }
 
+  /// What all but the largest score add to the total of a row, which has 1 of that one.
+  [[nodiscard]] T others(std::int64_t row) const {
+    const T* const from = numbers.data<T>() + row * width;
+    const std::int64_t at = place[static_cast<std::size_t>(row)];
+    T total{0};
+    for (std::int64_t i = 0; i < at; ++i)
+      total += from[i];
+    for (std::int64_t i = at + 1; i < width; ++i)
+      total += from[i];
+    return total;
+  }
+
   std::int64_t rows;
   std::int64_t width;
   Tensor numbers;
   Tensor largest;
+  std::vector<std::int64_t> place;  ///< of the largest score in its row
 };
 
 }  // namespace
@@ -216,13 +245,14 @@ Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& 
     const Powers<T> powers(scores);
     Tensor logs = Tensor::unfilled({powers.rows}, scores.precision());
     for (std::int64_t row = 0; row < powers.rows; ++row)
-      logs.writable<T>()[row] = powers.total(row);
-    change(logs, [](const auto& total) { return log_of(total); });
+      logs.writable<T>()[row] = powers.others(row);
+    change(logs, [](const auto& others) { return others.log1p(); });
     T sum{0};
     for (std::int64_t row = 0; row < powers.rows; ++row) {
       const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);
-      const T surprise = powers.largest.template data<T>()[row] + logs.data<T>()[row] -
-                         scores.data<T>()[row * powers.width + column];
+      const T short_of_largest = powers.largest.template data<T>()[row] -
+                                 scores.data<T>()[row * powers.width + column];
+      const T surprise = short_of_largest + logs.data<T>()[row];
       sum += shares.empty() ? surprise : shares.data<T>()[row] * surprise;
     }
     *result.writable<T>() = shares.empty() ? sum / static_cast<T>(powers.rows) : sum;

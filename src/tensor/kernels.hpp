@@ -35,8 +35,13 @@ using AxisSet = unsigned;
 /// exp(x − y), with y stretched to the shape of x.
 [[nodiscard]] Tensor exp_of_difference(const Tensor& x, const Tensor& y);
 
-/// m + log Σ exp(x − m) along some axes, with the largest number m; the result gets `shape`.
-[[nodiscard]] Tensor log_sum_exp(const Tensor& x, AxisSet axes, const Shape& shape);
+/// log Σ exp(x) along some axes, in two parts: the largest number m, and log Σ exp(x − m), which is
+/// worked from what the others add to m's own 1, so that no digit is lost where that is little.
+struct LogTotal {
+  Tensor largest;
+  Tensor logarithm;
+};
+[[nodiscard]] LogTotal log_total(const Tensor& x, AxisSet axes, const Shape& shape);
 
 /// The opposite of `sum`: each number of `x`, divided by `divisor`, at every place of `shape` that
 /// `sum` over `axes` brought to it.

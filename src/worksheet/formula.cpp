@@ -448,6 +448,40 @@ const Condition& Formula::condition() const {
   return *node_->condition;
 }
 
+namespace {
+
+bool is_function(const Formula& formula, std::string_view name) {
+  return formula.kind() == Formula::Kind::function && formula.function_name() == name;
+}
+
+/// exp(x) − 1.
+bool is_power_less_1(const Formula& difference) {
+  const Formula& one = difference.parts()[1];
+  return is_function(difference.parts()[0], "exp") && one.kind() == Formula::Kind::number &&
+         one.evaluate() == 1.0;
+}
+
+bool is_log_of_sum(const Formula& formula) {
+  return is_function(formula, "log") && formula.parts()[0].kind() == Formula::Kind::sum;
+}
+
+/// log Σ terms, from what the others add to the largest: log(1 + 1e−20) is 1e−20, and not 0.
+double log_of_sum(std::span<const Formula> terms, Precision precision) {
+  std::vector<double> numbers;
+  for (const Formula& term : terms)
+    numbers.push_back(term.evaluate(precision));
+  const auto largest = std::ranges::max_element(numbers);
+  const double most = *largest;
+  *largest = 0.0;
+  double others = 0.0;
+  for (const double number : numbers)
+    others = rounded(others + number, precision);
+  if (most > 0.0 && std::isfinite(most)) return std::log(most) + std::log1p(others / most);
+  return std::log(most + others);
+}
+
+}  // namespace
+
 double Formula::evaluate(Precision precision) const {
   return rounded(evaluate_here(node_->is_once ? Precision::double_ : precision), precision);
 }
@@ -466,6 +500,7 @@ double Formula::evaluate_here(Precision precision) const {
       return total;
     }
     case Kind::difference:
+      if (is_power_less_1(*this)) return std::expm1(node_->parts[0].parts()[0].evaluate(precision));
       return part(0) - part(1);
     case Kind::product:
       return part(0) * part(1);
@@ -479,6 +514,7 @@ double Formula::evaluate_here(Precision precision) const {
       return exponent == 2.0 ? base * base : std::pow(base, exponent);
     }
     case Kind::function: {
+      if (is_log_of_sum(*this)) return log_of_sum(node_->parts[0].parts(), precision);
       std::vector<double> arguments;
       for (const Formula& each : node_->parts)
         arguments.push_back(each.evaluate(precision));

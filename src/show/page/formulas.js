@@ -67,11 +67,28 @@ const functions = {
   mean: (...all) => all.reduce((sum, each) => sum + each, 0) / all.length,
 };
 
+const isKind = (formula, kind, name) =>
+  Array.isArray(formula) && formula[0] === kind && (name === undefined || formula[1] === name);
+
+/** log of a sum, from what the others add to the largest term: log(1 + 1e−20) is 1e−20, and not 0. */
+function logOfSum(terms) {
+  const most = Math.max(...terms);
+  const others = terms.filter((_, at) => at !== terms.indexOf(most)).reduce((sum, each) => sum + each, 0);
+  return most > 0 && Number.isFinite(most) ? Math.log(most) + Math.log1p(others / most)
+                                           : Math.log(most + others);
+}
+
 /** What a formula gives; used for subtotals of terms that are folded away. */
 function evaluate(formula) {
   if (typeof formula === "number") return formula;
   if (isSpot(formula)) return numberAt(formula);
   const [kind, ...rest] = formula;
+  if (isKind(formula, "f", "log") && isKind(rest[1], "+")) {
+    return logOfSum(rest[1].slice(1).map(evaluate));
+  }
+  if (kind === "-" && isKind(rest[0], "f", "exp") && rest[1] === 1) {
+    return Math.expm1(evaluate(rest[0][2]));
+  }
   if (kind === "f") return (functions[rest[0]] ?? (() => NaN))(...rest.slice(1).map(evaluate));
   if (kind === "let") return evaluate(rest[1]);
   if (kind === "if") {

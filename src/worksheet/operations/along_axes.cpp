@@ -253,7 +253,8 @@ class LogSumExp final : public AlongAxes {
   [[nodiscard]] std::string_view name() const override { return "log-sum-exp"; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::log_sum_exp(inputs[0], axes(), shape);
+    const kernels::LogTotal total = kernels::log_total(inputs[0], axes(), shape);
+    return total.largest + total.logarithm;
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
@@ -362,9 +363,11 @@ class LogSoftmax final : public AcrossAxis {
   [[nodiscard]] std::string_view name() const override { return "log-softmax"; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::stretch(shape, inputs[0],
-                            kernels::log_sum_exp(inputs[0], axis(), kernels::kept(shape, axis())),
-                            [](const auto& x, const auto& total) { return x - total; });
+    const kernels::LogTotal total =
+        kernels::log_total(inputs[0], axis(), kernels::kept(shape, axis()));
+    const auto less = [](const auto& a, const auto& b) { return a - b; };
+    return kernels::stretch(shape, kernels::stretch(shape, inputs[0], total.largest, less),
+                            total.logarithm, less);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
@@ -378,7 +381,7 @@ class LogSoftmax final : public AcrossAxis {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return cells.input(0, at) - log_sum_exp_of(inputs(cells, at));
+    return -surprise_at(cells.input(0, at), inputs(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,

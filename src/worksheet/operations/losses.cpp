@@ -108,7 +108,10 @@ struct BinaryCrossEntropy {
   static constexpr std::string_view name = "binary cross-entropy";
   static constexpr std::string_view symbols = "mean(softplus({0}) − {0} × {1}{2})";
   static constexpr double scale = 1.0;
-  static auto value(const auto& s, const auto& y) { return Softplus::value(s) - s * y; }
+  // softplus(s) − s·y, summed so that nothing is lost where the two are large and nearly the same.
+  static auto value(const auto& s, const auto& y) {
+    return larger(s, number_for(s, 0.0)) - s * y + log1p(exp(-abs(s)));
+  }
   static auto slope_first(const auto& s, const auto& y) { return Sigmoid::value(s) - y; }
   static auto slope_second(const auto& s, const auto&) { return -s; }
   static constexpr std::string_view slope_symbols_first = "(sigmoid({0}) − {1})";
@@ -314,7 +317,7 @@ class CrossEntropy final : public Operation {
                                          total_counted(cells, counted_)
                                    : cells.arrived({}) / total_counted(cells, counted_);
     const std::vector<Formula> scores = row_of(cells, 0, at[0]);
-    if (input == 1) return share * (log_sum_exp_of(scores) - cells.input(0, at));
+    if (input == 1) return share * surprise_at(cells.input(0, at), scores);
     const Formula probability = softmax_of(cells.input(0, at), scores);
     if (by_number_) {
       const Formula hit = where(cells.input(1, {at[0]}) == Formula(static_cast<double>(at[1])),
@@ -358,15 +361,14 @@ class CrossEntropy final : public Operation {
   /// −log of the probability that a row gives to the truth.
   [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
     const std::vector<Formula> scores = row_of(cells, 0, row);
-    const Formula total = log_sum_exp_of(scores);
     if (by_number_) {
       const double number = cells.input(1, {row}).evaluate();
-      return total - scores[static_cast<std::size_t>(number)];
+      return surprise_at(scores[static_cast<std::size_t>(number)], scores);
     }
     std::vector<Formula> terms;
     for (std::size_t column = 0; column < scores.size(); ++column) {
       const Formula probability = cells.input(1, {row, static_cast<std::int64_t>(column)});
-      terms.push_back(probability * (total - scores[column]));
+      terms.push_back(probability * surprise_at(scores[column], scores));
     }
     return Formula::sum(std::move(terms));
   }

@@ -97,6 +97,11 @@ Formula log_sum_exp_of(const std::vector<Formula>& numbers) {
   return largest + log(sum_of_powers(numbers, largest));
 }
 
+Formula surprise_at(const Formula& number, const std::vector<Formula>& numbers) {
+  const Formula largest = largest_of(numbers);
+  return (largest - number) + log(sum_of_powers(numbers, largest));
+}
+
 Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers) {
   const Formula largest = largest_of(numbers);
   return exp(number - largest) / sum_of_powers(numbers, largest);
