@@ -38,7 +38,7 @@ Dataset table(std::string name, std::vector<std::string> feature_names, std::str
       .target_name = std::move(target_name),
       .class_names = std::move(class_names)};
   if (data.class_names.empty()) {
-    data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::unit}), truth);
+    data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::target}), truth);
   } else {
     data.classes = tensor(Shape{rows}.with({Role::example}), truth);
   }

@@ -30,7 +30,7 @@ void check_fits(const Tensor& features, const Tensor& factors) {
 template <class OfColumn>
 Scaling by_column(const Tensor& features, OfColumn of_column) {
   check_table(features);
-  const Shape shape = Shape{features.shape()[1]}.with({Role::feature});
+  const Shape shape = Shape{features.shape()[1]}.with({features.shape().role(1)});
   Scaling scaling{zeros(shape, features.precision()), ones(shape, features.precision())};
   std::vector<double> column(static_cast<std::size_t>(features.shape()[0]));
   for (std::int64_t feature = 0; feature < shape[0]; ++feature) {

@@ -305,7 +305,7 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
       truth.push_back(static_cast<double>(target.place_of_word(row, data.class_names)));
   }
   if (data.class_names.empty()) {
-    data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::unit}), truth);
+    data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::target}), truth);
   } else {
     data.classes = tensor(Shape{rows}.with({Role::example}), truth);
     check_classes(data);

@@ -94,7 +94,7 @@ Json to_json(const WorkedExample& example) {
   Json json = {{"title", example.title},
                {"about", example.about},
                {"features", example.names.features},
-               {"target", example.names.target},
+               {"targets", example.names.targets},
                {"classes", example.names.classes},
                {"steps", Json::array()}};
   for (const WorkedStep& step : example.steps) {

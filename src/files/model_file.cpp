@@ -204,10 +204,8 @@ class Reader {
   std::string path_;
 };
 
-std::optional<Scaling> scaling_in(const Reader& reader, std::int64_t features,
-                                  Precision precision) {
+std::optional<Scaling> scaling_in(const Reader& reader, const Shape& shape, Precision precision) {
   if (reader.is_null()) return std::nullopt;
-  const Shape shape = Shape{features}.with({Role::feature});
   return Scaling{reader["centre"].tensor(shape, precision),
                  reader["spread"].tensor(shape, precision)};
 }
@@ -407,9 +405,11 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
   Model& model = file.model;
-  model.scaling = scaling_in(reader["scaling"], example[0], precision);
+  model.scaling = scaling_in(reader["scaling"], example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
-  model.target_scaling = scaling_in(target["scaling"], outputs, precision);
+  model.target_scaling =
+      scaling_in(target["scaling"], Shape{outputs}.with({Role::target}), precision);
+  label_outputs(model.network, target.json().contains("classes"));
   if (target.json().contains("classes")) {
     model.class_names = target["classes"].texts();
     const std::int64_t classes = outputs == 1 ? 2 : outputs;

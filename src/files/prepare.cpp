@@ -32,7 +32,9 @@ Network build(const Lesson& lesson, const Dataset& data) {
   const std::string blueprint =
       lesson.blueprint.empty() ? fmt::format("dense {}", outputs) : lesson.blueprint;
   const Shape example = Shape{data.features.shape()[1]}.with({Role::feature});
-  return {example, blueprint, Random(lesson.seed).branch("start"), lesson.precision};
+  Network network(example, blueprint, Random(lesson.seed).branch("start"), lesson.precision);
+  label_outputs(network, data.has_classes());
+  return network;
 }
 
 /// Puts a start of the lesson, or numbers given by hand, in place of those of the blueprint.

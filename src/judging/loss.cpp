@@ -113,6 +113,13 @@ void check_fits(const Network& network, Loss loss, const Dataset& data) {
        .remedy = fmt::format("let the network end in dense {}", outputs)});
 }
 
+void label_outputs(Network& network, bool has_classes) {
+  const bool is_single_score = has_classes && network.outputs() == Shape{1};
+  network.label_outputs(is_single_score ? Role::unit
+                        : has_classes   ? Role::class_
+                                        : Role::target);
+}
+
 Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail) {
   sheet.section("loss");
   const bool at_length = detail == Detail::at_length;

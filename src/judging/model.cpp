@@ -48,7 +48,7 @@ Dataset dataset_for(const Model& model, const Table& table) {
   const Tensor truth = features_from(table, target);
   const std::int64_t rows = truth.shape()[0];
   if (model.class_names.empty()) {
-    data.targets = truth.with({Role::example, Role::unit});
+    data.targets = truth.with({Role::example, Role::target});
   } else {
     std::vector<double> classes;
     for (std::int64_t row = 0; row < rows; ++row) {

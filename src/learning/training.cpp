@@ -117,7 +117,7 @@ Training::Training(Network& network, RunRecord run, const Parts& parts,
   begin_epoch();
 }
 
-void Training::check() const {
+void Training::check() {
   rule_.check();
   check_count(settings_.epochs, "epochs of training", 1);
   check_count(settings_.judge_every, "epochs between two looks", 1);
@@ -135,6 +135,7 @@ void Training::check() const {
                         .found = format_number(longest)});
   }
   check_fits(*network_, loss_, parts_->train);
+  label_outputs(*network_, parts_->train.has_classes());
 }
 
 PartFigures Training::figures(const Dataset& part) const {
@@ -155,7 +156,8 @@ void Training::judge(std::optional<double> running_loss) {
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
   look.seconds = seconds.count();
   run_.epochs.push_back(look);
-  if (std::isfinite(look.watched()) && (!run_.best || look.watched() < run_.best->loss)) {
+  const bool is_usable = std::isfinite(look.watched()) && std::isfinite(look.train.loss);
+  if (is_usable && (!run_.best || look.watched() < run_.best->loss)) {
     run_.best = {.epoch = epoch_, .loss = look.watched(), .weights = network_->weights()};
   }
   if (settings_.observer) settings_.observer(look);

@@ -22,6 +22,11 @@ Line write_scaled(Worksheet& sheet, const std::string& name, const Tensor& numbe
   return named(name, (raw - centre) / spread);
 }
 
+Network with_labels(Network network, const Batch& batch) {
+  label_outputs(network, batch.targets.empty());
+  return network;
+}
+
 /// What nobody could go through line by line is not worked line by line.
 void check_length(const Worksheet& sheet) {
   constexpr std::size_t most_lines = 10'000;
@@ -49,7 +54,7 @@ Line WorkedMinibatch::write_down(Worksheet& sheet, const Network& network, Rando
 
 WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
                                  const WorkSettings& settings, const Random& chance)
-    : network_(std::move(network)),
+    : network_(with_labels(std::move(network), batch)),
       batch_(std::move(batch)),
       rule_(std::move(rule)),
       settings_(settings),

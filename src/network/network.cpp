@@ -27,7 +27,9 @@ Plan plan(const Shape& example, const std::vector<Part>& parts) {
   }
   Plan plan{.example = example, .rows = {}};
   const std::vector<std::string> names = names_of(parts, true);
-  Shape shape = example;
+  if (example.rank() == 1 && example.role(0) == Role::none)
+    plan.example.set_role(0, Role::feature);
+  Shape shape = plan.example;
   for (std::size_t at = 0; at < parts.size(); ++at) {
     Plan::Row row{.name = names[at], .part = parts[at].text(), .outputs = {}};
     try {
@@ -74,6 +76,24 @@ void Network::start_over(const Random& random) {
   updates_ = 0;
 }
 
+void Network::label_outputs(Role role) {
+  const auto label = [role](Shape& shape) {
+    const int last = shape.rank() - 1;
+    if (last >= 0) shape.set_role(last, role);
+  };
+  for (std::size_t at = parts_.size(); at-- > 0;) {
+    Plan::Row& row = plan_.rows[at];
+    label(row.outputs);
+    if (row.needs.empty()) continue;
+    if (parts_[at].as<Dense>() == nullptr) break;
+    for (WeightNeed& need : row.needs) {
+      label(need.shape);
+      weights_[need.name].label(need.shape.rank() - 1, role);
+    }
+    break;
+  }
+}
+
 Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
                       const Phase& phase) const {
   const Shape& shape = x.shape();
@@ -94,6 +114,9 @@ Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
   Line line = x;
   for (std::size_t at = 0; at < parts; ++at)
     line = pass.through(parts_[at], plan_.rows[at].name, line);
+  const Shape& outputs = plan_.rows[parts - 1].outputs;
+  if (const int last = line.shape().rank() - 1; line != x && last == outputs.rank())
+    labelled(last, outputs.role(last - 1), line);
   return line;
 }
 

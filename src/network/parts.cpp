@@ -70,10 +70,8 @@ Shape Dense::shape(const Shape& example) const {
 std::vector<WeightNeed> Dense::weights(const Shape& example) const {
   const std::int64_t inputs = example[0];
   const std::int64_t rows = bias == Bias::as_input ? inputs + 1 : inputs;
-  const Role of_rows = example.role(0) == Role::none ? Role::feature : example.role(0);
-  const Role from = of_rows == Role::unit ? Role::feature : of_rows;
   std::vector<WeightNeed> needs = {{.name = "weight",
-                                    .shape = Shape{rows, outputs}.with({from, Role::unit}),
+                                    .shape = Shape{rows, outputs}.with({example.role(0), Role::unit}),
                                     .inputs = inputs,
                                     .outputs = outputs,
                                     .start = start}};

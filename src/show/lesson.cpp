@@ -7,6 +7,7 @@
 
 #include "lattice/tensor/text.hpp"
 #include "show/ink.hpp"
+#include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
@@ -19,21 +20,14 @@ std::string percent(std::int64_t part, std::int64_t whole) {
 }
 
 std::string first_rows(const Dataset& data, const TerminalStyle& style) {
-  Grid table{.corner = "row", .headings = data.feature_names, .thing = "rows"};
-  if (!data.has_classes()) table.headings.push_back(data.target_name);
+  Grid table{.corner = "row", .thing = "rows"};
+  const AxisNames names = data.axis_names();
+  const RowsGrid rows(data.features, data.targets, data.classes, names);
+  rows.add_headings(table);
   const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
   for (std::int64_t row = 0; row < shown; ++row) {
-    std::string label = fmt::format("{}", row);
-    if (data.has_classes()) {
-      const auto number = static_cast<std::size_t>(data.classes.at_offset(row));
-      label += " " + cut_to(data.class_names[number], 16);
-    }
-    table.labels.push_back(std::move(label));
-    std::vector<std::optional<double>> cells;
-    for (std::int64_t feature = 0; feature < data.features.shape()[1]; ++feature)
-      cells.emplace_back(data.features.at({row, feature}));
-    if (!data.has_classes()) cells.emplace_back(data.targets.at({row, 0}));
-    table.rows.push_back(std::move(cells));
+    table.labels.push_back(fmt::format("{}", row));
+    rows.add_cells(table.rows.emplace_back(), row);
   }
   return text(table, grid_style(style, false));
 }

@@ -183,9 +183,10 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
   }
   Json json = {{"title", example.title},
                {"about", example.about},
-               {"features", example.names.features},
-               {"target", example.names.target},
-               {"classes", example.names.classes},
+               {"names",
+                {{word(Role::feature), example.names.features},
+                 {word(Role::target), example.names.targets},
+                 {word(Role::class_), example.names.classes}}},
                {"digits", settings.digits},
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};

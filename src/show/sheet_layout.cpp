@@ -15,17 +15,10 @@ std::string cell_name(lxw_row_t row, lxw_col_t column) {
   return fmt::format("{}{}", column_name(column), row + 1);
 }
 
-std::string axis_label(const Shape& shape, int axis, std::int64_t at, const AxisNames& names) {
-  const bool has_name =
-      shape.role(axis) == Role::feature && shape[axis] == std::ssize(names.features);
-  return has_name ? fmt::format("{} {}", at, names.features[static_cast<std::size_t>(at)])
-                  : fmt::format("{}", at);
-}
-
 std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names) {
   if (shape.rank() < 2) return "";
   if (shape.rank() == 2)
-    return fmt::format("{} {}", word(shape.role(0)), axis_label(shape, 0, row, names));
+    return names.label_with_role(shape.role(0), row);
   const Index at = shape.index(row * shape[shape.rank() - 1]);
   std::string text;
   for (int axis = 0; axis + 1 < shape.rank(); ++axis)

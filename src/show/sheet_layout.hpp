@@ -32,9 +32,7 @@ struct Layout {
   std::int64_t rows;
 };
 
-/// What stands above a column, or beside a row: its place, and the name of the feature it is.
-[[nodiscard]] std::string axis_label(const Shape& shape, int axis, std::int64_t at,
-                                     const AxisNames& names);
+/// What stands beside a row: its place along all axes but the last, and its name where it has one.
 [[nodiscard]] std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names);
 
 }  // namespace lattice

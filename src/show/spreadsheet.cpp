@@ -345,7 +345,7 @@ class Book {
     write_text(sheet, top + 1, 1, word(shape.role(last)), look_.label);
     for (std::int64_t column = 0; column < layout.columns; ++column) {
       write_text(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
-                 axis_label(shape, last, column, example_.names), look_.column);
+                 example_.names.label(shape.role(last), column), look_.column);
     }
   }
 

@@ -8,6 +8,7 @@
 
 #include "lattice/tensor/text.hpp"
 #include "show/ink.hpp"
+#include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
@@ -70,28 +71,19 @@ class Clerk {
       const std::string number = format_number(tensor.number(), style_.digits);
       return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
     }
-    return behind_margin(lattice::text(grid_of(tensor, names_.features), behind_margin(style_)),
+    return behind_margin(lattice::text(grid_of(tensor, names_), behind_margin(style_)),
                          style_);
   }
 
   void write_rows() {
     const Batch& batch = work_.batch();
     Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
-    const std::int64_t features = batch.features.shape()[1];
-    for (std::int64_t feature = 0; feature < features; ++feature) {
-      const bool has_name = std::ssize(names_.features) == features;
-      table.headings.push_back(has_name ? names_.features[static_cast<std::size_t>(feature)]
-                                        : fmt::format("feature {}", feature));
-    }
-    table.headings.push_back(names_.target.empty() ? "target" : names_.target);
-    const Tensor& truth = batch.truth();
+    const RowsGrid rows(batch.features, batch.targets, batch.classes, names_);
+    rows.add_headings(table);
     for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
       const auto place = static_cast<std::int64_t>(example_number);
-      std::vector<std::optional<double>> cells{static_cast<double>(batch.rows[example_number])};
-      for (std::int64_t feature = 0; feature < features; ++feature) {
-        cells.emplace_back(batch.features.at({place, feature}));
-      }
-      cells.emplace_back(truth.at_offset(place));
+      std::vector<Grid::Cell> cells{static_cast<double>(batch.rows[example_number])};
+      rows.add_cells(cells, place);
       table.rows.push_back(std::move(cells));
       table.labels.push_back(fmt::format("{}", place));
     }
@@ -155,7 +147,7 @@ class Clerk {
         table.labels.push_back(to_string(update.before.shape().index(offset)));
         const double before = update.before.at_offset(offset);
         const double after = update.after.at_offset(offset);
-        std::vector<std::optional<double>> row{before, update.gradient.at_offset(offset)};
+        std::vector<Grid::Cell> row{before, update.gradient.at_offset(offset)};
         for (const WorkedMinibatch::RuleFigure& figure : figures)
           row.emplace_back(figure.numbers.at_offset(offset));
         row.emplace_back(after - before);
@@ -249,7 +241,7 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
   GridStyle ruled = grid_style(style);
   ruled.ruled = true;
-  return text(grid_of(tensor, names.features), ruled);
+  return text(grid_of(tensor, names), ruled);
 }
 
 std::string_view word(WorkEntry::Stage stage) {

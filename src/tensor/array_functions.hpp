@@ -8,8 +8,8 @@
 /// digit over the whole range: where the ones of Eigen are not, or work one number at a time.
 namespace lattice::kernels {
 
-/// exp. Eigen's never gets below 5.6·10⁻³⁰⁹, so small arguments are worked 200 higher and scaled
-/// down.
+/// exp. Eigen's never gets to 0: in double it ends at 5.6·10⁻³⁰⁹, in single, on some machines, at
+/// 2.9·10⁻³⁹. So small arguments are worked higher and scaled down.
 template <class T>
 struct ExpOf {
   T operator()(T x) const { return std::exp(x); }
@@ -17,17 +17,14 @@ struct ExpOf {
   template <class Packet>
   [[nodiscard]] Packet packetOp(const Packet& x) const {
     using namespace Eigen::internal;
-    if constexpr (std::is_same_v<T, float>) {
-      return pexp(x);
-    } else {
-      constexpr double lowest = -700.0;
-      constexpr double shift = 200.0;
-      const Packet is_low = pcmp_lt(x, pset1<Packet>(lowest));
-      const Packet shifted = padd(x, pand(is_low, pset1<Packet>(shift)));
-      const Packet scale =
-          pselect(is_low, pset1<Packet>(1.3838965267367376e-87), pset1<Packet>(1.0));  // e⁻²⁰⁰
-      return pmul(pexp(shifted), scale);
-    }
+    constexpr bool is_double = std::is_same_v<T, double>;
+    constexpr T lowest = is_double ? T(-700) : T(-80);
+    constexpr T shift = is_double ? T(200) : T(40);
+    constexpr T power = is_double ? T(1.3838965267367376e-87) : T(4.248354255291589e-18);  // exp(−shift)
+    const Packet is_low = pcmp_lt(x, pset1<Packet>(lowest));
+    const Packet shifted = padd(x, pand(is_low, pset1<Packet>(shift)));
+    const Packet scale = pselect(is_low, pset1<Packet>(power), pset1<Packet>(T(1)));
+    return pmul(pexp(shifted), scale);
   }
 };
 

@@ -121,7 +121,7 @@ class Layout {
     if (column < 0) return 1;
     std::size_t width = lattice::columns(headings_[static_cast<std::size_t>(column)]);
     for (const std::int64_t row : rows_)
-      width = std::max(width, lattice::columns(number(row, column)));
+      width = std::max(width, lattice::columns(written(row, column)));
     return width;
   }
 
@@ -129,21 +129,24 @@ class Layout {
     return row < 0 ? std::string(left_out) : harmless(grid_.labels[static_cast<std::size_t>(row)]);
   }
 
-  [[nodiscard]] std::optional<double> value(std::int64_t row, std::int64_t column) const {
-    if (row < 0 || column < 0) return std::nullopt;
+  [[nodiscard]] const Grid::Cell& at(std::int64_t row, std::int64_t column) const {
     return grid_.rows[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
   }
 
-  [[nodiscard]] std::string number(std::int64_t row, std::int64_t column) const {
+  [[nodiscard]] std::string written(std::int64_t row, std::int64_t column) const {
     if (row < 0 || column < 0) return std::string(left_out);
-    const std::optional<double> number = value(row, column);
-    return number ? format_number(*number, style_.digits) : "";
+    const Grid::Cell& cell = at(row, column);
+    if (const auto* const number = std::get_if<double>(&cell))
+      return format_number(*number, style_.digits);
+    const auto* const word = std::get_if<std::string>(&cell);
+    return word == nullptr ? "" : harmless(*word);
   }
 
   [[nodiscard]] std::string cell(std::int64_t row, std::int64_t column) const {
-    const std::string text = pad_left(number(row, column), width_of(column));
-    const std::optional<double> number = value(row, column);
-    if (!number) return faint(text);
+    const std::string text = pad_left(written(row, column), width_of(column));
+    const bool is_there = row >= 0 && column >= 0;
+    const auto* const number = is_there ? std::get_if<double>(&at(row, column)) : nullptr;
+    if (number == nullptr) return faint(text);
     return style_.ink ? style_.ink(*number, text) : text;
   }
 
@@ -169,20 +172,10 @@ class Layout {
   std::size_t label_width_ = 0;
 };
 
-/// `2 peak` when the features have names, else `2`.
-std::string label(Role role, std::int64_t place, std::int64_t extent,
-                  std::span<const std::string> names) {
-  if (role == Role::feature && std::ssize(names) == extent) {
-    return fmt::format("{} {}", place, names[static_cast<std::size_t>(place)]);
-  }
-  return fmt::format("{}", place);
-}
-
-std::vector<std::string> labels(const Shape& shape, int axis, std::span<const std::string> names) {
+std::vector<std::string> labels(const Shape& shape, int axis, const AxisNames& names) {
   std::vector<std::string> all;
-  for (std::int64_t place = 0; place < shape[axis]; ++place) {
-    all.push_back(label(shape.role(axis), place, shape[axis], names));
-  }
+  for (std::int64_t place = 0; place < shape[axis]; ++place)
+    all.push_back(names.label(shape.role(axis), place));
   return all;
 }
 
@@ -192,31 +185,25 @@ std::string text(const Grid& grid, const GridStyle& style) {
   return Layout(grid, style).text();
 }
 
-Grid grid_of(const Tensor& tensor, std::span<const std::string> names) {
+Grid grid_of(const Tensor& tensor, const AxisNames& names) {
   const Shape& shape = tensor.shape();
-  const int last = shape.rank() - 1;
-  const bool on_its_side = shape.rank() == 2 && shape[1] == 1 && shape[0] > 1;
-  const int across = on_its_side ? 0 : last;
+  const int across = shape.rank() - 1;
   Grid grid{.headings = labels(shape, across, names), .thing = "rows"};
   if (shape.role(across) != Role::none) grid.corner = word(shape.role(across));
   const std::int64_t width = shape[across];
   const std::int64_t height = tensor.count() / width;
   for (std::int64_t row = 0; row < height; ++row) {
-    std::vector<std::optional<double>> cells;
-    for (std::int64_t column = 0; column < width; ++column) {
+    std::vector<Grid::Cell> cells;
+    for (std::int64_t column = 0; column < width; ++column)
       cells.emplace_back(tensor.at_offset(row * width + column));
-    }
     grid.rows.push_back(std::move(cells));
   }
   if (shape.rank() == 1) {
     grid.labels = {""};
   } else if (shape.rank() == 2) {
-    const int down = on_its_side ? 1 : 0;
-    const std::string role(word(shape.role(down)));
-    for (const std::string& each : labels(shape, down, names)) {
-      grid.labels.push_back(role.empty() ? each : fmt::format("{} {}", role, each));
-    }
-    grid.thing = plural(shape.role(down), "numbers");
+    for (std::int64_t row = 0; row < height; ++row)
+      grid.labels.push_back(names.label_with_role(shape.role(0), row));
+    grid.thing = plural(shape.role(0), "numbers");
   } else {
     for (std::int64_t row = 0; row < height; ++row) {
       Index at = shape.index(row * width);

@@ -2,12 +2,12 @@
 
 #include <cstdint>
 #include <functional>
-#include <optional>
-#include <span>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 
+#include "lattice/tensor/axis_names.hpp"
 #include "lattice/tensor/numbers.hpp"
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/tensor/text.hpp"
@@ -16,10 +16,13 @@ namespace lattice {
 
 /// A table of numbers with a heading for each column and a label for each row.
 struct Grid {
-  std::string corner = {};                                    ///< above the labels of the rows
-  std::vector<std::string> headings = {};                     ///< one a column
-  std::vector<std::string> labels = {};                       ///< one a row
-  std::vector<std::vector<std::optional<double>>> rows = {};  ///< an empty cell stays blank
+  /// A number, a word, or nothing: that stays blank.
+  using Cell = std::variant<std::monostate, double, std::string>;
+
+  std::string corner = {};                 ///< above the labels of the rows
+  std::vector<std::string> headings = {};  ///< one a column
+  std::vector<std::string> labels = {};    ///< one a row
+  std::vector<std::vector<Cell>> rows = {};
   std::string thing = "numbers";  ///< what rows are, for the word on what is left out
 };
 
@@ -39,9 +42,9 @@ struct GridStyle {
 /// line says how many are shown.
 [[nodiscard]] std::string text(const Grid& grid, const GridStyle& style);
 
-/// A tensor of one axis or more as a grid, each axis labelled with its role; a single column is
-/// laid on its side, and more than two axes are stacked. Features are called by their names where
-/// as many are given.
-[[nodiscard]] Grid grid_of(const Tensor& tensor, std::span<const std::string> feature_names = {});
+/// A tensor of one axis or more as a grid, each axis labelled with its role, and its places with
+/// their names. A column stands upright and a row lies, so that one sees which is which; more than
+/// two axes are stacked.
+[[nodiscard]] Grid grid_of(const Tensor& tensor, const AxisNames& names = {});
 
 }  // namespace lattice

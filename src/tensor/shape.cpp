@@ -39,6 +39,8 @@ std::string_view word(Role role) {
       return "unit";
     case Role::class_:
       return "class";
+    case Role::target:
+      return "target";
     case Role::channel:
       return "channel";
     case Role::row:

@@ -92,8 +92,10 @@ class FormulaWriter {
         return notation_.filled_in ? format_number(node.cell.number, notation_.digits)
                                    : to_string(node.cell);
       case Formula::Kind::sum:
-        return list(parts, " + ",
-                    [this](const Formula& term) { return this->part(term, Binding::product); });
+        return list(parts, " + ", [&](const Formula& term) {
+          const bool leads = &term == &parts.front() && term.kind() == Formula::Kind::difference;
+          return leads ? this->text(term) : this->part(term, Binding::product);
+        });
       case Formula::Kind::difference:
         return part(0, Binding::sum) + " − " + part(1, Binding::product);
       case Formula::Kind::product:

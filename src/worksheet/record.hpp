@@ -65,6 +65,9 @@ class WorksheetRecord {
   Line weight(Line::Kind kind, std::string_view name, Tensor value);
   Line add(const Operation& operation, std::span<const Line> inputs);
   void name(std::uint32_t position, std::string_view name);
+  void label(std::uint32_t position, int axis, Role role) {
+    writable(position).value.label(axis, role);
+  }
   void open_section(std::string_view name);
   void wipe();
 

@@ -146,6 +146,16 @@ Line named(std::string_view name, Line line) {
   return line;
 }
 
+Line labelled(int axis, Role role, Line line) {
+  if (axis < 0 || axis >= line.shape().rank()) {
+    throw IndexError({.what = fmt::format("{} has no axis {}", line.name(), axis),
+                      .expected = fmt::format("one of {}", to_string(line.shape())),
+                      .found = fmt::format("axis {}", axis)});
+  }
+  WorksheetRecord::of(line).label(WorksheetRecord::position(line), axis, role);
+  return line;
+}
+
 namespace detail {
 
 void* room_for_operation(const Line& line, std::size_t bytes) {

@@ -28,7 +28,7 @@ TEST(csv, is_read_by_the_names_of_columns) {
   EXPECT_THAT(data.targets.numbers(), ElementsAre(2, 5));
   EXPECT_THAT(data.feature_names, ElementsAre("b", "a"));
   EXPECT_EQ(to_string(data.features.shape()), "[example 2 × feature 2]");
-  EXPECT_EQ(to_string(data.targets.shape()), "[example 2 × unit 1]");
+  EXPECT_EQ(to_string(data.targets.shape()), "[example 2 × target 1]");
 }
 
 TEST(csv, takes_all_other_columns_when_no_feature_is_named) {

@@ -32,7 +32,7 @@ TEST(network, finds_its_input_sizes_from_the_shape_of_an_example) {
   const Network net(Shape{5}, {Dense{.outputs = 8}, Tanh{}, Dense{.outputs = 4}}, Random(1));
   EXPECT_EQ(to_string(net["hidden.weight"].shape()), "[feature 5 × unit 8]");
   EXPECT_EQ(to_string(net["hidden.bias"].shape()), "[unit 8]");
-  EXPECT_EQ(to_string(net["output.weight"].shape()), "[feature 8 × unit 4]");
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[unit 8 × unit 4]");
   EXPECT_EQ(net.plan().weights(), 84);
   EXPECT_EQ(net.outputs(), Shape{4});
   EXPECT_EQ(net.blueprint(), "dense 8, tanh, dense 4");
@@ -101,6 +101,28 @@ TEST(network, holds_weights_fixed) {
   EXPECT_EQ(gradients.size(), 3U);
   EXPECT_THROW(static_cast<void>(gradients["hidden.weight"]), NameError);
   EXPECT_EQ(sheet.line("hidden.weight").operation(), "weight, held fixed");
+}
+
+TEST(network, labels_its_outputs_with_what_they_are) {
+  Network net(Shape{3}, "dense 4, tanh, dense 2, softmax", Random(5));
+  net.label_outputs(Role::class_);
+  EXPECT_EQ(to_string(net["hidden.weight"].shape()), "[feature 3 × unit 4]");
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[unit 4 × class 2]");
+  EXPECT_EQ(to_string(net["output.bias"].shape()), "[class 2]");
+  EXPECT_EQ(to_string(net.outputs()), "[class 2]");
+  Worksheet sheet;
+  const Line x = sheet.given("x", five_examples().with({Role::example, Role::feature}));
+  EXPECT_EQ(to_string(net.forward(sheet, x).shape()), "[example 5 × class 2]");
+  EXPECT_EQ(to_string(sheet.line("output").shape()), "[example 5 × class 2]");
+  EXPECT_EQ(to_string(sheet.line("hidden").shape()), "[example 5 × unit 4]");
+  net.start_over(Random(6));
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[unit 4 × class 2]");
+
+  // What goes past a bypass is of units, whatever it ends in.
+  Network past(Shape{2}, "dense 2, bypass(dense 2)", Random(5));
+  past.label_outputs(Role::class_);
+  EXPECT_EQ(to_string(past["bypass.hidden.weight"].shape()), "[unit 2 × unit 2]");
+  EXPECT_EQ(to_string(past(ones({1, 2})).shape()), "[1 × class 2]");
 }
 
 TEST(network, keeps_what_is_held_when_it_starts_over) {
@@ -195,7 +217,7 @@ TEST(bypass, adds_what_comes_in_to_what_goes_through) {
   EXPECT_THAT(trouble_in([] { Network(Shape{3}, "dense 3, bypass(dense 4)", Random(1)); }),
               HasSubstr("part 2, bypass(dense 4)"));
   const Network nested(Shape{2}, "bypass(dense 2, bypass(dense 2, tanh)), dense 1", Random(2));
-  EXPECT_EQ(to_string(nested["bypass.bypass.hidden.weight"].shape()), "[feature 2 × unit 2]");
+  EXPECT_EQ(to_string(nested["bypass.bypass.hidden.weight"].shape()), "[unit 2 × unit 2]");
 }
 
 TEST(parts, may_be_operations_and_functions_of_ones_own) {
@@ -214,7 +236,7 @@ TEST(parts, may_be_operations_and_functions_of_ones_own) {
   Network net(Shape{3}, {Dense{.outputs = 4}, swish, named("mine", gate), Dense{.outputs = 2}},
               Random(1));
   EXPECT_EQ(to_string(net["mine.W"].shape()), "[4 × 6]");
-  EXPECT_EQ(to_string(net["output.weight"].shape()), "[feature 6 × unit 2]");
+  EXPECT_EQ(to_string(net["output.weight"].shape()), "[unit 6 × unit 2]");
   seen = 0;
   Worksheet sheet;
   const Line y = net.forward(sheet, sheet.given("x", five_examples()));

@@ -244,7 +244,7 @@ TEST(page, keeps_names_apart_from_its_own_language) {
   Random random(1);
   const Network net(Shape{1}, "dense 1", random);
   const Dataset kiln = demo_set("kiln", 4, 1);
-  example.names = {.features = {"</script>"}, .target = "<t>", .classes = {}};
+  example.names = {.features = {"</script>"}, .targets = {"<t>"}, .classes = {}};
   example.steps.push_back({.minibatch = WorkedMinibatch(net, all_rows(kiln), Descent{})});
   const std::string html = page(example);
   EXPECT_THAT(html, HasSubstr("<title>&lt;/script>&lt;b>&amp;</title>"));

@@ -24,13 +24,48 @@ TEST(tensor_table, labels_its_axes) {
             "└───────────┴───────────────────┘\n");
 }
 
-TEST(tensor_table, lays_a_single_column_on_its_side) {
+TEST(tensor_table, shows_a_column_upright_a_row_lying_and_one_axis_without_rows) {
   EXPECT_EQ(show_tensor(tensor({{1}, {2}, {3}}).with({Role::example, Role::unit}), {}),
-            "┌─────────┬─────────┐\n"
-            "│ example │ 0  1  2 │\n"
-            "├─────────┼─────────┤\n"
-            "│ unit 0  │ 1  2  3 │\n"
-            "└─────────┴─────────┘\n");
+            "┌───────────┬───┐\n"
+            "│ unit      │ 0 │\n"
+            "├───────────┼───┤\n"
+            "│ example 0 │ 1 │\n"
+            "│ example 1 │ 2 │\n"
+            "│ example 2 │ 3 │\n"
+            "└───────────┴───┘\n");
+  EXPECT_EQ(show_tensor(tensor({{1, 2, 3}}), {}),
+            "┌───┬─────────┐\n"
+            "│   │ 0  1  2 │\n"
+            "├───┼─────────┤\n"
+            "│ 0 │ 1  2  3 │\n"
+            "└───┴─────────┘\n");
+  EXPECT_EQ(show_tensor(tensor({1, 2, 3}), {}),
+            "┌──┬─────────┐\n"
+            "│  │ 0  1  2 │\n"
+            "├──┼─────────┤\n"
+            "│  │ 1  2  3 │\n"
+            "└──┴─────────┘\n");
+}
+
+TEST(tensor_table, names_places_by_the_role_of_their_axis_and_never_by_its_length) {
+  const AxisNames names{.features = {"hours", "width"}, .targets = {"peak"}, .classes = {"a", "b"}};
+  const auto labels = [&](Role down, Role across) {
+    return show_tensor(tensor({{1, 2}, {3, 4}}).with({down, across}), {}, names);
+  };
+  EXPECT_EQ(labels(Role::feature, Role::class_),
+            "┌─────────┬──────────┐\n"
+            "│ class   │ 0 a  1 b │\n"
+            "├─────────┼──────────┤\n"
+            "│ 0 hours │   1    2 │\n"
+            "│ 1 width │   3    4 │\n"
+            "└─────────┴──────────┘\n");
+  EXPECT_EQ(labels(Role::unit, Role::target),
+            "┌────────┬───────────┐\n"
+            "│ target │ 0 peak  1 │\n"
+            "├────────┼───────────┤\n"
+            "│ unit 0 │      1  2 │\n"
+            "│ unit 1 │      3  4 │\n"
+            "└────────┴───────────┘\n");
 }
 
 TEST(tensor_table, shows_one_number_and_more_than_two_axes) {

@@ -28,7 +28,7 @@ Json data_of(const std::string& event, const std::string& name) {
 
 TEST(watch_page, is_one_file_that_asks_for_its_events_alone) {
   const std::string page = watch_page({.title = "<pots>", .about = {"a"}, .epochs = 7},
-                                      {.features = {"</script>"}, .target = "t", .classes = {}});
+                                      {.features = {"</script>"}, .targets = {"t"}, .classes = {}});
   EXPECT_THAT(page, HasSubstr("&lt;pots>"));
   EXPECT_THAT(page, HasSubstr("new EventSource(\"events\")"));
   EXPECT_THAT(page, HasSubstr("\"epochs\":7"));

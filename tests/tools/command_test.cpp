@@ -75,7 +75,7 @@ TEST(work, describes_every_line) {
   EXPECT_EQ(z["operation"], "dense");
   EXPECT_EQ(z["symbols"], "x·output.weight + output.bias");
   EXPECT_EQ(z["shape"], Json({5, 1}));
-  EXPECT_EQ(z["roles"], Json({"example", "unit"}));
+  EXPECT_EQ(z["roles"], Json({"example", "target"}));
   EXPECT_EQ(line_of(worked, "x")["roles"], Json({"example", "feature"}));
   EXPECT_EQ(worked["updates"]["output.weight"]["before"], Json({{0.5}, {-0.2}, {0.1}}));
   EXPECT_EQ(worked["updates"]["output.weight"]["gradient"], worked["gradients"]["output.weight"]);
@@ -115,7 +115,7 @@ TEST(work, prints_every_part_of_the_step_in_a_hundred_columns) {
 }
 
 TEST(work, says_how_much_of_a_long_table_it_shows) {
-  EXPECT_THAT(lattice({"work", "--batch", "36"}).out, HasSubstr("of 36 columns shown)"));
+  EXPECT_THAT(lattice({"work", "cracks", "--batch", "36"}).out, HasSubstr("of 36 columns shown)"));
   EXPECT_THAT(lattice({"work", "--batch", "36"}).out, HasSubstr("(9 of 36 examples shown)"));
 }
 

@@ -79,7 +79,7 @@ const std::vector<Wording> wordings = {
      "exp(x[0,1] − m)/(exp(x[0,0] − m) + exp(x[0,1] − m))", "(∂y − Σ(unit) ∂y × y) × y",
      "(∂y[0,1] − (∂y[0,0]·y[0,0] + ∂y[0,1]·y[0,1]))·y[0,1]"},
     {"log-softmax", [](Worksheet&, const Line& x) { return log_softmax(x); },
-     "log-softmax(x; unit)", "x[0,1] − (m + log(exp(x[0,0] − m) + exp(x[0,1] − m)))",
+     "log-softmax(x; unit)", "−(m − x[0,1] + log(exp(x[0,0] − m) + exp(x[0,1] − m)))",
      "∂y − exp(y) × Σ(unit) ∂y", "∂y[0,1] − exp(y[0,1])·(∂y[0,0] + ∂y[0,1])"},
     {"argmax", [](Worksheet&, const Line& x) { return argmax(x); }, "argmax(x; unit)",
      "argmax(x[0,0], x[0,1])", nullptr, nullptr},
@@ -124,8 +124,8 @@ const std::vector<Wording> wordings = {
      "∂y × k/sum(k) × (a − b)", "∂y·k[0]/(k[0] + k[1])·(a[0,0] − b[0,0])"},
     {"cross-entropy", [](Worksheet& s, const Line& x) { return cross_entropy(x, classes(s)); },
      "mean(−log softmax(x) at c)",
-     "((m₁ + log(exp(x[0,0] − m₁) + exp(x[0,1] − m₁)) − x[0,1])"
-     " + (m₂ + log(exp(x[1,0] − m₂) + exp(x[1,1] − m₂)) − x[1,0]))/2",
+     "((m₁ − x[0,1] + log(exp(x[0,0] − m₁) + exp(x[0,1] − m₁)))"
+     " + (m₂ − x[1,0] + log(exp(x[1,0] − m₂) + exp(x[1,1] − m₂))))/2",
      "∂y/2 × (softmax(x) − one_hot(c))",
      "∂y/2·(exp(x[0,1] − m)/(exp(x[0,0] − m) + exp(x[0,1] − m)) − (1 if c[0] = 1 else 0))"},
     {"L2 term", [](Worksheet&, const Line& x) { return l2_term(x, 0.5); }, "0.25 × sum(x²)",

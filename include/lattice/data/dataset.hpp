@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "lattice/data/scaling.hpp"
+#include "lattice/tensor/axis_names.hpp"
 #include "lattice/tensor/tensor.hpp"
 
 namespace lattice {
@@ -26,19 +27,12 @@ struct Column {
 /// What the features made from columns are called: `hours`, and for words `clay=red`, `clay=white`.
 [[nodiscard]] std::vector<std::string> feature_names_of(std::span<const Column> columns);
 
-/// What the rows and columns of a dataset are called, so that axes can be labelled.
-struct AxisNames {
-  std::vector<std::string> features = {};
-  std::string target = {};
-  std::vector<std::string> classes = {};
-};
-
 /// A table to learn from, row by row: features, and either numbers or classes to predict.
 struct Dataset {
   std::string name;
   Tensor features;  ///< [example × feature]
   Tensor targets =
-      {};  ///< [example × unit], the numbers to predict; empty where classes are learnt
+      {};  ///< [example × target], the numbers to predict; empty where classes are learnt
   Tensor classes = {};  ///< [example], class numbers from 0; empty where numbers are learnt
   std::vector<std::string> feature_names = {};
   std::string target_name = {};
@@ -63,7 +57,7 @@ struct Dataset {
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }
 
-  [[nodiscard]] AxisNames axis_names() const { return {feature_names, target_name, class_names}; }
+  [[nodiscard]] AxisNames axis_names() const { return {feature_names, {target_name}, class_names}; }
 
   /// How many rows each class has, in the order of `class_names`.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;

@@ -14,7 +14,7 @@ namespace lattice {
 struct Batch {
   std::vector<std::int64_t> rows;  ///< their numbers in the dataset, from 0
   Tensor features;                 ///< [example × feature]
-  Tensor targets = {};             ///< [example × unit]; empty where classes are learnt
+  Tensor targets = {};             ///< [example × target]; empty where classes are learnt
   Tensor classes = {};             ///< [example], class numbers; empty where numbers are learnt
 
   /// The classes, or the numbers to predict.

@@ -35,6 +35,10 @@ enum class Loss : std::uint8_t {
 ///         when the loss is for the other kind of target.
 void check_fits(const Network& network, Loss loss, const Dataset& data);
 
+/// Labels the outputs of a network with what they are: numbers to predict, or the scores of classes.
+/// A single score for two classes is that of a unit.
+void label_outputs(Network& network, bool has_classes);
+
 /// How a loss is written down.
 enum class Detail : std::uint8_t {
   brief,      ///< in one line

@@ -117,7 +117,7 @@ class Training {
   [[nodiscard]] RunRecord finish();
 
  private:
-  void check() const;
+  void check();
   void begin_epoch();
   void end_epoch();
   void judge(std::optional<double> running_loss);

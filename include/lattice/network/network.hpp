@@ -33,7 +33,7 @@ struct Plan {
 [[nodiscard]] Plan plan(const Shape& example, const std::vector<Part>& parts);
 
 /// Parts in a row, with their weights. Only outputs are stated; how many inputs each part has
-/// follows from the shape of an example.
+/// follows from the shape of an example. The numbers of a row that has no role are features.
 ///
 /// @code
 /// Random random(1);
@@ -83,6 +83,10 @@ class Network {
   [[nodiscard]] std::int64_t updates() const { return updates_; }
   void count_update() { ++updates_; }
   void set_updates(std::int64_t updates) { updates_ = updates; }
+
+  /// Says what the outputs stand for, such as classes: they, and the weights of a dense part that
+  /// makes them, are labelled so from here on.
+  void label_outputs(Role role);
 
   /// Draws every weight anew, as at the start; whatever was learnt is gone.
   void start_over(const Random& random);

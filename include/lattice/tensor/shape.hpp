@@ -13,7 +13,18 @@ namespace lattice {
 inline constexpr int max_rank = 6;
 
 /// What an axis stands for. Roles are for reading and for messages; they never change arithmetic.
-enum class Role : std::uint8_t { none, example, feature, unit, class_, channel, row, column, node };
+enum class Role : std::uint8_t {
+  none,
+  example,
+  feature,
+  unit,
+  class_,
+  target,  ///< a number to predict
+  channel,
+  row,
+  column,
+  node
+};
 
 /// The word for a role: `example`, `feature` …; empty for `Role::none`.
 [[nodiscard]] std::string_view word(Role role);

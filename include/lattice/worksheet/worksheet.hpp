@@ -149,6 +149,10 @@ class Worksheet {
 /// Gives a line a name, and hands it back. @throws NameError for an empty name.
 Line named(std::string_view name, Line line);
 
+/// Says what an axis of a line stands for, and hands the line back. @throws IndexError when it has no
+/// such axis.
+Line labelled(int axis, Role role, Line line);
+
 namespace detail {
 
 /// Room in the worksheet of `line` for an operation of this many bytes.

@@ -196,7 +196,8 @@ class FormulaWriter {
       if (isFolded && at > longest - 2) return;
       if (at > 0) row.append(math("mo", sign));
       row.append(isFolded ? this.folded(parts.slice(at, -1), addsUp)
-        : around === null ? this.part(part) : this.inside(part, around));
+        : around === null || (at === 0 && isKind(part, "-")) ? this.part(part)
+        : this.inside(part, around));
     });
     return row;
   }

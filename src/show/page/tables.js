@@ -10,12 +10,12 @@ function layoutOf(table) {
   return {rows, columns};
 }
 
+/** The name of a place along an axis, by the role of the axis alone; empty where it has none. */
+const calledAt = (role, at) => data.names[role]?.[at] ?? "";
+
 function axisLabel(table, axis, at) {
   const role = table.roles[axis] || "";
-  const isNamed = role === "feature" && table.shape[axis] === data.features.length &&
-    !/weight/.test(table.name) | axis === 0;
-  const word = isNamed ? ` ${data.features[at]}` : "";
-  return {role, text: `${at}${word}`};
+  return {role, text: `${at} ${calledAt(role, at)}`.trim()};
 }
 
 /** A label for a row: the place along all axes but the last. */
@@ -24,7 +24,7 @@ function rowLabel(table, row) {
   const index = indexOf(table.shape.slice(0, -1), row);
   if (index.length > 1) return `[${index.join(",")},·]`;
   const {role, text} = axisLabel(table, 0, index[0]);
-  return `${role} ${text}`.trim();
+  return calledAt(role, index[0]) ? text : `${role} ${text}`.trim();
 }
 
 /** A tensor as a table of numbers, each of which can be asked where it came from. */

@@ -44,15 +44,18 @@ function noteOn(spot) {
   if (kind === "setting") return "A setting of the update rule.";
   if (kind === "remembered") return "What the rule remembered from the updates before.";
   if (given !== "given") return "A weight: where it starts, or what updates made it.";
-  const [example, feature] = indexOf(tableOf(spot).shape, spot.place);
+  const {shape, roles} = tableOf(spot);
+  const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];
-  if ((name === "x" || name === "raw") && data.features[feature] !== undefined) {
-    return `Given: row ${row} of the data, column ${data.features[feature]}.`;
+  const ofData = `Given: row ${row} of the data, column `;
+  const isTruth = name === "y" || name === "y_raw";
+  if (isTruth && shape.length === 1) {
+    const className = calledAt("class", numberAt(spot));
+    const meaning = className && !isHidden(spot) ? `: class ${className}` : "";
+    return `${ofData}${calledAt("target", 0)}${meaning}.`;
   }
-  if (name === "y" || name === "y_raw") {
-    const className = data.classes[numberAt(spot)];
-    const meaning = className !== undefined && !isHidden(spot) ? `: class ${className}` : "";
-    return `Given: row ${row} of the data, column ${data.target}${meaning}.`;
+  if ((isTruth || name === "x" || name === "raw") && calledAt(roles[1], column)) {
+    return `${ofData}${calledAt(roles[1], column)}.`;
   }
   return `Given: it is data, not calculated (line ${line}).`;
 }

@@ -1,0 +1,32 @@
+#pragma once
+
+#include <cstdint>
+
+#include "lattice/tensor/axis_names.hpp"
+#include "tensor/grid.hpp"
+
+namespace lattice {
+
+/// Rows of data as people wrote them down: the features, then the numbers to predict or the class.
+class RowsGrid {
+ public:
+  /// @param targets [example × target]; empty where there are classes
+  /// @param classes [example]; empty where there are targets
+  RowsGrid(const Tensor& features, const Tensor& targets, const Tensor& classes,
+           const AxisNames& names)
+      : features_(features), targets_(targets), classes_(classes), names_(names) {}
+
+  /// Adds the headings of the columns to a grid.
+  void add_headings(Grid& grid) const;
+
+  /// Adds what one row holds to the cells of a row of a grid.
+  void add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const;
+
+ private:
+  const Tensor& features_;
+  const Tensor& targets_;
+  const Tensor& classes_;
+  const AxisNames& names_;
+};
+
+}  // namespace lattice

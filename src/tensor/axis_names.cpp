@@ -1,0 +1,27 @@
+#include "lattice/tensor/axis_names.hpp"
+
+#include <fmt/format.h>
+
+namespace lattice {
+
+const std::string& AxisNames::of(Role role, std::int64_t place) const {
+  static const std::string none;
+  const std::vector<std::string>* const names = role == Role::feature  ? &features
+                                                : role == Role::target ? &targets
+                                                : role == Role::class_ ? &classes
+                                                                       : nullptr;
+  const auto at = static_cast<std::size_t>(place);
+  return names == nullptr || at >= names->size() ? none : (*names)[at];
+}
+
+std::string AxisNames::label(Role role, std::int64_t place) const {
+  const std::string& name = of(role, place);
+  return name.empty() ? fmt::format("{}", place) : fmt::format("{} {}", place, name);
+}
+
+std::string AxisNames::label_with_role(Role role, std::int64_t place) const {
+  const bool is_plain = role == Role::none || !of(role, place).empty();
+  return is_plain ? label(role, place) : fmt::format("{} {}", word(role), place);
+}
+
+}  // namespace lattice
