@@ -75,15 +75,22 @@ Loss usual_loss(const Network& network, const Dataset& data) {
 }
 
 void check_fits(const Network& network, Loss loss, const Dataset& data) {
+  const std::string of_data = data.name.empty() ? "this table" : data.name;
+  if (data.features.empty()) {
+    throw SettingError({.what = fmt::format("there is no row of {}", of_data),
+                        .expected = "one row or more",
+                        .found = "an empty part",
+                        .remedy = "give this part a share of the rows"});
+  }
   const Shape& features = data.features.shape();
   if (features.rank() != 2 || Shape{features[1]} != network.example()) {
-    throw ShapeError({.what = fmt::format("the network is not for the features of {}", data.name),
+    throw ShapeError({.what = fmt::format("the network is not for the features of {}", of_data),
                       .expected = fmt::format("examples of {}", to_string(network.example())),
                       .found = to_string(features)});
   }
   if (is_squared(loss) == data.has_classes()) {
     throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
-                                            word(loss), data.name),
+                                            word(loss), of_data),
                         .expected = data.has_classes()
                                         ? "cross-entropy or binary cross-entropy, for classes"
                                         : "mean squared or half mean squared, for numbers",

@@ -237,6 +237,11 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
          in_ink(ink::faint, rule, style) + "\n";
 }
 
+std::string show_explanation(const Chain& chain, const std::string& place,
+                             const Notation& notation) {
+  return (place.empty() ? "" : harmless(place) + "\n") + chain.text(notation);
+}
+
 std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
   if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
   GridStyle ruled = grid_style(style);

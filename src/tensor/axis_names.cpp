@@ -19,6 +19,18 @@ std::string AxisNames::label(Role role, std::int64_t place) const {
   return name.empty() ? fmt::format("{}", place) : fmt::format("{} {}", place, name);
 }
 
+std::string AxisNames::in_words(const Shape& shape, const Index& at) const {
+  std::string words;
+  bool has_name = false;
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    const Role role = shape.role(axis);
+    if (role == Role::none) continue;
+    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word(role), label(role, at[axis]));
+    has_name = has_name || !of(role, at[axis]).empty();
+  }
+  return has_name ? words : "";
+}
+
 std::string AxisNames::label_with_role(Role role, std::int64_t place) const {
   const bool is_plain = role == Role::none || !of(role, place).empty();
   return is_plain ? label(role, place) : fmt::format("{} {}", word(role), place);

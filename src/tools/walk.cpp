@@ -183,9 +183,11 @@ class Walk {
     }
     try {
       const Notation notation{.digits = console_.style.digits};
-      tell(step()
-               .minibatch.why(parse_place(place), ask, static_cast<int>(*depth), notation)
-               .text(notation));
+      const Place at = parse_place(place);
+      const WorkedMinibatch& work = step().minibatch;
+      const Chain chain = work.why(at, ask, static_cast<int>(*depth), notation);
+      const std::string words = example_.names.in_words(work.sheet().line(at.line).shape(), at.at);
+      tell(show_explanation(chain, words, notation));
     } catch (const Error& error) {
       tell(error.what());
     }

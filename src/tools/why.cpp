@@ -67,14 +67,17 @@ Verb why_verb(Console& console) {
         !data.empty()) {
       chain.explanation.note = "given: " + data;
     }
+    const Shape& shape = example.sheet().line(place.line).shape();
+    const std::string words = prepared.data().axis_names().in_words(shape, place.at);
     if (asked->options.json) {
       Json json = to_json(chain);
+      if (!words.empty()) json["place"] = words;
       json["step"] = asked->step;
       json["settings"] = settings_json(lesson);
       write(console.out, json);
       return;
     }
-    console.print(chain.text(notation) + "\n");
+    console.print(show_explanation(chain, words, notation) + "\n");
   });
   return verb;
 }

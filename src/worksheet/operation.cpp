@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <array>
+
 #include "lattice/tensor/error.hpp"
 
 namespace lattice {
@@ -9,11 +11,24 @@ namespace lattice {
 std::string Inputs::name(std::size_t input) const {
   if (names_ != nullptr) return names_->name(input);
   if (size() == 1) return "the tensor";
-  return input == 0 ? "the first" : "the second";
+  constexpr std::array<std::string_view, most_inputs> words = {
+      "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth"};
+  return fmt::format("the {}", words.at(input));
 }
 
 std::string Inputs::describe(std::size_t input) const {
   return name(input) + " " + to_string(shape(input));
+}
+
+std::string Inputs::describe(std::string_view what, std::size_t input) const {
+  return names_ == nullptr ? fmt::format("{} {}", what, to_string(shape(input)))
+                           : fmt::format("{} {}", what, describe(input));
+}
+
+std::string Inputs::place(std::size_t input, const Index& at) const {
+  if (names_ != nullptr) return name(input) + to_string(at);
+  const std::string where = at.rank() == 1 ? fmt::format("row {}", at[0]) : to_string(at);
+  return fmt::format("{} of {}", where, name(input));
 }
 
 Tensor calculate(const Operation& operation, const Inputs& inputs) {

@@ -19,8 +19,12 @@ struct TerminalStyle {
 /// A heading across the page: `── Forward ─────`.
 [[nodiscard]] std::string show_heading(std::string_view text, const TerminalStyle& style);
 
-/// A tensor as a table, each axis labelled with its role. A single column is laid on its side, and
-/// what does not fit is left out with a word about how much.
+/// An explanation, below what its place stands for: `example 0, class 2 shino`, or nothing.
+[[nodiscard]] std::string show_explanation(const Chain& chain, const std::string& place,
+                                           const Notation& notation);
+
+/// A tensor as a table, each axis labelled with its role, and its places with their names. What does
+/// not fit is left out with a word about how much.
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 

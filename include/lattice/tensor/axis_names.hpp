@@ -23,6 +23,9 @@ struct AxisNames {
 
   /// The same where the role is not told beside it: `2 peak`, else `feature 2`.
   [[nodiscard]] std::string label_with_role(Role role, std::int64_t place) const;
+
+  /// What an index stands for: `example 0, class 2 shino`; empty where none of its axes has names.
+  [[nodiscard]] std::string in_words(const Shape& shape, const Index& at) const;
 };
 
 }  // namespace lattice

@@ -11,6 +11,9 @@
 
 namespace lattice {
 
+/// The most inputs one operation can have.
+inline constexpr std::size_t most_inputs = 8;
+
 /// What an operation is applied to: its input tensors and, for messages, what they are called.
 class Inputs {
  public:
@@ -35,6 +38,13 @@ class Inputs {
 
   /// Name and shape: `x [example 16 × feature 3]`.
   [[nodiscard]] std::string describe(std::size_t input) const;
+
+  /// The same with what it is to the operation before it: `the bias b [4]`; of a tensor without a
+  /// name that alone: `the bias [4]`.
+  [[nodiscard]] std::string describe(std::string_view what, std::size_t input) const;
+
+  /// One number: `b[1]`; of a tensor without a name `row 1 of the second`, or `[1,0] of it`.
+  [[nodiscard]] std::string place(std::size_t input, const Index& at) const;
 
  private:
   std::span<const Tensor* const> tensors_;

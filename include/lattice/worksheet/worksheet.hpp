@@ -19,9 +19,6 @@ namespace lattice {
 class Worksheet;
 class WorksheetRecord;
 
-/// The most inputs one operation can have.
-inline constexpr std::size_t most_inputs = 8;
-
 /// One entry of a worksheet: a tensor that remembers how it was made.
 ///
 /// A line is a light handle. It may outlive its worksheet; using it then is a LineError.

@@ -41,7 +41,7 @@ void check_counted(std::string_view name, const Inputs& inputs) {
     const double number = counted.at_offset(row);
     if (!(number >= 0.0) || std::isinf(number)) {
       throw NumberError({.what = fmt::format("{}: a row cannot count so much", name),
-                         .where = fmt::format("{}[{}]", inputs.name(counted_input), row),
+                         .where = inputs.place(counted_input, {row}),
                          .expected = "a number of 0 or more",
                          .found = format_number(number)});
     }
@@ -122,7 +122,7 @@ struct BinaryCrossEntropy {
       const double label = labels.at_offset(offset);
       if (label >= 0.0 && label <= 1.0) continue;
       throw NumberError({.what = fmt::format("{}: a label that is no probability", name),
-                         .where = inputs.name(1) + to_string(labels.shape().index(offset)),
+                         .where = inputs.place(1, labels.shape().index(offset)),
                          .expected = "0 for one class, 1 for the other, or a number between",
                          .found = format_number(label),
                          .remedy = label == -1.0 ? "labels of −1 and +1 become 0 and 1 with "
