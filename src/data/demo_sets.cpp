@@ -126,8 +126,9 @@ const DemoSet& find(std::string_view name) {
   throw NameError({.what = fmt::format("there is no demo set '{}'", name),
                    .expected = fmt::format("one of {}", fmt::join(names, ", ")),
                    .found = fmt::format("'{}'", name),
-                   .remedy = near.empty() ? "for a file of your own: --file my.csv --target column"
-                                          : fmt::format("did you mean {}?", near)});
+                   .remedy = near.empty() ? "a table of your own is read from a file"
+                                          : fmt::format("did you mean {}?", near),
+                   .advice = near.empty() ? Advice{"file", "my.csv"} : Advice{}});
 }
 
 }  // namespace
@@ -189,7 +190,8 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
     throw MemoryError({.what = fmt::format("{} rows of {} do not fit into memory", rows, name),
                        .expected = fmt::format("at most {} on this machine", most),
                        .found = fmt::format("{}", rows),
-                       .remedy = fmt::format("--rows {}", set.usual_rows)});
+                       .remedy = "fewer rows",
+                       .advice = {"rows", fmt::format("{}", set.usual_rows)}});
   }
   Random random = Random(seed).branch(name);
   Dataset data = set.make(rows, random);

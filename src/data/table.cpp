@@ -96,7 +96,8 @@ class ColumnOfText {
     Trouble trouble = refusal(row);
     trouble.what = "a value is missing";
     trouble.expected = "a value in every field that is learnt from";
-    trouble.remedy = "fill it in, or drop such rows: --missing drop";
+    trouble.remedy = "fill it in, or drop such rows";
+    trouble.advice = {"missing", "drop"};
     throw FileError(trouble);
   }
 
@@ -115,7 +116,7 @@ class ColumnOfText {
 };
 
 /// Finds a column by name, or by its position from 1.
-std::size_t find_column(const Table& table, const std::string& name, std::string_view option) {
+std::size_t find_column(const Table& table, const std::string& name, std::string_view setting) {
   const auto count = std::ranges::count(table.header, name);
   if (count == 1) {
     return static_cast<std::size_t>(std::ranges::find(table.header, name) - table.header.begin());
@@ -139,9 +140,11 @@ std::size_t find_column(const Table& table, const std::string& name, std::string
   if (name.empty()) {
     trouble.what = fmt::format("which column of {} is the target?", table.name);
     trouble.found = "no name";
-    trouble.remedy = fmt::format("{} {}", option, table.header.back());
+    trouble.remedy = "name the column";
+    trouble.advice = {std::string(setting), table.header.back()};
   } else if (const std::string near = nearest(name, table.header); !near.empty()) {
-    trouble.remedy = fmt::format("{} {}", option, near);
+    trouble.remedy = fmt::format("did you mean {}?", near);
+    trouble.advice = {std::string(setting), near};
   }
   throw NameError(trouble);
 }
@@ -159,11 +162,11 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
                                          std::size_t target, std::vector<std::string>& left_out) {
   std::vector<std::size_t> columns;
   for (const std::string& name : choice.features) {
-    const std::size_t column = find_column(table, name, "--features");
+    const std::size_t column = find_column(table, name, "features");
     if (column == target) {
       throw NameError({.what = fmt::format("'{}' is the target and a feature at once", name),
                        .expected = "features that are known before the target is",
-                       .remedy = "leave it out of --features"});
+                       .remedy = "leave it out of the features"});
     }
     if (std::ranges::find(columns, column) != columns.end()) {
       throw NameError({.what = fmt::format("the feature '{}' is named twice", name),
@@ -175,7 +178,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
                        .where = table.name,
                        .expected = fmt::format("at most {}", most_words_when_named),
                        .found = fmt::format("{}", text.words().size()),
-                       .remedy = "leave it out of --features"});
+                       .remedy = "leave it out of the features"});
     }
     columns.push_back(column);
   }
@@ -316,7 +319,7 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
 
 TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
-  const std::size_t target = find_column(table, choice.target, "--target");
+  const std::size_t target = find_column(table, choice.target, "target");
   const std::vector<std::size_t> places = feature_columns(table, choice, target, reading.left_out);
   std::vector<std::size_t> in_use = places;
   in_use.push_back(target);

@@ -199,8 +199,9 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
                fmt::format("{} fields: {}", table.header.size(), fmt::join(table.header, ", ")),
            .found =
                fmt::format("{} fields: {}", record.fields.size(), fmt::join(record.fields, ", ")),
-           .remedy = fmt::format("if fields are not separated by '{}', name the sign: --separator",
-                                 separator == '\t' ? "a tab" : std::string(1, separator))});
+           .remedy = fmt::format("if fields are not separated by '{}', name the sign that is",
+                                 separator == '\t' ? "a tab" : std::string(1, separator)),
+           .advice = {"separator", ""}});
     }
     table.rows.push_back(std::move(record.fields));
     table.lines.push_back(record.line);

@@ -21,6 +21,9 @@ constexpr std::array<std::string_view, 13> codes = {
 /// Features whose sizes differ by this factor are learnt at very different speeds.
 constexpr double very_different = 30.0;
 
+/// By how much a loss has to grow to be mentioned, as a part of it.
+constexpr double worth_mention = 0.01;
+
 /// How much the first loss may differ from that of an even guess, as a part of it.
 constexpr double far_from_even = 0.5;
 
@@ -78,7 +81,50 @@ void add_remarks_on_features(const Dataset& train, std::vector<Remark>& remarks)
                            large.name, format_number(large.size(), 3), small.name,
                            format_number(small.size(), 3),
                            format_number(large.size() / small.size(), 2)),
-       .remedy = "--scale standard"});
+       .remedy = "scale the features",
+       .advice = {"scale", "standard"}});
+}
+
+/// True when all places along an axis of a matrix hold the same numbers, as far as place `count`.
+bool are_alike(const Tensor& matrix, int axis, std::int64_t count) {
+  const std::int64_t others = matrix.shape()[1 - axis];
+  for (std::int64_t place = 1; place < count; ++place) {
+    for (std::int64_t other = 0; other < others; ++other) {
+      const auto number = [&](std::int64_t of) {
+        return matrix.at(axis == 0 ? Index{of, other} : Index{other, of});
+      };
+      if (number(place) != number(0)) return false;
+    }
+  }
+  return true;
+}
+
+/// How many units a dense part has; 0 for another part.
+std::int64_t units_of(const Network& network, std::size_t part) {
+  const Dense* const dense = network.parts()[part].as<Dense>();
+  return dense == nullptr ? 0 : dense->outputs;
+}
+
+/// True when nothing tells the units of a dense part apart: neither what goes in nor what goes out,
+/// through parts that do the same to each.
+bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
+  const std::vector<Plan::Row>& rows = network.plan().rows;
+  const auto weight = [&](std::size_t at) -> const Tensor& {
+    return network[rows[at].needs[0].name];
+  };
+  if (!are_alike(weight(part), 1, units)) return false;
+  if (rows[part].needs.size() > 1) {
+    const std::vector<double> biases = network[rows[part].needs[1].name].numbers();
+    if (std::ranges::adjacent_find(biases, std::not_equal_to()) != biases.end()) return false;
+  }
+  for (std::size_t next = part + 1; next < rows.size(); ++next) {
+    if (units_of(network, next) > 0) return are_alike(weight(next), 0, units);
+    // Dropout leaves out one unit and not the other.
+    const bool treats_all_alike =
+        rows[next].needs.empty() && rows[next].part.find("dropout") == std::string::npos;
+    if (!treats_all_alike) return false;
+  }
+  return false;
 }
 
 bool is_softmax(const Line& line) {
@@ -99,7 +145,8 @@ std::vector<Remark> remarks_on(const Parts& parts) {
       remarks.push_back({.code = "sorted-rows",
                          .text = "the rows come sorted by class and were split in that order, so "
                                  "that the parts hold different classes",
-                         .remedy = "shuffle before splitting: --shuffled"});
+                         .remedy = "shuffle before splitting",
+                         .advice = {"shuffled", "true"}});
     }
     add_missing_classes(parts, remarks);
   }
@@ -125,23 +172,15 @@ std::vector<Remark> remarks_on(const Network& network) {
   std::vector<Remark> remarks;
   const std::vector<Plan::Row>& rows = network.plan().rows;
   for (std::size_t at = 0; at < rows.size(); ++at) {
-    const bool is_hidden =
-        std::ranges::any_of(rows.begin() + static_cast<std::ptrdiff_t>(at) + 1, rows.end(),
-                            [](const Plan::Row& row) { return row.weights > 0; });
-    if (!is_hidden) continue;
-    for (const WeightNeed& need : rows[at].needs) {
-      if (need.shape.rank() < 2) continue;
-      const std::vector<double> numbers = network[need.name].numbers();
-      if (numbers.size() < 2 ||
-          std::ranges::adjacent_find(numbers, std::not_equal_to()) != numbers.end())
-        continue;
-      remarks.push_back({.code = "zero-start",
-                         .text = fmt::format(
-                             "every number of {} starts as {}: all units of the part then get the "
-                             "same gradient and stay alike for ever",
-                             need.name, format_number(numbers[0])),
-                         .remedy = "a start left to chance, such as xavier or he"});
-    }
+    const std::int64_t units = units_of(network, at);
+    if (units < 2 || !start_alike(network, at, units)) continue;
+    remarks.push_back(
+        {.code = "zero-start",
+         .text = fmt::format("the {} units of {} start alike, in the weights that go in and in "
+                             "those that go out: all get the same gradients, and stay alike for "
+                             "ever",
+                             units, rows[at].name),
+         .remedy = "leave the start of one of the two to chance, such as xavier or he"});
   }
   return remarks;
 }
@@ -180,7 +219,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                        .text = fmt::format("the run goes on from epoch {}, with the weights learnt "
                                            "till then; it was not started over",
                                            run.joins.back()),
-                       .remedy = "without --resume it starts over"});
+                       .remedy = "to start over, train a network as it starts"});
   }
   if (classes > 1) {
     const double even = std::log(static_cast<double>(classes));
@@ -193,7 +232,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
            .remedy = "weights that start smaller, or scaled features"});
     }
   }
-  const bool grew = !(last.train.loss <= first.train.loss);
+  const bool grew = !(last.train.loss <= (1.0 + worth_mention) * first.train.loss);
   if (run.ending == Ending::diverged || grew) {
     remarks.push_back(
         {.code = "rate-too-high",
@@ -219,7 +258,8 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
     remarks.push_back({.code = "no-validation",
                        .text = "there is no validation part: epochs were compared by the rows that "
                                "were learnt from",
-                       .remedy = "--validation 0.2"});
+                       .remedy = "keep a part of the rows for validation",
+                       .advice = {"validation", "0.2"}});
   }
   return remarks;
 }

@@ -205,7 +205,8 @@ Chart regions_chart(const std::string& title, const Dataset& data,
     throw ShapeError({.what = "regions are drawn on a plane of two features",
                       .expected = "a set of 2 features",
                       .found = fmt::format("{} features", data.features.shape()[1]),
-                      .remedy = "--features a,b chooses two columns of a file"});
+                      .remedy = "take two columns of a file",
+                      .advice = {"features", "a,b"}});
   }
   const DecisionMap& first = moments.front().map;
   const std::string axes =

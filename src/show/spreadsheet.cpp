@@ -97,8 +97,9 @@ class Book {
         {.what = "the spreadsheet would have too many formulas to be opened with ease",
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),
          .found = fmt::format("{} in {} steps", cells, works_.size()),
-         .remedy = works_.size() > 1 ? "leave out steps (--steps 1), or work fewer rows (--batch 4)"
-                                     : "work fewer rows (--batch 4), or a smaller network"});
+         .remedy = works_.size() > 1 ? "leave out steps, or work fewer rows"
+                                     : "a smaller network, or fewer rows",
+         .advice = {"batch", "4"}});
   }
 
   static void check_width(const WorkTable& table, const Layout& layout) {
@@ -107,7 +108,8 @@ class Book {
     throw SettingError({.what = fmt::format("{} is too wide for a spreadsheet", table.name),
                         .expected = fmt::format("up to {} columns", most),
                         .found = fmt::format("{}", layout.columns),
-                        .remedy = "--features a,b takes some columns of the table"});
+                        .remedy = "take some columns of the table",
+                        .advice = {"features", "a,b"}});
   }
 
   /// The stage of the work that a table is shown in.

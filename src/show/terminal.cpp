@@ -346,20 +346,34 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
                    {"by difference"},
                    {"error"},
                    {"", Set::left}});
+  std::int64_t on_kinks = 0;
   for (const GradientCheck::Weight& weight : check.weights) {
+    on_kinks += weight.on_kinks;
+    const std::string checked = fmt::format("{} of {}", weight.checked, weight.shape.count());
+    if (weight.on_kinks == weight.checked) {
+      table.add({weight.name, checked, "", "", "", "", "on kinks"});
+      continue;
+    }
     table.add(
         {weight.name,
-         fmt::format("{} of {}", weight.checked, weight.shape.count()),
+         checked,
          weight.name + to_string(weight.worst),
          format_number(weight.engine, style.digits),
          format_number(weight.difference, style.digits),
          format_number(weight.error, 2),
          {weight.agrees ? "agrees" : "differs", weight.agrees ? ink::positive : ink::negative}});
   }
-  text += table.text(style);
-  return text + "\n" +
-         (check.agrees() ? "All gradients agree with central differences.\n"
-                         : "Some gradients do not agree with central differences.\n");
+  text += table.text(style) + "\n";
+  if (on_kinks > 0) {
+    text += paragraph(fmt::format(
+        "{} of the numbers stand{} on a kink, such as one that a ReLU at 0 hangs on: the slope to the "
+        "left is another than to the right, and a central difference is neither. They are not "
+        "judged.",
+        on_kinks, on_kinks == 1 ? "s" : ""));
+  }
+  const std::string all = on_kinks > 0 ? "All others" : "All gradients";
+  return text + (check.agrees() ? all + " agree with central differences.\n"
+                                : "Some gradients do not agree with central differences.\n");
 }
 
 }  // namespace lattice

@@ -229,7 +229,8 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
     say({{.code = "no-validation",
           .text = "there is no validation part: the lessons are compared by the rows that were "
                   "learnt from; by the test part they must not be",
-          .remedy = "--validation 0.2"}},
+          .remedy = "keep a part of the rows for validation",
+          .advice = {"validation", "0.2"}}},
         entries.front().lesson, console);
   }
   if (asked.options.json) {

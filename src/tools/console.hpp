@@ -5,6 +5,7 @@
 #include <string_view>
 
 #include "lattice/show/terminal.hpp"
+#include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 
 namespace lattice::tools {
@@ -21,6 +22,10 @@ struct Console {
   void print(std::string_view text) const { out << harmless(text, LineBreaks::kept); }
   void tell(std::string_view text) const { err << harmless(text, LineBreaks::kept); }
 };
+
+/// What to try, with the setting it comes down to worded as a flag: `scale the features: --scale
+/// standard`.
+[[nodiscard]] std::string in_flags(const std::string& remedy, const Advice& advice);
 
 /// What a command answers to the shell.
 enum class Exit { done = 0, answer_is_no = 1, bad_input = 2, our_fault = 3 };

@@ -126,7 +126,9 @@ std::string settings_text(const Prepared& prepared, const TerminalStyle& style) 
 
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {
   constexpr std::size_t most = 4;
-  const std::vector<Remark> shown = without(remarks, lesson.quiet);
+  std::vector<Remark> shown = without(remarks, lesson.quiet);
+  for (Remark& remark : shown)
+    remark.remedy = in_flags(remark.remedy, remark.advice);
   for (std::size_t at = 0; at < std::min(shown.size(), most); ++at)
     console.err << show_remark(shown[at], {});
   if (shown.size() > most)
@@ -160,7 +162,9 @@ Json worked_json(const WorkedExample& example, const Prepared& prepared) {
 Json to_json(const std::vector<Remark>& remarks) {
   Json json = Json::array();
   for (const Remark& remark : remarks)
-    json.push_back({{"code", remark.code}, {"text", remark.text}, {"try", remark.remedy}});
+    json.push_back({{"code", remark.code},
+                    {"text", remark.text},
+                    {"try", in_flags(remark.remedy, remark.advice)}});
   return json;
 }
 

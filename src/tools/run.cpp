@@ -136,7 +136,9 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
   } catch (const AnswerIsNo&) {
     return Exit::answer_is_no;
   } catch (const Error& error) {
-    console.err << error.what() << "\n";
+    Trouble trouble = error.trouble();
+    trouble.remedy = in_flags(trouble.remedy, trouble.advice);
+    console.err << Error(std::move(trouble)).what() << "\n";
     return Exit::bad_input;
   } catch (const std::bad_alloc&) {
     // No message is put together where there is no memory for one.

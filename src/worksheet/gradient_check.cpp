@@ -29,6 +29,7 @@ class Replay {
   }
 
   [[nodiscard]] const Tensor& value(std::uint32_t position) const { return values_[position]; }
+  [[nodiscard]] double result() const { return values_[last_].number(); }
 
   /// The result with one number of a weight changed, wherever a line of its name stands: a copy
   /// that was given under the name moves too, though no gradient comes from there. Only lines that
@@ -91,6 +92,55 @@ void check(const CheckSettings& settings) {
                             format_number(settings.tolerance), settings.most)});
 }
 
+/// The slopes of a result at one number of a weight, by moving it.
+struct Slopes {
+  double central = 0.0;
+  double left = 0.0;
+  double right = 0.0;
+  double rounding = 0.0;  ///< what the rounding of two results can make of their difference
+
+  /// How far the slopes on the two sides are from each other.
+  [[nodiscard]] double gap() const { return std::abs(right - left); }
+
+  /// True when they are further apart than any ordinary bend makes them.
+  [[nodiscard]] bool have_corner() const {
+    constexpr double clearly = 1e-3;
+    return gap() > clearly * std::max(std::abs(left), std::abs(right)) && gap() > 1e3 * rounding;
+  }
+};
+
+/// One number of a weight, to be moved.
+struct Moved {
+  const Replay& replay;
+  std::uint32_t weight;
+  Index at;
+  double here;
+
+  [[nodiscard]] Slopes by(double step) const {
+    const double above = here + step;
+    const double below = here - step;
+    const double result = replay.result();
+    const double result_above = replay.with(weight, at, above);
+    const double result_below = replay.with(weight, at, below);
+    const double size = std::max(std::abs(result_above), std::abs(result_below));
+    return {.central = (result_above - result_below) / (above - below),
+            .left = (result - result_below) / (here - below),
+            .right = (result_above - result) / (above - here),
+            .rounding = 8.0 * std::numeric_limits<double>::epsilon() * size / (above - below)};
+  }
+};
+
+/// The distance of a gradient from a central difference, as a part of the larger. Where a gradient
+/// is so small that rounding is more than a millionth of it, the error is taken of a million times
+/// that instead.
+double error_of(double engine, const Slopes& slopes) {
+  const double distance = std::abs(engine - slopes.central);
+  const double scale =
+      std::max({std::abs(engine), std::abs(slopes.central), 1e6 * slopes.rounding});
+  const double error = distance == 0.0 ? 0.0 : distance / scale;
+  return std::isnan(error) ? std::numeric_limits<double>::infinity() : error;
+}
+
 GradientCheck::Weight checked(const Replay& replay, std::uint32_t position, const Line& weight,
                               const Tensor& gradient, const CheckSettings& settings) {
   GradientCheck::Weight report{.name = weight.name(), .shape = weight.shape()};
@@ -98,31 +148,30 @@ GradientCheck::Weight checked(const Replay& replay, std::uint32_t position, cons
   const Tensor& value = replay.value(position);
   for (const std::int64_t offset : chosen_offsets(value.count(), settings.most)) {
     const Index at = value.shape().index(offset);
-    const double here = value.at(at);
-    const double step = settings.step * std::max(1.0, std::abs(here));
-    const double above = here + step;
-    const double below = here - step;
-    const double result_above = replay.with(position, at, above);
-    const double result_below = replay.with(position, at, below);
-    const double difference = (result_above - result_below) / (above - below);
+    const Moved moved{replay, position, at, value.at(at)};
     const double engine = gradient.at(at);
-
-    // What the rounding of two results can make of their difference. Where a gradient is so small
-    // that this is more than a millionth of it, the error is taken of a million times that instead.
-    const double rounding = 8.0 * std::numeric_limits<double>::epsilon() *
-                            std::max(std::abs(result_above), std::abs(result_below)) /
-                            (above - below);
-    const double distance = std::abs(engine - difference);
-    const double scale = std::max({std::abs(engine), std::abs(difference), 1e6 * rounding});
-    double error = distance == 0.0 ? 0.0 : distance / scale;
-    if (std::isnan(error)) error = std::numeric_limits<double>::infinity();
+    const double step = settings.step * std::max(1.0, std::abs(moved.here));
+    Slopes slopes = moved.by(step);
+    double error = error_of(engine, slopes);
     ++report.checked;
+    if (error > settings.tolerance && slopes.have_corner()) {
+      const Slopes closer = moved.by(step / 10.0);
+      // Along a bend the slopes of a tenth of the step would be ten times closer to each other.
+      if (closer.have_corner() && closer.gap() > 0.5 * slopes.gap()) {
+        ++report.on_kinks;
+        continue;
+      }
+      // A kink that is near, and not here, is out of reach of a shorter step.
+      slopes = moved.by(step / 100.0);
+      error = error_of(engine, slopes);
+    }
     if (error <= report.error) continue;
     report.error = error;
     report.worst = at;
     report.engine = engine;
-    report.difference = difference;
+    report.difference = slopes.central;
   }
+  report.error = std::max(report.error, 0.0);
   report.agrees = report.error <= settings.tolerance;
   return report;
 }

@@ -108,12 +108,47 @@ TEST(remarks, notice_a_part_that_was_scaled_by_itself) {
   EXPECT_THAT(codes(remarks_on(parts)), Contains("own-scaling"));
 }
 
-TEST(remarks, notice_a_hidden_part_that_starts_all_alike) {
-  const Network zero(Shape{5}, "dense 8 start zeros, tanh, dense 4", Random(1));
-  EXPECT_THAT(text_of(remarks_on(zero), "zero-start"), HasSubstr("hidden.weight starts as 0"));
-  const Network same(Shape{5}, "dense 8 start constant 0.5, tanh, dense 4", Random(1));
-  EXPECT_THAT(codes(remarks_on(same)), Contains("zero-start"));
-  // An output may start at 0: its units are told apart by their targets.
+TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_they_do) {
+  // Said or not, it is tried: after three updates the units are alike, or they are not.
+  const auto columns_differ = [](const Tensor& weight) {
+    for (std::int64_t row = 0; row < weight.shape()[0]; ++row) {
+      for (std::int64_t column = 1; column < weight.shape()[1]; ++column) {
+        if (weight.at({row, column}) != weight.at({row, 0})) return true;
+      }
+    }
+    return false;
+  };
+  const Dataset data = demo_set("cracks", 40, 1).scaled_with(
+      fit_standard_scaling(demo_set("cracks", 40, 1).features));
+  for (const auto& [blueprint, stay_alike] : std::vector<std::pair<std::string, bool>>{
+           {"dense 8 start zeros, tanh, dense 2 start zeros", true},
+           {"dense 8 start constant 0.5, sigmoid, dense 2 start constant 0.1", true},
+           {"dense 8 start constant 0.5 with bias as input, tanh, dense 2 start zeros", true},
+           {"dense 8 start constant 0.5, tanh, dense 2", false},
+           {"dense 8 start zeros, tanh, dense 2", false},
+           {"dense 8, tanh, dense 2 start zeros", false},
+           {"dense 8 start zeros bias start normal 0.5, tanh, dense 2 start zeros", false},
+           {"dense 8 start constant 0.5, dropout 0.5, dense 2 start constant 0.1", false}}) {
+    Network net(Shape{2}, blueprint, Random(1));
+    EXPECT_EQ(remarks_on(net).size(), stay_alike ? 1U : 0U) << blueprint;
+    Random chance(3);
+    Descent rule{.rate = 0.5};
+    for (int update = 0; update < 3; ++update) {
+      Worksheet sheet;
+      const Line scores =
+          net.forward(sheet, sheet.given("x", data.features), Phase::training(chance));
+      rule.update(net, reverse_sweep(cross_entropy(scores, sheet.given("y", data.classes))));
+    }
+    EXPECT_EQ(columns_differ(net["hidden.weight"]), !stay_alike) << blueprint;
+  }
+  EXPECT_THAT(text_of(remarks_on(Network(Shape{5}, "dense 8 start zeros, tanh, dense 4 start zeros",
+                                         Random(1))),
+                      "zero-start"),
+              HasSubstr("the 8 units of hidden start alike"));
+  // One unit is alike to none; an output is told apart by its targets.
+  EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 1 start zeros, tanh, dense 4 start zeros",
+                                 Random(1))),
+              IsEmpty());
   EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 4 start zeros", Random(1))), IsEmpty());
 }
 
@@ -166,6 +201,8 @@ TEST(remarks, notice_a_rate_that_is_too_high) {
   EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.5), 4)), Contains("rate-too-high"));
   EXPECT_THAT(codes(remarks_on(run_with(1.4, std::nan("")), 4)), Contains("rate-too-high"));
   EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.3), 4)), Not(Contains("rate-too-high")));
+  // What reads as the same number twice is no growth.
+  EXPECT_THAT(codes(remarks_on(run_with(0.81861, 0.818613), 4)), Not(Contains("rate-too-high")));
 }
 
 TEST(remarks, notice_a_running_loss_that_only_lags) {

@@ -88,6 +88,33 @@ TEST(gradient_check, moves_a_weight_by_its_name_wherever_that_stands) {
   EXPECT_TRUE(check_gradients(sum(once * twice.weight("w", tensor({3})))).agrees());
 }
 
+TEST(gradient_check, counts_numbers_on_kinks_apart_and_still_finds_what_is_wrong) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({0, 0.5, -2, 3e-6}));
+  const GradientCheck check = check_gradients(sum(3 * relu(w)));
+  EXPECT_TRUE(check.agrees());
+  EXPECT_EQ(check.weights[0].checked, 4);
+  EXPECT_EQ(check.weights[0].on_kinks, 1) << "3e-6 is near a kink, and on none";
+
+  const Line all = sheet.weight("all", tensor({0, 0}));
+  const GradientCheck on_kinks = check_gradients(sum(relu(all)));
+  EXPECT_TRUE(on_kinks.agrees());
+  EXPECT_EQ(on_kinks.weights[0].on_kinks, 2);
+  EXPECT_EQ(on_kinks.weights[0].error, 0.0);
+
+  // A wrong slope of a function that bends, however sharply, is no kink; nor is one beside a kink.
+  const auto wrong = own_operation(
+      "wrong", [](auto x) { return exp(200 * x); }, [](auto x) { return 201 * exp(200 * x); });
+  const auto bent = own_operation(
+      "bent", [](auto x) { return where(x > number_for(x, 0.0), x, number_for(x, 0.0)); },
+      [](auto x) { return where(x > number_for(x, 0.0), number_for(x, 1.01), number_for(x, 0.0)); });
+  EXPECT_FALSE(check_gradients(sum(wrong(sheet.weight("v", tensor({0.01}))))).agrees());
+  const GradientCheck beside = check_gradients(sum(bent(sheet.weight("u", tensor({0, 1, -1})))));
+  EXPECT_FALSE(beside.agrees());
+  EXPECT_EQ(beside.weights[0].on_kinks, 1);
+  EXPECT_EQ(beside.weights[0].worst, (Index{1}));
+}
+
 TEST(gradient_check, looks_at_a_sample_of_a_large_weight_and_says_so) {
   Worksheet sheet;
   Random random(1);

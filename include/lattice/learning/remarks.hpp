@@ -9,6 +9,7 @@
 #include "lattice/judging/loss.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/network/network.hpp"
+#include "lattice/tensor/error.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 /// Mistakes that are seen again and again, noticed. Each has a code that stays the same, and a page
@@ -20,6 +21,7 @@ struct Remark {
   std::string code;  ///< `features-differ`
   std::string text;  ///< one sentence, with the figure where there is one
   std::string remedy = {};
+  Advice advice = {};  ///< which setting the remedy comes down to
 };
 
 /// Every code there is, in the order of a lesson.
@@ -33,7 +35,8 @@ struct Remark {
 /// - `own-scaling`: a part was scaled with factors of its own.
 [[nodiscard]] std::vector<Remark> remarks_on(const Parts& parts);
 
-/// About a network before it learns: `zero-start`, a hidden part whose weights are all alike.
+/// About a network before it learns: `zero-start`, a hidden dense part whose units cannot be told
+/// apart by the weights that go in, nor by those that go out.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network);
 
 /// About what is on a worksheet:
@@ -43,7 +46,7 @@ struct Remark {
 
 /// About a run:
 /// - `first-loss`: the loss before the first update is far from that of an even guess;
-/// - `rate-too-high`: the loss has grown, or is no longer a number;
+/// - `rate-too-high`: the loss has grown by a hundredth or more, or is no longer a number;
 /// - `running-lags`: the running loss looks worse than the validation loss, and only because it
 /// lags;
 /// - `went-on`: the run was gone on with, and not started over;

@@ -6,6 +6,13 @@
 
 namespace lattice {
 
+/// A setting of a lesson that would help, and the value to give it. A program words it as it takes
+/// settings itself: the command as a flag.
+struct Advice {
+  std::string setting = {};  ///< `missing`, `scale`; empty where there is no advice
+  std::string value = {};    ///< `drop`; empty where it is the user's to choose
+};
+
 /// What went wrong, field by field, so that a terminal, a page or a program can show it its own
 /// way. Only `what` is always filled.
 struct Trouble {
@@ -14,6 +21,7 @@ struct Trouble {
   std::string expected = {};  ///< what would have been right
   std::string found = {};     ///< what came instead
   std::string remedy = {};    ///< what to try
+  Advice advice = {};         ///< which setting that comes down to
 };
 
 /// The base of every exception of this library. `what()` gives the whole message, one field a line.
