@@ -178,6 +178,7 @@ Json to_json(const RunRecord& run) {
                {"joins", run.joins},
                {"updates", run.updates},
                {"ending", word(run.ending)},
+               {"ends_with_best", run.ends_with_best},
                {"seconds", run.seconds}};
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
   if (!run.trouble.empty()) json["trouble"] = run.trouble;
@@ -207,10 +208,10 @@ Json to_json(const Plan& plan) {
 
 Json to_json(const Assessment& assessment) {
   Json json = {{"rows", assessment.rows}, {"loss", assessment.loss}};
+  if (assessment.loss_is_scaled) json["loss_is_of_scaled_numbers"] = true;
   if (assessment.classes) {
     const ClassJudgement& judgement = *assessment.classes;
     Json classes = Json::object();
-    std::vector<std::string> matching;
     for (const ClassFigures& figures : judgement.classes) {
       classes[figures.name] = {{"rows", figures.rows},
                                {"answers", figures.answers},
@@ -218,12 +219,17 @@ Json to_json(const Assessment& assessment) {
                                {"recall", figures.recall},
                                {"f1", figures.f1}};
     }
-    for (const std::int64_t taken_for : judgement.matching)
-      matching.push_back(judgement.classes[static_cast<std::size_t>(taken_for)].name);
     json["accuracy"] = judgement.accuracy;
     json["top"] = {{"k", judgement.top}, {"accuracy", judgement.top_accuracy}};
-    json["best_matching"] = {{"accuracy", judgement.matched_accuracy},
-                             {"answers_taken_for", std::move(matching)}};
+    if (judgement.grouping) {
+      Json taken_for = Json::object();
+      for (std::size_t answer = 0; answer < judgement.classes.size(); ++answer) {
+        const auto of = static_cast<std::size_t>(judgement.grouping->matching[answer]);
+        taken_for[judgement.classes[answer].name] = judgement.classes[of].name;
+      }
+      json["as_groups"] = {{"accuracy", judgement.grouping->accuracy},
+                           {"taken_for", std::move(taken_for)}};
+    }
     json["even_guess"] = {{"loss", judgement.even_guess_loss},
                           {"accuracy", judgement.even_guess_accuracy}};
     json["commonest"] = {{"class", judgement.commonest},

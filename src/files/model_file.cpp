@@ -140,6 +140,11 @@ class Reader {
     return all;
   }
 
+  [[nodiscard]] bool truth() const {
+    if (!json_->is_boolean()) refuse("true or false");
+    return json_->get<bool>();
+  }
+
   /// A whole number, `lowest` or more.
   [[nodiscard]] std::int64_t whole(std::int64_t lowest = 0) const {
     constexpr auto highest = std::uint64_t{std::numeric_limits<std::int64_t>::max()};
@@ -305,6 +310,8 @@ RunRecord run_in(const Reader& reader) {
     run.joins.push_back(join.whole());
   run.updates = reader["updates"].whole();
   run.seconds = reader["seconds"].number();
+  if (reader.json().contains("ends_with_best"))
+    run.ends_with_best = reader["ends_with_best"].truth();
   const std::string ending = reader["ending"].text();
   for (const Ending each :
        {Ending::all_epochs, Ending::stopped_early, Ending::asked, Ending::diverged}) {

@@ -267,6 +267,24 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       !parts.train.scaling         ? "features as they are"
       : parts.train.target_scaling ? "features and target scaled"
                                    : "features scaled"};
+  if (is_squared(loss) && network.outputs().count() > 1)
+    words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
+  for (const std::string& start : lesson.start) {
+    const std::size_t equals = start.find('=');
+    words.push_back(equals == std::string::npos ? fmt::format("start {}", start)
+                                                : start.substr(0, equals) + " given");
+  }
+  if (lesson.l2 > 0.0) words.push_back(fmt::format("L2 {}", format_number(lesson.l2, digits)));
+  if (lesson.longest_gradient)
+    words.push_back(
+        fmt::format("gradients up to {} long", format_number(*lesson.longest_gradient, digits)));
+  if (lesson.schedule.text() != Schedule::constant().text())
+    words.push_back(fmt::format("schedule {}", lesson.schedule.text()));
+  if (lesson.patience) {
+    words.push_back(fmt::format("stops {} {} after the best", *lesson.patience,
+                                *lesson.patience == 1 ? "epoch" : "epochs"));
+  }
+  if (lesson.keep_best) words.emplace_back("keeps the best weights");
   if (lesson.precision == Precision::single) words.emplace_back("single precision");
   return words;
 }

@@ -40,22 +40,37 @@ std::vector<ClassFigures> by_class(const Tensor& confusion, const std::vector<st
   return figures;
 }
 
-ClassJudgement judge_classes(const Tensor& scores, const Dataset& data, std::int64_t top) {
+/// The loss of as much for every class.
+double even_guess_loss(Loss loss, double classes, std::int64_t outputs) {
+  if (!is_squared(loss)) return std::log(classes);
+  const double half = loss == Loss::half_mean_squared ? 0.5 : 1.0;
+  const double even = 1.0 / classes;
+  // One output in n is to be 1, the others 0.
+  return half * (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
+}
+
+ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, const Dataset& data,
+                             const AssessSettings& settings) {
+  const std::int64_t top = settings.top;
   if (top < 1) {
     throw SettingError({.what = fmt::format("the {} likeliest classes", top),
                         .expected = "1 or more",
                         .found = fmt::format("{}", top)});
   }
   const std::int64_t count = data.class_count();
-  const Tensor answers = answers_of(scores);
+  const Tensor answers = answers_of(outputs, kind);
   ClassJudgement judgement{.accuracy = accuracy(answers, data.classes),
                            .top = std::min(top, count),
                            .confusion = confusion(answers, data.classes, count)};
-  judgement.top_accuracy = top_accuracy(probabilities_of(scores), data.classes, judgement.top);
+  judgement.top_accuracy = top_accuracy(probabilities_of(outputs, kind), data.classes, judgement.top);
   judgement.classes = by_class(judgement.confusion, data.class_names);
-  judgement.matching = best_matching(judgement.confusion);
-  judgement.matched_accuracy = matched_accuracy(judgement.confusion, judgement.matching);
-  judgement.even_guess_loss = std::log(static_cast<double>(count));
+  if (settings.as_groups) {
+    judgement.grouping.emplace().matching = best_matching(judgement.confusion);
+    judgement.grouping->accuracy =
+        matched_accuracy(judgement.confusion, judgement.grouping->matching);
+  }
+  judgement.even_guess_loss =
+      even_guess_loss(loss, static_cast<double>(count), outputs.shape()[1]);
   judgement.even_guess_accuracy = 1.0 / static_cast<double>(count);
   const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
   judgement.commonest = commonest->name;
@@ -75,7 +90,7 @@ NumberJudgement judge_numbers(const Tensor& outputs, const Dataset& data) {
   for (const double number : truth)
     mean += number;
   mean /= count;
-  NumberJudgement judgement;
+  NumberJudgement judgement{.unit = data.target_unit};
   for (std::size_t at = 0; at < truth.size(); ++at) {
     const double apart = answers[at] - truth[at];
     judgement.mean_squared += apart * apart;
@@ -94,14 +109,16 @@ NumberJudgement judge_numbers(const Tensor& outputs, const Dataset& data) {
 
 }  // namespace
 
-Tensor answers_of(const Tensor& scores) {
-  if (scores.shape()[1] > 1) return argmax(scores);
-  return reshape(above(scores, 0.0), Shape{scores.shape()[0]}.with({Role::example}));
+Tensor answers_of(const Tensor& outputs, Outputs kind) {
+  if (outputs.shape()[1] > 1) return argmax(outputs);
+  const double border = kind == Outputs::scores ? 0.0 : 0.5;
+  return reshape(above(outputs, border), Shape{outputs.shape()[0]}.with({Role::example}));
 }
 
-Tensor probabilities_of(const Tensor& scores) {
-  if (scores.shape()[1] > 1) return softmax(scores);
-  const Tensor second = sigmoid(scores);
+Tensor probabilities_of(const Tensor& outputs, Outputs kind) {
+  const bool are_scores = kind == Outputs::scores;
+  if (outputs.shape()[1] > 1) return are_scores ? softmax(outputs) : outputs;
+  const Tensor second = are_scores ? sigmoid(outputs) : outputs;
   return join({1.0 - second, second}, 1).with({Role::example, Role::class_});
 }
 
@@ -113,9 +130,11 @@ Assessment assess(const Network& network, const Dataset& data, const AssessSetti
   const Line truth = sheet.given("y", data.truth());
   const Line scores = write_scores(sheet, network, loss, x);
   Assessment assessment{.rows = data.rows(),
-                        .loss = write_loss(sheet, loss, scores, truth).value().number()};
+                        .loss = write_loss(sheet, loss, scores, truth).value().number(),
+                        .loss_is_scaled = data.target_scaling.has_value()};
   if (data.has_classes()) {
-    assessment.classes = judge_classes(scores.value(), data, settings.top);
+    const Outputs kind = outputs_of(network, loss);
+    assessment.classes = judge_classes(scores.value(), kind, loss, data, settings);
   } else {
     assessment.numbers = judge_numbers(scores.value(), data);
   }

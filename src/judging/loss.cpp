@@ -11,6 +11,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 
@@ -20,14 +21,18 @@ namespace {
 constexpr std::array all_losses = {Loss::mean_squared, Loss::half_mean_squared,
                                    Loss::binary_cross_entropy, Loss::cross_entropy};
 
-bool is_squared(Loss loss) {
-  return loss == Loss::mean_squared || loss == Loss::half_mean_squared;
-}
-
 /// True when the loss takes scores, and a softmax or sigmoid at the end is its own business.
 bool takes_scores(Loss loss, const Network& network) {
   return (loss == Loss::cross_entropy && network.final_part() == "softmax") ||
          (loss == Loss::binary_cross_entropy && network.final_part() == "sigmoid");
+}
+
+/// What squared losses compare outputs with: for classes 1 for the true one and 0 for the others, or
+/// the class itself beside a single output.
+Line levels_of(const Line& truth, const Line& outputs) {
+  if (truth.shape().rank() == outputs.shape().rank()) return truth;
+  const std::int64_t count = outputs.shape()[1];
+  return named("t", count > 1 ? one_hot(truth, count) : reshape(truth, outputs.shape()));
 }
 
 Line write_squared(Loss loss, const Line& outputs, const Line& targets) {
@@ -38,6 +43,15 @@ Line write_squared(Loss loss, const Line& outputs, const Line& targets) {
 }
 
 }  // namespace
+
+bool is_squared(Loss loss) {
+  return loss == Loss::mean_squared || loss == Loss::half_mean_squared;
+}
+
+Outputs outputs_of(const Network& network, Loss loss) {
+  if (!is_squared(loss)) return Outputs::scores;
+  return network.final_part().empty() ? Outputs::levels : Outputs::probabilities;
+}
 
 std::string_view word(Loss loss) {
   switch (loss) {
@@ -88,29 +102,31 @@ void check_fits(const Network& network, Loss loss, const Dataset& data) {
                       .expected = fmt::format("examples of {}", to_string(network.example())),
                       .found = to_string(features)});
   }
-  if (is_squared(loss) == data.has_classes()) {
+  if (!is_squared(loss) && !data.has_classes()) {
     throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
                                             word(loss), of_data),
-                        .expected = data.has_classes()
-                                        ? "cross-entropy or binary cross-entropy, for classes"
-                                        : "mean squared or half mean squared, for numbers",
+                        .expected = "mean squared or half mean squared, for numbers",
                         .found = std::string(word(loss))});
   }
   std::int64_t outputs = 1;
   std::string for_what = "for the number to predict";
+  const bool one_each = loss == Loss::cross_entropy ||
+                        (is_squared(loss) && network.outputs() != Shape{1});
   if (!data.has_classes()) {
     outputs = data.targets.shape()[1];
-  } else if (loss == Loss::cross_entropy) {
+    if (outputs > 1) for_what = "one for each number to predict";
+  } else if (one_each || data.class_count() != 2) {
+    if (loss == Loss::binary_cross_entropy) {
+      throw SettingError(
+          {.what = "binary cross-entropy tells two classes apart",
+           .expected = "2 classes",
+           .found = fmt::format("{}: {}", data.class_count(), fmt::join(data.class_names, ", ")),
+           .remedy = "cross-entropy, with an output for each class"});
+    }
     outputs = data.class_count();
     for_what = fmt::format("one for each class: {}", fmt::join(data.class_names, ", "));
-  } else if (data.class_count() == 2) {
-    for_what = "for two classes";
   } else {
-    throw SettingError(
-        {.what = "binary cross-entropy tells two classes apart",
-         .expected = "2 classes",
-         .found = fmt::format("{}: {}", data.class_count(), fmt::join(data.class_names, ", ")),
-         .remedy = "cross-entropy, with an output for each class"});
+    for_what = "for two classes";
   }
   if (network.outputs() == Shape{outputs}) return;
   throw ShapeError(
@@ -132,11 +148,12 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& tru
   const bool at_length = detail == Detail::at_length;
   switch (loss) {
     case Loss::mean_squared:
-      return named("loss",
-                   at_length ? write_squared(loss, scores, truth) : mean_squared(scores, truth));
-    case Loss::half_mean_squared:
-      return named("loss", at_length ? write_squared(loss, scores, truth)
-                                     : half_mean_squared(scores, truth));
+    case Loss::half_mean_squared: {
+      const Line levels = levels_of(truth, scores);
+      if (at_length) return named("loss", write_squared(loss, scores, levels));
+      return named("loss", loss == Loss::mean_squared ? mean_squared(scores, levels)
+                                                      : half_mean_squared(scores, levels));
+    }
     case Loss::binary_cross_entropy: {
       if (at_length) named("p", sigmoid(scores));
       // Class numbers stand in a row of their own; the scores of one unit are a column.

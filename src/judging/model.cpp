@@ -27,8 +27,9 @@ Answers ask(const Model& model, const Tensor& raw_features) {
     answers.numbers =
         model.target_scaling ? model.target_scaling->raw(answers.scores) : answers.scores;
   } else {
-    answers.probabilities = probabilities_of(answers.scores);
-    answers.classes = answers_of(answers.scores);
+    answers.kind = outputs_of(model.network, model.loss);
+    answers.probabilities = probabilities_of(answers.scores, answers.kind);
+    answers.classes = answers_of(answers.scores, answers.kind);
   }
   return answers;
 }

@@ -143,7 +143,7 @@ PartFigures Training::figures(const Dataset& part) const {
   const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", part.features));
   const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", part.truth()));
   PartFigures figures{.loss = loss.value().number()};
-  if (part.has_classes()) figures.accuracy = accuracy(answers_of(scores.value()), part.classes);
+  if (part.has_classes()) figures.accuracy = accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), part.classes);
   return figures;
 }
 
@@ -270,7 +270,8 @@ RunRecord Training::finish() {
                         .row_order = row_order_,
                         .chance = chance_,
                         .weights = network_->weights()};
-  if (settings_.keep_best && run_.best) network_->weights().take_numbers_of(run_.best->weights);
+  run_.ends_with_best = settings_.keep_best && run_.best.has_value();
+  if (run_.ends_with_best) network_->weights().take_numbers_of(run_.best->weights);
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
   run_.seconds = seconds_before_ + seconds.count();
   return std::move(run_);

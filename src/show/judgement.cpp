@@ -45,9 +45,10 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
   add_row(
       table, parts, "rows", [](const Assessment& a) { return static_cast<double>(a.rows); }, style,
       false);
-  add_row(
-      table, parts, "loss", [](const Assessment& a) { return a.loss; }, style);
   const Assessment& sample = parts.front().second;
+  add_row(
+      table, parts, sample.loss_is_scaled ? "loss, of scaled numbers" : "loss",
+      [](const Assessment& a) { return a.loss; }, style);
   if (sample.classes) {
     add_row(
         table, parts, "accuracy", [](const Assessment& a) { return a.classes->accuracy; }, style);
@@ -56,9 +57,11 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
           table, parts, fmt::format("true class among the {} likeliest", sample.classes->top),
           [](const Assessment& a) { return a.classes->top_accuracy; }, style);
     }
-    add_row(
-        table, parts, "accuracy under the best matching of names",
-        [](const Assessment& a) { return a.classes->matched_accuracy; }, style);
+    if (sample.classes->grouping) {
+      add_row(
+          table, parts, "accuracy as groups without names",
+          [](const Assessment& a) { return a.classes->grouping->accuracy; }, style);
+    }
     add_row(
         table, parts, "loss of an even guess",
         [](const Assessment& a) { return a.classes->even_guess_loss; }, style, false);
@@ -75,19 +78,23 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         style, false);
   }
   if (sample.numbers) {
+    const std::string& unit = sample.numbers->unit;
+    const auto in_unit = [&](const std::string& name, const char* power) {
+      return unit.empty() ? name : fmt::format("{} ({}{})", name, unit, power);
+    };
     add_row(
-        table, parts, "mean squared error",
+        table, parts, in_unit("mean squared error", "²"),
         [](const Assessment& a) { return a.numbers->mean_squared; }, style);
     add_row(
-        table, parts, "its root",
+        table, parts, in_unit("its root", ""),
         [](const Assessment& a) { return std::sqrt(a.numbers->mean_squared); }, style);
     add_row(
-        table, parts, "mean absolute error",
+        table, parts, in_unit("mean absolute error", ""),
         [](const Assessment& a) { return a.numbers->mean_absolute; }, style);
     add_row(
         table, parts, "R²", [](const Assessment& a) { return a.numbers->r_squared; }, style);
     add_row(
-        table, parts, "mean squared error of always saying the mean",
+        table, parts, in_unit("mean squared error of always saying the mean", "²"),
         [](const Assessment& a) { return a.numbers->mean_guess_squared; }, style, false);
   }
   return table.text(style);
@@ -140,11 +147,14 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
   for (std::size_t of = 0; of < shown; ++of)
     headings.push_back({cut_to(model.class_names[of], 12)});
   TextTable table(headings);
+  const auto written = [&](double number) {
+    return answers.kind == Outputs::levels ? format_number(number, style.digits) : share(number);
+  };
   for (std::int64_t row = 0; row < rows; ++row) {
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
     std::vector<TextTable::Cell> cells = {fmt::format("{}", row), model.class_names[likeliest]};
     for (std::size_t of = 0; of < shown; ++of)
-      cells.emplace_back(share(answers.probabilities.at({row, static_cast<std::int64_t>(of)})),
+      cells.emplace_back(written(answers.probabilities.at({row, static_cast<std::int64_t>(of)})),
                          of == likeliest ? ink::positive : std::string_view());
     table.add(std::move(cells));
   }

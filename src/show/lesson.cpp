@@ -32,6 +32,25 @@ std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   return text(table, grid_style(style, false));
 }
 
+/// Every change of the rate: one or two in a sentence, more in a list.
+std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
+  const auto number = [&](double rate) { return format_number(rate, style.digits); };
+  if (run.rate_changes.empty()) return "";
+  if (run.rate_changes.size() <= 2) {
+    std::string text;
+    for (const RateChange& change : run.rate_changes) {
+      text += fmt::format("From epoch {} on the rate is {}, before {}.\n", change.epoch,
+                          number(change.after), number(change.before));
+    }
+    return text;
+  }
+  std::string text = fmt::format("The rate was {}, and from an epoch on:", number(run.rate_changes[0].before));
+  for (const RateChange& change : run.rate_changes)
+    text += fmt::format(" {}: {},", change.epoch, number(change.after));
+  text.back() = '.';
+  return paragraph(text);
+}
+
 std::string number_or_dash(const std::optional<double>& number, const TerminalStyle& style) {
   return number ? format_number(*number, style.digits) : "–";
 }
@@ -124,19 +143,13 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   }
   for (const std::int64_t join : run.joins)
     text += fmt::format("Gone on with after epoch {}.\n", join);
-  constexpr std::size_t most_changes = 5;
-  for (std::size_t at = 0; at < std::min(run.rate_changes.size(), most_changes); ++at) {
-    const RateChange& change = run.rate_changes[at];
-    text += fmt::format("From epoch {} on the rate is {}, before {}.\n", change.epoch,
-                        number(change.after), number(change.before));
-  }
-  if (run.rate_changes.size() > most_changes) {
-    text += fmt::format("The rate changed {} times in all; now it is {}.\n",
-                        run.rate_changes.size(), number(run.rate_changes.back().after));
-  }
+  text += rates_told(run, style);
   if (run.ending == Ending::stopped_early && run.best) {
-    text +=
-        fmt::format("Stopped early: no loss was lower than that of epoch {}.\n", run.best->epoch);
+    text += fmt::format(
+        "Stopped early: no loss was lower than that of epoch {}. The weights are those of epoch {}.\n",
+        run.best->epoch, run.ends_with_best ? run.best->epoch : run.last_epoch());
+  } else if (run.ends_with_best && run.best) {
+    text += fmt::format("The weights are those of epoch {}, the best.\n", run.best->epoch);
   }
   if (run.ending == Ending::asked) text += "Stopped when asked to.\n";
   if (run.ending == Ending::diverged && run.best) {

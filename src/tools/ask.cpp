@@ -103,7 +103,8 @@ Json answers_json(const Model& model, const Answers& answers) {
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
     list.push_back({{model.target_name, model.class_names[likeliest]},
-                    {"probabilities", std::move(probabilities)}});
+                    {answers.kind == Outputs::levels ? "levels" : "probabilities",
+                     std::move(probabilities)}});
   }
   return list;
 }

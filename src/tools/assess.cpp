@@ -13,7 +13,7 @@ namespace {
 struct AssessAsked {
   std::string model;
   std::string file;
-  std::int64_t top = 2;
+  AssessSettings settings = {};
   std::optional<double> at_least = std::nullopt;
   int digits = usual_digits;
   bool json = false;
@@ -21,10 +21,11 @@ struct AssessAsked {
 
 /// The parts the model learnt from, dealt out again; or the rows of another file.
 NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file) {
+  AssessSettings settings = asked.settings;
+  settings.loss = file.model.loss;
   if (!asked.file.empty()) {
     const Dataset data = dataset_for(file.model, read_table(asked.file, file.lesson.csv));
-    return {
-        {data.name, assess(file.model.network, data, {.loss = file.model.loss, .top = asked.top})}};
+    return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared = prepare(file.lesson);
   if (fingerprint(prepared.data()) != file.fingerprint) {
@@ -34,7 +35,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file) {
                                              prepared.data().name, prepared.data().rows()),
                         .remedy = "to judge it on other rows: --file rows.csv"});
   }
-  return assess_parts(file.model.network, file.model.loss, prepared.parts, asked.top);
+  return assess_parts(file.model.network, prepared.parts, settings);
 }
 
 void assess_model(const AssessAsked& asked, Console& console) {
@@ -78,8 +79,12 @@ Verb assess_verb(Console& console) {
   verb.file("--file", asked->file, "A CSV file with the columns and the target instead", "PATH");
   verb.read(
       "--top",
-      [asked](const std::string& text) { asked->top = whole_number("--top", text, 1, 1'000'000); },
+      [asked](const std::string& text) {
+        asked->settings.top = whole_number("--top", text, 1, 1'000'000);
+      },
       "Count as right when the true class is among so many likeliest (default 2)", "N");
+  verb.flag("--as-groups", asked->settings.as_groups,
+            "Judge the answers as groups, too, whose names do not matter");
   verb.read(
       "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },

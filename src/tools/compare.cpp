@@ -2,7 +2,10 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <memory>
+#include <set>
 
 #include "files/file.hpp"
 #include "lattice/show/charts.hpp"
@@ -34,15 +37,20 @@ struct Entry {
 /// What came of it.
 struct Outcome {
   std::string name;
+  std::string judged_by;          ///< which rows and which loss, in a few words
+  std::uint64_t fingerprint = 0;  ///< of the numbers in them
+  std::vector<std::string> about; ///< its settings, a few words each
   std::string blueprint;
   std::int64_t weights = 0;
   RunRecord run;
   NamedAssessments parts;
 
   /// Which of them is best is decided by the validation part; by the train part where there is
-  /// none.
+  /// none. A loss that is no number is the worst.
   [[nodiscard]] double watched() const {
-    return parts.size() > 1 ? parts[1].second.loss : parts[0].second.loss;
+    const bool has_validation = parts.size() > 1 && parts[1].first == "validation";
+    const double loss = parts[has_validation ? 1 : 0].second.loss;
+    return std::isnan(loss) ? std::numeric_limits<double>::infinity() : loss;
   }
 };
 
@@ -111,8 +119,12 @@ Outcome run_entry(const Entry& entry, Console& console) {
   RunRecord run = train(network, prepared.parts, prepared.training);
   console.tell(fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
                            format_number(run.seconds, 3)));
-  NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
+  NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
   return {.name = entry.name,
+          .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name,
+                                   prepared.data().rows(), word(prepared.loss)),
+          .fingerprint = fingerprint(prepared.data()),
+          .about = prepared.in_words(),
           .blueprint = network.blueprint(),
           .weights = network.plan().weights(),
           .run = std::move(run),
@@ -131,34 +143,114 @@ const Assessment* part_of(const Outcome& outcome, std::string_view name) {
   return found == outcome.parts.end() ? nullptr : &found->second;
 }
 
-std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome& best,
-                            const TerminalStyle& style) {
-  const char* const figure = outcomes.front().parts.front().second.classes ? "accuracy" : "R²";
-  TextTable table({{"", TextTable::Set::left},
-                   {"weights"},
-                   {"epochs"},
-                   {"train loss"},
-                   {fmt::format("train {}", figure)},
-                   {"valid. loss"},
-                   {fmt::format("valid. {}", figure)},
-                   {"ended", TextTable::Set::left}});
+/// The settings that all have.
+std::vector<std::string> in_common(const std::vector<Outcome>& outcomes) {
+  std::vector<std::string> words = outcomes.front().about;
   for (const Outcome& outcome : outcomes) {
+    std::erase_if(words, [&](const std::string& each) {
+      return std::ranges::find(outcome.about, each) == outcome.about.end();
+    });
+  }
+  return words;
+}
+
+/// Says of a run when its loss went up.
+void say_of_run(const Outcome& outcome, const Lesson& lesson, Console& console) {
+  std::vector<Remark> remarks = remarks_on(outcome.run, 0);
+  std::erase_if(remarks, [](const Remark& remark) { return remark.code != "rate-too-high"; });
+  for (Remark& remark : remarks)
+    remark.text = outcome.name + ": " + remark.text;
+  say(remarks, lesson, console);
+}
+
+/// Which is best, where all were judged by the same rows and the same loss.
+const Outcome* best_of(const std::vector<Outcome>& outcomes) {
+  const bool alike = std::ranges::all_of(outcomes, [&](const Outcome& outcome) {
+    return outcome.fingerprint == outcomes.front().fingerprint &&
+           outcome.judged_by == outcomes.front().judged_by &&
+           outcome.parts.size() == outcomes.front().parts.size();
+  });
+  if (!alike) return nullptr;
+  return &*std::ranges::min_element(
+      outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
+}
+
+/// What a run is called in a row of the table: by its name, or by its number where names are long or
+/// not to be told apart.
+std::vector<std::string> row_names(const std::vector<Outcome>& outcomes) {
+  constexpr std::size_t longest = 28;
+  std::set<std::string> names;
+  for (const Outcome& outcome : outcomes) {
+    if (columns(outcome.name) <= longest) names.insert(outcome.name);
+  }
+  std::vector<std::string> rows;
+  for (const Outcome& outcome : outcomes) {
+    rows.push_back(names.size() == outcomes.size() ? outcome.name
+                                                   : fmt::format("{}", rows.size() + 1));
+  }
+  return rows;
+}
+
+/// What the numbers stand for, where rows are called by numbers.
+std::string legend(const std::vector<Outcome>& outcomes, const std::vector<std::string>& rows) {
+  std::string text;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    if (rows[at] != outcomes[at].name)
+      text += paragraph(fmt::format("{}: {}", rows[at], harmless(outcomes[at].name)));
+  }
+  return text.empty() ? "" : text + "\n";
+}
+
+TextTable comparison_table(const std::vector<Outcome>& outcomes,
+                           const std::vector<std::string>& rows, const TerminalStyle& style) {
+  const std::string figure = outcomes.front().parts.front().second.classes ? "accuracy" : "R²";
+  const bool all_ended = std::ranges::all_of(
+      outcomes, [](const Outcome& outcome) { return outcome.run.ending == Ending::all_epochs; });
+  std::vector<TextTable::Heading> headings = {
+      {"", TextTable::Set::left}, {"weights"}, {"epochs"},      {"updates"},
+      {"train loss"},             {figure},    {"valid. loss"}, {figure}};
+  if (!all_ended) headings.push_back({"ended", TextTable::Set::left});
+  TextTable table(headings);
+  for (std::size_t at = 0; at < outcomes.size(); ++at) {
+    const Outcome& outcome = outcomes[at];
     const Assessment* const train = part_of(outcome, "train");
     const Assessment* const validation = part_of(outcome, "validation");
-    table.add({outcome.name, fmt::format("{}", outcome.weights),
-               fmt::format("{}", outcome.run.last_epoch()),
-               format_number(train->loss, style.digits), figure_of(*train, style),
-               validation == nullptr ? "–" : format_number(validation->loss, style.digits),
-               validation == nullptr ? "–" : figure_of(*validation, style),
-               std::string(word(outcome.run.ending))});
+    std::vector<TextTable::Cell> row = {
+        rows[at],
+        fmt::format("{}", outcome.weights),
+        fmt::format("{}", outcome.run.last_epoch()),
+        fmt::format("{}", outcome.run.updates),
+        format_number(train->loss, style.digits),
+        figure_of(*train, style),
+        validation == nullptr ? "–" : format_number(validation->loss, style.digits),
+        validation == nullptr ? "–" : figure_of(*validation, style)};
+    if (!all_ended) row.emplace_back(std::string(word(outcome.run.ending)));
+    table.add(std::move(row));
   }
-  std::string text = table.text(style);
-  const bool validated = part_of(best, "validation") != nullptr;
-  text += fmt::format("\nThe lowest {} loss: {}\n", validated ? "validation" : "train",
-                      harmless(best.name));
-  if (const Assessment* const test = part_of(best, "test")) {
+  return table;
+}
+
+std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome* best,
+                            const TerminalStyle& style) {
+  const std::vector<std::string> rows = row_names(outcomes);
+  const auto row_of = [&](const Outcome& outcome) {
+    return harmless(rows[static_cast<std::size_t>(&outcome - outcomes.data())]);
+  };
+  std::string text = legend(outcomes, rows) + comparison_table(outcomes, rows, style).text(style);
+  text += "\n";
+  if (best == nullptr) {
+    text += "Not the same rows, or not the same loss: no figure says which is best.\n";
+    for (const Outcome& outcome : outcomes)
+      text += fmt::format("  {}: {}\n", row_of(outcome), harmless(outcome.judged_by));
+    return text;
+  }
+  const bool validated = part_of(*best, "validation") != nullptr;
+  text += fmt::format("The lowest {} loss: {}\n", validated ? "validation" : "train",
+                      row_of(*best));
+  if (const Assessment* const test = part_of(*best, "test")) {
     text += fmt::format("Its test part, which had no say in that: loss {}, {} {}\n",
-                        format_number(test->loss, style.digits), figure, figure_of(*test, style));
+                        format_number(test->loss, style.digits),
+                        test->classes ? "accuracy" : "R²", figure_of(*test, style));
   }
   return text;
 }
@@ -223,9 +315,8 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
       outcomes.push_back(run_entry(entry, console));
     }
   }
-  const Outcome& best = *std::ranges::min_element(
-      outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
-  if (!part_of(best, "validation")) {
+  const Outcome* const best = best_of(outcomes);
+  if (outcomes.front().parts.size() == 1 || outcomes.front().parts[1].first != "validation") {
     say({{.code = "no-validation",
           .text = "there is no validation part: the lessons are compared by the rows that were "
                   "learnt from; by the test part they must not be",
@@ -233,20 +324,25 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
           .advice = {"validation", "0.2"}}},
         entries.front().lesson, console);
   }
+  for (const Outcome& outcome : outcomes)
+    say_of_run(outcome, entries.front().lesson, console);
   if (asked.options.json) {
     Json list = Json::array();
     for (const Outcome& outcome : outcomes) {
       list.push_back({{"name", outcome.name},
+                      {"judged_by", outcome.judged_by},
                       {"net", outcome.blueprint},
                       {"weights", outcome.weights},
                       {"parts", to_json(outcome.parts)},
                       {"run", lattice::to_json(outcome.run)}});
     }
-    write(console.out, {{"compared", std::move(list)}, {"best", best.name}});
+    write(console.out, {{"compared", std::move(list)},
+                        {"best", best == nullptr ? Json() : Json(best->name)},
+                        {"settings", settings_json(entries.front().lesson)}});
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
-    console.out << comparison_text(outcomes, best, style);
+    console.out << settings_text(in_common(outcomes)) << comparison_text(outcomes, best, style);
   }
   write_files(asked, outcomes);
 }

@@ -118,8 +118,11 @@ Json settings_json(const Lesson& lesson) {
 }
 
 std::string settings_text(const Prepared& prepared, const TerminalStyle& style) {
+  return settings_text(prepared.in_words(style.digits));
+}
+
+std::string settings_text(const std::vector<std::string>& words) {
   std::vector<std::string> pieces = {fmt::format("Open Lattice {}", version)};
-  const std::vector<std::string> words = prepared.in_words(style.digits);
   pieces.insert(pieces.end(), words.begin(), words.end());
   return harmless(in_lines(pieces) + "\n", LineBreaks::kept);
 }

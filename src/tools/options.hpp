@@ -58,6 +58,7 @@ void declare_printing(Verb& verb, int& digits, bool& json);
 
 /// The same in a few lines, for the top of a page.
 [[nodiscard]] std::string settings_text(const Prepared& prepared, const TerminalStyle& style);
+[[nodiscard]] std::string settings_text(const std::vector<std::string>& words);
 
 /// Remarks on stderr, those that the lesson does not silence.
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console);

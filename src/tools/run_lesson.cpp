@@ -110,12 +110,12 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step, double running_
   is_drawn_ = true;
 }
 
-NamedAssessments assess_parts(const Network& network, Loss loss, const Parts& parts,
-                              std::int64_t top) {
+NamedAssessments assess_parts(const Network& network, const Parts& parts,
+                              const AssessSettings& settings) {
   NamedAssessments all;
   for (const DataPart part : all_data_parts) {
     if (!parts.has(part)) continue;
-    all.emplace_back(word(part), assess(network, parts[part], {.loss = loss, .top = top}));
+    all.emplace_back(word(part), assess(network, parts[part], settings));
   }
   return all;
 }

@@ -54,8 +54,8 @@ class Progress {
 };
 
 /// Judges a network on every part that has rows.
-[[nodiscard]] NamedAssessments assess_parts(const Network& network, Loss loss, const Parts& parts,
-                                            std::int64_t top = 2);
+[[nodiscard]] NamedAssessments assess_parts(const Network& network, const Parts& parts,
+                                            const AssessSettings& settings);
 
 /// Assessments by part, as JSON.
 [[nodiscard]] Json to_json(const NamedAssessments& parts);

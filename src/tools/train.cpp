@@ -184,12 +184,12 @@ void train_lesson(const TrainAsked& asked, Console& console) {
                                format_number(run.seconds, 3));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
-  add(remarks_on(run, prepared.data().class_count()));
+  add(remarks_on(run, is_squared(prepared.loss) ? 0 : prepared.data().class_count()));
   remarks = without(remarks, lesson.quiet);
   std::optional<FileError> not_saved;
   if (!asked.save.empty())
     not_saved = save(asked, model_file_of(lesson, prepared, network, run), console);
-  const NamedAssessments parts = assess_parts(network, prepared.loss, prepared.parts);
+  const NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
   if (asked.options.json) {
     Json json = {{"parts", to_json(parts)},
                  {"run", lattice::to_json(run)},

@@ -86,7 +86,7 @@ TEST(table, refuses_or_drops_rows_with_missing_values) {
     const std::string trouble = trouble_with(text, {.target = "y"});
     EXPECT_THAT(trouble, HasSubstr("a value is missing")) << gap;
     EXPECT_THAT(trouble, HasSubstr("row 2 (line 3 of the file), column 'a'")) << gap;
-    EXPECT_THAT(trouble, HasSubstr("--missing drop")) << gap;
+    EXPECT_THAT(trouble, HasSubstr("drop such rows")) << gap;
     const TableReading reading = read(text, {.target = "y", .missing = Missing::dropped});
     EXPECT_EQ(reading.rows_dropped, 1);
     EXPECT_THAT(reading.data.targets.numbers(), ElementsAre(3, 9));

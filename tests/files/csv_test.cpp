@@ -71,7 +71,7 @@ TEST(csv, refuses_what_is_not_a_table) {
 
 TEST(csv, refuses_columns_that_are_not_there) {
   EXPECT_THAT(trouble_with("moisture,shrink\n1,2\n", {.target = "shrnk"}),
-              HasSubstr("--target shrink"));
+              HasSubstr("did you mean shrink?"));
   EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"q"}}),
               HasSubstr("there is no column 'q'"));
   EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"y"}}),

@@ -101,10 +101,45 @@ TEST(assess, judges_classes) {
 TEST(assess, finds_that_names_were_only_exchanged) {
   Dataset turned = three_classes();
   turned.classes = tensor({1, 2, 2, 0, 1});
-  const Assessment judged = assess(identity_network(), turned);
+  const Assessment judged = assess(identity_network(), turned, {.as_groups = true});
   EXPECT_DOUBLE_EQ(judged.classes->accuracy, 0.2);
-  EXPECT_DOUBLE_EQ(judged.classes->matched_accuracy, 0.8);
-  EXPECT_THAT(judged.classes->matching, ElementsAre(1, 2, 0));
+  EXPECT_DOUBLE_EQ(judged.classes->grouping->accuracy, 0.8);
+  EXPECT_THAT(judged.classes->grouping->matching, ElementsAre(1, 2, 0));
+  EXPECT_FALSE(assess(identity_network(), turned).classes->grouping) << "nobody asked for it";
+}
+
+TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
+  // The scores are the features themselves: the loss is over all numbers of one-hot rows.
+  const Dataset data = three_classes();
+  const Tensor truth = one_hot(data.classes, 3);
+  const double expected = mean(square(data.features - truth)).number();
+  const Assessment judged = assess(identity_network(), data, {.loss = Loss::mean_squared});
+  EXPECT_NEAR(judged.loss, expected, 1e-15);
+  EXPECT_NEAR(assess(identity_network(), data, {.loss = Loss::half_mean_squared}).loss,
+              expected / 2, 1e-15);
+  EXPECT_EQ(judged.classes->accuracy, assess(identity_network(), data).classes->accuracy);
+  EXPECT_NEAR(judged.classes->even_guess_loss,
+              mean(square(Tensor(truth - 1.0 / 3.0))).number(), 1e-15);
+
+  // A single output is compared with the class, 0 or 1, and read from the middle between them.
+  Dataset two{.name = "two",
+              .features = tensor({{0.2}, {0.4}, {0.6}, {2.0}}),
+              .classes = tensor({0, 1, 1, 1}),
+              .class_names = {"sound", "cracked"}};
+  Network one(Shape{1}, "dense 1", Random(1));
+  one.set("output.weight", tensor({{1}}));
+  const Assessment single = assess(one, two, {.loss = Loss::mean_squared});
+  EXPECT_NEAR(single.loss, (0.04 + 0.36 + 0.16 + 1.0) / 4, 1e-15);
+  EXPECT_DOUBLE_EQ(single.classes->accuracy, 0.75);
+  EXPECT_EQ(single.classes->even_guess_loss, 0.25);
+  Network squeezed(Shape{1}, "dense 1, sigmoid", Random(1));
+  squeezed.set("output.weight", tensor({{1}}));
+  EXPECT_NEAR(assess(squeezed, two, {.loss = Loss::mean_squared}).loss,
+              mean(square(sigmoid(two.features) - reshape(two.classes, Shape{4, 1}))).number(),
+              1e-15);
+  EXPECT_EQ(outputs_of(squeezed, Loss::mean_squared), Outputs::probabilities);
+  EXPECT_EQ(outputs_of(one, Loss::mean_squared), Outputs::levels);
+  EXPECT_EQ(outputs_of(squeezed, Loss::binary_cross_entropy), Outputs::scores);
 }
 
 TEST(assess, judges_two_classes_by_a_single_score) {
@@ -168,8 +203,18 @@ TEST(loss, says_what_does_not_go_together) {
   };
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("3 outputs, one for each class"));
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("dense 3"));
-  EXPECT_THAT(trouble("dense 3", Loss::mean_squared, three_classes()),
-              HasSubstr("is not for what three has to be predicted"));
+  EXPECT_THAT(trouble("dense 1", Loss::cross_entropy, demo_set("shrinkage")),
+              HasSubstr("is not for what shrinkage has to be predicted"));
+  EXPECT_EQ(trouble("dense 3", Loss::mean_squared, three_classes()), "nothing");
+  EXPECT_THAT(trouble("dense 1", Loss::mean_squared, three_classes()),
+              HasSubstr("3 outputs, one for each class"));
+  EXPECT_THAT(trouble("dense 2", Loss::mean_squared, three_classes()),
+              HasSubstr("3 outputs, one for each class"));
+  Dataset no_rows = three_classes();
+  no_rows.name = "";
+  EXPECT_THAT(trouble("dense 2", {}, no_rows), HasSubstr("outputs"));
+  no_rows.features = Tensor();
+  EXPECT_THAT(trouble("dense 2", {}, no_rows), HasSubstr("there is no row of this table"));
   EXPECT_THAT(trouble("dense 1", Loss::binary_cross_entropy, three_classes()),
               HasSubstr("tells two classes apart"));
   EXPECT_EQ(trouble("dense 3", {}, three_classes()), "nothing");

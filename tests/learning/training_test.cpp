@@ -295,7 +295,7 @@ TEST(training, refuses_impossible_settings) {
   expect_refused({.longest_gradient = 0.0});
   expect_refused({.patience = 0});
   expect_refused({.judge_every = 0});
-  expect_refused({.loss = Loss::mean_squared});
+  expect_refused({.loss = Loss::binary_cross_entropy});
   Network net(Shape{5}, "dense 3", Random(3));
   EXPECT_THROW(static_cast<void>(train(net, parts, {})), ShapeError);
 }

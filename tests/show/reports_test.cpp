@@ -54,10 +54,14 @@ TEST(run_table, says_how_it_ended_and_what_changed) {
   EXPECT_THAT(show_run(run, {}), AllOf(HasSubstr("Gone on with after epoch 20."),
                                        HasSubstr("From epoch 11 on the rate is 0.1, before 0.2."),
                                        HasSubstr("Stopped early: no loss was lower than that of "
-                                                 "epoch 37.")));
-  for (int more = 0; more < 9; ++more)
-    run.rate_changes.push_back(run.rate_changes[0]);
-  EXPECT_THAT(show_run(run, {}), HasSubstr("The rate changed 10 times in all"));
+                                                 "epoch 37. The weights are those of epoch 100.")));
+  run.ends_with_best = true;
+  EXPECT_THAT(show_run(run, {}), HasSubstr("epoch 37. The weights are those of epoch 37."));
+  for (int more = 12; more < 20; ++more)
+    run.rate_changes.push_back({.epoch = more, .before = 0.1, .after = 0.1 / more});
+  EXPECT_THAT(show_run(run, {}), HasSubstr("The rate was 0.2, and from an epoch on: 11: 0.1, "
+                                           "12: 0.0083333, 13: 0.0076923"));
+  EXPECT_THAT(show_run(run, {}), HasSubstr("19: 0.0052632."));
   run.ending = Ending::diverged;
   EXPECT_THAT(show_run(run, {}), HasSubstr("the weights are those of epoch 37"));
   run.ending = Ending::asked;

@@ -143,6 +143,7 @@ TEST(why, fills_the_numbers_in) {
   Words words = by_hand;
   words.insert(words.begin(), {"why", "output.weight[1,0]", "--update"});
   EXPECT_EQ(lattice(words).out,
+            "feature 1 hours, target 0 shade\n"
             "new output.weight[1,0] = output.weight[1,0] − rate·∂output.weight[1,0]\n"
             "                       = (−0.2) − 0.05·0.16981\n"
             "                       = −0.20849\n");

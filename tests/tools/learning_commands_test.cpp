@@ -269,9 +269,15 @@ TEST(assess, judges_every_part_and_other_rows) {
   EXPECT_EQ(judged["parts"]["test"]["confusion"].size(), 4U);
   const Answer text = lattice({"assess", model});
   for (const char* piece : {"Test part by class", "precision", "recall", "F1", "even guess",
-                            "always naming", "best matching", "test less train"}) {
+                            "always naming", "test less train"}) {
     EXPECT_THAT(text.out, HasSubstr(piece));
   }
+  // For groups without names, and on request alone.
+  EXPECT_THAT(text.out, Not(HasSubstr("as groups")));
+  EXPECT_FALSE(judged["parts"]["test"].contains("as_groups"));
+  EXPECT_THAT(lattice({"assess", model, "--as-groups"}).out, HasSubstr("as groups without names"));
+  const Json groups = json_of(lattice({"assess", model, "--as-groups", "--json"}));
+  EXPECT_EQ(groups["parts"]["test"]["as_groups"]["taken_for"]["shino"], "shino");
   const std::string glazes_csv = LATTICE_SOURCE "/demo/data/glazes.csv";
   const Json others = json_of(lattice({"assess", model, "--file", glazes_csv, "--json"}));
   EXPECT_EQ(others["parts"]["glazes.csv"]["rows"], 2000);
@@ -357,14 +363,43 @@ TEST(model_files, that_cannot_be_used_are_refused_with_a_word_that_teaches) {
   EXPECT_THAT(lattice({"train", "--resume", folder.path()}).err, HasSubstr("a folder"));
 }
 
+TEST(compare, tells_rows_apart_and_does_not_compare_what_cannot_be) {
+  const Folder folder;
+  const Words words = {"compare", "glazes", "--rows", "200", "--epochs", "2"};
+  const std::string twice = lattice(with(words, {"--vary", "rate=0.1,0.1"})).out;
+  EXPECT_THAT(twice, AllOf(HasSubstr("1: rate 0.1\n2: rate 0.1\n"), HasSubstr("\n2       24")));
+  const std::string one = folder.file("a_very_long_name_for_a_lesson_one.toml",
+                                      "[data]\nset = \"kiln\"\nrows = 30\n");
+  const std::string two = folder.file("a_very_long_name_for_a_lesson_two.toml",
+                                      "[data]\nset = \"kiln\"\nrows = 40\n");
+  const Answer other_rows = lattice({"compare", one, two, "--epochs", "2"});
+  EXPECT_EQ(other_rows.status, 0);
+  EXPECT_THAT(other_rows.out, AllOf(HasSubstr("no figure says which is best"),
+                                    HasSubstr("1: kiln, 30 rows"), HasSubstr("2: kiln, 40 rows"),
+                                    Not(HasSubstr("The lowest"))));
+  EXPECT_TRUE(json_of(lattice({"compare", one, two, "--epochs", "2", "--json"}))["best"].is_null());
+  const Answer losses = lattice({"compare", "kiln", "--epochs", "2", "--vary",
+                                 "loss=mean squared,half mean squared"});
+  EXPECT_THAT(losses.out, HasSubstr("no figure says which is best"));
+
+  // A loss that grew, and one that is no number: said, and not taken for the best.
+  const Answer wild = lattice({"compare", "kiln", "--scale", "none", "--epochs", "40", "--vary",
+                               "rate=1000,0.02"});
+  EXPECT_THAT(wild.err, HasSubstr("rate-too-high: rate 1000: the loss of the train part went"));
+  EXPECT_THAT(wild.out, AllOf(HasSubstr("The lowest validation loss: rate 0.02"),
+                              HasSubstr("diverged")));
+}
+
 TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
   const Folder folder;
   const std::string csv = folder.path() / "curves.csv";
   const Words words = {"compare", "glazes", "--rows", "300", "--rule", "adam", "--epochs", "5"};
   const Answer text = lattice(with(words, {"--vary", "rate=0.1,0.01,0.001", "--csv", csv}));
   EXPECT_EQ(text.status, 0);
-  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ", "had no say"})
+  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ", "had no say",
+                            "seed 1", "updates", "dense 4", "batch 16"})
     EXPECT_THAT(text.out, HasSubstr(piece));
+  EXPECT_THAT(text.out, Not(HasSubstr("adam rate"))) << "only what all have stands above";
   std::ifstream file(csv);
   int lines = 0;
   for (std::string line; std::getline(file, line);)

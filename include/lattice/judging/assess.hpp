@@ -20,6 +20,12 @@ struct ClassFigures {
   double f1 = 0.0;           ///< the harmonic mean of both
 };
 
+/// How well rows are grouped, whatever the groups are called.
+struct Grouping {
+  std::vector<std::int64_t> matching = {};  ///< for each answer the class it is best taken for
+  double accuracy = 0.0;                    ///< if it is taken for that
+};
+
 /// How well classes are told apart.
 struct ClassJudgement {
   double accuracy = 0.0;
@@ -28,11 +34,10 @@ struct ClassJudgement {
   Tensor confusion;           ///< true class (row) by answer (column)
   std::vector<ClassFigures> classes = {};
 
-  /// For each answer the class it is best taken for, and the accuracy if it is.
-  std::vector<std::int64_t> matching = {};
-  double matched_accuracy = 0.0;
+  /// For groupings, whose numbers mean nothing by themselves, where it was asked for.
+  std::optional<Grouping> grouping = std::nullopt;
 
-  double even_guess_loss = 0.0;      ///< of as much for every class: ln n
+  double even_guess_loss = 0.0;      ///< of as much for every class: ln n for the cross-entropies
   double even_guess_accuracy = 0.0;  ///< 1/n
   std::string commonest = {};
   double commonest_accuracy = 0.0;  ///< of always naming the commonest class
@@ -44,12 +49,14 @@ struct NumberJudgement {
   double mean_absolute = 0.0;
   double r_squared = 0.0;           ///< the share of the variance that is explained; 1 at best
   double mean_guess_squared = 0.0;  ///< the mean square of always saying the mean: the variance
+  std::string unit = {};            ///< of the target; may be empty
 };
 
 /// How good a network is on a part of the data.
 struct Assessment {
   std::int64_t rows = 0;
   double loss = 0.0;  ///< the mean over rows of what the network was trained by
+  bool loss_is_scaled = false;  ///< whether that compares scaled numbers, unlike `numbers`
   std::optional<ClassJudgement> classes = std::nullopt;
   std::optional<NumberJudgement> numbers = std::nullopt;
 };
@@ -57,6 +64,7 @@ struct Assessment {
 struct AssessSettings {
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
   std::int64_t top = 2;  ///< how many of the likeliest classes may hold the true one
+  bool as_groups = false;  ///< whether to judge the answers as groups without names, too
 };
 
 /// Judges a network on all rows of a dataset, in use and without learning anything.
@@ -69,11 +77,12 @@ struct AssessSettings {
 [[nodiscard]] Assessment assess(const Network& network, const Dataset& data,
                                 const AssessSettings& settings = {});
 
-/// The class named by each row of scores: the highest, or for one score the side of 0.
-[[nodiscard]] Tensor answers_of(const Tensor& scores);
+/// The class named by each row of outputs: the highest; for a single one, the side of 0 for a score
+/// and of 0.5 for what is aimed at 0 or 1.
+[[nodiscard]] Tensor answers_of(const Tensor& outputs, Outputs kind = Outputs::scores);
 
-/// The probability of each class [example × class] from scores: by softmax, or for one score by
-/// sigmoid.
-[[nodiscard]] Tensor probabilities_of(const Tensor& scores);
+/// The probability of each class [example × class]: of scores by softmax, or for a single one by
+/// sigmoid. Levels come as they are, and are no probabilities.
+[[nodiscard]] Tensor probabilities_of(const Tensor& outputs, Outputs kind = Outputs::scores);
 
 }  // namespace lattice

@@ -10,7 +10,9 @@
 
 namespace lattice {
 
-/// What a network is judged by while it learns; each is the mean over examples.
+/// What a network is judged by while it learns; each is the mean over examples. The squared ones are
+/// means over outputs, too; for classes they take 1 for the output of the true class and 0 for the
+/// others, or the number of the class, 0 or 1, for a single output.
 enum class Loss : std::uint8_t {
   mean_squared,          ///< (output − target)²
   half_mean_squared,     ///< half of it
@@ -21,6 +23,16 @@ enum class Loss : std::uint8_t {
 /// The words for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
 /// `cross-entropy`.
 [[nodiscard]] std::string_view word(Loss loss);
+
+[[nodiscard]] bool is_squared(Loss loss);
+
+/// What the outputs are where a network tells classes apart.
+enum class Outputs : std::uint8_t {
+  scores,         ///< any numbers; a softmax, or a sigmoid of a single one, makes probabilities
+  probabilities,  ///< what a softmax or a sigmoid made, for a squared loss
+  levels          ///< without either, for a squared loss: aimed at 0 and 1, and not held to them
+};
+[[nodiscard]] Outputs outputs_of(const Network& network, Loss loss);
 
 /// @throws SettingError, saying which there are.
 [[nodiscard]] Loss parse_loss(std::string_view text);
@@ -48,7 +60,7 @@ enum class Detail : std::uint8_t {
 /// Writes down how far the scores of a network are from the truth, in a section of its own, as far
 /// as the line `loss`.
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
-/// @param truth classes [example], or targets [example × unit]
+/// @param truth classes [example], or targets [example × target]
 [[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth,
                               Detail detail = Detail::brief);
 

@@ -29,9 +29,10 @@ struct Model {
 struct Answers {
   Tensor features;            ///< [example × feature], raw
   Tensor scores;              ///< [example × unit], as the network gives them
-  Tensor probabilities = {};  ///< [example × class]; empty where numbers are predicted
+  Outputs kind = Outputs::scores;  ///< what the scores are, where there are classes
+  Tensor probabilities = {};       ///< [example × class], or levels where `kind` says so; else empty
   Tensor classes = {};        ///< [example], the likeliest class of each
-  Tensor numbers = {};        ///< [example × unit], in the unit of the target; empty for classes
+  Tensor numbers = {};        ///< [example × target], in the unit of the target; empty for classes
 };
 
 /// Asks a model about raw features, which are scaled with the factors of the model.
