@@ -1,6 +1,12 @@
 #include "lattice/data/dataset.hpp"
 
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
 #include "lattice/tensor/error.hpp"
+#include "lattice/tensor/numbers.hpp"
 
 namespace lattice {
 
@@ -14,25 +20,106 @@ std::vector<std::string> feature_names_of(std::span<const Column> columns) {
   return names;
 }
 
+namespace {
+
+std::string name_at(const std::vector<std::string>& names, Role role, std::int64_t place) {
+  const auto at = static_cast<std::size_t>(place);
+  return at < names.size() ? names[at] : fmt::format("{} {}", word(role), place);
+}
+
+/// The number of a class. @throws NumberError when it cannot be one.
+std::int64_t class_at(const Tensor& classes, std::int64_t row) {
+  constexpr double most = 1e9;
+  const double number = classes.at_offset(row);
+  if (number >= 0.0 && number <= most && number == std::floor(number))
+    return static_cast<std::int64_t>(number);
+  throw NumberError({.what = "a class that cannot be",
+                     .where = fmt::format("row {}", row),
+                     .expected = "a whole number from 0: 0 for the first class, 1 for the next",
+                     .found = format_number(number)});
+}
+
+void check_rows(const Tensor& features, const Tensor& truth) {
+  const bool is_table = !features.empty() && features.shape().rank() == 2;
+  if (!is_table || truth.empty() || truth.shape().rank() == 0) {
+    throw ShapeError({.what = "a dataset is made of a table of features and of what is to be said "
+                              "of each row",
+                      .expected = "features [example × feature], and a class or a number a row",
+                      .found = fmt::format("{} and {}",
+                                           features.empty() ? "nothing" : to_string(features.shape()),
+                                           truth.empty() ? "nothing" : to_string(truth.shape()))});
+  }
+  if (features.shape()[0] == truth.shape()[0]) return;
+  throw ShapeError({.what = "features and what is to be said of them differ in rows",
+                    .expected = fmt::format("{} rows, as the features have", features.shape()[0]),
+                    .found = fmt::format("{}", truth.shape()[0])});
+}
+
+Dataset dataset_of(const Tensor& features, const DatasetNames& names) {
+  const std::int64_t count = features.shape()[1];
+  if (!names.features.empty() && std::ssize(names.features) != count) {
+    throw ShapeError({.what = "other names than there are features",
+                      .expected = fmt::format("{} names, or none", count),
+                      .found = fmt::format("{}", names.features.size())});
+  }
+  Dataset data{.name = names.name,
+               .features = features.with({Role::example, Role::feature}),
+               .feature_names = names.features,
+               .target_name = names.target};
+  data.feature_names = data.all_feature_names();
+  return data;
+}
+
+}  // namespace
+
+std::int64_t Dataset::class_count() const {
+  std::int64_t count = std::ssize(class_names);
+  for (std::int64_t row = 0; has_classes() && row < classes.count(); ++row)
+    count = std::max(count, class_at(classes, row) + 1);
+  return count;
+}
+
+std::string Dataset::class_name(std::int64_t number) const {
+  return name_at(class_names, Role::class_, number);
+}
+
+std::string Dataset::feature_name(std::int64_t feature) const {
+  return name_at(feature_names, Role::feature, feature);
+}
+
+std::vector<std::string> Dataset::all_class_names() const {
+  std::vector<std::string> names;
+  const std::int64_t count = class_count();
+  for (std::int64_t number = 0; number < count; ++number)
+    names.push_back(class_name(number));
+  return names;
+}
+
+std::vector<std::string> Dataset::all_feature_names() const {
+  std::vector<std::string> names;
+  for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
+    names.push_back(feature_name(feature));
+  return names;
+}
+
 std::string Dataset::label_of(std::int64_t feature) const {
   const auto at = static_cast<std::size_t>(feature);
-  const std::string word =
-      at < feature_names.size() ? feature_names[at] : "feature " + std::to_string(feature);
+  const std::string name = feature_name(feature);
   const bool has_unit = at < feature_units.size() && !feature_units[at].empty();
-  return has_unit ? word + " (" + feature_units[at] + ")" : word;
+  return has_unit ? fmt::format("{} ({})", name, feature_units[at]) : name;
 }
 
 std::vector<std::int64_t> Dataset::class_sizes() const {
-  std::vector<std::int64_t> sizes(class_names.size());
-  for (std::int64_t row = 0; row < classes.count(); ++row)
-    ++sizes.at(static_cast<std::size_t>(classes.at_offset(row)));
+  std::vector<std::int64_t> sizes(static_cast<std::size_t>(class_count()));
+  for (std::int64_t row = 0; has_classes() && row < classes.count(); ++row)
+    ++sizes[static_cast<std::size_t>(class_at(classes, row))];
   return sizes;
 }
 
 std::vector<Column> Dataset::columns_or_features() const {
   if (!columns.empty()) return columns;
   std::vector<Column> result;
-  for (const std::string& feature : feature_names)
+  for (const std::string& feature : all_feature_names())
     result.push_back({.name = feature});
   return result;
 }
@@ -73,6 +160,42 @@ Dataset Dataset::scaled_with(const std::optional<Scaling>& of_features,
     result.target_scaling = of_targets;
   }
   return result;
+}
+
+Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
+                           const DatasetNames& names) {
+  check_rows(features, classes);
+  if (classes.shape().rank() != 1) {
+    throw ShapeError({.what = "a class is one number a row",
+                      .expected = fmt::format("[{}]", features.shape()[0]),
+                      .found = to_string(classes.shape()),
+                      .remedy = "of one-hot rows, argmax gives the numbers"});
+  }
+  Dataset data = dataset_of(features, names);
+  data.classes = classes.with({Role::example});
+  data.class_names = names.classes;
+  const std::int64_t count = data.class_count();
+  if (!names.classes.empty() && count > std::ssize(names.classes)) {
+    throw NumberError({.what = "a class without a name where others have one",
+                       .expected = fmt::format("classes from 0 to {}", names.classes.size() - 1),
+                       .found = fmt::format("class {}", count - 1)});
+  }
+  data.class_names = data.all_class_names();
+  return data;
+}
+
+Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
+                           const DatasetNames& names) {
+  check_rows(features, targets);
+  if (targets.shape().rank() > 2) {
+    throw ShapeError({.what = "numbers to predict are a row of numbers for each example",
+                      .expected = "[example × target]",
+                      .found = to_string(targets.shape())});
+  }
+  Dataset data = dataset_of(features, names);
+  const std::int64_t rows = targets.shape()[0];
+  data.targets = targets.reshaped({rows, targets.count() / rows}).with({Role::example, Role::target});
+  return data;
 }
 
 }  // namespace lattice

@@ -16,13 +16,23 @@
 
 namespace lattice {
 
-Batch take_rows(const Dataset& data, std::vector<std::int64_t> rows) {
+namespace {
+
+/// Some rows of the tables of a dataset, or of those of a batch of all its rows.
+template <class Tables>
+Batch rows_of(const Tables& tables, std::vector<std::int64_t> rows) {
   Batch batch;
-  batch.features = data.features.rows(rows);
-  if (!data.targets.empty()) batch.targets = data.targets.rows(rows);
-  if (!data.classes.empty()) batch.classes = data.classes.rows(rows);
+  batch.features = tables.features.rows(rows);
+  if (!tables.targets.empty()) batch.targets = tables.targets.rows(rows);
+  if (!tables.classes.empty()) batch.classes = tables.classes.rows(rows);
   batch.rows = std::move(rows);
   return batch;
+}
+
+}  // namespace
+
+Batch take_rows(const Dataset& data, std::vector<std::int64_t> rows) {
+  return rows_of(data, std::move(rows));
 }
 
 Batch all_rows(const Dataset& data) {
@@ -34,10 +44,16 @@ Batch all_rows(const Dataset& data) {
           .classes = data.classes};
 }
 
-/// Where the minibatches of an epoch come from: the rows in their order.
+/// Where the minibatches of an epoch come from: the rows in their order. The tables are shared with
+/// the dataset, which may end before.
 class Minibatches::Source {
  public:
-  Source(const Dataset& data, std::int64_t size, Random& random) : data_(&data), size_(size) {
+  Source(const Dataset& data, std::int64_t size, Random& random)
+      : tables_{.rows = {},
+                .features = data.features,
+                .targets = data.targets,
+                .classes = data.classes},
+        size_(size) {
     if (size_ < 1 || size_ > data.rows()) {
       throw SettingError(
           {.what = fmt::format("a minibatch of {} rows cannot be taken from {}", size_, data.name),
@@ -53,11 +69,11 @@ class Minibatches::Source {
     const auto first = order_.begin() + static_cast<std::ptrdiff_t>(next_);
     const std::size_t count = std::min(static_cast<std::size_t>(size_), order_.size() - next_);
     next_ += count;
-    return take_rows(*data_, {first, first + static_cast<std::ptrdiff_t>(count)});
+    return rows_of(tables_, {first, first + static_cast<std::ptrdiff_t>(count)});
   }
 
  private:
-  const Dataset* data_;
+  Batch tables_;  ///< of all rows, whose numbers are not listed
   std::int64_t size_;
   std::vector<std::int64_t> order_;
   std::size_t next_ = 0;

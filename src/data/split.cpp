@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <tuple>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/numbers.hpp"
@@ -14,8 +15,12 @@ namespace {
 
 using Rows = std::vector<std::int64_t>;
 
-void check(const SplitSettings& settings) {
-  const std::array shares = {settings.train, settings.validation, settings.test};
+using Shares = std::array<double, 3>;
+
+/// The shares, when they can be. @throws SettingError when they cannot.
+Shares checked_shares(const SplitSettings& settings) {
+  const Shares shares = shares_of(settings);
+  const auto [train, validation, test] = shares;
   for (std::size_t part = 0; part < shares.size(); ++part) {
     const double share = shares.at(part);
     if (std::isfinite(share) && share >= 0.0 && share <= 1.0) continue;
@@ -24,42 +29,42 @@ void check(const SplitSettings& settings) {
                         .expected = "a number from 0 to 1, such as 0.2",
                         .found = format_number(share)});
   }
-  const double total = settings.train + settings.validation + settings.test;
+  const double total = train + validation + test;
   if (total > 1.0 + 1e-9) {
-    throw SettingError({.what = "the parts together are more than the whole",
-                        .expected = "shares that add up to 1 or less",
-                        .found = fmt::format("{} + {} + {} = {}", format_number(settings.train),
-                                             format_number(settings.validation),
-                                             format_number(settings.test), format_number(total))});
+    throw SettingError(
+        {.what = "the parts together are more than the whole",
+         .expected = "shares that add up to 1 or less",
+         .found = fmt::format("{} + {} + {} = {}", format_number(train), format_number(validation),
+                              format_number(test), format_number(total))});
   }
-  if (settings.train == 0.0) {
+  if (train == 0.0) {
     throw SettingError({.what = "there is no train part",
                         .expected = "a share above 0 to learn from",
                         .found = "0"});
   }
+  return shares;
 }
 
 /// How many of `rows` the first parts get together: the borders between the parts.
-std::array<std::int64_t, 3> borders(std::int64_t rows, const SplitSettings& settings) {
+std::array<std::int64_t, 3> borders(std::int64_t rows, const Shares& shares) {
   const auto at = [&](double share) {
     return std::min(rows,
                     static_cast<std::int64_t>(std::llround(share * static_cast<double>(rows))));
   };
-  const double two = settings.train + settings.validation;
-  return {at(settings.train), at(two), at(two + settings.test)};
+  const auto [train, validation, test] = shares;
+  return {at(train), at(train + validation), at(train + validation + test)};
 }
 
 /// Deals out some rows, which are in the order in which they are dealt.
-void deal(const Rows& order, const SplitSettings& settings, PartRows& to) {
-  const auto [train, validation, test] = borders(std::ssize(order), settings);
+void deal(const Rows& order, const Shares& shares, PartRows& to) {
+  const auto [train, validation, test] = borders(std::ssize(order), shares);
   const auto begin = order.begin();
   to.train.insert(to.train.end(), begin, begin + train);
   to.validation.insert(to.validation.end(), begin + train, begin + validation);
   to.test.insert(to.test.end(), begin + validation, begin + test);
 }
 
-void check_dealt(const PartRows& dealt, const SplitSettings& settings, std::int64_t rows) {
-  const std::array shares = {settings.train, settings.validation, settings.test};
+void check_dealt(const PartRows& dealt, const Shares& shares, std::int64_t rows) {
   for (const DataPart part : all_data_parts) {
     const double share = shares.at(static_cast<std::size_t>(part));
     if (share == 0.0 || !dealt[part].empty()) continue;
@@ -78,6 +83,19 @@ Rows in_order(std::int64_t rows, const SplitSettings& settings, Random& random) 
 }
 
 }  // namespace
+
+std::array<double, 3> shares_of(const SplitSettings& settings) {
+  constexpr double usual = 0.2;
+  const auto& [train, validation, test] =
+      std::tie(settings.train, settings.validation, settings.test);
+  if (!train) {
+    const double rest = 1.0 - validation.value_or(usual) - test.value_or(usual);
+    return {std::max(0.0, rest), validation.value_or(usual), test.value_or(usual)};
+  }
+  const double left = std::max(0.0, 1.0 - *train - validation.value_or(0.0) - test.value_or(0.0));
+  const double each = validation || test ? left : left / 2.0;
+  return {*train, validation.value_or(each), test.value_or(each)};
+}
 
 std::string_view word(DataPart part) {
   switch (part) {
@@ -100,7 +118,7 @@ const Dataset& Parts::operator[](DataPart part) const {
 }
 
 PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random) {
-  check(settings);
+  const Shares shares = checked_shares(settings);
   if (settings.stratified) {
     throw SettingError({.what = "stratified parts need classes",
                         .expected = "a class for each row",
@@ -108,14 +126,14 @@ PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& ra
                         .remedy = "leave stratified out"});
   }
   PartRows dealt;
-  deal(in_order(rows, settings, random), settings, dealt);
-  check_dealt(dealt, settings, rows);
+  deal(in_order(rows, settings, random), shares, dealt);
+  check_dealt(dealt, shares, rows);
   return dealt;
 }
 
 PartRows split_rows(const Tensor& classes, const SplitSettings& settings, Random& random) {
   if (!settings.stratified) return split_rows(classes.count(), settings, random);
-  check(settings);
+  const Shares shares = checked_shares(settings);
   // Rows are drawn before they are sorted by class, so that parts stay in random order.
   const Rows order = in_order(classes.count(), settings, random);
   std::vector<Rows> by_class;
@@ -126,8 +144,8 @@ PartRows split_rows(const Tensor& classes, const SplitSettings& settings, Random
   }
   PartRows dealt;
   for (const Rows& rows : by_class)
-    deal(rows, settings, dealt);
-  check_dealt(dealt, settings, classes.count());
+    deal(rows, shares, dealt);
+  check_dealt(dealt, shares, classes.count());
   if (settings.shuffled) {
     Rows place(static_cast<std::size_t>(classes.count()));
     for (std::size_t at = 0; at < order.size(); ++at)

@@ -228,7 +228,7 @@ std::vector<std::string> parse_csv_record(const std::string& text) {
 }
 
 std::string to_csv(const Dataset& data) {
-  Table table{.name = data.name, .header = data.feature_names, .rows = {}};
+  Table table{.name = data.name, .header = data.all_feature_names(), .rows = {}};
   table.header.push_back(data.target_name);
   const std::int64_t features = data.features.shape()[1];
   for (std::int64_t row = 0; row < data.rows(); ++row) {

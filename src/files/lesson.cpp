@@ -182,8 +182,7 @@ std::string example_value(const LessonSetting& setting) {
 }  // namespace
 
 SplitSettings Lesson::split() const {
-  const double rest = std::max(0.0, 1.0 - validation_share - test_share);
-  return {.train = train_share.value_or(rest),
+  return {.train = train_share,
           .validation = validation_share,
           .test = test_share,
           .stratified = stratified,

@@ -162,7 +162,8 @@ LessonSetting optional_whole_setting(std::string section, std::string key,
       }};
 }
 
-LessonSetting share_setting(std::string key, double Lesson::*place, std::string sentence) {
+LessonSetting share_setting(std::string key, std::optional<double> Lesson::*place,
+                            std::string sentence) {
   return {.section = "split",
           .key = std::move(key),
           .sentence = std::move(sentence),
@@ -172,7 +173,9 @@ LessonSetting share_setting(std::string key, double Lesson::*place, std::string 
               [place](Lesson& lesson, const Json& value) {
                 lesson.*place = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
               },
-          .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+          .get = [place](const Lesson& lesson) -> Json {
+            return lesson.*place ? Json(*(lesson.*place)) : Json();
+          }};
 }
 
 /// A number that a rule is set by.
@@ -266,17 +269,15 @@ void add_data_settings(std::vector<LessonSetting>& all) {
 }
 
 void add_split_settings(std::vector<LessonSetting>& all) {
-  all.push_back(own_setting(
-      "split", "train", Entry::number, "SHARE",
-      "The share of rows to learn from; the rest when left out",
-      [](Lesson& l, const Json& v) {
-        l.train_share = number_in(v, 0.0, 1.0, "a share from 0 to 1, such as 0.6");
-      },
-      [](const Lesson& l) -> Json { return l.train_share ? Json(*l.train_share) : Json(); }));
+  all.push_back(share_setting("train", &Lesson::train_share,
+                              "The share of rows to learn from; what the others leave when left "
+                              "out"));
   all.push_back(share_setting("validation", &Lesson::validation_share,
-                              "The share of rows to watch while learning"));
-  all.push_back(
-      share_setting("test", &Lesson::test_share, "The share of rows for the last judgement"));
+                              "The share of rows to watch while learning; 0.2, or half of what "
+                              "train leaves, when left out"));
+  all.push_back(share_setting("test", &Lesson::test_share,
+                              "The share of rows for the last judgement; as the one above when left "
+                              "out"));
   all.push_back(yes_or_no_setting("split", "stratified", &Lesson::stratified,
                                   "The same shares of every class in each part"));
   all.push_back(yes_or_no_setting("split", "shuffled", &Lesson::shuffled,

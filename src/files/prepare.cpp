@@ -46,7 +46,7 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
       for (const WeightNeed& need : row.needs) {
         if (need.shape.rank() < 2) continue;
         Random random = Random(seed).branch("start").branch(need.name);
-        network.set(need.name, start.draw(need.shape, need.inputs, need.outputs, random));
+        network.set(need.name, need.draw(start, random, network.precision()));
       }
     }
     return;

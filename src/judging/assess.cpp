@@ -63,7 +63,7 @@ ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, con
                            .top = std::min(top, count),
                            .confusion = confusion(answers, data.classes, count)};
   judgement.top_accuracy = top_accuracy(probabilities_of(outputs, kind), data.classes, judgement.top);
-  judgement.classes = by_class(judgement.confusion, data.class_names);
+  judgement.classes = by_class(judgement.confusion, data.all_class_names());
   if (settings.as_groups) {
     judgement.grouping.emplace().matching = best_matching(judgement.confusion);
     judgement.grouping->accuracy =

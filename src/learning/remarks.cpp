@@ -41,7 +41,7 @@ void add_missing_classes(const Parts& parts, std::vector<Remark>& remarks) {
     if (!parts.has(part)) continue;
     const std::vector<std::int64_t> sizes = parts[part].class_sizes();
     for (std::size_t of = 0; of < sizes.size(); ++of) {
-      const std::string& name = parts.train.class_names[of];
+      const std::string name = parts.train.class_name(static_cast<std::int64_t>(of));
       if (learnt[of] == 0 && sizes[of] > 0) {
         remarks.push_back(
             {.code = "class-missing",

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "lattice/judging/assess.hpp"
@@ -45,6 +46,12 @@ void check_is_fresh(const Network& network) {
        .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…)"});
 }
 
+bool has_numbers_of(const Network& network, const Weights& weights) {
+  return std::ranges::all_of(network.weights(), [&](const Weight& weight) {
+    return weights[weight.name].numbers() == weight.value.numbers();
+  });
+}
+
 const RunState& state_of(const RunRecord& run, const Network& network) {
   const auto refuse = [](const std::string& found) {
     return SettingError({.what = "the run cannot be gone on with in this network",
@@ -53,12 +60,19 @@ const RunState& state_of(const RunRecord& run, const Network& network) {
   };
   if (!run.state) throw refuse("a record without weights, rule and random numbers");
   if (run.ending == Ending::diverged) throw refuse("a run whose loss was no longer a number");
-  if (run.state->weights.size() != network.weights().size())
-    throw refuse("a record with other weights");
+  const Weights& learnt = run.state->weights;
+  if (learnt.size() != network.weights().size()) throw refuse("a record with other weights");
   for (const Weight& weight : network.weights()) {
-    if (run.state->weights[weight.name].shape() != weight.value.shape())
+    if (learnt[weight.name].shape() != weight.value.shape())
       throw refuse(fmt::format("a record with another shape of {}", weight.name));
   }
+  if (network.updates() != run.updates) {
+    throw refuse(fmt::format("a network after {} updates, and a record of {}", network.updates(),
+                             run.updates));
+  }
+  const bool ended_so = has_numbers_of(network, learnt) ||
+                        (run.best && has_numbers_of(network, run.best->weights));
+  if (!ended_so) throw refuse("a network with other numbers than the run ended with");
   return *run.state;
 }
 

@@ -66,8 +66,7 @@ void Network::start_over(const Random& random) {
     for (const WeightNeed& need : row.needs) {
       // Each weight has random numbers of its own: another part more or less leaves it as it is.
       Random own = random.branch(need.name);
-      fresh.add(
-          {need.name, need.start.draw(need.shape, need.inputs, need.outputs, own, precision_)});
+      fresh.add({need.name, need.draw(own, precision_)});
     }
   }
   for (const Weight& weight : weights_)

@@ -26,6 +26,17 @@ Line Pass::weight(std::string_view name) {
                         : sheet_->weight(of_part, weight.value);
 }
 
+Tensor WeightNeed::draw(Random& random, Precision precision) const {
+  return draw(start, random, precision);
+}
+
+Tensor WeightNeed::draw(const Start& other, Random& random, Precision precision) const {
+  const int rank = shape.rank();
+  const std::int64_t units = rank == 0 ? 1 : shape[rank - 1];
+  return other.draw(shape, inputs.value_or(shape.count() / units), outputs.value_or(units), random,
+                    precision);
+}
+
 Line Pass::given(std::string_view name, Tensor value) const {
   return sheet_->given(full(name), std::move(value));
 }

@@ -184,7 +184,7 @@ Shape OwnPart::shape(const Shape& example) const {
   Weights trial;
   Random random(1);
   for (const WeightNeed& need : needs)
-    trial.add({need.name, need.start.draw(need.shape, need.inputs, need.outputs, random)});
+    trial.add({need.name, need.draw(random)});
   Worksheet sheet;
   Pass pass(sheet, trial, Phase::in_use());
   const Line result = carry_out(sheet.given("x", zeros(batch_of_one(example))), pass);

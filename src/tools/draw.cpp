@@ -276,7 +276,7 @@ Chart draw_samples(const DrawAsked& asked) {
   const std::optional<Scaling>& scaling = learnt.prepared.parts.train.scaling;
   const Tensor features = scaling ? scaling->scaled(batch.features) : batch.features;
   const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t at) {
-    return data.has_classes() ? data.class_names[static_cast<std::size_t>(classes.at_offset(at))]
+    return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
                               : format_number(numbers.at({at, 0}), 4);
   };
   std::vector<Sample> samples;

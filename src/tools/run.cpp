@@ -58,6 +58,18 @@ std::vector<std::string> with_json_told(std::vector<std::string> arguments) {
   return arguments;
 }
 
+/// `--shuffled false` as `--shuffled=false`: a yes or no stands behind its flag, as a number does.
+std::vector<std::string> with_yes_or_no(std::vector<std::string> arguments) {
+  for (std::size_t at = 0; at + 1 < arguments.size(); ++at) {
+    const std::string answer = arguments[at + 1];
+    const bool is_flag = arguments[at].starts_with("--") && arguments[at].find('=') == std::string::npos;
+    if (!is_flag || (answer != "true" && answer != "false")) continue;
+    arguments[at] += "=" + answer;
+    arguments.erase(arguments.begin() + static_cast<std::ptrdiff_t>(at) + 1);
+  }
+  return arguments;
+}
+
 /// The name of an option, without its second one.
 std::string first_name(const Option& option) {
   return option.name.substr(0, option.name.find(','));
@@ -115,8 +127,12 @@ Exit obey(const std::vector<std::string>& arguments, Console& console) {
                                    about_verb(console)};
   for (const Verb& verb : verbs)
     declare(app, verb);
+  if (arguments.empty()) {
+    console.out << app.help();
+    return Exit::done;
+  }
   try {
-    std::vector<std::string> told = with_json_told(arguments);
+    std::vector<std::string> told = with_yes_or_no(with_json_told(arguments));
     std::ranges::reverse(told);
     app.parse(std::move(told));
     return Exit::done;

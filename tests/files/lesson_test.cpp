@@ -72,9 +72,24 @@ patience = 3
   EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
 }
 
-TEST(lesson, leaves_to_training_what_the_other_parts_leave) {
-  EXPECT_NEAR(parse_lesson("", "").split().train, 0.6, 1e-15);
-  EXPECT_NEAR(parse_lesson("[split]\ntest = 0\n", "").split().train, 0.8, 1e-15);
+TEST(lesson, fills_in_the_shares_that_are_left_out) {
+  using ::testing::DoubleNear;
+  using ::testing::ElementsAre;
+  const auto shares = [](const std::string& text) {
+    return shares_of(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split());
+  };
+  const auto are = [](double train, double validation, double test) {
+    return ElementsAre(DoubleNear(train, 1e-15), DoubleNear(validation, 1e-15),
+                       DoubleNear(test, 1e-15));
+  };
+  EXPECT_THAT(shares(""), are(0.6, 0.2, 0.2));
+  EXPECT_THAT(shares("test = 0"), are(0.8, 0.2, 0));
+  EXPECT_THAT(shares("train = 0.8"), are(0.8, 0.1, 0.1));
+  EXPECT_THAT(shares("train = 1.0"), are(1, 0, 0));
+  EXPECT_THAT(shares("train = 0.5\ntest = 0.1"), are(0.5, 0.4, 0.1));
+  EXPECT_THAT(shares("train = 0.5\nvalidation = 0"), are(0.5, 0, 0.5));
+  EXPECT_THAT(shares("train = 0.5\nvalidation = 0.1\ntest = 0.1"), are(0.5, 0.1, 0.1));
+  EXPECT_THAT(shares("validation = 0.7\ntest = 0.6"), are(0, 0.7, 0.6));
 }
 
 TEST(lesson, says_line_and_column_of_what_it_cannot_use) {

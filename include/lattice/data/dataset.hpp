@@ -27,7 +27,10 @@ struct Column {
 /// What the features made from columns are called: `hours`, and for words `clay=red`, `clay=white`.
 [[nodiscard]] std::vector<std::string> feature_names_of(std::span<const Column> columns);
 
-/// A table to learn from, row by row: features, and either numbers or classes to predict.
+/// A table to learn from, row by row: features, and either numbers or classes to predict. One of
+/// your own arrays is made by `dataset_of_classes` or `dataset_of_numbers`, which check them.
+///
+/// Names may be missing: what has none is called `feature 0`, `class 1`.
 struct Dataset {
   std::string name;
   Tensor features;  ///< [example × feature]
@@ -49,7 +52,18 @@ struct Dataset {
 
   [[nodiscard]] std::int64_t rows() const { return features.shape()[0]; }
   [[nodiscard]] bool has_classes() const { return !classes.empty(); }
-  [[nodiscard]] std::int64_t class_count() const { return std::ssize(class_names); }
+
+  /// How many classes there are: those with a name, or as many as the highest number asks for.
+  /// @throws NumberError for a class that is no whole number from 0.
+  [[nodiscard]] std::int64_t class_count() const;
+
+  /// The name of a class or of a feature, or what it is called without one.
+  [[nodiscard]] std::string class_name(std::int64_t number) const;
+  [[nodiscard]] std::string feature_name(std::int64_t feature) const;
+
+  /// The names of all classes, and of all features.
+  [[nodiscard]] std::vector<std::string> all_class_names() const;
+  [[nodiscard]] std::vector<std::string> all_feature_names() const;
 
   /// A feature with its unit, as axes are labelled: `thickness (mm)`.
   [[nodiscard]] std::string label_of(std::int64_t feature) const;
@@ -59,7 +73,7 @@ struct Dataset {
 
   [[nodiscard]] AxisNames axis_names() const { return {feature_names, {target_name}, class_names}; }
 
-  /// How many rows each class has, in the order of `class_names`.
+  /// How many rows each class has, in the order of their numbers. @throws as `class_count` does.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
 
   /// The columns the features came from; one of numbers for each feature when none are told.
@@ -77,5 +91,30 @@ struct Dataset {
   [[nodiscard]] Dataset scaled_with(const std::optional<Scaling>& features,
                                     const std::optional<Scaling>& targets = std::nullopt) const;
 };
+
+/// What the columns of a dataset are called.
+struct DatasetNames {
+  std::string name = "data";
+  std::vector<std::string> features = {};  ///< one a feature, or none
+  std::string target = "target";
+  std::vector<std::string> classes = {};  ///< of class 0, of class 1 …; or none
+};
+
+/// A dataset of one's own arrays, with classes to tell apart.
+///
+/// @code
+/// const Dataset pots = dataset_of_classes(sizes, kinds, {.features = {"height", "width"}});
+/// @endcode
+/// @param features [example × feature]
+/// @param classes [example], whole numbers from 0
+/// @throws ShapeError when the rows are not as many, or names are more or fewer than features;
+///         NumberError for a class that is no whole number from 0, or has no name where others do.
+[[nodiscard]] Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
+                                         const DatasetNames& names = {});
+
+/// The same with numbers to predict.
+/// @param targets [example × target], or [example] for one number a row
+[[nodiscard]] Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
+                                         const DatasetNames& names = {});
 
 }  // namespace lattice

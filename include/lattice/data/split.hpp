@@ -2,6 +2,7 @@
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <string_view>
 #include <vector>
 
@@ -23,14 +24,18 @@ inline constexpr std::array all_data_parts = {DataPart::train, DataPart::validat
 /// The word for a part: `train`, `validation`, `test`.
 [[nodiscard]] std::string_view word(DataPart part);
 
-/// How rows are dealt out to the parts.
+/// How rows are dealt out to the parts. Shares that are left out follow from the others: of
+/// `{.train = 0.8}` validation and test get 0.1 each; of `{.test = 0}` train gets 0.8.
 struct SplitSettings {
-  double train = 0.6;       ///< which share of the rows
-  double validation = 0.2;  ///< may be 0
-  double test = 0.2;        ///< may be 0
+  std::optional<double> train = std::nullopt;       ///< the share that the others leave
+  std::optional<double> validation = std::nullopt;  ///< may be 0; 0.2, or what train leaves
+  std::optional<double> test = std::nullopt;        ///< may be 0; 0.2, or what train leaves
   bool stratified = false;  ///< the same shares of every class in each part
   bool shuffled = true;     ///< drawn at random; else the first rows are for training, and so on
 };
+
+/// The shares of train, validation and test, those left out filled in.
+[[nodiscard]] std::array<double, 3> shares_of(const SplitSettings& settings);
 
 /// The row numbers of each part.
 struct PartRows {

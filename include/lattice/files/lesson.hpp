@@ -33,9 +33,9 @@ struct Lesson {
   std::optional<ScalingKind> scale_target = std::nullopt;  ///< as the features when left out
 
   // Parts
-  std::optional<double> train_share = std::nullopt;  ///< the rest when left out
-  double validation_share = 0.2;
-  double test_share = 0.2;
+  std::optional<double> train_share = std::nullopt;  ///< those left out as in `SplitSettings`
+  std::optional<double> validation_share = std::nullopt;
+  std::optional<double> test_share = std::nullopt;
   bool stratified = false;
   bool shuffled = true;
 

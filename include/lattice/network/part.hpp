@@ -73,9 +73,17 @@ class Pass {
 struct WeightNeed {
   std::string name;  ///< `weight`, `bias`
   Shape shape;
-  std::int64_t inputs = 1;   ///< how many numbers go into one unit
-  std::int64_t outputs = 1;  ///< how many units one number goes to
+
+  /// How many numbers go into one unit, and how many units one number goes to, as starts such as
+  /// xavier ask. Where they are left out they follow from the shape: the last axis is of units, and
+  /// what goes into one is on the others.
+  std::optional<std::int64_t> inputs = std::nullopt;
+  std::optional<std::int64_t> outputs = std::nullopt;
   Start start;
+
+  /// Draws numbers as it starts.
+  [[nodiscard]] Tensor draw(Random& random, Precision precision = Precision::double_) const;
+  [[nodiscard]] Tensor draw(const Start& other, Random& random, Precision precision) const;
 };
 
 /// What a type has to say to be a part of a network. `example` is the shape of one example as it
