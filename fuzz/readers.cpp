@@ -24,7 +24,7 @@ void read_csv(std::string_view bytes) {
 /// A lesson, and once more what it is written as: that has to be the same lesson.
 void read_lesson_text(std::string_view bytes) {
   const Lesson lesson = parse_lesson(bytes, "lesson.toml");
-  if (to_json(parse_lesson(to_toml(lesson), "again")) != to_json(lesson)) std::abort();
+  if (to_json(parse_lesson(to_toml(lesson, lesson), "again")) != to_json(lesson)) std::abort();
 }
 
 /// A model, and an answer of it.

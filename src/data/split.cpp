@@ -89,8 +89,11 @@ std::array<double, 3> shares_of(const SplitSettings& settings) {
   const auto& [train, validation, test] =
       std::tie(settings.train, settings.validation, settings.test);
   if (!train) {
+    // As one would write it: 0.6, and not what is left of 1 after two roundings.
+    constexpr double digits = 1e12;
     const double rest = 1.0 - validation.value_or(usual) - test.value_or(usual);
-    return {std::max(0.0, rest), validation.value_or(usual), test.value_or(usual)};
+    return {std::round(std::max(0.0, rest) * digits) / digits, validation.value_or(usual),
+            test.value_or(usual)};
   }
   const double left = std::max(0.0, 1.0 - *train - validation.value_or(0.0) - test.value_or(0.0));
   const double each = validation || test ? left : left / 2.0;

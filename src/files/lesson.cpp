@@ -157,25 +157,19 @@ std::string toml_value(const Json& value) {
   return fmt::format("[{}]", fmt::join(parts, ", "));
 }
 
-/// What stands behind the `#` of a setting that is left out.
-std::string example_value(const LessonSetting& setting) {
-  if (setting.key == "features") return R"(["a", "b"])";
-  if (setting.key == "quiet") return R"(["features-differ"])";
-  if (setting.key == "start") return R"("he")";
-  if (setting.key == "separator") return R"("comma")";
-  if (setting.key == "scale_target") return R"("standard")";
-  if (setting.key == "loss") return R"("cross-entropy")";
-  if (setting.key == "rate") return "0.01";
-  if (setting.key == "batch") return "16";
+/// What stands behind the `#` of a setting that is left out: what is in force without it. Nothing
+/// for a setting of another rule.
+std::optional<std::string> value_in_force(const LessonSetting& setting, const Lesson& in_force) {
+  if (const Json value = setting.get(in_force); !value.is_null()) return toml_value(value);
+  if (!setting.left_out.empty()) return json_text(setting.left_out);
   switch (setting.entry) {
-    case Entry::whole:
-      return "100";
-    case Entry::number:
-      return "0.9";
-    case Entry::yes_or_no:
-      return "true";
-    default:
+    case Entry::text:
       return R"("")";
+    case Entry::list:
+    case Entry::repeated:
+      return "[]";
+    default:
+      return std::nullopt;
   }
 }
 
@@ -240,7 +234,7 @@ Lesson lesson_from_json(const Json& json) {
   return lesson;
 }
 
-std::string to_toml(const Lesson& lesson) {
+std::string to_toml(const Lesson& lesson, const Lesson& in_force) {
   std::string text;
   std::string section;
   for (const LessonSetting& setting : lesson_settings()) {
@@ -248,9 +242,12 @@ std::string to_toml(const Lesson& lesson) {
       section = setting.section;
       text += fmt::format("\n[{}]\n", section);
     }
-    const Json value = setting.get(lesson);
-    text += fmt::format("# {}.\n{}{} = {}\n", setting.sentence, value.is_null() ? "# " : "",
-                        setting.key, value.is_null() ? example_value(setting) : toml_value(value));
+    text += fmt::format("# {}.\n", setting.sentence);
+    if (const Json value = setting.get(lesson); !value.is_null()) {
+      text += fmt::format("{} = {}\n", setting.key, toml_value(value));
+    } else if (const auto without = value_in_force(setting, in_force)) {
+      text += fmt::format("# {} = {}\n", setting.key, *without);
+    }
   }
   return text;
 }

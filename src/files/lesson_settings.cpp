@@ -211,12 +211,29 @@ LessonSetting own_setting(std::string section, std::string key, Entry entry, std
           .get = std::move(get)};
 }
 
+/// A setting that a word may be given for: as if it were left out.
+template <class Clear>
+LessonSetting or_word(std::string word, LessonSetting setting, Clear clear) {
+  setting.left_out = std::move(word);
+  setting.set = [set = setting.set, word = setting.left_out, clear](Lesson& lesson,
+                                                                    const Json& value) {
+    if (value.is_string() && value.get_ref<const std::string&>() == word) {
+      clear(lesson);
+    } else {
+      set(lesson, value);
+    }
+  };
+  return setting;
+}
+
 void add_data_settings(std::vector<LessonSetting>& all) {
   all.push_back(text_setting("data", "set", &Lesson::set, "SET",
                              "A demo set: kiln, shrinkage, cracks or glazes"));
   all.push_back(text_setting("data", "file", &Lesson::file, "PATH", "A CSV file instead"));
-  all.push_back(optional_whole_setting("data", "rows", &Lesson::rows,
-                                       "How many rows of the demo set are made"));
+  all.push_back(or_word("all",
+                        optional_whole_setting("data", "rows", &Lesson::rows,
+                                               "How many rows of the demo set are made"),
+                        [](Lesson& l) { l.rows = std::nullopt; }));
   all.push_back(own_setting(
       "data", "target", Entry::text, "COLUMN", "The column of the file to predict",
       [](Lesson& l, const Json& v) {
@@ -242,18 +259,24 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       "refuse or drop: what is done about rows in which a value is missing",
       [](Lesson& l, const Json& v) { l.columns.missing = choice_in(v, missings); },
       [](const Lesson& l) { return word_of(l.columns.missing, missings); }));
-  all.push_back(own_setting(
-      "data", "separator", Entry::text, "SIGN",
-      "comma, semicolon, tab or bar; found out when left out",
-      [](Lesson& l, const Json& v) { l.csv.separator = choice_in(v, separators); },
-      [](const Lesson& l) -> Json {
-        return l.csv.separator ? word_of(*l.csv.separator, separators) : Json();
-      }));
-  all.push_back(own_setting(
-      "data", "header", Entry::yes_or_no, "",
-      "Whether the first row names the columns; found out when left out",
-      [](Lesson& l, const Json& v) { l.csv.header = yes_or_no_in(v); },
-      [](const Lesson& l) -> Json { return l.csv.header ? Json(*l.csv.header) : Json(); }));
+  all.push_back(
+      or_word("automatic",
+              own_setting(
+                  "data", "separator", Entry::text, "SIGN",
+                  "comma, semicolon, tab or bar; found out when left out",
+                  [](Lesson& l, const Json& v) { l.csv.separator = choice_in(v, separators); },
+                  [](const Lesson& l) -> Json {
+                    return l.csv.separator ? word_of(*l.csv.separator, separators) : Json();
+                  }),
+              [](Lesson& l) { l.csv.separator = std::nullopt; }));
+  all.push_back(or_word(
+      "automatic",
+      own_setting(
+          "data", "header", Entry::yes_or_no, "",
+          "Whether the first row names the columns; found out when left out",
+          [](Lesson& l, const Json& v) { l.csv.header = yes_or_no_in(v); },
+          [](const Lesson& l) -> Json { return l.csv.header ? Json(*l.csv.header) : Json(); }),
+      [](Lesson& l) { l.csv.header = std::nullopt; }));
   all.push_back(own_setting(
       "data", "scale", Entry::text, "HOW",
       "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled",
@@ -275,9 +298,10 @@ void add_split_settings(std::vector<LessonSetting>& all) {
   all.push_back(share_setting("validation", &Lesson::validation_share,
                               "The share of rows to watch while learning; 0.2, or half of what "
                               "train leaves, when left out"));
-  all.push_back(share_setting("test", &Lesson::test_share,
-                              "The share of rows for the last judgement; as the one above when left "
-                              "out"));
+  all.push_back(
+      share_setting("test", &Lesson::test_share,
+                    "The share of rows for the last judgement; as the one above when left "
+                    "out"));
   all.push_back(yes_or_no_setting("split", "stratified", &Lesson::stratified,
                                   "The same shares of every class in each part"));
   all.push_back(yes_or_no_setting("split", "shuffled", &Lesson::shuffled,
@@ -341,16 +365,19 @@ void add_training_settings(std::vector<LessonSetting>& all) {
         l.l2 = number_in(v, 0.0, std::numeric_limits<double>::max(), "a number, 0 or more");
       },
       [](const Lesson& l) -> Json { return l.l2; }));
-  all.push_back(own_setting(
-      "training", "longest_gradient", Entry::number, "NUMBER",
-      "Gradients that are longer, all together, are shortened to this",
-      [](Lesson& l, const Json& v) {
-        l.longest_gradient = number_in(v, std::numeric_limits<double>::min(),
-                                       std::numeric_limits<double>::max(), "a number above 0");
-      },
-      [](const Lesson& l) -> Json {
-        return l.longest_gradient ? Json(*l.longest_gradient) : Json();
-      }));
+  all.push_back(or_word("none",
+                        own_setting(
+                            "training", "longest_gradient", Entry::number, "NUMBER",
+                            "Gradients that are longer, all together, are shortened to this",
+                            [](Lesson& l, const Json& v) {
+                              l.longest_gradient =
+                                  number_in(v, std::numeric_limits<double>::min(),
+                                            std::numeric_limits<double>::max(), "a number above 0");
+                            },
+                            [](const Lesson& l) -> Json {
+                              return l.longest_gradient ? Json(*l.longest_gradient) : Json();
+                            }),
+                        [](Lesson& l) { l.longest_gradient = std::nullopt; }));
   all.push_back(own_setting(
       "training", "schedule", Entry::text, "HOW",
       "How the rate changes: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
@@ -358,9 +385,11 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "\"stall 5 0.5\"",
       [](Lesson& l, const Json& v) { l.schedule = parse_schedule(text_in(v)); },
       [](const Lesson& l) -> Json { return l.schedule.text(); }));
-  all.push_back(
+  all.push_back(or_word(
+      "none",
       optional_whole_setting("training", "patience", &Lesson::patience,
-                             "Stop when the watched loss has found no new low for so many epochs"));
+                             "Stop when the watched loss has found no new low for so many epochs"),
+      [](Lesson& l) { l.patience = std::nullopt; }));
   all.push_back(yes_or_no_setting("training", "keep_best", &Lesson::keep_best,
                                   "End with the weights of the lowest watched loss"));
   all.push_back(yes_or_no_setting("training", "ahead", &Lesson::ahead,
@@ -420,7 +449,7 @@ void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::stri
     }
   } else if (setting.entry == Entry::list) {
     value = parse_csv_record(text);
-  } else if (setting.entry == Entry::yes_or_no) {
+  } else if (setting.entry == Entry::yes_or_no && (text == "true" || text == "false")) {
     value = text == "true";
   }
   try {

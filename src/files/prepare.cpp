@@ -238,6 +238,25 @@ WorkedMinibatch Prepared::work(std::int64_t step) const {
   return std::move(work(std::vector{step}).steps.front().minibatch);
 }
 
+Lesson Prepared::in_full() const {
+  Lesson full = lesson;
+  if (full.file.empty()) {
+    if (full.set.empty()) full.set = data().name;
+    full.rows = data().rows();
+  }
+  if (!full.scale_target) full.scale_target = lesson.scale;
+  const auto [train, validation, test] = shares_of(lesson.split());
+  full.train_share = train;
+  full.validation_share = validation;
+  full.test_share = test;
+  full.blueprint = network.blueprint();
+  for (const auto& [name, number] : training.rule.settings())
+    full.rule_settings.insert_or_assign(name, number);
+  full.batch = training.batch;
+  full.loss = loss;
+  return full;
+}
+
 std::string Prepared::title() const {
   return lesson.title.empty() ? fmt::format("{}: {}", data().name, network.blueprint())
                               : lesson.title;

@@ -81,7 +81,7 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
                    fmt::format("{}", summary.class_sizes[at]),
                    percent(summary.class_sizes[at], summary.rows)});
     }
-    text += "\n" + show_heading(fmt::format("classes of {}", summary.target), style) +
+    text += "\n" + show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
             classes.text(style);
   }
   return text + "\n" + show_heading("first rows", style) + first_rows(data, style);

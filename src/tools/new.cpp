@@ -10,6 +10,18 @@
 
 namespace lattice::tools {
 
+namespace {
+
+/// The lesson with a comment on every setting; with a hidden part, where no network was named.
+std::string text_of(Lesson& lesson) {
+  const Prepared usual = prepare(lesson);
+  if (!lesson.blueprint.empty()) return to_toml(lesson, usual.in_full());
+  lesson.blueprint = fmt::format("dense 8, tanh, {}", usual.network.blueprint());
+  return to_toml(lesson, prepare(lesson).in_full());
+}
+
+}  // namespace
+
 Verb new_verb(Console& console) {
   struct Asked {
     LessonOptions options;
@@ -25,8 +37,7 @@ Verb new_verb(Console& console) {
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
     if (lesson.set.empty() && lesson.file.empty()) lesson.set = "glazes";
-    if (lesson.blueprint.empty()) lesson.blueprint = "dense 8, tanh, dense 4";
-    const std::string text = to_toml(lesson);
+    const std::string text = text_of(lesson);
     check_outputs({{"--out", asked->path}}, {lesson.file}, console);
     if (asked->options.json) {
       Json json = {{"lesson", to_json(lesson)}, {"text", text}};

@@ -10,13 +10,93 @@
 #include "lattice/data/scaling.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/files/csv.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/lattice.hpp"
+#include "lattice/show/lesson.hpp"
 #include "support/process.hpp"
 
 namespace lattice {
 namespace {
 
 using ::testing::ElementsAre;
+
+TEST(dataset, of_ones_own_arrays_is_checked_and_given_the_names_it_lacks) {
+  const Tensor sizes = tensor({{1, 10}, {2, 20}, {3, 30}});
+  const Dataset pots = dataset_of_classes(sizes, tensor({0, 2, 0}));
+  EXPECT_THAT(pots.feature_names, ElementsAre("feature 0", "feature 1"));
+  EXPECT_THAT(pots.class_names, ElementsAre("class 0", "class 1", "class 2"));
+  EXPECT_EQ(to_string(pots.features.shape()), "[example 3 × feature 2]");
+  EXPECT_THAT(pots.class_sizes(), ElementsAre(2, 0, 1));
+  const Dataset heights = dataset_of_numbers(sizes, tensor({5, 6, 7}),
+                                             {.features = {"age", "width"}, .target = "height"});
+  EXPECT_EQ(to_string(heights.targets.shape()), "[example 3 × target 1]");
+  EXPECT_EQ(heights.target_name, "height");
+  EXPECT_EQ(dataset_of_numbers(sizes, sizes).targets.shape(), (Shape{3, 2}));
+
+  const auto trouble = [](auto&& make) {
+    try {
+      static_cast<void>(make());
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  using ::testing::HasSubstr;
+  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1})); }),
+              HasSubstr("3 rows"));
+  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1, 0.5})); }),
+              HasSubstr("row 2"));
+  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1, -1})); }),
+              HasSubstr("a whole number from 0"));
+  EXPECT_THAT(trouble([&] {
+                return dataset_of_classes(sizes, tensor({0, 1, 2}), {.classes = {"a", "b"}});
+              }),
+              HasSubstr("class 2"));
+  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, sizes); }), HasSubstr("argmax"));
+  EXPECT_THAT(trouble([&] { return dataset_of_numbers(sizes, Tensor()); }), HasSubstr("nothing"));
+  EXPECT_THAT(trouble([&] { return dataset_of_numbers(sizes, sizes, {.features = {"a"}}); }),
+              HasSubstr("2 names, or none"));
+}
+
+TEST(dataset, without_names_is_safe_to_look_at_and_to_learn_from) {
+  const Dataset bare{.name = "",
+                     .features = tensor({{1, 10}, {2, 20}, {3, 35}, {4, 41}}),
+                     .classes = tensor({0, 2, 0, 1})};
+  EXPECT_EQ(bare.class_count(), 3);
+  EXPECT_THAT(bare.class_sizes(), ElementsAre(2, 1, 1));
+  EXPECT_EQ(summarise(bare).class_names[2], "class 2");
+  EXPECT_EQ(summarise(bare).features[1].name, "feature 1");
+  EXPECT_THAT(show_data(bare, {}), ::testing::HasSubstr("\nclass 2       2     1"));
+  const Parts parts{.train = bare};
+  EXPECT_NO_THROW(static_cast<void>(remarks_on(parts)));
+  Network net(Shape{2}, "dense 3", Random(1));
+  EXPECT_EQ(train(net, parts, {.epochs = 2, .batch = 2}).last_epoch(), 2);
+  EXPECT_EQ(assess(net, bare).classes->classes[1].name, "class 1");
+  EXPECT_EQ(model_of(net, Loss::cross_entropy, bare).class_names.size(), 3U);
+  Dataset wrong = bare;
+  wrong.classes = tensor({0, 1, 2, 9});
+  wrong.class_names = {"a", "b", "c"};
+  EXPECT_THROW(static_cast<void>(assess(net, wrong)), ShapeError);
+  wrong.classes = tensor({0, 1, 2, -9});
+  EXPECT_THROW(static_cast<void>(wrong.class_sizes()), NumberError);
+  const Dataset features_alone{.name = "", .features = tensor({{1, 2}, {3, 4}})};
+  EXPECT_EQ(summarise(features_alone).features.size(), 2U);
+  EXPECT_NO_THROW(static_cast<void>(show_data(features_alone, {})));
+}
+
+TEST(minibatches, go_on_when_the_dataset_has_ended) {
+  for (const bool ahead : {false, true}) {
+    Random random(1);
+    double sum = 0.0;
+    for (const Batch& batch : minibatches(demo_set("kiln"), {.size = 7, .ahead = ahead}, random)) {
+      for (const double number : batch.targets.numbers())
+        sum += number;
+    }
+    double all = 0.0;
+    for (const double number : demo_set("kiln").targets.numbers())
+      all += number;
+    EXPECT_NEAR(sum, all, 1e-9);
+  }
+}
 
 TEST(minibatches, show_every_row_once_an_epoch_and_keep_the_smaller_last_one) {
   const Dataset kiln = demo_set("kiln");

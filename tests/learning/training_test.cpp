@@ -157,6 +157,32 @@ TEST(going_on, is_as_if_the_run_had_never_ended) {
   }
 }
 
+TEST(going_on, is_told_once_for_each_time_and_not_twice_where_nothing_was_trained) {
+  const Parts parts = parts_of("glazes", 200);
+  Network net(Shape{5}, "dense 4", Random(3));
+  RunRecord run = train(net, parts, {.epochs = 2});
+  go_on(net, run, parts, {.epochs = 1});
+  TrainSettings none{.epochs = 1};
+  none.should_stop = [] { return true; };
+  for (int time = 0; time < 2; ++time) {
+    Training training(net, run, parts, none);
+    run = training.finish();
+  }
+  EXPECT_EQ(run.joins, (std::vector<std::int64_t>{2, 3}));
+}
+
+TEST(training, keeps_no_weights_as_the_best_whose_loss_is_no_number) {
+  // Rows to learn from that overflow, and rows to watch that do not.
+  Dataset kiln = demo_set("kiln", 20, 1);
+  Parts parts{.train = kiln, .validation = kiln};
+  parts.train.features.set({0, 0}, 1e300);
+  parts.train.targets.set({0, 0}, -1e300);
+  Network net(Shape{1}, "dense 1", Random(3));
+  const RunRecord run = train(net, parts, {.epochs = 3});
+  EXPECT_EQ(run.ending, Ending::diverged);
+  EXPECT_FALSE(run.best) << "epoch " << run.best->epoch;
+}
+
 TEST(going_on, and_starting_over_cannot_be_mixed_up) {
   const Parts parts = parts_of("glazes", 200);
   Network net(Shape{5}, "dense 4", Random(3));
@@ -170,6 +196,20 @@ TEST(going_on, and_starting_over_cannot_be_mixed_up) {
   }
   Network other(Shape{5}, "dense 6, dense 4", Random(3));
   EXPECT_THROW(go_on(other, run, parts, {.epochs = 1}), SettingError);
+  // Of the same parts, and yet not the network that the run ended with.
+  const auto trouble = [&](Network& network) {
+    try {
+      go_on(network, run, parts, {.epochs = 1});
+    } catch (const SettingError& error) {
+      return error.trouble().found;
+    }
+    return std::string("nothing");
+  };
+  Network fresh(Shape{5}, "dense 4", Random(3));
+  EXPECT_EQ(trouble(fresh), "a network after 0 updates, and a record of 8");
+  Network changed = net;
+  changed.set("output.bias", ones({4}));
+  EXPECT_EQ(trouble(changed), "a network with other numbers than the run ended with");
   RunRecord nothing;
   EXPECT_THROW(go_on(net, nothing, parts, {.epochs = 1}), SettingError);
   net.start_over(Random(3));

@@ -103,6 +103,16 @@ TEST(network, holds_weights_fixed) {
   EXPECT_EQ(sheet.line("hidden.weight").operation(), "weight, held fixed");
 }
 
+TEST(parts, of_ones_own_start_by_the_shape_of_their_weights) {
+  // Xavier draws with a variance of 2/(inputs + outputs).
+  const OwnPart own{
+      .word = "own",
+      .needs = {{.name = "weight", .shape = Shape{30, 70}, .start = Start::xavier()}},
+      .carry_out = [](const Line& x, Pass& pass) { return matmul(x, pass.weight("weight")); }};
+  const Network net(Shape{30}, {own}, Random(1));
+  EXPECT_NEAR(mean(square(net["own.weight"])).number(), 0.02, 0.002);
+}
+
 TEST(network, labels_its_outputs_with_what_they_are) {
   Network net(Shape{3}, "dense 4, tanh, dense 2, softmax", Random(5));
   net.label_outputs(Role::class_);

@@ -139,6 +139,20 @@ TEST(work, calculates_in_single_precision_when_asked) {
   EXPECT_NEAR(wide["loss_before"].get<double>() / narrow["loss_before"].get<double>(), 1.0, 1e-6);
 }
 
+TEST(command, alone_shows_what_there_is) {
+  const Answer answer = lattice({});
+  EXPECT_EQ(answer.status, 0);
+  for (const char* verb : {"demo", "work", "why", "compare", "about"})
+    EXPECT_THAT(answer.out, HasSubstr(std::string("\n  ") + verb + " "));
+}
+
+TEST(command, takes_a_yes_or_a_no_behind_a_flag_as_it_takes_a_number) {
+  const std::string in_order = lattice({"work", "kiln", "--shuffled=false"}).out;
+  EXPECT_EQ(lattice({"work", "kiln", "--shuffled", "false"}).out, in_order);
+  EXPECT_NE(lattice({"work", "kiln"}).out, in_order);
+  EXPECT_EQ(lattice({"work", "kiln", "--shuffled", "true"}).out, lattice({"work", "kiln"}).out);
+}
+
 TEST(why, fills_the_numbers_in) {
   Words words = by_hand;
   words.insert(words.begin(), {"why", "output.weight[1,0]", "--update"});
@@ -351,7 +365,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--loss", "cross-entropy"}, "is not for what kiln has to be predicted"},
       {{"work", "--test", "0.9", "--validation", "0.2"}, "0 + 0.2 + 0.9 = 1.1"},
       {{"work", "--test", "0.9", "--validation", "0.1"}, "there is no train part"},
-      {{"work", "--train", "0.9"}, "0.9 + 0.2 + 0.2 = 1.3"},
+      {{"work", "--train", "0.9", "--validation", "0.2", "--test", "0.2"}, "0.9 + 0.2 + 0.2 = 1.3"},
       {{"work", "--test", "1.2"}, "--test cannot be '1.2'"},
       {{"work", "--stratified"}, "stratified parts need classes"},
       {{"work", "--set", "kiln"}, "--set"},
@@ -383,7 +397,6 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"wrok"}, "did you mean work?"},
       {{"work", "--ratte", "1"}, "did you mean --rate?"},
       {{"work", "--rate"}, "--rate"},
-      {{}, "lattice --help"},
   };
   for (const Refused& refusal : refusals) {
     const Answer answer = lattice(refusal.words);

@@ -75,6 +75,7 @@ struct LessonSetting {
   std::string sentence;  ///< what it is
   std::string type;      ///< what stands behind the flag: `NAME`
   Entry entry = Entry::text;
+  std::string left_out = {};  ///< a word that may be given for leaving it out: `none`; or no such word
 
   /// Sets it. @throws SettingError without a place when the value cannot be.
   std::function<void(Lesson& lesson, const Json& value)> set = nullptr;
@@ -110,7 +111,8 @@ void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::stri
 [[nodiscard]] Lesson lesson_from_json(const Json& json);
 
 /// A lesson as a commented TOML file: every setting with its sentence; those that are left out
-/// behind a `#`.
-[[nodiscard]] std::string to_toml(const Lesson& lesson);
+/// behind a `#`, with the value that is in force without them.
+/// @param in_force the same lesson in full, as `Prepared::in_full` gives it
+[[nodiscard]] std::string to_toml(const Lesson& lesson, const Lesson& in_force);
 
 }  // namespace lattice

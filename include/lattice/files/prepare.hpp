@@ -40,6 +40,9 @@ struct Prepared {
   /// @throws SettingError when the run has no such step, or none was named.
   [[nodiscard]] WorkedExample work(std::vector<std::int64_t> steps, bool to_the_end = false) const;
 
+  /// The lesson with all that it leaves out filled in by what is in force without it.
+  [[nodiscard]] Lesson in_full() const;
+
   /// What the lesson is called: its title, or the data and the network.
   [[nodiscard]] std::string title() const;
 
