@@ -45,9 +45,9 @@ void check_rows(const Tensor& features, const Tensor& truth) {
     throw ShapeError({.what = "a dataset is made of a table of features and of what is to be said "
                               "of each row",
                       .expected = "features [example × feature], and a class or a number a row",
-                      .found = fmt::format("{} and {}",
-                                           features.empty() ? "nothing" : to_string(features.shape()),
-                                           truth.empty() ? "nothing" : to_string(truth.shape()))});
+                      .found = fmt::format(
+                          "{} and {}", features.empty() ? "nothing" : to_string(features.shape()),
+                          truth.empty() ? "nothing" : to_string(truth.shape()))});
   }
   if (features.shape()[0] == truth.shape()[0]) return;
   throw ShapeError({.what = "features and what is to be said of them differ in rows",
@@ -104,9 +104,9 @@ std::vector<std::string> Dataset::all_feature_names() const {
 
 std::string Dataset::label_of(std::int64_t feature) const {
   const auto at = static_cast<std::size_t>(feature);
-  const std::string name = feature_name(feature);
   const bool has_unit = at < feature_units.size() && !feature_units[at].empty();
-  return has_unit ? fmt::format("{} ({})", name, feature_units[at]) : name;
+  const std::string called = feature_name(feature);
+  return has_unit ? fmt::format("{} ({})", called, feature_units[at]) : called;
 }
 
 std::vector<std::int64_t> Dataset::class_sizes() const {
@@ -194,7 +194,8 @@ Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
   }
   Dataset data = dataset_of(features, names);
   const std::int64_t rows = targets.shape()[0];
-  data.targets = targets.reshaped({rows, targets.count() / rows}).with({Role::example, Role::target});
+  data.targets =
+      targets.reshaped({rows, targets.count() / rows}).with({Role::example, Role::target});
   return data;
 }
 

@@ -136,10 +136,10 @@ Json to_json(const GradientCheck& check) {
     Json worst = Json::array();
     for (int axis = 0; axis < weight.worst.rank(); ++axis)
       worst.push_back(weight.worst[axis]);
-    weights[weight.name] = {{"shape", to_json(weight.shape)},  {"checked", weight.checked}, {"on_kinks", weight.on_kinks},
-                            {"worst", std::move(worst)},       {"engine", weight.engine},
-                            {"difference", weight.difference}, {"error", weight.error},
-                            {"agrees", weight.agrees}};
+    weights[weight.name] = {{"shape", to_json(weight.shape)}, {"checked", weight.checked},
+                            {"on_kinks", weight.on_kinks},    {"worst", std::move(worst)},
+                            {"engine", weight.engine},        {"difference", weight.difference},
+                            {"error", weight.error},          {"agrees", weight.agrees}};
   }
   return {{"agrees", check.agrees()},
           {"step", check.settings.step},

@@ -229,7 +229,9 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
   }
   Weights weights;
   for (const WeightNeed* const need : needs)
-    weights.add({need->name, reader[need->name].tensor(need->shape, precision)});
+    weights.add({.name = need->name,
+                 .value = reader[need->name].tensor(need->shape, precision),
+                 .bias = need->is_bias()});
   return weights;
 }
 

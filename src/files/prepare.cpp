@@ -44,7 +44,7 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
     const Start start = parse_start(text);
     for (const Plan::Row& row : network.plan().rows) {
       for (const WeightNeed& need : row.needs) {
-        if (need.shape.rank() < 2) continue;
+        if (need.is_bias()) continue;
         Random random = Random(seed).branch("start").branch(need.name);
         network.set(need.name, need.draw(start, random, network.precision()));
       }

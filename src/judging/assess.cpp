@@ -46,7 +46,8 @@ double even_guess_loss(Loss loss, double classes, std::int64_t outputs) {
   const double half = loss == Loss::half_mean_squared ? 0.5 : 1.0;
   const double even = 1.0 / classes;
   // One output in n is to be 1, the others 0.
-  return half * (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
+  return half *
+         (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
 }
 
 ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, const Dataset& data,
@@ -62,15 +63,15 @@ ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, con
   ClassJudgement judgement{.accuracy = accuracy(answers, data.classes),
                            .top = std::min(top, count),
                            .confusion = confusion(answers, data.classes, count)};
-  judgement.top_accuracy = top_accuracy(probabilities_of(outputs, kind), data.classes, judgement.top);
+  judgement.top_accuracy =
+      top_accuracy(probabilities_of(outputs, kind), data.classes, judgement.top);
   judgement.classes = by_class(judgement.confusion, data.all_class_names());
   if (settings.as_groups) {
     judgement.grouping.emplace().matching = best_matching(judgement.confusion);
     judgement.grouping->accuracy =
         matched_accuracy(judgement.confusion, judgement.grouping->matching);
   }
-  judgement.even_guess_loss =
-      even_guess_loss(loss, static_cast<double>(count), outputs.shape()[1]);
+  judgement.even_guess_loss = even_guess_loss(loss, static_cast<double>(count), outputs.shape()[1]);
   judgement.even_guess_accuracy = 1.0 / static_cast<double>(count);
   const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
   judgement.commonest = commonest->name;

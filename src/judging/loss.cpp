@@ -27,8 +27,8 @@ bool takes_scores(Loss loss, const Network& network) {
          (loss == Loss::binary_cross_entropy && network.final_part() == "sigmoid");
 }
 
-/// What squared losses compare outputs with: for classes 1 for the true one and 0 for the others, or
-/// the class itself beside a single output.
+/// What squared losses compare outputs with: for classes 1 for the true one and 0 for the others,
+/// or the class itself beside a single output.
 Line levels_of(const Line& truth, const Line& outputs) {
   if (truth.shape().rank() == outputs.shape().rank()) return truth;
   const std::int64_t count = outputs.shape()[1];
@@ -110,8 +110,8 @@ void check_fits(const Network& network, Loss loss, const Dataset& data) {
   }
   std::int64_t outputs = 1;
   std::string for_what = "for the number to predict";
-  const bool one_each = loss == Loss::cross_entropy ||
-                        (is_squared(loss) && network.outputs() != Shape{1});
+  const bool one_each =
+      loss == Loss::cross_entropy || (is_squared(loss) && network.outputs() != Shape{1});
   if (!data.has_classes()) {
     outputs = data.targets.shape()[1];
     if (outputs > 1) for_what = "one for each number to predict";
@@ -138,9 +138,7 @@ void check_fits(const Network& network, Loss loss, const Dataset& data) {
 
 void label_outputs(Network& network, bool has_classes) {
   const bool is_single_score = has_classes && network.outputs() == Shape{1};
-  network.label_outputs(is_single_score ? Role::unit
-                        : has_classes   ? Role::class_
-                                        : Role::target);
+  network.label_outputs(is_single_score ? Role::unit : has_classes ? Role::class_ : Role::target);
 }
 
 Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail) {

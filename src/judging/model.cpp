@@ -12,7 +12,8 @@ Model model_of(const Network& network, Loss loss, const Dataset& learnt_from) {
           .loss = loss,
           .columns = learnt_from.columns_or_features(),
           .target_name = learnt_from.target_name,
-          .class_names = learnt_from.has_classes() ? learnt_from.all_class_names() : std::vector<std::string>(),
+          .class_names = learnt_from.has_classes() ? learnt_from.all_class_names()
+                                                   : std::vector<std::string>(),
           .scaling = learnt_from.scaling,
           .target_scaling = learnt_from.target_scaling};
 }

@@ -22,15 +22,10 @@ void check_count(std::int64_t count, std::string_view what, std::int64_t lowest)
                       .found = fmt::format("{}", count)});
 }
 
-/// Biases are left alone by the L2 term and by decay: they make no unit steep.
-bool is_penalised(const Weight& weight) {
-  return weight.value.shape().rank() >= 2;
-}
-
 double l2_of(const Network& network, double strength) {
   double squares = 0.0;
   for (const Weight& weight : network.weights()) {
-    if (!is_penalised(weight)) continue;
+    if (weight.is_bias()) continue;
     for (const double number : weight.value.numbers())
       squares += number * number;
   }
@@ -70,8 +65,8 @@ const RunState& state_of(const RunRecord& run, const Network& network) {
     throw refuse(fmt::format("a network after {} updates, and a record of {}", network.updates(),
                              run.updates));
   }
-  const bool ended_so = has_numbers_of(network, learnt) ||
-                        (run.best && has_numbers_of(network, run.best->weights));
+  const bool ended_so =
+      has_numbers_of(network, learnt) || (run.best && has_numbers_of(network, run.best->weights));
   if (!ended_so) throw refuse("a network with other numbers than the run ended with");
   return *run.state;
 }
@@ -82,7 +77,7 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   if (strength == 0.0) return loss;
   std::optional<Line> sum;
   for (const Weight& weight : network.weights()) {
-    if (!is_penalised(weight)) continue;
+    if (weight.is_bias()) continue;
     const Line term = l2_term(sheet.line(weight.name), strength);
     sum = sum ? *sum + term : term;
   }
@@ -157,7 +152,9 @@ PartFigures Training::figures(const Dataset& part) const {
   const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", part.features));
   const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", part.truth()));
   PartFigures figures{.loss = loss.value().number()};
-  if (part.has_classes()) figures.accuracy = accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), part.classes);
+  if (part.has_classes())
+    figures.accuracy =
+        accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), part.classes);
   return figures;
 }
 

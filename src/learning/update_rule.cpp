@@ -21,7 +21,9 @@ namespace detail {
 
 Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
                      const Gradients::Entry& entry) {
-  Tensor& weight = weights[entry.weight];
+  Weight& found_weight = weights.find(entry.weight);
+  Tensor& weight = found_weight.value;
+  const bool decays = !found_weight.is_bias();
   if (weight.shape() != entry.gradient.shape()) {
     throw ShapeError({.what = "a weight and its gradient have the same shape",
                       .where = entry.weight,
@@ -29,19 +31,19 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
                       .found = to_string(entry.gradient.shape())});
   }
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
-  if (found != memory.entries.end()) return {weight, entry.gradient, *found};
+  if (found != memory.entries.end()) return {weight, decays, entry.gradient, *found};
   UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
   for (std::size_t at = 0; at < memories; ++at)
     fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
   memory.entries.push_back(std::move(fresh));
-  return {weight, entry.gradient, memory.entries.back()};
+  return {weight, decays, entry.gradient, memory.entries.back()};
 }
 
 UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& memory,
                                 std::span<const std::string_view> memories, const Index& at) {
   const std::string name = before.line.name();
-  const Formula weight(
-      Cell{.name = name, .at = at, .number = before.weight.at(at), .line = before.line.number()});
+  const Formula weight(Cell{
+      .name = name, .at = at, .number = before.weight.value.at(at), .line = before.line.number()});
   Formula gradient(Cell{.kind = Cell::Kind::gradient,
                         .name = name,
                         .at = at,
@@ -51,10 +53,9 @@ UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& 
   UpdateCase<Formula> now(weight, gradient);
   const UpdateMemory::Entry* const kept = memory.find(name);
   for (std::size_t of = 0; of < memories.size(); ++of) {
-    now.set_memory(of,
-                   Formula(Cell{.kind = Cell::Kind::remembered,
-                                .name = name_before(memories[of]),
-                                .number = kept == nullptr ? 0.0 : kept->tensors[of].at(at)}));
+    now.set_memory(of, Formula(Cell{.kind = Cell::Kind::remembered,
+                                    .name = name_before(memories[of]),
+                                    .number = kept == nullptr ? 0.0 : kept->tensors[of].at(at)}));
   }
   return now;
 }

@@ -73,7 +73,7 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
   for (const Weight& weight : network_.weights()) {
     const Line line = sheet_.line(weight.name);
     if (!sweep_.has_reached(line)) continue;
-    before.push_back({.line = line, .weight = weight.value, .gradient = sweep_.gradient(line)});
+    before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
     updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
   }
   if (settings_.longest_gradient) shrink_ = explain_shrink(before, *settings_.longest_gradient);
@@ -107,7 +107,9 @@ Explanation WorkedMinibatch::why(const Line& line, const Index& at, Ask ask) con
                      .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
-  BeforeUpdate before{.line = line, .weight = update->before, .gradient = update->gradient};
+  BeforeUpdate before{.line = line,
+                      .weight = network_.weights().find(update->weight),
+                      .gradient = update->gradient};
   if (shrink_) before.shrink = shrink_->factor;
   return rule_.explain(before, at);
 }

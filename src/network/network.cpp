@@ -27,8 +27,7 @@ Plan plan(const Shape& example, const std::vector<Part>& parts) {
   }
   Plan plan{.example = example, .rows = {}};
   const std::vector<std::string> names = names_of(parts, true);
-  if (example.rank() == 1 && example.role(0) == Role::none)
-    plan.example.set_role(0, Role::feature);
+  if (example.rank() == 1 && example.role(0) == Role::none) plan.example.set_role(0, Role::feature);
   Shape shape = plan.example;
   for (std::size_t at = 0; at < parts.size(); ++at) {
     Plan::Row row{.name = names[at], .part = parts[at].text(), .outputs = {}};
@@ -66,7 +65,7 @@ void Network::start_over(const Random& random) {
     for (const WeightNeed& need : row.needs) {
       // Each weight has random numbers of its own: another part more or less leaves it as it is.
       Random own = random.branch(need.name);
-      fresh.add({need.name, need.draw(own, precision_)});
+      fresh.add({.name = need.name, .value = need.draw(own, precision_), .bias = need.is_bias()});
     }
   }
   for (const Weight& weight : weights_)

@@ -70,11 +70,12 @@ Shape Dense::shape(const Shape& example) const {
 std::vector<WeightNeed> Dense::weights(const Shape& example) const {
   const std::int64_t inputs = example[0];
   const std::int64_t rows = bias == Bias::as_input ? inputs + 1 : inputs;
-  std::vector<WeightNeed> needs = {{.name = "weight",
-                                    .shape = Shape{rows, outputs}.with({example.role(0), Role::unit}),
-                                    .inputs = inputs,
-                                    .outputs = outputs,
-                                    .start = start}};
+  std::vector<WeightNeed> needs = {
+      {.name = "weight",
+       .shape = Shape{rows, outputs}.with({example.role(0), Role::unit}),
+       .inputs = inputs,
+       .outputs = outputs,
+       .start = start}};
   if (bias == Bias::added) {
     needs.push_back({.name = "bias",
                      .shape = Shape{outputs}.with({Role::unit}),

@@ -3,11 +3,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/text.hpp"
 
 namespace lattice {
+
+bool is_bias(std::optional<bool> told, const Shape& shape) {
+  return told.value_or(shape.rank() < 2);
+}
 
 std::vector<std::size_t>::const_iterator Weights::place_of(std::string_view name) const {
   return std::ranges::lower_bound(
@@ -31,16 +36,20 @@ const Weight& Weights::find(std::string_view name) const {
   return weights_[*place];
 }
 
+Weight& Weights::find(std::string_view name) {
+  return const_cast<Weight&>(std::as_const(*this).find(name));
+}
+
 const Tensor& Weights::operator[](std::string_view name) const {
   return find(name).value;
 }
 
 Tensor& Weights::operator[](std::string_view name) {
-  return const_cast<Tensor&>(find(name).value);
+  return find(name).value;
 }
 
 void Weights::hold(std::string_view name, bool held) {
-  const_cast<Weight&>(find(name)).is_held = held;
+  find(name).is_held = held;
 }
 
 void Weights::take_numbers_of(const Weights& others) {

@@ -123,9 +123,9 @@ struct Points {
 };
 
 Points points_of(const Dataset& data, const DecisionMap& map) {
-  Points points{
-      .by_class = std::vector<std::string>(static_cast<std::size_t>(std::max<std::int64_t>(1, data.class_count()))),
-      .wrong = {}};
+  Points points{.by_class = std::vector<std::string>(
+                    static_cast<std::size_t>(std::max<std::int64_t>(1, data.class_count()))),
+                .wrong = {}};
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     const double x = data.features.at({row, 0});
     const double y = data.features.at({row, 1});
@@ -177,10 +177,10 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
     constexpr std::array<int, 5> shapes = {7, 5, 9, 11, 13};
     blocks += plot::block(fmt::format("points{}_{}", at, of), points.by_class[of]);
     const std::string title =
-        !is_named
-            ? "notitle"
-            : "title " + plot::quoted(data.has_classes() ? data.class_name(static_cast<std::int64_t>(of))
-                                                                : data.target_name);
+        !is_named ? "notitle"
+                  : "title " + plot::quoted(data.has_classes()
+                                                ? data.class_name(static_cast<std::int64_t>(of))
+                                                : data.target_name);
     script +=
         fmt::format(", $points{}_{} using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", at, of,
                     shapes[of % shapes.size()], plot::text(plot::series_colour(of)), title);

@@ -44,7 +44,8 @@ std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
     }
     return text;
   }
-  std::string text = fmt::format("The rate was {}, and from an epoch on:", number(run.rate_changes[0].before));
+  std::string text =
+      fmt::format("The rate was {}, and from an epoch on:", number(run.rate_changes[0].before));
   for (const RateChange& change : run.rate_changes)
     text += fmt::format(" {}: {},", change.epoch, number(change.after));
   text.back() = '.';
@@ -81,8 +82,10 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
                    fmt::format("{}", summary.class_sizes[at]),
                    percent(summary.class_sizes[at], summary.rows)});
     }
-    text += "\n" + show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
-            classes.text(style);
+    text +=
+        "\n" +
+        show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
+        classes.text(style);
   }
   return text + "\n" + show_heading("first rows", style) + first_rows(data, style);
 }
@@ -146,7 +149,8 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   text += rates_told(run, style);
   if (run.ending == Ending::stopped_early && run.best) {
     text += fmt::format(
-        "Stopped early: no loss was lower than that of epoch {}. The weights are those of epoch {}.\n",
+        "Stopped early: no loss was lower than that of epoch {}. The weights are those of epoch "
+        "{}.\n",
         run.best->epoch, run.ends_with_best ? run.best->epoch : run.last_epoch());
   } else if (run.ends_with_best && run.best) {
     text += fmt::format("The weights are those of epoch {}, the best.\n", run.best->epoch);

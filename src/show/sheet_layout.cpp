@@ -17,8 +17,7 @@ std::string cell_name(lxw_row_t row, lxw_col_t column) {
 
 std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names) {
   if (shape.rank() < 2) return "";
-  if (shape.rank() == 2)
-    return names.label_with_role(shape.role(0), row);
+  if (shape.rank() == 2) return names.label_with_role(shape.role(0), row);
   const Index at = shape.index(row * shape[shape.rank() - 1]);
   std::string text;
   for (int axis = 0; axis + 1 < shape.rank(); ++axis)

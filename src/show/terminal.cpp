@@ -71,8 +71,7 @@ class Clerk {
       const std::string number = format_number(tensor.number(), style_.digits);
       return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
     }
-    return behind_margin(lattice::text(grid_of(tensor, names_), behind_margin(style_)),
-                         style_);
+    return behind_margin(lattice::text(grid_of(tensor, names_), behind_margin(style_)), style_);
   }
 
   void write_rows() {
@@ -366,7 +365,8 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
   text += table.text(style) + "\n";
   if (on_kinks > 0) {
     text += paragraph(fmt::format(
-        "{} of the numbers stand{} on a kink, such as one that a ReLU at 0 hangs on: the slope to the "
+        "{} of the numbers stand{} on a kink, such as one that a ReLU at 0 hangs on: the slope to "
+        "the "
         "left is another than to the right, and a central difference is neither. They are not "
         "judged.",
         on_kinks, on_kinks == 1 ? "s" : ""));

@@ -95,8 +95,7 @@ Formula WorkTables::made(Spot spot) const {
 }
 
 WorkTables::Spot WorkTables::find(const Cell& cell, Spot inside) const {
-  if (cell.kind == Cell::Kind::setting)
-    return {find(Kind::setting, 0, cell.name).value(), 0};
+  if (cell.kind == Cell::Kind::setting) return {find(Kind::setting, 0, cell.name).value(), 0};
   if (cell.kind == Cell::Kind::remembered)
     return {find(Kind::remembered, tables_[inside.table].line, cell.name).value(), inside.offset};
   const Kind kind = cell.kind == Cell::Kind::value ? Kind::value : Kind::gradient;

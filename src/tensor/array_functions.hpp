@@ -20,7 +20,8 @@ struct ExpOf {
     constexpr bool is_double = std::is_same_v<T, double>;
     constexpr T lowest = is_double ? T(-700) : T(-80);
     constexpr T shift = is_double ? T(200) : T(40);
-    constexpr T power = is_double ? T(1.3838965267367376e-87) : T(4.248354255291589e-18);  // exp(−shift)
+    constexpr T power =
+        is_double ? T(1.3838965267367376e-87) : T(4.248354255291589e-18);  // exp(−shift)
     const Packet is_low = pcmp_lt(x, pset1<Packet>(lowest));
     const Packet shifted = padd(x, pand(is_low, pset1<Packet>(shift)));
     const Packet scale = pselect(is_low, pset1<Packet>(power), pset1<Packet>(T(1)));

@@ -250,8 +250,8 @@ Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& 
     T sum{0};
     for (std::int64_t row = 0; row < powers.rows; ++row) {
       const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);
-      const T short_of_largest = powers.largest.template data<T>()[row] -
-                                 scores.data<T>()[row * powers.width + column];
+      const T short_of_largest =
+          powers.largest.template data<T>()[row] - scores.data<T>()[row * powers.width + column];
       const T surprise = short_of_largest + logs.data<T>()[row];
       sum += shares.empty() ? surprise : shares.data<T>()[row] * surprise;
     }

@@ -102,9 +102,9 @@ Json answers_json(const Model& model, const Answers& answers) {
           answers.probabilities.at({row, static_cast<std::int64_t>(of)});
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    list.push_back({{model.target_name, model.class_names[likeliest]},
-                    {answers.kind == Outputs::levels ? "levels" : "probabilities",
-                     std::move(probabilities)}});
+    list.push_back(
+        {{model.target_name, model.class_names[likeliest]},
+         {answers.kind == Outputs::levels ? "levels" : "probabilities", std::move(probabilities)}});
   }
   return list;
 }

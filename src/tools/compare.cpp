@@ -37,9 +37,9 @@ struct Entry {
 /// What came of it.
 struct Outcome {
   std::string name;
-  std::string judged_by;          ///< which rows and which loss, in a few words
-  std::uint64_t fingerprint = 0;  ///< of the numbers in them
-  std::vector<std::string> about; ///< its settings, a few words each
+  std::string judged_by;           ///< which rows and which loss, in a few words
+  std::uint64_t fingerprint = 0;   ///< of the numbers in them
+  std::vector<std::string> about;  ///< its settings, a few words each
   std::string blueprint;
   std::int64_t weights = 0;
   RunRecord run;
@@ -121,8 +121,8 @@ Outcome run_entry(const Entry& entry, Console& console) {
                            format_number(run.seconds, 3)));
   NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
   return {.name = entry.name,
-          .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name,
-                                   prepared.data().rows(), word(prepared.loss)),
+          .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name, prepared.data().rows(),
+                                   word(prepared.loss)),
           .fingerprint = fingerprint(prepared.data()),
           .about = prepared.in_words(),
           .blueprint = network.blueprint(),
@@ -175,8 +175,8 @@ const Outcome* best_of(const std::vector<Outcome>& outcomes) {
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
 }
 
-/// What a run is called in a row of the table: by its name, or by its number where names are long or
-/// not to be told apart.
+/// What a run is called in a row of the table: by its name, or by its number where names are long
+/// or not to be told apart.
 std::vector<std::string> row_names(const std::vector<Outcome>& outcomes) {
   constexpr std::size_t longest = 28;
   std::set<std::string> names;
@@ -206,9 +206,14 @@ TextTable comparison_table(const std::vector<Outcome>& outcomes,
   const std::string figure = outcomes.front().parts.front().second.classes ? "accuracy" : "R²";
   const bool all_ended = std::ranges::all_of(
       outcomes, [](const Outcome& outcome) { return outcome.run.ending == Ending::all_epochs; });
-  std::vector<TextTable::Heading> headings = {
-      {"", TextTable::Set::left}, {"weights"}, {"epochs"},      {"updates"},
-      {"train loss"},             {figure},    {"valid. loss"}, {figure}};
+  std::vector<TextTable::Heading> headings = {{"", TextTable::Set::left},
+                                              {"weights"},
+                                              {"epochs"},
+                                              {"updates"},
+                                              {"train loss"},
+                                              {figure},
+                                              {"valid. loss"},
+                                              {figure}};
   if (!all_ended) headings.push_back({"ended", TextTable::Set::left});
   TextTable table(headings);
   for (std::size_t at = 0; at < outcomes.size(); ++at) {
@@ -245,12 +250,12 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome*
     return text;
   }
   const bool validated = part_of(*best, "validation") != nullptr;
-  text += fmt::format("The lowest {} loss: {}\n", validated ? "validation" : "train",
-                      row_of(*best));
+  text +=
+      fmt::format("The lowest {} loss: {}\n", validated ? "validation" : "train", row_of(*best));
   if (const Assessment* const test = part_of(*best, "test")) {
     text += fmt::format("Its test part, which had no say in that: loss {}, {} {}\n",
-                        format_number(test->loss, style.digits),
-                        test->classes ? "accuracy" : "R²", figure_of(*test, style));
+                        format_number(test->loss, style.digits), test->classes ? "accuracy" : "R²",
+                        figure_of(*test, style));
   }
   return text;
 }

@@ -62,7 +62,8 @@ std::vector<std::string> with_json_told(std::vector<std::string> arguments) {
 std::vector<std::string> with_yes_or_no(std::vector<std::string> arguments) {
   for (std::size_t at = 0; at + 1 < arguments.size(); ++at) {
     const std::string answer = arguments[at + 1];
-    const bool is_flag = arguments[at].starts_with("--") && arguments[at].find('=') == std::string::npos;
+    const bool is_flag =
+        arguments[at].starts_with("--") && arguments[at].find('=') == std::string::npos;
     if (!is_flag || (answer != "true" && answer != "false")) continue;
     arguments[at] += "=" + answer;
     arguments.erase(arguments.begin() + static_cast<std::ptrdiff_t>(at) + 1);

@@ -183,9 +183,9 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
 
 std::vector<std::uint32_t>::const_iterator WorksheetRecord::place_of_weight(
     std::string_view name) const {
-  return std::ranges::lower_bound(
-      by_name_, name, {},
-      [this](std::uint32_t at) -> std::string_view { return (*this)[at].name; });
+  return std::ranges::lower_bound(by_name_, name, {}, [this](std::uint32_t at) -> std::string_view {
+    return (*this)[at].name;
+  });
 }
 
 Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor value) {
@@ -239,7 +239,8 @@ void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   if (is_weight(position)) {
     const auto other = place_of_weight(name);
     if (other != by_name_.end() && (*this)[*other].name == name && *other != position)
-      refuse_second(line(*other), "a name of its own for each weight", fmt::format("'{}' twice", name));
+      refuse_second(line(*other), "a name of its own for each weight",
+                    fmt::format("'{}' twice", name));
     by_name_.erase(place_of_weight((*this)[position].name));
     by_name_.insert(place_of_weight(name), position);
   }

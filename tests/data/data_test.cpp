@@ -41,11 +41,17 @@ TEST(dataset, of_ones_own_arrays_is_checked_and_given_the_names_it_lacks) {
     return std::string("nothing");
   };
   using ::testing::HasSubstr;
-  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1})); }),
+  EXPECT_THAT(trouble([&] {
+                return dataset_of_classes(sizes, tensor({0, 1}));
+              }),
               HasSubstr("3 rows"));
-  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1, 0.5})); }),
+  EXPECT_THAT(trouble([&] {
+                return dataset_of_classes(sizes, tensor({0, 1, 0.5}));
+              }),
               HasSubstr("row 2"));
-  EXPECT_THAT(trouble([&] { return dataset_of_classes(sizes, tensor({0, 1, -1})); }),
+  EXPECT_THAT(trouble([&] {
+                return dataset_of_classes(sizes, tensor({0, 1, -1}));
+              }),
               HasSubstr("a whole number from 0"));
   EXPECT_THAT(trouble([&] {
                 return dataset_of_classes(sizes, tensor({0, 1, 2}), {.classes = {"a", "b"}});

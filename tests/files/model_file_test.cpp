@@ -100,8 +100,7 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
   json["network"]["held"] = {"first.wieght"};
   EXPECT_THROW(static_cast<void>(model_from_json(json, "m")), FileError);
   json["network"].erase("held");
-  EXPECT_FALSE(
-      model_from_json(json, "m").model.network.weights().find("first.weight").is_held);
+  EXPECT_FALSE(model_from_json(json, "m").model.network.weights().find("first.weight").is_held);
 }
 
 TEST(model_file, is_smaller_in_cbor) {

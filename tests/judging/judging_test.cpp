@@ -118,8 +118,8 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   EXPECT_NEAR(assess(identity_network(), data, {.loss = Loss::half_mean_squared}).loss,
               expected / 2, 1e-15);
   EXPECT_EQ(judged.classes->accuracy, assess(identity_network(), data).classes->accuracy);
-  EXPECT_NEAR(judged.classes->even_guess_loss,
-              mean(square(Tensor(truth - 1.0 / 3.0))).number(), 1e-15);
+  EXPECT_NEAR(judged.classes->even_guess_loss, mean(square(Tensor(truth - 1.0 / 3.0))).number(),
+              1e-15);
 
   // A single output is compared with the class, 0 or 1, and read from the middle between them.
   Dataset two{.name = "two",

@@ -118,8 +118,8 @@ TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_t
     }
     return false;
   };
-  const Dataset data = demo_set("cracks", 40, 1).scaled_with(
-      fit_standard_scaling(demo_set("cracks", 40, 1).features));
+  const Dataset data = demo_set("cracks", 40, 1)
+                           .scaled_with(fit_standard_scaling(demo_set("cracks", 40, 1).features));
   for (const auto& [blueprint, stay_alike] : std::vector<std::pair<std::string, bool>>{
            {"dense 8 start zeros, tanh, dense 2 start zeros", true},
            {"dense 8 start constant 0.5, sigmoid, dense 2 start constant 0.1", true},
@@ -146,9 +146,9 @@ TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_t
                       "zero-start"),
               HasSubstr("the 8 units of hidden start alike"));
   // One unit is alike to none; an output is told apart by its targets.
-  EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 1 start zeros, tanh, dense 4 start zeros",
-                                 Random(1))),
-              IsEmpty());
+  EXPECT_THAT(
+      remarks_on(Network(Shape{5}, "dense 1 start zeros, tanh, dense 4 start zeros", Random(1))),
+      IsEmpty());
   EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 4 start zeros", Random(1))), IsEmpty());
 }
 

@@ -132,7 +132,7 @@ TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
             for (std::int64_t offset = 0; offset < weight.value.count(); ++offset) {
               const Index at = weight.value.shape().index(offset);
               const Explanation why = rule.explain({.line = line,
-                                                    .weight = weight.value,
+                                                    .weight = weight,
                                                     .gradient = gradients[weight.name],
                                                     .shrink = Formula(shrink)},
                                                    at);
@@ -161,16 +161,18 @@ TEST(adam, is_explained_in_names_and_in_numbers) {
   const Line W = sheet.weight("W", weights["W"]);
   const std::string text =
       UpdateRule(rule)
-          .explain({.line = W, .weight = weights["W"], .gradient = three_gradients[2][0]}, {0, 1})
+          .explain({.line = W, .weight = weights.find("W"), .gradient = three_gradients[2][0]},
+                   {0, 1})
           .text();
   EXPECT_THAT(text, HasSubstr("new W[0,1] = W[0,1] − rate·m̂/(√(v̂) + ε)"));
   EXPECT_THAT(text, HasSubstr("with m̂ = m/(1 − β1^t) = "));
   EXPECT_THAT(text, HasSubstr("/(1 − 0.9^3) = "));
   EXPECT_THAT(text, HasSubstr("with m = β1·m_before + (1 − β1)·∂W[0,1] = 0.9·"));
   EXPECT_THAT(text, HasSubstr("with v = β2·v_before + (1 − β2)·∂W[0,1]² = 0.999·"));
-  EXPECT_THROW(static_cast<void>(UpdateRule(rule).explain(
-                   {.line = W, .weight = weights["W"], .gradient = three_gradients[2][0]}, {5, 1})),
-               IndexError);
+  EXPECT_THROW(
+      static_cast<void>(UpdateRule(rule).explain(
+          {.line = W, .weight = weights.find("W"), .gradient = three_gradients[2][0]}, {5, 1})),
+      IndexError);
 }
 
 TEST(rules, are_found_by_their_words_and_set_by_name) {

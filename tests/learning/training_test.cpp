@@ -321,6 +321,36 @@ TEST(training, limits_gradients_and_adds_an_l2_term) {
   EXPECT_LT(size_with(0.05), 0.5 * size_with(0.0));
 }
 
+TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they_are) {
+  const Parts parts = parts_of("glazes", 60);
+  Network net(Shape{5}, "dense 4", Random(3));
+  net.set("output.bias", 100.0 * ones({4}));
+  Worksheet sheet;
+  const Line x = sheet.given("x", parts.train.features);
+  const Line loss = cross_entropy(net.forward(sheet, x), sheet.given("y", parts.train.classes));
+  const Line total = add_l2(sheet, net, loss, 0.5);
+  EXPECT_NEAR(total.value().number() - loss.value().number(),
+              0.25 * sum(square(net["output.weight"])).number(), 1e-12);
+
+  // A part of one's own may say so of a weight of two axes, and deny it of one of one axis.
+  const OwnPart own{.word = "own",
+                    .needs = {{.name = "shift", .shape = Shape{1, 4}, .bias = true},
+                              {.name = "gain", .shape = Shape{4}, .bias = false}},
+                    .carry_out = [](const Line& in, Pass& pass) {
+                      return in * pass.weight("gain") + pass.weight("shift");
+                    }};
+  Network with_own(Shape{4}, {own}, Random(1));
+  with_own.set("own.shift", ones({1, 4}));
+  with_own.set("own.gain", 3.0 * ones({4}));
+  Worksheet other;
+  const Line z = mean(with_own.forward(other, other.given("x", zeros({2, 4}))));
+  EXPECT_NEAR(add_l2(other, with_own, z, 0.5).value().number() - z.value().number(), 9.0, 1e-12);
+  Descent decaying{.rate = 0.1, .weight_decay = 1.0};
+  decaying.update(with_own, reverse_sweep(0.0 * z));
+  EXPECT_EQ(with_own["own.shift"], ones({1, 4}));
+  EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
+}
+
 TEST(training, refuses_impossible_settings) {
   const Parts parts = parts_of("glazes", 100);
   const auto expect_refused = [&](const TrainSettings& settings) {

@@ -59,7 +59,8 @@ struct Named {
     data.class_names = {name, "other " + name};
     example.title = name;
     example.about = {name};
-    example.names = {.features = data.feature_names, .targets = {name}, .classes = data.class_names};
+    example.names = {
+        .features = data.feature_names, .targets = {name}, .classes = data.class_names};
     example.steps.push_back({.minibatch = WorkedMinibatch(network, all_rows(data), Descent{})});
     example.run = run;
   }

@@ -368,26 +368,26 @@ TEST(compare, tells_rows_apart_and_does_not_compare_what_cannot_be) {
   const Words words = {"compare", "glazes", "--rows", "200", "--epochs", "2"};
   const std::string twice = lattice(with(words, {"--vary", "rate=0.1,0.1"})).out;
   EXPECT_THAT(twice, AllOf(HasSubstr("1: rate 0.1\n2: rate 0.1\n"), HasSubstr("\n2       24")));
-  const std::string one = folder.file("a_very_long_name_for_a_lesson_one.toml",
-                                      "[data]\nset = \"kiln\"\nrows = 30\n");
-  const std::string two = folder.file("a_very_long_name_for_a_lesson_two.toml",
-                                      "[data]\nset = \"kiln\"\nrows = 40\n");
+  const std::string one =
+      folder.file("a_very_long_name_for_a_lesson_one.toml", "[data]\nset = \"kiln\"\nrows = 30\n");
+  const std::string two =
+      folder.file("a_very_long_name_for_a_lesson_two.toml", "[data]\nset = \"kiln\"\nrows = 40\n");
   const Answer other_rows = lattice({"compare", one, two, "--epochs", "2"});
   EXPECT_EQ(other_rows.status, 0);
-  EXPECT_THAT(other_rows.out, AllOf(HasSubstr("no figure says which is best"),
-                                    HasSubstr("1: kiln, 30 rows"), HasSubstr("2: kiln, 40 rows"),
-                                    Not(HasSubstr("The lowest"))));
+  EXPECT_THAT(other_rows.out,
+              AllOf(HasSubstr("no figure says which is best"), HasSubstr("1: kiln, 30 rows"),
+                    HasSubstr("2: kiln, 40 rows"), Not(HasSubstr("The lowest"))));
   EXPECT_TRUE(json_of(lattice({"compare", one, two, "--epochs", "2", "--json"}))["best"].is_null());
-  const Answer losses = lattice({"compare", "kiln", "--epochs", "2", "--vary",
-                                 "loss=mean squared,half mean squared"});
+  const Answer losses = lattice(
+      {"compare", "kiln", "--epochs", "2", "--vary", "loss=mean squared,half mean squared"});
   EXPECT_THAT(losses.out, HasSubstr("no figure says which is best"));
 
   // A loss that grew, and one that is no number: said, and not taken for the best.
-  const Answer wild = lattice({"compare", "kiln", "--scale", "none", "--epochs", "40", "--vary",
-                               "rate=1000,0.02"});
+  const Answer wild =
+      lattice({"compare", "kiln", "--scale", "none", "--epochs", "40", "--vary", "rate=1000,0.02"});
   EXPECT_THAT(wild.err, HasSubstr("rate-too-high: rate 1000: the loss of the train part went"));
-  EXPECT_THAT(wild.out, AllOf(HasSubstr("The lowest validation loss: rate 0.02"),
-                              HasSubstr("diverged")));
+  EXPECT_THAT(wild.out,
+              AllOf(HasSubstr("The lowest validation loss: rate 0.02"), HasSubstr("diverged")));
 }
 
 TEST(compare, puts_settings_side_by_side_on_the_same_rows) {

@@ -74,7 +74,8 @@ TEST(gradient_check, catches_a_wrong_derivative_only_in_the_weight_that_has_it) 
 }
 
 TEST(gradient_check, moves_a_weight_by_its_name_wherever_that_stands) {
-  // A copy that was given gets no gradient, and yet the result changes with what it was copied from.
+  // A copy that was given gets no gradient, and yet the result changes with what it was copied
+  // from.
   Worksheet sheet;
   const Line w = sheet.weight("w", tensor({3}));
   const Line copy = sheet.given("w", tensor({3}).with({Role::unit}));
@@ -107,7 +108,9 @@ TEST(gradient_check, counts_numbers_on_kinks_apart_and_still_finds_what_is_wrong
       "wrong", [](auto x) { return exp(200 * x); }, [](auto x) { return 201 * exp(200 * x); });
   const auto bent = own_operation(
       "bent", [](auto x) { return where(x > number_for(x, 0.0), x, number_for(x, 0.0)); },
-      [](auto x) { return where(x > number_for(x, 0.0), number_for(x, 1.01), number_for(x, 0.0)); });
+      [](auto x) {
+        return where(x > number_for(x, 0.0), number_for(x, 1.01), number_for(x, 0.0));
+      });
   EXPECT_FALSE(check_gradients(sum(wrong(sheet.weight("v", tensor({0.01}))))).agrees());
   const GradientCheck beside = check_gradients(sum(bent(sheet.weight("u", tensor({0, 1, -1})))));
   EXPECT_FALSE(beside.agrees());

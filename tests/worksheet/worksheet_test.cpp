@@ -58,11 +58,15 @@ TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
     }
     return std::string();
   };
-  EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1, 3}})); }),
+  EXPECT_EQ(trouble([&] {
+              sheet.weight("W", tensor({{1, 3}}));
+            }),
             "the numbers it has there | others");
   EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1}})); }),
             "[feature 1 × unit 2] | [feature 1 × unit 1]");
-  EXPECT_EQ(trouble([&] { sheet.held("W", tensor({{1, 2}})); }),
+  EXPECT_EQ(trouble([&] {
+              sheet.held("W", tensor({{1, 2}}));
+            }),
             "a weight that is learnt | one that is held fixed");
   const Line V = sheet.weight("V", tensor({{1, 2}}));
   EXPECT_EQ(trouble([&] { named("W", V); }), "a name of its own for each weight | 'W' twice");

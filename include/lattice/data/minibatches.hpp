@@ -33,8 +33,8 @@ struct MinibatchSettings {
 };
 
 /// One epoch of minibatches: every row once, in a random order; the last minibatch is smaller when
-/// the size does not divide the rows. Goes through a loop once, whether the dataset is still there or
-/// not.
+/// the size does not divide the rows. Goes through a loop once, whether the dataset is still there
+/// or not.
 class Minibatches {
  public:
   class Iterator {

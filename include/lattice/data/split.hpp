@@ -30,8 +30,8 @@ struct SplitSettings {
   std::optional<double> train = std::nullopt;       ///< the share that the others leave
   std::optional<double> validation = std::nullopt;  ///< may be 0; 0.2, or what train leaves
   std::optional<double> test = std::nullopt;        ///< may be 0; 0.2, or what train leaves
-  bool stratified = false;  ///< the same shares of every class in each part
-  bool shuffled = true;     ///< drawn at random; else the first rows are for training, and so on
+  bool stratified = false;                          ///< the same shares of every class in each part
+  bool shuffled = true;  ///< drawn at random; else the first rows are for training, and so on
 };
 
 /// The shares of train, validation and test, those left out filled in.

@@ -75,7 +75,8 @@ struct LessonSetting {
   std::string sentence;  ///< what it is
   std::string type;      ///< what stands behind the flag: `NAME`
   Entry entry = Entry::text;
-  std::string left_out = {};  ///< a word that may be given for leaving it out: `none`; or no such word
+  std::string left_out =
+      {};  ///< a word that may be given for leaving it out: `none`; or no such word
 
   /// Sets it. @throws SettingError without a place when the value cannot be.
   std::function<void(Lesson& lesson, const Json& value)> set = nullptr;

@@ -55,7 +55,7 @@ struct NumberJudgement {
 /// How good a network is on a part of the data.
 struct Assessment {
   std::int64_t rows = 0;
-  double loss = 0.0;  ///< the mean over rows of what the network was trained by
+  double loss = 0.0;            ///< the mean over rows of what the network was trained by
   bool loss_is_scaled = false;  ///< whether that compares scaled numbers, unlike `numbers`
   std::optional<ClassJudgement> classes = std::nullopt;
   std::optional<NumberJudgement> numbers = std::nullopt;
@@ -63,7 +63,7 @@ struct Assessment {
 
 struct AssessSettings {
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
-  std::int64_t top = 2;  ///< how many of the likeliest classes may hold the true one
+  std::int64_t top = 2;    ///< how many of the likeliest classes may hold the true one
   bool as_groups = false;  ///< whether to judge the answers as groups without names, too
 };
 

@@ -10,9 +10,9 @@
 
 namespace lattice {
 
-/// What a network is judged by while it learns; each is the mean over examples. The squared ones are
-/// means over outputs, too; for classes they take 1 for the output of the true class and 0 for the
-/// others, or the number of the class, 0 or 1, for a single output.
+/// What a network is judged by while it learns; each is the mean over examples. The squared ones
+/// are means over outputs, too; for classes they take 1 for the output of the true class and 0 for
+/// the others, or the number of the class, 0 or 1, for a single output.
 enum class Loss : std::uint8_t {
   mean_squared,          ///< (output − target)²
   half_mean_squared,     ///< half of it
@@ -47,8 +47,8 @@ enum class Outputs : std::uint8_t {
 ///         when the loss is for the other kind of target.
 void check_fits(const Network& network, Loss loss, const Dataset& data);
 
-/// Labels the outputs of a network with what they are: numbers to predict, or the scores of classes.
-/// A single score for two classes is that of a unit.
+/// Labels the outputs of a network with what they are: numbers to predict, or the scores of
+/// classes. A single score for two classes is that of a unit.
 void label_outputs(Network& network, bool has_classes);
 
 /// How a loss is written down.

@@ -27,10 +27,10 @@ struct Model {
 
 /// What a model says about some records.
 struct Answers {
-  Tensor features;            ///< [example × feature], raw
-  Tensor scores;              ///< [example × unit], as the network gives them
+  Tensor features;                 ///< [example × feature], raw
+  Tensor scores;                   ///< [example × unit], as the network gives them
   Outputs kind = Outputs::scores;  ///< what the scores are, where there are classes
-  Tensor probabilities = {};       ///< [example × class], or levels where `kind` says so; else empty
+  Tensor probabilities = {};  ///< [example × class], or levels where `kind` says so; else empty
   Tensor classes = {};        ///< [example], the likeliest class of each
   Tensor numbers = {};        ///< [example × target], in the unit of the target; empty for classes
 };

@@ -182,18 +182,15 @@ auto RmsScaling::common(const UpdateMoment<X>& moment) const {
     X epsilon;
     bool decays;
   };
-  return Common{moment.setting("rate", rate),
-                moment.setting("weight_decay", weight_decay),
-                moment.setting("keep", keep),
-                moment.once(1.0 - moment.exact("keep", keep)),
-                moment.setting("ε", epsilon),
-                moment.decays() && weight_decay != 0.0};
+  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                moment.setting("keep", keep), moment.once(1.0 - moment.exact("keep", keep)),
+                moment.setting("ε", epsilon), moment.decays() && weight_decay != 0.0};
 }
 
 template <class X>
 X RmsScaling::new_weight(UpdateCase<X>& now, const auto& common) {
-  const X s = now.keep(0, called<X>("s", common.keep * now.kept(0) +
-                                             common.rest * square(now.gradient())));
+  const X s =
+      now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(now.gradient())));
   const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
   return detail::stepped<X>(now.weight(), step, common);
 }

@@ -82,7 +82,8 @@ struct RunRecord {
   std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was gone on with
   std::int64_t updates = 0;
   Ending ending = Ending::all_epochs;
-  bool ends_with_best = false;  ///< whether the network was left with the best weights, not the last
+  bool ends_with_best =
+      false;                 ///< whether the network was left with the best weights, not the last
   std::string trouble = {};  ///< where and why, for a run that diverged
   double seconds = 0.0;      ///< in all, observers included
   std::optional<BestWeights> best = std::nullopt;

@@ -148,6 +148,7 @@ namespace detail {
 /// A weight about to be updated, and what its rule remembers of it.
 struct Updated {
   Tensor& weight;
+  bool decays;
   const Tensor& gradient;
   UpdateMemory::Entry& memory;
 };
@@ -167,8 +168,8 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
   for (std::size_t at = 0; at < memories; ++at)
     kept[at] = updated.memory.tensors[at].template writable<T>();
   const T factor = static_cast<T>(shrink);
-  const auto common = rule.template common<T>(
-      {static_cast<double>(rule.memory.step), updated.weight.shape().rank() >= 2});
+  const auto common =
+      rule.template common<T>({static_cast<double>(rule.memory.step), updated.decays});
   for (std::int64_t i = 0; i < count; ++i) {
     UpdateCase<T> now(weight[i], factor * gradient[i]);
     for (std::size_t at = 0; at < memories; ++at)
@@ -200,7 +201,7 @@ void update_by(R& rule, Weights& weights, const Gradients& gradients, double shr
 /// One weight before an update, and what there is to say about it.
 struct BeforeUpdate {
   Line line;  ///< of the weight, in the worksheet that gave the gradient
-  Tensor weight;
+  Weight weight;
   Tensor gradient;
   /// What the gradient is multiplied by, where its length is limited.
   std::optional<Formula> shrink = std::nullopt;
@@ -215,7 +216,7 @@ namespace detail {
                                               const Index& at);
 template <class X>
 [[nodiscard]] UpdateMoment<X> moment_of(const BeforeUpdate& before, const UpdateMemory& memory) {
-  return {static_cast<double>(memory.step + 1), before.weight.shape().rank() >= 2};
+  return {static_cast<double>(memory.step + 1), !before.weight.is_bias()};
 }
 [[nodiscard]] Explanation explanation_of(const BeforeUpdate& before, const Index& at,
                                          Formula formula, double value);
@@ -225,7 +226,7 @@ template <class T, UpdateRuleLike R>
 [[nodiscard]] double number_after(const R& rule, const BeforeUpdate& before, const Index& at) {
   const double shrink = before.shrink ? before.shrink->evaluate() : 1.0;
   const T gradient = static_cast<T>(shrink) * static_cast<T>(before.gradient.at(at));
-  UpdateCase<T> now(static_cast<T>(before.weight.at(at)), gradient);
+  UpdateCase<T> now(static_cast<T>(before.weight.value.at(at)), gradient);
   if (const UpdateMemory::Entry* const kept = rule.memory.find(before.line.name())) {
     for (std::size_t of = 0; of < kept->tensors.size(); ++of)
       now.set_memory(of, static_cast<T>(kept->tensors[of].at(at)));
@@ -241,7 +242,7 @@ template <UpdateRuleLike R>
 [[nodiscard]] Explanation explain_update_by(const R& rule, const BeforeUpdate& before,
                                             const Index& at) {
   UpdateCase<Formula> now = detail::formulas_of(before, rule.memory, R::memories, at);
-  const double value = before.weight.precision() == Precision::double_
+  const double value = before.weight.value.precision() == Precision::double_
                            ? detail::number_after<double>(rule, before, at)
                            : detail::number_after<float>(rule, before, at);
   const auto common =

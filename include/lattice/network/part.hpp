@@ -79,7 +79,10 @@ struct WeightNeed {
   /// what goes into one is on the others.
   std::optional<std::int64_t> inputs = std::nullopt;
   std::optional<std::int64_t> outputs = std::nullopt;
-  Start start;
+  Start start = Start::zeros();
+  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
+
+  [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, shape); }
 
   /// Draws numbers as it starts.
   [[nodiscard]] Tensor draw(Random& random, Precision precision = Precision::double_) const;

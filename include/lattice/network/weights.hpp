@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -8,11 +9,18 @@
 
 namespace lattice {
 
+/// Whether a tensor that is learnt is a bias: its shape says so, one axis or none, where nobody
+/// does. An L2 term, decay and a start for all leave biases alone: they make no unit steep.
+[[nodiscard]] bool is_bias(std::optional<bool> told, const Shape& shape);
+
 /// A learnt tensor and its name.
 struct Weight {
   std::string name;
   Tensor value;
   bool is_held = false;  ///< held fixed: it gets no gradient, and no update changes it
+  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
+
+  [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 };
 
 /// The learnt tensors of a network, by name, in the order in which they are used.
@@ -33,6 +41,7 @@ class Weights {
 
   /// The weight with all that belongs to it. @throws as the above.
   [[nodiscard]] const Weight& find(std::string_view name) const;
+  [[nodiscard]] Weight& find(std::string_view name);
 
   /// Holds a weight fixed from here on, or lets it go again. @throws as the above.
   void hold(std::string_view name, bool held = true);

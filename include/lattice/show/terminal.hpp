@@ -23,8 +23,8 @@ struct TerminalStyle {
 [[nodiscard]] std::string show_explanation(const Chain& chain, const std::string& place,
                                            const Notation& notation);
 
-/// A tensor as a table, each axis labelled with its role, and its places with their names. What does
-/// not fit is left out with a word about how much.
+/// A tensor as a table, each axis labelled with its role, and its places with their names. What
+/// does not fit is left out with a word about how much.
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 

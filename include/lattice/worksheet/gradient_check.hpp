@@ -24,9 +24,9 @@ struct GradientCheck {
     Shape shape;
     std::int64_t checked = 0;   ///< how many of its numbers were moved
     std::int64_t on_kinks = 0;  ///< how many of those stand on a kink, and are not judged
-    Index worst = {};          ///< where the error is largest
-    double engine = 0.0;       ///< the swept gradient there
-    double difference = 0.0;   ///< the central difference there
+    Index worst = {};           ///< where the error is largest
+    double engine = 0.0;        ///< the swept gradient there
+    double difference = 0.0;    ///< the central difference there
     double error = 0.0;  ///< their distance, as a part of the larger; for gradients so small that
                          ///< they drown in rounding, as a part of what would not
     bool agrees = false;
@@ -44,10 +44,10 @@ struct GradientCheck {
 /// precision is checked with a tolerance of 1e−3 at least. What is moved is the weight of a name:
 /// where a copy of it was given under the same name, that moves too.
 ///
-/// A number that stands on a kink, such as one that a ReLU at 0 hangs on, has a slope to the left and
-/// another to the right, and its central difference is neither. That is noticed by the two slopes,
-/// which do not come closer to each other in a smaller step; such numbers are counted apart. Where a
-/// kink is only near, a smaller step that does not reach it decides.
+/// A number that stands on a kink, such as one that a ReLU at 0 hangs on, has a slope to the left
+/// and another to the right, and its central difference is neither. That is noticed by the two
+/// slopes, which do not come closer to each other in a smaller step; such numbers are counted
+/// apart. Where a kink is only near, a smaller step that does not reach it decides.
 /// @throws SettingError for a step or a tolerance that is not above 0, or fewer than 1 number;
 ///         otherwise as `reverse_sweep` does.
 [[nodiscard]] GradientCheck check_gradients(const Line& result, const CheckSettings& settings = {});

@@ -109,7 +109,8 @@ class Worksheet {
   ///
   /// One name is one line: asking for a weight again gives the line that is there, so that what
   /// comes back from all its uses adds up.
-  /// @throws NameError when the name belongs to a weight with other numbers, or to one that is held.
+  /// @throws NameError when the name belongs to a weight with other numbers, or to one that is
+  /// held.
   Line weight(std::string_view name, Tensor value);
 
   /// Writes down a weight that is held fixed in this calculation: it gets no gradient, so that an
@@ -146,8 +147,8 @@ class Worksheet {
 /// Gives a line a name, and hands it back. @throws NameError for an empty name.
 Line named(std::string_view name, Line line);
 
-/// Says what an axis of a line stands for, and hands the line back. @throws IndexError when it has no
-/// such axis.
+/// Says what an axis of a line stands for, and hands the line back. @throws IndexError when it has
+/// no such axis.
 Line labelled(int axis, Role role, Line line);
 
 namespace detail {

@@ -242,11 +242,11 @@ class Dense final : public Operation {
     const Shape shape = product_.shape_for(name(), inputs);
     const Shape& b = inputs.shape(2);
     if (b.rank() != 1 || b[0] != shape[1]) {
-      throw ShapeError({.what = fmt::format("{}: {} does not fit {}", name(),
-                                            inputs.describe("the bias", 2),
-                                            inputs.describe("the weight", 1)),
-                        .expected = fmt::format("[{}], one number for each column of the weight", shape[1]),
-                        .found = to_string(b)});
+      throw ShapeError(
+          {.what = fmt::format("{}: {} does not fit {}", name(), inputs.describe("the bias", 2),
+                               inputs.describe("the weight", 1)),
+           .expected = fmt::format("[{}], one number for each column of the weight", shape[1]),
+           .found = to_string(b)});
     }
     return shape;
   }

@@ -40,8 +40,8 @@ void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std:
 /// max + log Σ exp(number − max), the log of a sum of powers in which nothing overflows.
 [[nodiscard]] Formula log_sum_exp_of(const std::vector<Formula>& numbers);
 
-/// (max − number) + log Σ exp(numbers − max), which is −log softmax: the difference is taken first, so
-/// that nothing is lost where the number is by far the largest.
+/// (max − number) + log Σ exp(numbers − max), which is −log softmax: the difference is taken first,
+/// so that nothing is lost where the number is by far the largest.
 [[nodiscard]] Formula surprise_at(const Formula& number, const std::vector<Formula>& numbers);
 
 /// exp(number − max)/Σ exp(numbers − max).
