@@ -56,6 +56,15 @@ TEST(split, keeps_shares_of_classes_when_stratified) {
   EXPECT_FALSE(std::ranges::is_sorted(parts.train.classes.numbers()));
 }
 
+TEST(split, keeps_the_order_of_rows_when_stratified_and_not_shuffled) {
+  Random random(1);
+  const PartRows rows = split_rows(tensor({0, 1, 0, 1, 0, 1, 0, 1, 0, 1}),
+                                   {.stratified = true, .shuffled = false}, random);
+  EXPECT_THAT(rows.train, ElementsAre(0, 1, 2, 3, 4, 5));
+  EXPECT_THAT(rows.validation, ElementsAre(6, 7));
+  EXPECT_THAT(rows.test, ElementsAre(8, 9));
+}
+
 TEST(split, keeps_features_and_truth_of_a_row_together) {
   const Dataset cracks = demo_set("cracks", 60, 2);
   Random random(4);

@@ -122,6 +122,15 @@ TEST(csv, takes_what_is_not_utf_8_for_latin_1) {
   EXPECT_EQ(parse_table("Höhe,y\n1,2\n", "").header[0], "Höhe");
 }
 
+TEST(csv, quotes_whatever_would_end_a_field_or_a_row) {
+  const Table table{.name = "",
+                    .header = {"a\rb", "c\nd", "e,f", "g\"h", "plain"},
+                    .rows = {{"1\r", "\n2", ",", "\"", "x"}}};
+  const std::string text = to_csv(table);
+  EXPECT_THAT(text, ::testing::HasSubstr("\"a\rb\",\"c\nd\",\"e,f\",\"g\"\"h\",plain\r\n"));
+  EXPECT_THAT(text, ::testing::HasSubstr("\"1\r\",\"\n2\",\",\",\"\"\"\",x\r\n"));
+}
+
 TEST(csv, finds_out_separator_and_header) {
   for (const char* text : {"a;y\n1;2\n", "a\ty\n1\t2\n", "a|y\n1|2\n", "\"a\";y\n\"1\";2\n"})
     EXPECT_THAT(parse_csv(text, "", {.target = "y"}).features.numbers(), ElementsAre(1)) << text;
@@ -129,6 +138,9 @@ TEST(csv, finds_out_separator_and_header) {
   EXPECT_THAT(bare.header, ElementsAre("column1", "column2", "column3"));
   EXPECT_EQ(bare.rows.size(), 2U);
   EXPECT_EQ(parse_table("a,b\nx,y\n", "").rows.size(), 1U);
+  // A column is of numbers when all rows below say so, not the next one alone.
+  EXPECT_EQ(parse_table("x,1\n7,2\ny,3\n", "").rows.size(), 3U);
+  EXPECT_EQ(parse_table("x,1\n7,2\n8,3\n", "").rows.size(), 2U);
   EXPECT_EQ(parse_table("a,b\nx,y\n", "", {.header = false}).rows.size(), 2U);
   EXPECT_EQ(parse_table("1,2\n3,4\n", "", {.header = true}).header[1], "2");
   EXPECT_EQ(parse_table("a;b,c\n1;2,3\n", "", {.separator = ';'}).header.size(), 2U);

@@ -196,6 +196,20 @@ TEST(prepare, makes_the_same_numbers_of_the_same_lesson) {
   EXPECT_EQ(fingerprint(prepare(another).data()), fingerprint(one.data()));
 }
 
+TEST(fingerprint, tells_features_classes_and_targets_apart_to_the_last_bit) {
+  Dataset cracks = demo_set("cracks", 30, 1);
+  Dataset kiln = demo_set("kiln", 30, 1);
+  const std::uint64_t of_cracks = fingerprint(cracks);
+  const std::uint64_t of_kiln = fingerprint(kiln);
+  cracks.classes.set({29}, 1.0 - cracks.classes.at({29}));
+  EXPECT_NE(fingerprint(cracks), of_cracks);
+  kiln.targets.set({29, 0}, std::nextafter(kiln.targets.at({29, 0}), 1e9));
+  EXPECT_NE(fingerprint(kiln), of_kiln);
+  Dataset features = demo_set("kiln", 30, 1);
+  features.features.set({0, 0}, features.features.at({0, 0}) + 1e-9);
+  EXPECT_NE(fingerprint(features), of_kiln);
+}
+
 TEST(prepare, sets_starts_for_all_weights_or_for_one) {
   Lesson lesson;
   lesson.set = "cracks";

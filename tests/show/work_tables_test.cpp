@@ -147,6 +147,13 @@ TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
   }
 }
 
+double largest_of(const Tensor& numbers) {
+  double largest = 0.0;
+  for (const double number : numbers.numbers())
+    largest = std::max(largest, std::abs(number));
+  return largest;
+}
+
 TEST(blanks, are_named_ones_and_others_in_the_order_of_the_work) {
   const WorkedMinibatch work = prepare(lessons()[0].first).work(1);
   const WorkTables tables(work);
@@ -159,6 +166,15 @@ TEST(blanks, are_named_ones_and_others_in_the_order_of_the_work) {
     EXPECT_TRUE(at == 0 || blanks[at - 1].spot < blanks[at].spot);
     const Tensor& numbers = tables[blanks[at].spot.table].numbers;
     EXPECT_GE(blanks[at].within, 0.005 * std::abs(numbers.at_offset(blanks[at].spot.offset)));
+    EXPECT_LE(blanks[at].within, 0.005 * std::max(std::abs(numbers.at_offset(blanks[at].spot.offset)),
+                                                  largest_of(numbers) / 1000.0));
+  }
+  // Next to 0 an answer may be off by a thousandth of what the largest number may be off by.
+  for (const char* name : {"relu[0,0]", "relu[0,1]", "relu[1,0]", "relu[1,1]", "relu[2,2]"}) {
+    const Blank blank = choose_blanks(tables, {.named = {name}}).at(0);
+    const Tensor& numbers = tables[blank.spot.table].numbers;
+    const double number = std::abs(numbers.at_offset(blank.spot.offset));
+    EXPECT_DOUBLE_EQ(blank.within, 0.005 * std::max(number, largest_of(numbers) / 1000.0)) << name;
   }
   EXPECT_THAT(names, ::testing::IsSupersetOf({"hidden[2,1]", "new output.bias[1]"}));
 }

@@ -67,21 +67,41 @@ return {{heading: document.querySelector('#desk h2').innerText,
          minibatch: minibatch && [minibatch.dataset.at, minibatch.innerText]}};
 """
 
-# Every formula of the page, evaluated there, beside its number: how many, and those that differ.
+# Every formula of the page, evaluated there, beside its number: how many, and those that differ. Of
+# sums that are folded, what is said of the part that is not shown has to be the rest of the whole.
 EVALUATED = """
 (() => {
   const wrong = [];
   let count = 0;
+  let folded = 0;
+  const writer = new FormulaWriter(true, false);
+  const checkFolds = formula => {
+    if (!Array.isArray(formula)) return;
+    formula.forEach(checkFolds);
+    const terms = formula.slice(1);
+    if (formula[0] !== "+" || terms.length <= 6) return;
+    const shown = [...terms.slice(0, 4), terms.at(-1)].map(evaluate);
+    const rest = shown.reduce((left, each) => left - each, evaluate(formula));
+    const said = writer.list(terms, "+", 1, true).textContent.match(/\\[(\\d+) more: ([^\\]]+)\\]/);
+    ++folded;
+    const number = said && Number(said[2].replace("\u2212", "-").replace(/e\u2212/, "e-"));
+    if (!said || Number(said[1]) !== terms.length - 5 ||
+        !(Math.abs(number - rest) <= 1e-3 * Math.abs(rest) + 1e-9 * Math.abs(evaluate(formula)))) {
+      wrong.push(["folded", said && said[0], rest]);
+    }
+  };
   minibatch().tables.forEach((table, at) => table.made !== undefined &&
     table.numbers.forEach((_, place) => {
       const number = numberAt({table: at, place});
-      const value = evaluate(formulaOf({table: at, place}));
+      const formula = formulaOf({table: at, place});
+      const value = evaluate(formula);
+      if (place < 3) checkFolds(formula);
       ++count;
       if (!(Math.abs(value - number) <= 1e-9 * Math.max(1, Math.abs(number)))) {
         wrong.push([table.name, place, value, number]);
       }
     }));
-  return {count, wrong};
+  return {count, folded, wrong};
 })()
 """
 

@@ -89,6 +89,14 @@ TEST(gradient_check, moves_a_weight_by_its_name_wherever_that_stands) {
   EXPECT_TRUE(check_gradients(sum(once * twice.weight("w", tensor({3})))).agrees());
 }
 
+TEST(gradient_check, moves_large_numbers_further_so_that_rounding_does_not_decide) {
+  // At 1e12 numbers are 1.2e-4 apart: a step of 1e-5 would not move at all.
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({1e12, -3e9, 2}));
+  const GradientCheck check = check_gradients(sum(square(w)));
+  EXPECT_TRUE(check.agrees()) << check.weights[0].error;
+}
+
 TEST(gradient_check, counts_numbers_on_kinks_apart_and_still_finds_what_is_wrong) {
   Worksheet sheet;
   const Line w = sheet.weight("w", tensor({0, 0.5, -2, 3e-6}));

@@ -94,6 +94,24 @@ TEST(reverse_sweep, leaves_nothing_behind_for_the_next) {
   EXPECT_EQ(first["b"], second["b"]);
 }
 
+TEST(reverse_sweep, leaves_nothing_behind_when_an_operation_of_ones_own_ends_it) {
+  static bool breaks = true;
+  const auto fragile = own_operation(
+      "fragile", [](auto x) { return 3 * x; },
+      [](auto x) {
+        if (breaks) throw SettingError({.what = "no slope today"});
+        return 0 * x + 3;
+      });
+  Worksheet sheet;
+  const Line w = sheet.weight("w", tensor({1, 2}));
+  const Line v = sheet.weight("v", tensor({1, 2}));
+  const Line cost = sum(w * v) + sum(fragile(w));
+  EXPECT_THROW(static_cast<void>(reverse_sweep(cost)), SettingError);
+  breaks = false;
+  EXPECT_EQ(reverse_sweep(cost)["w"].numbers(), (std::vector<double>{4, 5}));
+  EXPECT_EQ(reverse_sweep(cost)["v"].numbers(), (std::vector<double>{1, 2}));
+}
+
 TEST(reverse_sweep, cannot_go_on_when_the_worksheet_has_ended) {
   auto f = std::make_unique<SmallSheet>();
   ReverseSweep sweep(f->cost);
