@@ -32,7 +32,7 @@ Tensor probabilities(const Tensor& scores) {
 
 /// The mean of −log p at the true class.
 double loss_of(const Tensor& p, const Tensor& classes) {
-  return -mean(log(pick(p, classes))).number();
+  return -mean(log(at_class(p, classes))).number();
 }
 
 struct Gradient {

@@ -361,7 +361,7 @@ void add_back(const Tensor& result, Tensor& from, const Block& block) {
   });
 }
 
-Tensor pick(const Tensor& x, const Tensor& columns, const Shape& shape) {
+Tensor at_columns(const Tensor& x, const Tensor& columns, const Shape& shape) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
     const std::int64_t width = x.shape()[x.shape().rank() - 1];

@@ -103,7 +103,7 @@ void copy(const Tensor& from, Tensor& to, const Block& block);
 void add_back(const Tensor& result, Tensor& from, const Block& block);
 
 /// From each row of `x` the number in the column that `columns` names.
-[[nodiscard]] Tensor pick(const Tensor& x, const Tensor& columns, const Shape& shape);
+[[nodiscard]] Tensor at_columns(const Tensor& x, const Tensor& columns, const Shape& shape);
 
 /// Writes each number of `x` into the column that `columns` names, of its row of `to`.
 void put_picked(const Tensor& x, const Tensor& columns, Tensor& to);

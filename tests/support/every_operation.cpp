@@ -154,7 +154,7 @@ const std::vector<OperationCase>& every_operation() {
       {"pad", four_axes,
        [](Lines x) { return pad(x[0], 2, {.before = 1, .after = 2, .number = -0.5}); }},
       {"repeat", one_matrix, [](Lines x) { return repeat(x[0], 1, 3); }},
-      {"pick", scores_and_classes, [](Lines x) { return pick(x[0], x[1]); }, 1},
+      {"at class", scores_and_classes, [](Lines x) { return at_class(x[0], x[1]); }, 1},
       {"gather rows",
        [](Draw& draw) -> std::vector<Tensor> {
          const Shape shape = draw.shape(draw.whole(1, 3));

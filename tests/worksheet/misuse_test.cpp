@@ -50,7 +50,7 @@ class Careless {
         },
         [&] { keep(pad(line(), whole(4) - 1, {.before = whole(4) - 1, .after = whole(2)})); },
         [&] { keep(repeat(line(), whole(4) - 1, whole(4) - 1)); },
-        [&] { keep(pick(line(), line())); },
+        [&] { keep(at_class(line(), line())); },
         [&] { keep(gather_rows(line(), line())); },
         [&] { keep(one_hot(line(), whole(4) - 1)); },
         [&] { keep(one_hot(argmax(line()), 3)); },

@@ -388,7 +388,7 @@ TEST(operations, keep_the_roles_of_axes) {
   EXPECT_EQ(shape(softmax(x)), "[example 4 × row 3 × channel 2]");
   EXPECT_EQ(shape(argmax(x)), "[example 4 × row 3]");
   EXPECT_EQ(shape(one_hot(zeros({5}).with({Role::example}), 3)), "[example 5 × class 3]");
-  EXPECT_EQ(shape(pick(zeros({4, 3}).with({Role::example, Role::class_}), zeros({4}))),
+  EXPECT_EQ(shape(at_class(zeros({4, 3}).with({Role::example, Role::class_}), zeros({4}))),
             "[example 4]");
   EXPECT_EQ(shape(matmul(x, zeros({2, 5}).with({Role::channel, Role::unit}))),
             "[example 4 × row 3 × unit 5]");
@@ -439,7 +439,7 @@ TEST(operations, name_the_place_of_a_class_that_is_not_there) {
   }
   for (const double wrong : {-1.0, 0.5, std::nan("")}) {
     EXPECT_THROW(static_cast<void>(one_hot(tensor({0, wrong}), 3)), IndexError);
-    EXPECT_THROW(static_cast<void>(pick(zeros({2, 3}), tensor({0, wrong}))), IndexError);
+    EXPECT_THROW(static_cast<void>(at_class(zeros({2, 3}), tensor({0, wrong}))), IndexError);
     EXPECT_THROW(static_cast<void>(gather_rows(zeros({2, 3}), tensor({0, wrong}))), IndexError);
     EXPECT_THROW(static_cast<void>(sparse_matmul(tensor({{0, wrong, 1}}), zeros({2, 3}), 2)),
                  IndexError);
@@ -462,7 +462,7 @@ TEST(operations, refuse_what_they_cannot_rearrange) {
   EXPECT_THROW(static_cast<void>(pad(x, 0, {.before = -1})), ShapeError);
   EXPECT_THROW(static_cast<void>(repeat(x, 0, 0)), ShapeError);
   EXPECT_THROW(static_cast<void>(repeat(x, 0, 2'000'000'000)), ShapeError);
-  EXPECT_THROW(static_cast<void>(pick(x, zeros({3}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(at_class(x, zeros({3}))), ShapeError);
   EXPECT_THROW(static_cast<void>(one_hot(zeros({3}), 0)), ShapeError);
   EXPECT_THROW(static_cast<void>(matmul(zeros({2, 4, 3}), zeros({3, 3, 4}))), ShapeError);
 }

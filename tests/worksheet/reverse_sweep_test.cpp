@@ -193,7 +193,7 @@ TEST(reverse_sweep, ends_at_what_passes_no_gradient_on) {
   const Line w = sheet.weight("w", tensor({{1, 3}, {5, 2}}));
   EXPECT_FALSE(above(w, 2.0).depends_on_weights());
   EXPECT_FALSE(argmax(w).depends_on_weights());
-  const Line picked = pick(w, argmax(w));
+  const Line picked = at_class(w, argmax(w));
   EXPECT_EQ(reverse_sweep(sum(picked))["w"].numbers(), (std::vector<double>{0, 1, 1, 0}));
   const Line gated = w * above(w, 2.0);
   EXPECT_EQ(reverse_sweep(sum(gated))["w"].numbers(), (std::vector<double>{0, 1, 1, 0}));

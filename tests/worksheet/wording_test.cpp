@@ -105,7 +105,7 @@ const std::vector<Wording> wordings = {
      "join(x, w; unit)", "x[0,1]", "∂y from where it went", "∂y[0,1]"},
     {"repeat", [](Worksheet&, const Line& x) { return repeat(x, 1, 2); },
      "repeat(x; unit: 2 times)", "x[0,1]", "∂y from where it went", "∂y[0,1] + ∂y[0,3]"},
-    {"pick", [](Worksheet& s, const Line& x) { return pick(x, classes(s)); }, "x at c", "x[0,1]",
+    {"at class", [](Worksheet& s, const Line& x) { return at_class(x, classes(s)); }, "x at c", "x[0,1]",
      "∂y at c, 0 elsewhere", "(∂y[0] if c[0] = 1 else 0)"},
     {"gather rows", [](Worksheet& s, const Line& x) { return gather_rows(x, classes(s)); },
      "rows c of x", "x[1,1]", "∂y to rows c", "∂y[1,1]"},

@@ -19,28 +19,28 @@ void check_numbers(std::string_view operation, const Inputs& inputs, const Shape
                     .found = to_string(inputs.shape(1))});
 }
 
-class Pick final : public Operation {
+class AtClass final : public Operation {
  public:
-  [[nodiscard]] std::string_view name() const override { return "pick"; }
+  [[nodiscard]] std::string_view name() const override { return "at class"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     if (x.rank() != 2) {
       throw ShapeError(
-          {.what = fmt::format("{}: {} has no rows to pick from", name(), inputs.describe(0)),
-           .expected = "two axes: rows, and the numbers to pick from",
+          {.what = fmt::format("{}: {} has no rows", name(), inputs.describe(0)),
+           .expected = "two axes: rows, and a number for each class in them",
            .found = to_string(x)});
     }
     Shape shape{x[0]};
     shape.set_role(0, x.role(0));
     check_numbers(name(), inputs, shape);
-    check_whole(inputs, 1, x[1], "pick: a column number");
+    check_whole(inputs, 1, x[1], "at class: a class number");
     return shape;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::pick(inputs[0], inputs[1], shape);
+    return kernels::at_columns(inputs[0], inputs[1], shape);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
@@ -173,8 +173,8 @@ class OneHot final : public WithoutGradient<> {
 }  // namespace
 
 template <Operand X>
-X pick(const X& x, const X& columns) {
-  return apply(Pick{}, x, columns);
+X at_class(const X& x, const X& classes) {
+  return apply(AtClass{}, x, classes);
 }
 
 template <Operand X>
@@ -192,8 +192,8 @@ X one_hot(const X& classes, std::int64_t count) {
   return apply(OneHot(count), classes);
 }
 
-template Line pick(const Line&, const Line&);
-template Tensor pick(const Tensor&, const Tensor&);
+template Line at_class(const Line&, const Line&);
+template Tensor at_class(const Tensor&, const Tensor&);
 template Line gather_rows(const Line&, const Line&);
 template Tensor gather_rows(const Tensor&, const Tensor&);
 template Line one_hot(const Line&, std::int64_t);

@@ -8,12 +8,16 @@
 /// zeros.
 namespace lattice {
 
-/// From each row of [n × k] the one number whose column `columns` [n] names: [n]. No gradient is
-/// passed on to `columns`.
-/// @throws ShapeError when the shapes are others, IndexError that names the row whose column is not
+/// From each row of [n × k] the one number of the class that `classes` [n] names: [n]. No gradient
+/// is passed on to `classes`.
+///
+/// @code
+/// at_class(p, classes);   // what each row gives its true class
+/// @endcode
+/// @throws ShapeError when the shapes are others, IndexError that names the row whose class is not
 ///         there.
 template <Operand X>
-[[nodiscard]] X pick(const X& x, const X& columns);
+[[nodiscard]] X at_class(const X& x, const X& classes);
 
 /// The rows of x (positions along axis 0) that `rows` [m] names, in that order; a row may be named
 /// several times. No gradient is passed on to `rows`.
