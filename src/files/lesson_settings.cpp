@@ -101,6 +101,8 @@ const Words<TargetKind> kinds = {{"automatic", TargetKind::automatic},
                                  {"numbers", TargetKind::numbers},
                                  {"classes", TargetKind::classes}};
 const Words<Missing> missings = {{"refuse", Missing::refused}, {"drop", Missing::dropped}};
+const Words<Form> forms = {
+    {"one line", Form::one_line}, {"written out", Form::written_out}, {"careless", Form::careless}};
 const Words<Precision> precisions = {{"double", Precision::double_}, {"single", Precision::single}};
 const Words<char> separators = {{"comma", ','}, {"semicolon", ';'}, {"tab", '\t'}, {"bar", '|'},
                                 {",", ','},     {";", ';'},         {"\t", '\t'},  {"|", '|'}};
@@ -350,15 +352,32 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       rule_setting("weight_decay", "The part of rate × weight that each update takes off", true));
   all.push_back(
       whole_setting("training", "epochs", &Lesson::epochs, 1, "How many times every row is seen"));
-  all.push_back(optional_whole_setting(
-      "training", "batch", &Lesson::batch,
-      "Rows in a minibatch; 16, or all where there are fewer, when left out"));
+  all.push_back(own_setting(
+      "training", "batch", Entry::whole, "N",
+      "Rows in a minibatch, or all; 16, or all where there are fewer, when left out",
+      [](Lesson& l, const Json& v) {
+        l.whole_batch = v == Json("all");
+        if (l.whole_batch) {
+          l.batch = std::nullopt;
+        } else {
+          l.batch = whole_in(v, 1, 1'000'000'000'000);
+        }
+      },
+      [](const Lesson& l) -> Json {
+        return l.whole_batch ? Json("all") : l.batch ? Json(*l.batch) : Json();
+      }));
   all.push_back(own_setting(
       "training", "loss", Entry::text, "LOSS",
       "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "
       "out",
       [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
       [](const Lesson& l) -> Json { return l.loss ? Json(std::string(word(*l.loss))) : Json(); }));
+  all.push_back(own_setting(
+      "training", "form", Entry::text, "HOW",
+      "one line, written out or careless: how a cross-entropy is written where minibatches are "
+      "worked",
+      [](Lesson& l, const Json& v) { l.form = choice_in(v, forms); },
+      [](const Lesson& l) { return word_of(l.form, forms); }));
   all.push_back(own_setting(
       "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
       [](Lesson& l, const Json& v) {

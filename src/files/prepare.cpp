@@ -102,7 +102,9 @@ void check_finite(const Dataset& data, Precision precision) {
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
-          .batch = lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
+          .batch = lesson.whole_batch
+                       ? train_rows
+                       : lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
           .seed = lesson.seed,
           .loss = lesson.loss,
           .l2 = lesson.l2,
@@ -192,6 +194,7 @@ Prepared prepare(const Lesson& lesson) {
 
 WorkSettings Prepared::work_settings() const {
   return {.loss = loss,
+          .form = lesson.form,
           .l2 = training.l2,
           .longest_gradient = training.longest_gradient,
           .scaling = parts.train.scaling,
@@ -252,7 +255,7 @@ Lesson Prepared::in_full() const {
   full.blueprint = network.blueprint();
   for (const auto& [name, number] : training.rule.settings())
     full.rule_settings.insert_or_assign(name, number);
-  full.batch = training.batch;
+  if (!lesson.whole_batch) full.batch = training.batch;
   full.loss = loss;
   return full;
 }

@@ -141,7 +141,8 @@ void label_outputs(Network& network, bool has_classes) {
   network.label_outputs(is_single_score ? Role::unit : has_classes ? Role::class_ : Role::target);
 }
 
-Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail) {
+Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail,
+                Form form) {
   sheet.section("loss");
   const bool at_length = detail == Detail::at_length;
   switch (loss) {
@@ -153,14 +154,18 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& tru
                                                       : half_mean_squared(scores, levels));
     }
     case Loss::binary_cross_entropy: {
-      if (at_length) named("p", sigmoid(scores));
+      if (at_length && form == Form::one_line) named("p", sigmoid(scores));
       // Class numbers stand in a row of their own; the scores of one unit are a column.
       const Line labels = truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
-      return named("loss", binary_cross_entropy(scores, labels));
+      return named("loss", binary_cross_entropy(scores, labels, form));
     }
     case Loss::cross_entropy:
-      if (at_length) named("p", softmax(scores));
-      return named("loss", cross_entropy(scores, truth));
+      if (form == Form::careless && truth.shape().rank() == 1) {
+        const Line p = named("p", softmax(scores, 1, form));
+        return named("loss", -mean(log(named("p_true", at_class(p, truth)))));
+      }
+      if (at_length && form == Form::one_line) named("p", softmax(scores));
+      return named("loss", cross_entropy(scores, truth, form));
   }
   return {};
 }

@@ -48,7 +48,8 @@ Line WorkedMinibatch::write_down(Worksheet& sheet, const Network& network, Rando
                      : sheet.given("y", batch_.classes);
   const Loss loss = settings_.loss.value_or(usual_loss(network, !batch_.classes.empty()));
   const Line scores = write_scores(sheet, network, loss, x, Phase::training(chance));
-  return add_l2(sheet, network, write_loss(sheet, loss, scores, y, Detail::at_length),
+  return add_l2(sheet, network,
+                write_loss(sheet, loss, scores, y, Detail::at_length, settings_.form),
                 settings_.l2);
 }
 

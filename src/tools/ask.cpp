@@ -28,13 +28,18 @@ std::vector<std::string> names_of(const Model& model) {
   return names;
 }
 
-/// Reads `thickness=4.1,hours=30` records into one table.
+/// Reads `thickness=4.1,hours=30` records, or `4.1,30` in the order of the columns, into one table.
 Table table_of(const std::vector<std::string>& records, const Model& model) {
   const std::vector<std::string> names = names_of(model);
   Table table{.name = "--record", .header = names, .rows = {}};
   for (const std::string& record : records) {
     std::vector<std::optional<std::string>> fields(names.size());
-    for (const std::string& text : parse_csv_record(record)) {
+    const std::vector<std::string> texts = parse_csv_record(record);
+    if (record.find('=') == std::string::npos && texts.size() == names.size()) {
+      table.rows.push_back(texts);
+      continue;
+    }
+    for (const std::string& text : texts) {
       const std::size_t equals = text.find('=');
       const std::string name(trimmed(text.substr(0, std::min(equals, text.size()))));
       const auto found = std::ranges::find(names, name);
@@ -44,7 +49,8 @@ Table table_of(const std::vector<std::string>& records, const Model& model) {
                                      ? fmt::format("'{}' does not say which feature it is", text)
                                      : fmt::format("the model knows no feature '{}'", name),
                          .where = "--record " + record,
-                         .expected = fmt::format("{}", fmt::join(names, "=…,")) + "=…",
+                         .expected = fmt::format("{}=…; or all {} values in this order",
+                                                 fmt::join(names, "=…,"), names.size()),
                          .found = fmt::format("'{}'", text),
                          .remedy = near.empty() || equals == std::string::npos
                                        ? ""
@@ -138,8 +144,10 @@ Verb ask_verb(Console& console) {
   Verb verb("ask", "Ask a model about new records, in raw units");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
-  verb.texts("--record", asked->records, "A record: thickness=4.1,hours=30; may be repeated",
-             "NAME=VALUE,…");
+  verb.texts(
+      "--record", asked->records,
+      "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be repeated",
+      "NAME=VALUE,…");
   verb.file("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
   declare_printing(verb, asked->digits, asked->json);
   verb.runs([asked, &console] { ask_model(*asked, console); });

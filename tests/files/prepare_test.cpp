@@ -19,6 +19,37 @@ Prepared prepared_glazes() {
 }
 
 // A worked example is a few steps of the run, and of no other.
+TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
+  for (const char* net : {"dense 3, tanh, dense 4", "dense 4, softmax"}) {
+    const std::string lesson = std::string(
+                                   "[data]\nset = \"glazes\"\n[training]\nbatch = 5\n"
+                                   "[network]\nnet = \"") +
+                               net + "\"\n[training]\nform = \"";
+    Lesson plain = parse_lesson("[data]\nset = \"glazes\"\n[training]\nbatch = 5\n", "");
+    plain.blueprint = net;
+    const WorkedMinibatch one_line = prepare(plain).work(2);
+    for (const Form form : {Form::written_out, Form::careless}) {
+      plain.form = form;
+      const WorkedMinibatch work = prepare(plain).work(2);
+      EXPECT_GT(work.sheet().size(), one_line.sheet().size() + 2);
+      EXPECT_NEAR(work.loss_before(), one_line.loss_before(), 1e-12);
+      EXPECT_NEAR(work.loss_after(), one_line.loss_after(), 1e-12);
+      EXPECT_TRUE(work.check().agrees());
+    }
+    std::vector<std::string> operations;
+    const WorkedMinibatch careless = prepare(plain).work(1);
+    for (const Line& line : careless.sheet().lines()) {
+      if (line.section() == "loss") operations.emplace_back(line.operation());
+    }
+    EXPECT_THAT(operations, ::testing::ElementsAre("exp", "sum", "divide", "at class", "log",
+                                                   "mean", "negate"));
+  }
+  Lesson cracks = parse_lesson("[data]\nset = \"cracks\"\n[network]\nnet = \"dense 1\"\n", "");
+  const double expected = prepare(cracks).work(1).loss_before();
+  cracks.form = Form::careless;
+  EXPECT_NEAR(prepare(cracks).work(1).loss_before(), expected, 1e-12);
+}
+
 TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
   const Prepared prepared = prepared_glazes();
   const WorkedExample example = prepared.work({20, 1, 20, 5});

@@ -286,6 +286,28 @@ TEST(assess, judges_every_part_and_other_rows) {
   EXPECT_EQ(lattice({"assess", model, "--file", glazes_csv, "--at-least", "0.9999"}).status, 1);
 }
 
+TEST(ask, takes_records_by_position_and_says_levels_where_there_are_no_probabilities) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice({"train", "glazes", "--rows", "200", "--loss", "mean squared", "--batch", "all",
+                     "--rule", "adam", "--rate", "0.1", "--epochs", "30", "--save", model})
+                .status,
+            0);
+  const Json by_name =
+      json_of(lattice({"ask", model, "--record",
+                       "gloss=40,iron=1,lightness=80,thickness=1.5,peak=1216", "--json"}));
+  const Json by_place = json_of(lattice({"ask", model, "--record", "1,80,1.5,40,1216", "--json"}));
+  EXPECT_EQ(by_place["answers"], by_name["answers"]);
+  EXPECT_EQ(by_place["answers"][0]["glaze"], "shino");
+  EXPECT_TRUE(by_place["answers"][0].contains("levels"));
+  EXPECT_THAT(lattice({"ask", model, "--record", "1,80"}).err,
+              HasSubstr("or all 5 values in this order"));
+  const Json file = json_of(
+      lattice({"train", "glazes", "--rows", "200", "--batch", "all", "--epochs", "1", "--json"}));
+  EXPECT_EQ(file["run"]["updates"], 1);
+  EXPECT_EQ(file["settings"]["training"]["batch"], "all");
+}
+
 TEST(ask, answers_in_class_names_and_probabilities) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
@@ -309,7 +331,7 @@ TEST(ask, answers_in_class_names_and_probabilities) {
            {{"--record", "thickness=9,hours=3,gloss=4"}, "the model knows no feature 'gloss'"},
            {{"--record", "thickness=9,hour=3"}, "did you mean hours?"},
            {{"--record", "thickness=9,hours=3,hours=4"}, "is said twice"},
-           {{"--record", "9,3"}, "does not say which feature it is"},
+           {{"--record", "9"}, "does not say which feature it is"},
            {{"--record", "thickness=thick,hours=3"}, "'thick' cannot be used as a number"},
            {{"--record", "thickness=,hours=3"}, "a value is missing"},
            {{}, "either --record or --file"},

@@ -10,6 +10,14 @@
 namespace lattice {
 namespace {
 
+TEST(along_axes, take_away_the_role_of_an_axis_that_is_kept_with_one_place) {
+  const Tensor x = ones({2, 3}).with({Role::example, Role::class_});
+  EXPECT_EQ(to_string(sum(x, {.axes = {1}, .keep = true}).shape()), "[example 2 × 1]");
+  EXPECT_EQ(to_string(sum(x, {.axes = {0}, .keep = true}).shape()), "[1 × class 3]");
+  EXPECT_EQ(to_string(Tensor(x / sum(x, {.axes = {1}, .keep = true})).shape()),
+            "[example 2 × class 3]");
+}
+
 /// The numbers of a tensor in groups: those that are brought together along some axes.
 std::vector<std::vector<double>> groups(const Tensor& x, const std::vector<int>& axes) {
   std::map<std::vector<std::int64_t>, std::vector<double>> by_place;

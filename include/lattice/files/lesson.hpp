@@ -49,7 +49,9 @@ struct Lesson {
   std::map<std::string, double, std::less<>> rule_settings = {};
   std::int64_t epochs = 20;
   std::optional<std::int64_t> batch = std::nullopt;  ///< 16, or all rows where there are fewer
+  bool whole_batch = false;                          ///< all rows in one minibatch
   std::optional<Loss> loss = std::nullopt;
+  Form form = Form::one_line;  ///< of the loss, where a minibatch is worked
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;
   Schedule schedule = Schedule::constant();

@@ -6,6 +6,7 @@
 
 #include "lattice/data/dataset.hpp"
 #include "lattice/network/network.hpp"
+#include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
@@ -61,8 +62,9 @@ enum class Detail : std::uint8_t {
 /// as the line `loss`.
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
 /// @param truth classes [example], or targets [example × target]
+/// @param form whether a cross-entropy is one line, or its steps are lines of their own
 [[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth,
-                              Detail detail = Detail::brief);
+                              Detail detail = Detail::brief, Form form = Form::one_line);
 
 /// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
 /// its end is left to the cross-entropies, which take scores.

@@ -16,6 +16,10 @@ namespace lattice {
 /// What a minibatch is worked with.
 struct WorkSettings {
   std::optional<Loss> loss = std::nullopt;  ///< as in `TrainSettings`
+
+  /// How a cross-entropy is written down. In one line it gives the bits of training; in lines of
+  /// its steps the same to rounding, and carelessly what the textbook formula gives.
+  Form form = Form::one_line;
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;
 
@@ -25,7 +29,7 @@ struct WorkSettings {
 };
 
 /// One minibatch worked from the first line to the last update: everything that is shown, in any
-/// form, is drawn from this. It gives the bits that a step of training gives.
+/// form, is drawn from this. It gives the bits that a step of training gives (see `WorkSettings`).
 class WorkedMinibatch {
  public:
   struct Update {

@@ -130,12 +130,24 @@ class FormulaWriter {
   /** The formula behind an equals sign; a sum comes term by term, so that it can be wrapped. */
   write(formula) {
     this.learn(formula);
-    if (!Array.isArray(formula) || formula[0] !== "+") {
+    // A mean over many rows: its terms between parentheses, so that each can stand on a line.
+    if (isKind(formula, "/") && isKind(formula[1], "+") && formula[1].length > 3) {
+      const [first, ...others] = this.terms(formula[1]);
+      first.lastChild.before(math("mo", "("));
+      others.at(-1).append(math("mo", ")"), math("mo", "/"), this.inside(formula[2], 2));
+      return [first, ...others];
+    }
+    if (!isKind(formula, "+")) {
       const whole = math("math", math("mo", "="), this.part(formula));
       whole.setAttribute("displaystyle", "true");
       return [whole];
     }
-    const terms = [...this.list(formula.slice(1), "+", 1, true).childNodes];
+    return this.terms(formula);
+  }
+
+  /** A sum, term by term. */
+  terms(sum) {
+    const terms = [...this.list(sum.slice(1), "+", 1, true).childNodes];
     const pieces = [math("math", math("mo", "="), terms.shift())];
     while (terms.length) {
       const sign = terms.shift();

@@ -33,7 +33,7 @@ class AlongAxes : public Operation {
       const bool gone = contains(axes_, axis);
       if (gone && !keep_) continue;
       extents[rank] = gone ? 1 : x[axis];
-      roles[rank++] = x.role(axis);
+      roles[rank++] = gone ? Role::none : x.role(axis);  // a total over classes is of no class
     }
     Shape shape(std::span<const std::int64_t>(extents.data(), rank));
     for (int axis = 0; axis < shape.rank(); ++axis)
