@@ -93,16 +93,16 @@ glazes=demo/lessons/glazes.toml
 shoot work 44 1 "lattice work $kiln"
 shoot_typed walk 44 "lattice work $glazes --batch 4 --walk" hidden 'why hidden[0,2]' reverse '' \
   'why ∂output[0,3]'
-shoot why 27 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
+shoot why 32 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
   "lattice why 'output.weight[1,0]' $shrinkage --gradient --batch 4" \
   "lattice why 'output.weight[1,0]' $shrinkage --update --step 3"
 shoot check 13 1 "lattice check $shrinkage"
 shoot data 31 1 'lattice data glazes'
 shoot plan 12 1 "lattice plan $glazes"
-shoot train 38 1 "lattice train $glazes --save glazes.lattice"
-shoot assess 31 1 'lattice assess glazes.lattice'
+shoot train 45 1 "lattice train $glazes --save glazes.lattice"
+shoot assess 26 1 'lattice assess glazes.lattice'
 shoot ask 8 1 'lattice ask glazes.lattice --record iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250'
-shoot compare 15 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.001"
+shoot compare 17 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.001"
 shoot about 10 1 'lattice about'
 
 lattice work "$glazes" --batch 8 --steps 1,2,50 --curves --html page.html >/dev/null

@@ -78,7 +78,10 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   std::optional<Line> sum;
   for (const Weight& weight : network.weights()) {
     if (weight.is_bias()) continue;
-    const Line term = l2_term(sheet.line(weight.name), strength);
+    // One name is one line: this is the line that the pass wrote.
+    const Line line = weight.is_held ? sheet.held(weight.name, weight.value)
+                                     : sheet.weight(weight.name, weight.value);
+    const Line term = l2_term(line, strength);
     sum = sum ? *sum + term : term;
   }
   return sum ? named("total", loss + named("l2", *sum)) : loss;

@@ -20,7 +20,7 @@ std::string name_before(std::string_view memory) {
 namespace detail {
 
 Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
-                     const Gradients::Entry& entry) {
+                     const Gradients::Entry& entry, std::size_t at) {
   Weight& found_weight = weights.find(entry.weight);
   Tensor& weight = found_weight.value;
   const bool decays = !found_weight.is_bias();
@@ -30,10 +30,12 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
                       .expected = to_string(weight.shape()),
                       .found = to_string(entry.gradient.shape())});
   }
+  if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)
+    return {weight, decays, entry.gradient, memory.entries[at]};
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
   if (found != memory.entries.end()) return {weight, decays, entry.gradient, *found};
   UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
-  for (std::size_t at = 0; at < memories; ++at)
+  for (std::size_t of = 0; of < memories; ++of)
     fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
   memory.entries.push_back(std::move(fresh));
   return {weight, decays, entry.gradient, memory.entries.back()};

@@ -145,7 +145,8 @@ bool operator==(const Tensor& a, const Tensor& b) {
   if (a.empty() || b.empty()) return a.empty() == b.empty();
   return a.shape() == b.shape() && a.precision() == b.precision() &&
          visit(a.precision(), [&]<class T>(T) {
-           return std::memcmp(a.data<T>(), b.data<T>(),
+           return a.data<T>() == b.data<T>() ||
+                  std::memcmp(a.data<T>(), b.data<T>(),
                               static_cast<size_t>(a.count()) * sizeof(T)) == 0;
          });
 }

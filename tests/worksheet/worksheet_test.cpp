@@ -47,6 +47,25 @@ TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {
   EXPECT_EQ(sheet.held("V", numbers), held);
 }
 
+TEST(worksheet, finds_a_weight_by_the_name_it_was_given_last) {
+  Worksheet sheet;
+  std::vector<Line> lines;
+  for (int at = 0; at < 9; ++at)
+    lines.push_back(sheet.weight(std::string(1, static_cast<char>('a' + at)), tensor({1.0 * at})));
+  // Names in the opposite order, so that none stands where it stood.
+  for (int at = 0; at < 9; ++at)
+    named(std::string(1, static_cast<char>('z' - at)), lines[static_cast<std::size_t>(at)]);
+  for (int at = 0; at < 9; ++at) {
+    const std::string name(1, static_cast<char>('z' - at));
+    EXPECT_EQ(sheet.weight(name, tensor({1.0 * at})), lines[static_cast<std::size_t>(at)]) << name;
+  }
+  EXPECT_EQ(sheet.size(), 9U);
+  for (int at = 0; at < 9; ++at) {
+    const std::string old(1, static_cast<char>('a' + at));
+    EXPECT_EQ(sheet.weight(old, tensor({7})).number(), static_cast<std::size_t>(10 + at)) << old;
+  }
+}
+
 TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
   Worksheet sheet;
   const Line W = sheet.weight("W", tensor({{1, 2}}));

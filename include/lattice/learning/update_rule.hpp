@@ -155,8 +155,10 @@ struct Updated {
 
 /// Finds the weight and the memory that belong to a gradient, and makes a memory of zeros where
 /// there is none. @throws NameError, or ShapeError when weight and gradient differ in shape.
+/// @param at which gradient it is: its memory usually has the same place, and is looked for there
+///           first
 [[nodiscard]] Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
-                                   const Gradients::Entry& entry);
+                                   const Gradients::Entry& entry, std::size_t at);
 
 template <class T, UpdateRuleLike R>
 void update_numbers(const R& rule, const Updated& updated, double shrink) {
@@ -187,9 +189,10 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
 template <UpdateRuleLike R>
 void update_by(R& rule, Weights& weights, const Gradients& gradients, double shrink = 1.0) {
   ++rule.memory.step;
+  std::size_t at = 0;
   for (const Gradients::Entry& entry : gradients) {
     const detail::Updated updated =
-        detail::find_updated(weights, rule.memory, R::memories.size(), entry);
+        detail::find_updated(weights, rule.memory, R::memories.size(), entry, at++);
     if (updated.weight.precision() == Precision::double_) {
       detail::update_numbers<double>(rule, updated, shrink);
     } else {
