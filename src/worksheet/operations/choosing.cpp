@@ -27,10 +27,9 @@ class AtClass final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     if (x.rank() != 2) {
-      throw ShapeError(
-          {.what = fmt::format("{}: {} has no rows", name(), inputs.describe(0)),
-           .expected = "two axes: rows, and a number for each class in them",
-           .found = to_string(x)});
+      throw ShapeError({.what = fmt::format("{}: {} has no rows", name(), inputs.describe(0)),
+                        .expected = "two axes: rows, and a number for each class in them",
+                        .found = to_string(x)});
     }
     Shape shape{x[0]};
     shape.set_role(0, x.role(0));
