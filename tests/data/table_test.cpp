@@ -45,8 +45,7 @@ TEST(table, takes_a_column_for_numbers_when_at_least_half_of_it_is) {
   // One number among words is a word; one word among numbers is a mistake.
   EXPECT_THAT(read("a,y\nred,1\n4,2\nwhite,3\ngrey,5\n", {.target = "y"}).data.feature_names,
               ElementsAre("a=4", "a=grey", "a=red", "a=white"));
-  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.target = "y"}),
-              HasSubstr("'white'"));
+  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.target = "y"}), HasSubstr("'white'"));
   EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.target = "y"}),
               HasSubstr("'white'"));
 }

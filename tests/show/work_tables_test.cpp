@@ -166,8 +166,9 @@ TEST(blanks, are_named_ones_and_others_in_the_order_of_the_work) {
     EXPECT_TRUE(at == 0 || blanks[at - 1].spot < blanks[at].spot);
     const Tensor& numbers = tables[blanks[at].spot.table].numbers;
     EXPECT_GE(blanks[at].within, 0.005 * std::abs(numbers.at_offset(blanks[at].spot.offset)));
-    EXPECT_LE(blanks[at].within, 0.005 * std::max(std::abs(numbers.at_offset(blanks[at].spot.offset)),
-                                                  largest_of(numbers) / 1000.0));
+    EXPECT_LE(blanks[at].within,
+              0.005 * std::max(std::abs(numbers.at_offset(blanks[at].spot.offset)),
+                               largest_of(numbers) / 1000.0));
   }
   // Next to 0 an answer may be off by a thousandth of what the largest number may be off by.
   for (const char* name : {"relu[0,0]", "relu[0,1]", "relu[1,0]", "relu[1,1]", "relu[2,2]"}) {

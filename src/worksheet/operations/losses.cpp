@@ -491,7 +491,8 @@ X write_cross_entropy(const X& scores, const X& truth, const X* counted, Form fo
   static_cast<void>(
       fused(value_of(scores), value_of(truth), counted == nullptr ? nullptr : &value_of(*counted)));
   const X logs = log_softmax(scores, 1, form);
-  return mean_counted(by_number ? -at_class(logs, truth) : -sum(truth * logs, {.axes = {1}}), counted);
+  return mean_counted(by_number ? -at_class(logs, truth) : -sum(truth * logs, {.axes = {1}}),
+                      counted);
 }
 
 }  // namespace
