@@ -102,6 +102,13 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   // Backward, too, the numbers it came from are on the desk and marked: 16 of x, 16 of ∂hidden.
   EXPECT_EQ(report["asked"][6]["marked"], 20);
 
+  // Words of a heading stay apart, and a minus stands at its term.
+  const auto of_loss = std::ranges::find_if(report["walk"], [](const Json& line) {
+    return line["heading"].get<std::string>().starts_with("loss");
+  });
+  std::string heading = (*of_loss)["heading"];
+  std::erase(heading, '\n');
+  EXPECT_EQ(heading, "loss=mean(−log\u00A0softmax(output)\u00A0at\u00A0y)");
   EXPECT_EQ(report["minibatches"], Json({"step 1", "step 2", "step 50"}));
   EXPECT_GT(report["evaluated"]["count"], 500);
   EXPECT_GT(report["evaluated"]["folded"], 10);

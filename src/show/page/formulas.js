@@ -265,12 +265,22 @@ class FormulaWriter {
 /** Symbols such as x·hidden.weight + hidden.bias as MathML. */
 function symbolsAsMath(text) {
   const row = math("mrow");
+  let before = "(";
+  let isApart = false;
   for (const [token] of text.matchAll(/[\p{L}\p{M}\p{N}_.#∂²ᵀ]+|\s+|./gu)) {
-    if (/^\s+$/.test(token)) continue;
+    if (/^\s+$/.test(token)) {
+      isApart = true;
+      continue;
+    }
     const isWord = /^[\p{L}\p{N}#∂]/u.test(token);
     const element = math(isWord ? (/^\d/.test(token) ? "mn" : "mi") : "mo", token);
     if (isWord) element.setAttribute("mathvariant", "normal");
+    // Signs have room around them, and a minus before a term has none; words are told to keep apart.
+    if (token === "−" && /^[(,=×]$/.test(before)) element.setAttribute("form", "prefix");
+    if (isApart && isWord && /[\p{L}\p{N})]$/u.test(before)) row.append(math("mtext", "\u00a0"));
     row.append(element);
+    before = token;
+    isApart = false;
   }
   return math("math", row);
 }
