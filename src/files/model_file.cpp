@@ -228,10 +228,11 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
                   fmt::format("{}", reader.json().size()));
   }
   Weights weights;
-  for (const WeightNeed* const need : needs)
+  for (const WeightNeed* const need : needs) {
     weights.add({.name = need->name,
                  .value = reader[need->name].tensor(need->shape, precision),
                  .bias = need->is_bias()});
+  }
   return weights;
 }
 

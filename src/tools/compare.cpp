@@ -184,6 +184,7 @@ std::vector<std::string> row_names(const std::vector<Outcome>& outcomes) {
     if (columns(outcome.name) <= longest) names.insert(outcome.name);
   }
   std::vector<std::string> rows;
+  rows.reserve(outcomes.size());
   for (const Outcome& outcome : outcomes) {
     rows.push_back(names.size() == outcomes.size() ? outcome.name
                                                    : fmt::format("{}", rows.size() + 1));

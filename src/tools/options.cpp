@@ -164,10 +164,11 @@ Json worked_json(const WorkedExample& example, const Prepared& prepared) {
 
 Json to_json(const std::vector<Remark>& remarks) {
   Json json = Json::array();
-  for (const Remark& remark : remarks)
+  for (const Remark& remark : remarks) {
     json.push_back({{"code", remark.code},
                     {"text", remark.text},
                     {"try", in_flags(remark.remedy, remark.advice)}});
+  }
   return json;
 }
 
