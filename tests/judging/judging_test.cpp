@@ -124,13 +124,13 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   // A single output is compared with the class, 0 or 1, and read from the middle between them.
   Dataset two{.name = "two",
               .features = tensor({{0.2}, {0.4}, {0.6}, {2.0}}),
-              .classes = tensor({0, 1, 1, 1}),
+              .classes = tensor({0, 0, 1, 1}),
               .class_names = {"sound", "cracked"}};
   Network one(Shape{1}, "dense 1", Random(1));
   one.set("output.weight", tensor({{1}}));
   const Assessment single = assess(one, two, {.loss = Loss::mean_squared});
-  EXPECT_NEAR(single.loss, (0.04 + 0.36 + 0.16 + 1.0) / 4, 1e-15);
-  EXPECT_DOUBLE_EQ(single.classes->accuracy, 0.75);
+  EXPECT_NEAR(single.loss, (0.04 + 0.16 + 0.16 + 1.0) / 4, 1e-15);
+  EXPECT_EQ(single.classes->accuracy, 1.0);
   EXPECT_EQ(single.classes->even_guess_loss, 0.25);
   Network squeezed(Shape{1}, "dense 1, sigmoid", Random(1));
   squeezed.set("output.weight", tensor({{1}}));

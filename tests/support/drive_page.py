@@ -101,6 +101,7 @@ EVALUATED = """
         wrong.push([table.name, place, value, number]);
       }
     }));
+  if (Math.abs(evaluate(["f", "log", ["+", 2, 4]]) - Math.log(6)) > 1e-15) wrong.push(["log of a sum"]);
   return {count, folded, wrong};
 })()
 """

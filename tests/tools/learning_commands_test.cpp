@@ -408,6 +408,12 @@ TEST(compare, tells_rows_apart_and_does_not_compare_what_cannot_be) {
   const Answer wild =
       lattice({"compare", "kiln", "--scale", "none", "--epochs", "40", "--vary", "rate=1000,0.02"});
   EXPECT_THAT(wild.err, HasSubstr("rate-too-high: rate 1000: the loss of the train part went"));
+  const Words starts = {"compare",  "glazes", "--rows", "100",
+                        "--epochs", "2",      "--vary", "start=constant 1e308|xavier",
+                        "--json"};
+  const Json no_number = json_of(lattice(starts));
+  EXPECT_FALSE(no_number["compared"][0]["parts"]["validation"]["loss"].is_number());
+  EXPECT_EQ(no_number["best"], "start xavier");
   EXPECT_THAT(wild.out,
               AllOf(HasSubstr("The lowest validation loss: rate 0.02"), HasSubstr("diverged")));
 }

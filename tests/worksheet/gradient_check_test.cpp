@@ -119,6 +119,9 @@ TEST(gradient_check, counts_numbers_on_kinks_apart_and_still_finds_what_is_wrong
       [](auto x) {
         return where(x > number_for(x, 0.0), number_for(x, 1.01), number_for(x, 0.0));
       });
+  const auto steep = own_operation(
+      "steep", [](auto x) { return exp(2e5 * x); }, [](auto x) { return 2.02e5 * exp(2e5 * x); });
+  EXPECT_FALSE(check_gradients(sum(steep(sheet.weight("s", tensor({1e-5}))))).agrees());
   EXPECT_FALSE(check_gradients(sum(wrong(sheet.weight("v", tensor({0.01}))))).agrees());
   const GradientCheck beside = check_gradients(sum(bent(sheet.weight("u", tensor({0, 1, -1})))));
   EXPECT_FALSE(beside.agrees());
