@@ -117,14 +117,14 @@ void check_fits(const Network& network, Loss loss, const Dataset& data) {
     if (outputs > 1) for_what = "one for each number to predict";
   } else if (one_each || data.class_count() != 2) {
     if (loss == Loss::binary_cross_entropy) {
-      throw SettingError(
-          {.what = "binary cross-entropy tells two classes apart",
-           .expected = "2 classes",
-           .found = fmt::format("{}: {}", data.class_count(), fmt::join(data.class_names, ", ")),
-           .remedy = "cross-entropy, with an output for each class"});
+      throw SettingError({.what = "binary cross-entropy tells two classes apart",
+                          .expected = "2 classes",
+                          .found = fmt::format("{}: {}", data.class_count(),
+                                               fmt::join(data.all_class_names(), ", ")),
+                          .remedy = "cross-entropy, with an output for each class"});
     }
     outputs = data.class_count();
-    for_what = fmt::format("one for each class: {}", fmt::join(data.class_names, ", "));
+    for_what = fmt::format("one for each class: {}", fmt::join(data.all_class_names(), ", "));
   } else {
     for_what = "for two classes";
   }

@@ -210,6 +210,9 @@ TEST(loss, says_what_does_not_go_together) {
               HasSubstr("3 outputs, one for each class"));
   EXPECT_THAT(trouble("dense 2", Loss::mean_squared, three_classes()),
               HasSubstr("3 outputs, one for each class"));
+  Dataset no_names = three_classes();
+  no_names.class_names = {};
+  EXPECT_THAT(trouble("dense 2", {}, no_names), HasSubstr("class 0, class 1, class 2"));
   Dataset no_rows = three_classes();
   no_rows.name = "";
   EXPECT_THAT(trouble("dense 2", {}, no_rows), HasSubstr("outputs"));
