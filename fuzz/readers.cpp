@@ -18,7 +18,7 @@ namespace {
 /// A table, and what is made of it.
 void read_csv(std::string_view bytes) {
   const Table table = parse_table(bytes, "table.csv");
-  static_cast<void>(dataset_from(table, {.target = table.header.back()}));
+  static_cast<void>(dataset_from(table, {.targets = {table.header.back()}}));
 }
 
 /// A lesson, and once more what it is written as: that has to be the same lesson.

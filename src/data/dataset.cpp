@@ -55,17 +55,20 @@ void check_rows(const Tensor& features, const Tensor& truth) {
                     .found = fmt::format("{}", truth.shape()[0])});
 }
 
-Dataset dataset_of(const Tensor& features, const DatasetNames& names) {
-  const std::int64_t count = features.shape()[1];
-  if (!names.features.empty() && std::ssize(names.features) != count) {
-    throw ShapeError({.what = "other names than there are features",
-                      .expected = fmt::format("{} names, or none", count),
-                      .found = fmt::format("{}", names.features.size())});
-  }
+void check_names(const std::vector<std::string>& names, std::int64_t count, std::string_view of) {
+  if (names.empty() || std::ssize(names) == count) return;
+  throw ShapeError({.what = fmt::format("other names than there are {}", of),
+                    .expected = fmt::format("{} names, or none", count),
+                    .found = fmt::format("{}", names.size())});
+}
+
+Dataset dataset_of(const Tensor& features, const DatasetNames& names, std::int64_t targets) {
+  check_names(names.features, features.shape()[1], "features");
+  check_names(names.targets, targets, "targets");
   Dataset data{.name = names.name,
                .features = features.with({Role::example, Role::feature}),
                .feature_names = names.features,
-               .target_name = names.target};
+               .target_names = names.targets};
   data.feature_names = data.all_feature_names();
   return data;
 }
@@ -87,6 +90,12 @@ std::string Dataset::feature_name(std::int64_t feature) const {
   return name_at(feature_names, Role::feature, feature);
 }
 
+std::string Dataset::target_name(std::int64_t target) const {
+  const bool is_alone = has_classes() || targets.empty() || targets.shape()[1] == 1;
+  if (is_alone && target_names.empty()) return "target";
+  return name_at(target_names, Role::target, target);
+}
+
 std::vector<std::string> Dataset::all_class_names() const {
   std::vector<std::string> names;
   const std::int64_t count = class_count();
@@ -99,6 +108,14 @@ std::vector<std::string> Dataset::all_feature_names() const {
   std::vector<std::string> names;
   for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
     names.push_back(feature_name(feature));
+  return names;
+}
+
+std::vector<std::string> Dataset::all_target_names() const {
+  std::vector<std::string> names;
+  const std::int64_t count = has_classes() || targets.empty() ? 1 : targets.shape()[1];
+  for (std::int64_t target = 0; target < count; ++target)
+    names.push_back(target_name(target));
   return names;
 }
 
@@ -171,7 +188,7 @@ Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
                       .found = to_string(classes.shape()),
                       .remedy = "of one-hot rows, argmax gives the numbers"});
   }
-  Dataset data = dataset_of(features, names);
+  Dataset data = dataset_of(features, names, 1);
   data.classes = classes.with({Role::example});
   data.class_names = names.classes;
   const std::int64_t count = data.class_count();
@@ -192,10 +209,10 @@ Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
                       .expected = "[example × target]",
                       .found = to_string(targets.shape())});
   }
-  Dataset data = dataset_of(features, names);
   const std::int64_t rows = targets.shape()[0];
-  data.targets =
-      targets.reshaped({rows, targets.count() / rows}).with({Role::example, Role::target});
+  const std::int64_t width = targets.count() / rows;
+  Dataset data = dataset_of(features, names, width);
+  data.targets = targets.reshaped({rows, width}).with({Role::example, Role::target});
   return data;
 }
 

@@ -35,7 +35,7 @@ Dataset table(std::string name, std::vector<std::string> feature_names, std::str
       .name = std::move(name),
       .features = tensor(Shape{rows, width}.with({Role::example, Role::feature}), features),
       .feature_names = std::move(feature_names),
-      .target_name = std::move(target_name),
+      .target_names = {std::move(target_name)},
       .class_names = std::move(class_names)};
   if (data.class_names.empty()) {
     data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::target}), truth);
@@ -116,21 +116,6 @@ Dataset make_glazes(std::int64_t rows, Random& random) {
       });
 }
 
-const DemoSet& find(std::string_view name) {
-  const auto found = std::ranges::find(demo_sets(), name, &DemoSet::name);
-  if (found != demo_sets().end()) return *found;
-  std::vector<std::string> names;
-  for (const DemoSet& set : demo_sets())
-    names.push_back(set.name);
-  const std::string near = nearest(name, names);
-  throw NameError({.what = fmt::format("there is no demo set '{}'", name),
-                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
-                   .found = fmt::format("'{}'", name),
-                   .remedy = near.empty() ? "a table of your own is read from a file"
-                                          : fmt::format("did you mean {}?", near),
-                   .advice = near.empty() ? Advice{"file", "my.csv"} : Advice{}});
-}
-
 }  // namespace
 
 const std::vector<DemoSet>& demo_sets() {
@@ -170,13 +155,28 @@ const std::vector<DemoSet>& demo_sets() {
   return sets;
 }
 
+const DemoSet& demo_set_called(std::string_view name) {
+  const auto found = std::ranges::find(demo_sets(), name, &DemoSet::name);
+  if (found != demo_sets().end()) return *found;
+  std::vector<std::string> names;
+  for (const DemoSet& set : demo_sets())
+    names.push_back(set.name);
+  const std::string near = nearest(name, names);
+  throw NameError({.what = fmt::format("there is no demo set '{}'", name),
+                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
+                   .found = fmt::format("'{}'", name),
+                   .remedy = near.empty() ? "a table of your own is read from a file"
+                                          : fmt::format("did you mean {}?", near),
+                   .advice = near.empty() ? Advice{"file", "my.csv"} : Advice{}});
+}
+
 Dataset demo_set(std::string_view name) {
-  const DemoSet& set = find(name);
+  const DemoSet& set = demo_set_called(name);
   return demo_set(name, set.usual_rows, set.usual_seed);
 }
 
 Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
-  const DemoSet& set = find(name);
+  const DemoSet& set = demo_set_called(name);
   if (rows < 1) {
     throw SettingError({.what = fmt::format("a demo set of {} rows", rows),
                         .expected = "1 row or more",
@@ -196,7 +196,7 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
   Random random = Random(seed).branch(name);
   Dataset data = set.make(rows, random);
   data.feature_units = set.units;
-  data.target_unit = set.target_unit;
+  data.target_units = {set.target_unit};
   return data;
 }
 

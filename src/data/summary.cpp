@@ -35,14 +35,12 @@ DataSummary summarise(const Dataset& data) {
   DataSummary summary{.name = data.name,
                       .rows = data.rows(),
                       .features = by_column(data.features, data.all_feature_names()),
-                      .target = data.target_name};
+                      .target = data.target_name()};
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = data.class_sizes();
   } else if (!data.targets.empty()) {
-    summary.numbers = by_column(
-        data.targets, std::vector<std::string>(static_cast<std::size_t>(data.targets.shape()[1]),
-                                               data.target_name));
+    summary.numbers = by_column(data.targets, data.all_target_names());
   }
   return summary;
 }

@@ -20,13 +20,6 @@ namespace {
 /// The most different words in a column that somebody named.
 constexpr std::size_t most_words_when_named = 200;
 
-bool is_missing(std::string_view field) {
-  constexpr std::array<std::string_view, 6> words = {"", "?", "na", "n/a", "nan", "null"};
-  std::string lower(trimmed(field));
-  std::ranges::transform(lower, lower.begin(), [](unsigned char c) { return std::tolower(c); });
-  return std::ranges::find(words, lower) != words.end();
-}
-
 /// The number in a field, when it is a finite one.
 std::optional<double> number_in(std::string_view field) {
   const std::optional<double> number = parse_number(field);
@@ -103,11 +96,8 @@ class ColumnOfText {
 
  private:
   [[nodiscard]] Trouble refusal(std::size_t row) const {
-    const bool in_file = row < table_->lines.size();
     return {.what = "",
-            .where = fmt::format(
-                "{}, row {}{}, column '{}'", table_->name, row + 1,
-                in_file ? fmt::format(" (line {} of the file)", table_->lines[row]) : "", name()),
+            .where = fmt::format("{}, column '{}'", table_->place(row), name()),
             .found = field(row).empty() ? "an empty field" : fmt::format("'{}'", field(row))};
   }
 
@@ -157,13 +147,36 @@ void check_names_differ(const Table& table) {
   }
 }
 
+/// Where in another table the columns of a first one are.
+std::vector<std::size_t> places_of(const Table& first, const Table& other) {
+  std::vector<std::size_t> places;
+  if (first.header != other.header) check_names_differ(first);
+  for (std::size_t column = 0; column < first.header.size(); ++column) {
+    const auto found = first.header == other.header
+                           ? other.header.begin() + static_cast<std::ptrdiff_t>(column)
+                           : std::ranges::find(other.header, first.header[column]);
+    if (found == other.header.end() || first.header.size() != other.header.size()) {
+      throw FileError({.what = fmt::format("{} has other columns than {}", other.name, first.name),
+                       .expected = fmt::format("{}", fmt::join(first.header, ", ")),
+                       .found = fmt::format("{}", fmt::join(other.header, ", ")),
+                       .remedy = "files that are read as one have the same columns"});
+    }
+    places.push_back(static_cast<std::size_t>(found - other.header.begin()));
+  }
+  return places;
+}
+
 /// The columns to learn from.
 std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice& choice,
-                                         std::size_t target, std::vector<std::string>& left_out) {
+                                         const std::vector<std::size_t>& targets,
+                                         std::vector<std::string>& left_out) {
+  const auto is_target = [&](std::size_t column) {
+    return std::ranges::find(targets, column) != targets.end();
+  };
   std::vector<std::size_t> columns;
   for (const std::string& name : choice.features) {
     const std::size_t column = find_column(table, name, "features");
-    if (column == target) {
+    if (is_target(column)) {
       throw NameError({.what = fmt::format("'{}' is the target and a feature at once", name),
                        .expected = "features that are known before the target is",
                        .remedy = "leave it out of the features"});
@@ -185,7 +198,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
   if (!columns.empty()) return columns;
   check_names_differ(table);
   for (std::size_t column = 0; column < table.header.size(); ++column) {
-    if (column == target) continue;
+    if (is_target(column)) continue;
     const ColumnOfText text(table, column);
     if (!text.is_of_numbers() && text.words().size() > most_words) {
       left_out.push_back(table.header[column]);
@@ -194,17 +207,17 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
     }
   }
   if (columns.empty()) {
-    throw NameError(
-        {.what = fmt::format("{} has no column to learn from", table.name),
-         .expected = fmt::format("at least one column besides '{}'", table.header[target]),
-         .found = fmt::format("{}", fmt::join(table.header, ", "))});
+    throw NameError({.what = fmt::format("{} has no column to learn from", table.name),
+                     .expected = fmt::format("at least one column besides '{}'",
+                                             fmt::join(choice.targets, "', '")),
+                     .found = fmt::format("{}", fmt::join(table.header, ", "))});
   }
   return columns;
 }
 
 /// The table without the rows in which one of these columns misses a value.
 Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, Missing missing) {
-  Table whole{.name = table.name, .header = table.header, .rows = {}};
+  Table whole{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
   for (std::size_t row = 0; row < table.rows.size(); ++row) {
     const auto gap = std::ranges::find_if(
         columns, [&](std::size_t column) { return is_missing(table.rows[row][column]); });
@@ -213,7 +226,7 @@ Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, 
       continue;
     }
     whole.rows.push_back(table.rows[row]);
-    if (row < table.lines.size()) whole.lines.push_back(table.lines[row]);
+    if (row < table.sources.size()) whole.sources.push_back(table.sources[row]);
   }
   if (whole.rows.empty()) {
     throw FileError({.what = fmt::format("no row of {} is left", table.name),
@@ -265,8 +278,7 @@ bool are_classes(const std::map<double, std::string>& kinds, const ColumnChoice&
                              [](const auto& kind) { return std::rint(kind.first) == kind.first; });
 }
 
-void check_classes(const Dataset& data) {
-  const std::string& target = data.target_name;
+void check_classes(const Dataset& data, const std::string& target) {
   if (data.class_count() == 1) {
     throw SettingError({.what = fmt::format("there is nothing to tell apart by '{}'", target),
                         .where = data.name,
@@ -284,9 +296,9 @@ void check_classes(const Dataset& data) {
   }
 }
 
+/// Reads the one column there is to predict: classes, or numbers.
 void read_target(TableReading& reading, const ColumnOfText& target, const ColumnChoice& choice) {
   Dataset& data = reading.data;
-  data.target_name = target.name();
   const auto rows = static_cast<std::int64_t>(target.rows());
   std::vector<double> truth;
   if (target.is_of_numbers() || choice.kind == TargetKind::numbers) {
@@ -311,18 +323,97 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
     data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::target}), truth);
   } else {
     data.classes = tensor(Shape{rows}.with({Role::example}), truth);
-    check_classes(data);
+    check_classes(data, target.name());
   }
+}
+
+/// Reads several columns of numbers to predict.
+void read_targets(Dataset& data, const Table& table, const std::vector<std::size_t>& places,
+                  TargetKind kind) {
+  std::vector<double> numbers;
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    for (const std::size_t place : places) {
+      const ColumnOfText target(table, place);
+      if (kind == TargetKind::classes || (row == 0 && !target.is_of_numbers())) {
+        throw SettingError({.what = "several targets are numbers to predict, each by an output",
+                            .where = table.name,
+                            .expected = "columns of numbers, or a single target of classes",
+                            .found = kind == TargetKind::classes
+                                         ? fmt::format("{} targets of classes", places.size())
+                                         : fmt::format("words in the column '{}'", target.name())});
+      }
+      numbers.push_back(target.number(row));
+    }
+  }
+  const Shape shape{std::ssize(table.rows), std::ssize(places)};
+  data.targets = tensor(shape.with({Role::example, Role::target}), numbers);
+}
+
+/// The places of the columns to predict.
+std::vector<std::size_t> target_columns(const Table& table, const ColumnChoice& choice) {
+  if (choice.targets.empty()) find_column(table, "", "target");
+  std::vector<std::size_t> places;
+  for (const std::string& name : choice.targets) {
+    places.push_back(find_column(table, name, "target"));
+    if (std::ranges::count(places, places.back()) > 1) {
+      throw NameError({.what = fmt::format("the target '{}' is named twice", name),
+                       .expected = "each target once"});
+    }
+  }
+  return places;
 }
 
 }  // namespace
 
+bool is_missing(std::string_view field) {
+  constexpr std::array<std::string_view, 6> words = {"", "?", "na", "n/a", "nan", "null"};
+  std::string lower(trimmed(field));
+  std::ranges::transform(lower, lower.begin(), [](unsigned char c) { return std::tolower(c); });
+  return std::ranges::find(words, lower) != words.end();
+}
+
+std::string Table::place(std::size_t row) const {
+  if (row >= sources.size()) return fmt::format("{}, row {}", name, row + 1);
+  const Source& source = sources[row];
+  const std::string line =
+      source.line > 0 ? fmt::format(" (line {} of the file)", source.line) : std::string();
+  return fmt::format("{}, row {}{}", source.file, source.row, line);
+}
+
+Table appended(std::vector<Table> tables) {
+  if (tables.empty()) throw SettingError({.what = "no table", .expected = "one or more"});
+  for (Table& table : tables) {
+    for (std::size_t row = table.sources.size(); row < table.rows.size(); ++row)
+      table.sources.push_back({.file = table.name, .row = row + 1});
+  }
+  Table all = std::move(tables.front());
+  for (std::size_t at = 1; at < tables.size(); ++at) {
+    Table& more = tables[at];
+    const std::vector<std::size_t> places = places_of(all, more);
+    for (std::size_t row = 0; row < more.rows.size(); ++row) {
+      std::vector<std::string> fields;
+      for (const std::size_t place : places)
+        fields.push_back(std::move(more.rows[row][place]));
+      all.rows.push_back(std::move(fields));
+      all.sources.push_back(std::move(more.sources[row]));
+    }
+    for (Table::DecimalCommas& commas : more.decimal_commas) {
+      if (std::ranges::find(all.decimal_commas, commas.column, &Table::DecimalCommas::column) ==
+          all.decimal_commas.end())
+        all.decimal_commas.push_back(std::move(commas));
+    }
+  }
+  if (tables.size() == 2) all.name += " and " + tables[1].name;
+  if (tables.size() > 2) all.name += fmt::format(" and {} more", tables.size() - 1);
+  return all;
+}
+
 TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
-  const std::size_t target = find_column(table, choice.target, "target");
-  const std::vector<std::size_t> places = feature_columns(table, choice, target, reading.left_out);
+  const std::vector<std::size_t> targets = target_columns(table, choice);
+  const std::vector<std::size_t> places = feature_columns(table, choice, targets, reading.left_out);
   std::vector<std::size_t> in_use = places;
-  in_use.push_back(target);
+  in_use.insert(in_use.end(), targets.begin(), targets.end());
   const Table whole = without_gaps(table, in_use, choice.missing);
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
 
@@ -336,7 +427,18 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   }
   data.features = encoded(whole, places, data.columns);
   data.feature_names = feature_names_of(data.columns);
-  read_target(reading, ColumnOfText(whole, target), choice);
+  for (const std::size_t target : targets)
+    data.target_names.push_back(whole.header[target]);
+  if (targets.size() == 1) {
+    read_target(reading, ColumnOfText(whole, targets.front()), choice);
+  } else {
+    read_targets(data, whole, targets, choice.kind);
+  }
+  for (const std::size_t column : in_use) {
+    const auto commas = std::ranges::find(table.decimal_commas, table.header[column],
+                                          &Table::DecimalCommas::column);
+    if (commas != table.decimal_commas.end()) reading.decimal_commas.push_back(*commas);
+  }
   return reading;
 }
 

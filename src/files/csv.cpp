@@ -9,6 +9,7 @@
 #include <iterator>
 
 #include "files/file.hpp"
+#include "files/json_records.hpp"
 #include "lattice/tensor/error.hpp"
 #include "lattice/tensor/numbers.hpp"
 #include "lattice/tensor/text.hpp"
@@ -106,21 +107,70 @@ std::string_view without_byte_order_mark(std::string_view text) {
   return text;
 }
 
+bool is_digit(char letter) {
+  return letter >= '0' && letter <= '9';
+}
+
 /// The sign that is most frequent in the first line, outside quotes; a comma when none is there.
+/// Where there are others, a comma between digits is rather a decimal sign.
 char separator_of(std::string_view text) {
   constexpr std::string_view signs = ",;\t|";
   std::array<int, signs.size()> counts{};
+  int between_digits = 0;
   bool quoted = false;
-  for (const char letter : text.substr(0, text.find('\n'))) {
-    if (letter == '"') quoted = !quoted;
-    if (const std::size_t sign = signs.find(letter); !quoted && sign != std::string_view::npos)
-      ++counts.at(sign);
+  const std::string_view line = text.substr(0, text.find('\n'));
+  for (std::size_t at = 0; at < line.size(); ++at) {
+    if (line[at] == '"') quoted = !quoted;
+    const std::size_t sign = signs.find(line[at]);
+    if (quoted || sign == std::string_view::npos) continue;
+    ++counts.at(sign);
+    if (line[at] == ',' && at > 0 && at + 1 < line.size() && is_digit(line[at - 1]) &&
+        is_digit(line[at + 1]))
+      ++between_digits;
   }
+  if (counts[1] + counts[2] + counts[3] > 0) counts[0] -= between_digits;
   return signs[static_cast<std::size_t>(std::ranges::max_element(counts) - counts.begin())];
 }
 
+/// A number with one comma for the decimal point, `-3,5`, with a point; nothing for other text.
+std::optional<std::string> with_point(std::string_view field) {
+  const std::size_t comma = field.find(',');
+  const bool is_one = comma != std::string_view::npos && comma > 0 && comma + 1 < field.size() &&
+                      is_digit(field[comma - 1]) && is_digit(field[comma + 1]) &&
+                      field.find_first_of(",.", comma + 1) == std::string_view::npos &&
+                      field.substr(0, comma).find('.') == std::string_view::npos;
+  if (!is_one) return std::nullopt;
+  std::string text(field);
+  text[comma] = '.';
+  return parse_number(text) ? std::optional(text) : std::nullopt;
+}
+
 bool is_number(const std::string& field) {
-  return parse_number(field).has_value();
+  return parse_number(field).has_value() || with_point(field).has_value();
+}
+
+/// Gives numbers points for commas, column by column: where there is a number with a comma, and no
+/// field that has a point, or is no number.
+void read_decimal_commas(Table& table) {
+  for (std::size_t column = 0; column < table.header.size(); ++column) {
+    const std::string* example = nullptr;
+    const bool all = std::ranges::all_of(table.rows, [&](const std::vector<std::string>& row) {
+      const std::string_view field = trimmed(row[column]);
+      if (with_point(field)) {
+        if (example == nullptr) example = &row[column];
+        return true;
+      }
+      return is_missing(field) ||
+             (parse_number(field) && field.find('.') == std::string_view::npos);
+    });
+    if (!all || example == nullptr) continue;
+    table.decimal_commas.push_back(
+        {.column = table.header[column], .as_written = std::string(trimmed(*example))});
+    for (std::vector<std::string>& row : table.rows) {
+      if (std::optional<std::string> number = with_point(trimmed(row[column])))
+        row[column] = std::move(*number);
+    }
+  }
 }
 
 /// True unless the first row holds numbers in every column that holds them below it.
@@ -135,6 +185,34 @@ bool has_header(const std::vector<Record>& records) {
     columns_of_numbers = columns_of_numbers || below;
   }
   return !columns_of_numbers;
+}
+
+/// True for what is called JSON, and for a list of objects whatever it is called.
+bool holds_records(std::string_view text, const std::string& name) {
+  if (name.ends_with(".json")) return true;
+  const std::string_view begin = trimmed(text);
+  return begin.starts_with('[') && trimmed(begin.substr(1)).starts_with('{');
+}
+
+/// The columns that a dataset is written in: those it came from, or, where words have become other
+/// numbers than 0 and 1, one a feature.
+std::vector<Column> columns_of(const Dataset& data) {
+  if (!data.scaling) return data.columns_or_features();
+  std::vector<Column> columns;
+  for (const std::string& feature : data.all_feature_names())
+    columns.push_back({.name = feature});
+  return columns;
+}
+
+/// What a row says in a column, of which `feature` is the first.
+std::string field_of(const Tensor& features, std::int64_t row, std::int64_t feature,
+                     const Column& column) {
+  if (column.words.empty()) return fmt::format("{}", features.at({row, feature}));
+  std::size_t word = 0;
+  while (word + 1 < column.words.size() &&
+         features.at({row, feature + static_cast<std::int64_t>(word)}) == 0.0)
+    ++word;
+  return column.words[word];
 }
 
 /// Refuses control characters: whatever is shown of the table later, no name in it does anything
@@ -163,9 +241,18 @@ Table read_table(const std::filesystem::path& path, const CsvSettings& settings)
   return parse_table(read_file(path, "a CSV file"), path.filename().string(), settings);
 }
 
+Table read_tables(const std::vector<std::string>& paths, const CsvSettings& settings) {
+  std::vector<Table> tables;
+  tables.reserve(paths.size());
+  for (const std::string& path : paths)
+    tables.push_back(read_table(path, settings));
+  return appended(std::move(tables));
+}
+
 Table parse_table(std::string_view text, const std::string& name, const CsvSettings& settings) {
   if (!is_utf8(text)) return parse_table(from_windows_1252(text), name, settings);
   text = without_byte_order_mark(text);
+  if (holds_records(text, name)) return parse_records(text, name);
   const char separator = settings.separator.value_or(separator_of(text));
   std::vector<Record> records = Collector(name, separator).collect(text);
   if (records.empty()) {
@@ -204,8 +291,9 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
            .advice = {"separator", ""}});
     }
     table.rows.push_back(std::move(record.fields));
-    table.lines.push_back(record.line);
+    table.sources.push_back({.file = name, .row = table.rows.size(), .line = record.line});
   }
+  read_decimal_commas(table);
   return table;
 }
 
@@ -228,17 +316,24 @@ std::vector<std::string> parse_csv_record(const std::string& text) {
 }
 
 std::string to_csv(const Dataset& data) {
-  Table table{.name = data.name, .header = data.all_feature_names(), .rows = {}};
-  table.header.push_back(data.target_name);
-  const std::int64_t features = data.features.shape()[1];
+  Table table{.name = data.name, .header = {}, .rows = {}};
+  const std::vector<Column> columns = columns_of(data);
+  for (const Column& column : columns)
+    table.header.push_back(column.name);
+  for (const std::string& target : data.all_target_names())
+    table.header.push_back(target);
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     std::vector<std::string> fields;
-    for (std::int64_t feature = 0; feature < features; ++feature)
-      fields.push_back(fmt::format("{}", data.features.at({row, feature})));
+    std::int64_t feature = 0;
+    for (const Column& column : columns) {
+      fields.push_back(field_of(data.features, row, feature, column));
+      feature += static_cast<std::int64_t>(column.feature_count());
+    }
     if (data.has_classes()) {
-      fields.push_back(data.class_names.at(static_cast<std::size_t>(data.classes.at({row}))));
+      fields.push_back(data.class_name(static_cast<std::int64_t>(data.classes.at({row}))));
     } else {
-      fields.push_back(fmt::format("{}", data.targets.at({row, 0})));
+      for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target)
+        fields.push_back(fmt::format("{}", data.targets.at({row, target})));
     }
     table.rows.push_back(std::move(fields));
   }

@@ -237,12 +237,12 @@ Json to_json(const Assessment& assessment) {
     json["classes"] = std::move(classes);
     json["confusion"] = to_json(judgement.confusion);
   }
-  if (assessment.numbers) {
-    const NumberJudgement& judgement = *assessment.numbers;
-    json["mean_squared"] = judgement.mean_squared;
-    json["mean_absolute"] = judgement.mean_absolute;
-    json["r_squared"] = judgement.r_squared;
-    json["mean_guess"] = {{"mean_squared", judgement.mean_guess_squared}};
+  for (const NumberJudgement& judgement : assessment.numbers) {
+    json["targets"][judgement.target] = {
+        {"mean_squared", judgement.mean_squared},
+        {"mean_absolute", judgement.mean_absolute},
+        {"r_squared", judgement.r_squared},
+        {"mean_guess", {{"mean_squared", judgement.mean_guess_squared}}}};
   }
   return json;
 }

@@ -185,7 +185,8 @@ SplitSettings Lesson::split() const {
 
 Lesson read_lesson(const std::filesystem::path& path) {
   Lesson lesson = parse_lesson(read_file(path, "a lesson in TOML"), path.filename().string());
-  if (!lesson.file.empty()) lesson.file = (path.parent_path() / lesson.file).string();
+  for (std::string& file : lesson.files)
+    file = (path.parent_path() / file).string();
   return lesson;
 }
 

@@ -72,6 +72,12 @@ std::vector<std::string> texts_in(const Json& value) {
   return texts;
 }
 
+/// Back: a text, a list of texts, or null for none.
+Json one_or_several(const std::vector<std::string>& texts) {
+  if (texts.empty()) return {};
+  return texts.size() == 1 ? Json(texts.front()) : Json(texts);
+}
+
 /// A value that is one of a few words.
 template <class Choice>
 using Words = std::vector<std::pair<std::string, Choice>>;
@@ -231,19 +237,34 @@ LessonSetting or_word(std::string word, LessonSetting setting, Clear clear) {
 void add_data_settings(std::vector<LessonSetting>& all) {
   all.push_back(text_setting("data", "set", &Lesson::set, "SET",
                              "A demo set: kiln, shrinkage, cracks or glazes"));
-  all.push_back(text_setting("data", "file", &Lesson::file, "PATH", "A CSV file instead"));
+  all.push_back(own_setting(
+      "data", "set_seed", Entry::whole, "N",
+      "What the demo set is made from; its usual seed when left out",
+      [](Lesson& l, const Json& v) {
+        l.set_seed =
+            static_cast<std::uint64_t>(whole_in(v, 0, std::numeric_limits<std::int64_t>::max()));
+      },
+      [](const Lesson& l) -> Json { return l.set_seed ? Json(*l.set_seed) : Json(); }));
+  all.push_back(own_setting(
+      "data", "file", Entry::repeated, "PATH",
+      "A file instead, CSV or JSON records; several with the same columns are read as one",
+      [](Lesson& l, const Json& v) {
+        for (const std::string& path : texts_in(v))
+          l.files.push_back(path);
+      },
+      [](const Lesson& l) { return one_or_several(l.files); }));
   all.push_back(or_word("all",
                         optional_whole_setting("data", "rows", &Lesson::rows,
-                                               "How many rows of the demo set are made"),
+                                               "How many rows of the demo set are made; of a file, "
+                                               "how many at most are drawn, by the seed"),
                         [](Lesson& l) { l.rows = std::nullopt; }));
   all.push_back(own_setting(
-      "data", "target", Entry::text, "COLUMN", "The column of the file to predict",
+      "data", "target", Entry::list, "COLUMN",
+      "The column of the file to predict; several, A,B, where each is a number",
       [](Lesson& l, const Json& v) {
-        l.columns.target = v.is_number_integer() ? json_text(v) : text_in(v);
+        l.columns.targets = v.is_number_integer() ? std::vector{json_text(v)} : texts_in(v);
       },
-      [](const Lesson& l) -> Json {
-        return l.columns.target.empty() ? Json() : Json(l.columns.target);
-      }));
+      [](const Lesson& l) { return one_or_several(l.columns.targets); }));
   all.push_back(own_setting(
       "data", "features", Entry::list, "A,B",
       "The columns to predict it from, by name or by position from 1; all others when left out",

@@ -323,6 +323,12 @@ RunRecord run_in(const Reader& reader) {
   return run;
 }
 
+/// Files of earlier versions have one target, and its `name`.
+std::vector<std::string> target_names_in(const Reader& target) {
+  if (target.json().contains("name")) return {target["name"].text()};
+  return target["names"].texts();
+}
+
 void check_format(const Reader& reader) {
   if (reader["format"].text() != format_name)
     reader["format"].refuse(fmt::format("'{}'", format_name));
@@ -359,7 +365,7 @@ Json to_json(const ModelFile& file) {
       {"loss", word(model.loss)},
       {"columns", std::move(columns)},
       {"scaling", scaling_json(model.scaling)},
-      {"target", {{"name", model.target_name}, {"scaling", scaling_json(model.target_scaling)}}},
+      {"target", {{"names", model.target_names}, {"scaling", scaling_json(model.target_scaling)}}},
       {"data",
        {{"name", file.data_name},
         {"rows", file.rows},
@@ -409,7 +415,7 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
   ModelFile file{.model = {.network = std::move(network),
                            .loss = parse_loss(reader["loss"].text()),
                            .columns = std::move(columns),
-                           .target_name = target["name"].text()},
+                           .target_names = target_names_in(target)},
                  .lesson = lesson_from_json(reader["lesson"].object()),
                  .run = run_in(reader["run"]),
                  .data_name = reader["data"]["name"].text(),
@@ -417,6 +423,11 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
   Model& model = file.model;
   model.scaling = scaling_in(reader["scaling"], example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
+  const std::int64_t targets = target.json().contains("classes") ? 1 : outputs;
+  if (targets != std::ssize(model.target_names)) {
+    target.refuse(fmt::format("{} names of targets", targets),
+                  fmt::format("{}", model.target_names.size()));
+  }
   model.target_scaling =
       scaling_in(target["scaling"], Shape{outputs}.with({Role::target}), precision);
   label_outputs(model.network, target.json().contains("classes"));

@@ -99,6 +99,17 @@ void check_finite(const Dataset& data, Precision precision) {
   }
 }
 
+/// Keeps as many rows as the lesson asks for, in their order.
+void draw_rows(TableReading& reading, const Lesson& lesson) {
+  const std::int64_t count = reading.data.rows();
+  if (!lesson.rows || *lesson.rows >= count) return;
+  std::vector<std::int64_t> rows = Random(lesson.seed).branch("rows of a file").shuffled(count);
+  rows.resize(static_cast<std::size_t>(*lesson.rows));
+  std::ranges::sort(rows);
+  reading.data = reading.data.taking(rows);
+  reading.rows_drawn_from = count;
+}
+
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
@@ -122,30 +133,32 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   ColumnChoice columns = lesson.columns;
   columns.outputs = outputs;
-  if (!lesson.file.empty()) {
+  if (!lesson.files.empty()) {
+    const std::string files = fmt::format("{}", fmt::join(lesson.files, ", "));
     if (!lesson.set.empty()) {
       throw SettingError({.what = "a demo set and a file at once",
                           .expected = "one of them",
-                          .found = fmt::format("{} and {}", lesson.set, lesson.file)});
+                          .found = fmt::format("{} and {}", lesson.set, files)});
     }
-    if (lesson.rows) {
-      throw SettingError({.what = "--rows says how many rows of a demo set are made",
+    if (lesson.set_seed) {
+      throw SettingError({.what = "--set-seed says what a demo set is made from",
                           .expected = "a demo set with it",
-                          .found = fmt::format("the file {}", lesson.file)});
+                          .found = fmt::format("the file {}", files)});
     }
-    return dataset_from(read_table(lesson.file, lesson.csv), columns);
+    TableReading reading = dataset_from(read_tables(lesson.files, lesson.csv), columns);
+    draw_rows(reading, lesson);
+    return reading;
   }
   const std::string set = lesson.set.empty() ? "kiln" : lesson.set;
-  if (!columns.target.empty() || !columns.features.empty()) {
+  if (!columns.targets.empty() || !columns.features.empty()) {
     throw SettingError({.what = "--target and --features choose columns of a file",
                         .expected = "--file my.csv with them",
                         .found = fmt::format("the demo set {}", set),
                         .remedy = fmt::format("--file demo/data/{}.csv", set)});
   }
-  if (!lesson.rows) return {.data = demo_set(set)};
-  const auto found = std::ranges::find(demo_sets(), set, &DemoSet::name);
-  const std::uint64_t seed = found == demo_sets().end() ? 1 : found->usual_seed;
-  return {.data = demo_set(set, *lesson.rows, seed)};
+  const DemoSet& made = demo_set_called(set);
+  return {.data = demo_set(set, lesson.rows.value_or(made.usual_rows),
+                           lesson.set_seed.value_or(made.usual_seed))};
 }
 
 UpdateRule rule_of(const Lesson& lesson) {
@@ -243,8 +256,9 @@ WorkedMinibatch Prepared::work(std::int64_t step) const {
 
 Lesson Prepared::in_full() const {
   Lesson full = lesson;
-  if (full.file.empty()) {
+  if (full.files.empty()) {
     if (full.set.empty()) full.set = data().name;
+    if (!full.set_seed) full.set_seed = demo_set_called(full.set).usual_seed;
     full.rows = data().rows();
   }
   if (!full.scale_target) full.scale_target = lesson.scale;
@@ -279,7 +293,8 @@ std::vector<std::string> Prepared::in_words(int digits) const {
                                    ? fmt::format("{} features", data().feature_names.size())
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
-      fmt::format("{}: {} from {}", data().name, data().target_name, features),
+      fmt::format("{}: {} from {}", data().name, fmt::join(data().all_target_names(), ", "),
+                  features),
       fmt::format("rows: {}", fmt::join(rows, ", ")),
       network.blueprint(),
       std::string(word(loss)),

@@ -80,18 +80,13 @@ ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, con
   return judgement;
 }
 
-NumberJudgement judge_numbers(const Tensor& outputs, const Dataset& data) {
-  const auto in_units = [&](const Tensor& numbers) {
-    return data.target_scaling ? data.target_scaling->raw(numbers) : numbers;
-  };
-  const std::vector<double> answers = in_units(outputs).numbers();
-  const std::vector<double> truth = in_units(data.targets).numbers();
+NumberJudgement judge_target(const std::vector<double>& answers, const std::vector<double>& truth) {
   const auto count = static_cast<double>(truth.size());
   double mean = 0.0;
   for (const double number : truth)
     mean += number;
   mean /= count;
-  NumberJudgement judgement{.unit = data.target_unit};
+  NumberJudgement judgement;
   for (std::size_t at = 0; at < truth.size(); ++at) {
     const double apart = answers[at] - truth[at];
     judgement.mean_squared += apart * apart;
@@ -108,6 +103,22 @@ NumberJudgement judge_numbers(const Tensor& outputs, const Dataset& data) {
   return judgement;
 }
 
+std::vector<NumberJudgement> judge_numbers(const Tensor& outputs, const Dataset& data) {
+  const auto in_units = [&](const Tensor& numbers, std::int64_t target) {
+    return slice(data.target_scaling ? data.target_scaling->raw(numbers) : numbers, 1,
+                 {.from = target, .end = target + 1})
+        .numbers();
+  };
+  std::vector<NumberJudgement> judgements;
+  for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target) {
+    judgements.push_back(judge_target(in_units(outputs, target), in_units(data.targets, target)));
+    judgements.back().target = data.target_name(target);
+    const auto at = static_cast<std::size_t>(target);
+    if (at < data.target_units.size()) judgements.back().unit = data.target_units[at];
+  }
+  return judgements;
+}
+
 }  // namespace
 
 Tensor answers_of(const Tensor& outputs, Outputs kind) {
@@ -121,6 +132,14 @@ Tensor probabilities_of(const Tensor& outputs, Outputs kind) {
   if (outputs.shape()[1] > 1) return are_scores ? softmax(outputs) : outputs;
   const Tensor second = are_scores ? sigmoid(outputs) : outputs;
   return join({1.0 - second, second}, 1).with({Role::example, Role::class_});
+}
+
+double Assessment::figure() const {
+  if (classes) return classes->accuracy;
+  double sum = 0.0;
+  for (const NumberJudgement& judgement : numbers)
+    sum += judgement.r_squared;
+  return sum / static_cast<double>(numbers.size());
 }
 
 Assessment assess(const Network& network, const Dataset& data, const AssessSettings& settings) {

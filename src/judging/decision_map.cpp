@@ -16,6 +16,12 @@ void check(const Model& model, Stretch across, Stretch up, std::int64_t count) {
                       .expected = "a network for [feature 2]",
                       .found = to_string(example)});
   }
+  if (model.class_names.empty() && model.target_names.size() > 1) {
+    throw SettingError({.what = "a plane is coloured by one number, or by classes",
+                        .expected = "a model with a single target",
+                        .found = fmt::format("{} targets", model.target_names.size()),
+                        .advice = {"target", model.target_names.front()}});
+  }
   const bool is_empty = !(across.low < across.high) || !(up.low < up.high);
   if (count >= 2 && !is_empty) return;
   throw SettingError(

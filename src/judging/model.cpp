@@ -11,7 +11,7 @@ Model model_of(const Network& network, Loss loss, const Dataset& learnt_from) {
   return {.network = network,
           .loss = loss,
           .columns = learnt_from.columns_or_features(),
-          .target_name = learnt_from.target_name,
+          .target_names = learnt_from.all_target_names(),
           .class_names = learnt_from.has_classes() ? learnt_from.all_class_names()
                                                    : std::vector<std::string>(),
           .scaling = learnt_from.scaling,
@@ -40,14 +40,16 @@ Answers ask(const Model& model, const Table& records) {
 }
 
 Dataset dataset_for(const Model& model, const Table& table) {
-  const std::vector<Column> target = {{.name = model.target_name, .words = model.class_names}};
+  std::vector<Column> targets;
+  for (const std::string& name : model.target_names)
+    targets.push_back({.name = name, .words = model.class_names});
   Dataset data{.name = table.name,
                .features = features_from(table, model.columns),
                .feature_names = feature_names_of(model.columns),
-               .target_name = model.target_name,
+               .target_names = model.target_names,
                .class_names = model.class_names,
                .columns = model.columns};
-  const Tensor truth = features_from(table, target);
+  const Tensor truth = features_from(table, targets);
   const std::int64_t rows = truth.shape()[0];
   if (model.class_names.empty()) {
     data.targets = truth.with({Role::example, Role::target});

@@ -180,7 +180,7 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
         !is_named ? "notitle"
                   : "title " + plot::quoted(data.has_classes()
                                                 ? data.class_name(static_cast<std::int64_t>(of))
-                                                : data.target_name);
+                                                : data.target_name());
     script +=
         fmt::format(", $points{}_{} using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", at, of,
                     shapes[of % shapes.size()], plot::text(plot::series_colour(of)), title);

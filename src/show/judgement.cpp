@@ -77,25 +77,31 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         },
         style, false);
   }
-  if (sample.numbers) {
-    const std::string& unit = sample.numbers->unit;
+  const std::size_t targets = sample.numbers.size();
+  for (std::size_t at = 0; at < targets; ++at) {
+    const NumberJudgement& judged = sample.numbers[at];
+    const auto titled = [&](const std::string& name) {
+      return targets == 1 ? name : fmt::format("{}: {}", judged.target, name);
+    };
     const auto in_unit = [&](const std::string& name, const char* power) {
-      return unit.empty() ? name : fmt::format("{} ({}{})", name, unit, power);
+      return judged.unit.empty() ? titled(name)
+                                 : fmt::format("{} ({}{})", titled(name), judged.unit, power);
     };
     add_row(
         table, parts, in_unit("mean squared error", "²"),
-        [](const Assessment& a) { return a.numbers->mean_squared; }, style);
+        [at](const Assessment& a) { return a.numbers[at].mean_squared; }, style);
     add_row(
         table, parts, in_unit("its root", ""),
-        [](const Assessment& a) { return std::sqrt(a.numbers->mean_squared); }, style);
+        [at](const Assessment& a) { return std::sqrt(a.numbers[at].mean_squared); }, style);
     add_row(
         table, parts, in_unit("mean absolute error", ""),
-        [](const Assessment& a) { return a.numbers->mean_absolute; }, style);
+        [at](const Assessment& a) { return a.numbers[at].mean_absolute; }, style);
     add_row(
-        table, parts, "R²", [](const Assessment& a) { return a.numbers->r_squared; }, style);
+        table, parts, titled("R²"), [at](const Assessment& a) { return a.numbers[at].r_squared; },
+        style);
     add_row(
         table, parts, in_unit("mean squared error of always saying the mean", "²"),
-        [](const Assessment& a) { return a.numbers->mean_guess_squared; }, style, false);
+        [at](const Assessment& a) { return a.numbers[at].mean_guess_squared; }, style, false);
   }
   return table.text(style);
 }
@@ -134,16 +140,21 @@ std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& s
 std::string show_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
   const std::int64_t rows = answers.scores.shape()[0];
   if (model.class_names.empty()) {
-    TextTable table({{"record"}, {model.target_name}});
+    std::vector<TextTable::Heading> headings = {{"record"}};
+    for (const std::string& target : model.target_names)
+      headings.push_back({target});
+    TextTable table(headings);
     for (std::int64_t row = 0; row < rows; ++row) {
-      table.add(
-          {fmt::format("{}", row), format_number(answers.numbers.at({row, 0}), style.digits)});
+      std::vector<TextTable::Cell> cells = {fmt::format("{}", row)};
+      for (std::int64_t target = 0; target < answers.numbers.shape()[1]; ++target)
+        cells.emplace_back(format_number(answers.numbers.at({row, target}), style.digits));
+      table.add(std::move(cells));
     }
     return table.text(style);
   }
   constexpr std::size_t most_classes = 6;
   const std::size_t shown = std::min(model.class_names.size(), most_classes);
-  std::vector<TextTable::Heading> headings = {{"record"}, {model.target_name, Set::left}};
+  std::vector<TextTable::Heading> headings = {{"record"}, {model.target_names.front(), Set::left}};
   for (std::size_t of = 0; of < shown; ++of)
     headings.push_back({cut_to(model.class_names[of], 12)});
   TextTable table(headings);

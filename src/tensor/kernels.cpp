@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <vector>
 
@@ -69,26 +70,39 @@ void each_along(const Tensor& x, AxisSet axes, Meet meet) {
   });
 }
 
-/// Where the first largest numbers along some axes stand in `x`; −1 while none was met.
+/// Calls with the comparison that says whether a first number is less far out than a second.
+template <class Call>
+auto with_comparison(End end, Call call) {
+  return end == End::largest ? call(std::less<>()) : call(std::greater<>());
+}
+
+/// Where the first outermost numbers along some axes stand in `x`.
 template <class T>
-std::vector<std::int64_t> offsets_of_largest(const Tensor& x, AxisSet axes, std::int64_t count) {
+std::vector<std::int64_t> offsets_of_outermost(End end, const Tensor& x, AxisSet axes,
+                                               std::int64_t count) {
   std::vector<std::int64_t> best(static_cast<size_t>(count), -1);
-  each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t offset) {
-    std::int64_t& leader = best[static_cast<size_t>(place)];
-    if (leader < 0 || x.data<T>()[leader] < number) leader = offset;
+  with_comparison(end, [&](auto is_less_far) {
+    each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t offset) {
+      std::int64_t& leader = best[static_cast<size_t>(place)];
+      if (leader < 0 || is_less_far(x.data<T>()[leader], number)) leader = offset;
+    });
   });
   return best;
 }
 
 }  // namespace
 
-Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape) {
+Tensor outermost(End end, const Tensor& x, AxisSet axes, const Shape& shape) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
     T* const to = result.writable<T>();
-    std::fill_n(to, result.count(), -std::numeric_limits<T>::infinity());
-    each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t) {
-      if (!(number <= to[place]) && !std::isnan(to[place])) to[place] = number;
+    const T infinity = std::numeric_limits<T>::infinity();
+    std::fill_n(to, result.count(), end == End::largest ? -infinity : infinity);
+    with_comparison(end, [&](auto is_less_far) {
+      each_along<T>(x, axes, [&](std::int64_t place, T number, std::int64_t) {
+        const bool is_farther = is_less_far(to[place], number) || std::isnan(number);
+        if (is_farther && !std::isnan(to[place])) to[place] = number;
+      });
     });
   });
   return result;
@@ -97,7 +111,8 @@ Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape) {
 Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
-    const std::vector<std::int64_t> best = offsets_of_largest<T>(x, axes, result.count());
+    const std::vector<std::int64_t> best =
+        offsets_of_outermost<T>(End::largest, x, axes, result.count());
     for (std::int64_t place = 0; place < result.count(); ++place) {
       const Index at = x.shape().index(best[static_cast<size_t>(place)]);
       std::int64_t position = 0;
@@ -110,10 +125,10 @@ Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape) {
   return result;
 }
 
-Tensor to_first_largest(const Tensor& x, AxisSet axes, const Tensor& arrived) {
+Tensor to_first_outermost(End end, const Tensor& x, AxisSet axes, const Tensor& arrived) {
   Tensor result = Tensor::unfilled(x.shape(), x.precision());
   visit(x.precision(), [&]<class T>(T) {
-    const std::vector<std::int64_t> best = offsets_of_largest<T>(x, axes, arrived.count());
+    const std::vector<std::int64_t> best = offsets_of_outermost<T>(end, x, axes, arrived.count());
     T* const to = result.writable<T>();
     std::fill_n(to, result.count(), T{0});
     for (size_t place = 0; place < best.size(); ++place)

@@ -22,15 +22,22 @@ using AxisSet = unsigned;
 /// The shape of what is left when the axes of a set are kept with an extent of 1.
 [[nodiscard]] Shape kept(const Shape& shape, AxisSet axes);
 
-/// The largest number along some axes; the result gets `shape`.
-[[nodiscard]] Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape);
+/// Which of several numbers is looked for.
+enum class End { largest, smallest };
+
+/// The outermost number along some axes; the result gets `shape`.
+[[nodiscard]] Tensor outermost(End end, const Tensor& x, AxisSet axes, const Shape& shape);
+[[nodiscard]] inline Tensor largest(const Tensor& x, AxisSet axes, const Shape& shape) {
+  return outermost(End::largest, x, axes, shape);
+}
 
 /// How many places along some axes come before the first largest number; the result gets `shape`.
 [[nodiscard]] Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape);
 
-/// Each number of `arrived` at the place of the first largest number of `x` along some axes, and 0
-/// elsewhere; of the shape of `x`.
-[[nodiscard]] Tensor to_first_largest(const Tensor& x, AxisSet axes, const Tensor& arrived);
+/// Each number of `arrived` at the place of the first outermost number of `x` along some axes, and
+/// 0 elsewhere; of the shape of `x`.
+[[nodiscard]] Tensor to_first_outermost(End end, const Tensor& x, AxisSet axes,
+                                        const Tensor& arrived);
 
 /// exp(x − y), with y stretched to the shape of x.
 [[nodiscard]] Tensor exp_of_difference(const Tensor& x, const Tensor& y);

@@ -84,8 +84,9 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
   const std::vector<std::string> names = names_of(model);
   std::vector<std::string> extra;
   for (const std::string& column : table.header) {
-    if (column != model.target_name && std::ranges::find(names, column) == names.end())
-      extra.push_back(column);
+    const bool is_target =
+        std::ranges::find(model.target_names, column) != model.target_names.end();
+    if (!is_target && std::ranges::find(names, column) == names.end()) extra.push_back(column);
   }
   if (!extra.empty()) {
     console.tell(
@@ -99,7 +100,10 @@ Json answers_json(const Model& model, const Answers& answers) {
   Json list = Json::array();
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     if (model.class_names.empty()) {
-      list.push_back({{model.target_name, answers.numbers.at({row, 0})}});
+      Json numbers = Json::object();
+      for (std::size_t of = 0; of < model.target_names.size(); ++of)
+        numbers[model.target_names[of]] = answers.numbers.at({row, static_cast<std::int64_t>(of)});
+      list.push_back(std::move(numbers));
       continue;
     }
     Json probabilities = Json::object();
@@ -109,7 +113,7 @@ Json answers_json(const Model& model, const Answers& answers) {
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
     list.push_back(
-        {{model.target_name, model.class_names[likeliest]},
+        {{model.target_names.front(), model.class_names[likeliest]},
          {answers.kind == Outputs::levels ? "levels" : "probabilities", std::move(probabilities)}});
   }
   return list;
@@ -127,6 +131,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   const Table table =
       asked.file.empty() ? table_of(asked.records, model) : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
+  say(table.decimal_commas, table.name, console);
   const Answers answers = ask(model, table);
   if (asked.json) {
     write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});

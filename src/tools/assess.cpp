@@ -20,11 +20,13 @@ struct AssessAsked {
 };
 
 /// The parts the model learnt from, dealt out again; or the rows of another file.
-NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file) {
+NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Console& console) {
   AssessSettings settings = asked.settings;
   settings.loss = file.model.loss;
   if (!asked.file.empty()) {
-    const Dataset data = dataset_for(file.model, read_table(asked.file, file.lesson.csv));
+    const Table table = read_table(asked.file, file.lesson.csv);
+    say(table.decimal_commas, table.name, console);
+    const Dataset data = dataset_for(file.model, table);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared = prepare(file.lesson);
@@ -40,9 +42,9 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file) {
 
 void assess_model(const AssessAsked& asked, Console& console) {
   const ModelFile file = load_model(asked.model);
-  const NamedAssessments parts = assess_all(asked, file);
+  const NamedAssessments parts = assess_all(asked, file, console);
   const Assessment& last = parts.back().second;
-  const double figure = last.classes ? last.classes->accuracy : last.numbers->r_squared;
+  const double figure = last.figure();
   const bool reached = !asked.at_least || figure >= *asked.at_least;
   if (asked.json) {
     Json json = {{"model", asked.model}, {"parts", to_json(parts)}};

@@ -132,9 +132,7 @@ Outcome run_entry(const Entry& entry, Console& console) {
 }
 
 std::string figure_of(const Assessment& assessment, const TerminalStyle& style) {
-  return format_number(
-      assessment.classes ? assessment.classes->accuracy : assessment.numbers->r_squared,
-      style.digits);
+  return format_number(assessment.figure(), style.digits);
 }
 
 const Assessment* part_of(const Outcome& outcome, std::string_view name) {
@@ -294,7 +292,7 @@ void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, C
   std::vector<std::string> inputs = asked.more;
   inputs.push_back(asked.options.subject);
   for (const Entry& entry : entries)
-    inputs.push_back(entry.lesson.file);
+    inputs.insert(inputs.end(), entry.lesson.files.begin(), entry.lesson.files.end());
   if (!asked.draw.empty()) Chart::check_ending(asked.draw);
   check_outputs({{"--csv", asked.csv}, {"--draw", asked.draw}}, inputs, console);
 }

@@ -2,8 +2,10 @@
 
 #include <memory>
 
+#include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/show/lesson.hpp"
+#include "lattice/tensor/error.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -39,52 +41,88 @@ Json data_json(const Dataset& data) {
   Json json = {{"name", summary.name},
                {"rows", summary.rows},
                {"features", Json::array()},
-               {"target", {{"name", summary.target}}}};
+               {"targets", Json::array()}};
   for (const NumberSummary& feature : summary.features)
     json["features"].push_back(number_json(feature));
   for (const NumberSummary& numbers : summary.numbers)
-    json["target"] = number_json(numbers);
-  for (std::size_t at = 0; at < summary.class_names.size(); ++at)
-    json["target"]["classes"][summary.class_names[at]] = summary.class_sizes[at];
+    json["targets"].push_back(number_json(numbers));
+  if (summary.numbers.empty()) {
+    Json sizes = Json::object();
+    for (std::size_t at = 0; at < summary.class_names.size(); ++at)
+      sizes[summary.class_names[at]] = summary.class_sizes[at];
+    json["targets"].push_back({{"name", summary.target}, {"classes", std::move(sizes)}});
+  }
   return json;
+}
+
+/// What there is to notice about the rows as they would be dealt out. Too few rows for that can be
+/// looked at all the same.
+std::vector<Remark> remarks_on_parts(const TableReading& reading, const Lesson& lesson,
+                                     Console& console) {
+  try {
+    Random dealing = Random(lesson.seed).branch("parts");
+    const Parts parts = split(reading.data, lesson.split(), dealing);
+    return without(remarks_on(scaled(parts, lesson.scale)), lesson.quiet);
+  } catch (const SettingError& error) {
+    console.tell(
+        fmt::format("to train on these rows other parts are needed: {}\n", error.trouble().what));
+    return {};
+  }
+}
+
+struct DataAsked {
+  LessonOptions options;
+  std::string csv;
+};
+
+void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
+  check_outputs({{"--csv", asked.csv}}, asked.options.inputs(lesson), console);
+  if (!lesson.files.empty() && lesson.columns.targets.empty()) {
+    lesson.columns.targets = {read_table(lesson.files.front(), lesson.csv).header.back()};
+    console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
+                             lesson.columns.targets.front()));
+  }
+  const TableReading reading = read_data(lesson);
+  const std::vector<Remark> remarks = remarks_on_parts(reading, lesson, console);
+  if (!asked.csv.empty()) write_file(asked.csv, to_csv(reading.data));
+  if (asked.options.json) {
+    Json json = data_json(reading.data);
+    json["rows_dropped"] = reading.rows_dropped;
+    json["columns_left_out"] = reading.left_out;
+    json["decimal_commas"] = Json::array();
+    for (const Table::DecimalCommas& commas : reading.decimal_commas)
+      json["decimal_commas"].push_back(commas.column);
+    if (reading.rows_drawn_from > 0) json["rows_drawn_from"] = reading.rows_drawn_from;
+    if (!asked.csv.empty()) json["written_to"] = asked.csv;
+    json["remarks"] = to_json(remarks);
+    write(console.out, json);
+    return;
+  }
+  TerminalStyle style = console.style;
+  style.digits = asked.options.digits;
+  console.out << show_heading("data: " + reading.data.name, style)
+              << show_data(reading.data, style);
+  if (!asked.csv.empty()) console.print(fmt::format("\nwritten: {}\n", asked.csv));
+  say(reading, console);
+  say(remarks, lesson, console);
 }
 
 }  // namespace
 
 Verb data_verb(Console& console) {
-  auto options = std::make_shared<LessonOptions>();
+  auto asked = std::make_shared<DataAsked>();
   Verb verb("data", "List the demo sets, or look at one of them or at a table of your own");
-  options->declare(verb);
-  verb.runs([options, &console] {
-    Lesson lesson = options->lesson();
-    if (lesson.set.empty() && lesson.file.empty()) {
-      list_sets(console, options->json);
-      return;
-    }
-    if (!lesson.file.empty() && lesson.columns.target.empty()) {
-      lesson.columns.target = read_table(lesson.file, lesson.csv).header.back();
-      console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
-                               lesson.columns.target));
-    }
-    const TableReading reading = read_data(lesson);
-    Random dealing = Random(lesson.seed).branch("parts");
-    const Parts parts = split(reading.data, lesson.split(), dealing);
-    const std::vector<Remark> remarks =
-        without(remarks_on(scaled(parts, lesson.scale)), lesson.quiet);
-    if (options->json) {
-      Json json = data_json(reading.data);
-      json["rows_dropped"] = reading.rows_dropped;
-      json["columns_left_out"] = reading.left_out;
-      json["remarks"] = to_json(remarks);
-      write(console.out, json);
-      return;
-    }
-    TerminalStyle style = console.style;
-    style.digits = options->digits;
-    console.out << show_heading("data: " + reading.data.name, style)
-                << show_data(reading.data, style);
-    say(reading, console);
-    say(remarks, lesson, console);
+  asked->options.declare(verb);
+  verb.heading("Keeping");
+  verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
+  verb.runs([asked, &console] {
+    const Lesson lesson = asked->options.lesson();
+    if (!lesson.set.empty() || !lesson.files.empty()) return look_at(*asked, lesson, console);
+    if (asked->csv.empty()) return list_sets(console, asked->options.json);
+    throw SettingError({.what = "--csv writes out one set",
+                        .expected = "a demo set or a file with it",
+                        .found = "neither",
+                        .remedy = "lattice data glazes --csv glazes.csv"});
   });
   return verb;
 }

@@ -394,9 +394,12 @@ std::vector<std::string> inputs_of(const DrawAsked& asked) {
   std::vector<std::string> inputs = asked.more;
   inputs.push_back(asked.options.subject);
   for (std::size_t at = 0, count = inputs.size(); at < count; ++at) {
-    if (inputs[at].ends_with(".toml")) inputs.push_back(read_lesson(inputs[at]).file);
+    if (!inputs[at].ends_with(".toml")) continue;
+    for (std::string& file : read_lesson(inputs[at]).files)
+      inputs.push_back(std::move(file));
   }
-  inputs.push_back(asked.options.lesson_on({}).file);
+  for (std::string& file : asked.options.lesson_on({}).files)
+    inputs.push_back(std::move(file));
   return inputs;
 }
 

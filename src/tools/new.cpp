@@ -36,9 +36,9 @@ Verb new_verb(Console& console) {
   verb.flag("--over", asked->over, "Write it over a file that is there already");
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
-    if (lesson.set.empty() && lesson.file.empty()) lesson.set = "glazes";
+    if (lesson.set.empty() && lesson.files.empty()) lesson.set = "glazes";
     const std::string text = text_of(lesson);
-    check_outputs({{"--out", asked->path}}, {lesson.file}, console);
+    check_outputs({{"--out", asked->path}}, lesson.files, console);
     if (asked->options.json) {
       Json json = {{"lesson", to_json(lesson)}, {"text", text}};
       if (!asked->path.empty()) json["written_to"] = asked->path;

@@ -81,7 +81,13 @@ Lesson LessonOptions::lesson() const {
 }
 
 Lesson LessonOptions::lesson_on(Lesson lesson) const {
-  if (names("file") && (subject.empty() || is_lesson_file(subject))) lesson.set.clear();
+  if (names("file")) {
+    lesson.files.clear();
+    if (subject.empty() || is_lesson_file(subject)) {
+      lesson.set.clear();
+      lesson.set_seed = std::nullopt;
+    }
+  }
   if (names("start")) lesson.start.clear();
   for (const auto& [setting, text] : given_)
     set_from_flag(lesson, *setting, text);
@@ -89,7 +95,9 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
 }
 
 std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
-  return {subject, lesson.file};
+  std::vector<std::string> paths = lesson.files;
+  paths.push_back(subject);
+  return paths;
 }
 
 bool LessonOptions::names(std::string_view key) const {
@@ -138,12 +146,31 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
     console.err << fmt::format("(and {} remarks more: --json has them all)\n", shown.size() - most);
 }
 
+void say(const std::vector<Table::DecimalCommas>& commas, const std::string& table,
+         Console& console) {
+  if (commas.empty()) return;
+  std::vector<std::string> columns;
+  for (const Table::DecimalCommas& each : commas)
+    columns.push_back(each.column);
+  const std::string& written = commas.front().as_written;
+  std::string number = written;
+  std::ranges::replace(number, ',', '.');
+  console.tell(fmt::format("{}: commas are taken for decimal points in {}: {} is {}\n", table,
+                           fmt::join(columns, ", "), written, number));
+}
+
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
   if (reading.rows_dropped > 0) {
-    console.tell(fmt::format("{}: {} rows with a missing value were left out\n", name,
-                             reading.rows_dropped));
+    console.tell(fmt::format(
+        "{}: {} with a missing value left out\n", name,
+        reading.rows_dropped == 1 ? "1 row" : fmt::format("{} rows", reading.rows_dropped)));
   }
+  if (reading.rows_drawn_from > 0) {
+    console.tell(fmt::format("{}: {} of {} rows were drawn, by the seed\n", name,
+                             reading.data.rows(), reading.rows_drawn_from));
+  }
+  say(reading.decimal_commas, name, console);
   if (!reading.left_out.empty()) {
     console.tell(fmt::format("{}: columns of more than {} different words were left out: {}\n",
                              name, most_words, fmt::join(reading.left_out, ", ")));
@@ -152,7 +179,7 @@ void say(const TableReading& reading, Console& console) {
     console.tell(
         fmt::format("{}: the whole numbers of '{}' are taken for classes, as the network "
                     "has an output for each (else: --task numbers)\n",
-                    name, reading.data.target_name));
+                    name, reading.data.target_name()));
   }
 }
 

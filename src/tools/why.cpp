@@ -17,7 +17,9 @@ std::string origin(const Place& place, const WorkedMinibatch& example, const Pre
   if (line.kind() != Line::Kind::given || (!is_target && !is_feature)) return "";
   const Dataset& data = prepared.data();
   const std::int64_t row = example.batch().rows[static_cast<std::size_t>(place.at[0])];
-  const std::string column = is_target ? data.target_name : data.feature_name(place.at[1]);
+  const std::string column = !is_target           ? data.feature_name(place.at[1])
+                             : data.has_classes() ? data.target_name()
+                                                  : data.target_name(place.at[1]);
   std::string text = fmt::format("{}, row {}, column {}", data.name, row, column);
   if (is_target && data.has_classes()) {
     const auto number = static_cast<std::int64_t>(data.classes.at_offset(row));

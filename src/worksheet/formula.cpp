@@ -278,21 +278,30 @@ Formula Formula::function(std::string name, Function function, std::vector<Formu
                                                    .function_name = std::move(name)}));
 }
 
-Formula Formula::largest(std::vector<Formula> formulas) {
+namespace {
+
+/// One of several formulas, found two by two; NaN where one of them is.
+template <class Choose>
+Formula one_of(std::string name, std::vector<Formula> formulas, Choose choose) {
   if (formulas.size() == 1) return formulas.front();
-  return function(
-      "max",
-      [](std::span<const double> numbers) {
-        return std::accumulate(numbers.begin(), numbers.end(), numbers[0],
-                               [](double a, double b) { return std::isnan(b) ? b : larger(a, b); });
+  return Formula::function(
+      std::move(name),
+      [choose](std::span<const double> numbers) {
+        return std::accumulate(numbers.begin(), numbers.end(), numbers[0], [&](double a, double b) {
+          return std::isnan(b) ? b : choose(a, b);
+        });
       },
       std::move(formulas));
 }
 
-Formula Formula::smallest(Formula a, Formula b) {
-  return function("min",
-                  [](std::span<const double> numbers) { return smaller(numbers[0], numbers[1]); },
-                  {std::move(a), std::move(b)});
+}  // namespace
+
+Formula Formula::largest(std::vector<Formula> formulas) {
+  return one_of("max", std::move(formulas), [](double a, double b) { return larger(a, b); });
+}
+
+Formula Formula::smallest(std::vector<Formula> formulas) {
+  return one_of("min", std::move(formulas), [](double a, double b) { return smaller(a, b); });
 }
 
 Formula Formula::mean(std::vector<Formula> formulas) {

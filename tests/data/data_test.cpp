@@ -27,9 +27,9 @@ TEST(dataset, of_ones_own_arrays_is_checked_and_given_the_names_it_lacks) {
   EXPECT_EQ(to_string(pots.features.shape()), "[example 3 × feature 2]");
   EXPECT_THAT(pots.class_sizes(), ElementsAre(2, 0, 1));
   const Dataset heights = dataset_of_numbers(sizes, tensor({5, 6, 7}),
-                                             {.features = {"age", "width"}, .target = "height"});
+                                             {.features = {"age", "width"}, .targets = {"height"}});
   EXPECT_EQ(to_string(heights.targets.shape()), "[example 3 × target 1]");
-  EXPECT_EQ(heights.target_name, "height");
+  EXPECT_EQ(heights.target_name(), "height");
   EXPECT_EQ(dataset_of_numbers(sizes, sizes).targets.shape(), (Shape{3, 2}));
 
   const auto trouble = [](auto&& make) {
@@ -207,7 +207,7 @@ TEST(summary, has_range_mean_and_spread) {
                      .features = tensor({{1, 5}, {3, 5}}),
                      .targets = tensor({{-2}, {4}}),
                      .feature_names = {"a", "b"},
-                     .target_name = "y"};
+                     .target_names = {"y"}};
   const DataSummary summary = summarise(data);
   EXPECT_EQ(summary.features[0].low, 1);
   EXPECT_EQ(summary.features[0].high, 3);
@@ -264,7 +264,7 @@ TEST(demo_sets, are_the_copies_in_the_demo_folder) {
     const Dataset made = demo_set(set.name);
     const std::string path = std::string(LATTICE_SOURCE "/demo/data/") + set.name + ".csv";
     EXPECT_EQ(to_csv(made), testing::content_of(path));
-    const Dataset read = read_csv(path, {.target = made.target_name});
+    const Dataset read = read_csv(path, {.targets = made.target_names});
     EXPECT_EQ(read.features, made.features);
     EXPECT_EQ(read.targets, made.targets);
     EXPECT_EQ(read.classes, made.classes);

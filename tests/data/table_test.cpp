@@ -34,7 +34,7 @@ const std::string pots =
     "grey,7,jug\n";
 
 TEST(table, makes_a_feature_of_each_word_of_a_column) {
-  const Dataset data = read(pots, {.target = "kind"}).data;
+  const Dataset data = read(pots, {.targets = {"kind"}}).data;
   EXPECT_THAT(data.feature_names, ElementsAre("clay=grey", "clay=red", "clay=white", "wall"));
   EXPECT_THAT(data.features.numbers(), ElementsAre(0, 1, 0, 4, 0, 0, 1, 5, 0, 1, 0, 6, 1, 0, 0, 7));
   EXPECT_THAT(data.columns[0].words, ElementsAre("grey", "red", "white"));
@@ -43,15 +43,16 @@ TEST(table, makes_a_feature_of_each_word_of_a_column) {
 
 TEST(table, takes_a_column_for_numbers_when_at_least_half_of_it_is) {
   // One number among words is a word; one word among numbers is a mistake.
-  EXPECT_THAT(read("a,y\nred,1\n4,2\nwhite,3\ngrey,5\n", {.target = "y"}).data.feature_names,
+  EXPECT_THAT(read("a,y\nred,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}).data.feature_names,
               ElementsAre("a=4", "a=grey", "a=red", "a=white"));
-  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.target = "y"}), HasSubstr("'white'"));
-  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.target = "y"}),
+  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.targets = {"y"}}),
+              HasSubstr("'white'"));
+  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}),
               HasSubstr("'white'"));
 }
 
 TEST(table, numbers_classes_in_the_order_of_their_names) {
-  const Dataset data = read(pots, {.target = "kind"}).data;
+  const Dataset data = read(pots, {.targets = {"kind"}}).data;
   EXPECT_THAT(data.class_names, ElementsAre("bowl", "jug"));
   EXPECT_THAT(data.classes.numbers(), ElementsAre(0, 1, 0, 1));
   EXPECT_TRUE(data.targets.empty());
@@ -59,50 +60,51 @@ TEST(table, numbers_classes_in_the_order_of_their_names) {
 }
 
 TEST(table, takes_minus_one_and_one_for_two_classes) {
-  const Dataset signs = read("a,y\n1,+1\n2,-1\n3,1\n4,-1\n", {.target = "y"}).data;
+  const Dataset signs = read("a,y\n1,+1\n2,-1\n3,1\n4,-1\n", {.targets = {"y"}}).data;
   EXPECT_THAT(signs.classes.numbers(), ElementsAre(1, 0, 1, 0));
   EXPECT_THAT(signs.class_names, ElementsAre("-1", "+1"));
-  EXPECT_TRUE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.target = "y"}).data.has_classes());
-  EXPECT_FALSE(read("a,y\n1,0\n2,2\n3,2\n4,0\n", {.target = "y"}).data.has_classes());
-  EXPECT_FALSE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.target = "y", .kind = TargetKind::numbers})
+  EXPECT_TRUE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.targets = {"y"}}).data.has_classes());
+  EXPECT_FALSE(read("a,y\n1,0\n2,2\n3,2\n4,0\n", {.targets = {"y"}}).data.has_classes());
+  EXPECT_FALSE(read("a,y\n1,0\n2,1\n3,1\n4,0\n", {.targets = {"y"}, .kind = TargetKind::numbers})
                    .data.has_classes());
 }
 
 TEST(table, takes_whole_numbers_for_classes_when_the_network_has_an_output_for_each) {
   const std::string text = "a,y\n1,3\n2,1\n3,2\n4,1\n5,3\n6,2\n";
-  EXPECT_FALSE(read(text, {.target = "y"}).data.has_classes());
-  const TableReading reading = read(text, {.target = "y", .outputs = 3});
+  EXPECT_FALSE(read(text, {.targets = {"y"}}).data.has_classes());
+  const TableReading reading = read(text, {.targets = {"y"}, .outputs = 3});
   EXPECT_THAT(reading.data.classes.numbers(), ElementsAre(2, 0, 1, 0, 2, 1));
   EXPECT_TRUE(reading.whole_numbers_as_classes);
-  EXPECT_FALSE(read(text, {.target = "y", .outputs = 1}).data.has_classes());
-  EXPECT_TRUE(read(text, {.target = "y", .kind = TargetKind::classes}).data.has_classes());
+  EXPECT_FALSE(read(text, {.targets = {"y"}, .outputs = 1}).data.has_classes());
+  EXPECT_TRUE(read(text, {.targets = {"y"}, .kind = TargetKind::classes}).data.has_classes());
 }
 
 TEST(table, finds_columns_by_position_from_1) {
-  const Dataset data = read("a,b,y\n1,2,3\n4,5,6\n", {.target = "3", .features = {"2"}}).data;
+  const Dataset data = read("a,b,y\n1,2,3\n4,5,6\n", {.targets = {"3"}, .features = {"2"}}).data;
   EXPECT_THAT(data.features.numbers(), ElementsAre(2, 5));
   EXPECT_THAT(data.feature_names, ElementsAre("b"));
-  EXPECT_EQ(data.target_name, "y");
+  EXPECT_EQ(data.target_name(), "y");
   // A name goes before a position.
-  EXPECT_EQ(read("2,b,y\n1,2,3\n4,5,6\n", {.target = "y", .features = {"2"}}).data.feature_names[0],
-            "2");
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "3"}), HasSubstr("a position from 1 to 2"));
+  EXPECT_EQ(
+      read("2,b,y\n1,2,3\n4,5,6\n", {.targets = {"y"}, .features = {"2"}}).data.feature_names[0],
+      "2");
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"3"}}), HasSubstr("a position from 1 to 2"));
 }
 
 TEST(table, refuses_or_drops_rows_with_missing_values) {
   for (const char* gap : {"", " ", "?", "NA", "n/a", "NaN", "null"}) {
     const std::string text = std::string("a,b,y\n1,2,3\n") + gap + ",5,6\n7,8,9\n";
-    const std::string trouble = trouble_with(text, {.target = "y"});
+    const std::string trouble = trouble_with(text, {.targets = {"y"}});
     EXPECT_THAT(trouble, HasSubstr("a value is missing")) << gap;
     EXPECT_THAT(trouble, HasSubstr("row 2 (line 3 of the file), column 'a'")) << gap;
     EXPECT_THAT(trouble, HasSubstr("drop such rows")) << gap;
-    const TableReading reading = read(text, {.target = "y", .missing = Missing::dropped});
+    const TableReading reading = read(text, {.targets = {"y"}, .missing = Missing::dropped});
     EXPECT_EQ(reading.rows_dropped, 1);
     EXPECT_THAT(reading.data.targets.numbers(), ElementsAre(3, 9));
     // A gap in a column that is not used does not matter.
-    EXPECT_EQ(read(text, {.target = "y", .features = {"b"}}).data.rows(), 3);
+    EXPECT_EQ(read(text, {.targets = {"y"}, .features = {"b"}}).data.rows(), 3);
   }
-  EXPECT_THAT(trouble_with("a,y\n?,1\n", {.target = "y", .missing = Missing::dropped}),
+  EXPECT_THAT(trouble_with("a,y\n?,1\n", {.targets = {"y"}, .missing = Missing::dropped}),
               HasSubstr("no row of pots.csv is left"));
 }
 
@@ -110,25 +112,92 @@ TEST(table, leaves_columns_of_many_words_out_unless_they_are_named) {
   std::string text = "name,a,y\n";
   for (int row = 0; row < 30; ++row)
     text += "pot" + std::to_string(row) + "," + std::to_string(row) + ",1.5\n";
-  const TableReading reading = read(text, {.target = "y"});
+  const TableReading reading = read(text, {.targets = {"y"}});
   EXPECT_THAT(reading.left_out, ElementsAre("name"));
   EXPECT_THAT(reading.data.feature_names, ElementsAre("a"));
-  EXPECT_EQ(read(text, {.target = "y", .features = {"name"}}).data.feature_names.size(), 30U);
+  EXPECT_EQ(read(text, {.targets = {"y"}, .features = {"name"}}).data.feature_names.size(), 30U);
 }
 
 TEST(table, refuses_targets_that_cannot_be_learnt) {
-  EXPECT_THAT(trouble_with("a,y\n1,red\n2,red\n", {.target = "y"}),
+  EXPECT_THAT(trouble_with("a,y\n1,red\n2,red\n", {.targets = {"y"}}),
               HasSubstr("nothing to tell apart"));
-  EXPECT_THAT(trouble_with("a,y\n1,red\n2,blue\n3,grey\n", {.target = "y"}),
+  EXPECT_THAT(trouble_with("a,y\n1,red\n2,blue\n3,grey\n", {.targets = {"y"}}),
               HasSubstr("too many classes"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n2,3\n3,wet\n", {.target = "y"}),
+  EXPECT_THAT(trouble_with("a,y\n1,2\n2,3\n3,wet\n", {.targets = {"y"}}),
               HasSubstr("row 3 (line 4 of the file), column 'y'"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"a", "a"}}),
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"y"}, .features = {"a", "a"}}),
               HasSubstr("named twice"));
 }
 
+TEST(table, has_several_targets_where_each_is_a_number) {
+  const std::string text = "a,height,width,kind\n1,10,20,jug\n2,30,40,bowl\n3,50,60,jug\n";
+  const Dataset data = read(text, {.targets = {"width", "2"}, .features = {"a"}}).data;
+  EXPECT_THAT(data.target_names, ElementsAre("width", "height"));
+  EXPECT_EQ(data.targets.shape(), (Shape{3, 2}));
+  EXPECT_EQ(data.targets.shape().role(1), Role::target);
+  EXPECT_THAT(data.targets.numbers(), ElementsAre(20, 10, 40, 30, 60, 50));
+  EXPECT_EQ(data.target_name(1), "height");
+  EXPECT_THAT(read(text, {.targets = {"width", "height"}}).data.feature_names,
+              ElementsAre("a", "kind=bowl", "kind=jug"));
+  EXPECT_THAT(trouble_with(text, {.targets = {"width", "width"}}), HasSubstr("named twice"));
+  EXPECT_THAT(trouble_with(text, {.targets = {"width", "kind"}}),
+              HasSubstr("words in the column 'kind'"));
+  EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .kind = TargetKind::classes}),
+              HasSubstr("2 targets of classes"));
+  EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .features = {"height"}}),
+              HasSubstr("'height' is the target and a feature"));
+  EXPECT_THAT(trouble_with("a,b,y\n1,2,3\n2,x,4\n3,1,5\n4,1,5\n", {.targets = {"b", "y"}}),
+              HasSubstr("row 2 (line 3 of the file), column 'b'"));
+  EXPECT_THAT(trouble_with(text, {}), HasSubstr("which column of pots.csv is the target?"));
+}
+
+TEST(table, appends_tables_of_the_same_columns) {
+  const Table first = parse_table("a,y\n1,2\n3,4\n", "one.csv");
+  const Table second = parse_table("y,a\n6,5\n8,\n", "two.csv");
+  const Table all = appended({first, second, first});
+  EXPECT_EQ(all.name, "one.csv and 2 more");
+  EXPECT_EQ(appended({first, second}).name, "one.csv and two.csv");
+  EXPECT_EQ(appended({first}).name, "one.csv");
+  EXPECT_THAT(all.rows[2], ElementsAre("5", "6"));
+  EXPECT_EQ(all.rows.size(), 6U);
+  EXPECT_EQ(all.place(3), "two.csv, row 2 (line 3 of the file)");
+  EXPECT_EQ(all.place(4), "one.csv, row 1 (line 2 of the file)");
+  // Rows keep their places when others are dropped.
+  const auto trouble = [](const auto& make) {
+    try {
+      static_cast<void>(make());
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  const Table wrong = parse_table("a,y\nx,2\n", "three.csv");
+  EXPECT_THAT(trouble([&] {
+                return dataset_from(appended({first, second, wrong}),
+                                    {.targets = {"y"}, .missing = Missing::dropped});
+              }),
+              HasSubstr("three.csv, row 1 (line 2 of the file), column 'a'"));
+  EXPECT_THAT(trouble([&] {
+                return appended({first, parse_table("a,b\n1,2\n", "b.csv")});
+              }),
+              HasSubstr("b.csv has other columns than one.csv"));
+  EXPECT_THAT(trouble([&] {
+                return appended({first, parse_table("a,y,z\n1,2,3\n", "b.csv")});
+              }),
+              HasSubstr("other columns"));
+  const Table twice = parse_table("a,a\n1,2\n", "a.csv");
+  EXPECT_THAT(appended({twice, twice}).rows[1], ElementsAre("1", "2"));
+  EXPECT_THAT(trouble([&] {
+                return appended({twice, first});
+              }),
+              HasSubstr("2 columns are called 'a'"));
+  EXPECT_THAT(trouble([&] { return appended({}); }), HasSubstr("no table"));
+  const Table by_hand{.name = "mine", .header = {"a", "y"}, .rows = {{"1", "2"}}};
+  EXPECT_EQ(appended({by_hand, first}).place(0), "mine, row 1");
+}
+
 TEST(table, reads_new_records_as_the_old_ones_were_read) {
-  const Dataset data = read(pots, {.target = "kind"}).data;
+  const Dataset data = read(pots, {.targets = {"kind"}}).data;
   const auto asked = [&](const std::string& text) {
     return features_from(parse_table(text, "new.csv"), data.columns);
   };

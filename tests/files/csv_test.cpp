@@ -8,11 +8,13 @@
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
+using ::testing::IsEmpty;
 
 /// What is wrong with a text, as a reader is told.
-std::string trouble_with(const std::string& text, const ColumnChoice& choice = {.target = "y"}) {
+std::string trouble_with(const std::string& text, const ColumnChoice& choice = {.targets = {"y"}}) {
   try {
     static_cast<void>(parse_csv(text, "pots.csv", choice));
   } catch (const Error& error) {
@@ -23,7 +25,7 @@ std::string trouble_with(const std::string& text, const ColumnChoice& choice = {
 
 TEST(csv, is_read_by_the_names_of_columns) {
   const Dataset data =
-      parse_csv("a,y,b\n1,2,3\n4,5,6\n", "pots.csv", {.target = "y", .features = {"b", "a"}});
+      parse_csv("a,y,b\n1,2,3\n4,5,6\n", "pots.csv", {.targets = {"y"}, .features = {"b", "a"}});
   EXPECT_THAT(data.features.numbers(), ElementsAre(3, 1, 6, 4));
   EXPECT_THAT(data.targets.numbers(), ElementsAre(2, 5));
   EXPECT_THAT(data.feature_names, ElementsAre("b", "a"));
@@ -32,7 +34,7 @@ TEST(csv, is_read_by_the_names_of_columns) {
 }
 
 TEST(csv, takes_all_other_columns_when_no_feature_is_named) {
-  EXPECT_THAT(parse_csv("a,y,b\n1,2,3\n", "", {.target = "y"}).feature_names,
+  EXPECT_THAT(parse_csv("a,y,b\n1,2,3\n", "", {.targets = {"y"}}).feature_names,
               ElementsAre("a", "b"));
 }
 
@@ -41,21 +43,21 @@ TEST(csv, is_read_however_rfc_4180_allows_it_to_be_written) {
       "\xEF\xBB\xBF\"wall, mm\",\"the \"\"best\"\" one\",note,y\r\n"
       "\"1\",-2.5e1,\"two\r\nrows\",3\r\n"
       "4, 5 ,,\"−6\"",
-      "pots.csv", {.target = "y", .features = {"wall, mm", "the \"best\" one"}});
+      "pots.csv", {.targets = {"y"}, .features = {"wall, mm", "the \"best\" one"}});
   EXPECT_THAT(data.features.numbers(), ElementsAre(1, -25, 4, 5));
   EXPECT_THAT(data.targets.numbers(), ElementsAre(3, -6));
 }
 
 TEST(csv, says_row_line_and_column_of_what_is_not_a_number) {
   const std::string trouble =
-      trouble_with("note,a,y\n\"x\nx\",1,2\nx,wet,4\n", {.target = "y", .features = {"a"}});
+      trouble_with("note,a,y\n\"x\nx\",1,2\nx,wet,4\n", {.targets = {"y"}, .features = {"a"}});
   EXPECT_THAT(trouble, HasSubstr("'wet' cannot be used as a number"));
   EXPECT_THAT(trouble, HasSubstr("pots.csv, row 2 (line 4 of the file), column 'a'"));
   EXPECT_THAT(trouble_with("a,y\n,2\n"), HasSubstr("a value is missing"));
   EXPECT_THAT(trouble_with("a,y\n1,2\nNaN,2\n"), HasSubstr("row 2 (line 3 of the file)"));
   EXPECT_THAT(trouble_with("a,y\n1,-inf\n"), HasSubstr("row 1 (line 2 of the file), column 'y'"));
   EXPECT_THAT(trouble_with("a,y\n1e999,2\n"), HasSubstr("a finite number"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n\"1,5\",2\n"),
+  EXPECT_THAT(trouble_with("a,y\n1.5,2\n\"1,5\",2\n"),
               HasSubstr("write the decimal sign as a point"));
 }
 
@@ -70,21 +72,21 @@ TEST(csv, refuses_what_is_not_a_table) {
 }
 
 TEST(csv, refuses_columns_that_are_not_there) {
-  EXPECT_THAT(trouble_with("moisture,shrink\n1,2\n", {.target = "shrnk"}),
+  EXPECT_THAT(trouble_with("moisture,shrink\n1,2\n", {.targets = {"shrnk"}}),
               HasSubstr("did you mean shrink?"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"q"}}),
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"y"}, .features = {"q"}}),
               HasSubstr("there is no column 'q'"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = "y", .features = {"y"}}),
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"y"}, .features = {"y"}}),
               HasSubstr("the target and a feature at once"));
   EXPECT_THAT(trouble_with("y\n1\n"), HasSubstr("no column to learn from"));
   EXPECT_THAT(trouble_with("a,a,y\n1,2,3\n"), HasSubstr("2 columns are called 'a'"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.target = ""}), HasSubstr("which column"));
+  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {""}}), HasSubstr("which column"));
 }
 
 TEST(csv, refuses_files_that_cannot_be_read) {
-  EXPECT_THROW(static_cast<void>(read_csv("/no/such/file.csv", {.target = "y"})), FileError);
-  EXPECT_THROW(static_cast<void>(read_csv("/tmp", {.target = "y"})), FileError);
-  EXPECT_THROW(static_cast<void>(read_csv("/dev/zero", {.target = "y"})), FileError);
+  EXPECT_THROW(static_cast<void>(read_csv("/no/such/file.csv", {.targets = {"y"}})), FileError);
+  EXPECT_THROW(static_cast<void>(read_csv("/tmp", {.targets = {"y"}})), FileError);
+  EXPECT_THROW(static_cast<void>(read_csv("/dev/zero", {.targets = {"y"}})), FileError);
 }
 
 // What spreadsheets of some machines write: Latin-1, with letters where that has control
@@ -133,7 +135,7 @@ TEST(csv, quotes_whatever_would_end_a_field_or_a_row) {
 
 TEST(csv, finds_out_separator_and_header) {
   for (const char* text : {"a;y\n1;2\n", "a\ty\n1\t2\n", "a|y\n1|2\n", "\"a\";y\n\"1\";2\n"})
-    EXPECT_THAT(parse_csv(text, "", {.target = "y"}).features.numbers(), ElementsAre(1)) << text;
+    EXPECT_THAT(parse_csv(text, "", {.targets = {"y"}}).features.numbers(), ElementsAre(1)) << text;
   const Table bare = parse_table("5.1,3.5,red\n4.9,3.0,blue\n", "");
   EXPECT_THAT(bare.header, ElementsAre("column1", "column2", "column3"));
   EXPECT_EQ(bare.rows.size(), 2U);
@@ -152,15 +154,93 @@ TEST(csv, is_written_so_that_it_reads_back) {
                      .features = tensor({{1.0 / 3.0, -2}}),
                      .targets = tensor({{1e-9}}),
                      .feature_names = {"wall, mm", "a \"b\""},
-                     .target_name = "y"};
-  const Dataset back = parse_csv(to_csv(data), "", {.target = "y"});
+                     .target_names = {"y"}};
+  const Dataset back = parse_csv(to_csv(data), "", {.targets = {"y"}});
   EXPECT_EQ(back.features, data.features);
   EXPECT_EQ(back.targets, data.targets);
   EXPECT_EQ(back.feature_names, data.feature_names);
-  const Dataset kinds = parse_csv("a,y\n1,\"b, c\"\n2,d\n3,d\n4,\"b, c\"\n", "", {.target = "y"});
-  EXPECT_EQ(parse_csv(to_csv(kinds), "", {.target = "y"}).classes, kinds.classes);
+  const Dataset kinds =
+      parse_csv("a,y\n1,\"b, c\"\n2,d\n3,d\n4,\"b, c\"\n", "", {.targets = {"y"}});
+  EXPECT_EQ(parse_csv(to_csv(kinds), "", {.targets = {"y"}}).classes, kinds.classes);
   EXPECT_THAT(parse_csv_record("a,\"b,c\""), ElementsAre("a", "b,c"));
   EXPECT_THROW(static_cast<void>(parse_csv_record("")), FileError);
+}
+
+TEST(csv, writes_words_back_as_words) {
+  const std::string text =
+      "clay,wall,kind\r\nred,4,bowl\r\nwhite,5.5,jug\r\nred,6,jug\r\n"
+      "white,7,bowl\r\n";
+  const Dataset data = parse_csv(text, "", {.targets = {"kind"}});
+  EXPECT_EQ(to_csv(data), text);
+  const Dataset scaled = data.scaled_with(fit_standard_scaling(data.features));
+  EXPECT_THAT(to_csv(scaled), HasSubstr("clay=red,clay=white,wall,kind"));
+}
+
+TEST(csv, takes_commas_for_decimal_points_where_a_column_has_no_others) {
+  const Table table = parse_table("moisture;wall;y\n18,5;3;1\n20;4,25;2\n;-5,0e1;3\n", "pots.csv");
+  EXPECT_THAT(table.rows, ElementsAre(ElementsAre("18.5", "3", "1"), ElementsAre("20", "4.25", "2"),
+                                      ElementsAre("", "-5.0e1", "3")));
+  ASSERT_EQ(table.decimal_commas.size(), 2U);
+  EXPECT_EQ(table.decimal_commas[0].column, "moisture");
+  EXPECT_EQ(table.decimal_commas[0].as_written, "18,5");
+  EXPECT_EQ(table.decimal_commas[1].column, "wall");
+  // Of a column that is not used nothing is told.
+  EXPECT_EQ(dataset_from(table, {.targets = {"y"}, .features = {"wall"}}).decimal_commas.size(),
+            1U);
+  // A point, a word, two commas: then it is something else.
+  for (const char* field : {"1.5", "wet", "1,2,3", "1.000,5", ",5", "5,", "1,x"}) {
+    const Table mixed = parse_table(std::string("a;y\n1,5;1\n") + field + ";2\n", "t");
+    EXPECT_THAT(mixed.decimal_commas, IsEmpty()) << field;
+    EXPECT_EQ(mixed.rows[0][0], "1,5") << field;
+  }
+}
+
+TEST(csv, finds_the_sign_between_fields_that_have_commas_in_them) {
+  EXPECT_THAT(parse_table("1,5;2,5;3,5\n4,5;5,5;6,5\n", "").rows[0],
+              ElementsAre("1.5", "2.5", "3.5"));
+  EXPECT_EQ(parse_table("1,5\t2,5\n4,5\t5,5\n", "").header.size(), 2U);
+  EXPECT_EQ(parse_table("1,5,2\n4,5,6\n", "").header.size(), 3U);
+  EXPECT_EQ(parse_table("a,b\n\"1,5\",2\n", "").rows[0][0], "1.5");
+}
+
+TEST(records, are_read_as_a_table_is) {
+  const Table table = parse_table(
+      R"([{"hours": 30, "state": "sound"}, {"state": "cracked", "hours": 1.25e1, "kiln": true},
+          {"hours": null, "kiln": false, "state": "sound"}])",
+      "pots.json");
+  EXPECT_THAT(table.header, ElementsAre("hours", "state", "kiln"));
+  EXPECT_THAT(table.rows,
+              ElementsAre(ElementsAre("30", "sound", ""), ElementsAre("12.5", "cracked", "true"),
+                          ElementsAre("", "sound", "false")));
+  EXPECT_EQ(table.place(2), "pots.json, row 3");
+  // A list of objects is told by what it is, JSON by its name.
+  EXPECT_EQ(parse_table(" [\n {\"a\": 1, \"y\": 2}]", "pots").header.size(), 2U);
+  EXPECT_EQ(parse_table("[a],y\n1,2\n", "pots").header[0], "[a]");
+  const Dataset data =
+      parse_csv(R"([{"a": 1, "y": 0.5}, {"a": 2, "y": 1.5}])", "j", {.targets = {"y"}});
+  EXPECT_THAT(data.features.numbers(), ElementsAre(1, 2));
+}
+
+TEST(records, are_refused_with_the_place_of_what_is_wrong) {
+  const auto trouble = [](const char* text) {
+    try {
+      static_cast<void>(parse_table(text, "pots.json"));
+    } catch (const FileError& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing");
+  };
+  EXPECT_THAT(trouble("{\"a\": 1}"),
+              AllOf(HasSubstr("does not hold records"), HasSubstr("one object")));
+  EXPECT_THAT(trouble("[]"), HasSubstr("has no records"));
+  EXPECT_THAT(trouble("[{}]"), HasSubstr("objects without fields"));
+  EXPECT_THAT(trouble("[{\"a\": 1}, 2]"), HasSubstr("row 2"));
+  EXPECT_THAT(trouble("[{\"a\": 1}, [2]]"), HasSubstr("a list"));
+  EXPECT_THAT(trouble("[{\"a\": [1]}]"), HasSubstr("row 1, column 'a'"));
+  EXPECT_THAT(trouble("[{\"a\": {\"b\": 1}}]"), HasSubstr("an object"));
+  EXPECT_THAT(trouble("[{\"a\": \"x\\u0007\"}]"), HasSubstr("cannot stand in a table"));
+  EXPECT_THAT(trouble("[{\"a\\u0007\": 1}]"), HasSubstr("cannot stand in a table"));
+  EXPECT_THAT(trouble("[{\"a\": 1}"), HasSubstr("is not JSON"));
 }
 
 // Whatever fields hold, what was written is what is read.

@@ -56,7 +56,7 @@ patience = 3
 )",
                                      "l.toml");
   EXPECT_EQ(lesson.seed, 7U);
-  EXPECT_EQ(lesson.file, "pots.csv");
+  EXPECT_THAT(lesson.files, ::testing::ElementsAre("pots.csv"));
   EXPECT_THAT(lesson.columns.features, ElementsAre("wall", "3"));
   EXPECT_EQ(lesson.columns.missing, Missing::dropped);
   EXPECT_EQ(lesson.csv.separator, ';');
@@ -70,6 +70,18 @@ patience = 3
   EXPECT_EQ(lesson.schedule, Schedule::steps(2, 0.5));
   EXPECT_EQ(lesson.patience, 3);
   EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
+}
+
+TEST(lesson, has_one_file_or_several_and_one_target_or_several) {
+  const Lesson lesson = parse_lesson(
+      "[data]\nfile = [\"a.csv\", \"b.csv\"]\ntarget = [\"height\", 2]\nrows = 50\n", "l");
+  EXPECT_THAT(lesson.files, ElementsAre("a.csv", "b.csv"));
+  EXPECT_THAT(lesson.columns.targets, ElementsAre("height", "2"));
+  EXPECT_EQ(to_json(lesson)["data"]["file"], Json({"a.csv", "b.csv"}));
+  EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
+  EXPECT_EQ(to_json(parse_lesson("[data]\nfile = \"a.csv\"\n", "l"))["data"]["file"], "a.csv");
+  EXPECT_THAT(parse_lesson("[data]\ntarget = 3\n", "l").columns.targets, ElementsAre("3"));
+  EXPECT_EQ(parse_lesson("[data]\nset_seed = 4\n", "l").set_seed, 4U);
 }
 
 TEST(lesson, fills_in_the_shares_that_are_left_out) {

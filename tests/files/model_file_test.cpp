@@ -159,6 +159,23 @@ TEST(model_file, without_any_of_its_members_is_refused) {
   EXPECT_FALSE(model_from_json(less, "m").run.state.has_value());
 }
 
+TEST(model_file, names_each_target_and_reads_files_that_knew_only_one) {
+  const Trained one = trained(glazes);
+  Json json = to_json(one.file);
+  EXPECT_EQ(json["target"]["names"], Json({"glaze"}));
+  json["target"].erase("names");
+  json["target"]["name"] = "glaze";
+  EXPECT_EQ(to_json(model_from_json(json, "old")), to_json(one.file));
+  json["target"].erase("name");
+  json["target"]["names"] = {"glaze", "another"};
+  try {
+    static_cast<void>(model_from_json(json, "wrong"));
+    ADD_FAILURE();
+  } catch (const FileError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("1 names of targets"));
+  }
+}
+
 TEST(model_file, of_a_part_of_ones_own_says_that_it_cannot_be_read_back) {
   const OwnPart own{.word = "mine", .carry_out = [](const Line& x, Pass&) { return tanh(x); }};
   Trained one = trained("[data]\nset = \"kiln\"\n");

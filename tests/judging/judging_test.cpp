@@ -74,7 +74,7 @@ Dataset three_classes() {
                           .with({Role::example, Role::feature}),
           .classes = tensor({0, 1, 1, 2, 0}),
           .feature_names = {"a", "b", "c"},
-          .target_name = "kind",
+          .target_names = {"kind"},
           .class_names = {"bowl", "jug", "vase"}};
 }
 
@@ -167,16 +167,38 @@ TEST(assess, judges_numbers_in_the_unit_of_the_target) {
                .targets = tensor({{0}, {1}, {4}}).with({Role::example, Role::unit}),
                .feature_names = {"a"}};
   const Assessment plain = assess(net, data);
-  EXPECT_DOUBLE_EQ(plain.numbers->mean_squared, 4.0 / 3.0);
-  EXPECT_DOUBLE_EQ(plain.numbers->mean_absolute, 2.0 / 3.0);
-  EXPECT_DOUBLE_EQ(plain.numbers->mean_guess_squared, 26.0 / 9.0);
-  EXPECT_DOUBLE_EQ(plain.numbers->r_squared, 1.0 - (4.0 / 3.0) / (26.0 / 9.0));
+  EXPECT_DOUBLE_EQ(plain.numbers[0].mean_squared, 4.0 / 3.0);
+  EXPECT_DOUBLE_EQ(plain.numbers[0].mean_absolute, 2.0 / 3.0);
+  EXPECT_DOUBLE_EQ(plain.numbers[0].mean_guess_squared, 26.0 / 9.0);
+  EXPECT_DOUBLE_EQ(plain.numbers[0].r_squared, 1.0 - (4.0 / 3.0) / (26.0 / 9.0));
   EXPECT_DOUBLE_EQ(plain.loss, 2.0 / 3.0);
   data.target_scaling = Scaling{tensor({10}), tensor({5})};
   const Assessment scaled = assess(net, data);
-  EXPECT_DOUBLE_EQ(scaled.numbers->mean_squared, 25.0 * 4.0 / 3.0);
-  EXPECT_DOUBLE_EQ(scaled.numbers->r_squared, plain.numbers->r_squared);
+  EXPECT_DOUBLE_EQ(scaled.numbers[0].mean_squared, 25.0 * 4.0 / 3.0);
+  EXPECT_DOUBLE_EQ(scaled.numbers[0].r_squared, plain.numbers[0].r_squared);
   EXPECT_DOUBLE_EQ(scaled.loss, plain.loss);
+}
+
+TEST(assess, judges_each_target_in_its_own_unit) {
+  Network net(Shape{1}, "dense 2", Random(1));
+  net.set("output.weight", tensor({{1, 2}}));
+  Dataset data = dataset_of_numbers(tensor({{0}, {1}, {2}}), tensor({{0, 0}, {1, 2}, {4, 5}}),
+                                    {.targets = {"height", "width"}});
+  data.target_units = {"mm"};
+  const Assessment judged = assess(net, data);
+  ASSERT_EQ(judged.numbers.size(), 2U);
+  EXPECT_EQ(judged.numbers[0].target, "height");
+  EXPECT_EQ(judged.numbers[0].unit, "mm");
+  EXPECT_EQ(judged.numbers[1].unit, "");
+  EXPECT_DOUBLE_EQ(judged.numbers[0].mean_squared, 4.0 / 3.0);
+  EXPECT_DOUBLE_EQ(judged.numbers[1].mean_squared, 1.0 / 3.0);
+  EXPECT_DOUBLE_EQ(judged.numbers[1].r_squared, 1.0 - (1.0 / 3.0) / (38.0 / 9.0));
+  EXPECT_DOUBLE_EQ(judged.figure(),
+                   (judged.numbers[0].r_squared + judged.numbers[1].r_squared) / 2.0);
+  const Model model = model_of(net, Loss::mean_squared, data);
+  EXPECT_THAT(model.target_names, ::testing::ElementsAre("height", "width"));
+  const Dataset again = dataset_for(model, parse_table("width,feature 0,height\n5,2,4\n", "t.csv"));
+  EXPECT_THAT(again.targets.numbers(), ::testing::ElementsAre(4, 5));
 }
 
 TEST(assess, explains_nothing_where_the_truth_never_changes) {
@@ -186,9 +208,9 @@ TEST(assess, explains_nothing_where_the_truth_never_changes) {
                .features = tensor({{1}, {2}}).with({Role::example, Role::feature}),
                .targets = tensor({{3}, {3}}).with({Role::example, Role::unit}),
                .feature_names = {"a"}};
-  EXPECT_EQ(assess(net, data).numbers->r_squared, 0.0);
+  EXPECT_EQ(assess(net, data).numbers[0].r_squared, 0.0);
   data.features = tensor({{3}, {3}}).with({Role::example, Role::feature});
-  EXPECT_EQ(assess(net, data).numbers->r_squared, 1.0);
+  EXPECT_EQ(assess(net, data).numbers[0].r_squared, 1.0);
 }
 
 TEST(loss, says_what_does_not_go_together) {

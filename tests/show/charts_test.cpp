@@ -137,7 +137,7 @@ TEST(decision_map, asks_the_model_all_over_the_plane) {
                .features = tensor({{0, 0}, {4, 1}}),
                .classes = tensor({0, 1}),
                .feature_names = {"a", "b"},
-               .target_name = "c",
+               .target_names = {"c"},
                .class_names = {"low", "high"}};
   const Model model = model_of(net, Loss::cross_entropy, data);
   const DecisionMap map = decision_map(model, {0, 4}, {0, 1}, 5);

@@ -53,7 +53,8 @@ std::vector<std::string> hostile_names(const std::string& touched) {
 struct Named {
   explicit Named(const std::string& name_) : name(name_) {
     data = demo_set("cracks", 24, 1);
-    data.name = data.target_name = name;
+    data.name = name;
+    data.target_names = {name};
     data.feature_names = {name, name + "2"};
     data.feature_units = {name, name};
     data.class_names = {name, "other " + name};

@@ -110,7 +110,7 @@ TEST(answers, have_probabilities_by_name) {
   Model model{.network = net,
               .loss = Loss::cross_entropy,
               .columns = {{.name = "a"}},
-              .target_name = "kind",
+              .target_names = {"kind"},
               .class_names = {"bowl", "a jug with a very long name"}};
   EXPECT_THAT(show_answers(model, ask(model, tensor({{2}, {-2}})), {}),
               AllOf(HasSubstr("a jug with …"), HasSubstr("98.2 %"), HasSubstr("     0  bowl")));

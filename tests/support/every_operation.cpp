@@ -22,6 +22,9 @@ const std::vector<OperationCase>& every_operation() {
       {"square", one_tensor, [](Lines x) { return square(x[0]); }},
       {"power", one_positive, [](Lines x) { return power(x[0], 2.5); }},
       {"third power", one_tensor, [](Lines x) { return power(x[0], 3); }},
+      {"power of tensors", [](Draw& draw) { return draw.stretched_pair(true); },
+       [](Lines x) { return power(abs(x[0]) + 0.5, x[1]); }},
+      {"power of a number", one_tensor, [](Lines x) { return power(1.7, x[0]); }},
       {"square root", one_positive, [](Lines x) { return sqrt(x[0]); }},
       {"absolute value", one_tensor, [](Lines x) { return abs(x[0]); }},
       {"maximum", a_pair, [](Lines x) { return maximum(x[0], x[1]); }},
@@ -83,6 +86,11 @@ const std::vector<OperationCase>& every_operation() {
       {"max along outer axes", four_axes,
        [](Lines x) {
          return max(x[0], {.axes = {0, 2}, .keep = true});
+       }},
+      {"min", one_tensor, [](Lines x) { return min(x[0]); }},
+      {"min along outer axes", four_axes,
+       [](Lines x) {
+         return min(x[0], {.axes = {-4, -2}, .keep = true});
        }},
       {"log-sum-exp", one_tensor, [](Lines x) { return log_sum_exp(x[0]); }},
       {"log-sum-exp along rows", one_matrix,

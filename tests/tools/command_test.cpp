@@ -370,7 +370,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--stratified"}, "stratified parts need classes"},
       {{"work", "--set", "kiln"}, "--set"},
       {{"work", "--rows", "0"}, "--rows cannot be '0'"},
-      {on(good, {"--rows", "5"}), "--rows says how many rows of a demo set are made"},
+      {on(good, {"--set-seed", "5"}), "--set-seed says what a demo set is made from"},
       {{"work", "--rate", "fast"}, "--rate cannot be 'fast'"},
       {{"work", "--rate", "nan"}, "--rate cannot be 'nan'"},
       {{"work", "--rate", "-1"}, "--rate cannot be '-1'"},

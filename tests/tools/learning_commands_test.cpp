@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 #include <signal.h>
@@ -11,6 +12,8 @@
 #include <random>
 #include <thread>
 
+#include "lattice/data/demo_sets.hpp"
+#include "lattice/files/csv.hpp"
 #include "support/command.hpp"
 
 /// The verbs that take a table to a judged, saved and comparable network.
@@ -77,8 +80,8 @@ TEST(train, judges_numbers_by_mean_square_and_r_squared) {
   const Json run = json_of(lattice(
       {"train", "shrinkage", "--rule", "adam", "--rate", "0.05", "--epochs", "60", "--json"}));
   for (const char* part : {"train", "validation", "test"}) {
-    EXPECT_GT(run["parts"][part]["r_squared"], 0.9) << part;
-    EXPECT_LT(run["parts"][part]["mean_squared"], 0.2) << part;
+    EXPECT_GT(run["parts"][part]["targets"]["shrinkage"]["r_squared"], 0.9) << part;
+    EXPECT_LT(run["parts"][part]["targets"]["shrinkage"]["mean_squared"], 0.2) << part;
     EXPECT_FALSE(run["parts"][part].contains("accuracy"));
   }
 }
@@ -453,7 +456,7 @@ TEST(data, lists_sets_and_looks_at_tables) {
   EXPECT_EQ(sets["sets"].size(), 4U);
   const Json look = json_of(lattice({"data", "glazes", "--json"}));
   EXPECT_EQ(look["rows"], 2000);
-  EXPECT_EQ(look["target"]["classes"].size(), 4U);
+  EXPECT_EQ(look["targets"][0]["classes"].size(), 4U);
   EXPECT_EQ(look["features"][4]["name"], "peak");
   EXPECT_TRUE(look["remarks"].empty());
   const Json raw = json_of(lattice({"data", "glazes", "--scale", "none", "--json"}));
@@ -466,6 +469,79 @@ TEST(data, lists_sets_and_looks_at_tables) {
   const Answer without_target = lattice({"data", "--file", table});
   EXPECT_EQ(without_target.out, text.out);
   EXPECT_THAT(without_target.err, HasSubstr("the last column, 'kind', is taken for the target"));
+}
+
+TEST(data, writes_a_set_out_and_makes_it_from_another_seed) {
+  const Folder folder;
+  const std::string path = (folder.path() / "cracks.csv").string();
+  const Answer written =
+      lattice({"data", "cracks", "--rows", "40", "--set-seed", "9", "--csv", path});
+  EXPECT_THAT(written.out, HasSubstr("written: " + path));
+  const Dataset made = demo_set("cracks", 40, 9);
+  EXPECT_EQ(read_csv(path, {.targets = {"state"}}).features, made.features);
+  EXPECT_EQ(read_csv(path, {.targets = {"state"}}).classes, made.classes);
+  EXPECT_NE(demo_set("cracks", 40, 1).features, made.features);
+  EXPECT_EQ(lattice({"data", path, "--csv", path}).status, 2);
+  EXPECT_THAT(lattice({"data", "--file", path, "--csv", path}).err, HasSubstr("--csv"));
+  EXPECT_THAT(lattice({"data", "--csv", path}).err, HasSubstr("--csv writes out one set"));
+  // Rows that are too few to be dealt out can be looked at.
+  const Answer two = lattice({"data", "cracks", "--rows", "2"});
+  EXPECT_EQ(two.status, 0);
+  EXPECT_THAT(two.err, HasSubstr("the test part would get no row"));
+}
+
+TEST(data, draws_some_rows_of_several_files_by_the_seed) {
+  const Folder folder;
+  const std::string one = folder.file("one.csv", "a,y\n1,10\n2,20\n3,30\n4,40\n");
+  const std::string two = folder.file("two.json", R"([{"y": 50, "a": 5}, {"y": 60, "a": 6}])");
+  const auto rows = [&](const char* seed) {
+    const std::string path = (folder.path() / "drawn.csv").string();
+    const Words words = {"data",   "--file", one,      "--file", two,     "--target", "y",
+                         "--rows", "4",      "--seed", seed,     "--csv", path};
+    EXPECT_THAT(lattice(words).err, HasSubstr("one.csv and two.json: 4 of 6 rows were drawn"));
+    return read_csv(path, {.targets = {"y"}}).features.numbers();
+  };
+  const std::vector<double> drawn = rows("1");
+  EXPECT_EQ(drawn.size(), 4U);
+  EXPECT_TRUE(std::ranges::is_sorted(drawn)) << "rows keep their order";
+  EXPECT_EQ(rows("1"), drawn);
+  EXPECT_NE(rows("2"), drawn);
+  const Json all =
+      json_of(lattice({"data", "--file", one, "--file", two, "--rows", "9", "--json"}));
+  EXPECT_EQ(all["rows"], 6);
+  EXPECT_FALSE(all.contains("rows_drawn_from"));
+  EXPECT_EQ(all["targets"][0]["highest"], 60.0);
+}
+
+TEST(train, learns_several_targets_and_answers_with_each) {
+  const Folder folder;
+  std::string text = "moisture;height;width\n";
+  for (int row = 0; row < 40; ++row)
+    text += fmt::format("{},5;{};{}\n", row, 3 * row + 2, 100 - row);
+  const std::string table = folder.file("pots.csv", text);
+  const std::string model = (folder.path() / "m.lattice").string();
+  const Words words = {"train",  "--file", table,      "--target", "height,width", "--rate", "0.2",
+                       "--save", model,    "--epochs", "40"};
+  const Answer trained = lattice(words);
+  EXPECT_THAT(trained.out, AllOf(HasSubstr("pots.csv: height, width from moisture"),
+                                 HasSubstr("height: R²"), HasSubstr("width: R²")));
+  EXPECT_THAT(trained.err,
+              HasSubstr("commas are taken for decimal points in moisture: 0,5 is 0.5"));
+  const Json answer = json_of(lattice({"ask", model, "--record", "20.5", "--json"}))["answers"][0];
+  EXPECT_NEAR(answer["height"], 62.0, 1.0);
+  EXPECT_NEAR(answer["width"], 80.0, 1.0);
+  EXPECT_THAT(lattice({"ask", model, "--record", "20.5"}).out,
+              AllOf(HasSubstr("height"), HasSubstr("width")));
+  const Json judged = json_of(lattice({"assess", model, "--json"}))["parts"]["test"]["targets"];
+  EXPECT_GT(judged["height"]["r_squared"], 0.99);
+  EXPECT_GT(judged["width"]["r_squared"], 0.99);
+  EXPECT_THAT(lattice({"why", "y[0,1]", "--file", table, "--target", "height,width"}).out,
+              HasSubstr("target 1 width"));
+  const std::string two_features = folder.file("b.csv", "a,b,y,z\n1,2,3,4\n2,3,4,5\n3,1,2,2\n");
+  EXPECT_THAT(lattice({"draw", "regions", "--file", two_features, "--target", "y,z", "--validation",
+                       "0", "--test", "0", "--out", (folder.path() / "r.png").string()})
+                  .err,
+              AllOf(HasSubstr("a single target"), HasSubstr("--target y")));
 }
 
 TEST(plan, passes_a_shape_through) {

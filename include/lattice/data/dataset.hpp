@@ -38,10 +38,10 @@ struct Dataset {
       {};  ///< [example × target], the numbers to predict; empty where classes are learnt
   Tensor classes = {};  ///< [example], class numbers from 0; empty where numbers are learnt
   std::vector<std::string> feature_names = {};
-  std::string target_name = {};
+  std::vector<std::string> target_names = {};   ///< of each number to predict, or of the classes
   std::vector<std::string> feature_units = {};  ///< `mm`, empty for a plain number; or none at all
-  std::string target_unit = {};
-  std::vector<std::string> class_names = {};  ///< the name of class 0, of class 1 …
+  std::vector<std::string> target_units = {};   ///< of the numbers to predict
+  std::vector<std::string> class_names = {};    ///< the name of class 0, of class 1 …
 
   /// How the features came from columns; empty when each feature is a column of its own.
   std::vector<Column> columns = {};
@@ -57,13 +57,15 @@ struct Dataset {
   /// @throws NumberError for a class that is no whole number from 0.
   [[nodiscard]] std::int64_t class_count() const;
 
-  /// The name of a class or of a feature, or what it is called without one.
+  /// The name of a class, of a feature or of a target, or what it is called without one.
   [[nodiscard]] std::string class_name(std::int64_t number) const;
   [[nodiscard]] std::string feature_name(std::int64_t feature) const;
+  [[nodiscard]] std::string target_name(std::int64_t target = 0) const;
 
-  /// The names of all classes, and of all features.
+  /// The names of all classes, of all features, and of all targets: of classes that is one.
   [[nodiscard]] std::vector<std::string> all_class_names() const;
   [[nodiscard]] std::vector<std::string> all_feature_names() const;
+  [[nodiscard]] std::vector<std::string> all_target_names() const;
 
   /// A feature with its unit, as axes are labelled: `thickness (mm)`.
   [[nodiscard]] std::string label_of(std::int64_t feature) const;
@@ -71,7 +73,7 @@ struct Dataset {
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }
 
-  [[nodiscard]] AxisNames axis_names() const { return {feature_names, {target_name}, class_names}; }
+  [[nodiscard]] AxisNames axis_names() const { return {feature_names, target_names, class_names}; }
 
   /// How many rows each class has, in the order of their numbers. @throws as `class_count` does.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
@@ -96,8 +98,8 @@ struct Dataset {
 struct DatasetNames {
   std::string name = "data";
   std::vector<std::string> features = {};  ///< one a feature, or none
-  std::string target = "target";
-  std::vector<std::string> classes = {};  ///< of class 0, of class 1 …; or none
+  std::vector<std::string> targets = {};   ///< one a number to predict, or one for the classes
+  std::vector<std::string> classes = {};   ///< of class 0, of class 1 …; or none
 };
 
 /// A dataset of one's own arrays, with classes to tell apart.

@@ -25,6 +25,9 @@ struct DemoSet {
 /// All demo sets, in teaching order.
 [[nodiscard]] const std::vector<DemoSet>& demo_sets();
 
+/// How the demo set with a name is made. @throws NameError for a name that no demo set has.
+[[nodiscard]] const DemoSet& demo_set_called(std::string_view name);
+
 /// The demo set with a name, at its usual size, from its usual seed: the numbers in demo/data.
 /// @throws NameError for a name that no demo set has.
 [[nodiscard]] Dataset demo_set(std::string_view name);

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
@@ -15,8 +16,30 @@ struct Table {
   std::string name;
   std::vector<std::string> header;             ///< the names of the columns
   std::vector<std::vector<std::string>> rows;  ///< each as long as the header
-  std::vector<std::size_t> lines = {};         ///< the line of the file on which each row starts
+
+  /// Where a row stands, for messages.
+  struct Source {
+    std::string file;
+    std::size_t row = 0;   ///< counted from 1
+    std::size_t line = 0;  ///< of the file; 0 where it has none
+  };
+  std::vector<Source> sources = {};  ///< of each row; empty for a table that came from no file
+
+  /// Columns of numbers that were written with a comma for the decimal point, and an example.
+  struct DecimalCommas {
+    std::string column;
+    std::string as_written;  ///< `3,5`
+  };
+  std::vector<DecimalCommas> decimal_commas = {};
+
+  /// `pots.csv, row 3 (line 4 of the file)`.
+  [[nodiscard]] std::string place(std::size_t row) const;
 };
+
+/// The rows of several tables with the same columns, one table after another; the columns stand in
+/// the order of the first.
+/// @throws FileError when one has other columns than the first, SettingError for no table at all.
+[[nodiscard]] Table appended(std::vector<Table> tables);
 
 /// What a target column holds.
 enum class TargetKind {
@@ -25,8 +48,10 @@ enum class TargetKind {
   classes
 };
 
-/// What is done about a row in which a value is missing: an empty field, `?`, `NA`, `N/A`, `NaN` or
-/// `null`.
+/// True for a field that holds no value: empty, `?`, `NA`, `N/A`, `NaN` or `null`.
+[[nodiscard]] bool is_missing(std::string_view field);
+
+/// What is done about a row in which a value is missing.
 enum class Missing {
   refused,  ///< an error that names row and column
   dropped   ///< the row is left out, and counted
@@ -35,7 +60,7 @@ enum class Missing {
 /// Which columns of a table are learnt from, and which is learnt. A column is called by its name,
 /// or by its position from 1 where no column has that name.
 struct ColumnChoice {
-  std::string target;                      ///< the column to predict
+  std::vector<std::string> targets = {};   ///< the column to predict; several for numbers alone
   std::vector<std::string> features = {};  ///< all other columns when none is named
   TargetKind kind = TargetKind::automatic;
   Missing missing = Missing::refused;
@@ -51,6 +76,8 @@ struct TableReading {
   std::int64_t rows_dropped = 0;           ///< because a value was missing
   std::vector<std::string> left_out = {};  ///< columns of too many different words
   bool whole_numbers_as_classes = false;   ///< because the network has an output for each
+  std::int64_t rows_drawn_from = 0;        ///< how many there were, where only some were drawn
+  std::vector<Table::DecimalCommas> decimal_commas = {};  ///< in the columns that are used
 };
 
 /// The most words that a column may hold to be taken as features when nobody named it.
@@ -60,7 +87,7 @@ inline constexpr std::size_t most_words = 20;
 /// numbered in the order of their names, or of their numbers.
 /// @throws FileError, naming row and column, for a missing value or for a stray word in a column of
 ///         numbers; NameError for a column that is not there; SettingError for a target of a single
-///         class, or of about as many classes as rows.
+///         class, of about as many classes as rows, or of words beside other targets.
 [[nodiscard]] TableReading dataset_from(const Table& table, const ColumnChoice& choice);
 
 /// New records as features [example × feature], in the order in which `columns` were learnt.

@@ -23,10 +23,20 @@ struct CsvSettings {
 };
 
 /// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields. What
-/// is not UTF-8 is taken for Windows-1252, which is Latin-1 with more letters.
+/// is not UTF-8 is taken for Windows-1252, which is Latin-1 with more letters. JSON records,
+/// `[{"hours": 30, "state": "sound"}, …]`, are read as well: the columns are the names in the order
+/// in which they come up, and what a record does not say is missing.
+///
+/// A column in which all numbers have a comma for the decimal point, `3,5`, gets points; the table
+/// says which.
 /// @throws FileError when the file is missing, empty, without rows, when a row is longer or shorter
 ///         than the header, or when a field holds control characters; with the line of the file.
 [[nodiscard]] Table read_table(const std::filesystem::path& path, const CsvSettings& settings = {});
+
+/// Reads several files with the same columns as one table, one after another.
+/// @throws as `read_table` and `appended` do.
+[[nodiscard]] Table read_tables(const std::vector<std::string>& paths,
+                                const CsvSettings& settings = {});
 
 /// The same from text; `name` stands for it in messages.
 [[nodiscard]] Table parse_table(std::string_view text, const std::string& name,
@@ -43,7 +53,8 @@ struct CsvSettings {
 /// @throws FileError when it is not one record.
 [[nodiscard]] std::vector<std::string> parse_csv_record(const std::string& text);
 
-/// A dataset as CSV with a header row, every number in full, classes by name.
+/// A dataset as CSV with a header row: the columns it came from, every number in full, words and
+/// classes by name.
 [[nodiscard]] std::string to_csv(const Dataset& data);
 
 /// Rows of fields as CSV, quoted where that is needed.

@@ -57,7 +57,7 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Json to_json(const Plan& plan);
 
 /// How good a network is on a part: `rows`, `loss`, and for classes `accuracy` and what goes with
-/// it, for numbers `mean_squared`, `mean_absolute` and `r_squared`.
+/// it, for numbers, target by target, `mean_squared`, `mean_absolute` and `r_squared`.
 [[nodiscard]] Json to_json(const Assessment& assessment);
 
 }  // namespace lattice

@@ -24,9 +24,10 @@ struct Lesson {
   std::uint64_t seed = 1;  ///< decides parts, start weights, the order of rows and dropout
 
   // Data
-  std::string set = {};   ///< a demo set; `kiln` when there is no file either
-  std::string file = {};  ///< a CSV file
-  std::optional<std::int64_t> rows = std::nullopt;  ///< of the demo set
+  std::string set = {};  ///< a demo set; `kiln` when there is no file either
+  std::optional<std::uint64_t> set_seed = std::nullopt;  ///< what it is made from; or its usual one
+  std::vector<std::string> files = {};                   ///< CSV files instead, read as one
+  std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
   ColumnChoice columns = {};
   CsvSettings csv = {};
   ScalingKind scale = ScalingKind::standard;

@@ -43,13 +43,14 @@ struct ClassJudgement {
   double commonest_accuracy = 0.0;  ///< of always naming the commonest class
 };
 
-/// How near numbers are met, in the unit of the target.
+/// How near the numbers of one target are met, in its unit.
 struct NumberJudgement {
+  std::string target = {};
+  std::string unit = {};  ///< may be empty
   double mean_squared = 0.0;
   double mean_absolute = 0.0;
   double r_squared = 0.0;           ///< the share of the variance that is explained; 1 at best
   double mean_guess_squared = 0.0;  ///< the mean square of always saying the mean: the variance
-  std::string unit = {};            ///< of the target; may be empty
 };
 
 /// How good a network is on a part of the data.
@@ -58,7 +59,10 @@ struct Assessment {
   double loss = 0.0;            ///< the mean over rows of what the network was trained by
   bool loss_is_scaled = false;  ///< whether that compares scaled numbers, unlike `numbers`
   std::optional<ClassJudgement> classes = std::nullopt;
-  std::optional<NumberJudgement> numbers = std::nullopt;
+  std::vector<NumberJudgement> numbers = {};  ///< one a target; empty for classes
+
+  /// The accuracy for classes; for numbers R², its mean over targets where there are several.
+  [[nodiscard]] double figure() const;
 };
 
 struct AssessSettings {

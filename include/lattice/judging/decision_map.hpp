@@ -23,8 +23,8 @@ struct DecisionMap {
 
 /// Asks a model of two features all over a plane.
 /// @param count how many values of each feature, 2 or more
-/// @throws ShapeError when the model has other than two features, SettingError for a count below 2
-///         or an empty stretch.
+/// @throws ShapeError when the model has other than two features, SettingError for several targets,
+///         a count below 2 or an empty stretch.
 [[nodiscard]] DecisionMap decision_map(const Model& model, Stretch across, Stretch up,
                                        std::int64_t count = 100);
 

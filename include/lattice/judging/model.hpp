@@ -16,7 +16,7 @@ struct Model {
   Network network;
   Loss loss;
   std::vector<Column> columns;
-  std::string target_name;
+  std::vector<std::string> target_names;      ///< of each number predicted, or of the classes
   std::vector<std::string> class_names = {};  ///< empty where numbers are predicted
   std::optional<Scaling> scaling = std::nullopt;
   std::optional<Scaling> target_scaling = std::nullopt;

@@ -93,9 +93,9 @@ class Formula {
   [[nodiscard]] static Formula function(std::string name, Function function,
                                         std::vector<Formula> arguments);
 
-  /// The largest, and the mean, of one formula or more; the smaller of two.
+  /// The largest, the smallest and the mean of one formula or more.
   [[nodiscard]] static Formula largest(std::vector<Formula> formulas);
-  [[nodiscard]] static Formula smallest(Formula a, Formula b);
+  [[nodiscard]] static Formula smallest(std::vector<Formula> formulas);
   [[nodiscard]] static Formula mean(std::vector<Formula> formulas);
 
   /// One of two formulas, as the condition says.

@@ -125,7 +125,7 @@ template <class A, class B>
 template <class A, class B>
 [[nodiscard]] auto smaller(const A& a, const B& b) {
   if constexpr (std::is_same_v<A, Formula>) {
-    return Formula::smallest(a, b);
+    return Formula::smallest({a, b});
   } else if constexpr (!std::is_arithmetic_v<A>) {
     return a.min(b);
   } else if constexpr (!std::is_arithmetic_v<B>) {

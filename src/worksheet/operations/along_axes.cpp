@@ -1,6 +1,7 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 
@@ -210,22 +211,25 @@ class Variance final : public AlongAxes {
   }
 };
 
-class Largest final : public AlongAxes {
+/// The largest and the smallest: they differ by which way is farther.
+template <kernels::End end>
+class Outermost final : public AlongAxes {
  public:
-  Largest(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
+  Outermost(AxisSet axes, bool keep) : AlongAxes(axes, keep) {}
 
-  [[nodiscard]] std::string_view name() const override { return "max"; }
+  [[nodiscard]] std::string_view name() const override { return is_largest ? "max" : "min"; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::largest(inputs[0], axes(), shape);
+    return kernels::outermost(end, inputs[0], axes(), shape);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return kernels::to_first_largest(step.inputs[0], axes(), step.arrived);
+    return kernels::to_first_outermost(end, step.inputs[0], axes(), step.arrived);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return Formula::largest(gathered(cells, at));
+    return is_largest ? Formula::largest(gathered(cells, at))
+                      : Formula::smallest(gathered(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
@@ -238,12 +242,16 @@ class Largest final : public AlongAxes {
       const bool comes_first = cells.input(0, place).evaluate() == most.evaluate();
       if (comes_first) return 0.0;
     }
-    return where(here >= most, cells.arrived(to), Formula(0.0));
+    return where(is_largest ? here >= most : most >= here, cells.arrived(to), Formula(0.0));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    return fmt::format("∂{} where {} is largest, 0 elsewhere", symbols.result, symbols.inputs[0]);
+    return fmt::format("∂{} where {} is {}, 0 elsewhere", symbols.result, symbols.inputs[0],
+                       is_largest ? "largest" : "smallest");
   }
+
+ private:
+  static constexpr bool is_largest = end == kernels::End::largest;
 };
 
 class LogSumExp final : public AlongAxes {
@@ -419,16 +427,13 @@ class ArgMax final : public WithoutGradient<AlongAxes> {
 
 AxisSet axes_of(std::string_view operation, const Along& along, const Shape& shape) {
   AxisSet axes = 0;
-  for (const int axis : along.axes) {
-    const bool is_there = axis >= 0 && axis < shape.rank();
-    if (!is_there || contains(axes, axis)) {
-      throw ShapeError(
-          {.what = fmt::format("{}: axis {} of {} {}", operation, axis, to_string(shape),
-                               is_there ? "is named twice" : "is not there"),
-           .expected = shape.rank() == 0
-                           ? "no axes: it is one number"
-                           : fmt::format("each of 0 to {} at most once", shape.rank() - 1),
-           .found = fmt::format("{}", axis)});
+  for (const int each : along.axes) {
+    const int axis = axis_in(operation, each, shape);
+    if (contains(axes, axis)) {
+      throw ShapeError({.what = fmt::format("{}: axis {} of {} is named twice", operation, axis,
+                                            to_string(shape)),
+                        .expected = "each axis at most once",
+                        .found = fmt::format("{}", fmt::join(along.axes, ", "))});
     }
     axes |= 1U << axis;
   }
@@ -437,12 +442,12 @@ AxisSet axes_of(std::string_view operation, const Along& along, const Shape& sha
 
 /// The set of the one axis that an operation works across.
 AxisSet axis_of(std::string_view operation, int axis, const Shape& shape) {
-  return axes_of(operation, {.axes = {axis == last_axis ? shape.rank() - 1 : axis}}, shape);
+  return 1U << axis_in(operation, axis, shape);
 }
 
-/// The same axis as `Along` counts it, kept.
-Along kept_axis(int axis, const Shape& shape) {
-  return {.axes = {axis == last_axis ? shape.rank() - 1 : axis}, .keep = true};
+/// Along that axis, which is kept.
+Along kept_axis(int axis) {
+  return {.axes = {axis}, .keep = true};
 }
 
 }  // namespace
@@ -464,7 +469,12 @@ X variance(const X& x, const Along& along) {
 
 template <Operand X>
 X max(const X& x, const Along& along) {
-  return apply(Largest(axes_of("max", along, x.shape()), along.keep), x);
+  return apply(Outermost<kernels::End::largest>(axes_of("max", along, x.shape()), along.keep), x);
+}
+
+template <Operand X>
+X min(const X& x, const Along& along) {
+  return apply(Outermost<kernels::End::smallest>(axes_of("min", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
@@ -480,7 +490,7 @@ template <Operand X>
 X softmax(const X& x, int axis, Form form) {
   const AxisSet axes = axis_of("softmax", axis, x.shape());
   if (form == Form::one_line) return apply(Softmax(axes), x);
-  const Along along = kept_axis(axis, x.shape());
+  const Along along = kept_axis(axis);
   const X powers = exp(form == Form::careless ? x : x - max(x, along));
   return powers / sum(powers, along);
 }
@@ -490,7 +500,7 @@ X log_softmax(const X& x, int axis, Form form) {
   const AxisSet axes = axis_of("log_softmax", axis, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
   if (form == Form::careless) return log(softmax(x, axis, form));
-  return x - log_sum_exp(x, kept_axis(axis, x.shape()), form);
+  return x - log_sum_exp(x, kept_axis(axis), form);
 }
 
 template <Operand X>
@@ -506,6 +516,8 @@ template Line variance(const Line&, const Along&);
 template Tensor variance(const Tensor&, const Along&);
 template Line max(const Line&, const Along&);
 template Tensor max(const Tensor&, const Along&);
+template Line min(const Line&, const Along&);
+template Tensor min(const Tensor&, const Along&);
 template Line log_sum_exp(const Line&, const Along&, Form);
 template Tensor log_sum_exp(const Tensor&, const Along&, Form);
 template Line softmax(const Line&, int, Form);

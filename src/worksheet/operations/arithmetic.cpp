@@ -43,6 +43,8 @@ template class Unary<WithNumber<Equal, Side::second>>;
 template class Unary<Negate>;
 template class Unary<Square>;
 template class Unary<Power>;
+template class Binary<RaisedTo>;
+template class Unary<WithNumber<RaisedTo, Side::first>>;
 template class Unary<SquareRoot>;
 template class Unary<Exp>;
 template class Unary<Log>;

@@ -79,9 +79,9 @@ class GatherRows final : public Operation {
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
-    check_axis(name(), 0, x);
+    const std::int64_t rows = x[axis_in(name(), 0, x)];
     check_numbers(name(), inputs, Shape{inputs.shape(1).count()});
-    check_whole(inputs, 1, x[0], "gather_rows: a row number");
+    check_whole(inputs, 1, rows, "gather_rows: a row number");
     return x.with_extent(0, inputs.shape(1)[0]);
   }
 

@@ -277,7 +277,6 @@ class Join final : public Rearrangement {
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& first = inputs.shape(0);
-    check_axis(name(), axis_, first);
     for (std::size_t input = 1; input < inputs.size(); ++input) {
       const Shape& other = inputs.shape(input);
       const bool fits = other.rank() == first.rank() &&
@@ -374,8 +373,7 @@ template <class X>
 X join_some(std::span<const X> parts, int axis) {
   Join operation(axis);
   for (const X& part : parts) {
-    check_axis(operation.name(), axis, part.shape());
-    operation.add(part.shape()[axis]);
+    operation.add(part.shape()[axis_in(operation.name(), axis, part.shape())]);
   }
   return apply_to_all(operation, parts);
 }
@@ -385,6 +383,7 @@ X join_all(const std::vector<X>& parts, int axis) {
   if (parts.empty()) {
     throw ShapeError({.what = "join: there is nothing to join", .expected = "one part or more"});
   }
+  axis = axis_in("join", axis, parts.front().shape());
   std::span<const X> rest(parts);
   const auto take = [&](std::size_t most) {
     const std::span<const X> some = rest.first(std::min(most, rest.size()));
@@ -402,7 +401,6 @@ X join_all(const std::vector<X>& parts, int axis) {
 }
 
 Range checked(Range range, int axis, const Shape& shape) {
-  check_axis("slice", axis, shape);
   if (range.end == -1) range.end = shape[axis];
   const bool fits = range.from >= 0 && range.from < range.end && range.end <= shape[axis];
   if (fits && range.step >= 1) return range;
@@ -424,8 +422,8 @@ X reshape(const X& x, const Shape& shape) {
 template <Operand X>
 X flatten(const X& x) {
   const Shape& from = x.shape();
-  check_axis("flatten", 0, from);
-  Shape shape{from[0], from.count() / from[0]};
+  const std::int64_t rows = from[axis_in("flatten", 0, from)];
+  Shape shape{rows, from.count() / rows};
   shape.set_role(0, from.role(0));
   if (from.rank() == 2) shape.set_role(1, from.role(1));
   return apply(Reshape("flatten", shape), x);
@@ -433,24 +431,27 @@ X flatten(const X& x) {
 
 template <Operand X>
 X permute(const X& x, std::initializer_list<int> axes) {
-  std::vector<int> sorted(axes);
-  std::ranges::sort(sorted);
-  bool each_once = std::ssize(sorted) == x.shape().rank();
-  for (std::size_t axis = 0; axis < sorted.size(); ++axis)
-    each_once = each_once && sorted[axis] == static_cast<int>(axis);
-  if (!each_once) {
+  std::array<int, max_rank> order{};
+  kernels::AxisSet named = 0;
+  std::size_t count = 0;
+  for (const int axis : axes) {
+    if (count == order.size()) break;
+    order[count] = axis_in("permute", axis, x.shape());
+    named |= 1U << order[count++];
+  }
+  const auto rank = static_cast<std::size_t>(x.shape().rank());
+  if (axes.size() != rank || named != (1U << rank) - 1U) {
     throw ShapeError(
         {.what = fmt::format("permute: not an order of the axes of {}", to_string(x.shape())),
          .expected = fmt::format("each of its {} axes once", x.shape().rank()),
          .found = fmt::format("{}", fmt::join(axes, ", "))});
   }
-  std::array<int, max_rank> order{};
-  std::ranges::copy(axes, order.begin());
   return apply(Permute(order), x);
 }
 
 template <Operand X>
 X slice(const X& x, int axis, Range range) {
+  axis = axis_in("slice", axis, x.shape());
   return apply(Slice(axis, checked(range, axis, x.shape())), x);
 }
 
@@ -463,7 +464,7 @@ Tensor join(const std::vector<Tensor>& parts, int axis) {
 
 template <Operand X>
 X pad(const X& x, int axis, Padding padding) {
-  check_axis("pad", axis, x.shape());
+  axis = axis_in("pad", axis, x.shape());
   if (padding.before < 0 || padding.after < 0) {
     throw ShapeError({.what = "pad: positions can only be added",
                       .expected = "0 or more before and after",
@@ -475,7 +476,7 @@ X pad(const X& x, int axis, Padding padding) {
 
 template <Operand X>
 X repeat(const X& x, int axis, std::int64_t times) {
-  check_axis("repeat", axis, x.shape());
+  axis = axis_in("repeat", axis, x.shape());
   constexpr std::int64_t most = 1'000'000'000;
   if (times < 1 || times > most) {
     throw ShapeError({.what = fmt::format("repeat: {} times", times),

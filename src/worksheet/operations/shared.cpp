@@ -68,12 +68,14 @@ std::vector<Index> places_of_use(const Shape& shape, const Shape& stretched, con
   return places_along(kernels::stretched_axes(shape, stretched), stretched, place);
 }
 
-void check_axis(std::string_view operation, int axis, const Shape& shape) {
-  if (axis >= 0 && axis < shape.rank()) return;
+int axis_in(std::string_view operation, int axis, const Shape& shape) {
+  const int rank = shape.rank();
+  if (axis >= -rank && axis < rank) return axis < 0 ? axis + rank : axis;
   throw ShapeError(
       {.what = fmt::format("{}: axis {} of {} is not there", operation, axis, to_string(shape)),
-       .expected = shape.rank() == 0 ? "no axis: it is one number"
-                                     : fmt::format("0 to {}", shape.rank() - 1),
+       .expected = rank == 0
+                       ? "no axis: it is one number"
+                       : fmt::format("0 to {}, or −1 to −{} counted from the last", rank - 1, rank),
        .found = fmt::format("{}", axis)});
 }
 

@@ -28,8 +28,9 @@ inline const Notation number_by_number{.times = " × "};
 [[nodiscard]] std::vector<Index> places_along(kernels::AxisSet axes, const Shape& shape,
                                               const Index& at);
 
-/// Refuses an axis that a shape does not have. @throws ShapeError.
-void check_axis(std::string_view operation, int axis, const Shape& shape);
+/// The axis of a shape, counted from 0, that a user means; −1 is the last, −2 the one before it.
+/// @throws ShapeError when the shape has no such axis.
+[[nodiscard]] int axis_in(std::string_view operation, int axis, const Shape& shape);
 
 /// Refuses an input with a number that is not a whole number from 0 to `end` − 1, looking at every
 /// `step`th number from `first` on. `what` is what they stand for, such as `a class number`.

@@ -9,7 +9,7 @@ namespace lattice {
 
 /// Along which axes numbers are brought together: all of them when none is named.
 struct Along {
-  std::vector<int> axes = {};  ///< counted from 0
+  std::vector<int> axes = {};  ///< counted from 0, or from the last, which is −1
   bool keep = false;           ///< leave each of these axes in place with an extent of 1
 };
 
@@ -33,17 +33,19 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X variance(const X& x, const Along& along = {});
 
-/// The largest of the numbers along some axes. The gradient goes to the first of several that are
-/// equally large.
+/// The largest, and the smallest, of the numbers along some axes. The gradient goes to the first of
+/// several that are equal.
 template <Operand X>
 [[nodiscard]] X max(const X& x, const Along& along = {});
+template <Operand X>
+[[nodiscard]] X min(const X& x, const Along& along = {});
 
 /// log Σ e^x along some axes, worked as m + log Σ e^(x − m) with the largest number m, so that
 /// nothing overflows.
 template <Operand X>
 [[nodiscard]] X log_sum_exp(const X& x, const Along& along = {}, Form form = Form::one_line);
 
-/// Stands for the last axis of whatever tensor it is.
+/// The last axis of whatever tensor it is; −2 is the one before it.
 inline constexpr int last_axis = -1;
 
 /// e^x / Σ e^x along an axis: positive numbers that add up to 1. Worked with x − max, so that

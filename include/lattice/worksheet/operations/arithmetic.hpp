@@ -99,6 +99,17 @@ struct Power {
   }
 };
 
+/// Of two tensors. What 0 is raised to gets no gradient, since 0 to any power above 0 is 0.
+struct RaisedTo {
+  static constexpr std::string_view name = "power";
+  static auto value(const auto& a, const auto& b) { return pow(a, b); }
+  static auto slope_first(const auto& a, const auto& b, const auto&) { return b * pow(a, b - 1); }
+  static auto slope_second(const auto& a, const auto&, const auto& y) {
+    const auto one = number_for(a, 1.0);
+    return y * log(where(a == number_for(a, 0.0), one, a));
+  }
+};
+
 struct SquareRoot {
   static constexpr std::string_view name = "square root";
   static auto value(const auto& x) { return sqrt(x); }
@@ -295,6 +306,20 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X power(const X& x, double exponent) {
   return apply(Unary(Power{exponent}), x);
+}
+
+/// Numbers, or one number, to powers that are numbers of a tensor; stretched like a sum.
+///
+/// @code
+/// power(2, tensor({0, 1, 2, 3}))   // 1 2 4 8
+/// @endcode
+template <Operand X>
+[[nodiscard]] X power(const X& base, const X& exponent) {
+  return detail::binary<RaisedTo>(base, exponent);
+}
+template <Operand X>
+[[nodiscard]] X power(double base, const X& exponent) {
+  return detail::binary<RaisedTo>(base, exponent);
 }
 
 /// The square root of every number. NaN below 0.

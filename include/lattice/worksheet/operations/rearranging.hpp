@@ -6,7 +6,8 @@
 
 #include "lattice/worksheet/worksheet.hpp"
 
-/// Operations that put numbers in other places and calculate nothing.
+/// Operations that put numbers in other places and calculate nothing. Axes are counted from 0, or
+/// from the last, which is −1.
 namespace lattice {
 
 /// The same numbers in the same order, in another shape of as many.
