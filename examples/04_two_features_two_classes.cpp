@@ -66,7 +66,7 @@ int main() {
   const RunRecord run =
       train(by_call, parts, {.rule = Adam{.rate = 0.02}, .epochs = epochs, .batch = 16, .seed = 5});
   fmt::print("\nThe same in one call: running loss {:.4f}, test accuracy {:.3f}\n",
-             *run.epochs.back().running_loss, share_right(by_call, parts.test));
+             run.epochs.back().running->loss, share_right(by_call, parts.test));
   bool same = true;
   for (const Weight& weight : by_hand.weights())
     same = same && weight.value == by_call[weight.name];

@@ -22,7 +22,7 @@ struct Way {
 double share_of_steps_up(const RunRecord& run) {
   int up = 0;
   for (std::size_t at = 1; at < run.steps.size(); ++at)
-    up += run.steps[at].loss > run.steps[at - 1].loss ? 1 : 0;
+    up += run.steps[at].minibatch.loss > run.steps[at - 1].minibatch.loss ? 1 : 0;
   return static_cast<double>(up) / static_cast<double>(run.steps.size() - 1);
 }
 

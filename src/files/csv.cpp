@@ -215,6 +215,13 @@ std::string field_of(const Tensor& features, std::int64_t row, std::int64_t feat
   return column.words[word];
 }
 
+/// A name for a table that a spreadsheet may open: what would be a formula there is marked as text.
+std::string no_formula(const std::string& name) {
+  constexpr std::string_view begins_a_formula = "=+-@\t\r";
+  const bool is_one = !name.empty() && begins_a_formula.find(name.front()) != std::string::npos;
+  return is_one ? "'" + name : name;
+}
+
 /// Refuses control characters: whatever is shown of the table later, no name in it does anything
 /// but stand there.
 void check_letters(const std::vector<Record>& records, const std::string& name, bool header) {
@@ -338,6 +345,36 @@ std::string to_csv(const Dataset& data) {
     table.rows.push_back(std::move(fields));
   }
   return to_csv(table);
+}
+
+Table figures_table(const std::string& name, const RunRecord& run) {
+  Table table{.name = name,
+              .header = {"name", "step", "epoch", "rate", "minibatch_loss", "minibatch_accuracy",
+                         "running_loss", "running_accuracy", "train_loss", "train_accuracy",
+                         "validation_loss", "validation_accuracy"},
+              .rows = {}};
+  const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
+  const auto add = [&](std::int64_t step, std::int64_t epoch, const std::string& rate,
+                       const std::array<std::optional<Figures>, 4>& all) {
+    std::vector<std::string> row = {no_formula(name), fmt::format("{}", step),
+                                    fmt::format("{}", epoch), rate};
+    for (const std::optional<Figures>& figures : all) {
+      row.push_back(figures ? fmt::format("{}", figures->loss) : "");
+      row.push_back(figures && figures->accuracy ? fmt::format("{}", *figures->accuracy) : "");
+    }
+    table.rows.push_back(std::move(row));
+  };
+  auto step = run.steps.begin();
+  for (const EpochFigures& epoch : run.epochs) {
+    for (; step != run.steps.end() && step->step <= epoch.updates; ++step) {
+      add(step->step, step->epoch, "",
+          {step->minibatch, std::nullopt, has_validation ? std::nullopt : step->watched,
+           has_validation ? step->watched : std::nullopt});
+    }
+    add(epoch.updates, epoch.epoch, fmt::format("{}", epoch.rate),
+        {std::nullopt, epoch.running, epoch.train, epoch.validation});
+  }
+  return table;
 }
 
 std::string to_csv(const Table& table) {

@@ -148,7 +148,7 @@ Json to_json(const GradientCheck& check) {
 }
 
 Json to_json(const RunRecord& run) {
-  const auto part = [](const PartFigures& figures) {
+  const auto part = [](const Figures& figures) {
     Json json = {{"loss", figures.loss}};
     if (figures.accuracy) json["accuracy"] = *figures.accuracy;
     return json;
@@ -156,8 +156,11 @@ Json to_json(const RunRecord& run) {
   Json epochs = Json::array();
   for (const EpochFigures& figures : run.epochs) {
     Json entry = {{"epoch", figures.epoch},
-                  {"running_loss", figures.running_loss ? Json(*figures.running_loss) : Json()},
-                  {"train", part(figures.train)}};
+                  {"updates", figures.updates},
+                  {"running_loss", figures.running ? Json(figures.running->loss) : Json()}};
+    if (figures.running && figures.running->accuracy)
+      entry["running_accuracy"] = *figures.running->accuracy;
+    entry["train"] = part(figures.train);
     if (figures.validation) entry["validation"] = part(*figures.validation);
     if (figures.l2_term) entry["l2_term"] = *figures.l2_term;
     entry["rate"] = figures.rate;
@@ -165,8 +168,12 @@ Json to_json(const RunRecord& run) {
     epochs.push_back(std::move(entry));
   }
   Json steps = Json::array();
-  for (const StepFigures& figures : run.steps)
-    steps.push_back({{"step", figures.step}, {"epoch", figures.epoch}, {"loss", figures.loss}});
+  for (const StepFigures& figures : run.steps) {
+    Json entry = {{"step", figures.step}, {"epoch", figures.epoch}};
+    entry.update(part(figures.minibatch));
+    if (figures.watched) entry["watched"] = part(*figures.watched);
+    steps.push_back(std::move(entry));
+  }
   Json changes = Json::array();
   for (const RateChange& change : run.rate_changes) {
     changes.push_back(

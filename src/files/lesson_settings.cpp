@@ -50,10 +50,12 @@ double number_in(const Json& value, double low, double high, const char* expecte
   return number;
 }
 
-std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high) {
-  const std::string expected = high > 1'000'000'000
-                                   ? fmt::format("a whole number, {} or more", low)
-                                   : fmt::format("a whole number from {} to {}", low, high);
+std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high,
+                      std::string expected = "") {
+  if (expected.empty()) {
+    expected = high > 1'000'000'000 ? fmt::format("a whole number, {} or more", low)
+                                    : fmt::format("a whole number from {} to {}", low, high);
+  }
   if (!value.is_number_integer()) throw wrong(expected, value);
   if (value.is_number_unsigned() &&
       value.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})
@@ -61,6 +63,19 @@ std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high) {
   const auto number = value.get<std::int64_t>();
   if (number < low || number > high) throw wrong(expected, value);
   return number;
+}
+
+/// The count in `500 steps`; nothing for other values.
+std::optional<std::int64_t> steps_in(const Json& value) {
+  if (!value.is_string()) return std::nullopt;
+  std::string_view text = value.get_ref<const std::string&>();
+  for (const std::string_view word : {" steps", " step"}) {
+    if (!text.ends_with(word)) continue;
+    text.remove_suffix(word.size());
+    const std::optional<std::int64_t> count = parse_whole_number(text);
+    if (count && *count >= 1) return count;
+  }
+  return std::nullopt;
 }
 
 std::vector<std::string> texts_in(const Json& value) {
@@ -371,8 +386,18 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
   all.push_back(
       rule_setting("weight_decay", "The part of rate × weight that each update takes off", true));
+  all.push_back(own_setting(
+      "training", "epochs", Entry::whole, "N", "How many times every row is seen",
+      [](Lesson& l, const Json& v) {
+        l.epochs = whole_in(v, 1, 1'000'000'000'000);
+        l.updates = std::nullopt;  // Of two lengths the one that was said last holds.
+      },
+      [](const Lesson& l) { return l.epochs; }));
   all.push_back(
-      whole_setting("training", "epochs", &Lesson::epochs, 1, "How many times every row is seen"));
+      or_word("none",
+              optional_whole_setting("training", "updates", &Lesson::updates,
+                                     "A run as long as so many updates, wherever its epochs end"),
+              [](Lesson& l) { l.updates = std::nullopt; }));
   all.push_back(own_setting(
       "training", "batch", Entry::whole, "N",
       "Rows in a minibatch, or all; 16, or all where there are fewer, when left out",
@@ -434,8 +459,22 @@ void add_training_settings(std::vector<LessonSetting>& all) {
                                   "End with the weights of the lowest watched loss"));
   all.push_back(yes_or_no_setting("training", "ahead", &Lesson::ahead,
                                   "Put minibatches together on another thread"));
-  all.push_back(whole_setting("training", "judge_every", &Lesson::judge_every, 1,
-                              "Epochs between two looks at all rows"));
+  all.push_back(own_setting(
+      "training", "judge_every", Entry::whole, "N",
+      "Epochs between two looks at all rows; or \"500 steps\", to look at the validation part in "
+      "between, too",
+      [](Lesson& l, const Json& v) {
+        const std::optional<std::int64_t> steps = steps_in(v);
+        l.judge_steps = steps.value_or(0);
+        l.judge_every =
+            steps ? 1
+                  : whole_in(v, 1, 1'000'000'000'000,
+                             "a whole number of epochs, 1 or more; or of steps, \"500 steps\"");
+      },
+      [](const Lesson& l) {
+        return l.judge_steps > 0 ? Json(fmt::format("{} steps", l.judge_steps))
+                                 : Json(l.judge_every);
+      }));
   all.push_back(whole_setting("training", "steps_every", &Lesson::steps_every, 0,
                               "Steps between two that are recorded; 0 for none"));
 }

@@ -282,8 +282,8 @@ UpdateRule rule_in(const Reader& reader, const Network& network) {
   return rule;
 }
 
-PartFigures figures_in(const Reader& reader) {
-  PartFigures figures{.loss = reader["loss"].number()};
+Figures figures_in(const Reader& reader) {
+  Figures figures{.loss = reader["loss"].number()};
   if (reader.json().contains("accuracy")) figures.accuracy = reader["accuracy"].number();
   return figures;
 }
@@ -292,7 +292,12 @@ RunRecord run_in(const Reader& reader) {
   RunRecord run;
   for (const Reader& epoch : reader["epochs"].items()) {
     EpochFigures figures{.epoch = epoch["epoch"].whole(), .train = figures_in(epoch["train"])};
-    if (!epoch["running_loss"].is_null()) figures.running_loss = epoch["running_loss"].number();
+    if (epoch.json().contains("updates")) figures.updates = epoch["updates"].whole();
+    if (!epoch["running_loss"].is_null()) {
+      figures.running = {.loss = epoch["running_loss"].number()};
+      if (epoch.json().contains("running_accuracy"))
+        figures.running->accuracy = epoch["running_accuracy"].number();
+    }
     if (epoch.json().contains("validation")) figures.validation = figures_in(epoch["validation"]);
     if (epoch.json().contains("l2_term")) figures.l2_term = epoch["l2_term"].number();
     figures.rate = epoch["rate"].number();
@@ -302,7 +307,8 @@ RunRecord run_in(const Reader& reader) {
   for (const Reader& step : reader["steps"].items()) {
     run.steps.push_back({.step = step["step"].whole(),
                          .epoch = step["epoch"].whole(),
-                         .loss = step["loss"].number()});
+                         .minibatch = figures_in(step)});
+    if (step.json().contains("watched")) run.steps.back().watched = figures_in(step["watched"]);
   }
   for (const Reader& change : reader["rate_changes"].items()) {
     run.rate_changes.push_back({.epoch = change["epoch"].whole(),
@@ -316,8 +322,8 @@ RunRecord run_in(const Reader& reader) {
   if (reader.json().contains("ends_with_best"))
     run.ends_with_best = reader["ends_with_best"].truth();
   const std::string ending = reader["ending"].text();
-  for (const Ending each :
-       {Ending::all_epochs, Ending::stopped_early, Ending::asked, Ending::diverged}) {
+  for (const Ending each : {Ending::all_epochs, Ending::all_updates, Ending::stopped_early,
+                            Ending::asked, Ending::diverged}) {
     if (word(each) == ending) run.ending = each;
   }
   return run;

@@ -113,6 +113,7 @@ void draw_rows(TableReading& reading, const Lesson& lesson) {
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
+          .updates = lesson.updates,
           .batch = lesson.whole_batch
                        ? train_rows
                        : lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
@@ -125,6 +126,7 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
           .keep_best = lesson.keep_best,
           .ahead = lesson.ahead,
           .judge_every = lesson.judge_every,
+          .judge_steps = lesson.judge_steps,
           .steps_every = lesson.steps_every};
 }
 

@@ -242,17 +242,24 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
          .remedy = fmt::format("a smaller rate than {}{}", format_number(last.rate),
                                run.ending == Ending::diverged ? ", or scaled features" : "")});
   }
-  if (last.running_loss && last.validation && !grew &&
-      *last.running_loss > 1.05 * last.validation->loss &&
+  if (last.running && last.validation && !grew &&
+      last.running->loss > 1.05 * last.validation->loss &&
       last.train.loss < last.validation->loss) {
-    remarks.push_back(
-        {.code = "running-lags",
-         .text = fmt::format("the running loss {} looks worse than the validation loss {}, but the "
-                             "train part has {} at the end of the epoch: the running loss was "
-                             "gathered while the weights were still changing",
-                             format_number(*last.running_loss),
-                             format_number(last.validation->loss), format_number(last.train.loss)),
-         .remedy = "compare figures of the same moment: train and validation"});
+    const std::string lags_likewise =
+        last.running->accuracy && last.train.accuracy &&
+                *last.running->accuracy < *last.train.accuracy
+            ? fmt::format(". The running accuracy, {}, lags likewise: it is {} at the end",
+                          format_number(*last.running->accuracy, 4),
+                          format_number(*last.train.accuracy, 4))
+            : "";
+    remarks.push_back({.code = "running-lags",
+                       .text = fmt::format(
+                           "the running loss {} looks worse than the validation loss {}, but the "
+                           "train part has {} at the end of the epoch: the running loss was "
+                           "gathered while the weights were still changing{}",
+                           format_number(last.running->loss), format_number(last.validation->loss),
+                           format_number(last.train.loss), lags_likewise),
+                       .remedy = "compare figures of the same moment: train and validation"});
   }
   if (!last.validation) {
     remarks.push_back({.code = "no-validation",

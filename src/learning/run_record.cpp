@@ -6,6 +6,8 @@ std::string_view word(Ending ending) {
   switch (ending) {
     case Ending::all_epochs:
       return "all epochs";
+    case Ending::all_updates:
+      return "all updates";
     case Ending::stopped_early:
       return "stopped early";
     case Ending::asked:

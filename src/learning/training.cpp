@@ -101,10 +101,11 @@ Training::Training(Network& network, const Parts& parts, const TrainSettings& se
       first_rate_(settings.rule.rate()),
       row_order_(row_order),
       chance_(chance),
-      last_epoch_(settings.epochs) {
+      last_epoch_(settings.epochs),
+      last_update_(settings.updates) {
   check();
   check_is_fresh(network);
-  judge(std::nullopt);
+  judge();
   begin_epoch();
 }
 
@@ -120,6 +121,8 @@ Training::Training(Network& network, RunRecord run, const Parts& parts,
       chance_(run.state->chance),
       run_(std::move(run)),
       last_epoch_(run_.last_epoch() + settings.epochs),
+      last_update_(settings.updates ? std::optional(run_.updates + *settings.updates)
+                                    : std::nullopt),
       epoch_(run_.last_epoch()),
       seconds_before_(run_.seconds) {
   check();
@@ -132,7 +135,9 @@ Training::Training(Network& network, RunRecord run, const Parts& parts,
 void Training::check() {
   rule_.check();
   check_count(settings_.epochs, "epochs of training", 1);
+  check_count(settings_.updates.value_or(1), "updates of training", 1);
   check_count(settings_.judge_every, "epochs between two looks", 1);
+  check_count(settings_.judge_steps, "steps between two looks", 0);
   check_count(settings_.steps_every, "steps between two that are recorded", 0);
   check_count(settings_.patience.value_or(1), "epochs of patience", 1);
   if (!std::isfinite(settings_.l2) || settings_.l2 < 0.0) {
@@ -150,20 +155,25 @@ void Training::check() {
   label_outputs(*network_, parts_->train.has_classes());
 }
 
-PartFigures Training::figures(const Dataset& part) const {
+Figures Training::figures(const Dataset& part) const {
   Worksheet sheet;
   const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", part.features));
   const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", part.truth()));
-  PartFigures figures{.loss = loss.value().number()};
-  if (part.has_classes())
-    figures.accuracy =
-        accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), part.classes);
+  return figures(loss, scores, part.classes);
+}
+
+/// The loss of a worksheet, and how many of its answers are right, where there are classes.
+Figures Training::figures(const Line& loss, const Line& scores, const Tensor& classes) const {
+  Figures figures{.loss = loss.value().number()};
+  if (!classes.empty())
+    figures.accuracy = accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), classes);
   return figures;
 }
 
 /// Looks at all rows, and keeps the weights when they are the best so far.
-void Training::judge(std::optional<double> running_loss) {
-  EpochFigures look{.epoch = epoch_, .running_loss = running_loss, .train = figures(parts_->train)};
+void Training::judge() {
+  EpochFigures look{.epoch = epoch_, .updates = run_.updates, .train = figures(parts_->train)};
+  if (running_rows_ > 0) look.running = running();
   if (parts_->has(DataPart::validation)) look.validation = figures(parts_->validation);
   if (settings_.l2 > 0.0) look.l2_term = l2_of(*network_, settings_.l2);
   look.rate = rule_.rate();
@@ -181,9 +191,11 @@ void Training::begin_epoch() {
   const bool has_waited = settings_.patience && run_.best &&
                           run_.last_epoch() - run_.best->epoch >= *settings_.patience;
   if (has_waited) return end(Ending::stopped_early);
-  if (epoch_ >= last_epoch_) return end(Ending::all_epochs);
+  if (has_all_updates()) return end(Ending::all_updates);
+  if (!last_update_ && epoch_ >= last_epoch_) return end(Ending::all_epochs);
   ++epoch_;
   running_total_ = 0.0;
+  running_right_ = 0.0;
   running_rows_ = 0;
   const double rate = settings_.schedule.rate(first_rate_, epoch_, run_.watched());
   if (rate != rule_.rate()) {
@@ -197,8 +209,15 @@ void Training::begin_epoch() {
   next_.emplace(batches_->begin());
 }
 
-double Training::running_loss() const {
-  return running_rows_ == 0 ? 0.0 : running_total_ / static_cast<double>(running_rows_);
+bool Training::has_all_updates() const {
+  return last_update_ && run_.updates >= *last_update_;
+}
+
+Figures Training::running() const {
+  const auto rows = static_cast<double>(std::max<std::int64_t>(running_rows_, 1));
+  Figures figures{.loss = running_total_ / rows};
+  if (parts_->train.has_classes()) figures.accuracy = running_right_ / rows;
+  return figures;
 }
 
 bool Training::step() {
@@ -208,9 +227,9 @@ bool Training::step() {
   const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", batch.features),
                                    Phase::training(chance_));
   const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", batch.truth()));
-  const double number = loss.value().number();
-  if (!std::isfinite(number)) {
-    diverge(sheet, number);
+  const Figures minibatch = figures(loss, scores, batch.classes);
+  if (!std::isfinite(minibatch.loss)) {
+    diverge(sheet, minibatch.loss);
     return true;
   }
   const Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
@@ -218,41 +237,66 @@ bool Training::step() {
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   rule_.update(*network_, gradients, shrink);
   ++run_.updates;
-  running_total_ += number * static_cast<double>(batch.rows.size());
+  const auto rows = static_cast<double>(batch.rows.size());
+  running_total_ += minibatch.loss * rows;
+  running_right_ += minibatch.accuracy.value_or(0.0) * rows;
   running_rows_ += std::ssize(batch.rows);
-  if (settings_.steps_every > 0 && run_.updates % settings_.steps_every == 0) {
-    run_.steps.push_back({.step = run_.updates, .epoch = epoch_, .loss = number});
-    if (settings_.step_observer) settings_.step_observer(run_.steps.back());
-  }
+  record(minibatch);
   ++*next_;
   if (*next_ == Minibatches::end()) {
     end_epoch();
+  } else if (has_all_updates()) {
+    stop(Ending::all_updates);
   } else if (settings_.should_stop && settings_.should_stop()) {
-    stop();
+    stop(Ending::asked);
   }
   return true;
 }
 
-void Training::end_epoch() {
-  if (epoch_ % settings_.judge_every == 0 || epoch_ == last_epoch_) {
-    judge(running_total_ / static_cast<double>(parts_->train.rows()));
-    if (!std::isfinite(run_.epochs.back().train.loss)) {
-      Worksheet sheet;
-      const Line x = sheet.given("x", parts_->train.features);
-      const Line scores = write_scores(sheet, *network_, loss_, x);
-      static_cast<void>(write_loss(sheet, loss_, scores, sheet.given("y", parts_->train.truth())));
-      return diverge(sheet, run_.epochs.back().train.loss);
-    }
+/// Notes the step that was just made, where it is due.
+void Training::record(const Figures& minibatch) {
+  const auto is_due = [&](std::int64_t every) { return every > 0 && run_.updates % every == 0; };
+  const bool is_looked_at = is_due(settings_.judge_steps);
+  if (!is_looked_at && !is_due(settings_.steps_every)) return;
+  StepFigures step{.step = run_.updates, .epoch = epoch_, .minibatch = minibatch};
+  if (is_looked_at) {
+    const bool has_validation = parts_->has(DataPart::validation);
+    step.watched = figures(has_validation ? parts_->validation : parts_->train);
   }
-  if (settings_.should_stop && settings_.should_stop()) return stop();
+  run_.steps.push_back(step);
+  if (settings_.step_observer) settings_.step_observer(step);
+}
+
+void Training::end_epoch() {
+  const bool is_last = last_update_ ? has_all_updates() : epoch_ == last_epoch_;
+  if (epoch_ % settings_.judge_every == 0 || is_last) {
+    judge();
+    if (is_no_number()) return;
+  }
+  if (settings_.should_stop && settings_.should_stop()) return stop(Ending::asked);
   begin_epoch();
+}
+
+/// Ends the run where the last look saw a loss that is no number.
+bool Training::is_no_number() {
+  const double loss = run_.epochs.back().train.loss;
+  if (std::isfinite(loss)) return false;
+  Worksheet sheet;
+  const Line x = sheet.given("x", parts_->train.features);
+  const Line scores = write_scores(sheet, *network_, loss_, x);
+  static_cast<void>(write_loss(sheet, loss_, scores, sheet.given("y", parts_->train.truth())));
+  diverge(sheet, loss);
+  return true;
 }
 
 /// Ends where it is. The epoch that was reached is looked at, though it may not be over: the run is
 /// gone on with after it, and not after the last one that was to be looked at.
-void Training::stop() {
-  if (running_rows_ > 0 && run_.last_epoch() < epoch_) judge(running_loss());
-  end(Ending::asked);
+void Training::stop(Ending ending) {
+  if (running_rows_ > 0 && run_.last_epoch() < epoch_) {
+    judge();
+    if (is_no_number()) return;
+  }
+  end(ending);
 }
 
 /// Says why the loss of a worksheet is no number: the first line where that began.
@@ -278,7 +322,7 @@ void Training::end(Ending ending) {
 }
 
 RunRecord Training::finish() {
-  if (goes_on_) stop();
+  if (goes_on_) stop(Ending::asked);
   run_.state = RunState{.rule = rule_,
                         .first_rate = first_rate_,
                         .row_order = row_order_,

@@ -9,7 +9,33 @@
 namespace lattice {
 namespace {
 
-using Read = std::function<std::optional<double>(const EpochFigures&)>;
+/// Which of the two figures of some rows is read.
+using Figure = std::function<std::optional<double>(const std::optional<Figures>&)>;
+
+const Figure loss_of = [](const std::optional<Figures>& figures) {
+  return figures ? std::optional(figures->loss) : std::nullopt;
+};
+const Figure accuracy_of = [](const std::optional<Figures>& figures) {
+  return figures ? figures->accuracy : std::nullopt;
+};
+
+/// Where the figures of a run stand across: by epoch, or by step where steps were recorded.
+struct Across {
+  bool by_step;
+
+  [[nodiscard]] std::int64_t at(const EpochFigures& figures) const {
+    return by_step ? figures.updates : figures.epoch;
+  }
+
+  /// Where an epoch begins, the first with another rate.
+  [[nodiscard]] std::int64_t beginning(const RunRecord& run, std::int64_t epoch) const {
+    if (!by_step) return epoch;
+    std::int64_t updates = 0;
+    for (const EpochFigures& figures : run.epochs)
+      updates = figures.epoch < epoch ? figures.updates : updates;
+    return updates;
+  }
+};
 
 /// One curve of a chart.
 struct Series {
@@ -18,36 +44,58 @@ struct Series {
   std::string rows;
 };
 
-std::string rows_of(const RunRecord& run, const Read& read) {
-  std::string rows;
-  for (const EpochFigures& figures : run.epochs) {
-    if (const std::optional<double> value = read(figures))
-      rows += fmt::format("{} {}\n", figures.epoch, plot::number(*value));
+/// Points of a curve, one a row of text.
+class CurveRows {
+ public:
+  void add(std::int64_t across, const std::optional<double>& up) {
+    if (up) rows_ += fmt::format("{} {}\n", across, plot::number(*up));
   }
-  return rows;
+  [[nodiscard]] const std::string& rows() const { return rows_; }
+
+ private:
+  std::string rows_;
+};
+
+std::string minibatch_rows(const RunRecord& run, const Figure& figure) {
+  CurveRows points;
+  for (const StepFigures& step : run.steps)
+    points.add(step.step, figure(step.minibatch));
+  return points.rows();
 }
 
-const Read train_loss = [](const EpochFigures& f) { return f.train.loss; };
-const Read running_loss = [](const EpochFigures& f) { return f.running_loss; };
-const Read train_accuracy = [](const EpochFigures& f) { return f.train.accuracy; };
-const Read validation_loss = [](const EpochFigures& f) -> std::optional<double> {
-  return f.validation ? std::optional(f.validation->loss) : std::nullopt;
-};
-const Read validation_accuracy = [](const EpochFigures& f) {
-  return f.validation ? f.validation->accuracy : std::nullopt;
-};
+std::string running_rows(const RunRecord& run, const Figure& figure, Across across) {
+  CurveRows points;
+  for (const EpochFigures& epoch : run.epochs)
+    points.add(across.at(epoch), figure(epoch.running));
+  return points.rows();
+}
+
+/// The figures of a whole part at the end of each epoch and, where they were looked at, between.
+std::string part_rows(const RunRecord& run, const Figure& figure, Across across, DataPart part) {
+  const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
+  const bool is_watched = (part == DataPart::validation) == has_validation;
+  CurveRows points;
+  auto step = run.steps.begin();
+  for (const EpochFigures& epoch : run.epochs) {
+    for (; across.by_step && step != run.steps.end() && step->step <= epoch.updates; ++step) {
+      if (is_watched && step->step < epoch.updates) points.add(step->step, figure(step->watched));
+    }
+    points.add(across.at(epoch), figure(part == DataPart::train ? epoch.train : epoch.validation));
+  }
+  return points.rows();
+}
 
 /// More changes than this are no marks but a slope, and are told in the title.
 constexpr std::size_t most_marks = 12;
 
-std::string rate_marks(const std::vector<NamedRun>& runs) {
+std::string rate_marks(const std::vector<NamedRun>& runs, Across across) {
   std::string script;
   for (const NamedRun& run : runs) {
     if (run.second.rate_changes.size() > most_marks) continue;
     for (const RateChange& change : run.second.rate_changes) {
       script += fmt::format(
           "set arrow from {0}, graph 0 to {0}, graph 1 nohead dt 2 lw 1.5 lc rgb '{1}'\n",
-          change.epoch, plot::amber);
+          across.beginning(run.second, change.epoch), plot::amber);
     }
   }
   return script;
@@ -84,26 +132,33 @@ std::string panel(const std::string& title, const std::vector<Series>& all) {
 constexpr std::string_view dashed = "(5,3)";
 constexpr std::string_view dotted = "(2,2)";
 
-std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Read& running,
-                              const Read& train, const Read& validation) {
+std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& figure,
+                              Across across) {
   const auto look = [](std::string_view colour, double width, std::string_view dash = "solid") {
     return fmt::format("lc rgb '{}' lw {} dt {}", colour, width, dash);
+  };
+  const auto train = [&](const RunRecord& run) {
+    return part_rows(run, figure, across, DataPart::train);
+  };
+  const auto validation = [&](const RunRecord& run) {
+    return part_rows(run, figure, across, DataPart::validation);
   };
   if (runs.size() == 1) {
     const RunRecord& run = runs.front().second;
     std::vector<Series> all;
-    if (running) all.push_back({"running", look(plot::pencil, 1.2), rows_of(run, running)});
-    all.push_back({"train", look(plot::teal, 2.5), rows_of(run, train)});
-    all.push_back({"validation", look(plot::plum, 2.5, dashed), rows_of(run, validation)});
+    if (across.by_step)
+      all.push_back({"minibatch", look(plot::hairline, 0.8), minibatch_rows(run, figure)});
+    all.push_back({"running", look(plot::pencil, 1.2), running_rows(run, figure, across)});
+    all.push_back({"train", look(plot::teal, 2.5), train(run)});
+    all.push_back({"validation", look(plot::plum, 2.5, dashed), validation(run)});
     return all;
   }
   std::vector<Series> all;
   for (std::size_t at = 0; at < runs.size(); ++at) {
     const std::string colour = plot::text(plot::series_colour(at));
+    all.push_back({runs[at].first + ", train", look(colour, 1.4, dotted), train(runs[at].second)});
     all.push_back(
-        {runs[at].first + ", train", look(colour, 1.4, dotted), rows_of(runs[at].second, train)});
-    all.push_back(
-        {runs[at].first + ", validation", look(colour, 2.5), rows_of(runs[at].second, validation)});
+        {runs[at].first + ", validation", look(colour, 2.5), validation(runs[at].second)});
   }
   return all;
 }
@@ -111,20 +166,21 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Read& run
 }  // namespace
 
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs) {
-  const std::vector<Series> losses = series_of(runs, running_loss, train_loss, validation_loss);
-  const std::vector<Series> accuracies =
-      series_of(runs, nullptr, train_accuracy, validation_accuracy);
+  const Across across{.by_step = runs.size() == 1 && !runs.front().second.steps.empty()};
+  const std::string by = across.by_step ? "step" : "epoch";
+  const std::vector<Series> losses = series_of(runs, loss_of, across);
+  const std::vector<Series> accuracies = series_of(runs, accuracy_of, across);
   const bool has_accuracy =
       std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
   std::string script = fmt::format(
-      "set multiplot layout 1,{} title {} font ',17'\nset xlabel 'epoch'\n"
+      "set multiplot layout 1,{} title {} font ',17'\nset xlabel '{}'\n"
       "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
       "[0:*]\n{}set ylabel 'loss'\n{}",
-      has_accuracy ? 2 : 1, plot::quoted(title + rate_words(runs)), rate_marks(runs),
-      panel("loss by epoch", losses));
+      has_accuracy ? 2 : 1, plot::quoted(title + rate_words(runs)), by, rate_marks(runs, across),
+      panel("loss by " + by, losses));
   if (has_accuracy) {
     script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
-                          panel("accuracy by epoch", accuracies));
+                          panel("accuracy by " + by, accuracies));
   }
   return Chart({script + "unset multiplot\n"});
 }
@@ -175,7 +231,8 @@ Chart descent_chart(const std::string& title, const LossSurface& surface,
         "$path{} every ::0::0 using 1:2 with points pt 6 ps 1.6 lw 2 lc rgb '{}', "
         "$path{} every ::{} using 1:2 with points pt 7 ps 1.4 lc rgb '{}'\n",
         plot::quoted(fmt::format("{}, {} steps", paths[at].name, paths[at].across.size() - 1)),
-        "#a9b3b0", at, plot::teal, at, plot::amber, at, paths[at].across.size() - 1, plot::plum);
+        plot::hairline, at, plot::teal, at, plot::amber, at, paths[at].across.size() - 1,
+        plot::plum);
   }
   return Chart({script + "unset multiplot\n"});
 }

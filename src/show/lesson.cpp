@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <iterator>
 
 #include "lattice/tensor/text.hpp"
 #include "show/ink.hpp"
@@ -32,6 +33,55 @@ std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   return text(table, grid_style(style, false));
 }
 
+std::string number_or_dash(const std::optional<double>& number, const TerminalStyle& style) {
+  return number ? format_number(*number, style.digits) : "–";
+}
+
+/// A loss and, where there are accuracies, an accuracy; dashes for what was not looked at.
+void add_figures(std::vector<TextTable::Cell>& row, const std::optional<Figures>& figures,
+                 bool has_accuracy, const TerminalStyle& style) {
+  row.emplace_back(number_or_dash(figures ? std::optional(figures->loss) : std::nullopt, style));
+  if (has_accuracy)
+    row.emplace_back(number_or_dash(figures ? figures->accuracy : std::nullopt, style));
+}
+
+/// The rows of a table that are shown of so many: evenly spread, the last one among them.
+bool is_shown(std::size_t at, std::size_t count, const TerminalStyle& style) {
+  const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
+  const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
+  return at % step == 0 || at + 1 == count;
+}
+
+/// The steps that were recorded, as a table; those with a look at a whole part, where there are
+/// any.
+std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
+  std::vector<StepFigures> steps;
+  std::ranges::copy_if(run.steps, std::back_inserter(steps),
+                       [](const StepFigures& step) { return step.watched.has_value(); });
+  const bool is_watched = !steps.empty();
+  if (!is_watched) steps = run.steps;
+  const bool has_accuracy = steps.front().minibatch.accuracy.has_value();
+  std::vector<TextTable::Heading> headings = {{"step"}, {"epoch"}};
+  const auto head = [&](const char* loss) {
+    headings.push_back({loss});
+    if (has_accuracy) headings.push_back({"accuracy"});
+  };
+  head("minibatch loss");
+  if (is_watched) head(run.epochs.front().validation ? "validation loss" : "train loss");
+  TextTable table(headings);
+  for (std::size_t at = 0; at < steps.size(); ++at) {
+    if (!is_shown(at, steps.size(), style)) continue;
+    const StepFigures& step = steps[at];
+    std::vector<TextTable::Cell> row = {fmt::format("{}", step.step),
+                                        fmt::format("{}", step.epoch)};
+    add_figures(row, step.minibatch, has_accuracy, style);
+    if (is_watched) add_figures(row, step.watched, has_accuracy, style);
+    table.add(std::move(row));
+  }
+  return table.text(style) + "\nThe minibatch was judged before its step" +
+         (is_watched ? ", the whole part after it.\n" : ".\n");
+}
+
 /// Every change of the rate: one or two in a sentence, more in a list.
 std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
   const auto number = [&](double rate) { return format_number(rate, style.digits); };
@@ -50,10 +100,6 @@ std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
     text += fmt::format(" {}: {},", change.epoch, number(change.after));
   text.back() = '.';
   return paragraph(text);
-}
-
-std::string number_or_dash(const std::optional<double>& number, const TerminalStyle& style) {
-  return number ? format_number(*number, style.digits) : "–";
 }
 
 }  // namespace
@@ -113,37 +159,40 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style) {
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   const auto number = [&](double value) { return format_number(value, style.digits); };
   const EpochFigures& sample = run.epochs.front();
-  std::vector<TextTable::Heading> headings = {{"epoch"}, {"running loss"}, {"train loss"}};
+  // Each accuracy stands behind the loss of the same rows.
+  const bool has_accuracy = sample.train.accuracy.has_value();
+  std::vector<TextTable::Heading> headings = {{"epoch"}};
+  const auto head = [&](const char* loss) {
+    headings.push_back({loss});
+    if (has_accuracy) headings.push_back({"accuracy"});
+  };
+  head("running loss");
+  head("train loss");
   if (sample.l2_term) headings.push_back({"+ L2 term"});
-  if (sample.train.accuracy) headings.push_back({"train accuracy"});
-  if (sample.validation) headings.push_back({"validation loss"});
-  if (sample.validation && sample.validation->accuracy) headings.push_back({"validation accuracy"});
+  if (sample.validation) head("validation loss");
   if (!run.rate_changes.empty()) headings.push_back({"rate"});
   TextTable table(headings);
   const std::size_t count = run.epochs.size();
-  const auto rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 2));
-  const std::size_t step = std::max<std::size_t>(1, (count - 1 + rows - 1) / rows);
   for (std::size_t at = 0; at < count; ++at) {
     const EpochFigures& figures = run.epochs[at];
     const bool is_best = run.best && figures.epoch == run.best->epoch;
-    if (at % step != 0 && at + 1 != count && !is_best) continue;
-    std::vector<TextTable::Cell> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch),
-                                        number_or_dash(figures.running_loss, style),
-                                        number(figures.train.loss)};
+    if (!is_shown(at, count, style) && !is_best) continue;
+    std::vector<TextTable::Cell> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch)};
+    add_figures(row, figures.running, has_accuracy, style);
+    add_figures(row, figures.train, has_accuracy, style);
     if (figures.l2_term) row.emplace_back(number(*figures.l2_term));
-    if (figures.train.accuracy) row.emplace_back(number(*figures.train.accuracy));
-    if (figures.validation) row.emplace_back(number(figures.validation->loss));
-    if (figures.validation && figures.validation->accuracy)
-      row.emplace_back(number(*figures.validation->accuracy));
+    if (sample.validation) add_figures(row, figures.validation, has_accuracy, style);
     if (!run.rate_changes.empty()) row.emplace_back(number(figures.rate));
     table.add(std::move(row));
   }
   std::string text = table.text(style) + "\n";
   if (count > 1) {
-    text +=
-        "The running loss is gathered while the weights change; the other figures are of all rows\n"
-        "at the end of the epoch.\n";
+    text += fmt::format(
+        "{} gathered while the weights change; the other figures are of all\nrows at the end of "
+        "the epoch.\n",
+        has_accuracy ? "Running loss and accuracy are" : "The running loss is");
   }
+  if (!run.steps.empty()) text += "\n" + steps_told(run, style);
   for (const std::int64_t join : run.joins)
     text += fmt::format("Gone on with after epoch {}.\n", join);
   text += rates_told(run, style);

@@ -21,6 +21,7 @@ inline constexpr std::string_view teal = "#0b7a75";
 inline constexpr std::string_view plum = "#8a2f6b";
 inline constexpr std::string_view amber = "#b45f06";
 inline constexpr std::string_view pencil = "#666a70";
+inline constexpr std::string_view hairline = "#a9b3b0";
 inline constexpr std::string_view paper = "#fbfaf4";
 
 /// A colour by its parts, 0 to 255.

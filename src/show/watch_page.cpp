@@ -56,6 +56,11 @@ std::string epoch_event(const EpochFigures& figures) {
   return event("epoch", to_json(run)["epochs"][0]);
 }
 
+std::string step_event(const StepFigures& figures) {
+  RunRecord run{.steps = {figures}};
+  return event("step", to_json(run)["steps"][0]);
+}
+
 std::string picture_event(std::int64_t epoch, const std::string& part,
                           const std::optional<Tensor>& confusion,
                           const std::optional<DecisionMap>& map) {

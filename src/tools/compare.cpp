@@ -259,33 +259,12 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome*
   return text;
 }
 
-/// A name for a table that a spreadsheet may open: what would be a formula there is marked as text.
-std::string no_formula(const std::string& name) {
-  constexpr std::string_view begins_a_formula = "=+-@\t\r";
-  const bool is_one = !name.empty() && begins_a_formula.find(name.front()) != std::string::npos;
-  return is_one ? "'" + name : name;
-}
-
-/// Every epoch of every run, one a row: a table to draw charts from.
 std::string curves_csv(const std::vector<Outcome>& outcomes) {
-  Table table{.name = "curves",
-              .header = {"name", "epoch", "running_loss", "train_loss", "train_accuracy",
-                         "validation_loss", "validation_accuracy", "rate"},
-              .rows = {}};
-  const auto number = [](const std::optional<double>& value) {
-    return value ? fmt::format("{}", *value) : std::string();
-  };
-  for (const Outcome& outcome : outcomes) {
-    for (const EpochFigures& figures : outcome.run.epochs) {
-      const auto& validation = figures.validation;
-      table.rows.push_back({no_formula(outcome.name), fmt::format("{}", figures.epoch),
-                            number(figures.running_loss), number(figures.train.loss),
-                            number(figures.train.accuracy),
-                            validation ? number(validation->loss) : "",
-                            validation ? number(validation->accuracy) : "", number(figures.rate)});
-    }
-  }
-  return to_csv(table);
+  std::vector<Table> tables;
+  tables.reserve(outcomes.size());
+  for (const Outcome& outcome : outcomes)
+    tables.push_back(figures_table(outcome.name, outcome.run));
+  return to_csv(appended(std::move(tables)));
 }
 
 void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, Console& console) {

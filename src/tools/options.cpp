@@ -89,6 +89,11 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
     }
   }
   if (names("start")) lesson.start.clear();
+  if (names("epochs") && names("updates")) {
+    throw SettingError({.what = "a run is as long as its epochs, or as its updates",
+                        .expected = "one of --epochs and --updates",
+                        .found = "both"});
+  }
   for (const auto& [setting, text] : given_)
     set_from_flag(lesson, *setting, text);
   return lesson;

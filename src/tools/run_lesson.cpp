@@ -16,7 +16,7 @@ namespace {
 
 constexpr auto between_panels = std::chrono::milliseconds(100);
 
-std::string part_text(std::string_view name, const PartFigures& figures) {
+std::string part_text(std::string_view name, const Figures& figures) {
   std::string text = fmt::format("{} loss {}", name, format_number(figures.loss));
   if (figures.accuracy) text += fmt::format(", accuracy {}", format_number(*figures.accuracy, 4));
   return text;
@@ -55,12 +55,13 @@ std::size_t terminal_width() {
 void Progress::tell(const EpochFigures& figures) {
   epochs_.push_back(figures);
   if (how_much_ == Say::nothing || has_panel()) return;
-  const std::int64_t count = std::max<std::int64_t>(1, (last_ - first_) / 20);
-  const bool last = figures.epoch == last_;
-  const bool is_due = how_much_ == Say::much || (figures.epoch - first_) % count == 0 || last;
+  const auto [first, last, first_step, last_step] = length_;
+  const std::int64_t count = std::max<std::int64_t>(1, (last - first) / 20);
+  const bool is_due =
+      how_much_ == Say::much || (figures.epoch - first) % count == 0 || figures.epoch == last;
   if (!is_due) return;
   std::string text =
-      fmt::format("epoch {} of {}: {}", figures.epoch, last_, parts_text(figures, "; "));
+      fmt::format("epoch {} of {}: {}", figures.epoch, last, parts_text(figures, "; "));
   if (how_much_ == Say::much)
     text += fmt::format("; rate {}, {:.2f} s", format_number(figures.rate), figures.seconds);
   console_->err << text << "\n";
@@ -68,8 +69,13 @@ void Progress::tell(const EpochFigures& figures) {
 
 void Progress::tell(const StepFigures& figures) {
   if (how_much_ == Say::nothing || has_panel()) return;
-  console_->err << fmt::format("step {}, epoch {}: minibatch loss {}\n", figures.step,
-                               figures.epoch, format_number(figures.loss));
+  std::string text = fmt::format("step {}, epoch {}: {}", figures.step, figures.epoch,
+                                 part_text("minibatch", figures.minibatch));
+  if (figures.watched) {
+    const bool has_validation = !epochs_.empty() && epochs_.front().validation;
+    text += "; " + part_text(has_validation ? "validation" : "train", *figures.watched);
+  }
+  console_->err << text << "\n";
 }
 
 void Progress::tick(const Training& run) {
@@ -79,28 +85,29 @@ void Progress::tick(const Training& run) {
   drawn_ = now;
   // Between two epochs the one that is over is shown.
   const std::int64_t step = run.upcoming_step() - 1;
-  const bool is_between = step % steps_ == 0 && !epochs_.empty();
+  const bool is_between = !epochs_.empty() && epochs_.back().updates == step;
   draw_panel(is_between ? epochs_.back().epoch : run.upcoming_epoch(), step,
-             is_between ? epochs_.back().running_loss.value_or(0.0) : run.running_loss());
+             is_between ? epochs_.back().running : run.running());
 }
 
 void Progress::finish() {
   if (!has_panel() || epochs_.empty()) return;
   const EpochFigures& end = epochs_.back();
-  draw_panel(end.epoch, end.epoch * steps_, end.running_loss.value_or(0.0));
+  draw_panel(end.epoch, end.updates, end.running);
 }
 
-void Progress::draw_panel(std::int64_t epoch, std::int64_t step, double running_loss) {
+void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
+                          const std::optional<Figures>& running) {
   const double seconds = std::chrono::duration<double>(Clock::now() - start_).count();
-  const auto done = static_cast<double>(step - first_ * steps_);
-  const auto all = static_cast<double>((last_ - first_) * steps_);
+  const auto done = static_cast<double>(step - length_.first_step);
+  const auto all = static_cast<double>(length_.last_step - length_.first_step);
   const double left = done > 0.0 ? seconds * (all - done) / done : 0.0;
   const std::size_t width = terminal_width() - 1;
   const double rate = epochs_.empty() ? 0.0 : epochs_.back().rate;
   const std::array<std::string, 3> lines = {
       fmt::format("epoch {} of {} · {:.1f} s, {:.0f} s left · rate {} · step {} of {}", epoch,
-                  last_, seconds, left, format_number(rate), step, last_ * steps_),
-      fmt::format("running loss {}{}", format_number(running_loss),
+                  length_.last_epoch, seconds, left, format_number(rate), step, length_.last_step),
+      fmt::format("{}{}", part_text("running", running.value_or(Figures())),
                   epochs_.empty() ? "" : " · " + parts_text(epochs_.back(), " · ")),
       "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
   std::string text = is_drawn_ ? "\x1b[3A" : "";

@@ -15,15 +15,21 @@ namespace lattice::tools {
 /// How much is said on stderr while a network learns.
 enum class Say : std::uint8_t { nothing, some, much };
 
+/// From where to where a run goes.
+struct RunLength {
+  std::int64_t first_epoch;  ///< the last one before
+  std::int64_t last_epoch;
+  std::int64_t first_step;  ///< the last one before
+  std::int64_t last_step;
+};
+
 /// Says on stderr how far a run has come: on a terminal a small panel that is drawn anew, about
 /// twenty lines elsewhere, every epoch and recorded step in a line of its own when much is to be
 /// said.
 class Progress {
  public:
-  /// @param steps in an epoch
-  Progress(Console& console, std::int64_t first, std::int64_t last, std::int64_t steps,
-           Say how_much)
-      : console_(&console), first_(first), last_(last), steps_(steps), how_much_(how_much) {}
+  Progress(Console& console, const RunLength& length, Say how_much)
+      : console_(&console), length_(length), how_much_(how_much) {}
 
   void tell(const EpochFigures& figures);
   void tell(const StepFigures& figures);
@@ -40,12 +46,10 @@ class Progress {
   [[nodiscard]] bool has_panel() const {
     return console_->err_is_terminal && how_much_ == Say::some;
   }
-  void draw_panel(std::int64_t epoch, std::int64_t step, double running_loss);
+  void draw_panel(std::int64_t epoch, std::int64_t step, const std::optional<Figures>& running);
 
   Console* console_;
-  std::int64_t first_;
-  std::int64_t last_;
-  std::int64_t steps_;
+  RunLength length_;
   Say how_much_;
   std::vector<EpochFigures> epochs_ = {};
   Clock::time_point start_ = Clock::now();

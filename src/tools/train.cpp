@@ -11,6 +11,8 @@
 #include <system_error>
 #include <thread>
 
+#include "files/file.hpp"
+#include "lattice/files/csv.hpp"
 #include "lattice/show/lesson.hpp"
 #include "lattice/tensor/error.hpp"
 #include "show/passing_file.hpp"
@@ -26,6 +28,7 @@ namespace {
 struct TrainAsked {
   LessonOptions options;
   std::string save;
+  std::string csv;
   std::string resume;
   bool compact = false;
   Say say = Say::some;
@@ -44,9 +47,9 @@ Say parse_say(const std::string& text) {
 
 /// A run keeps its settings to the end, but for these; with any other it is another experiment.
 void refuse_other_settings(const TrainAsked& asked) {
-  constexpr std::array<std::string_view, 9> may_change = {"title",  "quiet",       "file",
-                                                          "epochs", "patience",    "keep_best",
-                                                          "ahead",  "judge_every", "steps_every"};
+  constexpr std::array<std::string_view, 10> may_change = {
+      "title",    "quiet",     "file",  "epochs",      "updates",
+      "patience", "keep_best", "ahead", "judge_every", "steps_every"};
   for (const LessonSetting& setting : lesson_settings()) {
     const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
     if (may || !asked.options.names(setting.key)) continue;
@@ -78,19 +81,32 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
   return prepared;
 }
 
+RunLength length_of(const Prepared& prepared, const RunRecord* before) {
+  const TrainSettings& training = prepared.training;
+  const std::int64_t steps = (prepared.parts.train.rows() + training.batch - 1) / training.batch;
+  RunLength length{.first_epoch = before == nullptr ? 0 : before->last_epoch(),
+                   .last_epoch = training.epochs,
+                   .first_step = before == nullptr ? 0 : before->updates,
+                   .last_step = training.updates.value_or(training.epochs * steps)};
+  if (training.updates) length.last_epoch = (*training.updates + steps - 1) / steps;
+  length.last_epoch += length.first_epoch;
+  length.last_step += length.first_step;
+  return length;
+}
+
 /// Trains, and tells of it: on stderr, and to those who watch.
 RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& network,
-                      std::optional<ModelFile> before, std::int64_t last, WatchServer* server,
+                      std::optional<ModelFile> before, const RunLength& length, WatchServer* server,
                       Console& console) {
-  const std::int64_t first = before ? before->run.last_epoch() : 0;
-  const std::int64_t batch = prepared.training.batch;
-  const std::int64_t steps = (prepared.parts.train.rows() + batch - 1) / batch;
-  Progress progress(console, first, last, steps, asked.say);
+  Progress progress(console, length, asked.say);
   prepared.training.observer = [&](const EpochFigures& figures) {
     progress.tell(figures);
     if (server != nullptr) server->tell(figures, network);
   };
-  prepared.training.step_observer = [&](const StepFigures& figures) { progress.tell(figures); };
+  prepared.training.step_observer = [&](const StepFigures& figures) {
+    progress.tell(figures);
+    if (server != nullptr) server->tell(figures);
+  };
   prepared.training.should_stop = Interrupt::asked;
   Training training =
       before ? Training(network, std::move(before->run), prepared.parts, prepared.training)
@@ -163,7 +179,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   Prepared prepared =
       before ? resume(asked, *before, lesson) : prepare(lesson = asked.options.lesson());
   // A run may be gone on with in its own file.
-  check_outputs({{"--save", asked.save}}, asked.options.inputs(lesson), console);
+  check_outputs({{"--save", asked.save}, {"--csv", asked.csv}}, asked.options.inputs(lesson),
+                console);
   say(prepared.reading, console);
   std::vector<Remark> remarks = remarks_on(prepared.parts);
   const auto add = [&](std::vector<Remark> more) {
@@ -171,14 +188,13 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   };
   if (!before) add(remarks_on(prepared.network));
 
-  const std::int64_t first = before ? before->run.last_epoch() : 0;
-  const std::int64_t last = first + lesson.epochs;
+  const RunLength length = length_of(prepared, before ? &before->run : nullptr);
   Network network = before ? before->model.network : prepared.network;
   const Interrupt interrupt;
   const std::unique_ptr<WatchServer> server =
-      asked.serve ? serve(prepared, last, asked.serving, console) : nullptr;
+      asked.serve ? serve(prepared, length.last_epoch, asked.serving, console) : nullptr;
   const RunRecord run =
-      run_watched(asked, prepared, network, std::move(before), last, server.get(), console);
+      run_watched(asked, prepared, network, std::move(before), length, server.get(), console);
   if (asked.say != Say::nothing) {
     console.err << fmt::format("{} epochs, {} updates in {} s\n", run.last_epoch(), run.updates,
                                format_number(run.seconds, 3));
@@ -189,6 +205,10 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<FileError> not_saved;
   if (!asked.save.empty())
     not_saved = save(asked, model_file_of(lesson, prepared, network, run), console);
+  if (!asked.csv.empty()) {
+    write_file(asked.csv, to_csv(figures_table(prepared.title(), run)));
+    if (asked.say != Say::nothing) console.tell(fmt::format("written: {}\n", asked.csv));
+  }
   const NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
   if (asked.options.json) {
     Json json = {{"parts", to_json(parts)},
@@ -219,8 +239,10 @@ Verb train_verb(Console& console) {
   verb.heading("Keeping");
   verb.file("--save", asked->save, "Save what was learnt as a model file", "PATH");
   verb.file("--resume", asked->resume,
-            "Go on with the run of a model file for --epochs more; without it the run starts "
-            "over",
+            "Go on with the run of a model file for --epochs or --updates more; without it the run "
+            "starts over",
+            "PATH");
+  verb.file("--csv", asked->csv, "Write the figures of the run by epoch and step to a CSV file",
             "PATH");
   verb.flag("--compact", asked->compact, "Save in fewer bytes (CBOR)");
   verb.heading("Printing");

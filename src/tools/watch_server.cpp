@@ -439,6 +439,10 @@ void WatchServer::tell(const EpochFigures& figures, const Network& network) {
   works_->leave(figures.epoch, network);
 }
 
+void WatchServer::tell(const StepFigures& figures) {
+  works_->tell(step_event(figures));
+}
+
 void WatchServer::tell_end(const RunRecord& run) {
   works_->tell(end_event(run));
 }

@@ -30,6 +30,9 @@ class WatchServer {
   /// Tells watchers of an epoch; pictures are made of the copy of the network.
   void tell(const EpochFigures& figures, const Network& network);
 
+  /// Tells them of a step that is recorded.
+  void tell(const StepFigures& figures);
+
   /// Tells them that the run is over. The page stays up.
   void tell_end(const RunRecord& run);
 

@@ -243,6 +243,29 @@ TEST(records, are_refused_with_the_place_of_what_is_wrong) {
   EXPECT_THAT(trouble("[{\"a\": 1}"), HasSubstr("is not JSON"));
 }
 
+TEST(figures_table, has_epochs_and_steps_in_their_order) {
+  RunRecord run{
+      .epochs = {{.epoch = 0, .train = {.loss = 2}, .rate = 0.5},
+                 {.epoch = 1,
+                  .updates = 3,
+                  .running = Figures{.loss = 1.5, .accuracy = 0.25},
+                  .train = {.loss = 1, .accuracy = 0.75},
+                  .validation = Figures{.loss = 4},
+                  .rate = 0.5}},
+      .steps = {{.step = 2, .epoch = 1, .minibatch = {.loss = 7, .accuracy = 1}},
+                {.step = 3, .epoch = 1, .minibatch = {.loss = 6}, .watched = Figures{.loss = 5}}}};
+  const std::string head =
+      "name,step,epoch,rate,minibatch_loss,minibatch_accuracy,running_loss,running_accuracy,"
+      "train_loss,train_accuracy,validation_loss,validation_accuracy\r\n";
+  // Without a validation part at the start the steps looked at the train part.
+  EXPECT_EQ(to_csv(figures_table("=a", run)),
+            head +
+                "'=a,0,0,0.5,,,,,2,,,\r\n'=a,2,1,,7,1,,,,,,\r\n'=a,3,1,,6,,,,5,,,\r\n"
+                "'=a,3,1,0.5,,,1.5,0.25,1,0.75,4,\r\n");
+  run.epochs[0].validation = Figures{.loss = 9};
+  EXPECT_THAT(to_csv(figures_table("b", run)), HasSubstr("b,3,1,,6,,,,,,5,\r\n"));
+}
+
 // Whatever fields hold, what was written is what is read.
 TEST(csv, reads_back_any_fields_it_wrote) {
   Random random(8);

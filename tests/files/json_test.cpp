@@ -86,11 +86,15 @@ TEST(json, has_explanations_that_another_program_can_check) {
 TEST(json, has_the_figures_of_a_run) {
   RunRecord run{.epochs = {{.epoch = 0, .train = {.loss = 5}},
                            {.epoch = 1,
-                            .running_loss = 4,
+                            .updates = 7,
+                            .running = Figures{.loss = 4, .accuracy = 0.25},
                             .train = {.loss = 3, .accuracy = 0.5},
-                            .validation = PartFigures{.loss = 2},
+                            .validation = Figures{.loss = 2},
                             .rate = 0.1}},
-                .steps = {{.step = 7, .epoch = 1, .loss = 2.5}},
+                .steps = {{.step = 7,
+                           .epoch = 1,
+                           .minibatch = {.loss = 2.5, .accuracy = 1},
+                           .watched = Figures{.loss = 2}}},
                 .rate_changes = {{.epoch = 1, .before = 0.2, .after = 0.1}},
                 .joins = {1},
                 .updates = 7};
@@ -98,9 +102,12 @@ TEST(json, has_the_figures_of_a_run) {
   const Json json = to_json(run);
   EXPECT_TRUE(json["epochs"][0]["running_loss"].is_null());
   EXPECT_EQ(json["epochs"][1]["running_loss"], 4.0);
+  EXPECT_EQ(json["epochs"][1]["running_accuracy"], 0.25);
+  EXPECT_EQ(json["epochs"][1]["updates"], 7);
   EXPECT_EQ(json["epochs"][1]["train"].dump(), R"({"loss":3.0,"accuracy":0.5})");
   EXPECT_EQ(json["epochs"][1]["validation"].dump(), R"({"loss":2.0})");
-  EXPECT_EQ(json["steps"][0].dump(), R"({"step":7,"epoch":1,"loss":2.5})");
+  EXPECT_EQ(json["steps"][0].dump(),
+            R"({"step":7,"epoch":1,"loss":2.5,"accuracy":1.0,"watched":{"loss":2.0}})");
   EXPECT_EQ(json["rate_changes"][0].dump(), R"({"epoch":1,"before":0.2,"after":0.1})");
   EXPECT_EQ(json["joins"].dump(), "[1]");
   EXPECT_EQ(json["ending"], "all epochs");

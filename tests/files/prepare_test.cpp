@@ -109,13 +109,13 @@ TEST(training, tells_the_running_loss_of_the_epoch_so_far) {
   const Prepared prepared = prepared_glazes();
   Network network = prepared.network;
   Training run(network, prepared.parts, prepared.training);
-  EXPECT_EQ(run.running_loss(), 0.0);
+  EXPECT_EQ(run.running().loss, 0.0);
   const double first = prepared.work(1).loss_before();
   const double second = prepared.work(2).loss_before();
   run.step();
-  EXPECT_NEAR(run.running_loss(), first, 1e-12);
+  EXPECT_NEAR(run.running().loss, first, 1e-12);
   run.step();
-  EXPECT_NEAR(run.running_loss(), (first + second) / 2.0, 1e-12);
+  EXPECT_NEAR(run.running().loss, (first + second) / 2.0, 1e-12);
 }
 
 TEST(dataset, labels_features_with_their_units) {

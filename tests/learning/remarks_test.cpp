@@ -181,11 +181,11 @@ TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
 
 RunRecord run_with(double first, double last) {
   RunRecord run;
-  run.epochs = {{.epoch = 0, .train = {.loss = first}, .validation = PartFigures{.loss = first}},
+  run.epochs = {{.epoch = 0, .train = {.loss = first}, .validation = Figures{.loss = first}},
                 {.epoch = 1,
-                 .running_loss = last,
+                 .running = Figures{.loss = last},
                  .train = {.loss = last},
-                 .validation = PartFigures{.loss = last},
+                 .validation = Figures{.loss = last},
                  .rate = 0.5}};
   return run;
 }
@@ -207,9 +207,14 @@ TEST(remarks, notice_a_rate_that_is_too_high) {
 
 TEST(remarks, notice_a_running_loss_that_only_lags) {
   RunRecord run = run_with(1.4, 1.0);
-  run.epochs[1].running_loss = 1.3;
+  run.epochs[1].running->loss = 1.3;
   run.epochs[1].train.loss = 0.9;
   EXPECT_THAT(codes(remarks_on(run, 4)), Contains("running-lags"));
+  EXPECT_THAT(text_of(remarks_on(run, 4), "running-lags"), Not(HasSubstr("accuracy")));
+  run.epochs[1].running->accuracy = 0.5;
+  run.epochs[1].train.accuracy = 0.75;
+  EXPECT_THAT(text_of(remarks_on(run, 4), "running-lags"),
+              HasSubstr("The running accuracy, 0.5, lags likewise: it is 0.75 at the end"));
   run.epochs[1].train.loss = 1.1;
   EXPECT_THAT(codes(remarks_on(run, 4)), Not(Contains("running-lags")));
 }

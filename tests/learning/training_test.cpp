@@ -29,7 +29,12 @@ void expect_same(const RunRecord& a, const RunRecord& b) {
   ASSERT_EQ(a.epochs.size(), b.epochs.size());
   for (std::size_t at = 0; at < a.epochs.size(); ++at) {
     EXPECT_EQ(a.epochs[at].epoch, b.epochs[at].epoch);
-    EXPECT_EQ(a.epochs[at].running_loss, b.epochs[at].running_loss);
+    ASSERT_EQ(a.epochs[at].running.has_value(), b.epochs[at].running.has_value());
+    if (a.epochs[at].running) {
+      EXPECT_EQ(a.epochs[at].running->loss, b.epochs[at].running->loss);
+      EXPECT_EQ(a.epochs[at].running->accuracy, b.epochs[at].running->accuracy);
+    }
+    EXPECT_EQ(a.epochs[at].updates, b.epochs[at].updates);
     EXPECT_EQ(a.epochs[at].train.loss, b.epochs[at].train.loss);
     EXPECT_EQ(a.epochs[at].train.accuracy, b.epochs[at].train.accuracy);
     EXPECT_EQ(a.epochs[at].watched(), b.epochs[at].watched());
@@ -69,7 +74,7 @@ TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
       train(by_call, parts, {.rule = Adam{.rate = 0.01}, .epochs = 3, .batch = 16, .seed = 9});
   expect_same(by_hand.weights(), by_call.weights());
   for (std::size_t epoch = 0; epoch < running.size(); ++epoch)
-    EXPECT_EQ(run.epochs[epoch + 1].running_loss, running[epoch]);
+    EXPECT_EQ(run.epochs[epoch + 1].running->loss, running[epoch]);
   EXPECT_EQ(by_hand.updates(), by_call.updates());
 }
 
@@ -251,7 +256,7 @@ TEST(training, weighs_a_smaller_last_minibatch_by_its_rows) {
   Network net(Shape{1}, "dense 1", Random(1));
   const RunRecord run =
       train(net, {.train = data}, {.rule = Descent{.rate = 1e-300}, .epochs = 1, .batch = 2});
-  EXPECT_NEAR(*run.epochs[1].running_loss, (1.0 + 4.0 + 16.0) / 6.0, 1e-12);
+  EXPECT_NEAR(run.epochs[1].running->loss, (1.0 + 4.0 + 16.0) / 6.0, 1e-12);
   EXPECT_FALSE(run.epochs[1].validation.has_value());
 }
 
@@ -259,11 +264,94 @@ TEST(training, keeps_running_and_whole_figures_apart) {
   const Parts parts = parts_of("glazes", 300);
   Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
   const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2});
-  EXPECT_FALSE(run.epochs[0].running_loss.has_value());
-  EXPECT_GT(*run.epochs[1].running_loss, run.epochs[1].train.loss);
+  EXPECT_FALSE(run.epochs[0].running.has_value());
+  EXPECT_GT(run.epochs[1].running->loss, run.epochs[1].train.loss);
   EXPECT_DOUBLE_EQ(run.epochs[2].train.loss, assess(net, parts.train).loss);
   EXPECT_DOUBLE_EQ(*run.epochs[2].validation->accuracy,
                    assess(net, parts.validation).classes->accuracy);
+}
+
+TEST(training, judges_minibatches_as_they_come_and_the_validation_part_between_steps) {
+  const Parts parts = parts_of("glazes", 300);
+  Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+  const TrainSettings settings{
+      .rule = Adam{.rate = 0.02}, .epochs = 2, .batch = 25, .judge_steps = 5, .steps_every = 2};
+  Network again = net;
+  const RunRecord run = train(net, parts, settings);
+  std::vector<std::int64_t> steps;
+  for (const StepFigures& step : run.steps) {
+    steps.push_back(step.step);
+    EXPECT_EQ(step.watched.has_value(), step.step % 5 == 0);
+  }
+  EXPECT_THAT(steps, ::testing::ElementsAre(2, 4, 5, 6, 8, 10, 12, 14, 15, 16));
+  // The same by looking in between: the minibatch before its step, the part after it.
+  Training by_hand(again, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2, .batch = 25});
+  double right = 0.0;
+  for (std::int64_t step = 1; step <= 5; ++step) {
+    Dataset minibatch = parts.train.taking(by_hand.upcoming().rows);
+    const Assessment before = assess(again, minibatch);
+    right += before.classes->accuracy * 25.0;
+    by_hand.step();
+    EXPECT_DOUBLE_EQ(*by_hand.running().accuracy, right / (25.0 * static_cast<double>(step)));
+    if (step != 5) continue;
+    EXPECT_DOUBLE_EQ(run.steps[2].minibatch.loss, before.loss);
+    EXPECT_DOUBLE_EQ(*run.steps[2].minibatch.accuracy, before.classes->accuracy);
+    EXPECT_DOUBLE_EQ(run.steps[2].watched->loss, assess(again, parts.validation).loss);
+    EXPECT_DOUBLE_EQ(*run.steps[2].watched->accuracy,
+                     assess(again, parts.validation).classes->accuracy);
+  }
+  EXPECT_EQ(by_hand.running().accuracy.has_value(), true);
+  // Without a validation part it is the train part; numbers have no accuracy.
+  Network line(Shape{1}, "dense 1", Random(3));
+  const Parts kiln{.train = parts_of("kiln", 40).train};
+  const RunRecord of_numbers = train(line, kiln, {.epochs = 1, .batch = 8, .judge_steps = 3});
+  ASSERT_EQ(of_numbers.steps.size(), 1U);
+  EXPECT_GT(of_numbers.steps[0].watched->loss, 0.0);
+  EXPECT_FALSE(of_numbers.steps[0].minibatch.accuracy.has_value());
+  EXPECT_FALSE(of_numbers.epochs[1].running->accuracy.has_value());
+}
+
+TEST(training, weighs_the_running_accuracy_by_rows) {
+  Network net(Shape{1}, "dense 2", Random(1));
+  net.set("output.weight", tensor({{1.0, -1.0}}));
+  // In use 0 is answered for what is above 0: the first minibatch is right, the second of one
+  // wrong.
+  const Dataset data = dataset_of_classes(tensor({{1}, {2}, {3}}), tensor({0, 0, 1}));
+  const RunRecord run =
+      train(net, {.train = data}, {.rule = Descent{.rate = 1e-300}, .epochs = 1, .batch = 2});
+  EXPECT_DOUBLE_EQ(*run.epochs[1].running->accuracy, 2.0 / 3.0);
+}
+
+TEST(training, lasts_as_many_updates_as_are_asked_for) {
+  const Parts parts = parts_of("kiln", 60);
+  const auto run_of = [&](const TrainSettings& settings) {
+    Network net(Shape{1}, "dense 1", Random(3));
+    return train(net, parts, settings);
+  };
+  const RunRecord epochs = run_of({.epochs = 3, .batch = 6});
+  ASSERT_EQ(epochs.updates, 18);
+  EXPECT_EQ(epochs.epochs[2].updates, 12);
+  // The same steps, wherever an epoch ends.
+  const RunRecord whole = run_of({.updates = 18, .batch = 6});
+  EXPECT_EQ(whole.ending, Ending::all_updates);
+  EXPECT_EQ(whole.epochs.size(), epochs.epochs.size());
+  EXPECT_EQ(whole.epochs.back().train.loss, epochs.epochs.back().train.loss);
+  const RunRecord in_the_midst = run_of({.updates = 14, .batch = 6, .judge_every = 9});
+  EXPECT_EQ(in_the_midst.ending, Ending::all_updates);
+  EXPECT_EQ(in_the_midst.updates, 14);
+  ASSERT_EQ(in_the_midst.epochs.size(), 2U) << "the end is judged";
+  EXPECT_EQ(in_the_midst.epochs.back().epoch, 3);
+  EXPECT_EQ(in_the_midst.epochs.back().updates, 14);
+  EXPECT_TRUE(in_the_midst.epochs.back().running.has_value());
+  // More than the usual epochs hold, and more of it.
+  EXPECT_EQ(run_of({.epochs = 1, .updates = 20, .batch = 6}).updates, 20);
+  Network net(Shape{1}, "dense 1", Random(3));
+  RunRecord run = train(net, parts, {.updates = 6, .batch = 6});
+  go_on(net, run, parts, {.updates = 12, .batch = 6});
+  EXPECT_EQ(run.updates, 18);
+  EXPECT_EQ(run.epochs.back().train.loss, epochs.epochs.back().train.loss);
+  EXPECT_THROW(static_cast<void>(run_of({.updates = 0})), SettingError);
+  EXPECT_THROW(static_cast<void>(run_of({.judge_steps = -1})), SettingError);
 }
 
 TEST(training, tells_observers_and_stops_when_asked) {

@@ -66,6 +66,42 @@ TEST(draw, has_titles_units_and_names_in_the_picture) {
       AllOf(HasSubstr("validation"), HasSubstr("epoch"), HasSubstr("the rate was changed")));
 }
 
+TEST(curves, stand_by_step_where_steps_were_recorded) {
+  RunRecord run{.epochs = {{.epoch = 0, .train = {.loss = 8}, .validation = Figures{.loss = 9}},
+                           {.epoch = 1,
+                            .updates = 30,
+                            .running = Figures{.loss = 7},
+                            .train = {.loss = 5},
+                            .validation = Figures{.loss = 6}},
+                           {.epoch = 2,
+                            .updates = 60,
+                            .running = Figures{.loss = 4},
+                            .train = {.loss = 2},
+                            .validation = Figures{.loss = 3}}},
+                .rate_changes = {{.epoch = 2, .before = 0.2, .after = 0.1}}};
+  const auto script = [&](const std::vector<NamedRun>& runs) {
+    return curves_chart("t", runs).frames().front();
+  };
+  const std::string by_epoch = script({{"a", run}});
+  EXPECT_THAT(by_epoch, AllOf(HasSubstr("loss by epoch"), HasSubstr("\n0 9\n1 6\n2 3\n"),
+                              HasSubstr("\n1 7\n2 4\n"), HasSubstr("arrow from 2, graph 0")));
+  run.steps = {
+      {.step = 20, .epoch = 1, .minibatch = {.loss = 1.5}, .watched = Figures{.loss = 6.5}},
+      {.step = 25, .epoch = 1, .minibatch = {.loss = 2.5}},
+      {.step = 30, .epoch = 1, .minibatch = {.loss = 3.5}, .watched = Figures{.loss = 6}},
+      {.step = 50, .epoch = 2, .minibatch = {.loss = 4.5}, .watched = Figures{.loss = 3.5}}};
+  const std::string by_step = script({{"a", run}});
+  EXPECT_THAT(by_step, AllOf(HasSubstr("loss by step"), HasSubstr("xlabel 'step'"),
+                             HasSubstr("\n0 9\n20 6.5\n30 6\n50 3.5\n60 3\n"),
+                             HasSubstr("\n20 1.5\n25 2.5\n30 3.5\n50 4.5\n"),
+                             HasSubstr("\n0 8\n30 5\n60 2\n"), HasSubstr("\n30 7\n60 4\n"),
+                             HasSubstr("arrow from 30, graph 0")));
+  EXPECT_THAT(script({{"a", run}, {"b", run}}), HasSubstr("loss by epoch"));
+  for (EpochFigures& epoch : run.epochs)
+    epoch.validation = std::nullopt;
+  EXPECT_THAT(script({{"a", run}}), HasSubstr("\n0 8\n20 6.5\n30 5\n50 3.5\n60 2\n"));
+}
+
 TEST(compare, draws_all_runs_over_one_another) {
   const Folder folder;
   const std::string path = folder.path() / "c.svg";

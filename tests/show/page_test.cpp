@@ -18,9 +18,9 @@ using ::testing::IsEmpty;
 using ::testing::Not;
 using ::testing::StartsWith;
 
-const Words glazes = {"work",    "glazes", "--net",   "dense 8, tanh, dense 4",
-                      "--rule",  "adam",   "--rate",  "0.01",
-                      "--steps", "1,2,50", "--curves"};
+const Words glazes = {
+    "work",    "glazes", "--net",    "dense 8, tanh, dense 4", "--rule",  "adam", "--rate", "0.01",
+    "--steps", "1,2,50", "--curves", "--judge-every",          "20 steps"};
 
 /// Uses a page as a student would; see drive_page.py.
 Json drive(const std::string& page, const Json& answers = Json::array()) {
@@ -114,7 +114,17 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_GT(report["evaluated"]["folded"], 10);
   EXPECT_EQ(report["evaluated"]["wrong"], Json::array());
   EXPECT_FALSE(report["other_minibatch"].empty());
-  EXPECT_EQ(report["curves"], 2);
+  // 20 epochs of 75 steps; every 20th was looked at, five times at the end of an epoch.
+  ASSERT_EQ(report["curves"].size(), 2U);
+  EXPECT_EQ(report["curves"][0]["title"], "loss by step");
+  EXPECT_EQ(report["curves"][1]["title"], "accuracy by step");
+  for (const Json& drawing : report["curves"]) {
+    EXPECT_EQ(drawing["points"]["minibatch"], 75);
+    EXPECT_EQ(drawing["points"]["running"], 20);
+    EXPECT_EQ(drawing["points"]["train"], 21);
+    EXPECT_EQ(drawing["points"]["validation"], 21 + 70);
+    EXPECT_THAT(drawing["words"], Contains("1500"));
+  }
   EXPECT_GE(report["blank_pages"].size(), 2U);
   EXPECT_THAT(report["blank_pages"][0].get<std::string>(), HasSubstr("Forward"));
   EXPECT_THAT(report["console"], IsEmpty());

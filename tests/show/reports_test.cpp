@@ -26,9 +26,10 @@ std::size_t width_of(const std::string& text) {
 RunRecord long_run() {
   RunRecord run;
   for (std::int64_t epoch = 0; epoch <= 100; ++epoch) {
-    run.epochs.push_back({.epoch = epoch,
-                          .running_loss = epoch == 0 ? std::nullopt : std::optional(1.5),
-                          .train = {.loss = 2.0}});
+    run.epochs.push_back(
+        {.epoch = epoch,
+         .running = epoch == 0 ? std::nullopt : std::optional<Figures>({.loss = 1.5}),
+         .train = {.loss = 2.0}});
   }
   return run;
 }
@@ -66,6 +67,33 @@ TEST(run_table, says_how_it_ended_and_what_changed) {
   EXPECT_THAT(show_run(run, {}), HasSubstr("the weights are those of epoch 37"));
   run.ending = Ending::asked;
   EXPECT_THAT(show_run(run, {}), HasSubstr("Stopped when asked to."));
+}
+
+TEST(run_table, has_steps_below_epochs_where_they_were_recorded) {
+  RunRecord run{.epochs = {{.epoch = 0,
+                            .train = {.loss = 2, .accuracy = 0.25},
+                            .validation = Figures{.loss = 3, .accuracy = 0.5}},
+                           {.epoch = 1,
+                            .updates = 30,
+                            .running = Figures{.loss = 1.5, .accuracy = 0.375},
+                            .train = {.loss = 1, .accuracy = 0.75},
+                            .validation = Figures{.loss = 2, .accuracy = 0.625}}},
+                .steps = {{.step = 10, .epoch = 1, .minibatch = {.loss = 7, .accuracy = 0.125}},
+                          {.step = 20, .epoch = 1, .minibatch = {.loss = 5, .accuracy = 0.875}}}};
+  const std::string plain = show_run(run, {});
+  EXPECT_THAT(plain,
+              AllOf(HasSubstr("running loss  accuracy  train loss  accuracy  validation loss"),
+                    HasSubstr("1.5     0.375           1      0.75                2     0.625"),
+                    HasSubstr("step  epoch  minibatch loss  accuracy\n"),
+                    HasSubstr("judged before its step.")));
+  EXPECT_THAT(plain, HasSubstr("10      1               7     0.125"));
+  run.steps[1].watched = Figures{.loss = 4, .accuracy = 0.6};
+  const std::string watched = show_run(run, {});
+  EXPECT_THAT(watched,
+              AllOf(HasSubstr("minibatch loss  accuracy  validation loss  accuracy"),
+                    HasSubstr("20      1               5     0.875                4       0.6"),
+                    Not(HasSubstr("0.125")), HasSubstr("the whole part after it")));
+  EXPECT_LE(width_of(watched), page_width);
 }
 
 TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {

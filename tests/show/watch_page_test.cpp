@@ -57,9 +57,9 @@ TEST(watch_page, has_the_points_of_two_features_thinned_out_where_there_are_many
 TEST(watch_events, tell_epochs_pictures_and_the_end) {
   EXPECT_TRUE(data_of(start_event(), "start").empty());
   const Json epoch = data_of(epoch_event({.epoch = 3,
-                                          .running_loss = 0.5,
+                                          .running = Figures{.loss = 0.5},
                                           .train = {.loss = 0.25, .accuracy = 0.75},
-                                          .validation = PartFigures{.loss = 0.3},
+                                          .validation = Figures{.loss = 0.3},
                                           .rate = 0.1}),
                              "epoch");
   EXPECT_EQ(epoch["epoch"], 3);

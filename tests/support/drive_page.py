@@ -196,6 +196,17 @@ def requests(browser, page):
     return asked
 
 
+# Each drawing of the run: its title, its legend, and how many points each of its curves has.
+CURVES = """
+  return [...document.querySelectorAll("#run svg")].map(drawing => ({
+    title: drawing.getAttribute("aria-label"),
+    words: [...drawing.querySelectorAll("text")].map(each => each.textContent),
+    points: Object.fromEntries([...drawing.querySelectorAll("path.line")].map(each =>
+      [each.getAttribute("class").split(" ")[1], each.getAttribute("d").split("L").length])),
+  }));
+"""
+
+
 def main():
     page, answers = sys.argv[1], json.loads(sys.argv[2])
     with tempfile.TemporaryDirectory() as folder:
@@ -220,7 +231,7 @@ def main():
                 report["other_minibatch"] = read(browser, TABLES)
             report["evaluated"] = read(browser, EVALUATED)
             report["minibatches"] = [each.text for each in minibatches]
-            report["curves"] = len(browser.find_elements(By.CSS_SELECTOR, "#run svg"))
+            report["curves"] = browser.execute_script(CURVES)
             report["console"] = [entry["message"] for entry in browser.get_log("browser")]
             report["requests"] = requests(browser, page)
             json.dump(report, sys.stdout)

@@ -513,6 +513,38 @@ TEST(data, draws_some_rows_of_several_files_by_the_seed) {
   EXPECT_EQ(all["targets"][0]["highest"], 60.0);
 }
 
+TEST(train, is_as_long_as_so_many_updates_and_looks_between_steps) {
+  const Folder folder;
+  const std::string csv = (folder.path() / "run.csv").string();
+  const std::string model = (folder.path() / "m.lattice").string();
+  const Answer answer = lattice({"train", "cracks", "--rows", "300", "--updates", "30",
+                                 "--judge-every", "10 steps", "--csv", csv, "--save", model});
+  EXPECT_THAT(answer.err,
+              AllOf(HasSubstr("step 10, epoch 1: minibatch loss "), HasSubstr("; validation loss "),
+                    HasSubstr("written: " + csv), HasSubstr("epoch 3 of 3")));
+  EXPECT_THAT(answer.out, HasSubstr("minibatch loss  accuracy  validation loss  accuracy"));
+  const Table table = read_table(csv);
+  EXPECT_EQ(table.rows.size(), 7U);
+  EXPECT_EQ(table.rows.back()[1], "30");
+  const Json more = json_of(lattice(
+      {"train", "--resume", model, "--updates", "5", "--judge-every", "4 steps", "--json"}));
+  EXPECT_EQ(more["run"]["updates"], 35);
+  EXPECT_EQ(more["run"]["ending"], "all updates");
+  EXPECT_EQ(more["run"]["steps"].size(), 4U);
+  EXPECT_TRUE(more["run"]["steps"][3].contains("watched"));
+  EXPECT_TRUE(more["run"]["epochs"].back().contains("running_accuracy"));
+  // What is said on the command line is how long the run is, whatever the lesson says.
+  const std::string lesson = folder.file(
+      "l.toml", "[data]\nset = \"kiln\"\n[training]\nupdates = 3\njudge_every = \"2 steps\"\n");
+  EXPECT_EQ(json_of(lattice({"train", lesson, "--json"}))["run"]["updates"], 3);
+  EXPECT_EQ(json_of(lattice({"train", lesson, "--epochs", "2", "--json"}))["run"]["updates"], 6);
+  EXPECT_THAT(lattice({"train", "--epochs", "2", "--updates", "9"}).err,
+              HasSubstr("one of --epochs and --updates"));
+  for (const char* every : {"0", "0 steps", "-3 steps", "2.5 steps", "5 stes", "steps"})
+    EXPECT_THAT(lattice({"train", "--judge-every", every}).err, HasSubstr("\"500 steps\""))
+        << every;
+}
+
 TEST(train, learns_several_targets_and_answers_with_each) {
   const Folder folder;
   std::string text = "moisture;height;width\n";

@@ -17,7 +17,7 @@ using ::testing::StartsWith;
 // the page and its events is handed out, and the run does not notice.
 TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   const Words lesson = {"cracks",        "--net", "dense 8, tanh, dense 2", "--epochs", "400",
-                        "--judge-every", "4"};
+                        "--judge-every", "4",     "--steps-every",          "5000"};
   const Json report = json_of(run_program(
       "/usr/bin/python3",
       with(with({LATTICE_SOURCE "/tests/support/watch_run.py", LATTICE_PROGRAM, "train"}, lesson),
@@ -27,15 +27,18 @@ TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   ASSERT_EQ(report["watchers"].size(), 200U);
   for (const Json& names : report["watchers"]) {
     EXPECT_EQ(epochs(names), 101);
+    EXPECT_EQ(std::ranges::count(names, Json("step")), 9);
     EXPECT_EQ(names[0], "start");
     EXPECT_EQ(std::ranges::count(names, Json("end")), 1);
   }
   Json late = Json::array();
   Json last_epoch;
+  Json last_step;
   Json picture;
   for (const Json& event : report["late"]) {
     late.push_back(event[0]);
     if (event[0] == "epoch") last_epoch = Json::parse(event[1].get<std::string>());
+    if (event[0] == "step") last_step = Json::parse(event[1].get<std::string>());
     if (event[0] == "picture") picture = Json::parse(event[1].get<std::string>());
   }
   EXPECT_EQ(epochs(late), 101);
@@ -55,6 +58,7 @@ TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   const Json alone =
       json_of(lattice(with(with({"train"}, lesson), {"--json", "--say", "nothing"})));
   EXPECT_EQ(watched["parts"], alone["parts"]);
+  EXPECT_EQ(last_step, alone["run"]["steps"].back());
   EXPECT_EQ(last_epoch["train"], alone["run"]["epochs"].back()["train"]);
   if (!picture.is_null()) {
     EXPECT_EQ(picture["regions"].size(), 50U);

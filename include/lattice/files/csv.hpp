@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "lattice/data/table.hpp"
+#include "lattice/learning/run_record.hpp"
 
 namespace lattice {
 
@@ -56,6 +57,11 @@ struct CsvSettings {
 /// A dataset as CSV with a header row: the columns it came from, every number in full, words and
 /// classes by name.
 [[nodiscard]] std::string to_csv(const Dataset& data);
+
+/// The figures of a run as a table, a row for each epoch and for each recorded step, in their
+/// order: to draw charts from. A name that a spreadsheet would take for a formula gets a quote in
+/// front.
+[[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run);
 
 /// Rows of fields as CSV, quoted where that is needed.
 [[nodiscard]] std::string to_csv(const Table& table);

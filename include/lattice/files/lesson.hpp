@@ -49,8 +49,9 @@ struct Lesson {
   std::string rule = "descent";
   std::map<std::string, double, std::less<>> rule_settings = {};
   std::int64_t epochs = 20;
-  std::optional<std::int64_t> batch = std::nullopt;  ///< 16, or all rows where there are fewer
-  bool whole_batch = false;                          ///< all rows in one minibatch
+  std::optional<std::int64_t> updates = std::nullopt;  ///< as long as that, instead of epochs
+  std::optional<std::int64_t> batch = std::nullopt;    ///< 16, or all rows where there are fewer
+  bool whole_batch = false;                            ///< all rows in one minibatch
   std::optional<Loss> loss = std::nullopt;
   Form form = Form::one_line;  ///< of the loss, where a minibatch is worked
   double l2 = 0.0;
@@ -59,7 +60,8 @@ struct Lesson {
   std::optional<std::int64_t> patience = std::nullopt;
   bool keep_best = false;
   bool ahead = false;
-  std::int64_t judge_every = 1;
+  std::int64_t judge_every = 1;  ///< epochs
+  std::int64_t judge_steps = 0;
   std::int64_t steps_every = 0;
 
   // Remarks

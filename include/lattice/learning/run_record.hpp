@@ -11,19 +11,21 @@
 
 namespace lattice {
 
-/// Figures of all rows of a part, with the weights as they were at the end of an epoch.
-struct PartFigures {
+/// How good the answers to some rows were: the rows of a minibatch, or all rows of a part.
+struct Figures {
   double loss = 0.0;
   std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
 };
 
-/// The figures of one epoch. The running loss lags behind the others: each minibatch was judged
-/// with the weights of its moment, before the epoch was over.
+/// The figures of one epoch: of all rows of the parts, with the weights at its end. The running
+/// figures lag behind the others: each minibatch was judged with the weights of its moment, before
+/// the epoch was over.
 struct EpochFigures {
-  std::int64_t epoch = 0;  ///< counted from 1; 0 for the figures before the first update
-  std::optional<double> running_loss = std::nullopt;  ///< mean over the epoch's examples
-  PartFigures train = {};
-  std::optional<PartFigures> validation = std::nullopt;
+  std::int64_t epoch = 0;    ///< counted from 1; 0 for the figures before the first update
+  std::int64_t updates = 0;  ///< how many there had been by its end
+  std::optional<Figures> running = std::nullopt;  ///< mean over the epoch's examples
+  Figures train = {};
+  std::optional<Figures> validation = std::nullopt;
   std::optional<double> l2_term = std::nullopt;  ///< what the loss is larger by where there is one
   double rate = 0.0;                             ///< the learning rate in the epoch
   double seconds = 0.0;                          ///< since the run began, or was gone on with
@@ -37,7 +39,11 @@ struct EpochFigures {
 struct StepFigures {
   std::int64_t step = 0;   ///< counted from 1, through all epochs
   std::int64_t epoch = 0;  ///< counted from 1
-  double loss = 0.0;       ///< of the minibatch, before the update
+  Figures minibatch = {};  ///< before the update
+
+  /// Of all rows of the validation part, or of the train part where there is none, after the
+  /// update; where it was asked for.
+  std::optional<Figures> watched = std::nullopt;
 };
 
 /// A change of the learning rate.
@@ -50,12 +56,13 @@ struct RateChange {
 /// Why a run ended.
 enum class Ending : std::uint8_t {
   all_epochs,     ///< every epoch was trained
+  all_updates,    ///< as many updates were made as had been asked for
   stopped_early,  ///< the watched loss had found no new low for long enough
   asked,          ///< somebody asked for it
   diverged        ///< the loss was no longer a number
 };
 
-/// `all epochs`, `stopped early`, `asked`, `diverged`.
+/// `all epochs`, `all updates`, `stopped early`, `asked`, `diverged`.
 [[nodiscard]] std::string_view word(Ending ending);
 
 /// The weights with the lowest watched loss so far.

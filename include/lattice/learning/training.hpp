@@ -19,8 +19,9 @@ namespace lattice {
 struct TrainSettings {
   UpdateRule rule = Descent{};
   std::int64_t epochs = 20;  ///< how many times every row is seen; 1 or more
-  std::int64_t batch = 16;   ///< rows in a minibatch
-  std::uint64_t seed = 1;    ///< decides the order of rows and what dropout leaves out
+  std::optional<std::int64_t> updates = std::nullopt;  ///< ends the run after so many instead
+  std::int64_t batch = 16;                             ///< rows in a minibatch
+  std::uint64_t seed = 1;  ///< decides the order of rows and what dropout leaves out
 
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
   double l2 = 0.0;  ///< strength of the L2 term in the loss; biases are free
@@ -31,6 +32,7 @@ struct TrainSettings {
 
   bool ahead = false;            ///< put minibatches together on another thread
   std::int64_t judge_every = 1;  ///< epochs between two looks at all rows of the parts
+  std::int64_t judge_steps = 0;  ///< steps between two looks at the validation part; 0 for none
   std::int64_t steps_every = 0;  ///< steps between two that are recorded; 0 for none
 
   /// Called after each epoch that is judged, and once before the first.
@@ -62,9 +64,10 @@ struct TrainSettings {
 [[nodiscard]] RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings,
                               const Random& row_order, const Random& chance);
 
-/// Goes on with a run for `settings.epochs` more epochs, as if it had never ended: rule, rate,
-/// generators and weights are those it ended with, and `settings` says the rest. The record is
-/// carried on, with the join marked.
+/// Goes on with a run for `settings.epochs` more epochs, or `settings.updates` more updates, as if
+/// it had never ended: rule, rate, generators and weights are those it ended with, and `settings`
+/// says the rest. The record is carried on, with the join marked. An epoch that was ended in its
+/// midst is over; the next one begins.
 /// @throws SettingError when the record is not of a run of this network.
 void go_on(Network& network, RunRecord& run, const Parts& parts, const TrainSettings& settings);
 
@@ -106,8 +109,8 @@ class Training {
   [[nodiscard]] std::int64_t upcoming_step() const { return run_.updates + 1; }
   [[nodiscard]] std::int64_t upcoming_epoch() const { return epoch_; }
 
-  /// The mean loss of the epoch's examples so far, each judged before its step; 0 before the first.
-  [[nodiscard]] double running_loss() const;
+  /// The mean over the epoch's examples so far, each judged before its step; 0 before the first.
+  [[nodiscard]] Figures running() const;
 
   /// Learns from the next minibatch; after the last of an epoch, judges it. False when the run was
   /// over already.
@@ -120,10 +123,14 @@ class Training {
   void check();
   void begin_epoch();
   void end_epoch();
-  void judge(std::optional<double> running_loss);
-  [[nodiscard]] PartFigures figures(const Dataset& part) const;
+  void record(const Figures& minibatch);
+  [[nodiscard]] bool has_all_updates() const;
+  void judge();
+  [[nodiscard]] Figures figures(const Dataset& part) const;
+  [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Tensor& classes) const;
+  [[nodiscard]] bool is_no_number();
   void diverge(const Worksheet& sheet, double loss);
-  void stop();
+  void stop(Ending ending);
   void end(Ending ending);
 
   Network* network_;
@@ -137,8 +144,10 @@ class Training {
   RunRecord run_ = {};
   bool goes_on_ = true;
   std::int64_t last_epoch_ = 0;
+  std::optional<std::int64_t> last_update_ = std::nullopt;
   std::int64_t epoch_ = 0;
   double running_total_ = 0.0;
+  double running_right_ = 0.0;
   std::int64_t running_rows_ = 0;
   std::optional<Minibatches> batches_ = std::nullopt;
   std::optional<Minibatches::Iterator> next_ = std::nullopt;

@@ -32,6 +32,7 @@ struct Plane {
 /// What happens, as server-sent events (HTML Living Standard, 9.2).
 [[nodiscard]] std::string start_event();
 [[nodiscard]] std::string epoch_event(const EpochFigures& figures);
+[[nodiscard]] std::string step_event(const StepFigures& figures);
 [[nodiscard]] std::string picture_event(std::int64_t epoch, const std::string& part,
                                         const std::optional<Tensor>& confusion,
                                         const std::optional<DecisionMap>& map);

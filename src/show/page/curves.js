@@ -20,17 +20,18 @@ function ticks(low, high) {
 }
 
 /**
- * Curves over epochs, their legend beside them.
+ * Curves over epochs or steps, their legend beside them.
  * @param {{word: string, label: string, points: [number, number][]}[]} curves
  */
-function drawCurves(title, curves, marks, lowest) {
+function drawCurves(title, across, curves, marks, lowest) {
   const box = {left: 60, top: 34, right: 400, bottom: 230};
   const points = curves.flatMap(curve => curve.points).filter(point => Number.isFinite(point[1]));
   if (points.length === 0) return svg("svg", {viewBox: "0 0 540 280"});
-  const lastEpoch = Math.max(1, ...points.map(point => point[0]));
-  const low = Math.min(lowest, ...points.map(point => point[1]));
-  const high = Math.max(...points.map(point => point[1])) || 1;
-  const x = epoch => box.left + epoch / lastEpoch * (box.right - box.left);
+  const outermost = (choose, numbers) => numbers.reduce((best, each) => choose(best, each));
+  const last = outermost(Math.max, [1, ...points.map(point => point[0])]);
+  const low = outermost(Math.min, [lowest, ...points.map(point => point[1])]);
+  const high = outermost(Math.max, points.map(point => point[1])) || 1;
+  const x = at => box.left + at / last * (box.right - box.left);
   const y = value => box.bottom - (value - low) / (high - low || 1) * (box.bottom - box.top);
   const drawing = svg("svg", {viewBox: "0 0 540 280", role: "img", "aria-label": title});
   drawing.append(svg("text", {x: box.left, y: 18, "font-weight": 600}, title));
@@ -38,12 +39,12 @@ function drawCurves(title, curves, marks, lowest) {
     drawing.append(svg("path", {class: "grid", d: `M${box.left} ${y(value)}H${box.right}`}),
                    svg("text", {x: box.left - 8, y: y(value) + 4, "text-anchor": "end"}, formatNumber(value, 3)));
   }
-  for (const epoch of ticks(0, lastEpoch).filter(Number.isInteger)) {
-    drawing.append(svg("text", {x: x(epoch), y: box.bottom + 18, "text-anchor": "middle"}, String(epoch)));
+  for (const tick of ticks(0, last).filter(Number.isInteger)) {
+    drawing.append(svg("text", {x: x(tick), y: box.bottom + 18, "text-anchor": "middle"}, String(tick)));
   }
-  drawing.append(svg("text", {x: (box.left + box.right) / 2, y: box.bottom + 38, "text-anchor": "middle"}, "epoch"));
-  for (const epoch of marks) {
-    drawing.append(svg("path", {class: "mark", d: `M${x(epoch)} ${box.top}V${box.bottom}`}));
+  drawing.append(svg("text", {x: (box.left + box.right) / 2, y: box.bottom + 38, "text-anchor": "middle"}, across));
+  for (const mark of marks) {
+    drawing.append(svg("path", {class: "mark", d: `M${x(mark)} ${box.top}V${box.bottom}`}));
   }
   drawing.append(svg("path", {class: "axis", d: `M${box.left} ${box.top}V${box.bottom}H${box.right}`}));
   const legend = [...curves.map(curve => [curve.word, curve.label, "line"]),
@@ -55,26 +56,39 @@ function drawCurves(title, curves, marks, lowest) {
   });
   for (const curve of curves) {
     const path = curve.points.filter(point => Number.isFinite(point[1]))
-      .map(([epoch, value], at) => `${at ? "L" : "M"}${x(epoch).toFixed(1)} ${y(value).toFixed(1)}`).join("");
+      .map(([place, value], at) => `${at ? "L" : "M"}${x(place).toFixed(1)} ${y(value).toFixed(1)}`).join("");
     drawing.append(svg("path", {class: `line ${curve.word}`, d: path}));
   }
   return drawing;
 }
 
-/** The curves of a run record. */
+/** The curves of a run record: by epoch, or by step where steps were recorded. */
 function curvesOf(run) {
-  const series = (word, label, read) => ({
-    word, label,
-    points: run.epochs.map(each => [each.epoch, read(each) ?? NaN]),
-  });
-  const marks = run.rate_changes.map(change => change.epoch);
-  const has = curve => curve.points.some(point => Number.isFinite(point[1]));
-  const losses = [series("running", "running", each => each.running_loss),
-                  series("train", "train", each => each.train.loss),
-                  series("validation", "validation", each => each.validation?.loss)].filter(has);
-  const accuracies = [series("train", "train", each => each.train.accuracy),
-                      series("validation", "validation", each => each.validation?.accuracy)].filter(has);
-  const drawings = [drawCurves("loss by epoch", losses, marks, 0)];
-  if (accuracies.length) drawings.push(drawCurves("accuracy by epoch", accuracies, marks, 1));
+  const steps = run.steps ?? [];
+  const byStep = steps.length > 0;
+  const across = byStep ? "step" : "epoch";
+  const ofEpochs = read => run.epochs.map(each => [byStep ? each.updates : each.epoch, read(each) ?? NaN]);
+  const ofSteps = read => steps.map(each => [each.step, read(each) ?? NaN]);
+  const isValidated = run.epochs.some(each => each.validation);
+  // The part that is watched was looked at between epochs, too.
+  const ofPart = (part, figure) => {
+    const points = ofEpochs(each => each[part]?.[figure]);
+    if (isValidated !== (part === "validation")) return points;
+    const ends = new Set(points.map(point => point[0]));
+    const between = ofSteps(each => each.watched?.[figure]).filter(point => !ends.has(point[0]));
+    return [...points, ...between].filter(point => Number.isFinite(point[1]))
+      .sort((first, second) => first[0] - second[0]);
+  };
+  const curvesOfFigure = figure => [
+    {word: "minibatch", label: "minibatch", points: ofSteps(each => each[figure])},
+    {word: "running", label: "running", points: ofEpochs(each => each[`running_${figure}`])},
+    {word: "train", label: "train", points: ofPart("train", figure)},
+    {word: "validation", label: "validation", points: ofPart("validation", figure)},
+  ].filter(curve => curve.points.some(point => Number.isFinite(point[1])));
+  const begins = epoch => run.epochs.filter(each => each.epoch < epoch).at(-1)?.updates ?? 0;
+  const marks = run.rate_changes.map(change => byStep ? begins(change.epoch) : change.epoch);
+  const accuracies = curvesOfFigure("accuracy");
+  const drawings = [drawCurves(`loss by ${across}`, across, curvesOfFigure("loss"), marks, 0)];
+  if (accuracies.length) drawings.push(drawCurves(`accuracy by ${across}`, across, accuracies, marks, 1));
   return drawings;
 }

@@ -1,7 +1,7 @@
 /* Draws what the server tells of a run while it goes on. Every watcher is told everything again
    when it comes back, so that nothing is lost. */
 const colours = ["#0b7a75", "#8a2f6b", "#d08a1d", "#2f4b8a", "#7a8c2d", "#a4432a", "#6fb1d6", "#5a5a60"];
-const run = {epochs: [], rate_changes: []};
+const run = {epochs: [], steps: [], rate_changes: []};
 let lesson = data;
 
 document.getElementById("about").textContent = data.about.join(" · ");
@@ -13,7 +13,10 @@ function drawRun() {
 function stateOf(figures) {
   const accuracy = part => part && part.accuracy !== undefined ? `, accuracy ${formatNumber(part.accuracy, 4)}` : "";
   const parts = [`epoch ${figures.epoch} of ${lesson.epochs}`, `rate ${formatNumber(figures.rate)}`];
-  if (figures.running_loss !== null) parts.push(`running loss ${formatNumber(figures.running_loss)}`);
+  if (figures.running_loss !== null) {
+    const running = {accuracy: figures.running_accuracy};
+    parts.push(`running loss ${formatNumber(figures.running_loss)}${accuracy(running)}`);
+  }
   parts.push(`train loss ${formatNumber(figures.train.loss)}${accuracy(figures.train)}`);
   if (figures.validation) {
     parts.push(`validation loss ${formatNumber(figures.validation.loss)}${accuracy(figures.validation)}`);
@@ -77,7 +80,20 @@ function drawRegions(picture) {
 const events = new EventSource("events");
 events.addEventListener("start", () => {
   run.epochs = [];
+  run.steps = [];
   run.rate_changes = [];
+});
+
+/** Draws the run anew, once for all that came since the last picture. */
+function drawSoon() {
+  if (drawSoon.asked) return;
+  drawSoon.asked = true;
+  requestAnimationFrame(() => { drawSoon.asked = false; drawRun(); });
+}
+
+events.addEventListener("step", event => {
+  run.steps.push(JSON.parse(event.data));
+  drawSoon();
 });
 events.addEventListener("epoch", event => {
   const figures = JSON.parse(event.data);
@@ -86,10 +102,7 @@ events.addEventListener("epoch", event => {
   run.epochs.push(figures);
   document.getElementById("state").textContent = stateOf(figures);
   document.getElementById("progress").value = figures.epoch / lesson.epochs;
-  if (!drawRun.asked) {
-    drawRun.asked = true;
-    requestAnimationFrame(() => { drawRun.asked = false; drawRun(); });
-  }
+  drawSoon();
 });
 events.addEventListener("picture", event => {
   const picture = JSON.parse(event.data);
