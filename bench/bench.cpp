@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <array>
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
@@ -15,80 +16,69 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <string>
+#include <type_traits>
 #include <vector>
 
 #include "by_hand.hpp"
-#include "by_hand_loop.hpp"
 #include "lattice/lattice.hpp"
 
 namespace {
 
 using namespace lattice;
+using by_hand::Bend;
 using by_hand::Loss;
+using by_hand::Task;
 
 constexpr double rate = 0.01;
 
-/// A layered network and a minibatch: how many features, how many units in each layer.
-struct Task {
-  std::vector<std::int64_t> sizes;
-  std::int64_t batch = 16;
-  Precision precision = Precision::double_;
-  Loss loss = Loss::half_mean_squared;
-};
+Precision precision_of(const Task& task) {
+  return task.in_single ? Precision::single : Precision::double_;
+}
 
-/// The numbers that both sides start with.
-struct Numbers {
-  Tensor x;
-  Tensor y;
-  std::vector<Tensor> W;
-
-  explicit Numbers(const Task& task) {
-    Random random(7);
-    const std::int64_t outputs = task.sizes.back();
-    x = normal(Shape{task.batch, task.sizes.front()}.with({Role::example, Role::feature}), 0, 1,
-               random, task.precision);
-    if (task.loss == Loss::half_mean_squared) {
-      y = normal(Shape{task.batch, outputs}.with({Role::example, Role::unit}), 0, 1, random,
-                 task.precision);
-    } else {
-      std::vector<double> classes;
-      for (std::int64_t row = 0; row < task.batch; ++row)
-        classes.push_back(static_cast<double>(random.below(outputs)));
-      y = tensor({task.batch}, classes, task.precision);
-    }
-    for (std::size_t layer = 1; layer < task.sizes.size(); ++layer) {
-      const double spread = 1.0 / std::sqrt(static_cast<double>(task.sizes[layer - 1]));
-      W.push_back(
-          normal({task.sizes[layer - 1], task.sizes[layer]}, 0, spread, random, task.precision));
-    }
+/// The numbers that both sides start with: so many minibatches of rows.
+by_hand::Numbers numbers_for(const Task& task, std::int64_t batches) {
+  Random random(7);
+  const std::int64_t rows = task.batch * batches;
+  const std::int64_t outputs = task.sizes.back();
+  by_hand::Numbers numbers;
+  numbers.x = normal({rows, task.sizes.front()}, 0, 1, random).numbers();
+  if (task.loss == Loss::half_mean_squared) {
+    numbers.y = normal({rows, outputs}, 0, 1, random).numbers();
+  } else {
+    for (std::int64_t row = 0; row < rows; ++row)
+      numbers.y.push_back(static_cast<double>(random.below(outputs)));
   }
-};
+  for (std::size_t layer = 1; layer < task.sizes.size(); ++layer) {
+    const double spread = 1.0 / std::sqrt(static_cast<double>(task.sizes[layer - 1]));
+    numbers.W.push_back(
+        normal({task.sizes[layer - 1], task.sizes[layer]}, 0, spread, random).numbers());
+  }
+  return numbers;
+}
 
 /// With the library, as one writes a loop: a worksheet for the minibatch, the sweep, the update.
-class OurStep {
+class OurSteps {
  public:
-  OurStep(const Task& task, const Numbers& numbers)
-      : x_(numbers.x), y_(numbers.y), loss_(task.loss) {
+  OurSteps(const Task& task, const by_hand::Numbers& numbers)
+      : task_(task), data_(data_of(task, numbers)) {
     for (std::size_t layer = 0; layer < numbers.W.size(); ++layer) {
       const std::string number = std::to_string(layer + 1);
       names_.push_back({"W" + number, "b" + number});
-      weights_.add({names_.back().W, numbers.W[layer]});
-      weights_.add({names_.back().b, zeros({task.sizes[layer + 1]}, task.precision)});
+      const Shape shape{task.sizes[layer], task.sizes[layer + 1]};
+      weights_.add({names_.back().W, tensor(shape, numbers.W[layer], precision_of(task))});
+      weights_.add({names_.back().b, zeros({task.sizes[layer + 1]}, precision_of(task))});
     }
   }
 
-  double operator()() {
-    Worksheet sheet;
-    Line h = sheet.given("x", x_);
-    const Line y = sheet.given("y", y_);
-    for (std::size_t layer = 0; layer < names_.size(); ++layer) {
-      const auto& [W, b] = names_[layer];
-      h = dense(h, sheet.weight(W, weights_[W]), sheet.weight(b, weights_[b]));
-      if (layer + 1 < names_.size()) h = tanh(h);
-    }
-    const Line cost = loss_ == Loss::cross_entropy ? cross_entropy(h, y) : half_mean_squared(h, y);
-    rule_.update(weights_, reverse_sweep(cost));
-    return cost.value().number();
+  /// On all rows, as they are.
+  double step() { return step(data_.features, data_.truth()); }
+
+  /// On each minibatch of an epoch, in a new order.
+  double epoch(Random& order) {
+    double cost = 0.0;
+    for (const Batch& batch : minibatches(data_, {.size = task_.batch}, order))
+      cost = step(batch.features, batch.truth());
+    return cost;
   }
 
  private:
@@ -97,36 +87,41 @@ class OurStep {
     std::string b;
   };
 
-  Tensor x_;
-  Tensor y_;
-  Loss loss_;
+  static Dataset data_of(const Task& task, const by_hand::Numbers& numbers) {
+    const std::int64_t features = task.sizes.front();
+    const auto rows = std::ssize(numbers.x) / features;
+    const Tensor x = tensor({rows, features}, numbers.x);
+    const Dataset data = task.loss == Loss::cross_entropy
+                             ? dataset_of_classes(x, tensor({rows}, numbers.y))
+                             : dataset_of_numbers(x, tensor({rows, task.sizes.back()}, numbers.y));
+    return data.in(precision_of(task));
+  }
+
+  Line bent(const Line& z) const {
+    return task_.bend == Bend::tanh ? tanh(z) : task_.bend == Bend::relu ? relu(z) : sigmoid(z);
+  }
+
+  double step(const Tensor& x, const Tensor& truth) {
+    Worksheet sheet;
+    Line h = sheet.given("x", x);
+    const Line y = sheet.given("y", truth);
+    for (std::size_t layer = 0; layer < names_.size(); ++layer) {
+      const auto& [W, b] = names_[layer];
+      h = dense(h, sheet.weight(W, weights_[W]), sheet.weight(b, weights_[b]));
+      if (layer + 1 < names_.size()) h = bent(h);
+    }
+    const Line cost =
+        task_.loss == Loss::cross_entropy ? cross_entropy(h, y) : half_mean_squared(h, y);
+    rule_.update(weights_, reverse_sweep(cost));
+    return cost.value().number();
+  }
+
+  Task task_;
+  Dataset data_;
   std::vector<Names> names_;
   Weights weights_;
   Descent rule_{.rate = rate};
 };
-
-template <class T>
-by_hand::Matrix<T> matrix(const Tensor& tensor) {
-  by_hand::Matrix<T> result(tensor.shape()[0], tensor.shape()[1]);
-  std::copy_n(tensor.data<T>(), tensor.count(), result.data());
-  return result;
-}
-
-template <class T>
-by_hand::Step<T> step_by_hand(const Task& task, const Numbers& numbers) {
-  const bool has_classes = task.loss == Loss::cross_entropy;
-  std::vector<int> classes;
-  if (has_classes) {
-    for (const double number : numbers.y.numbers())
-      classes.push_back(static_cast<int>(number));
-  }
-  by_hand::Step<T> step(matrix<T>(numbers.x),
-                        has_classes ? by_hand::Matrix<T>() : matrix<T>(numbers.y), classes,
-                        task.loss, static_cast<T>(rate));
-  for (const Tensor& W : numbers.W)
-    step.add(matrix<T>(W));
-  return step;
-}
 
 /// Two ways to do the same work once. Each gives a number that must be the same.
 struct Pair {
@@ -136,24 +131,39 @@ struct Pair {
   double tolerance = 1e-9;  ///< how far their numbers may be apart
 };
 
-Pair steps(const Task& task) {
-  const Numbers numbers(task);
-  const auto ours = std::make_shared<OurStep>(task, numbers);
+/// How often a task is repeated for one measurement.
+int times_for(const Task& task, std::int64_t batches) {
   double work = 0.0;
   for (std::size_t layer = 1; layer < task.sizes.size(); ++layer)
     work += static_cast<double>(task.batch * task.sizes[layer - 1] * task.sizes[layer]);
-  Pair pair{.ours = [ours] { return (*ours)(); },
-            .by_hand = nullptr,
-            .times = std::clamp(static_cast<int>(2e6 / (work + 1000.0)), 1, 2000)};
-  if (task.precision == Precision::double_) {
-    pair.by_hand = [step = std::make_shared<by_hand::Step<double>>(
-                        step_by_hand<double>(task, numbers))] { return (*step)(); };
-  } else {
-    pair.by_hand = [step = std::make_shared<by_hand::Step<float>>(
-                        step_by_hand<float>(task, numbers))] { return (*step)(); };
-    pair.tolerance = 1e-3;
-  }
-  return pair;
+  return std::clamp(static_cast<int>(2e6 / ((work + 1000.0) * static_cast<double>(batches))), 1,
+                    2000);
+}
+
+/// A step on rows that lie ready.
+Pair steps(const Task& task) {
+  const by_hand::Numbers numbers = numbers_for(task, 1);
+  const auto ours = std::make_shared<OurSteps>(task, numbers);
+  const std::shared_ptr<by_hand::Steps> by_hand = by_hand::steps(task, numbers);
+  return {.ours = [ours] { return ours->step(); },
+          .by_hand = [by_hand] { return by_hand->step(); },
+          .times = times_for(task, 1),
+          .tolerance = task.in_single ? 1e-3 : 1e-9};
+}
+
+/// Ten steps on rows that are put together in a new order each time.
+Pair shuffled_steps(const Task& task) {
+  constexpr std::int64_t batches = 10;
+  const by_hand::Numbers numbers = numbers_for(task, batches);
+  const auto ours = std::make_shared<OurSteps>(task, numbers);
+  const std::shared_ptr<by_hand::Steps> by_hand = by_hand::steps(task, numbers);
+  const auto our_order = std::make_shared<Random>(5);
+  const auto order_by_hand = std::make_shared<Random>(5);
+  const std::int64_t rows = task.batch * batches;
+  return {.ours = [=] { return ours->epoch(*our_order); },
+          .by_hand = [=] { return by_hand->epoch([&] { return order_by_hand->shuffled(rows); }); },
+          .times = times_for(task, batches),
+          .tolerance = task.in_single ? 1e-3 : 1e-9};
 }
 
 Pair products() {
@@ -175,20 +185,28 @@ Pair products() {
           .tolerance = 1e-2};
 }
 
-Pair bends() {
+/// A bend of a million numbers.
+template <class T>
+Pair bends(Bend which) {
   constexpr std::int64_t count = 1'000'000;
+  constexpr Precision precision = std::is_same_v<T, float> ? Precision::single : Precision::double_;
   Random random(4);
-  const Tensor x = normal({count}, 0, 2, random);
-  const auto to = std::make_shared<std::vector<double>>(std::size_t{count});
-  return {.ours = [x] { return tanh(x).at_offset(777); },
+  const Tensor x = normal({count}, 0, 2, random, precision);
+  const std::vector<T> from(x.data<T>(), x.data<T>() + count);
+  const auto to = std::make_shared<std::vector<T>>(std::size_t{count});
+  return {.ours =
+              [x, which] {
+                const Tensor bent = which == Bend::tanh   ? tanh(x)
+                                    : which == Bend::relu ? relu(x)
+                                                          : sigmoid(x);
+                return bent.at_offset(777);
+              },
           .by_hand =
-              [x, to] {
-                const double* const from = x.data<double>();
-                for (std::size_t i = 0; i < to->size(); ++i)
-                  (*to)[i] = std::tanh(from[i]);
-                benchmark::DoNotOptimize(to->data());
-                return (*to)[777];
-              }};
+              [from, to, which] {
+                by_hand::bend(which, from, *to);
+                return double{(*to)[777]};
+              },
+          .tolerance = std::is_same_v<T, float> ? 1e-6 : 1e-12};
 }
 
 /// A hundred epochs of a small network on the glazes, in one call and as a loop by hand.
@@ -210,12 +228,11 @@ class GlazesRun {
 
   [[nodiscard]] double by_hand() const {
     const Network net = network();
-    by_hand::Loop loop(part(parts_.train), part(parts_.validation),
-                       matrix<double>(net["hidden.weight"]), matrix<double>(net["output.weight"]),
-                       rate);
     Random order = Random(1).branch("rows");
     const std::int64_t rows = parts_.train.rows();
-    return loop.run(epochs, 16, [&] { return order.shuffled(rows); });
+    return by_hand::run(rows_of(parts_.train), rows_of(parts_.validation),
+                        net["hidden.weight"].numbers(), net["output.weight"].numbers(), 8, rate,
+                        epochs, 16, [&] { return order.shuffled(rows); });
   }
 
  private:
@@ -223,11 +240,11 @@ class GlazesRun {
     return {Shape{5}, "dense 8, tanh, dense 4", Random(1).branch("start")};
   }
 
-  static by_hand::Loop::Part part(const Dataset& data) {
+  static by_hand::Rows rows_of(const Dataset& data) {
     std::vector<int> classes;
     for (const double number : data.classes.numbers())
       classes.push_back(static_cast<int>(number));
-    return {matrix<double>(data.features), std::move(classes)};
+    return {data.features.numbers(), std::move(classes)};
   }
 
   Parts parts_;
@@ -320,14 +337,13 @@ double memory() {
 /// Memory after 10 000 steps as a multiple of that after 100.
 void compare_memory(benchmark::State& state) {
   const Task task{.sizes = {5, 8, 4}, .loss = Loss::cross_entropy};
-  const Numbers numbers(task);
-  OurStep step(task, numbers);
+  OurSteps steps(task, numbers_for(task, 1));
   for ([[maybe_unused]] auto each : state) {
     for (int i = 0; i < 100; ++i)
-      step();
+      steps.step();
     const double after_100 = memory();
     for (int i = 100; i < 10'000; ++i)
-      step();
+      steps.step();
     state.counters["ratio"] = memory() / after_100;
   }
 }
@@ -419,18 +435,37 @@ void add_step(const std::string& name, int pairs, const Task& task) {
   add(name, pairs, [task] { return steps(task); });
 }
 
+/// A network with every bend, in both precisions, on rows that lie ready and on shuffled ones.
+void add_network(const std::string& name, int pairs, const Task& network) {
+  constexpr std::array<std::pair<const char*, Bend>, 3> all_bends = {
+      {{"tanh", Bend::tanh}, {"relu", Bend::relu}, {"sigmoid", Bend::sigmoid}}};
+  for (const auto& [word, bend] : all_bends) {
+    for (const bool in_single : {false, true}) {
+      Task task = network;
+      task.bend = bend;
+      task.in_single = in_single;
+      const std::string full = fmt::format("{}-{}-{}", name, word, in_single ? "single" : "double");
+      add_step(full, pairs, task);
+      add(full + "-shuffled", pairs, [task] { return shuffled_steps(task); });
+    }
+  }
+}
+
 void add_all() {
-  const Precision single = Precision::single;
-  add_step("step-linear-3-double", 200, {.sizes = {3, 1}});
-  add_step("step-5-8-4-double", 200, {.sizes = {5, 8, 4}, .loss = Loss::cross_entropy});
-  add_step("step-2-5-5-1-double", 200, {.sizes = {2, 5, 5, 1}});
-  add_step(
-      "step-784-128-10-single", 200,
-      {.sizes = {784, 128, 10}, .batch = 64, .precision = single, .loss = Loss::cross_entropy});
+  add_step("linear-3-double", 200, {.sizes = {3, 1}});
+  add_network("2-5-2", 100, {.sizes = {2, 5, 2}, .loss = Loss::cross_entropy});
+  add_network("5-8-4", 100, {.sizes = {5, 8, 4}, .loss = Loss::cross_entropy});
+  add_network("784-128-10", 60,
+              {.sizes = {784, 128, 10}, .batch = 64, .loss = Loss::cross_entropy});
   add("train-glazes-one-call", 20, glazes_run);
   benchmark::RegisterBenchmark("train-glazes-process", compare_process)->Iterations(20);
   add("matmul-1024-two-threads", 30, products);
-  add("tanh-1e6", 50, bends);
+  add("tanh-1e6-double", 50, [] { return bends<double>(Bend::tanh); });
+  add("tanh-1e6-single", 50, [] { return bends<float>(Bend::tanh); });
+  add("sigmoid-1e6-double", 50, [] { return bends<double>(Bend::sigmoid); });
+  add("sigmoid-1e6-single", 50, [] { return bends<float>(Bend::sigmoid); });
+  add("relu-1e6-double", 50, [] { return bends<double>(Bend::relu); });
+  add("relu-1e6-single", 50, [] { return bends<float>(Bend::relu); });
   benchmark::RegisterBenchmark("memory-10000-steps", compare_memory)->Iterations(1);
   benchmark::RegisterBenchmark("line-1x1", one_line)->Iterations(100);
 
