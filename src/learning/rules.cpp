@@ -39,27 +39,27 @@ void check_epsilon(double epsilon) {
 }
 
 template <class R>
-void update_network(R& rule, Network& network, const Gradients& gradients) {
-  rule.update(network.weights(), gradients);
+void update_network(R& rule, Network& network, Gradients gradients) {
+  rule.update(network.weights(), std::move(gradients));
   network.count_update();
 }
 
 }  // namespace
 
-template void update_by(Descent&, Weights&, const Gradients&, double);
-template void update_by(Momentum&, Weights&, const Gradients&, double);
-template void update_by(RmsScaling&, Weights&, const Gradients&, double);
-template void update_by(Adam&, Weights&, const Gradients&, double);
+template void update_by(Descent&, Weights&, Gradients, double);
+template void update_by(Momentum&, Weights&, Gradients, double);
+template void update_by(RmsScaling&, Weights&, Gradients, double);
+template void update_by(Adam&, Weights&, Gradients, double);
 
 void Descent::check() const {
   check_rate(rate);
   check_decay(weight_decay);
 }
-void Descent::update(Weights& weights, const Gradients& gradients) {
-  update_by(*this, weights, gradients);
+void Descent::update(Weights& weights, Gradients gradients) {
+  update_by(*this, weights, std::move(gradients));
 }
-void Descent::update(Network& network, const Gradients& gradients) {
-  update_network(*this, network, gradients);
+void Descent::update(Network& network, Gradients gradients) {
+  update_network(*this, network, std::move(gradients));
 }
 
 void Momentum::check() const {
@@ -67,11 +67,11 @@ void Momentum::check() const {
   check_kept("keep", keep);
   check_decay(weight_decay);
 }
-void Momentum::update(Weights& weights, const Gradients& gradients) {
-  update_by(*this, weights, gradients);
+void Momentum::update(Weights& weights, Gradients gradients) {
+  update_by(*this, weights, std::move(gradients));
 }
-void Momentum::update(Network& network, const Gradients& gradients) {
-  update_network(*this, network, gradients);
+void Momentum::update(Network& network, Gradients gradients) {
+  update_network(*this, network, std::move(gradients));
 }
 
 void RmsScaling::check() const {
@@ -80,11 +80,11 @@ void RmsScaling::check() const {
   check_epsilon(epsilon);
   check_decay(weight_decay);
 }
-void RmsScaling::update(Weights& weights, const Gradients& gradients) {
-  update_by(*this, weights, gradients);
+void RmsScaling::update(Weights& weights, Gradients gradients) {
+  update_by(*this, weights, std::move(gradients));
 }
-void RmsScaling::update(Network& network, const Gradients& gradients) {
-  update_network(*this, network, gradients);
+void RmsScaling::update(Network& network, Gradients gradients) {
+  update_network(*this, network, std::move(gradients));
 }
 
 void Adam::check() const {
@@ -94,11 +94,11 @@ void Adam::check() const {
   check_epsilon(epsilon);
   check_decay(weight_decay);
 }
-void Adam::update(Weights& weights, const Gradients& gradients) {
-  update_by(*this, weights, gradients);
+void Adam::update(Weights& weights, Gradients gradients) {
+  update_by(*this, weights, std::move(gradients));
 }
-void Adam::update(Network& network, const Gradients& gradients) {
-  update_network(*this, network, gradients);
+void Adam::update(Network& network, Gradients gradients) {
+  update_network(*this, network, std::move(gradients));
 }
 
 UpdateRule rule_called(std::string_view word) {

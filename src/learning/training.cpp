@@ -232,10 +232,10 @@ bool Training::step() {
     diverge(sheet, minibatch.loss);
     return true;
   }
-  const Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
+  Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
   const double shrink =
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
-  rule_.update(*network_, gradients, shrink);
+  rule_.update(*network_, std::move(gradients), shrink);
   ++run_.updates;
   const auto rows = static_cast<double>(batch.rows.size());
   running_total_ += minibatch.loss * rows;

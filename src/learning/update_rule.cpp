@@ -20,7 +20,7 @@ std::string name_before(std::string_view memory) {
 namespace detail {
 
 Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
-                     const Gradients::Entry& entry, std::size_t at) {
+                     Gradients::Entry& entry, std::size_t at) {
   Weight& found_weight = weights.find(entry.weight);
   Tensor& weight = found_weight.value;
   const bool decays = !found_weight.is_bias();

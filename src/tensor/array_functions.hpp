@@ -23,6 +23,7 @@ struct ExpOf {
     constexpr T power =
         is_double ? T(1.3838965267367376e-87) : T(4.248354255291589e-18);  // exp(−shift)
     const Packet is_low = pcmp_lt(x, pset1<Packet>(lowest));
+    if (!predux_any(is_low)) return pexp(x);
     const Packet shifted = padd(x, pand(is_low, pset1<Packet>(shift)));
     const Packet scale = pselect(is_low, pset1<Packet>(power), pset1<Packet>(T(1)));
     return pmul(pexp(shifted), scale);
@@ -47,7 +48,29 @@ struct LogOf {
   }
 };
 
-/// The hyperbolic tangent: a quotient of polynomials near 0, 1 − 2/(e^2x + 1) elsewhere.
+/// log(1 + x) and exp(x) − 1, without losing what is little beside 1.
+/// Source: Kahan, in Hewlett-Packard's HP-15C Advanced Functions Handbook, 1982.
+template <class T>
+struct Log1pOf {
+  T operator()(T x) const { return std::log1p(x); }
+
+  template <class Packet>
+  [[nodiscard]] Packet packetOp(const Packet& x) const {
+    return Eigen::internal::generic_plog1p(x);
+  }
+};
+template <class T>
+struct Expm1Of {
+  T operator()(T x) const { return std::expm1(x); }
+
+  template <class Packet>
+  [[nodiscard]] Packet packetOp(const Packet& x) const {
+    return Eigen::internal::generic_expm1(x);
+  }
+};
+
+/// The hyperbolic tangent: in single one quotient of polynomials, right to 5 units of the last
+/// digit; in double such a quotient near 0, and 1 − 2/(e^2x + 1) elsewhere.
 /// Source: Moshier, Cephes mathematical library, 1989 (after Cody and Waite, 1980).
 template <class T>
 struct TanhOf {
@@ -57,7 +80,7 @@ struct TanhOf {
   [[nodiscard]] Packet packetOp(const Packet& x) const {
     using namespace Eigen::internal;
     if constexpr (std::is_same_v<T, float>) {
-      return ptanh(x);
+      return pselect(pcmp_eq(x, x), generic_fast_tanh_float(x), x);  // NaN stays NaN
     } else {
       const auto number = [](double each) { return pset1<Packet>(each); };
       const Packet size = pabs(x);
@@ -84,8 +107,8 @@ template <class X>
   return x.unaryExpr(ExpOf<typename X::Scalar>());
 }
 template <class X>
-[[nodiscard]] auto log_of(const X& x) {
-  return x.unaryExpr(LogOf<typename X::Scalar>());
+[[nodiscard]] auto log1p_of(const X& x) {
+  return x.unaryExpr(Log1pOf<typename X::Scalar>());
 }
 
 }  // namespace lattice::kernels
@@ -103,11 +126,23 @@ struct functor_traits<lattice::kernels::LogOf<T>> {
 };
 
 template <class T>
+struct functor_traits<lattice::kernels::Log1pOf<T>> {
+  enum { Cost = functor_traits<scalar_log_op<T>>::Cost, PacketAccess = packet_traits<T>::HasLog };
+};
+
+template <class T>
+struct functor_traits<lattice::kernels::Expm1Of<T>> {
+  enum {
+    Cost = functor_traits<scalar_exp_op<T>>::Cost,
+    PacketAccess = bool(packet_traits<T>::HasExp) && bool(packet_traits<T>::HasLog)
+  };
+};
+
+template <class T>
 struct functor_traits<lattice::kernels::TanhOf<T>> {
   enum {
-    Cost = functor_traits<scalar_tanh_op<T>>::Cost,
-    PacketAccess =
-        std::is_same_v<T, double> ? bool(packet_traits<T>::HasExp) : bool(packet_traits<T>::HasTanh)
+    Cost = functor_traits<scalar_exp_op<T>>::Cost,
+    PacketAccess = bool(packet_traits<T>::HasExp) && bool(packet_traits<T>::HasDiv)
   };
 };
 

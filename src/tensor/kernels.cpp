@@ -26,6 +26,25 @@ Shape kept(const Shape& shape, AxisSet axes) {
   return result;
 }
 
+namespace {
+
+/// The sum over the first axes, which leaves rows as long as the result: the gradient of a bias.
+Tensor sum_of_rows(const Tensor& x, Tensor result, double divisor) {
+  visit(x.precision(), [&]<class T>(T) {
+    using Line = Eigen::Map<Eigen::Array<T, Eigen::Dynamic, 1>>;
+    const std::int64_t width = result.count();
+    Line to(result.writable<T>(), width);
+    to.setZero();
+    const T* const end = x.data<T>() + x.count();
+    for (const T* row = x.data<T>(); row != end; row += width)
+      to += Row<T>(row, width);
+    if (divisor != 1.0) to /= static_cast<T>(divisor);
+  });
+  return result;
+}
+
+}  // namespace
+
 Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   if (shape.count() == 1) {
@@ -34,6 +53,7 @@ Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
     });
     return result;
   }
+  if ((axes & (axes + 1)) == 0) return sum_of_rows(x, std::move(result), divisor);
   const Walk steps = walk(x.shape(), x.shape(), kept(x.shape(), axes));
   const auto inner = static_cast<size_t>(steps.rank - 1);
   const std::int64_t width = steps.extents[inner];
@@ -160,7 +180,7 @@ LogTotal log_total(const Tensor& x, AxisSet axes, const Shape& shape) {
                                 }),
                             axes, shape);
   // The first 1 is that of log(1 + …).
-  const auto logarithm = [](const auto& n, const auto& rest) { return ((n - 1) + rest).log1p(); };
+  const auto logarithm = [](const auto& n, const auto& rest) { return log1p_of((n - 1) + rest); };
   return {.largest = most.reshaped(shape), .logarithm = map(ones, logarithm, others)};
 }
 
@@ -261,7 +281,7 @@ Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& 
     Tensor logs = Tensor::unfilled({powers.rows}, scores.precision());
     for (std::int64_t row = 0; row < powers.rows; ++row)
       logs.writable<T>()[row] = powers.others(row);
-    change(logs, [](const auto& others) { return others.log1p(); });
+    change(logs, [](const auto& others) { return log1p_of(others); });
     T sum{0};
     for (std::int64_t row = 0; row < powers.rows; ++row) {
       const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);

@@ -1,5 +1,7 @@
 #include <Eigen/Core>
 #include <algorithm>
+#include <array>
+#include <utility>
 
 #include "tensor/kernels.hpp"
 #include "tensor/parallel.hpp"
@@ -16,8 +18,11 @@ using Matrix = Eigen::Matrix<T, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>
 template <class T>
 using ConstMatrix = Eigen::Map<const Matrix<T>>;
 
-/// Up to so many multiplications a plain loop is faster than Eigen, which prepares for large ones.
+/// Up to so many multiplications a plain loop is faster than Eigen, which prepares for large ones;
+/// and up to so many more where the rows of the result are kept in registers.
 constexpr std::int64_t most_small_products = 512;
+constexpr std::int64_t most_narrow_products = 2048;
+constexpr std::int64_t most_narrow_columns = 16;
 
 /// A factor of a product: a matrix as it lies in memory, and whether it is taken turned.
 template <class T>
@@ -72,11 +77,49 @@ void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* to
   }
 }
 
+/// A product of few columns: each row of the result is added up in registers, over `depth` in
+/// order. The right factor lies row by row.
+template <class T, std::size_t columns>
+void narrow_product(const Factor<T>& a, const T* right, std::int64_t depth, T* to,
+                    std::int64_t rows) {
+  using Row = Eigen::Array<T, static_cast<int>(columns), 1>;
+  const std::int64_t step = a.column_step;
+  for (std::int64_t row = 0; row < rows; ++row, to += columns) {
+    const T* left = a.numbers + row * a.row_step;
+    const T* from = right;
+    Row total = Row::Zero();
+    for (std::int64_t k = 0; k < depth; ++k, left += step, from += columns)
+      total += *left * Eigen::Map<const Row>(from);
+    Eigen::Map<Row>{to} = total;
+  }
+}
+
+template <class T, std::size_t... columns>
+void narrow_product(const Factor<T>& a, const T* right, std::int64_t depth, T* to,
+                    std::int64_t rows, std::int64_t width, std::index_sequence<columns...>) {
+  using Product = void (*)(const Factor<T>&, const T*, std::int64_t, T*, std::int64_t);
+  constexpr std::array<Product, sizeof...(columns)> by_columns = {
+      narrow_product<T, columns + 1>...};
+  by_columns[static_cast<std::size_t>(width - 1)](a, right, depth, to, rows);
+}
+
+template <class T>
+void narrow_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T* to,
+                    std::int64_t rows, std::int64_t columns) {
+  constexpr std::make_index_sequence<most_narrow_columns> all;
+  if (!b.turned) return narrow_product(a, b.numbers, depth, to, rows, columns, all);
+  std::array<T, most_narrow_products> turned;
+  for (std::int64_t column = 0; column < columns; ++column) {
+    for (std::int64_t k = 0; k < depth; ++k)
+      turned[static_cast<std::size_t>(k * columns + column)] = b.numbers[column * depth + k];
+  }
+  narrow_product(a, turned.data(), depth, to, rows, columns, all);
+}
+
 /// The product by the textbook, adding up over `depth` in order.
 template <class T>
 void small_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T* __restrict to,
                    std::int64_t rows, std::int64_t columns) {
-  if (columns == 1) return times_column(a, b.numbers, depth, to, rows);
   std::fill_n(to, rows * columns, T{0});
   for (std::int64_t k = 0; k < depth; ++k) {
     const T* left = a.numbers + k * a.column_step;
@@ -160,7 +203,12 @@ Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turne
     const std::int64_t columns = shape[shape.rank() - 1];
     const std::int64_t depth = left.turned ? left.rows : left.columns;
     const auto multiply = [&](const Factor<T>& first, const Factor<T>& second, T* to) {
-      if (rows * columns * depth <= most_small_products) {
+      const std::int64_t multiplications = rows * columns * depth;
+      if (columns == 1 && multiplications <= most_small_products) {
+        times_column(first, second.numbers, depth, to, rows);
+      } else if (columns <= most_narrow_columns && multiplications <= most_narrow_products) {
+        narrow_product(first, second, depth, to, rows, columns);
+      } else if (multiplications <= most_small_products) {
         small_product(first, second, depth, to, rows, columns);
       } else {
         large_product(first, second, to, rows, columns);

@@ -33,8 +33,8 @@ struct Descent {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, const Gradients& gradients);
-  void update(Weights& weights, const Gradients& gradients);
+  void update(Network& network, Gradients gradients);
+  void update(Weights& weights, Gradients gradients);
 };
 
 /// Descent with momentum: a running sum of gradients, of which each update keeps a part.
@@ -59,8 +59,8 @@ struct Momentum {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, const Gradients& gradients);
-  void update(Weights& weights, const Gradients& gradients);
+  void update(Network& network, Gradients gradients);
+  void update(Weights& weights, Gradients gradients);
 };
 
 /// Each gradient divided by the root of a running mean of its squares.
@@ -87,8 +87,8 @@ struct RmsScaling {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, const Gradients& gradients);
-  void update(Weights& weights, const Gradients& gradients);
+  void update(Network& network, Gradients gradients);
+  void update(Weights& weights, Gradients gradients);
 };
 
 /// Running means of gradients and of their squares, both corrected for having started at 0.
@@ -117,8 +117,8 @@ struct Adam {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, const Gradients& gradients);
-  void update(Weights& weights, const Gradients& gradients);
+  void update(Network& network, Gradients gradients);
+  void update(Weights& weights, Gradients gradients);
 };
 
 /// The rule with a word, as it is set unless told otherwise: `descent`, `momentum`, `rms`, `adam`.
@@ -236,9 +236,9 @@ X Adam::new_weight(UpdateCase<X>& now, const auto& common) {
 }
 
 // The loops over whole weights are compiled once, in the library.
-extern template void update_by(Descent&, Weights&, const Gradients&, double);
-extern template void update_by(Momentum&, Weights&, const Gradients&, double);
-extern template void update_by(RmsScaling&, Weights&, const Gradients&, double);
-extern template void update_by(Adam&, Weights&, const Gradients&, double);
+extern template void update_by(Descent&, Weights&, Gradients, double);
+extern template void update_by(Momentum&, Weights&, Gradients, double);
+extern template void update_by(RmsScaling&, Weights&, Gradients, double);
+extern template void update_by(Adam&, Weights&, Gradients, double);
 
 }  // namespace lattice

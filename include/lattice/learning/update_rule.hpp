@@ -149,7 +149,7 @@ namespace detail {
 struct Updated {
   Tensor& weight;
   bool decays;
-  const Tensor& gradient;
+  Tensor& gradient;
   UpdateMemory::Entry& memory;
 };
 
@@ -158,28 +158,64 @@ struct Updated {
 /// @param at which gradient it is: its memory usually has the same place, and is looked for there
 ///           first
 [[nodiscard]] Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
-                                   const Gradients::Entry& entry, std::size_t at);
+                                   Gradients::Entry& entry, std::size_t at);
 
+/// Where the numbers of an update are: of the weight and its gradient, of what is remembered, and
+/// where the new weight goes, which may be where the gradient is.
+template <class T, std::size_t memories>
+struct UpdatePlaces {
+  const T* weight;
+  const T* gradient;
+  T* to;
+  std::array<T*, memories> kept;
+};
+
+/// How many numbers are updated at a time; so few that they are kept in registers.
+inline constexpr std::int64_t update_block = 32;
+
+/// Updates `length` numbers, at most a block, from one on. `length` may be known to the compiler.
+template <class T, UpdateRuleLike R, class Common, class Length>
+void update_some(const UpdatePlaces<T, R::memories.size()>& places, const Common& common, T factor,
+                 std::int64_t from, Length length) {
+  std::array<T, static_cast<std::size_t>(update_block)> fresh;
+  for (std::int64_t i = 0; i < length; ++i) {
+    UpdateCase<T> now(places.weight[from + i], factor * places.gradient[from + i]);
+    for (std::size_t at = 0; at < R::memories.size(); ++at)
+      now.set_memory(at, places.kept[at][from + i]);
+    fresh[static_cast<std::size_t>(i)] = R::new_weight(now, common);
+    for (std::size_t at = 0; at < R::memories.size(); ++at)
+      places.kept[at][from + i] = now.kept(at);
+  }
+  for (std::int64_t i = 0; i < length; ++i)
+    places.to[from + i] = fresh[static_cast<std::size_t>(i)];
+}
+
+/// A worksheet still shows the weight as it was, so what is new is written beside it: over the
+/// gradient, where nobody else holds that.
 template <class T, UpdateRuleLike R>
 void update_numbers(const R& rule, const Updated& updated, double shrink) {
   constexpr std::size_t memories = R::memories.size();
-  const std::int64_t count = updated.weight.count();
-  T* const weight = updated.weight.template writable<T>();
-  const T* const gradient = updated.gradient.template data<T>();
-  std::array<T*, memories> kept{};
+  Tensor fresh;
+  if (!updated.gradient.is_alone())
+    fresh = Tensor::unfilled(updated.weight.shape(), updated.weight.precision());
+  Tensor& after = fresh.empty() ? updated.gradient : fresh;
+  UpdatePlaces<T, memories> places{.weight = updated.weight.template data<T>(),
+                                   .gradient = updated.gradient.template data<T>(),
+                                   .to = after.template writable<T>(),
+                                   .kept = {}};
   for (std::size_t at = 0; at < memories; ++at)
-    kept[at] = updated.memory.tensors[at].template writable<T>();
+    places.kept[at] = updated.memory.tensors[at].template writable<T>();
   const T factor = static_cast<T>(shrink);
   const auto common =
       rule.template common<T>({static_cast<double>(rule.memory.step), updated.decays});
-  for (std::int64_t i = 0; i < count; ++i) {
-    UpdateCase<T> now(weight[i], factor * gradient[i]);
-    for (std::size_t at = 0; at < memories; ++at)
-      now.set_memory(at, kept[at][i]);
-    weight[i] = R::new_weight(now, common);
-    for (std::size_t at = 0; at < memories; ++at)
-      kept[at][i] = now.kept(at);
+  const std::int64_t count = updated.weight.count();
+  std::int64_t from = 0;
+  for (; from + update_block <= count; from += update_block) {
+    update_some<T, R>(places, common, factor, from,
+                      std::integral_constant<std::int64_t, update_block>());
   }
+  update_some<T, R>(places, common, factor, from, count - from);
+  updated.weight = after.reshaped(updated.weight.shape());
 }
 
 }  // namespace detail
@@ -187,10 +223,10 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
 /// Updates every weight that has a gradient, by a rule. A rule's own `update` is this.
 /// @param shrink what each gradient is multiplied by first
 template <UpdateRuleLike R>
-void update_by(R& rule, Weights& weights, const Gradients& gradients, double shrink = 1.0) {
+void update_by(R& rule, Weights& weights, Gradients gradients, double shrink = 1.0) {
   ++rule.memory.step;
   std::size_t at = 0;
-  for (const Gradients::Entry& entry : gradients) {
+  for (Gradients::Entry& entry : gradients) {
     const detail::Updated updated =
         detail::find_updated(weights, rule.memory, R::memories.size(), entry, at++);
     if (updated.weight.precision() == Precision::double_) {
@@ -285,12 +321,12 @@ class UpdateRule {
   void check() const { model_->check(); }
 
   /// Updates the weights of a network, and counts the update.
-  void update(Network& network, const Gradients& gradients, double shrink = 1.0) {
-    update(network.weights(), gradients, shrink);
+  void update(Network& network, Gradients gradients, double shrink = 1.0) {
+    update(network.weights(), std::move(gradients), shrink);
     network.count_update();
   }
-  void update(Weights& weights, const Gradients& gradients, double shrink = 1.0) {
-    model_->update(weights, gradients, shrink);
+  void update(Weights& weights, Gradients gradients, double shrink = 1.0) {
+    model_->update(weights, std::move(gradients), shrink);
   }
 
   /// Explains one number of a weight after the next update. @throws IndexError.
@@ -320,7 +356,7 @@ class UpdateRule {
     [[nodiscard]] virtual std::string_view word() const = 0;
     [[nodiscard]] virtual double& rate() = 0;
     virtual void check() const = 0;
-    virtual void update(Weights& weights, const Gradients& gradients, double shrink) = 0;
+    virtual void update(Weights& weights, Gradients gradients, double shrink) = 0;
     [[nodiscard]] virtual Explanation explain(const BeforeUpdate& before,
                                               const Index& at) const = 0;
     [[nodiscard]] virtual UpdateMemory& memory() = 0;
@@ -338,8 +374,8 @@ class UpdateRule {
     [[nodiscard]] std::string_view word() const override { return R::word; }
     [[nodiscard]] double& rate() override { return rule.rate; }
     void check() const override { rule.check(); }
-    void update(Weights& weights, const Gradients& gradients, double shrink) override {
-      update_by(rule, weights, gradients, shrink);
+    void update(Weights& weights, Gradients gradients, double shrink) override {
+      update_by(rule, weights, std::move(gradients), shrink);
     }
     [[nodiscard]] Explanation explain(const BeforeUpdate& before, const Index& at) const override {
       return explain_update_by(rule, before, at);

@@ -112,8 +112,13 @@ class Tensor {
   /// The same for writing; takes a copy first when others share the numbers.
   template <class T>
   [[nodiscard]] T* writable() {
-    if (storage_->users.load(std::memory_order_acquire) != 1) take_own_copy();
+    if (!is_alone()) take_own_copy();
     return static_cast<T*>(storage_->numbers());
+  }
+
+  /// True when no other tensor shares the numbers.
+  [[nodiscard]] bool is_alone() const {
+    return storage_->users.load(std::memory_order_acquire) == 1;
   }
 
   /// True when the shapes are the same, the precisions too, and every number has the same bits.

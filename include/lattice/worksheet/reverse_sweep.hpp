@@ -31,6 +31,8 @@ class Gradients {
 
   [[nodiscard]] auto begin() const { return entries_.begin(); }
   [[nodiscard]] auto end() const { return entries_.end(); }
+  [[nodiscard]] auto begin() { return entries_.begin(); }
+  [[nodiscard]] auto end() { return entries_.end(); }
   [[nodiscard]] std::size_t size() const { return entries_.size(); }
 
  private:

@@ -13,6 +13,10 @@ template <class T>
 struct LogOf;
 template <class T>
 struct TanhOf;
+template <class T>
+struct Log1pOf;
+template <class T>
+struct Expm1Of;
 }  // namespace lattice::kernels
 
 /// The functions that an element-wise operation is written with. The same text works on numbers
@@ -55,6 +59,14 @@ template <Array X>
 template <Array X>
 [[nodiscard]] auto tanh(const X& x) {
   return x.unaryExpr(kernels::TanhOf<typename X::Scalar>());
+}
+template <Array X>
+[[nodiscard]] auto log1p(const X& x) {
+  return x.unaryExpr(kernels::Log1pOf<typename X::Scalar>());
+}
+template <Array X>
+[[nodiscard]] auto expm1(const X& x) {
+  return x.unaryExpr(kernels::Expm1Of<typename X::Scalar>());
 }
 
 namespace detail {
