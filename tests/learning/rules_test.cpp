@@ -217,6 +217,57 @@ TEST(rules, keep_a_memory_for_each_weight_and_start_over_when_new) {
   EXPECT_THROW(rule.update(other, gradients_of(weights, three_gradients[0])), ShapeError);
 }
 
+// A long weight goes through in blocks: each number as if it stood alone, the last ones too.
+TEST(rules, update_a_number_the_same_wherever_it_stands) {
+  constexpr std::int64_t count = 71;
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    for (const UpdateRule& made :
+         {UpdateRule(Descent{.rate = 0.1, .weight_decay = 0.01}), UpdateRule(Momentum{.rate = 0.1}),
+          UpdateRule(RmsScaling{.rate = 0.1}),
+          UpdateRule(Adam{.rate = 0.1, .weight_decay = 0.01})}) {
+      Random random(3);
+      Weights together{{"W", normal({count, 1}, 0, 1, random, precision)}};
+      Weights apart;
+      for (std::int64_t at = 0; at < count; ++at)
+        apart.add({"w" + std::to_string(at), slice(together["W"], 0, {.from = at, .end = at + 1})});
+      UpdateRule rule = made;
+      UpdateRule each = made;
+      for (int step = 0; step < 3; ++step) {
+        const Tensor gradient = normal({count, 1}, 0, 1, random, precision);
+        std::vector<Tensor> pieces;
+        for (std::int64_t at = 0; at < count; ++at)
+          pieces.push_back(slice(gradient, 0, {.from = at, .end = at + 1}));
+        rule.update(together, gradients_of(together, {gradient}), 0.5);
+        each.update(apart, gradients_of(apart, pieces), 0.5);
+      }
+      for (std::int64_t at = 0; at < count; ++at) {
+        EXPECT_EQ(together["W"].at({at, 0}), apart["w" + std::to_string(at)].number())
+            << made.word() << " " << at;
+      }
+    }
+  }
+}
+
+TEST(rules, leave_gradients_and_worksheets_what_they_are) {
+  Random random(4);
+  Weights weights{{"W", normal(Shape{50, 2}.with({Role::feature, Role::unit}), 0, 1, random)}};
+  Worksheet sheet;
+  const Line W = sheet.weight("W", weights["W"]);
+  const Tensor before = W.value();
+  const std::vector<double> numbers = before.numbers();
+  const Gradients gradients = reverse_sweep(sum(square(W)));
+  Weights again = weights;
+  Descent rule{.rate = 0.1};
+  rule.update(weights, gradients);
+  EXPECT_EQ(gradients["W"].numbers(), (2 * before).numbers());
+  EXPECT_EQ(W.value().numbers(), numbers);
+  EXPECT_EQ(weights["W"].shape().role(1), Role::unit);
+  // With gradients that are given away it comes to the same.
+  rule.update(again, reverse_sweep(sum(square(W))));
+  EXPECT_EQ(again["W"], weights["W"]);
+  EXPECT_EQ(W.value().numbers(), numbers);
+}
+
 /// A rule of one's own: the sign of the gradient alone.
 struct SignRule {
   double rate = 0.1;

@@ -336,6 +336,41 @@ TEST(operations, overflow_and_vanish_as_arithmetic_does) {
   }
 }
 
+/// How far a number is off, in units of its last digit.
+double units_off(double found, double expected, Precision precision) {
+  int exponent = 0;
+  std::frexp(expected, &exponent);
+  return std::abs(found - expected) /
+         std::ldexp(1.0, exponent - (precision == Precision::double_ ? 53 : 24));
+}
+
+// Several numbers are worked at a time, and each is right to a few units of its last digit.
+TEST(operations, of_whole_tensors_are_right_to_the_last_digits_over_the_whole_range) {
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    std::vector<double> many;
+    for (double size = 1e-6; size < 80.0; size *= 1.03) {
+      for (const double number : {size, -size})
+        many.push_back(precision == Precision::double_ ? number : static_cast<float>(number));
+    }
+    const Shape shape{std::ssize(many)};
+    const Tensor x = tensor(shape, many, precision);
+    const auto worst = [&](const Tensor& found, const auto& expected) {
+      double off = 0.0;
+      for (std::size_t at = 0; at < many.size(); ++at)
+        off = std::max(off,
+                       units_off(found.at_offset(static_cast<std::int64_t>(at)),
+                                 static_cast<double>(expected(static_cast<long double>(many[at]))),
+                                 precision));
+      return off;
+    };
+    EXPECT_LE(worst(tanh(x), [](long double n) { return std::tanh(n); }), 5.0);
+    EXPECT_LE(worst(exp(x), [](long double n) { return std::exp(n); }), 4.0);
+    EXPECT_LE(worst(sigmoid(x), [](long double n) { return 1 / (1 + std::exp(-n)); }), 4.0);
+    EXPECT_LE(worst(softplus(x), [](long double n) { return std::log1p(std::exp(n)); }), 4.0);
+    EXPECT_LE(worst(elu(x), [](long double n) { return n > 0 ? n : std::expm1(n); }), 4.0);
+  }
+}
+
 TEST(operations, mean_what_their_names_say) {
   const Tensor x = tensor({-2.0, 0.0, 3.0});
   EXPECT_EQ(relu(x).numbers(), (std::vector<double>{0, 0, 3}));
@@ -354,6 +389,21 @@ TEST(operations, mean_what_their_names_say) {
   EXPECT_EQ(equal(x, 3).numbers(), (std::vector<double>{0, 0, 1}));
   EXPECT_EQ(variance(x).number(), 38.0 / 9.0);
   EXPECT_EQ(max(x).number(), 3);
+  EXPECT_EQ(min(x).number(), -2);
+  EXPECT_TRUE(std::isnan(min(tensor({1, NAN, 3})).number()));
+  EXPECT_TRUE(std::isnan(min(tensor({NAN, 1})).number()));
+  EXPECT_EQ(power(2, x).numbers(), (std::vector<double>{0.25, 1, 8}));
+  EXPECT_EQ(power(x, tensor({3, 0, -1})).at({0}), -8.0);
+  EXPECT_EQ(sum(tensor({{1, 2}, {3, 4}}), {.axes = {-2}}).numbers(), (std::vector<double>{4, 6}));
+  EXPECT_EQ(slice(tensor({{1, 2}, {3, 4}}), -1, {.from = 1}).numbers(),
+            (std::vector<double>{2, 4}));
+  EXPECT_EQ(join({x, x}, -1).shape(), Shape{6});
+  EXPECT_EQ(permute(zeros({2, 3, 4}), {-1, 0, -2}).shape(), (Shape{4, 2, 3}));
+  EXPECT_EQ(pad(x, -1, {.before = 1}).numbers(), (std::vector<double>{0, -2, 0, 3}));
+  EXPECT_EQ(repeat(x, -1, 2).shape(), Shape{6});
+  EXPECT_THROW(static_cast<void>(join({x, x}, -2)), ShapeError);
+  EXPECT_THROW(static_cast<void>(permute(zeros({2, 3}), {0, -2})), ShapeError);
+  EXPECT_THROW(static_cast<void>(permute(zeros({2, 3}), {0, 1, 0, 1, 0, 1, 0})), ShapeError);
   EXPECT_TRUE(std::isnan(max(tensor({1, NAN, 3})).number()));
   EXPECT_EQ(argmax(tensor({{1, 5, 5}, {7, 0, 2}})).numbers(), (std::vector<double>{1, 0}));
   EXPECT_EQ(argmax(tensor({{1, 5}, {7, 0}}), 0).numbers(), (std::vector<double>{1, 0}));
@@ -361,6 +411,16 @@ TEST(operations, mean_what_their_names_say) {
   EXPECT_THROW(static_cast<void>(clip(x, 1, 1)), SettingError);
   EXPECT_THROW(static_cast<void>(softmax(x, 1)), ShapeError);
   EXPECT_THROW(static_cast<void>(softmax(tensor(1.0))), ShapeError);
+}
+
+TEST(operations, pass_nothing_on_to_the_power_of_0) {
+  Worksheet sheet;
+  const Line base = sheet.weight("base", tensor({0, 2}));
+  const Line exponent = sheet.weight("exponent", tensor({3, 3}));
+  const Gradients gradients = reverse_sweep(sum(power(base, exponent)));
+  EXPECT_EQ(gradients["exponent"].at({0}), 0.0);
+  EXPECT_DOUBLE_EQ(gradients["exponent"].at({1}), 8.0 * std::log(2.0));
+  EXPECT_EQ(gradients["base"].numbers(), (std::vector<double>{0, 12}));
 }
 
 TEST(operations, give_the_gradient_of_a_tie_to_the_first) {

@@ -39,6 +39,29 @@ TEST(matmul, is_the_definition_at_every_size_and_on_every_side_of_a_tile) {
   }
 }
 
+// A product of few columns is worked in a way of its own, up to a size.
+TEST(matmul, of_any_number_of_columns_is_the_definition_turned_or_not) {
+  Random random(8);
+  for (std::int64_t columns = 1; columns <= 18; ++columns) {
+    for (const std::int64_t depth : {1, 7, 16, 140}) {
+      for (const Precision precision : {Precision::double_, Precision::single}) {
+        const double close = precision == Precision::double_ ? 1e-13 : 1e-5;
+        const Tensor a = normal({9, depth}, 0, 1, random, precision);
+        const Tensor b = normal({depth, columns}, 0, 1, random, precision);
+        const Tensor expected = by_definition(a, b);
+        const auto is_right = [&](const Tensor& product) {
+          return agreement(product, expected, close).agrees;
+        };
+        EXPECT_TRUE(is_right(matmul(a, b))) << depth << " " << columns;
+        EXPECT_TRUE(is_right(matmul(transpose(a), b, {.first = true}))) << depth << " " << columns;
+        EXPECT_TRUE(is_right(matmul(a, transpose(b), {.second = true}))) << depth << " " << columns;
+        EXPECT_TRUE(is_right(matmul(transpose(a), transpose(b), {.first = true, .second = true})))
+            << depth << " " << columns;
+      }
+    }
+  }
+}
+
 TEST(matmul, of_turned_factors_is_that_of_their_transposes) {
   Random random(2);
   for (const std::int64_t size : {3, 30}) {
