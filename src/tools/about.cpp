@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "lattice/tensor/text.hpp"
+#include "lattice/tensor/threads.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/version.hpp"
@@ -53,7 +54,8 @@ Json facts() {
       {"compiler", compiler},
       {"build", build},
       {"instruction_set", instruction_set},
-      {"threads", {{"of_the_machine", std::thread::hardware_concurrency()}, {"used", 1}}},
+      {"threads",
+       {{"of_the_machine", std::thread::hardware_concurrency()}, {"at_most", Threads::allowed()}}},
       {"precision", {{"default", "double"}, {"also", "single"}}},
       {"libraries",
        {{"fmt", fmt::format("{}.{}", fmt_major, fmt_minor)},
@@ -82,7 +84,11 @@ Verb about_verb(Console& console) {
     row("compiler", compiler);
     row("build", build);
     row("instruction set", instruction_set);
-    row("threads", fmt::format("1 used, {} on this machine", std::thread::hardware_concurrency()));
+    row("threads", fmt::format("{}, {} on this machine",
+                               Threads::allowed() == 1
+                                   ? "1"
+                                   : fmt::format("up to {} for large products", Threads::allowed()),
+                               std::thread::hardware_concurrency()));
     row("precision", "double, or single with --precision single");
     std::string libraries;
     for (const auto& [name, number] : about["libraries"].items()) {

@@ -315,6 +315,10 @@ TEST(about, tells_versions_and_machine) {
     EXPECT_TRUE(about.contains(key)) << key;
   }
   EXPECT_THAT(lattice({"about"}).out, HasSubstr("instruction set"));
+  EXPECT_THAT(shell("OMP_NUM_THREADS=1 $lattice about").out, HasSubstr("threads          1, "));
+  EXPECT_THAT(shell("OMP_NUM_THREADS=3 $lattice about").out,
+              HasSubstr("up to 3 for large products, "));
+  EXPECT_EQ(json_of(shell("OMP_NUM_THREADS=3 $lattice about --json"))["threads"]["at_most"], 3);
 }
 
 struct Refused {
