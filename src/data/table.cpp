@@ -352,6 +352,9 @@ void read_targets(Dataset& data, const Table& table, const std::vector<std::size
 /// The places of the columns to predict.
 std::vector<std::size_t> target_columns(const Table& table, const ColumnChoice& choice) {
   if (choice.targets.empty()) find_column(table, "", "target");
+  // What was taken apart at its commas may be the name of one column.
+  const std::string in_one = fmt::format("{}", fmt::join(choice.targets, ","));
+  if (std::ranges::count(table.header, in_one) == 1) return {find_column(table, in_one, "target")};
   std::vector<std::size_t> places;
   for (const std::string& name : choice.targets) {
     places.push_back(find_column(table, name, "target"));

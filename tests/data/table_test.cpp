@@ -139,6 +139,8 @@ TEST(table, has_several_targets_where_each_is_a_number) {
   EXPECT_EQ(data.target_name(1), "height");
   EXPECT_THAT(read(text, {.targets = {"width", "height"}}).data.feature_names,
               ElementsAre("a", "kind=bowl", "kind=jug"));
+  EXPECT_THAT(read("a,\"x,y\"\n1,2\n3,4\n", {.targets = {"x", "y"}}).data.target_names,
+              ElementsAre("x,y"));
   EXPECT_THAT(trouble_with(text, {.targets = {"width", "width"}}), HasSubstr("named twice"));
   EXPECT_THAT(trouble_with(text, {.targets = {"width", "kind"}}),
               HasSubstr("words in the column 'kind'"));
