@@ -106,10 +106,7 @@ Line Worksheet::held(std::string_view name, Tensor value) {
 
 Line Worksheet::add_weight(Line::Kind kind, std::string_view name, Tensor value) {
   const Shape& shape = value.shape();
-  const bool unlabelled = shape.role(0) == Role::none && shape.role(1) == Role::none;
-  if (unlabelled && shape.rank() == 2) value.label(0, Role::feature);
-  if (unlabelled && (shape.rank() == 1 || shape.rank() == 2))
-    value.label(shape.rank() - 1, Role::unit);
+  if (shape.rank() == 1 && shape.role(0) == Role::none) value.label(0, Role::unit);
   return record().weight(kind, name, std::move(value));
 }
 

@@ -81,7 +81,7 @@ TEST(explain, names_the_line_when_there_is_no_such_place) {
     static_cast<void>(explain(f.W, {3, 0}));
     FAIL();
   } catch (const IndexError& error) {
-    EXPECT_EQ(error.trouble().what, "there is no W[3,0]: W is [feature 3 × unit 1]");
+    EXPECT_EQ(error.trouble().what, "there is no W[3,0]: W is [3 × unit 1]");
     EXPECT_EQ(error.trouble().expected, "0 to 2");
   }
 }

@@ -172,7 +172,7 @@ TEST(reverse_sweep, leaves_held_weights_alone) {
   const Line cost = named("cost", sum(W + b));
   EXPECT_EQ(W.kind(), Line::Kind::held);
   EXPECT_EQ(W.operation(), "weight, held fixed");
-  EXPECT_EQ(to_string(W.shape()), "[feature 1 × unit 2]");
+  EXPECT_EQ(to_string(W.shape()), "[1 × 2]");
   const Gradients gradients = reverse_sweep(cost);
   EXPECT_EQ(gradients.size(), 1U);
   EXPECT_THROW(static_cast<void>(gradients["W"]), NameError);

@@ -137,7 +137,7 @@ class OperationWording : public ::testing::TestWithParam<Wording> {};
 TEST_P(OperationWording, is_what_a_teacher_would_write) {
   const Wording& expected = GetParam();
   Worksheet sheet;
-  const Line x = sheet.weight("x", tensor({{1, 2}, {3, 4}}));
+  const Line x = sheet.weight("x", tensor({{1, 2}, {3, 4}}).with({Role::feature, Role::unit}));
   const Line y = named("y", expected.apply(sheet, x));
   EXPECT_EQ(y.symbols(), expected.symbols);
 
@@ -169,7 +169,7 @@ INSTANTIATE_TEST_SUITE_P(engine, OperationWording, ::testing::ValuesIn(wordings)
 
 TEST(explanation, tells_short_names_once_with_what_they_stand_for) {
   Worksheet sheet;
-  const Line x = sheet.weight("x", tensor({{1, 3}}));
+  const Line x = sheet.weight("x", tensor({{1, 3}}).with({Role::feature, Role::unit}));
   const Line p = named("p", softmax(x));
   EXPECT_EQ(explain(p, {0, 0}).text(),
             "p[0,0] = exp(x[0,0] − m)/(exp(x[0,0] − m) + exp(x[0,1] − m))\n"

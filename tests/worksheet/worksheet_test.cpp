@@ -27,7 +27,7 @@ TEST(worksheet, numbers_and_names_its_lines) {
   EXPECT_EQ(sheet.line("z"), z);
   EXPECT_EQ(sheet.line("#3"), product);
   EXPECT_EQ(sheet.line(1), x);
-  EXPECT_EQ(to_string(W.shape()), "[feature 2 × unit 1]");
+  EXPECT_EQ(to_string(W.shape()), "[2 × unit 1]");
 }
 
 TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {
@@ -66,6 +66,29 @@ TEST(worksheet, finds_a_weight_by_the_name_it_was_given_last) {
   }
 }
 
+TEST(worksheet, tells_what_the_rows_of_a_weight_are_by_what_they_meet) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", ones(Shape{4, 3}.with({Role::example, Role::feature})));
+  const Line W = sheet.weight("W", ones({3, 3}));
+  const Line h = tanh(matmul(x, W));
+  const Line V = sheet.held("V", ones({3, 2}));
+  const Line b = sheet.weight("b", zeros({2}));
+  static_cast<void>(dense(h, V, b));
+  const Line turned = sheet.weight("turned", ones({2, 3}));
+  static_cast<void>(matmul(x, turned, {.second = true}));
+  const Line bare = sheet.weight("bare", ones({3, 3}));
+  static_cast<void>(matmul(sheet.given("numbers", ones({4, 3})), bare));
+  const Line said = sheet.weight("said", ones(Shape{3, 3}.with({Role::channel, Role::unit})));
+  static_cast<void>(matmul(x, said));
+  EXPECT_EQ(to_string(W.shape()), "[feature 3 × unit 3]");
+  EXPECT_EQ(to_string(V.shape()), "[unit 3 × unit 2]");
+  EXPECT_EQ(to_string(turned.shape()), "[unit 2 × feature 3]");
+  EXPECT_EQ(to_string(bare.shape()), "[3 × unit 3]");
+  EXPECT_EQ(to_string(said.shape()), "[channel 3 × unit 3]");
+  // Asked for again, it is the line that is there.
+  EXPECT_EQ(sheet.weight("W", ones({3, 3})).number(), W.number());
+}
+
 TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
   Worksheet sheet;
   const Line W = sheet.weight("W", tensor({{1, 2}}));
@@ -81,8 +104,7 @@ TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
               sheet.weight("W", tensor({{1, 3}}));
             }),
             "the numbers it has there | others");
-  EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1}})); }),
-            "[feature 1 × unit 2] | [feature 1 × unit 1]");
+  EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1}})); }), "[1 × 2] | [1 × 1]");
   EXPECT_EQ(trouble([&] {
               sheet.held("W", tensor({{1, 2}}));
             }),
@@ -212,7 +234,7 @@ TEST(worksheet, leaves_values_where_they_are_while_more_lines_are_written) {
     last = 0.5 * last;
   EXPECT_EQ(&first.value(), &value);
   EXPECT_EQ(value.numbers(), (std::vector<double>{1, 2}));
-  EXPECT_EQ(to_string(shape), "[feature 1 × unit 2]");
+  EXPECT_EQ(to_string(shape), "[1 × 2]");
 }
 
 /// A training step written down in a worksheet: the cost and the gradients.

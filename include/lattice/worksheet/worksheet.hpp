@@ -104,8 +104,9 @@ class Worksheet {
   /// Writes down data. It gets no gradient.
   Line given(std::string_view name, Tensor value);
 
-  /// Writes down a tensor that is learnt. Axes without a role are taken for [feature × unit] in
-  /// rank 2 and for [unit] in rank 1.
+  /// Writes down a tensor that is learnt. The axis of a row of numbers, a bias, is taken for units
+  /// where it has no role; those of a matrix are told by what it is multiplied with: features, or
+  /// the units of another part, by units.
   ///
   /// One name is one line: asking for a weight again gives the line that is there, so that what
   /// comes back from all its uses adds up.

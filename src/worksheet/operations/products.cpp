@@ -24,6 +24,14 @@ void check_matrix(std::string_view operation, const Inputs& inputs, std::size_t 
        .remedy = shape.rank() == 1 ? "shape it as one row [1 × n] or one column [n × 1]" : ""});
 }
 
+/// The axis of a factor along which the rows, and the columns, of its matrix lie as it is taken.
+int row_axis(const Shape& shape, Turned turned) {
+  return shape.rank() - (turned == Turned::no ? 2 : 1);
+}
+int column_axis(const Shape& shape, Turned turned) {
+  return shape.rank() - (turned == Turned::no ? 1 : 2);
+}
+
 class MatrixProduct final : public Operation {
  public:
   explicit MatrixProduct(Turn turn = {})
@@ -151,14 +159,6 @@ class MatrixProduct final : public Operation {
 
  private:
   static std::string_view mark(Turned turned) { return turned == Turned::no ? "" : "ᵀ"; }
-
-  /// The axis of a factor along which the rows, and the columns, of its matrix lie as it is taken.
-  static int row_axis(const Shape& shape, Turned turned) {
-    return shape.rank() - (turned == Turned::no ? 2 : 1);
-  }
-  static int column_axis(const Shape& shape, Turned turned) {
-    return shape.rank() - (turned == Turned::no ? 1 : 2);
-  }
 
   /// Where a factor's number for a row and a column stands, for the matrix at `at` of the result.
   static Index place(const Shape& shape, const Shape& result, const Index& at, Turned turned,
@@ -399,17 +399,34 @@ class SparseProduct final : public Operation {
   std::int64_t rows_;
 };
 
+/// A weight that does not say what its axes stand for is told by what it meets: its rows are
+/// features where features come in, and units where units do; its columns are units.
+void take_roles(const Line& weight, const Shape& inputs, Turn turn = {}) {
+  const bool is_weight = weight.kind() == Line::Kind::weight || weight.kind() == Line::Kind::held;
+  const Shape& shape = weight.shape();
+  const bool says_nothing = shape.rank() == 2 && shape.role(0) == Role::none &&
+                            shape.role(1) == Role::none && inputs.rank() >= 2;
+  if (!is_weight || !says_nothing) return;
+  const Turned turned = turn.second ? Turned::yes : Turned::no;
+  const Role role = inputs.role(column_axis(inputs, turn.first ? Turned::yes : Turned::no));
+  labelled(row_axis(shape, turned), role, weight);
+  labelled(column_axis(shape, turned), Role::unit, weight);
+}
+void take_roles(const Tensor&, const Shape&, Turn = {}) {}
+
 }  // namespace
 
 template <Operand X>
 X matmul(const X& a, const X& b, Turn turn) {
+  take_roles(b, a.shape(), turn);
   return apply(MatrixProduct(turn), a, b);
 }
 
 template <Operand X>
 X dense(const X& x, const X& W, const X& b, Form form) {
-  if (form == Form::one_line) return apply(Dense{}, x, W, b);
-  return matmul(x, W) + b;
+  if (form != Form::one_line) return matmul(x, W) + b;
+  take_roles(W, x.shape());
+  return apply(Dense{}, x, W, b);
 }
 
 template <Operand X>
