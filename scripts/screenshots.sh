@@ -123,7 +123,9 @@ lattice draw confusion glazes.lattice --part test --out 4.png >/dev/null
 lattice draw weights glazes.lattice --out 5.png >/dev/null
 lattice draw function tanh relu sigmoid --out 6.png >/dev/null
 lattice draw samples glazes.lattice --part test --samples 8 --out 7.png >/dev/null
-montage 1.png 2.png 3.png 4.png 5.png 6.png 7.png -tile 2x -geometry 640x+6+6 "$folder/charts.png"
+lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.01 --epochs 5 \
+  --judge-every '25 steps' --steps-every 5 --out 8.png >/dev/null
+montage 1.png 2.png 3.png 4.png 5.png 6.png 7.png 8.png -tile 2x -geometry 640x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &

@@ -104,13 +104,13 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
   const double left = done > 0.0 ? seconds * (all - done) / done : 0.0;
   const std::size_t width = terminal_width() - 1;
   const double rate = epochs_.empty() ? 0.0 : epochs_.back().rate;
-  const std::array<std::string, 3> lines = {
+  const std::array<std::string, 4> lines = {
       fmt::format("epoch {} of {} · {:.1f} s, {:.0f} s left · rate {} · step {} of {}", epoch,
                   length_.last_epoch, seconds, left, format_number(rate), step, length_.last_step),
-      fmt::format("{}{}", part_text("running", running.value_or(Figures())),
-                  epochs_.empty() ? "" : " · " + parts_text(epochs_.back(), " · ")),
+      part_text("running", running.value_or(Figures())),
+      epochs_.empty() ? "" : parts_text(epochs_.back(), " · "),
       "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
-  std::string text = is_drawn_ ? "\x1b[3A" : "";
+  std::string text = is_drawn_ ? fmt::format("\x1b[{}A", lines.size()) : "";
   for (const std::string& line : lines)
     text += "\r\x1b[K" + cut_to(line, width) + "\n";
   console_->err << text << std::flush;

@@ -93,7 +93,7 @@ TEST_F(panel, is_drawn_on_a_terminal_and_fits_into_it) {
   Terminal terminal({"train", "cracks", "--net", "dense 8, tanh, dense 2", "--epochs", "300"}, 60);
   const std::string seen = terminal.read_until("updates in");
   EXPECT_THAT(seen, AllOf(HasSubstr("epoch "), HasSubstr("running loss"),
-                          HasSubstr("loss by epoch"), HasSubstr("s left"), HasSubstr("\x1b[3A")));
+                          HasSubstr("loss by epoch"), HasSubstr("s left"), HasSubstr("\x1b[4A")));
   EXPECT_EQ(seen.find("\x1b[2J"), std::string::npos);
   terminal.read_until("\x04");
   EXPECT_EQ(terminal.wait(), 0);
