@@ -9,31 +9,9 @@ import subprocess
 import sys
 import tempfile
 
-sys.path.append("/usr/lib/python3/dist-packages")
-from selenium import webdriver  # noqa: E402
-from selenium.webdriver.common.by import By  # noqa: E402
-from selenium.webdriver.common.keys import Keys  # noqa: E402
-from selenium.webdriver.common.utils import is_connectable  # noqa: E402
-
-
-class Driver(webdriver.chrome.service.Service):
-    """The browser's driver, by the address of this machine: its name may not be known here."""
-
-    @property
-    def service_url(self):
-        return f"http://127.0.0.1:{self.port}"
-
-    def is_connectable(self):
-        return is_connectable(self.port, "127.0.0.1")
-
-
-def start(folder):
-    options = webdriver.ChromeOptions()
-    for flag in ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage",
-                 f"--user-data-dir={folder}", "--window-size=1280,800"):
-        options.add_argument(flag)
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
-    return webdriver.Chrome(service=Driver("/usr/bin/chromedriver"), options=options)
+from browser import CURVES, start
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 
 def press(browser, *keys):
@@ -194,17 +172,6 @@ def requests(browser, page):
                 message["params"]["documentURL"].endswith(page)):
             asked.append(message["params"]["request"]["url"])
     return asked
-
-
-# Each drawing of the run: its title, its legend, and how many points each of its curves has.
-CURVES = """
-  return [...document.querySelectorAll("#run svg")].map(drawing => ({
-    title: drawing.getAttribute("aria-label"),
-    words: [...drawing.querySelectorAll("text")].map(each => each.textContent),
-    points: Object.fromEntries([...drawing.querySelectorAll("path.line")].map(each =>
-      [each.getAttribute("class").split(" ")[1], each.getAttribute("d").split("L").length])),
-  }));
-"""
 
 
 def main():

@@ -98,6 +98,34 @@ TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
   EXPECT_EQ(attacked["parts"], alone["parts"]);
 }
 
+TEST(serve, draws_in_a_browser_what_it_tells) {
+  const auto watched = [](const Words& more) {
+    return json_of(run_program(
+        "/usr/bin/python3",
+        with({LATTICE_SOURCE "/tests/support/watch_in_browser.py", LATTICE_PROGRAM, "train",
+              "glazes", "--rows", "500", "--epochs", "5", "--serve", "--port", "0"},
+             more)));
+  };
+  const Json by_step = watched({"--judge-every", "15 steps", "--steps-every", "5"});
+  EXPECT_THAT(by_step["state"].get<std::string>(),
+              AllOf(HasSubstr("epoch 5 of 5"), HasSubstr("running loss "), HasSubstr(", accuracy "),
+                    HasSubstr("ended: all epochs, 95 updates")));
+  EXPECT_EQ(by_step["console"], Json::array());
+  ASSERT_EQ(by_step["curves"].size(), 2U);
+  // 19 steps an epoch; none of those that were looked at ends one.
+  for (const Json& drawing : by_step["curves"]) {
+    EXPECT_EQ(drawing["points"]["minibatch"], 19);
+    EXPECT_EQ(drawing["points"]["running"], 5);
+    EXPECT_EQ(drawing["points"]["train"], 6);
+    EXPECT_EQ(drawing["points"]["validation"], 6 + 6);
+  }
+  const Json by_epoch = watched({"--schedule", "steps 2 0.5"});
+  EXPECT_EQ(by_epoch["curves"][0]["title"], "loss by epoch");
+  EXPECT_EQ(by_epoch["curves"][0]["points"]["validation"], 6);
+  EXPECT_FALSE(by_epoch["curves"][0]["points"].contains("minibatch"));
+  EXPECT_THAT(by_epoch["curves"][0]["words"], ::testing::Contains("rate changed"));
+}
+
 // A file or a thread that cannot be had is not needed by the run.
 TEST(serve, lets_the_run_go_on_where_the_machine_has_nothing_left) {
   const Answer files = shell("ulimit -n 20; $lattice train kiln --epochs 2 --serve --port 0");
