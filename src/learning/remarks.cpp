@@ -13,10 +13,10 @@
 namespace lattice {
 namespace {
 
-constexpr std::array<std::string_view, 13> codes = {
-    "sorted-rows",  "class-missing", "constant-feature", "features-differ", "own-scaling",
-    "zero-start",   "softmax-twice", "careless-log",     "first-loss",      "rate-too-high",
-    "running-lags", "went-on",       "no-validation"};
+constexpr std::array<std::string_view, 14> codes = {
+    "decimal-commas", "sorted-rows",  "class-missing", "constant-feature", "features-differ",
+    "own-scaling",    "zero-start",   "softmax-twice", "careless-log",     "first-loss",
+    "rate-too-high",  "running-lags", "went-on",       "no-validation"};
 
 /// Features whose sizes differ by this factor are learnt at very different speeds.
 constexpr double very_different = 30.0;
@@ -135,6 +135,21 @@ bool is_softmax(const Line& line) {
 
 std::span<const std::string_view> remark_codes() {
   return codes;
+}
+
+std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
+                               std::string_view table) {
+  if (commas.empty()) return {};
+  std::vector<std::string> columns;
+  for (const Table::DecimalCommas& each : commas)
+    columns.push_back(each.column);
+  const std::string& written = commas.front().as_written;
+  std::string number = written;
+  std::ranges::replace(number, ',', '.');
+  return {{.code = "decimal-commas",
+           .text = fmt::format("{}: commas are taken for decimal points in {}: {} is {}", table,
+                               fmt::join(columns, ", "), written, number),
+           .remedy = "where they stand between thousands instead, take them out"}};
 }
 
 std::vector<Remark> remarks_on(const Parts& parts) {

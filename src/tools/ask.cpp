@@ -131,7 +131,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   const Table table =
       asked.file.empty() ? table_of(asked.records, model) : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
-  say(table.decimal_commas, table.name, console);
+  say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
   const Answers answers = ask(model, table);
   if (asked.json) {
     write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});

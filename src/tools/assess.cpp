@@ -25,7 +25,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
   settings.loss = file.model.loss;
   if (!asked.file.empty()) {
     const Table table = read_table(asked.file, file.lesson.csv);
-    say(table.decimal_commas, table.name, console);
+    say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
     const Dataset data = dataset_for(file.model, table);
     return {{data.name, assess(file.model.network, data, settings)}};
   }

@@ -55,19 +55,21 @@ Json data_json(const Dataset& data) {
   return json;
 }
 
-/// What there is to notice about the rows as they would be dealt out. Too few rows for that can be
-/// looked at all the same.
-std::vector<Remark> remarks_on_parts(const TableReading& reading, const Lesson& lesson,
-                                     Console& console) {
+/// What there is to notice about a table, and its rows as they would be dealt out. Too few rows for
+/// that can be looked at all the same.
+std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson& lesson,
+                                       Console& console) {
+  std::vector<Remark> remarks = remarks_on(reading.decimal_commas, reading.data.name);
   try {
     Random dealing = Random(lesson.seed).branch("parts");
     const Parts parts = split(reading.data, lesson.split(), dealing);
-    return without(remarks_on(scaled(parts, lesson.scale)), lesson.quiet);
+    for (Remark& remark : remarks_on(scaled(parts, lesson.scale)))
+      remarks.push_back(std::move(remark));
   } catch (const SettingError& error) {
     console.tell(
         fmt::format("to train on these rows other parts are needed: {}\n", error.trouble().what));
-    return {};
   }
+  return without(std::move(remarks), lesson.quiet);
 }
 
 struct DataAsked {
@@ -83,15 +85,12 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
                              lesson.columns.targets.front()));
   }
   const TableReading reading = read_data(lesson);
-  const std::vector<Remark> remarks = remarks_on_parts(reading, lesson, console);
+  const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
   if (!asked.csv.empty()) write_file(asked.csv, to_csv(reading.data));
   if (asked.options.json) {
     Json json = data_json(reading.data);
     json["rows_dropped"] = reading.rows_dropped;
     json["columns_left_out"] = reading.left_out;
-    json["decimal_commas"] = Json::array();
-    for (const Table::DecimalCommas& commas : reading.decimal_commas)
-      json["decimal_commas"].push_back(commas.column);
     if (reading.rows_drawn_from > 0) json["rows_drawn_from"] = reading.rows_drawn_from;
     if (!asked.csv.empty()) json["written_to"] = asked.csv;
     json["remarks"] = to_json(remarks);

@@ -151,19 +151,6 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
     console.err << fmt::format("(and {} remarks more: --json has them all)\n", shown.size() - most);
 }
 
-void say(const std::vector<Table::DecimalCommas>& commas, const std::string& table,
-         Console& console) {
-  if (commas.empty()) return;
-  std::vector<std::string> columns;
-  for (const Table::DecimalCommas& each : commas)
-    columns.push_back(each.column);
-  const std::string& written = commas.front().as_written;
-  std::string number = written;
-  std::ranges::replace(number, ',', '.');
-  console.tell(fmt::format("{}: commas are taken for decimal points in {}: {} is {}\n", table,
-                           fmt::join(columns, ", "), written, number));
-}
-
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
   if (reading.rows_dropped > 0) {
@@ -175,7 +162,6 @@ void say(const TableReading& reading, Console& console) {
     console.tell(fmt::format("{}: {} of {} rows were drawn, by the seed\n", name,
                              reading.data.rows(), reading.rows_drawn_from));
   }
-  say(reading.decimal_commas, name, console);
   if (!reading.left_out.empty()) {
     console.tell(fmt::format("{}: columns of more than {} different words were left out: {}\n",
                              name, most_words, fmt::join(reading.left_out, ", ")));

@@ -66,10 +66,6 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
 /// What had to be done to a table, on stderr.
 void say(const TableReading& reading, Console& console);
 
-/// Tells which commas of a table were taken for decimal points.
-void say(const std::vector<Table::DecimalCommas>& commas, const std::string& table,
-         Console& console);
-
 /// Remarks as JSON: code, text, what to try.
 [[nodiscard]] Json to_json(const std::vector<Remark>& remarks);
 

@@ -182,10 +182,12 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   check_outputs({{"--save", asked.save}, {"--csv", asked.csv}}, asked.options.inputs(lesson),
                 console);
   say(prepared.reading, console);
-  std::vector<Remark> remarks = remarks_on(prepared.parts);
+  const TableReading& reading = prepared.reading;
+  std::vector<Remark> remarks = remarks_on(reading.decimal_commas, reading.data.name);
   const auto add = [&](std::vector<Remark> more) {
     remarks.insert(remarks.end(), more.begin(), more.end());
   };
+  add(remarks_on(prepared.parts));
   if (!before) add(remarks_on(prepared.network));
 
   const RunLength length = length_of(prepared, before ? &before->run : nullptr);

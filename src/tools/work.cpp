@@ -145,6 +145,8 @@ void work_lesson(WorkAsked& asked, Console& console) {
     if (const std::optional<Alarm> alarm = watch(step.minibatch.sheet()))
       console.tell(alarm->text() + "\n");
   }
+  const TableReading& reading = prepared.reading;
+  say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
   say(remarks_on(prepared.network), lesson, console);
   say(remarks_on(example.steps.front().minibatch.sheet()), lesson, console);
   if (asked.names_files()) write_forms(asked, example, prepared, console);

@@ -205,6 +205,15 @@ TEST(remarks, notice_a_rate_that_is_too_high) {
   EXPECT_THAT(codes(remarks_on(run_with(0.81861, 0.818613), 4)), Not(Contains("rate-too-high")));
 }
 
+TEST(remarks, notice_commas_for_decimal_points) {
+  const std::vector<Table::DecimalCommas> commas = {{.column = "wall", .as_written = "-3,5"},
+                                                    {.column = "hours", .as_written = "1,25"}};
+  EXPECT_THAT(
+      text_of(remarks_on(commas, "pots.csv"), "decimal-commas"),
+      HasSubstr("pots.csv: commas are taken for decimal points in wall, hours: -3,5 is -3.5"));
+  EXPECT_THAT(remarks_on(std::vector<Table::DecimalCommas>(), "pots.csv"), IsEmpty());
+}
+
 TEST(remarks, notice_a_running_loss_that_only_lags) {
   RunRecord run = run_with(1.4, 1.0);
   run.epochs[1].running->loss = 1.3;

@@ -558,7 +558,8 @@ TEST(train, learns_several_targets_and_answers_with_each) {
   EXPECT_THAT(trained.out, AllOf(HasSubstr("pots.csv: height, width from moisture"),
                                  HasSubstr("height: R²"), HasSubstr("width: R²")));
   EXPECT_THAT(trained.err,
-              HasSubstr("commas are taken for decimal points in moisture: 0,5 is 0.5"));
+              HasSubstr("decimal-commas: pots.csv: commas are taken for decimal points in "
+                        "moisture: 0,5 is 0.5"));
   const Json answer = json_of(lattice({"ask", model, "--record", "20.5", "--json"}))["answers"][0];
   EXPECT_NEAR(answer["height"], 62.0, 1.0);
   EXPECT_NEAR(answer["width"], 80.0, 1.0);
@@ -569,6 +570,19 @@ TEST(train, learns_several_targets_and_answers_with_each) {
   EXPECT_GT(judged["width"]["r_squared"], 0.99);
   EXPECT_THAT(lattice({"why", "y[0,1]", "--file", table, "--target", "height,width"}).out,
               HasSubstr("target 1 width"));
+  const std::string new_rows =
+      folder.file("new.csv", "moisture;height;width\n1,5;6;98\n2,5;9;97\n");
+  EXPECT_THAT(lattice({"ask", model, "--file", new_rows}).err,
+              HasSubstr("decimal-commas: new.csv"));
+  EXPECT_THAT(lattice({"assess", model, "--file", new_rows}).err, HasSubstr("1,5 is 1.5"));
+  EXPECT_THAT(lattice({"work", "--file", table, "--target", "height"}).err,
+              HasSubstr("decimal-commas: pots.csv"));
+  const Json look = json_of(lattice({"data", "--file", table, "--json"}));
+  EXPECT_EQ(look["remarks"][0]["code"], "decimal-commas");
+  EXPECT_EQ(
+      json_of(lattice({"data", "--file", table, "--quiet", "decimal-commas", "--json"}))["remarks"]
+          .size(),
+      look["remarks"].size() - 1);
   const std::string two_features = folder.file("b.csv", "a,b,y,z\n1,2,3,4\n2,3,4,5\n3,1,2,2\n");
   EXPECT_THAT(lattice({"draw", "regions", "--file", two_features, "--target", "y,z", "--validation",
                        "0", "--test", "0", "--out", (folder.path() / "r.png").string()})

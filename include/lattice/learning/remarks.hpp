@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/data/split.hpp"
+#include "lattice/data/table.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/network/network.hpp"
@@ -26,6 +27,11 @@ struct Remark {
 
 /// Every code there is, in the order of a lesson.
 [[nodiscard]] std::span<const std::string_view> remark_codes();
+
+/// About a table that was read: `decimal-commas`, columns in which commas were taken for decimal
+/// points.
+[[nodiscard]] std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
+                                             std::string_view table);
 
 /// About the parts of a dataset, as they go into training:
 /// - `sorted-rows`: the rows come sorted by class, and were split in that order;
