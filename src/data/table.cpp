@@ -395,6 +395,7 @@ Table appended(std::vector<Table> tables) {
     const std::vector<std::size_t> places = places_of(all, more);
     for (std::size_t row = 0; row < more.rows.size(); ++row) {
       std::vector<std::string> fields;
+      fields.reserve(places.size());
       for (const std::size_t place : places)
         fields.push_back(std::move(more.rows[row][place]));
       all.rows.push_back(std::move(fields));

@@ -141,6 +141,7 @@ std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
                                std::string_view table) {
   if (commas.empty()) return {};
   std::vector<std::string> columns;
+  columns.reserve(commas.size());
   for (const Table::DecimalCommas& each : commas)
     columns.push_back(each.column);
   const std::string& written = commas.front().as_written;

@@ -282,10 +282,10 @@ namespace {
 
 /// One of several formulas, found two by two; NaN where one of them is.
 template <class Choose>
-Formula one_of(std::string name, std::vector<Formula> formulas, Choose choose) {
+Formula one_of(const char* name, std::vector<Formula> formulas, Choose choose) {
   if (formulas.size() == 1) return formulas.front();
   return Formula::function(
-      std::move(name),
+      name,
       [choose](std::span<const double> numbers) {
         return std::accumulate(numbers.begin(), numbers.end(), numbers[0], [&](double a, double b) {
           return std::isnan(b) ? b : choose(a, b);
