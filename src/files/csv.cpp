@@ -365,15 +365,19 @@ Table figures_table(const std::string& name, const RunRecord& run) {
     table.rows.push_back(std::move(row));
   };
   auto step = run.steps.begin();
-  for (const EpochFigures& epoch : run.epochs) {
-    for (; step != run.steps.end() && step->step <= epoch.updates; ++step) {
+  const auto add_steps = [&](std::int64_t last) {
+    for (; step != run.steps.end() && step->step <= last; ++step) {
       add(step->step, step->epoch, "",
           {step->minibatch, std::nullopt, has_validation ? std::nullopt : step->watched,
            has_validation ? step->watched : std::nullopt});
     }
+  };
+  for (const EpochFigures& epoch : run.epochs) {
+    add_steps(epoch.updates);
     add(epoch.updates, epoch.epoch, fmt::format("{}", epoch.rate),
         {std::nullopt, epoch.running, epoch.train, epoch.validation});
   }
+  add_steps(run.updates);  // of an epoch in which the loss was no longer a number
   return table;
 }
 

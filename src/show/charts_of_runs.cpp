@@ -82,6 +82,9 @@ std::string part_rows(const RunRecord& run, const Figure& figure, Across across,
     }
     points.add(across.at(epoch), figure(part == DataPart::train ? epoch.train : epoch.validation));
   }
+  for (; across.by_step && step != run.steps.end(); ++step) {
+    if (is_watched) points.add(step->step, figure(step->watched));
+  }
   return points.rows();
 }
 

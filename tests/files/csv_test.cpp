@@ -262,6 +262,10 @@ TEST(figures_table, has_epochs_and_steps_in_their_order) {
             head +
                 "'=a,0,0,0.5,,,,,2,,,\r\n'=a,2,1,,7,1,,,,,,\r\n'=a,3,1,,6,,,,5,,,\r\n"
                 "'=a,3,1,0.5,,,1.5,0.25,1,0.75,4,\r\n");
+  // Steps of an epoch that was not judged any more are there, too.
+  run.steps.push_back({.step = 5, .epoch = 2, .minibatch = {.loss = 8}});
+  run.updates = 5;
+  EXPECT_THAT(to_csv(figures_table("a", run)), ::testing::EndsWith("\r\na,5,2,,8,,,,,,,\r\n"));
   run.epochs[0].validation = Figures{.loss = 9};
   EXPECT_THAT(to_csv(figures_table("b", run)), HasSubstr("b,3,1,,6,,,,,,5,\r\n"));
 }

@@ -97,6 +97,10 @@ TEST(curves, stand_by_step_where_steps_were_recorded) {
                              HasSubstr("\n0 8\n30 5\n60 2\n"), HasSubstr("\n30 7\n60 4\n"),
                              HasSubstr("arrow from 30, graph 0")));
   EXPECT_THAT(script({{"a", run}, {"b", run}}), HasSubstr("loss by epoch"));
+  run.steps.push_back(
+      {.step = 80, .epoch = 3, .minibatch = {.loss = 5}, .watched = Figures{.loss = 7.25}});
+  EXPECT_THAT(script({{"a", run}}), HasSubstr("\n60 3\n80 7.25\n"));
+  run.steps.pop_back();
   for (EpochFigures& epoch : run.epochs)
     epoch.validation = std::nullopt;
   EXPECT_THAT(script({{"a", run}}), HasSubstr("\n0 8\n20 6.5\n30 5\n50 3.5\n60 2\n"));
