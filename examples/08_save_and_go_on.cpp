@@ -7,9 +7,9 @@
 
 #include <filesystem>
 
-#include "lattice/files/model_file.hpp"
-#include "lattice/files/prepare.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/model_file.hpp"
+#include "lattice/lessons/prepare.hpp"
 
 using namespace lattice;
 

@@ -7,10 +7,10 @@
 
 #include "lattice/files/csv.hpp"
 #include "lattice/files/json.hpp"
-#include "lattice/files/lesson.hpp"
-#include "lattice/files/model_file.hpp"
 #include "lattice/lattice.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/lessons/lesson.hpp"
+#include "lattice/lessons/model_file.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice::fuzz {
 namespace {

@@ -13,8 +13,8 @@ import sys
 ONLY_IN = {
     "Eigen/": r"src/tensor/|bench/",
     "CLI/": r"src/tools/run\.cpp",
-    "nlohmann/json.hpp": r"src/(files|show|tools)/|bench/",
-    "toml++/": r"src/files/lesson\.cpp",
+    "nlohmann/json.hpp": r"src/(files|lessons|show|tools)/|bench/",
+    "toml++/": r"src/lessons/lesson\.cpp",
 }
 INCLUDE = re.compile(r'^\s*#\s*include\s*["<]([^">]+)[">]', re.MULTILINE)
 

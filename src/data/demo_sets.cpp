@@ -7,8 +7,8 @@
 #include <array>
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 #include "tensor/memory.hpp"
 
 namespace lattice {

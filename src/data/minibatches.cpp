@@ -12,7 +12,7 @@
 #include <system_error>
 #include <thread>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/array_kernels.hpp"
 
 namespace lattice {

@@ -7,8 +7,8 @@
 #include <numeric>
 #include <tuple>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

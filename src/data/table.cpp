@@ -10,9 +10,10 @@
 #include <optional>
 #include <set>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

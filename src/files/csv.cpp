@@ -10,9 +10,9 @@
 
 #include "files/file.hpp"
 #include "files/json_records.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

@@ -17,7 +17,7 @@
 #include <utility>
 
 #include "files/unfinished.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/memory.hpp"
 
 namespace lattice {

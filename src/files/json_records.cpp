@@ -6,8 +6,8 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/files/json.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {

@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/files/json.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 /// The one place where JSON and CBOR are read and written: the library's readers and writers take
 /// long to compile.

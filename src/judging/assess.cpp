@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "lattice/judging/figures.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"

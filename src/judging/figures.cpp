@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <limits>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

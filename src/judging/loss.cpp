@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <array>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"

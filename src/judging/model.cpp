@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "lattice/judging/assess.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

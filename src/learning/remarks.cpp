@@ -8,7 +8,7 @@
 #include <cmath>
 
 #include "lattice/data/summary.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

@@ -5,7 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 namespace {

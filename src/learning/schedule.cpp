@@ -7,9 +7,9 @@
 #include <numbers>
 #include <vector>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/text/phrase.hpp"
 
 namespace lattice {
 namespace {

@@ -7,7 +7,7 @@
 
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/figures.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/watch.hpp"

@@ -4,7 +4,8 @@
 
 #include <algorithm>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <functional>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 
 namespace lattice {

@@ -11,9 +11,9 @@
 #include <string>
 
 #include "lattice/network/parts.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

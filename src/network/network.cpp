@@ -6,7 +6,7 @@
 #include <numeric>
 
 #include "lattice/network/blueprint.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

@@ -6,7 +6,7 @@
 #include <cctype>
 #include <map>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

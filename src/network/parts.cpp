@@ -5,8 +5,8 @@
 
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/products.hpp"

@@ -5,9 +5,9 @@
 #include <cmath>
 #include <vector>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/text/phrase.hpp"
 
 namespace lattice {
 namespace {

@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <utility>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 

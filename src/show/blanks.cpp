@@ -6,7 +6,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

@@ -4,7 +4,7 @@
 
 #include "files/file.hpp"
 #include "lattice/show/charts.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "show/passing_file.hpp"
 #include "show/plot.hpp"
 #include "show/program.hpp"

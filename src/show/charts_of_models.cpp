@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "lattice/show/charts.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "show/plot.hpp"
 
 namespace lattice {

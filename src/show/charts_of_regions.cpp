@@ -6,7 +6,7 @@
 #include <optional>
 
 #include "lattice/show/charts.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "show/plot.hpp"
 
 namespace lattice {

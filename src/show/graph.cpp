@@ -6,8 +6,8 @@
 #include <array>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "show/program.hpp"
 
 namespace lattice {

@@ -4,7 +4,8 @@
 #include <string_view>
 
 #include "lattice/show/terminal.hpp"
-#include "tensor/grid.hpp"
+#include "lattice/text/wrapping.hpp"
+#include "text/grid.hpp"
 
 namespace lattice {
 

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <functional>
 
-#include "lattice/tensor/text.hpp"
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
 

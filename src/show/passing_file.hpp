@@ -10,7 +10,7 @@
 #include <string>
 
 #include "files/unfinished.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

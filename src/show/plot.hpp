@@ -11,8 +11,8 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
 
 /// What charts are put together from: pieces of gnuplot's language, and our colours.
 namespace lattice::plot {

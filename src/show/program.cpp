@@ -13,8 +13,8 @@
 #include <cstring>
 #include <utility>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {

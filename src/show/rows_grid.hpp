@@ -3,7 +3,7 @@
 #include <cstdint>
 
 #include "lattice/tensor/axis_names.hpp"
-#include "tensor/grid.hpp"
+#include "text/grid.hpp"
 
 namespace lattice {
 

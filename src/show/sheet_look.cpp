@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {

@@ -11,7 +11,7 @@
 #include <memory>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "show/blanks.hpp"
 #include "show/cell_formula.hpp"
 #include "show/overheard.hpp"

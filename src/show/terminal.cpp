@@ -6,10 +6,13 @@
 #include <cctype>
 #include <cmath>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
+#include "tensor/tensor_grid.hpp"
 
 namespace lattice {
 namespace {

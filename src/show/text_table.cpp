@@ -2,7 +2,8 @@
 
 #include <algorithm>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 
 namespace lattice {

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "lattice/show/terminal.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 

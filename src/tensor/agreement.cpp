@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

@@ -1,6 +1,7 @@
 #include "lattice/tensor/print.hpp"
 
-#include "tensor/grid.hpp"
+#include "tensor/tensor_grid.hpp"
+#include "text/grid.hpp"
 
 namespace lattice {
 

@@ -15,8 +15,8 @@
 #include <sanitizer/asan_interface.h>
 #endif
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "tensor/memory.hpp"
 
 namespace lattice {

@@ -7,7 +7,7 @@
 #include <cstring>
 #include <limits>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/visit.hpp"
 
 namespace lattice {

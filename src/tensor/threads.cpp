@@ -11,7 +11,7 @@
 #include <omp.h>
 #endif
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/parallel.hpp"
 
 namespace lattice {

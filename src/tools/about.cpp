@@ -5,7 +5,6 @@
 #include <string>
 #include <thread>
 
-#include "lattice/tensor/text.hpp"
 #include "lattice/tensor/threads.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"

@@ -4,8 +4,9 @@
 #include <algorithm>
 #include <memory>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"

@@ -2,7 +2,7 @@
 
 #include <memory>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"

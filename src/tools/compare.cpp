@@ -9,8 +9,10 @@
 
 #include "files/file.hpp"
 #include "lattice/show/charts.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "show/text_table.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"

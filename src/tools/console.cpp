@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "lattice/files/lesson.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 namespace lattice::tools {
 

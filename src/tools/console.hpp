@@ -5,8 +5,8 @@
 #include <string_view>
 
 #include "lattice/show/terminal.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice::tools {
 

@@ -4,8 +4,9 @@
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/show/lesson.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/show/data.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 

@@ -6,8 +6,7 @@
 #include <sstream>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
 #include "show/page/files.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"

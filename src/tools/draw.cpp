@@ -8,7 +8,8 @@
 
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"

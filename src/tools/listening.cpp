@@ -14,8 +14,8 @@
 #include <system_error>
 #include <utility>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice::tools {
 namespace {

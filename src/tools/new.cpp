@@ -4,7 +4,7 @@
 #include <memory>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 

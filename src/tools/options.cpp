@@ -6,8 +6,10 @@
 #include <cmath>
 
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/show/lesson.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/show/remark.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "tools/version.hpp"
 
 namespace lattice::tools {

@@ -8,9 +8,9 @@
 #include <vector>
 
 #include "lattice/files/json.hpp"
-#include "lattice/files/lesson.hpp"
-#include "lattice/files/prepare.hpp"
 #include "lattice/learning/remarks.hpp"
+#include "lattice/lessons/lesson.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "tools/console.hpp"
 #include "tools/outputs.hpp"
 #include "tools/verb.hpp"

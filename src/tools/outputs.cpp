@@ -5,7 +5,7 @@
 #include <filesystem>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice::tools {
 namespace {

@@ -1,7 +1,7 @@
 #include <memory>
 
 #include "lattice/network/blueprint.hpp"
-#include "lattice/show/lesson.hpp"
+#include "lattice/show/plan.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 

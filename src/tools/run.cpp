@@ -5,8 +5,8 @@
 #include <new>
 #include <system_error>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 #include "tools/commands.hpp"
 #include "tools/version.hpp"
 

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "lattice/files/model_file.hpp"
+#include "lattice/lessons/model_file.hpp"
 #include "lattice/show/judgement.hpp"
 #include "tools/options.hpp"
 

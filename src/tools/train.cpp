@@ -13,8 +13,8 @@
 
 #include "files/file.hpp"
 #include "lattice/files/csv.hpp"
-#include "lattice/show/lesson.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/show/run.hpp"
+#include "lattice/text/error.hpp"
 #include "show/passing_file.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"

@@ -4,7 +4,7 @@
 
 #include <utility>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice::tools {
 

@@ -24,7 +24,7 @@
 
 #include "lattice/judging/assess.hpp"
 #include "lattice/show/watch_page.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice::tools {
 namespace {

@@ -4,8 +4,8 @@
 #include <memory>
 #include <string>
 
-#include "lattice/files/prepare.hpp"
 #include "lattice/learning/training.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "tools/listening.hpp"
 
 namespace lattice::tools {

@@ -9,7 +9,7 @@
 #include "lattice/show/graph.hpp"
 #include "lattice/show/page.hpp"
 #include "lattice/show/spreadsheet.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"

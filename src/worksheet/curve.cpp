@@ -1,6 +1,6 @@
 #include "lattice/worksheet/curve.hpp"
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {

@@ -6,8 +6,9 @@
 #include <charconv>
 #include <optional>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "worksheet/record.hpp"
 
 namespace lattice {

@@ -7,9 +7,9 @@
 #include <limits>
 #include <numeric>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 #include "worksheet/record.hpp"
 

@@ -4,7 +4,7 @@
 
 #include <array>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 

@@ -7,8 +7,9 @@
 #include <charconv>
 #include <mutex>
 
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 namespace {

@@ -6,7 +6,7 @@
 #include <exception>
 #include <utility>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/kernels.hpp"
 #include "tensor/visit.hpp"
 #include "worksheet/record.hpp"

@@ -1,4 +1,5 @@
 #include "lattice/worksheet/watch.hpp"
+#include "lattice/text/wrapping.hpp"
 
 #include <fmt/format.h>
 

@@ -11,7 +11,7 @@
 #include "lattice/data/summary.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/lattice.hpp"
-#include "lattice/show/lesson.hpp"
+#include "lattice/show/data.hpp"
 #include "support/process.hpp"
 
 namespace lattice {

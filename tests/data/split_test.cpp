@@ -6,7 +6,7 @@
 #include <algorithm>
 
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

@@ -4,7 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "lattice/files/csv.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

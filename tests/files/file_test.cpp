@@ -13,7 +13,7 @@
 #include <thread>
 
 #include "files/unfinished.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "support/process.hpp"
 
 namespace lattice::testing {

@@ -7,9 +7,9 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/files/json.hpp"
-#include "lattice/files/lesson.hpp"
-#include "lattice/files/model_file.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/lesson.hpp"
+#include "lattice/lessons/model_file.hpp"
 #include "support/process.hpp"
 
 namespace lattice::testing {

@@ -6,14 +6,16 @@
 
 #include "lattice/lattice.hpp"
 #include "lattice/show/charts.hpp"
+#include "lattice/show/data.hpp"
 #include "lattice/show/graph.hpp"
 #include "lattice/show/judgement.hpp"
-#include "lattice/show/lesson.hpp"
 #include "lattice/show/page.hpp"
+#include "lattice/show/remark.hpp"
+#include "lattice/show/run.hpp"
 #include "lattice/show/spreadsheet.hpp"
 #include "lattice/show/terminal.hpp"
 #include "lattice/show/watch_page.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
 #include "support/command.hpp"
 
 namespace lattice::testing {

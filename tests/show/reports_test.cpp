@@ -2,8 +2,12 @@
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/data.hpp"
 #include "lattice/show/judgement.hpp"
-#include "lattice/show/lesson.hpp"
+#include "lattice/show/plan.hpp"
+#include "lattice/show/remark.hpp"
+#include "lattice/show/run.hpp"
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 namespace {

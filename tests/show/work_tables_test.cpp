@@ -5,8 +5,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "lattice/files/prepare.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 

@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/numbers.hpp"
 #include "support/command.hpp"
 
 /// Looking things up in the JSON of a worked minibatch.

@@ -5,7 +5,7 @@
 
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

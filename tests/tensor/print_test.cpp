@@ -1,4 +1,6 @@
 #include "lattice/tensor/print.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
 
 #include <fmt/format.h>
 #include <gmock/gmock.h>

@@ -4,8 +4,8 @@
 
 #include <algorithm>
 
-#include "lattice/tensor/error.hpp"
 #include "lattice/tensor/tensor.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

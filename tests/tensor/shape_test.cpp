@@ -2,7 +2,7 @@
 
 #include <gtest/gtest.h>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

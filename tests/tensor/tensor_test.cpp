@@ -7,7 +7,7 @@
 #include <limits>
 #include <thread>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {

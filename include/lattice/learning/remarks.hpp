@@ -10,7 +10,7 @@
 #include "lattice/judging/loss.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/network/network.hpp"
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 /// Mistakes that are seen again and again, noticed. Each has a code that stays the same, and a page

@@ -5,9 +5,9 @@
 #include <cstdint>
 #include <string>
 
-#include "lattice/tensor/numbers.hpp"
 #include "lattice/tensor/tensor.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 

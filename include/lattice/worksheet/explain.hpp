@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {

@@ -7,9 +7,9 @@
 #include <string>
 #include <vector>
 
-#include "lattice/tensor/numbers.hpp"
 #include "lattice/tensor/precision.hpp"
 #include "lattice/tensor/shape.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 

@@ -3,7 +3,7 @@
 #include <array>
 #include <utility>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice::page_files {
 namespace {

@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"

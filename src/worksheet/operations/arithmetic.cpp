@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "worksheet/operations/elementwise_rules.hpp"
 
 namespace lattice {

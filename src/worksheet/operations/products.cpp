@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <optional>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
 

@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "tensor/visit.hpp"
 
 namespace lattice {

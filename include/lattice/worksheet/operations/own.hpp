@@ -6,7 +6,7 @@
 #include <string>
 #include <string_view>
 
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/worksheet/scalar.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 

@@ -1,37 +1,17 @@
-#include "lattice/show/lesson.hpp"
+#include "lattice/show/run.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <iterator>
+#include <optional>
+#include <vector>
 
-#include "lattice/tensor/text.hpp"
-#include "show/ink.hpp"
-#include "show/rows_grid.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
 namespace {
-
-using Set = TextTable::Set;
-
-std::string percent(std::int64_t part, std::int64_t whole) {
-  return fmt::format("{:.1f} %", 100.0 * static_cast<double>(part) / static_cast<double>(whole));
-}
-
-std::string first_rows(const Dataset& data, const TerminalStyle& style) {
-  Grid table{.corner = "row", .thing = "rows"};
-  const AxisNames names = data.axis_names();
-  const RowsGrid rows(data.features, data.targets, data.classes, names);
-  rows.add_headings(table);
-  const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
-  for (std::int64_t row = 0; row < shown; ++row) {
-    table.labels.push_back(fmt::format("{}", row));
-    rows.add_cells(table.rows.emplace_back(), row);
-  }
-  return text(table, grid_style(style, false));
-}
 
 std::string number_or_dash(const std::optional<double>& number, const TerminalStyle& style) {
   return number ? format_number(*number, style.digits) : "–";
@@ -104,58 +84,6 @@ std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
 
 }  // namespace
 
-std::string show_data(const Dataset& data, const TerminalStyle& style) {
-  const DataSummary summary = summarise(data);
-  const auto number = [&](double value) { return format_number(value, style.digits); };
-  TextTable table(
-      {{"column", Set::left}, {"role", Set::left}, {"lowest"}, {"highest"}, {"mean"}, {"spread"}});
-  const auto add = [&](const NumberSummary& column, const char* role) {
-    table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
-               number(column.spread)});
-  };
-  for (const NumberSummary& feature : summary.features)
-    add(feature, "feature");
-  for (const NumberSummary& target : summary.numbers)
-    add(target, "to predict");
-  std::string text =
-      fmt::format("{} {}, {} {}\n\n", summary.rows, summary.rows == 1 ? "row" : "rows",
-                  summary.features.size(), summary.features.size() == 1 ? "feature" : "features") +
-      table.text(style);
-  if (!summary.class_names.empty()) {
-    TextTable classes({{"class", Set::left}, {"number"}, {"rows"}, {"share"}});
-    for (std::size_t at = 0; at < summary.class_names.size(); ++at) {
-      classes.add({summary.class_names[at], fmt::format("{}", at),
-                   fmt::format("{}", summary.class_sizes[at]),
-                   percent(summary.class_sizes[at], summary.rows)});
-    }
-    text +=
-        "\n" +
-        show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
-        classes.text(style);
-  }
-  return text + "\n" + show_heading("first rows", style) + first_rows(data, style);
-}
-
-std::string show_plan(const Plan& plan, const TerminalStyle& style) {
-  TextTable table({{"name", Set::left},
-                   {"part", Set::left},
-                   {"gives", Set::left},
-                   {"weights", Set::left},
-                   {"numbers"}});
-  table.add({"x", "given", to_string(plan.example), "", ""});
-  for (const Plan::Row& row : plan.rows) {
-    std::vector<std::string> weights;
-    for (const WeightNeed& need : row.needs)
-      weights.push_back(
-          fmt::format("{} {}", need.name.substr(row.name.size() + 1), to_string(need.shape)));
-    table.add({row.name, row.part, to_string(row.outputs),
-               fmt::format("{}", fmt::join(weights, ", ")),
-               row.weights == 0 ? "" : fmt::format("{}", row.weights)});
-  }
-  return table.text(style) + fmt::format("\n{} {} are learnt in all\n", plan.weights(),
-                                         plan.weights() == 1 ? "number" : "numbers");
-}
-
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   const auto number = [&](double value) { return format_number(value, style.digits); };
   const EpochFigures& sample = run.epochs.front();
@@ -209,14 +137,6 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
     text += fmt::format("The loss was no longer a number; the weights are those of epoch {}.\n",
                         run.best->epoch);
   }
-  return text;
-}
-
-std::string show_remark(const Remark& remark, const TerminalStyle& style) {
-  const std::string code = harmless(remark.code);
-  std::string text = paragraph(code + ": " + harmless(remark.text));
-  text.replace(0, code.size(), in_ink(ink::noticed, code, style));
-  if (!remark.remedy.empty()) text += "  try: " + harmless(remark.remedy) + "\n";
   return text;
 }
 

@@ -7,9 +7,9 @@
 
 #include "lattice/data/split.hpp"
 #include "lattice/data/table.hpp"
-#include "lattice/files/lesson.hpp"
 #include "lattice/learning/training.hpp"
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 namespace lattice {
 

@@ -1,12 +1,12 @@
-#include "lattice/files/lesson.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <filesystem>
 
-#include "lattice/files/prepare.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/prepare.hpp"
 
 namespace lattice {
 namespace {

@@ -1,4 +1,4 @@
-#include "lattice/files/lesson.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -9,9 +9,10 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/network/blueprint.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

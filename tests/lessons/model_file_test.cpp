@@ -1,12 +1,12 @@
-#include "lattice/files/model_file.hpp"
+#include "lattice/lessons/model_file.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <filesystem>
 
-#include "lattice/files/prepare.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "support/process.hpp"
 
 namespace lattice {

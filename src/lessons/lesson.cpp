@@ -1,4 +1,4 @@
-#include "lattice/files/lesson.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -8,8 +8,8 @@
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 namespace {

@@ -1,4 +1,4 @@
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/numbers.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 #include <cmath>
 #include <limits>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {

@@ -7,10 +7,8 @@
 #include <variant>
 #include <vector>
 
-#include "lattice/tensor/axis_names.hpp"
-#include "lattice/tensor/numbers.hpp"
-#include "lattice/tensor/tensor.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 
@@ -41,10 +39,5 @@ struct GridStyle {
 /// The grid as text, ending in a line break. Columns and rows in the middle make way, and a last
 /// line says how many are shown.
 [[nodiscard]] std::string text(const Grid& grid, const GridStyle& style);
-
-/// A tensor of one axis or more as a grid, each axis labelled with its role, and its places with
-/// their names. A column stands upright and a row lies, so that one sees which is which; more than
-/// two axes are stacked.
-[[nodiscard]] Grid grid_of(const Tensor& tensor, const AxisNames& names = {});
 
 }  // namespace lattice

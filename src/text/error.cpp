@@ -1,8 +1,8 @@
-#include "lattice/tensor/error.hpp"
+#include "lattice/text/error.hpp"
 
 #include <fmt/format.h>
 
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {

@@ -1,4 +1,4 @@
-#include "lattice/files/prepare.hpp"
+#include "lattice/lessons/prepare.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -10,8 +10,8 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/network/blueprint.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/numbers.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {

@@ -6,9 +6,9 @@
 #include <string_view>
 
 #include "lattice/files/json.hpp"
-#include "lattice/files/lesson.hpp"
 #include "lattice/judging/model.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/lessons/lesson.hpp"
 
 namespace lattice {
 

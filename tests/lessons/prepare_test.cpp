@@ -1,4 +1,4 @@
-#include "lattice/files/prepare.hpp"
+#include "lattice/lessons/prepare.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>

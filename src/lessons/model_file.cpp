@@ -1,4 +1,4 @@
-#include "lattice/files/model_file.hpp"
+#include "lattice/lessons/model_file.hpp"
 
 #include <fmt/format.h>
 
@@ -10,8 +10,8 @@
 
 #include "files/file.hpp"
 #include "lattice/network/blueprint.hpp"
-#include "lattice/tensor/error.hpp"
-#include "lattice/tensor/text.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {

@@ -1,0 +1,13 @@
+#pragma once
+
+#include <string>
+
+#include "lattice/learning/remarks.hpp"
+#include "lattice/show/terminal.hpp"
+
+namespace lattice {
+
+/// A remark: its code, what was noticed, what to try.
+[[nodiscard]] std::string show_remark(const Remark& remark, const TerminalStyle& style);
+
+}  // namespace lattice

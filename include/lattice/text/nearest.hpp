@@ -1,0 +1,20 @@
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+
+#include "lattice/text/error.hpp"
+
+namespace lattice {
+
+/// The candidate that `text` was most likely meant to be; empty when none is near: when more than
+/// half of its letters would have to change.
+/// Source: edit distance (Levenshtein, 1966).
+[[nodiscard]] std::string nearest(std::string_view text, std::span<const std::string> candidates);
+
+/// What to say about a name that stands for nothing: which names there are, and which is near.
+[[nodiscard]] Trouble not_among(std::string what, std::string_view found,
+                                std::span<const std::string> known);
+
+}  // namespace lattice

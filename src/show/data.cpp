@@ -1,0 +1,70 @@
+#include "lattice/show/data.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "lattice/data/summary.hpp"
+#include "show/ink.hpp"
+#include "show/rows_grid.hpp"
+#include "show/text_table.hpp"
+
+namespace lattice {
+namespace {
+
+std::string percent(std::int64_t part, std::int64_t whole) {
+  return fmt::format("{:.1f} %", 100.0 * static_cast<double>(part) / static_cast<double>(whole));
+}
+
+std::string first_rows(const Dataset& data, const TerminalStyle& style) {
+  Grid table{.corner = "row", .thing = "rows"};
+  const AxisNames names = data.axis_names();
+  const RowsGrid rows(data.features, data.targets, data.classes, names);
+  rows.add_headings(table);
+  const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
+  for (std::int64_t row = 0; row < shown; ++row) {
+    table.labels.push_back(fmt::format("{}", row));
+    rows.add_cells(table.rows.emplace_back(), row);
+  }
+  return text(table, grid_style(style, false));
+}
+
+}  // namespace
+
+std::string show_data(const Dataset& data, const TerminalStyle& style) {
+  const DataSummary summary = summarise(data);
+  const auto number = [&](double value) { return format_number(value, style.digits); };
+  TextTable table({{"column", TextTable::Set::left},
+                   {"role", TextTable::Set::left},
+                   {"lowest"},
+                   {"highest"},
+                   {"mean"},
+                   {"spread"}});
+  const auto add = [&](const NumberSummary& column, const char* role) {
+    table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
+               number(column.spread)});
+  };
+  for (const NumberSummary& feature : summary.features)
+    add(feature, "feature");
+  for (const NumberSummary& target : summary.numbers)
+    add(target, "to predict");
+  std::string text =
+      fmt::format("{} {}, {} {}\n\n", summary.rows, summary.rows == 1 ? "row" : "rows",
+                  summary.features.size(), summary.features.size() == 1 ? "feature" : "features") +
+      table.text(style);
+  if (!summary.class_names.empty()) {
+    TextTable classes({{"class", TextTable::Set::left}, {"number"}, {"rows"}, {"share"}});
+    for (std::size_t at = 0; at < summary.class_names.size(); ++at) {
+      classes.add({summary.class_names[at], fmt::format("{}", at),
+                   fmt::format("{}", summary.class_sizes[at]),
+                   percent(summary.class_sizes[at], summary.rows)});
+    }
+    text +=
+        "\n" +
+        show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
+        classes.text(style);
+  }
+  return text + "\n" + show_heading("first rows", style) + first_rows(data, style);
+}
+
+}  // namespace lattice
