@@ -21,10 +21,11 @@ namespace {
 constexpr std::array all_losses = {Loss::mean_squared, Loss::half_mean_squared,
                                    Loss::binary_cross_entropy, Loss::cross_entropy};
 
-/// True when the loss takes scores, and a softmax or sigmoid at the end is its own business.
+/// True when the loss takes scores, and what makes probabilities at the end is its own business.
 bool takes_scores(Loss loss, const Network& network) {
-  return (loss == Loss::cross_entropy && network.final_part() == "softmax") ||
-         (loss == Loss::binary_cross_entropy && network.final_part() == "sigmoid");
+  const Probabilities made = network.makes_probabilities();
+  return (loss == Loss::cross_entropy && made == Probabilities::together) ||
+         (loss == Loss::binary_cross_entropy && made == Probabilities::each);
 }
 
 /// What squared losses compare outputs with: for classes 1 for the true one and 0 for the others,
@@ -50,7 +51,8 @@ bool is_squared(Loss loss) {
 
 Outputs outputs_of(const Network& network, Loss loss) {
   if (!is_squared(loss)) return Outputs::scores;
-  return network.final_part().empty() ? Outputs::levels : Outputs::probabilities;
+  return network.makes_probabilities() == Probabilities::none ? Outputs::levels
+                                                              : Outputs::probabilities;
 }
 
 std::string_view word(Loss loss) {

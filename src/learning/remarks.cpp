@@ -99,13 +99,12 @@ bool are_alike(const Tensor& matrix, int axis, std::int64_t count) {
   return true;
 }
 
-/// How many units a dense part has; 0 for another part.
+/// How many units a part has; 0 for one without.
 std::int64_t units_of(const Network& network, std::size_t part) {
-  const Dense* const dense = network.parts()[part].as<Dense>();
-  return dense == nullptr ? 0 : dense->outputs;
+  return network.parts()[part].nature().units.value_or(0);
 }
 
-/// True when nothing tells the units of a dense part apart: neither what goes in nor what goes out,
+/// True when nothing tells the units of a part apart: neither what goes in nor what goes out,
 /// through parts that do the same to each.
 bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
   const std::vector<Plan::Row>& rows = network.plan().rows;
@@ -119,16 +118,9 @@ bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
   }
   for (std::size_t next = part + 1; next < rows.size(); ++next) {
     if (units_of(network, next) > 0) return are_alike(weight(next), 0, units);
-    // Dropout leaves out one unit and not the other.
-    const bool treats_all_alike =
-        rows[next].needs.empty() && rows[next].part.find("dropout") == std::string::npos;
-    if (!treats_all_alike) return false;
+    if (!network.parts()[next].nature().treats_all_alike) return false;
   }
   return false;
-}
-
-bool is_softmax(const Line& line) {
-  return line.operation() == "softmax" || line.operation() == "sigmoid";
 }
 
 }  // namespace
@@ -205,8 +197,8 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
   std::vector<Remark> remarks;
   for (const Line& line : sheet.lines()) {
     const std::vector<Line> inputs = line.inputs();
-    if (inputs.empty() || !is_softmax(inputs[0])) continue;
-    if (line.operation() == "cross-entropy" || line.operation() == "binary cross-entropy") {
+    if (inputs.empty() || !inputs[0].nature().makes_probabilities) continue;
+    if (line.nature().takes_scores) {
       remarks.push_back(
           {.code = "softmax-twice",
            .text = fmt::format("{} (line {}) takes scores, but gets {}, which {} has been through "
@@ -214,7 +206,7 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
                                line.operation(), line.number(), inputs[0].name(),
                                inputs[0].operation()),
            .remedy = "give it the scores in front of that"});
-    } else if (line.operation() == "log") {
+    } else if (line.nature().has_no_value_at_zero) {
       remarks.push_back(
           {.code = "careless-log",
            .text = fmt::format("line {} takes the log of {}, which is rounded to 0 for "

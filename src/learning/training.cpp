@@ -25,9 +25,7 @@ void check_count(std::int64_t count, std::string_view what, std::int64_t lowest)
 double l2_of(const Network& network, double strength) {
   double squares = 0.0;
   for (const Weight& weight : network.weights()) {
-    if (weight.is_bias()) continue;
-    for (const double number : weight.value.numbers())
-      squares += number * number;
+    if (weight.is_slope()) squares = sum_of_squares(weight.value, squares);
   }
   return 0.5 * strength * squares;
 }
@@ -77,7 +75,7 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   if (strength == 0.0) return loss;
   std::optional<Line> sum;
   for (const Weight& weight : network.weights()) {
-    if (weight.is_bias()) continue;
+    if (!weight.is_slope()) continue;
     // One name is one line: this is the line that the pass wrote.
     const Line line = weight.is_held ? sheet.held(weight.name, weight.value)
                                      : sheet.weight(weight.name, weight.value);

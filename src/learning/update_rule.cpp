@@ -18,19 +18,36 @@ std::string name_before(std::string_view memory) {
   return fmt::format("{}_before", memory);
 }
 
+namespace {
+
+void check_shape(std::string_view rule, const Weight& weight, const Shape& found) {
+  if (weight.value.shape() == found) return;
+  throw ShapeError({.what = std::string(rule),
+                    .where = weight.name,
+                    .expected = to_string(weight.value.shape()),
+                    .found = to_string(found)});
+}
+
+}  // namespace
+
 namespace detail {
+
+void put_kept(Weights& weights, const std::vector<Gradients::Next>& kept) {
+  for (const Gradients::Next& each : kept) {
+    Weight& weight = weights.find(each.name);
+    check_shape("a kept number and what becomes of it have the same shape", weight,
+                each.value.shape());
+    weight.value = each.value.reshaped(weight.value.shape());
+  }
+}
 
 Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
                      Gradients::Entry& entry, std::size_t at) {
-  Weight& found_weight = weights.find(entry.weight);
+  Weight& found_weight = weights.at(weights.place(entry.weight, at));
   Tensor& weight = found_weight.value;
   const bool decays = !found_weight.is_bias();
-  if (weight.shape() != entry.gradient.shape()) {
-    throw ShapeError({.what = "a weight and its gradient have the same shape",
-                      .where = entry.weight,
-                      .expected = to_string(weight.shape()),
-                      .found = to_string(entry.gradient.shape())});
-  }
+  check_shape("a weight and its gradient have the same shape", found_weight,
+              entry.gradient.shape());
   if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)
     return {weight, decays, entry.gradient, memory.entries[at]};
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
@@ -83,10 +100,8 @@ void UpdateRule::refuse_setting(std::string_view rule, std::string_view setting,
 
 double length(const Gradients& gradients) {
   double squares = 0.0;
-  for (const Gradients::Entry& entry : gradients) {
-    for (const double number : entry.gradient.numbers())
-      squares += number * number;
-  }
+  for (const Gradients::Entry& entry : gradients)
+    squares = sum_of_squares(entry.gradient, squares);
   return std::sqrt(squares);
 }
 

@@ -18,13 +18,13 @@ namespace {
 
 constexpr std::int64_t usual_batch = 16;
 
-/// How many outputs the last part with weights of a blueprint has; 0 when that is not known.
+/// How many outputs the last part with units of a blueprint has; 0 when that is not known.
 std::int64_t outputs_of(const std::string& blueprint) {
   if (blueprint.empty()) return 0;
   const std::vector<Part> parts = parse_blueprint(blueprint);
-  const auto dense = std::find_if(parts.rbegin(), parts.rend(),
-                                  [](const Part& part) { return part.as<Dense>() != nullptr; });
-  return dense == parts.rend() ? 0 : dense->as<Dense>()->outputs;
+  const auto last = std::find_if(parts.rbegin(), parts.rend(),
+                                 [](const Part& part) { return part.nature().units.has_value(); });
+  return last == parts.rend() ? 0 : *last->nature().units;
 }
 
 Network build(const Lesson& lesson, const Dataset& data) {
@@ -44,7 +44,7 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
     const Start start = parse_start(text);
     for (const Plan::Row& row : network.plan().rows) {
       for (const WeightNeed& need : row.needs) {
-        if (need.is_bias()) continue;
+        if (!need.is_slope()) continue;
         Random random = Random(seed).branch("start").branch(need.name);
         network.set(need.name, need.draw(start, random, network.precision()));
       }

@@ -41,7 +41,7 @@ Plan plan(const Shape& example, const std::vector<Part>& parts) {
     }
     for (WeightNeed& need : row.needs) {
       need.name = row.name + "." + need.name;
-      row.weights += need.shape.count();
+      if (!need.is_kept) row.weights += need.shape.count();
     }
     shape = row.outputs;
     plan.rows.push_back(std::move(row));
@@ -65,7 +65,10 @@ void Network::start_over(const Random& random) {
     for (const WeightNeed& need : row.needs) {
       // Each weight has random numbers of its own: another part more or less leaves it as it is.
       Random own = random.branch(need.name);
-      fresh.add({.name = need.name, .value = need.draw(own, precision_), .bias = need.is_bias()});
+      fresh.add({.name = need.name,
+                 .value = need.draw(own, precision_),
+                 .is_kept = need.is_kept,
+                 .bias = need.is_bias()});
     }
   }
   for (const Weight& weight : weights_)
@@ -83,7 +86,7 @@ void Network::label_outputs(Role role) {
     Plan::Row& row = plan_.rows[at];
     label(row.outputs);
     if (row.needs.empty()) continue;
-    if (parts_[at].as<Dense>() == nullptr) break;
+    if (!parts_[at].nature().units) break;
     for (WeightNeed& need : row.needs) {
       label(need.shape);
       weights_[need.name].label(need.shape.rank() - 1, role);
@@ -122,13 +125,13 @@ Line Network::forward(Worksheet& sheet, const Line& x, const Phase& phase) const
   return through(parts_.size(), sheet, x, phase);
 }
 
-std::string_view Network::final_part() const {
-  const std::string_view kind = parts_.back().kind();
-  return kind == "softmax" || kind == "sigmoid" ? kind : "";
+Probabilities Network::makes_probabilities() const {
+  return parts_.back().nature().probabilities;
 }
 
 Line Network::scores(Worksheet& sheet, const Line& x, const Phase& phase) const {
-  return through(final_part().empty() ? parts_.size() : parts_.size() - 1, sheet, x, phase);
+  const bool has_more = makes_probabilities() != Probabilities::none;
+  return through(has_more ? parts_.size() - 1 : parts_.size(), sheet, x, phase);
 }
 
 Tensor Network::operator()(const Tensor& x) const {

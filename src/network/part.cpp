@@ -10,22 +10,6 @@
 
 namespace lattice {
 
-std::string Pass::full(std::string_view name) const {
-  std::string full;
-  full.reserve(name_.size() + 1 + name.size());
-  full.append(name_);
-  if (!name_.empty()) full += '.';
-  full.append(name);
-  return full;
-}
-
-Line Pass::weight(std::string_view name) {
-  const std::string of_part = full(name);
-  const Weight& weight = weights_->find(of_part);
-  return weight.is_held ? sheet_->held(of_part, weight.value)
-                        : sheet_->weight(of_part, weight.value);
-}
-
 Tensor WeightNeed::draw(Random& random, Precision precision) const {
   return draw(start, random, precision);
 }
@@ -35,19 +19,6 @@ Tensor WeightNeed::draw(const Start& other, Random& random, Precision precision)
   const std::int64_t units = rank == 0 ? 1 : shape[rank - 1];
   return other.draw(shape, inputs.value_or(shape.count() / units), outputs.value_or(units), random,
                     precision);
-}
-
-Line Pass::given(std::string_view name, Tensor value) const {
-  return sheet_->given(full(name), std::move(value));
-}
-
-Line Pass::through(const Part& part, const std::string& name, const Line& x) {
-  const std::string outer = std::exchange(name_, full(name));
-  sheet_->section(name_);
-  const Line result = part.forward(x, *this);
-  const Line line = result == x ? x : named(name_, result);
-  name_ = outer;
-  return line;
 }
 
 Part named(std::string_view name, Part part) {
@@ -74,17 +45,17 @@ std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_outpu
                        .found = fmt::format("'{}' twice", part.given_name())});
     }
   }
-  const auto is_dense = [](const Part& part) { return part.kind() == "dense"; };
-  const auto last = std::find_if(parts.rbegin(), parts.rend(), is_dense);
+  const auto has_units = [](const Part& part) { return part.nature().units.has_value(); };
+  const auto last = std::find_if(parts.rbegin(), parts.rend(), has_units);
   std::map<std::string, int> numbers;
   std::vector<std::string> names;
   for (const Part& part : parts) {
     std::string name = part.given_name();
     if (name.empty()) {
       const bool is_output = has_output && last != parts.rend() && &part == &*last;
-      const std::string word = is_output        ? "output"
-                               : is_dense(part) ? "hidden"
-                                                : std::string(part.kind());
+      const std::string word = is_output         ? "output"
+                               : has_units(part) ? "hidden"
+                                                 : std::string(part.kind());
       int& number = numbers[word];
       do {
         ++number;
@@ -97,7 +68,7 @@ std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_outpu
   return names;
 }
 
-std::string blueprint_word(std::string_view name) {
+std::string detail::blueprint_word(std::string_view name) {
   std::string word(name);
   std::ranges::transform(word, word.begin(), [](unsigned char c) {
     return c == ' ' ? '-' : static_cast<char>(std::tolower(c));

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <utility>
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
@@ -14,13 +13,13 @@ bool is_bias(std::optional<bool> told, const Shape& shape) {
   return told.value_or(shape.rank() < 2);
 }
 
-std::vector<std::size_t>::const_iterator Weights::place_of(std::string_view name) const {
+std::vector<std::size_t>::const_iterator Weights::by_name(std::string_view name) const {
   return std::ranges::lower_bound(
       by_name_, name, {}, [this](std::size_t at) -> std::string_view { return weights_[at].name; });
 }
 
 void Weights::add(Weight weight) {
-  const auto place = place_of(weight.name);
+  const auto place = by_name(weight.name);
   if (place != by_name_.end() && weights_[*place].name == weight.name) {
     throw NameError({.what = fmt::format("two weights called '{}'", weight.name),
                      .expected = "a name of its own for each weight",
@@ -30,14 +29,19 @@ void Weights::add(Weight weight) {
   weights_.push_back(std::move(weight));
 }
 
-const Weight& Weights::find(std::string_view name) const {
-  const auto place = place_of(name);
+std::size_t Weights::place(std::string_view name, std::size_t likely) const {
+  if (likely < weights_.size() && weights_[likely].name == name) return likely;
+  const auto place = by_name(name);
   if (place == by_name_.end() || weights_[*place].name != name) refuse(name);
-  return weights_[*place];
+  return *place;
+}
+
+const Weight& Weights::find(std::string_view name) const {
+  return weights_[place(name)];
 }
 
 Weight& Weights::find(std::string_view name) {
-  return const_cast<Weight&>(std::as_const(*this).find(name));
+  return weights_[place(name)];
 }
 
 const Tensor& Weights::operator[](std::string_view name) const {

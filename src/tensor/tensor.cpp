@@ -216,6 +216,14 @@ Tensor random_permutation(std::int64_t count, Random& random, Precision precisio
   return filled(shape, precision, [&] { return static_cast<double>(*next++); });
 }
 
+double sum_of_squares(const Tensor& x, double sum) {
+  visit(x.precision(), [&]<class T>(T) {
+    for (const T number : std::span(x.data<T>(), static_cast<std::size_t>(x.count())))
+      sum += static_cast<double>(number) * static_cast<double>(number);
+  });
+  return sum;
+}
+
 Distance distance(const Tensor& a, const Tensor& b) {
   if (a.shape() != b.shape()) {
     throw ShapeError({.what = "tensors of different shapes are not compared place by place",

@@ -95,6 +95,23 @@ void check_name(std::string_view name) {
                              "own, or use the line that is there"});
 }
 
+/// What a line is, for messages.
+std::string in_words(Line::Kind kind) {
+  switch (kind) {
+    case Line::Kind::given:
+      return "data";
+    case Line::Kind::weight:
+      return "a weight that is learnt";
+    case Line::Kind::held:
+      return "one that is held fixed";
+    case Line::Kind::kept:
+      return "a kept number";
+    case Line::Kind::calculated:
+      return "a calculated line";
+  }
+  return "";
+}
+
 }  // namespace
 
 Line WorksheetRecord::line_numbered(std::size_t number) {
@@ -182,33 +199,43 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
   return line(used_ - 1);
 }
 
-std::vector<std::uint32_t>::const_iterator WorksheetRecord::place_of_weight(
-    std::string_view name) const {
-  return std::ranges::lower_bound(by_name_, name, {}, [this](std::uint32_t at) -> std::string_view {
-    return (*this)[at].name;
-  });
-}
-
 Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor value) {
-  const auto place = place_of_weight(name);
-  if (place == by_name_.end() || (*this)[*place].name != name) {
-    const std::ptrdiff_t rank = place - by_name_.begin();
+  const std::optional<std::uint32_t> place = weight_called(name);
+  if (!place) {
     const Line added = add_leaf(kind, name, std::move(value));
-    by_name_.insert(by_name_.begin() + rank, added.position_);
+    weights_by_name_.add(name, added.position_);
     return added;
   }
   const Line there = line(*place);
-  if (there.kind() != kind) {
-    const bool is_held = kind == Line::Kind::held;
-    refuse_second(there, fmt::format("a weight that is {}", is_held ? "learnt" : "held fixed"),
-                  fmt::format("one that is {}", is_held ? "held fixed" : "learnt"));
-  }
+  if (there.kind() != kind) refuse_second(there, in_words(there.kind()), in_words(kind));
   if (there.value() != value) {
     const bool same_shape = there.shape() == value.shape();
     refuse_second(there, same_shape ? "the numbers it has there" : to_string(there.shape()),
                   same_shape ? "others" : to_string(value.shape()));
   }
   return there;
+}
+
+void WorksheetRecord::keep(std::uint32_t now, std::uint32_t next) {
+  const Entry& entry = (*this)[now];
+  const auto refuse = [&](const std::string& expected, const std::string& found) {
+    return NameError({.what = fmt::format("{} cannot be kept so", name(now)),
+                      .where = fmt::format("line {}", now + 1),
+                      .expected = expected,
+                      .found = found});
+  };
+  if (entry.kind != Line::Kind::kept)
+    throw refuse("a kept number, as sheet.kept(…) writes it down", in_words(entry.kind));
+  if (std::ranges::find(kept_, now, &Kept::now) != kept_.end())
+    throw refuse("one next value a worksheet", "a second one");
+  if ((*this)[next].value.shape() != entry.value.shape()) {
+    throw ShapeError({.what = fmt::format("what becomes of {} does not fit it", name(now)),
+                      .where = fmt::format("line {}", next + 1),
+                      .expected = to_string(entry.value.shape()),
+                      .found = to_string((*this)[next].value.shape())});
+  }
+  kept_.push_back({.now = now, .next = next});
+  if ((*this)[next].name.empty()) name(next, entry.name + " next");
 }
 
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {
@@ -237,15 +264,18 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
 
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   check_name(name);
-  if (is_weight(position)) {
-    const auto other = place_of_weight(name);
-    if (other != by_name_.end() && (*this)[*other].name == name && *other != position)
-      refuse_second(line(*other), "a name of its own for each weight",
-                    fmt::format("'{}' twice", name));
-    by_name_.erase(place_of_weight((*this)[position].name));
-    by_name_.insert(place_of_weight(name), position);
+  if (!is_weight(position)) {
+    writable(position).name = name;
+    return;
   }
+  if (const auto other = weight_called(name); other && *other != position)
+    refuse_second(line(*other), "a name of its own for each weight",
+                  fmt::format("'{}' twice", name));
   writable(position).name = name;
+  weights_by_name_.clear();
+  for (std::uint32_t at = 0; at < used_; ++at) {
+    if (is_weight(at)) weights_by_name_.add((*this)[at].name, at);
+  }
 }
 
 void WorksheetRecord::open_section(std::string_view name) {
@@ -261,7 +291,8 @@ void WorksheetRecord::wipe() {
   }
   used_ = 0;
   weights_ = 0;
-  by_name_.clear();
+  weights_by_name_.clear();
+  kept_.clear();
   section_ = 0;
   sections_.resize(1);
   next_block_ = 0;

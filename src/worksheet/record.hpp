@@ -4,12 +4,14 @@
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <utility>
 #include <vector>
 
 #include "lattice/worksheet/worksheet.hpp"
+#include "worksheet/name_index.hpp"
 
 namespace lattice {
 
@@ -60,7 +62,15 @@ class WorksheetRecord {
 
   Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
 
-  /// The weight of this name, written down where it is not there yet.
+  /// A kept number and the line of what it becomes with the next update.
+  struct Kept {
+    std::uint32_t now;
+    std::uint32_t next;
+  };
+  void keep(std::uint32_t now, std::uint32_t next);
+  [[nodiscard]] std::span<const Kept> kept() const { return kept_; }
+
+  /// The weight, or the kept number, of this name, written down where it is not there yet.
   /// @throws NameError when it is there with other numbers, or as another kind.
   Line weight(Line::Kind kind, std::string_view name, Tensor value);
   Line add(const Operation& operation, std::span<const Line> inputs);
@@ -105,12 +115,15 @@ class WorksheetRecord {
   [[nodiscard]] Entry& writable(std::uint32_t position) {
     return chunks_[position / chunk_size][position % chunk_size];
   }
+  /// Whether a line is no data and not calculated: learnt, held or kept.
   [[nodiscard]] bool is_weight(std::uint32_t position) const {
     const Line::Kind kind = (*this)[position].kind;
-    return kind == Line::Kind::weight || kind == Line::Kind::held;
+    return kind != Line::Kind::given && kind != Line::Kind::calculated;
   }
-  [[nodiscard]] std::vector<std::uint32_t>::const_iterator place_of_weight(
-      std::string_view name) const;
+  [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name) const {
+    return weights_by_name_.find(
+        name, [this](std::uint32_t at) -> std::string_view { return (*this)[at].name; });
+  }
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   Entry& append() {
@@ -134,7 +147,8 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t weights_ = 0;
-  std::vector<std::uint32_t> by_name_ = {};  ///< the weights, learnt and held, in order of names
+  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, held and kept
+  std::vector<Kept> kept_ = {};
 };
 
 }  // namespace lattice

@@ -34,12 +34,32 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
     values[input] = &record[positions[input]].value;
   }
   const Inputs inputs(std::span(values.data(), positions.size()));
+  const Arrival step{inputs, entry.value, arrived};
+  InputSet wanted;
   for (std::size_t input = 0; input < positions.size(); ++input) {
-    if (!record[positions[input]].depends_on_weights || !entry.operation->passes_back(input)) {
-      continue;
-    }
-    pass(input, positions[input], entry.operation->reverse({inputs, entry.value, arrived}, input));
+    wanted.set(input,
+               record[positions[input]].depends_on_weights && entry.operation->passes_back(input));
   }
+  if (wanted.count() == 1) {
+    std::size_t only = 0;
+    while (!wanted.test(only))
+      ++only;
+    return pass(only, positions[only], entry.operation->reverse(step, only));
+  }
+  std::array<Tensor, most_inputs> passed_on;
+  entry.operation->reverse_to_all(step, wanted, passed_on);
+  for (std::size_t input = 0; input < positions.size(); ++input) {
+    if (wanted.test(input)) pass(input, positions[input], std::move(passed_on[input]));
+  }
+}
+
+/// What becomes of the kept numbers of a worksheet.
+std::vector<Gradients::Next> kept_of(const WorksheetRecord& record) {
+  std::vector<Gradients::Next> kept;
+  kept.reserve(record.kept().size());
+  for (const WorksheetRecord::Kept& each : record.kept())
+    kept.push_back({.name = record[each.now].name, .value = record[each.next].value});
+  return kept;
 }
 
 /// Refuses a line that no weight has gone into.
@@ -150,6 +170,7 @@ Gradients reverse_sweep(const Line& result, Tensor seed) {
     if (record[position].arrived.empty()) continue;
     gradients.entries_.emplace_back(record[position].name, std::move(record.arrived(position)));
   }
+  gradients.kept_ = kept_of(record);
   return gradients;
 }
 
@@ -225,8 +246,9 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
     throw NameError(
         {.what = fmt::format("no gradient arrives at {}", line.name()),
          .where = fmt::format("line {}", line.number()),
-         .found = line.kind() == Line::Kind::held ? "it is held fixed"
-                  : is_data                       ? "it is given, or made from given lines only"
+         .found = line.kind() == Line::Kind::held   ? "it is held fixed"
+                  : line.kind() == Line::Kind::kept ? "it is kept, and not learnt"
+                  : is_data                         ? "it is given, or made from given lines only"
                             : fmt::format("{} does not depend on it", result_.name()),
          .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…)" : ""});
   }
@@ -235,6 +257,22 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
 
 const Tensor& ReverseSweep::gradient(std::string_view name) const {
   return gradient(line(name));
+}
+
+Gradients ReverseSweep::gradients() const {
+  const WorksheetRecord& record = WorksheetRecord::of(result_);
+  if (next_ > 0) {
+    throw LineError({.what = "the reverse sweep is not over yet",
+                     .where = fmt::format("line {}", next_),
+                     .remedy = "take more steps: next() is true as long as lines are left"});
+  }
+  Gradients gradients;
+  for (std::uint32_t position = 0; position < arrived_.size(); ++position) {
+    if (record[position].kind == Line::Kind::weight && !arrived_[position].empty())
+      gradients.entries_.emplace_back(record[position].name, arrived_[position]);
+  }
+  gradients.kept_ = kept_of(record);
+  return gradients;
 }
 
 Line ReverseSweep::line(std::size_t number) const {

@@ -1,10 +1,11 @@
 #include "lattice/worksheet/watch.hpp"
-#include "lattice/text/wrapping.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 #include <limits>
+
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 namespace {

@@ -43,10 +43,17 @@ std::string_view Line::operation() const {
       return "weight";
     case Kind::held:
       return "weight, held fixed";
+    case Kind::kept:
+      return "kept number";
     case Kind::calculated:
       return WorksheetRecord::entry(*this).operation->name();
   }
   return "";
+}
+
+OperationNature Line::nature() const {
+  const Operation* const operation = WorksheetRecord::entry(*this).operation;
+  return operation == nullptr ? OperationNature() : operation->nature();
 }
 
 std::string Line::symbols() const {
@@ -72,6 +79,13 @@ std::vector<Line> Line::inputs() const {
     lines.push_back(record_->line(input));
   }
   return lines;
+}
+
+std::optional<Line> Line::next() const {
+  const WorksheetRecord& record = WorksheetRecord::of(*this);
+  const auto found = std::ranges::find(record.kept(), position_, &WorksheetRecord::Kept::now);
+  if (found == record.kept().end()) return std::nullopt;
+  return record_->line(found->next);
 }
 
 bool Line::depends_on_weights() const {
@@ -102,6 +116,20 @@ Line Worksheet::weight(std::string_view name, Tensor value) {
 
 Line Worksheet::held(std::string_view name, Tensor value) {
   return add_weight(Line::Kind::held, name, std::move(value));
+}
+
+Line Worksheet::kept(std::string_view name, Tensor value) {
+  return record().weight(Line::Kind::kept, name, std::move(value));
+}
+
+void Worksheet::keep(const Line& kept, const Line& next) {
+  const std::uint32_t now = WorksheetRecord::position(kept);
+  const std::uint32_t later = WorksheetRecord::position(next);
+  if (&WorksheetRecord::of(kept) != &record() || &WorksheetRecord::of(next) != &record()) {
+    throw LineError({.what = "a kept number and what becomes of it stand on this worksheet",
+                     .found = "a line of another one"});
+  }
+  record().keep(now, later);
 }
 
 Line Worksheet::add_weight(Line::Kind kind, std::string_view name, Tensor value) {

@@ -64,8 +64,8 @@ TEST(network, leaves_a_softmax_at_its_end_out_of_scores) {
   Worksheet sheet;
   const Line x = sheet.given("x", five_examples());
   EXPECT_EQ(softmax(net.scores(sheet, x).value()), net(five_examples()));
-  EXPECT_EQ(net.final_part(), "softmax");
-  EXPECT_EQ(Network(Shape{3}, "dense 2", Random(2)).final_part(), "");
+  EXPECT_EQ(net.makes_probabilities(), Probabilities::together);
+  EXPECT_EQ(Network(Shape{3}, "dense 2", Random(2)).makes_probabilities(), Probabilities::none);
 }
 
 TEST(network, is_a_value) {

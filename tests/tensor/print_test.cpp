@@ -1,6 +1,4 @@
 #include "lattice/tensor/print.hpp"
-#include "lattice/text/letters.hpp"
-#include "lattice/text/wrapping.hpp"
 
 #include <fmt/format.h>
 #include <gmock/gmock.h>
@@ -9,6 +7,9 @@
 #include <cmath>
 #include <limits>
 #include <sstream>
+
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 namespace {

@@ -160,6 +160,9 @@ struct Updated {
 [[nodiscard]] Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
                                    Gradients::Entry& entry, std::size_t at);
 
+/// Puts kept numbers in place. @throws NameError, or ShapeError, as the above.
+void put_kept(Weights& weights, const std::vector<Gradients::Next>& kept);
+
 /// Where the numbers of an update are: of the weight and its gradient, of what is remembered, and
 /// where the new weight goes, which may be where the gradient is.
 template <class T, std::size_t memories>
@@ -220,7 +223,8 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
 
 }  // namespace detail
 
-/// Updates every weight that has a gradient, by a rule. A rule's own `update` is this.
+/// Updates every weight that has a gradient, by a rule, and puts kept numbers in place. A rule's
+/// own `update` is this.
 /// @param shrink what each gradient is multiplied by first
 template <UpdateRuleLike R>
 void update_by(R& rule, Weights& weights, Gradients gradients, double shrink = 1.0) {
@@ -235,6 +239,7 @@ void update_by(R& rule, Weights& weights, Gradients gradients, double shrink = 1
       detail::update_numbers<float>(rule, updated, shrink);
     }
   }
+  detail::put_kept(weights, gradients.kept());
 }
 
 /// One weight before an update, and what there is to say about it.

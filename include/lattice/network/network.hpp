@@ -57,7 +57,7 @@ class Network {
                              const Phase& phase = Phase::in_use()) const;
 
   /// The same without a softmax or a sigmoid at the end: scores, as the losses take them. What is
-  /// left out is `final_part`.
+  /// left out is what `makes_probabilities`.
   [[nodiscard]] Line scores(Worksheet& sheet, const Line& x,
                             const Phase& phase = Phase::in_use()) const;
 
@@ -100,8 +100,8 @@ class Network {
   /// The network in one line of text: `dense 8, tanh, dense 4`.
   [[nodiscard]] std::string blueprint() const;
 
-  /// The kind of the last part when it is one that `scores` leaves out; else empty.
-  [[nodiscard]] std::string_view final_part() const;
+  /// Whether the last part makes probabilities of scores; `scores` leaves it out then.
+  [[nodiscard]] Probabilities makes_probabilities() const;
 
  private:
   [[nodiscard]] Line through(std::size_t parts, Worksheet& sheet, const Line& x,

@@ -30,6 +30,7 @@ struct Dense {
 
   [[nodiscard]] static std::string_view kind() { return "dense"; }
   [[nodiscard]] std::string text() const;
+  [[nodiscard]] PartNature nature() const { return {.units = outputs}; }
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
@@ -39,6 +40,9 @@ struct Dense {
 struct Softmax {
   [[nodiscard]] static std::string_view kind() { return "softmax"; }
   [[nodiscard]] static std::string text() { return "softmax"; }
+  [[nodiscard]] static PartNature nature() {
+    return {.treats_all_alike = true, .probabilities = Probabilities::together};
+  }
   [[nodiscard]] static Shape shape(const Shape& example);
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
   [[nodiscard]] static Line forward(const Line& x, Pass& pass);

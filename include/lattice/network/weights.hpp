@@ -13,17 +13,22 @@ namespace lattice {
 /// does. An L2 term, decay and a start for all leave biases alone: they make no unit steep.
 [[nodiscard]] bool is_bias(std::optional<bool> told, const Shape& shape);
 
-/// A learnt tensor and its name.
+/// A tensor that belongs to a network, and its name. It is learnt, unless it is held or kept.
 struct Weight {
   std::string name;
   Tensor value;
   bool is_held = false;  ///< held fixed: it gets no gradient, and no update changes it
+  bool is_kept = false;  ///< moves while the network trains, as its part says, and is not learnt
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
+
+  /// True for what an L2 term and a start for all are about: what is learnt, and is no bias.
+  [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }
 };
 
-/// The learnt tensors of a network, by name, in the order in which they are used.
+/// The tensors that belong to a network, learnt, held and kept, by name, in the order in which they
+/// are used.
 class Weights {
  public:
   Weights() = default;
@@ -50,12 +55,19 @@ class Weights {
   /// stays held. @throws NameError when one of these is not among the others.
   void take_numbers_of(const Weights& others);
 
+  /// Where a weight stands, from 0, and what stands there. It is looked for at a likely place
+  /// first.
+  /// @throws as the above.
+  [[nodiscard]] std::size_t place(std::string_view name, std::size_t likely = 0) const;
+  [[nodiscard]] const Weight& at(std::size_t place) const { return weights_[place]; }
+  [[nodiscard]] Weight& at(std::size_t place) { return weights_[place]; }
+
   [[nodiscard]] auto begin() const { return weights_.begin(); }
   [[nodiscard]] auto end() const { return weights_.end(); }
   [[nodiscard]] std::size_t size() const { return weights_.size(); }
 
  private:
-  [[nodiscard]] std::vector<std::size_t>::const_iterator place_of(std::string_view name) const;
+  [[nodiscard]] std::vector<std::size_t>::const_iterator by_name(std::string_view name) const;
   [[noreturn]] void refuse(std::string_view name) const;
 
   std::vector<Weight> weights_ = {};

@@ -188,6 +188,9 @@ class Nested {
 [[nodiscard]] Tensor random_permutation(std::int64_t count, Random& random,
                                         Precision precision = Precision::double_);
 
+/// The squares of all numbers, added one after another to a sum, in double.
+[[nodiscard]] double sum_of_squares(const Tensor& x, double sum = 0.0);
+
 /// The largest distance between two numbers at the same place, and that place.
 struct Distance {
   double largest = 0.0;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <bitset>
 #include <cstddef>
 #include <span>
 #include <string>
@@ -13,6 +14,9 @@ namespace lattice {
 
 /// The most inputs one operation can have.
 inline constexpr std::size_t most_inputs = 8;
+
+/// Some of the inputs of an operation.
+using InputSet = std::bitset<most_inputs>;
 
 /// What an operation is applied to: its input tensors and, for messages, what they are called.
 class Inputs {
@@ -79,6 +83,13 @@ struct Symbols {
   Shape result_shape;
 };
 
+/// What losses, remarks and others have to know of an operation.
+struct OperationNature {
+  bool makes_probabilities = false;   ///< from 0 to 1, and rounded to 0 where they are tiny
+  bool takes_scores = false;          ///< makes probabilities of its first input itself
+  bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
+};
+
 /// The contract of every operation. All there is to know about one is said here, once: nothing else
 /// in the library knows an operation by name.
 ///
@@ -89,6 +100,8 @@ class Operation {
  public:
   /// A word for it: `matmul`, `half mean squared`.
   [[nodiscard]] virtual std::string_view name() const = 0;
+
+  [[nodiscard]] virtual OperationNature nature() const { return {}; }
 
   /// The shape of the result, with the roles of its axes.
   /// @throws ShapeError that names the inputs when their shapes do not fit.
@@ -107,6 +120,17 @@ class Operation {
   /// What is passed on to one input: the gradient that arrived times the local derivative, summed
   /// over every place where a number of the input was used. Of that input's shape.
   [[nodiscard]] virtual Tensor reverse(const Arrival& step, std::size_t input) const = 0;
+
+  /// The same for several inputs in one call. An operation that works something out for one of them
+  /// and needs it for another does so once here, and leaves `reverse` to whoever asks for one
+  /// alone.
+  /// @param wanted which inputs; what is passed on to them goes to their places in `passed_on`
+  virtual void reverse_to_all(const Arrival& step, const InputSet& wanted,
+                              std::span<Tensor> passed_on) const {
+    for (std::size_t input = 0; input < step.inputs.size(); ++input) {
+      if (wanted.test(input)) passed_on[input] = reverse(step, input);
+    }
+  }
 
   /// How one number of the result is made.
   [[nodiscard]] virtual Formula element(const Cells& cells, const Index& at) const = 0;

@@ -35,10 +35,21 @@ class Gradients {
   [[nodiscard]] auto end() { return entries_.end(); }
   [[nodiscard]] std::size_t size() const { return entries_.size(); }
 
+  /// A kept number, and what it becomes with the next update.
+  struct Next {
+    std::string name;
+    Tensor value;
+  };
+
+  /// What the worksheet said that its kept numbers become (`Worksheet::keep`).
+  [[nodiscard]] const std::vector<Next>& kept() const { return kept_; }
+
  private:
+  friend class ReverseSweep;
   friend Gradients reverse_sweep(const Line& result, Tensor seed);
 
   std::vector<Entry> entries_;
+  std::vector<Next> kept_;
 };
 
 /// All gradients of one number, in one call. A weight that is used in several places gets the sum
@@ -108,6 +119,10 @@ class ReverseSweep {
 
   /// The same by the line's name.
   [[nodiscard]] const Tensor& gradient(std::string_view name) const;
+
+  /// The gradients of all weights, when the sweep is over: as `reverse_sweep` gives them.
+  /// @throws LineError when it is not over yet.
+  [[nodiscard]] Gradients gradients() const;
 
  private:
   /// A step, and what is needed to undo it.

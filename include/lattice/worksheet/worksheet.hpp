@@ -4,6 +4,7 @@
 #include <concepts>
 #include <cstdint>
 #include <new>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -28,6 +29,7 @@ class Line {
     given,      ///< data: gets no gradient
     weight,     ///< learnt: gets a gradient
     held,       ///< a weight that is held fixed: gets no gradient
+    kept,       ///< moves while a network trains, and is not learnt: gets no gradient
     calculated  ///< made from other lines
   };
 
@@ -49,8 +51,11 @@ class Line {
   [[nodiscard]] const Shape& shape() const;
   [[nodiscard]] const Tensor& value() const;
 
-  /// `given`, `weight`, `weight, held fixed`, or the operation's word: `matmul`.
+  /// `given`, `weight`, `weight, held fixed`, `kept number`, or the operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
+
+  /// What there is to know of the operation; nothing of what was written down.
+  [[nodiscard]] OperationNature nature() const;
 
   /// The operation in symbols: `x·W`; empty for given lines and weights.
   [[nodiscard]] std::string symbols() const;
@@ -60,6 +65,10 @@ class Line {
   [[nodiscard]] std::string reverse_symbols(std::size_t input) const;
 
   [[nodiscard]] std::vector<Line> inputs() const;
+
+  /// The line of what a kept number becomes with the next update; nothing where nobody says, or of
+  /// any other line.
+  [[nodiscard]] std::optional<Line> next() const;
 
   /// True when a weight is among the lines it was made from, or it is one.
   [[nodiscard]] bool depends_on_weights() const;
@@ -118,6 +127,21 @@ class Worksheet {
   /// update leaves it as it is. Axes without a role are taken as in `weight`, and a name is one
   /// line here too.
   Line held(std::string_view name, Tensor value);
+
+  /// Writes down a kept number: one that moves from step to step but is not learnt, such as a
+  /// running mean. It gets no gradient. A name is one line here too.
+  Line kept(std::string_view name, Tensor value);
+
+  /// Says what a kept number becomes with the next update, and names that line after it:
+  /// `norm.mean next`. `Gradients` take its value along to the rule.
+  ///
+  /// @code
+  /// const Line running = sheet.kept("running", tensor({0, 0}));
+  /// sheet.keep(running, 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
+  /// @endcode
+  /// @throws NameError for a line that is not kept, or has its next value already; ShapeError when
+  ///         `next` has another shape.
+  void keep(const Line& kept, const Line& next);
 
   /// Groups the lines written from here on under a heading, such as the name of a part.
   void section(std::string_view name);

@@ -326,6 +326,7 @@ class Softmax final : public AcrossAxis {
   explicit Softmax(AxisSet axis) : AcrossAxis(axis) {}
 
   [[nodiscard]] std::string_view name() const override { return "softmax"; }
+  [[nodiscard]] OperationNature nature() const override { return {.makes_probabilities = true}; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
     const Tensor& x = inputs[0];

@@ -82,6 +82,7 @@ Formula total_counted(const Cells& cells, bool counted) {
 
 struct Squared {
   static constexpr std::string_view name = "mean squared";
+  static constexpr bool takes_scores = false;
   static constexpr std::string_view symbols = "mean(({0} − {1})²{2})";
   static constexpr double scale = 1.0;
   static auto value(const auto& z, const auto& y) { return square(z - y); }
@@ -94,6 +95,7 @@ struct Squared {
 
 struct HalfSquared {
   static constexpr std::string_view name = "half mean squared";
+  static constexpr bool takes_scores = false;
   static constexpr std::string_view symbols = "0.5 × mean(({0} − {1})²{2})";
   static constexpr double scale = 0.5;
   static auto value(const auto& z, const auto& y) { return square(z - y); }
@@ -106,6 +108,7 @@ struct HalfSquared {
 
 struct BinaryCrossEntropy {
   static constexpr std::string_view name = "binary cross-entropy";
+  static constexpr bool takes_scores = true;
   static constexpr std::string_view symbols = "mean(softplus({0}) − {0} × {1}{2})";
   static constexpr double scale = 1.0;
   // softplus(s) − s·y, summed so that nothing is lost where the two are large and nearly the same.
@@ -133,6 +136,7 @@ struct BinaryCrossEntropy {
 };
 
 /// The mean of a function of guess and truth, number by number. `Rule` has
+/// - `takes_scores`, as in `OperationNature`;
 /// - `value(z, y)`, and `scale`, a number that the whole mean is multiplied by;
 /// - `slope_first(z, y)` and `slope_second(z, y)`, the derivatives of scale·value;
 /// - how it and its slopes are written, and a check of the truth.
@@ -142,6 +146,9 @@ class MeanLoss final : public Operation {
   explicit MeanLoss(bool counted) : counted_(counted) {}
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.takes_scores = Rule::takes_scores};
+  }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input != counted_input;
   }
@@ -256,6 +263,7 @@ class CrossEntropy final : public Operation {
   CrossEntropy(bool by_number, bool counted) : by_number_(by_number), counted_(counted) {}
 
   [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
+  [[nodiscard]] OperationNature nature() const override { return {.takes_scores = true}; }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input == 0 || (input == 1 && !by_number_);
   }

@@ -7,6 +7,7 @@ namespace lattice {
 
 struct Sigmoid {
   static constexpr std::string_view name = "sigmoid";
+  static constexpr bool makes_probabilities = true;
   static auto value(const auto& x) { return 1 / (1 + exp(-x)); }
   static auto slope(const auto&, const auto& y) { return y * (1 - y); }
 };

@@ -124,6 +124,7 @@ struct Exp {
 
 struct Log {
   static constexpr std::string_view name = "log";
+  static constexpr bool has_no_value_at_zero = true;
   static auto value(const auto& x) { return log(x); }
   static auto slope(const auto& x, const auto&) { return 1 / x; }
 };

@@ -29,16 +29,35 @@ class UnaryOperation : public Operation {
                                           const Formula& y) const = 0;
 };
 
+namespace detail {
+
+/// What a rule may say of itself beside its function.
+template <class Rule>
+inline constexpr bool makes_probabilities = requires {
+  Rule::makes_probabilities;
+};
+template <class Rule>
+inline constexpr bool has_no_value_at_zero = requires {
+  Rule::has_no_value_at_zero;
+};
+
+}  // namespace detail
+
 /// An operation on every number of one tensor. `Rule` has
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
+/// It may have `makes_probabilities` or `has_no_value_at_zero` (`OperationNature`).
 template <class Rule>
 class Unary final : public UnaryOperation {
  public:
   explicit Unary(Rule rule = {}) : rule_(rule) {}
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.makes_probabilities = detail::makes_probabilities<Rule>,
+            .has_no_value_at_zero = detail::has_no_value_at_zero<Rule>};
+  }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
   }

@@ -1,14 +1,16 @@
 #pragma once
 
-#include <algorithm>
+#include <string>
+#include <string_view>
+#include <vector>
 
 #include <fmt/format.h>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/part_like.hpp"
 #include "lattice/worksheet/operations/elementwise.hpp"
 
 /// How rules and operations for single numbers become parts of a network.
-namespace lattice {
+namespace lattice::detail {
 
 /// The name of a rule as one word of a blueprint: `leaky-relu` for `leaky ReLU`.
 [[nodiscard]] std::string blueprint_word(std::string_view name);
@@ -31,6 +33,10 @@ struct EachNumber {
   }
   [[nodiscard]] static Shape shape(const Shape& example) { return example; }
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] static PartNature nature() {
+    return {.treats_all_alike = true,
+            .probabilities = makes_probabilities<Rule> ? Probabilities::each : Probabilities::none};
+  }
   [[nodiscard]] Line forward(const Line& x, Pass&) const { return apply(Unary<Rule>(rule), x); }
 };
 
@@ -43,13 +49,8 @@ struct EachNumberByOperation {
   [[nodiscard]] std::string text() const { return std::string(operation.name()); }
   [[nodiscard]] static Shape shape(const Shape& example) { return example; }
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] static PartNature nature() { return {.treats_all_alike = true}; }
   [[nodiscard]] Line forward(const Line& x, Pass&) const { return operation(x); }
 };
 
-template <UnitRule Rule>
-Part::Part(Rule rule) : Part(EachNumber<Rule>{rule}) {}
-
-template <UnitOperation Operation>
-Part::Part(Operation operation) : Part(EachNumberByOperation<Operation>{operation}) {}
-
-}  // namespace lattice
+}  // namespace lattice::detail

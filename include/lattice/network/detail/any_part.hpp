@@ -1,0 +1,48 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "lattice/network/part_like.hpp"
+
+/// How a `Part` holds whatever is `PartLike`.
+namespace lattice::detail {
+
+struct AnyPart {
+  AnyPart() = default;
+  AnyPart(const AnyPart&) = delete;
+  AnyPart& operator=(const AnyPart&) = delete;
+  virtual ~AnyPart() = default;
+  [[nodiscard]] virtual std::string_view kind() const = 0;
+  [[nodiscard]] virtual std::string text() const = 0;
+  [[nodiscard]] virtual PartNature nature() const = 0;
+  [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
+  [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
+  [[nodiscard]] virtual Line forward(const Line& x, Pass& pass) const = 0;
+};
+
+template <class P>
+struct PartOf final : AnyPart {
+  explicit PartOf(P part_) : part(std::move(part_)) {}
+  [[nodiscard]] std::string_view kind() const override { return part.kind(); }
+  [[nodiscard]] std::string text() const override { return part.text(); }
+  [[nodiscard]] PartNature nature() const override {
+    if constexpr (requires { part.nature(); }) {
+      return part.nature();
+    } else {
+      return {};
+    }
+  }
+  [[nodiscard]] Shape shape(const Shape& example) const override { return part.shape(example); }
+  [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const override {
+    return part.weights(example);
+  }
+  [[nodiscard]] Line forward(const Line& x, Pass& pass) const override {
+    return part.forward(x, pass);
+  }
+  P part;
+};
+
+}  // namespace lattice::detail

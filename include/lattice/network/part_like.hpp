@@ -1,0 +1,80 @@
+#pragma once
+
+#include <concepts>
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/network/pass.hpp"
+#include "lattice/network/start.hpp"
+#include "lattice/tensor/random.hpp"
+
+namespace lattice {
+
+/// A weight that a part needs.
+struct WeightNeed {
+  std::string name;  ///< `weight`, `bias`
+  Shape shape;
+
+  /// How many numbers go into one unit, and how many units one number goes to, as starts such as
+  /// xavier ask. Where they are left out they follow from the shape: the last axis is of units, and
+  /// what goes into one is on the others.
+  std::optional<std::int64_t> inputs = std::nullopt;
+  std::optional<std::int64_t> outputs = std::nullopt;
+  Start start = Start::zeros();
+  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
+  bool is_kept = false;  ///< moves while the network trains (`Pass::keep`), and is not learnt
+
+  [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, shape); }
+  [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }
+
+  /// Draws numbers as it starts.
+  [[nodiscard]] Tensor draw(Random& random, Precision precision = Precision::double_) const;
+  [[nodiscard]] Tensor draw(const Start& other, Random& random, Precision precision) const;
+};
+
+/// Whether a part makes probabilities of scores.
+enum class Probabilities : std::uint8_t {
+  none,
+  each,     ///< of every score by itself, as sigmoid does
+  together  ///< of all scores of an example, as softmax does
+};
+
+/// What a network, a loss or a remark has to know of a part beside its shapes.
+struct PartNature {
+  /// So many outputs, each of which weighs all that comes in by numbers of its own.
+  std::optional<std::int64_t> units = std::nullopt;
+
+  bool treats_all_alike = false;  ///< what comes in alike goes out alike, whatever place it has
+  Probabilities probabilities = Probabilities::none;
+};
+
+/// What a type has to say to be a part of a network. `example` is the shape of one example as it
+/// comes in, without the axis of examples. What else others have to know of it, it may say by a
+/// member `nature()`.
+template <class P>
+concept PartLike = requires(const P& part, const Shape& example, const Line& x, Pass& pass) {
+  { part.kind() } -> std::convertible_to<std::string_view>;  // `dense`
+  { part.text() } -> std::convertible_to<std::string>;       // `dense 8`
+  { part.shape(example) } -> std::same_as<Shape>;            // or a ShapeError
+  { part.weights(example) } -> std::same_as<std::vector<WeightNeed>>;
+  { part.forward(x, pass) } -> std::same_as<Line>;
+};
+
+/// A rule for every number alone, such as `Tanh`: a part as it stands.
+template <class Rule>
+concept UnitRule = requires(const Rule& rule) {
+  { Rule::name } -> std::convertible_to<std::string_view>;
+  { rule.value(1.0) } -> std::convertible_to<double>;
+};
+
+/// An operation of one's own (`own_operation`): a part as it stands.
+template <class Operation>
+concept UnitOperation = requires(const Operation& operation, const Line& x) {
+  { operation.name() } -> std::convertible_to<std::string_view>;
+  { operation(x) } -> std::same_as<Line>;
+};
+
+}  // namespace lattice

@@ -1,0 +1,78 @@
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+
+#include "lattice/network/weights.hpp"
+#include "lattice/tensor/random.hpp"
+#include "lattice/worksheet/worksheet.hpp"
+
+namespace lattice {
+
+class Part;
+
+/// What a forward pass is for. Some parts do something else while a network learns.
+class Phase {
+ public:
+  /// To be used: nothing is left to chance.
+  [[nodiscard]] static Phase in_use() { return Phase(false, nullptr); }
+
+  /// To learn from; `random` decides what dropout leaves out.
+  [[nodiscard]] static Phase training(Random& random) { return Phase(true, &random); }
+
+  [[nodiscard]] bool is_training() const { return is_training_; }
+  [[nodiscard]] Random* random() const { return random_; }
+
+ private:
+  Phase(bool is_training, Random* random) : is_training_(is_training), random_(random) {}
+
+  bool is_training_;
+  Random* random_;
+};
+
+/// One forward pass, as a part of a network sees it: the worksheet, and the numbers of the part by
+/// their short names.
+class Pass {
+ public:
+  Pass(Worksheet& sheet, const Weights& weights, Phase phase)
+      : sheet_(&sheet), weights_(&weights), phase_(phase) {}
+
+  [[nodiscard]] Worksheet& sheet() const { return *sheet_; }
+  [[nodiscard]] const Phase& phase() const { return phase_; }
+
+  /// The name of the part in its network: `hidden`.
+  [[nodiscard]] const std::string& name() const { return name_; }
+
+  /// Writes down a weight of the part: `weight("bias")` is `hidden.bias` on the worksheet. Of a
+  /// kept number, that is what it is before the step.
+  [[nodiscard]] Line weight(std::string_view name);
+
+  /// Says what a kept number of the part becomes with the next update (`Worksheet::keep`).
+  ///
+  /// @code
+  /// const Line running = pass.weight("mean");
+  /// pass.keep("mean", 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
+  /// @endcode
+  /// @throws NameError when the part has no such kept number, ShapeError when `next` has another
+  ///         shape.
+  void keep(std::string_view name, const Line& next);
+
+  /// Writes down data of the part, under its name: `hidden.one`.
+  Line given(std::string_view name, Tensor value) const;
+
+  /// Carries out a part that lies inside this one, and names its result.
+  Line through(const Part& part, const std::string& name, const Line& x);
+
+ private:
+  [[nodiscard]] std::string full(std::string_view name) const;
+  [[nodiscard]] const Weight& find(std::string_view name);
+
+  Worksheet* sheet_;
+  const Weights* weights_;
+  Phase phase_;
+  std::string name_ = {};
+  std::size_t next_ = 0;  ///< the place of the weight that is most likely asked for next
+};
+
+}  // namespace lattice
