@@ -229,7 +229,7 @@ class GlazesRun {
   [[nodiscard]] double by_hand() const {
     const Network net = network();
     Random order = Random(1).branch("rows");
-    const std::int64_t rows = parts_.train.rows();
+    const std::int64_t rows = parts_.train.count();
     return by_hand::run(rows_of(parts_.train), rows_of(parts_.validation),
                         net["hidden.weight"].numbers(), net["output.weight"].numbers(), 8, rate,
                         epochs, 16, [&] { return order.shuffled(rows); });
@@ -240,14 +240,15 @@ class GlazesRun {
     return {Shape{5}, "dense 8, tanh, dense 4", Random(1).branch("start")};
   }
 
-  static by_hand::Rows rows_of(const Dataset& data) {
+  static by_hand::Rows rows_of(const RowSet& rows) {
+    const Batch data = rows.all();
     std::vector<int> classes;
     for (const double number : data.classes.numbers())
       classes.push_back(static_cast<int>(number));
     return {data.features.numbers(), std::move(classes)};
   }
 
-  Parts parts_;
+  Split parts_;
 };
 
 Pair glazes_run() {

@@ -61,12 +61,12 @@ int main() {
   // The true class is the one with the lowest score: a sure guess, and wrong.
   put_side_by_side("Cross-entropy", [](Worksheet& sheet, const Line& scores, Form form) {
     const Line classes = sheet.given("classes", tensor({1}, scores.value().precision()));
-    return cross_entropy(scores, classes, form);
+    return cross_entropy(scores, classes, {.form = form});
   });
 
   put_side_by_side("Binary cross-entropy", [](Worksheet& sheet, const Line& scores, Form form) {
     const Line labels = sheet.given("labels", tensor({{0, 1, 1}}, scores.value().precision()));
-    return binary_cross_entropy(scores, labels, form);
+    return binary_cross_entropy(scores, labels, {.form = form});
   });
 
   // A log meets a 0: e^−1000 was rounded to it.
@@ -74,7 +74,7 @@ int main() {
   for (const auto& [name, form] :
        {std::pair("careless", Form::careless), std::pair("careful", Form::one_line)}) {
     work(name, form, tensor({{0, -1000, 0}}), [](Worksheet& sheet, const Line& scores, Form how) {
-      return cross_entropy(scores, sheet.given("classes", tensor({1})), how);
+      return cross_entropy(scores, sheet.given("classes", tensor({1})), {.form = how});
     });
   }
   fmt::print("\n");

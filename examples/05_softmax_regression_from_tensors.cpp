@@ -52,10 +52,10 @@ Gradient gradient_of(const Tensor& x, const Tensor& p, const Tensor& classes) {
 
 int main() {
   Random dealing(1);
-  const Parts parts =
+  const Split dealt =
       scaled(split(demo_set("glazes"), {.stratified = true}, dealing), ScalingKind::standard);
-  const Tensor& x = parts.train.features;
-  const Tensor& y = parts.train.classes;
+  const Tensor& x = dealt.train.features();
+  const Tensor& y = dealt.train.classes();
   Regression model{.W = zeros({5, 4}), .b = zeros({4})};
 
   fmt::print("Before: every class equally likely, so the loss is ln 4\n");
@@ -70,8 +70,8 @@ int main() {
     model.W = model.W - rate * d.W;
     model.b = model.b - rate * d.b;
   }
-  const Tensor answers = argmax(scores_of(model, parts.test.features));
-  fmt::print("Test accuracy: {:.4f}\n\n", accuracy(answers, parts.test.classes));
+  const Tensor answers = argmax(scores_of(model, dealt.test.features()));
+  fmt::print("Test accuracy: {:.4f}\n\n", accuracy(answers, dealt.test.classes()));
 
   // The gradient on paper beside the engine's.
   Worksheet sheet;
@@ -86,7 +86,7 @@ int main() {
   // The same as a network of one part, all rows in one minibatch.
   Network net(Shape{5}, {Dense{.outputs = 4, .start = Start::zeros()}}, Random(1));
   static_cast<void>(
-      train(net, parts, {.rule = Descent{.rate = rate}, .epochs = 201, .batch = x.shape()[0]}));
+      train(net, dealt, {.rule = Descent{.rate = rate}, .epochs = 201, .batch = x.shape()[0]}));
   fmt::print("The weights of the network and those above {}\n",
              agreement(model.W, net["output.weight"]));
 }

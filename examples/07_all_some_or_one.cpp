@@ -30,10 +30,10 @@ double share_of_steps_up(const RunRecord& run) {
 
 int main() {
   Random dealing(1);
-  const Parts parts = scaled(split(demo_set("glazes", 400, 1), {.stratified = true}, dealing),
+  const Split dealt = scaled(split(demo_set("glazes", 400, 1), {.stratified = true}, dealing),
                              ScalingKind::standard);
   const Network start(Shape{5}, "dense 8, tanh, dense 4", Random(1));
-  const std::int64_t rows = parts.train.rows();
+  const std::int64_t rows = dealt.train.count();
 
   const std::vector<Way> ways = {
       {"the whole set", rows}, {"minibatches of 16", 16}, {"one by one", 1}};
@@ -46,7 +46,7 @@ int main() {
   for (const Way& way : ways) {
     Network net = start;
     const RunRecord run =
-        train(net, parts,
+        train(net, dealt,
               {.rule = Descent{.rate = 0.05}, .epochs = 5, .batch = way.rows, .steps_every = 1});
     fmt::print("  {:<18} {:>8}", way.name, run.updates);
     for (const EpochFigures& figures : run.epochs)
@@ -65,7 +65,7 @@ int main() {
   for (const double rate : {0.05, 0.5, 2.0}) {
     Network net = start;
     const RunRecord run =
-        train(net, parts, {.rule = Descent{.rate = rate}, .epochs = 100, .batch = rows});
+        train(net, dealt, {.rule = Descent{.rate = rate}, .epochs = 100, .batch = rows});
     fmt::print("  rate {:<4}  {:.4f}  {:.4f}\n", rate, run.epochs[5].train.loss,
                run.epochs.back().train.loss);
   }

@@ -46,15 +46,15 @@ epochs = 10
   Network at_once = prepared.network;
   TrainSettings twenty = prepared.training;
   twenty.epochs = 20;
-  const RunRecord whole = train(at_once, prepared.parts, twenty);
+  const RunRecord whole = train(at_once, prepared.split, twenty);
 
   // Ten, saved, and forgotten.
   const std::filesystem::path path =
       std::filesystem::temp_directory_path() / "open-lattice-example-08.lattice";
   {
     Network net = prepared.network;
-    const RunRecord run = train(net, prepared.parts, prepared.training);
-    save_model(path, {.model = model_of(net, prepared.loss, prepared.parts.train),
+    const RunRecord run = train(net, prepared.split, prepared.training);
+    save_model(path, {.model = model_of(net, prepared.loss, prepared.split.train),
                       .lesson = lesson,
                       .run = run,
                       .data_name = prepared.data().name,
@@ -68,7 +68,7 @@ epochs = 10
   std::filesystem::remove(path);
   const Prepared again = prepare(file.lesson);
   Network& net = file.model.network;
-  go_on(net, file.run, again.parts, again.training);
+  go_on(net, file.run, again.split, again.training);
   fmt::print("Gone on with after epoch {}, as far as epoch {}, {} updates\n", file.run.joins[0],
              file.run.last_epoch(), file.run.updates);
   for (const RateChange& change : file.run.rate_changes)
@@ -83,7 +83,7 @@ epochs = 10
 
   // Going on and starting over are two different calls.
   try {
-    static_cast<void>(train(net, again.parts, again.training));
+    static_cast<void>(train(net, again.split, again.training));
   } catch (const SettingError& error) {
     fmt::print("\nAnd train() on a network that has learnt already says:\n{}\n", error.what());
   }

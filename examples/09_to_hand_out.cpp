@@ -19,33 +19,27 @@ using namespace lattice;
 namespace {
 
 /// Pots, cracked or sound, in parts: as they were measured, and scaled.
-struct Pots {
-  Parts raw;
-  Parts scaled;
-};
-
-Pots pots() {
+Split pots() {
   Random dealing(1);
-  Parts raw = split(demo_set("cracks"), {.stratified = true}, dealing);
-  Parts parts = scaled(raw, ScalingKind::standard);
-  return {std::move(raw), std::move(parts)};
+  return scaled(split(demo_set("cracks"), {.stratified = true}, dealing), ScalingKind::standard);
 }
 
 /// The first minibatch of a run and the hundredth, worked while it goes on, and its figures.
-WorkedExample work_two(Network& net, const Pots& data, const TrainSettings& settings) {
+WorkedExample work_two(Network& net, const Split& pots, const TrainSettings& settings) {
+  const RowSet measured = pots.data().as_measured();
   WorkedExample example{.title = "Cracked or sound",
                         .about = {"2 features", net.blueprint(), "adam rate 0.02", "batch 8"},
-                        .names = data.raw.train.axis_names()};
-  Training run(net, data.scaled, settings);
+                        .names = pots.data().axis_names()};
+  Training run(net, pots, settings);
   while (run.goes_on()) {
     if (run.upcoming_step() == 1 || run.upcoming_step() == 100) {
       // Raw numbers and the factors: so that scaling is on the worksheet, too.
       example.steps.push_back({.step = run.upcoming_step(),
                                .epoch = run.upcoming_epoch(),
                                .minibatch = {net,
-                                             take_rows(data.raw.train, run.upcoming().rows),
+                                             measured.at(run.upcoming().rows),
                                              run.rule(),
-                                             {.scaling = data.scaled.train.scaling},
+                                             {.preparation = pots.data().preparation},
                                              run.chance()}});
     }
     run.step();
@@ -59,11 +53,11 @@ WorkedExample work_two(Network& net, const Pots& data, const TrainSettings& sett
 int main(int count, char** arguments) {
   const std::filesystem::path folder = count > 1 ? arguments[1] : "handout";
   std::filesystem::create_directories(folder);
-  const Pots data = pots();
+  const Split dealt = pots();
   Network net(Shape{2}, "dense 6, tanh, dense 2", Random(2));
   const Network before = net;
   const TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 12, .batch = 8};
-  const WorkedExample example = work_two(net, data, settings);
+  const WorkedExample example = work_two(net, dealt, settings);
 
   // One worked example, every form of it.
   write_page(folder / "page.html", example);
@@ -73,11 +67,11 @@ int main(int count, char** arguments) {
              {.exercise = {.blanks = 6, .named = {"hidden[0,2]"}, .seed = 3}});
 
   // And pictures of what was learnt.
-  const Dataset& pots = data.raw.train;
+  const Dataset pots = dealt.data().taking(dealt.train.rows());
   const Stretch across = stretch_of(pots.features, 0);
   const Stretch up = stretch_of(pots.features, 1);
   const auto map = [&](const Network& network) {
-    return decision_map(model_of(network, Loss::cross_entropy, data.scaled.train), across, up);
+    return decision_map(model_of(network, Loss::cross_entropy, dealt.train), across, up);
   };
   curves_chart(example.title, {{"run", *example.run}}).write(folder / "curves.svg");
   regions_chart(example.title, pots, {{"before", map(before)}, {"after 12 epochs", map(net)}})

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 
 #include "lattice/text/error.hpp"
@@ -40,11 +41,11 @@ std::int64_t class_at(const Tensor& classes, std::int64_t row) {
 }
 
 void check_rows(const Tensor& features, const Tensor& truth) {
-  const bool is_table = !features.empty() && features.shape().rank() == 2;
-  if (!is_table || truth.empty() || truth.shape().rank() == 0) {
-    throw ShapeError({.what = "a dataset is made of a table of features and of what is to be said "
-                              "of each row",
-                      .expected = "features [example × feature], and a class or a number a row",
+  const bool has_examples = !features.empty() && features.shape().rank() >= 2;
+  if (!has_examples || truth.empty() || truth.shape().rank() == 0) {
+    throw ShapeError({.what = "a dataset is made of the features of examples and of what is to be "
+                              "said of each",
+                      .expected = "features [example × …], and a class or a number a row",
                       .found = fmt::format(
                           "{} and {}", features.empty() ? "nothing" : to_string(features.shape()),
                           truth.empty() ? "nothing" : to_string(truth.shape()))});
@@ -63,10 +64,14 @@ void check_names(const std::vector<std::string>& names, std::int64_t count, std:
 }
 
 Dataset dataset_of(const Tensor& features, const DatasetNames& names, std::int64_t targets) {
-  check_names(names.features, features.shape()[1], "features");
+  const bool is_table = features.shape().rank() == 2;
+  check_names(names.features, is_table ? features.shape()[1] : 0, "features");
   check_names(names.targets, targets, "targets");
+  Tensor examples = features;
+  examples.label(0, Role::example);
+  if (is_table) examples.label(1, Role::feature);
   Dataset data{.name = names.name,
-               .features = features.with({Role::example, Role::feature}),
+               .features = examples,
                .feature_names = names.features,
                .target_names = names.targets};
   data.feature_names = data.all_feature_names();
@@ -74,6 +79,17 @@ Dataset dataset_of(const Tensor& features, const DatasetNames& names, std::int64
 }
 
 }  // namespace
+
+const Tensor* find_side(std::span<const SideInput> side, std::string_view name) {
+  const auto found = std::ranges::find(side, name, &SideInput::name);
+  return found == side.end() ? nullptr : &found->value;
+}
+
+Shape Dataset::example() const {
+  Shape one = features.shape().without_first_axis();
+  if (one.rank() == 1 && one.role(0) == Role::none) one.set_role(0, Role::feature);
+  return one;
+}
 
 std::int64_t Dataset::class_count() const {
   std::int64_t count = std::ssize(class_names);
@@ -106,7 +122,7 @@ std::vector<std::string> Dataset::all_class_names() const {
 
 std::vector<std::string> Dataset::all_feature_names() const {
   std::vector<std::string> names;
-  for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
+  for (std::int64_t feature = 0; feature < feature_count(); ++feature)
     names.push_back(feature_name(feature));
   return names;
 }
@@ -126,13 +142,6 @@ std::string Dataset::label_of(std::int64_t feature) const {
   return has_unit ? fmt::format("{} ({})", called, feature_units[at]) : called;
 }
 
-std::vector<std::int64_t> Dataset::class_sizes() const {
-  std::vector<std::int64_t> sizes(static_cast<std::size_t>(class_count()));
-  for (std::int64_t row = 0; has_classes() && row < classes.count(); ++row)
-    ++sizes[static_cast<std::size_t>(class_at(classes, row))];
-  return sizes;
-}
-
 std::vector<Column> Dataset::columns_or_features() const {
   if (!columns.empty()) return columns;
   std::vector<Column> result;
@@ -146,8 +155,10 @@ Dataset Dataset::in(Precision precision) const {
   result.features = features.in(precision);
   if (!targets.empty()) result.targets = targets.in(precision);
   if (!classes.empty()) result.classes = classes.in(precision);
-  if (scaling) result.scaling = scaling->in(precision);
-  if (target_scaling) result.target_scaling = target_scaling->in(precision);
+  for (SideInput& each : result.side)
+    each.value = each.value.in(precision);
+  result.preparation = preparation.in(precision);
+  result.target_preparation = target_preparation.in(precision);
   return result;
 }
 
@@ -156,27 +167,91 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   result.features = features.rows(rows);
   if (!targets.empty()) result.targets = targets.rows(rows);
   if (!classes.empty()) result.classes = classes.rows(rows);
+  for (SideInput& each : result.side) {
+    if (each.by_row) each.value = each.value.rows(rows);
+  }
   return result;
 }
 
-Dataset Dataset::scaled_with(const std::optional<Scaling>& of_features,
-                             const std::optional<Scaling>& of_targets) const {
-  if ((of_features && scaling) || (of_targets && target_scaling)) {
+Dataset Dataset::prepared_by(const Preparation& of_features, const Preparation& of_targets) const {
+  const bool twice = (!of_features.empty() && !preparation.empty()) ||
+                     (!of_targets.empty() && !target_preparation.empty());
+  if (twice) {
     throw SettingError({.what = name + " has been scaled already",
                         .expected = "a table as it was measured",
                         .found = "a table that carries its scaling factors",
                         .remedy = "scale the raw table once, with the factors of the train part"});
   }
   Dataset result = *this;
-  if (of_features) {
-    result.features = of_features->scaled(features);
-    result.scaling = of_features;
+  const std::vector<std::int64_t> first = {0};
+  if (!of_features.empty()) {
+    static_cast<void>(of_features.prepared(features.rows(first)));
+    result.preparation = of_features;
   }
-  if (of_targets && !targets.empty()) {
-    result.targets = of_targets->scaled(targets);
-    result.target_scaling = of_targets;
+  if (!of_targets.empty() && !targets.empty()) {
+    static_cast<void>(of_targets.prepared(targets.rows(first)));
+    result.target_preparation = of_targets;
   }
   return result;
+}
+
+Dataset Dataset::as_measured() const {
+  Dataset result = *this;
+  result.preparation = {};
+  result.target_preparation = {};
+  return result;
+}
+
+double Dataset::counted(std::int64_t row) const {
+  const Tensor* const numbers = find_side(side, counted_name);
+  return numbers == nullptr ? 1.0 : numbers->at_offset(row);
+}
+
+Dataset Dataset::counting(const Tensor& numbers) const {
+  if (numbers.shape() != Shape{rows()}) {
+    throw ShapeError({.what = "how much each row counts is one number a row",
+                      .expected = fmt::format("[{}]", rows()),
+                      .found = to_string(numbers.shape())});
+  }
+  bool any = false;
+  for (std::int64_t row = 0; row < rows(); ++row) {
+    const double number = numbers.at_offset(row);
+    any = any || number > 0.0;
+    if (std::isfinite(number) && number >= 0.0) continue;
+    throw NumberError({.what = "a row cannot count so much",
+                       .where = fmt::format("row {}", row),
+                       .expected = "0 or more",
+                       .found = format_number(number)});
+  }
+  if (!any) {
+    throw NumberError({.what = "no row counts",
+                       .expected = "a number above 0 for one row or more",
+                       .found = "0 for every row"});
+  }
+  Dataset result = *this;
+  std::erase_if(result.side, [](const SideInput& each) { return each.name == counted_name; });
+  result.side.push_back({.name = std::string(counted_name),
+                         .value = numbers.in(features.precision()).with({Role::example}),
+                         .by_row = true});
+  return result;
+}
+
+std::uint64_t fingerprint(const Dataset& data) {
+  std::uint64_t mark = 0xcbf29ce484222325ULL;
+  const auto take = [&](const Tensor& tensor) {
+    for (const double number : tensor.numbers()) {
+      const auto bits = std::bit_cast<std::uint64_t>(number);
+      for (int byte = 0; byte < 64; byte += 8) {
+        mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
+        mark *= 0x100000001b3ULL;
+      }
+    }
+  };
+  take(data.features);
+  take(data.truth());
+  for (const SideInput& each : data.side)
+    take(each.value);
+  return mark;
 }
 
 Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,

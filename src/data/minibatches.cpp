@@ -7,8 +7,8 @@
 #include <deque>
 #include <exception>
 #include <mutex>
-#include <numeric>
 #include <optional>
+#include <span>
 #include <system_error>
 #include <thread>
 
@@ -16,64 +16,31 @@
 
 namespace lattice {
 
-namespace {
-
-/// Some rows of the tables of a dataset, or of those of a batch of all its rows.
-template <class Tables>
-Batch rows_of(const Tables& tables, std::vector<std::int64_t> rows) {
-  Batch batch;
-  batch.features = tables.features.rows(rows);
-  if (!tables.targets.empty()) batch.targets = tables.targets.rows(rows);
-  if (!tables.classes.empty()) batch.classes = tables.classes.rows(rows);
-  batch.rows = std::move(rows);
-  return batch;
-}
-
-}  // namespace
-
-Batch take_rows(const Dataset& data, std::vector<std::int64_t> rows) {
-  return rows_of(data, std::move(rows));
-}
-
-Batch all_rows(const Dataset& data) {
-  std::vector<std::int64_t> rows(static_cast<std::size_t>(data.rows()));
-  std::iota(rows.begin(), rows.end(), 0);
-  return {.rows = std::move(rows),
-          .features = data.features,
-          .targets = data.targets,
-          .classes = data.classes};
-}
-
-/// Where the minibatches of an epoch come from: the rows in their order. The tables are shared with
-/// the dataset, which may end before.
+/// Where the minibatches of an epoch come from: the rows in their order. The data are shared with
+/// whoever has them, who may end before.
 class Minibatches::Source {
  public:
-  Source(const Dataset& data, std::int64_t size, Random& random)
-      : tables_{.rows = {},
-                .features = data.features,
-                .targets = data.targets,
-                .classes = data.classes},
-        size_(size) {
-    if (size_ < 1 || size_ > data.rows()) {
-      throw SettingError(
-          {.what = fmt::format("a minibatch of {} rows cannot be taken from {}", size_, data.name),
-           .expected = fmt::format("1 to {}, the rows there are", data.rows()),
-           .found = fmt::format("{}", size_)});
+  Source(const RowSet& rows, std::int64_t size, Random& random) : rows_(rows), size_(size) {
+    if (size_ < 1 || size_ > rows_.count()) {
+      throw SettingError({.what = fmt::format("a minibatch of {} rows cannot be taken from {}",
+                                              size_, rows_.data().name),
+                          .expected = fmt::format("1 to {}, the rows there are", rows_.count()),
+                          .found = fmt::format("{}", size_)});
     }
-    order_ = random.shuffled(data.rows());
+    order_ = random.shuffled(rows_.count());
   }
 
   /// The next minibatch; nothing at the end.
   std::optional<Batch> next() {
     if (next_ == order_.size()) return std::nullopt;
-    const auto first = order_.begin() + static_cast<std::ptrdiff_t>(next_);
     const std::size_t count = std::min(static_cast<std::size_t>(size_), order_.size() - next_);
+    const std::span<const std::int64_t> places = std::span(order_).subspan(next_, count);
     next_ += count;
-    return rows_of(tables_, {first, first + static_cast<std::ptrdiff_t>(count)});
+    return rows_.at(places);
   }
 
  private:
-  Batch tables_;  ///< of all rows, whose numbers are not listed
+  RowSet rows_;
   std::int64_t size_;
   std::vector<std::int64_t> order_;
   std::size_t next_ = 0;
@@ -149,8 +116,8 @@ class Minibatches::Ahead {
   std::thread thread_;
 };
 
-Minibatches::Minibatches(const Dataset& data, MinibatchSettings settings, Random& random)
-    : source_(std::make_unique<Source>(data, settings.size, random)),
+Minibatches::Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random)
+    : source_(std::make_unique<Source>(rows, settings.size, random)),
       ahead_(settings.ahead ? Ahead::started(*source_) : nullptr) {}
 
 Minibatches::Minibatches(Minibatches&& other) noexcept = default;
@@ -170,8 +137,8 @@ bool Minibatches::advance() {
   return true;
 }
 
-Minibatches minibatches(const Dataset& data, MinibatchSettings settings, Random& random) {
-  return {data, settings, random};
+Minibatches minibatches(const RowSet& rows, MinibatchSettings settings, Random& random) {
+  return {rows, settings, random};
 }
 
 }  // namespace lattice

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <memory>
 #include <numeric>
 #include <tuple>
 
@@ -56,7 +58,7 @@ std::array<std::int64_t, 3> borders(std::int64_t rows, const Shares& shares) {
 }
 
 /// Deals out some rows, which are in the order in which they are dealt.
-void deal(const Rows& order, const Shares& shares, PartRows& to) {
+void deal(const Rows& order, const Shares& shares, SplitRows& to) {
   const auto [train, validation, test] = borders(std::ssize(order), shares);
   const auto begin = order.begin();
   to.train.insert(to.train.end(), begin, begin + train);
@@ -64,7 +66,7 @@ void deal(const Rows& order, const Shares& shares, PartRows& to) {
   to.test.insert(to.test.end(), begin + validation, begin + test);
 }
 
-void check_dealt(const PartRows& dealt, const Shares& shares, std::int64_t rows) {
+void check_dealt(const SplitRows& dealt, const Shares& shares, std::int64_t rows) {
   for (const DataPart part : all_data_parts) {
     const double share = shares.at(static_cast<std::size_t>(part));
     if (share == 0.0 || !dealt[part].empty()) continue;
@@ -112,15 +114,15 @@ std::string_view word(DataPart part) {
   return "";
 }
 
-const Rows& PartRows::operator[](DataPart part) const {
+const Rows& SplitRows::operator[](DataPart part) const {
   return part == DataPart::train ? train : part == DataPart::validation ? validation : test;
 }
 
-const Dataset& Parts::operator[](DataPart part) const {
+const RowSet& Split::operator[](DataPart part) const {
   return part == DataPart::train ? train : part == DataPart::validation ? validation : test;
 }
 
-PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random) {
+SplitRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random) {
   const Shares shares = checked_shares(settings);
   if (settings.stratified) {
     throw SettingError({.what = "stratified parts need classes",
@@ -128,13 +130,13 @@ PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& ra
                         .found = "numbers to predict",
                         .remedy = "leave stratified out"});
   }
-  PartRows dealt;
+  SplitRows dealt;
   deal(in_order(rows, settings, random), shares, dealt);
   check_dealt(dealt, shares, rows);
   return dealt;
 }
 
-PartRows split_rows(const Tensor& classes, const SplitSettings& settings, Random& random) {
+SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Random& random) {
   if (!settings.stratified) return split_rows(classes.count(), settings, random);
   const Shares shares = checked_shares(settings);
   // Rows are drawn before they are sorted by class, so that parts stay in random order.
@@ -145,7 +147,7 @@ PartRows split_rows(const Tensor& classes, const SplitSettings& settings, Random
     by_class.resize(std::max(by_class.size(), number + 1));
     by_class[number].push_back(row);
   }
-  PartRows dealt;
+  SplitRows dealt;
   for (const Rows& rows : by_class)
     deal(rows, shares, dealt);
   check_dealt(dealt, shares, classes.count());
@@ -165,30 +167,47 @@ PartRows split_rows(const Tensor& classes, const SplitSettings& settings, Random
   return dealt;
 }
 
-Parts split(const Dataset& data, const SplitSettings& settings, Random& random) {
-  PartRows rows = data.has_classes() ? split_rows(data.classes, settings, random)
-                                     : split_rows(data.rows(), settings, random);
-  const auto part = [&](const Rows& of_part) {
-    if (!of_part.empty()) return data.taking(of_part);
-    Dataset none = data;
-    none.features = none.targets = none.classes = Tensor();
-    return none;
-  };
-  Parts parts{
-      .train = part(rows.train), .validation = part(rows.validation), .test = part(rows.test)};
-  parts.rows = std::move(rows);
-  return parts;
+Split Split::as_measured() const {
+  const auto whole = std::make_shared<const Dataset>(data().as_measured());
+  return {.train = {whole, train.rows()},
+          .validation = {whole, validation.rows()},
+          .test = {whole, test.rows()}};
 }
 
-Parts scaled(const Parts& parts, ScalingKind features, ScalingKind targets) {
-  const std::optional<Scaling> of_features = fit_scaling(features, parts.train.features);
-  const std::optional<Scaling> of_targets =
-      parts.train.has_classes() ? std::nullopt : fit_scaling(targets, parts.train.targets);
-  Parts result = parts;
-  for (Dataset* part : {&result.train, &result.validation, &result.test}) {
-    if (!part->features.empty()) *part = part->scaled_with(of_features, of_targets);
-  }
-  return result;
+Split split(const Dataset& data, const SplitSettings& settings, Random& random) {
+  SplitRows rows = data.has_classes() ? split_rows(data.classes, settings, random)
+                                      : split_rows(data.rows(), settings, random);
+  const auto whole = std::make_shared<const Dataset>(data);
+  return {.train = {whole, std::move(rows.train)},
+          .validation = {whole, std::move(rows.validation)},
+          .test = {whole, std::move(rows.test)}};
+}
+
+Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
+               const std::vector<ScalingSettings>& targets) {
+  // A chunk of rows at a time, so that no second copy of all of them is made.
+  const auto each_rows = [&](auto part_of) {
+    return [&split, part_of](const std::function<void(const Tensor&)>& meet) {
+      const std::int64_t count = split.train.count();
+      for (std::int64_t from = 0; from < count; from += usual_chunk)
+        meet(part_of(split.train.from(from, std::min(usual_chunk, count - from))));
+    };
+  };
+  const Preparation of_features =
+      fit(features, each_rows([](const Batch& batch) { return batch.features; }));
+  const Preparation of_targets =
+      split.data().has_classes()
+          ? Preparation()
+          : fit(targets, each_rows([](const Batch& batch) { return batch.targets; }));
+  const auto whole =
+      std::make_shared<const Dataset>(split.data().prepared_by(of_features, of_targets));
+  return {.train = {whole, split.train.rows()},
+          .validation = {whole, split.validation.rows()},
+          .test = {whole, split.test.rows()}};
+}
+
+Split scaled(const Split& split, ScalingKind features, ScalingKind targets) {
+  return prepared(split, {{.kind = features}}, {{.kind = targets}});
 }
 
 }  // namespace lattice

@@ -1,28 +1,60 @@
 #include "lattice/data/summary.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace lattice {
 namespace {
 
-std::vector<NumberSummary> by_column(const Tensor& table, const std::vector<std::string>& names) {
-  const Scaling scaling = fit_standard_scaling(table);
-  const Scaling range = fit_min_max_scaling(table);
-  const std::int64_t rows = table.shape()[0];
-  std::vector<NumberSummary> columns;
-  for (std::int64_t column = 0; column < table.shape()[1]; ++column) {
-    NumberSummary summary{.name = names[static_cast<std::size_t>(column)],
-                          .low = range.centre.at({column}),
-                          .high = range.centre.at({column}),
-                          .mean = scaling.centre.at({column})};
-    for (std::int64_t row = 0; row < rows; ++row)
-      summary.high = std::max(summary.high, table.at({row, column}));
-    // The spread of a constant column is 1 among the factors, and 0 here.
-    if (summary.high > summary.low) summary.spread = scaling.spread.at({column});
-    columns.push_back(std::move(summary));
+/// Summaries of the numbers at each of some places: the numbers of rows belong to the first, the
+/// second, … and to the first again.
+std::vector<NumberSummary> by_place(const Tensor& table, const std::vector<std::int64_t>& rows,
+                                    const std::vector<std::string>& names) {
+  std::vector<NumberSummary> summaries;
+  for (const std::string& name : names)
+    summaries.push_back({.name = name});
+  const std::int64_t width = table.count() / table.shape()[0];
+  const auto places = std::ssize(names);
+  const auto each = [&](auto meet) {
+    for (const std::int64_t row : rows) {
+      for (std::int64_t at = 0; at < width; ++at)
+        meet(summaries[static_cast<std::size_t>(at % places)], table.at_offset(row * width + at));
+    }
+  };
+  const double count =
+      static_cast<double>(rows.size()) * static_cast<double>(width) / static_cast<double>(places);
+  for (NumberSummary& summary : summaries) {
+    summary.low = std::numeric_limits<double>::infinity();
+    summary.high = -summary.low;
   }
-  return columns;
+  each([](NumberSummary& summary, double number) {
+    summary.low = std::min(summary.low, number);
+    summary.high = std::max(summary.high, number);
+    summary.mean += number;
+  });
+  for (NumberSummary& summary : summaries)
+    summary.mean /= count;
+  each([](NumberSummary& summary, double number) {
+    summary.spread += (number - summary.mean) * (number - summary.mean);
+  });
+  for (NumberSummary& summary : summaries)
+    summary.spread = std::sqrt(summary.spread / count);
+  return summaries;
+}
+
+/// What the places of an example are called that are summed up by themselves.
+std::vector<std::string> names_of_places(const Dataset& data) {
+  if (data.is_table()) return data.all_feature_names();
+  const Shape example = data.example();
+  const int last = example.rank() - 1;
+  if (example.role(last) != Role::channel) return {"all numbers"};
+  std::vector<std::string> names;
+  for (std::int64_t channel = 0; channel < example[last]; ++channel)
+    names.push_back(fmt::format("channel {}", channel));
+  return names;
 }
 
 }  // namespace
@@ -31,16 +63,17 @@ double NumberSummary::size() const {
   return std::max(std::abs(mean), spread);
 }
 
-DataSummary summarise(const Dataset& data) {
+DataSummary summarise(const RowSet& rows) {
+  const Dataset& data = rows.data();
   DataSummary summary{.name = data.name,
-                      .rows = data.rows(),
-                      .features = by_column(data.features, data.all_feature_names()),
+                      .rows = rows.count(),
+                      .features = by_place(data.features, rows.rows(), names_of_places(data)),
                       .target = data.target_name()};
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
-    summary.class_sizes = data.class_sizes();
+    summary.class_sizes = rows.class_sizes();
   } else if (!data.targets.empty()) {
-    summary.numbers = by_column(data.targets, data.all_target_names());
+    summary.numbers = by_place(data.targets, rows.rows(), data.all_target_names());
   }
   return summary;
 }

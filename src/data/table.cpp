@@ -170,6 +170,7 @@ std::vector<std::size_t> places_of(const Table& first, const Table& other) {
 /// The columns to learn from.
 std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice& choice,
                                          const std::vector<std::size_t>& targets,
+                                         const std::optional<std::size_t>& weights,
                                          std::vector<std::string>& left_out) {
   const auto is_target = [&](std::size_t column) {
     return std::ranges::find(targets, column) != targets.end();
@@ -181,6 +182,12 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
       throw NameError({.what = fmt::format("'{}' is the target and a feature at once", name),
                        .expected = "features that are known before the target is",
                        .remedy = "leave it out of the features"});
+    }
+    if (column == weights) {
+      throw NameError(
+          {.what = fmt::format("'{}' says how much rows count, and is a feature at once", name),
+           .expected = "features apart from it",
+           .remedy = "leave it out of the features"});
     }
     if (std::ranges::find(columns, column) != columns.end()) {
       throw NameError({.what = fmt::format("the feature '{}' is named twice", name),
@@ -199,7 +206,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
   if (!columns.empty()) return columns;
   check_names_differ(table);
   for (std::size_t column = 0; column < table.header.size(); ++column) {
-    if (is_target(column)) continue;
+    if (is_target(column) || column == weights) continue;
     const ColumnOfText text(table, column);
     if (!text.is_of_numbers() && text.words().size() > most_words) {
       left_out.push_back(table.header[column]);
@@ -413,12 +420,47 @@ Table appended(std::vector<Table> tables) {
   return all;
 }
 
+namespace {
+
+/// The column that says how much each row counts, where one is named.
+std::optional<std::size_t> weights_column(const Table& table, const ColumnChoice& choice,
+                                          const std::vector<std::size_t>& targets) {
+  if (choice.weights.empty()) return std::nullopt;
+  const std::size_t column = find_column(table, choice.weights, "weights");
+  if (std::ranges::find(targets, column) == targets.end()) return column;
+  throw NameError({.what = fmt::format("'{}' is the target, and says how much rows count at once",
+                                       choice.weights),
+                   .expected = "a column of its own that says how much each row counts",
+                   .remedy = "name another column"});
+}
+
+/// The numbers of that column, each 0 or more.
+Tensor weights_in(const Table& table, std::size_t column) {
+  const std::vector<Column> columns = {{.name = table.header[column]}};
+  const Tensor numbers = encoded(table, std::span(&column, 1), columns);
+  for (std::int64_t row = 0; row < numbers.count(); ++row) {
+    if (numbers.at_offset(row) >= 0.0) continue;
+    throw FileError(
+        {.what = "a row cannot count less than nothing",
+         .where = fmt::format("{}, column '{}'", table.place(static_cast<std::size_t>(row)),
+                              table.header[column]),
+         .expected = "0 or more",
+         .found = table.rows[static_cast<std::size_t>(row)][column]});
+  }
+  return numbers.reshaped({numbers.count()});
+}
+
+}  // namespace
+
 TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
   const std::vector<std::size_t> targets = target_columns(table, choice);
-  const std::vector<std::size_t> places = feature_columns(table, choice, targets, reading.left_out);
+  const std::optional<std::size_t> weights = weights_column(table, choice, targets);
+  const std::vector<std::size_t> places =
+      feature_columns(table, choice, targets, weights, reading.left_out);
   std::vector<std::size_t> in_use = places;
   in_use.insert(in_use.end(), targets.begin(), targets.end());
+  if (weights) in_use.push_back(*weights);
   const Table whole = without_gaps(table, in_use, choice.missing);
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
 
@@ -439,6 +481,7 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   } else {
     read_targets(data, whole, targets, choice.kind);
   }
+  if (weights) data = data.counting(weights_in(whole, *weights));
   for (const std::size_t column : in_use) {
     const auto commas = std::ranges::find(table.decimal_commas, table.header[column],
                                           &Table::DecimalCommas::column);

@@ -194,16 +194,6 @@ bool holds_records(std::string_view text, const std::string& name) {
   return begin.starts_with('[') && trimmed(begin.substr(1)).starts_with('{');
 }
 
-/// The columns that a dataset is written in: those it came from, or, where words have become other
-/// numbers than 0 and 1, one a feature.
-std::vector<Column> columns_of(const Dataset& data) {
-  if (!data.scaling) return data.columns_or_features();
-  std::vector<Column> columns;
-  for (const std::string& feature : data.all_feature_names())
-    columns.push_back({.name = feature});
-  return columns;
-}
-
 /// What a row says in a column, of which `feature` is the first.
 std::string field_of(const Tensor& features, std::int64_t row, std::int64_t feature,
                      const Column& column) {
@@ -323,12 +313,19 @@ std::vector<std::string> parse_csv_record(const std::string& text) {
 }
 
 std::string to_csv(const Dataset& data) {
+  if (!data.is_table()) {
+    throw SettingError({.what = fmt::format("{} is no table", data.name),
+                        .expected = "rows of features",
+                        .found = fmt::format("examples {}", to_string(data.example()))});
+  }
   Table table{.name = data.name, .header = {}, .rows = {}};
-  const std::vector<Column> columns = columns_of(data);
+  const std::vector<Column> columns = data.columns_or_features();
+  const bool is_weighed = find_side(data.side, counted_name) != nullptr;
   for (const Column& column : columns)
     table.header.push_back(column.name);
   for (const std::string& target : data.all_target_names())
     table.header.push_back(target);
+  if (is_weighed) table.header.emplace_back(counted_name);
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     std::vector<std::string> fields;
     std::int64_t feature = 0;
@@ -342,6 +339,7 @@ std::string to_csv(const Dataset& data) {
       for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target)
         fields.push_back(fmt::format("{}", data.targets.at({row, target})));
     }
+    if (is_weighed) fields.push_back(fmt::format("{}", data.counted(row)));
     table.rows.push_back(std::move(fields));
   }
   return to_csv(table);

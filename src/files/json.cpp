@@ -80,12 +80,14 @@ Json to_json(const WorkedMinibatch& work) {
   for (const ReverseStep& step : work.reverse_steps())
     json["reverse"].push_back(to_json(step));
   for (const WorkedMinibatch::Update& update : work.updates()) {
-    json["gradients"][update.weight] = to_json(update.gradient);
-    json["updates"][update.weight] = {{"before", to_json(update.before)},
-                                      {"gradient", to_json(update.gradient)},
-                                      {"remembered", to_json(work.remembered(update))},
-                                      {"worked_out", to_json(work.worked_out(update))},
-                                      {"after", to_json(update.after)}};
+    const bool is_learnt = !update.gradient.empty();
+    if (is_learnt) json["gradients"][update.weight] = to_json(update.gradient);
+    json["updates"][update.weight] = {
+        {"before", to_json(update.before)},
+        {"gradient", is_learnt ? to_json(update.gradient) : Json()},
+        {"remembered", to_json(work.remembered(update))},
+        {"worked_out", to_json(work.worked_out(update))},
+        {"after", to_json(update.after)}};
   }
   return json;
 }
@@ -213,6 +215,16 @@ Json to_json(const Plan& plan) {
           {"weights", plan.weights()}};
 }
 
+namespace {
+
+/// How many rows: a whole number, unless rows count by halves.
+Json count_json(double count) {
+  const auto whole = static_cast<std::int64_t>(count);
+  return static_cast<double>(whole) == count ? Json(whole) : Json(count);
+}
+
+}  // namespace
+
 Json to_json(const Assessment& assessment) {
   Json json = {{"rows", assessment.rows}, {"loss", assessment.loss}};
   if (assessment.loss_is_scaled) json["loss_is_of_scaled_numbers"] = true;
@@ -220,8 +232,8 @@ Json to_json(const Assessment& assessment) {
     const ClassJudgement& judgement = *assessment.classes;
     Json classes = Json::object();
     for (const ClassFigures& figures : judgement.classes) {
-      classes[figures.name] = {{"rows", figures.rows},
-                               {"answers", figures.answers},
+      classes[figures.name] = {{"rows", count_json(figures.rows)},
+                               {"answers", count_json(figures.answers)},
                                {"precision", figures.precision},
                                {"recall", figures.recall},
                                {"f1", figures.f1}};

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "lattice/judging/figures.hpp"
 #include "lattice/text/error.hpp"
@@ -31,8 +32,8 @@ std::vector<ClassFigures> by_class(const Tensor& confusion, const std::vector<st
     }
     const double right = confusion.at({of, of});
     figures.push_back({.name = names[static_cast<std::size_t>(of)],
-                       .rows = static_cast<std::int64_t>(rows),
-                       .answers = static_cast<std::int64_t>(answers),
+                       .rows = rows,
+                       .answers = answers,
                        .precision = ratio(right, answers),
                        .recall = ratio(right, rows),
                        .f1 = ratio(2.0 * right, rows + answers)});
@@ -50,74 +51,175 @@ double even_guess_loss(Loss loss, double classes, std::int64_t outputs) {
          (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
 }
 
-ClassJudgement judge_classes(const Tensor& outputs, Outputs kind, Loss loss, const Dataset& data,
-                             const AssessSettings& settings) {
-  const std::int64_t top = settings.top;
-  if (top < 1) {
+/// A mean over rows, each as much as it counts, gathered chunk by chunk: the numbers are added up
+/// one after another, so that the chunks do not matter.
+class MeanOfRows {
+ public:
+  void add(double number, double counted) {
+    sum_ += counted * number;
+    counted_ += counted;
+  }
+
+  [[nodiscard]] double sum() const { return sum_; }
+  [[nodiscard]] double counted() const { return counted_; }
+  [[nodiscard]] double mean() const { return sum_ / counted_; }
+
+ private:
+  double sum_ = 0.0;
+  double counted_ = 0.0;
+};
+
+/// How much each row of a batch counts.
+std::vector<double> counted_of(const Batch& batch) {
+  const Tensor* const numbers = find_side(batch.side, counted_name);
+  return numbers == nullptr ? std::vector<double>(batch.rows.size(), 1.0) : numbers->numbers();
+}
+
+/// The loss of rows and how many answers are right.
+class FiguresSoFar {
+ public:
+  FiguresSoFar(Loss loss, Outputs kind) : loss_(loss), kind_(kind) {}
+
+  void add(const Batch& batch, const Tensor& outputs) {
+    const std::vector<double> counted = counted_of(batch);
+    const std::vector<double> losses = loss_of_rows(loss_, outputs, batch.truth()).numbers();
+    for (std::size_t row = 0; row < losses.size(); ++row)
+      total_.add(losses[row], counted[row]);
+    if (batch.classes.empty()) return;
+    const std::vector<bool> right = are_right(answers_of(outputs, kind_), batch.classes);
+    for (std::size_t row = 0; row < right.size(); ++row)
+      right_.add(right[row] ? 1.0 : 0.0, counted[row]);
+  }
+
+  [[nodiscard]] Figures figures() const {
+    Figures figures{.loss = total_.mean()};
+    if (right_.counted() > 0.0) figures.accuracy = right_.mean();
+    return figures;
+  }
+
+ private:
+  Loss loss_;
+  Outputs kind_;
+  MeanOfRows total_;
+  MeanOfRows right_;
+};
+
+/// What else there is to say about how classes are told apart.
+class ClassesSoFar {
+ public:
+  ClassesSoFar(Outputs kind, const Dataset& data, std::int64_t top)
+      : kind_(kind),
+        top_(std::min(top, data.class_count())),
+        confusion_(zeros(
+            Shape{data.class_count(), data.class_count()}.with({Role::class_, Role::class_}))) {
+    if (top >= 1) return;
     throw SettingError({.what = fmt::format("the {} likeliest classes", top),
                         .expected = "1 or more",
                         .found = fmt::format("{}", top)});
   }
-  const std::int64_t count = data.class_count();
-  const Tensor answers = answers_of(outputs, kind);
-  ClassJudgement judgement{.accuracy = accuracy(answers, data.classes),
-                           .top = std::min(top, count),
-                           .confusion = confusion(answers, data.classes, count)};
-  judgement.top_accuracy =
-      top_accuracy(probabilities_of(outputs, kind), data.classes, judgement.top);
-  judgement.classes = by_class(judgement.confusion, data.all_class_names());
-  if (settings.as_groups) {
-    judgement.grouping.emplace().matching = best_matching(judgement.confusion);
-    judgement.grouping->accuracy =
-        matched_accuracy(judgement.confusion, judgement.grouping->matching);
-  }
-  judgement.even_guess_loss = even_guess_loss(loss, static_cast<double>(count), outputs.shape()[1]);
-  judgement.even_guess_accuracy = 1.0 / static_cast<double>(count);
-  const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
-  judgement.commonest = commonest->name;
-  judgement.commonest_accuracy =
-      static_cast<double>(commonest->rows) / static_cast<double>(data.rows());
-  return judgement;
-}
 
-NumberJudgement judge_target(const std::vector<double>& answers, const std::vector<double>& truth) {
-  const auto count = static_cast<double>(truth.size());
-  double mean = 0.0;
-  for (const double number : truth)
-    mean += number;
-  mean /= count;
-  NumberJudgement judgement;
-  for (std::size_t at = 0; at < truth.size(); ++at) {
-    const double apart = answers[at] - truth[at];
-    judgement.mean_squared += apart * apart;
-    judgement.mean_absolute += std::abs(apart);
-    judgement.mean_guess_squared += (truth[at] - mean) * (truth[at] - mean);
+  void add(const Batch& batch, const Tensor& outputs) {
+    const std::vector<double> counted = counted_of(batch);
+    const Tensor answers = answers_of(outputs, kind_);
+    const std::vector<bool> among_top =
+        are_among_top(probabilities_of(outputs, kind_), batch.classes, top_);
+    for (std::size_t row = 0; row < counted.size(); ++row) {
+      const auto place = static_cast<std::int64_t>(row);
+      const Index at{static_cast<std::int64_t>(batch.classes.at_offset(place)),
+                     static_cast<std::int64_t>(answers.at_offset(place))};
+      confusion_.set(at, confusion_.at(at) + counted[row]);
+      among_top_.add(among_top[row] ? 1.0 : 0.0, counted[row]);
+    }
   }
-  // Where the truth never changes there is no variance to explain.
-  const bool varies = judgement.mean_guess_squared > 0.0;
-  judgement.r_squared = varies ? 1.0 - judgement.mean_squared / judgement.mean_guess_squared
-                               : (judgement.mean_squared == 0.0 ? 1.0 : 0.0);
-  judgement.mean_squared /= count;
-  judgement.mean_absolute /= count;
-  judgement.mean_guess_squared /= count;
-  return judgement;
-}
 
-std::vector<NumberJudgement> judge_numbers(const Tensor& outputs, const Dataset& data) {
-  const auto in_units = [&](const Tensor& numbers, std::int64_t target) {
-    return slice(data.target_scaling ? data.target_scaling->raw(numbers) : numbers, 1,
-                 {.from = target, .end = target + 1})
-        .numbers();
+  [[nodiscard]] ClassJudgement judgement(double accuracy, Loss loss, const Dataset& data,
+                                         std::int64_t outputs, bool as_groups) const {
+    ClassJudgement judgement{.accuracy = accuracy,
+                             .top = top_,
+                             .top_accuracy = among_top_.mean(),
+                             .confusion = confusion_,
+                             .classes = by_class(confusion_, data.all_class_names())};
+    if (as_groups) {
+      judgement.grouping.emplace().matching = best_matching(confusion_);
+      judgement.grouping->accuracy = matched_accuracy(confusion_, judgement.grouping->matching);
+    }
+    const auto count = static_cast<double>(judgement.classes.size());
+    judgement.even_guess_loss = even_guess_loss(loss, count, outputs);
+    judgement.even_guess_accuracy = 1.0 / count;
+    const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
+    judgement.commonest = commonest->name;
+    judgement.commonest_accuracy = commonest->rows / among_top_.counted();
+    return judgement;
+  }
+
+ private:
+  Outputs kind_;
+  std::int64_t top_;
+  Tensor confusion_;
+  MeanOfRows among_top_;
+};
+
+/// How near the numbers of targets are met, in their units.
+class NumbersSoFar {
+ public:
+  NumbersSoFar(const RowSet& rows)
+      : data_(&rows.data()), targets_(static_cast<std::size_t>(data_->targets.shape()[1])) {
+    for (const std::int64_t row : rows.rows()) {
+      for (std::size_t of = 0; of < targets_.size(); ++of)
+        targets_[of].truth.add(truth(row, of), data_->counted(row));
+    }
+  }
+
+  void add(const Batch& batch, const Tensor& outputs) {
+    const Tensor answers = data_->target_preparation.raw(outputs);
+    for (std::size_t row = 0; row < batch.rows.size(); ++row) {
+      const double counted = data_->counted(batch.rows[row]);
+      for (std::size_t of = 0; of < targets_.size(); ++of) {
+        Target& target = targets_[of];
+        const double is = truth(batch.rows[row], of);
+        const double apart =
+            answers.at({static_cast<std::int64_t>(row), static_cast<std::int64_t>(of)}) - is;
+        const double from_mean = is - target.truth.mean();
+        target.squared.add(apart * apart, counted);
+        target.absolute.add(std::abs(apart), counted);
+        target.varied.add(from_mean * from_mean, counted);
+      }
+    }
+  }
+
+  [[nodiscard]] std::vector<NumberJudgement> judgements() const {
+    std::vector<NumberJudgement> all;
+    for (std::size_t of = 0; of < targets_.size(); ++of) {
+      const Target& target = targets_[of];
+      NumberJudgement judgement{.target = data_->target_name(static_cast<std::int64_t>(of)),
+                                .mean_squared = target.squared.mean(),
+                                .mean_absolute = target.absolute.mean(),
+                                .mean_guess_squared = target.varied.mean()};
+      if (of < data_->target_units.size()) judgement.unit = data_->target_units[of];
+      // Where the truth never changes there is no variance to explain.
+      const bool varies = target.varied.sum() > 0.0;
+      judgement.r_squared = varies ? 1.0 - target.squared.sum() / target.varied.sum()
+                                   : (target.squared.sum() == 0.0 ? 1.0 : 0.0);
+      all.push_back(std::move(judgement));
+    }
+    return all;
+  }
+
+ private:
+  struct Target {
+    MeanOfRows truth;
+    MeanOfRows squared;
+    MeanOfRows absolute;
+    MeanOfRows varied;  ///< from the mean
   };
-  std::vector<NumberJudgement> judgements;
-  for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target) {
-    judgements.push_back(judge_target(in_units(outputs, target), in_units(data.targets, target)));
-    judgements.back().target = data.target_name(target);
-    const auto at = static_cast<std::size_t>(target);
-    if (at < data.target_units.size()) judgements.back().unit = data.target_units[at];
+
+  [[nodiscard]] double truth(std::int64_t row, std::size_t target) const {
+    return data_->targets.at({row, static_cast<std::int64_t>(target)});
   }
-  return judgements;
-}
+
+  const Dataset* data_;
+  std::vector<Target> targets_;
+};
 
 }  // namespace
 
@@ -142,22 +244,67 @@ double Assessment::figure() const {
   return sum / static_cast<double>(numbers.size());
 }
 
-Assessment assess(const Network& network, const Dataset& data, const AssessSettings& settings) {
-  const Loss loss = settings.loss.value_or(usual_loss(network, data));
-  check_fits(network, loss, data);
-  Worksheet sheet;
-  const Line x = sheet.given("x", data.features);
-  const Line truth = sheet.given("y", data.truth());
-  const Line scores = write_scores(sheet, network, loss, x);
-  Assessment assessment{.rows = data.rows(),
-                        .loss = write_loss(sheet, loss, scores, truth).value().number(),
-                        .loss_is_scaled = data.target_scaling.has_value()};
-  if (data.has_classes()) {
-    const Outputs kind = outputs_of(network, loss);
-    assessment.classes = judge_classes(scores.value(), kind, loss, data, settings);
-  } else {
-    assessment.numbers = judge_numbers(scores.value(), data);
+void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
+                const std::function<void(const Batch& batch, const Tensor& outputs)>& look) {
+  if (chunk < 1) {
+    throw SettingError({.what = "rows cannot be looked at so many at a time",
+                        .expected = "1 or more",
+                        .found = fmt::format("{}", chunk)});
   }
+  for (std::int64_t from = 0; from < rows.count(); from += chunk) {
+    const Batch batch = rows.from(from, std::min(chunk, rows.count() - from));
+    look(batch, outputs_for(network, loss, batch));
+  }
+}
+
+Tensor outputs_for(const Network& network, Loss loss, const Batch& batch) {
+  const std::int64_t count = batch.features.shape()[0];
+  std::vector<std::int64_t> places(static_cast<std::size_t>((count + 7) / 8 * 8), count - 1);
+  std::iota(places.begin(), places.begin() + count, std::int64_t{0});
+  Worksheet sheet;
+  for (const SideInput& side : batch.side) {
+    if (!side.by_row) sheet.given(side.name, side.value);
+  }
+  const bool is_whole = std::ssize(places) == count;
+  const Line x = sheet.given("x", is_whole ? batch.features : batch.features.rows(places));
+  const Tensor outputs = write_scores(sheet, network, loss, x).value();
+  places.resize(static_cast<std::size_t>(count));
+  return is_whole ? outputs : outputs.rows(places);
+}
+
+Figures figures_of(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk) {
+  FiguresSoFar figures(loss, outputs_of(network, loss));
+  each_chunk(network, loss, rows, chunk,
+             [&](const Batch& batch, const Tensor& outputs) { figures.add(batch, outputs); });
+  return figures.figures();
+}
+
+Assessment assess(const Network& network, const RowSet& rows, const AssessSettings& settings) {
+  const Dataset& data = rows.data();
+  const Loss loss = settings.loss.value_or(usual_loss(network, data));
+  check_fits(network, loss, rows);
+  const Outputs kind = outputs_of(network, loss);
+  FiguresSoFar figures(loss, kind);
+  std::optional<ClassesSoFar> classes;
+  std::optional<NumbersSoFar> numbers;
+  if (data.has_classes()) {
+    classes.emplace(kind, data, settings.top);
+  } else {
+    numbers.emplace(rows);
+  }
+  each_chunk(network, loss, rows, settings.chunk, [&](const Batch& batch, const Tensor& outputs) {
+    figures.add(batch, outputs);
+    if (classes) classes->add(batch, outputs);
+    if (numbers) numbers->add(batch, outputs);
+  });
+  Assessment assessment{.rows = rows.count(),
+                        .loss = figures.figures().loss,
+                        .loss_is_scaled = !data.target_preparation.empty()};
+  if (classes) {
+    assessment.classes = classes->judgement(figures.figures().accuracy.value_or(0.0), loss, data,
+                                            network.outputs().count(), settings.as_groups);
+  }
+  if (numbers) assessment.numbers = numbers->judgements();
   return assessment;
 }
 

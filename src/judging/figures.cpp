@@ -17,8 +17,9 @@ void check_same_count(std::int64_t answers, std::int64_t classes) {
                     .found = fmt::format("{}", answers)});
 }
 
-double share(std::int64_t part, std::int64_t whole) {
-  return static_cast<double>(part) / static_cast<double>(whole);
+/// The share of those that are true.
+double share(const std::vector<bool>& all) {
+  return static_cast<double>(std::ranges::count(all, true)) / static_cast<double>(all.size());
 }
 
 /// Assigns rows to columns so that the sum of costs is least, row by row along cheapest paths.
@@ -108,15 +109,16 @@ Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t coun
   return counts;
 }
 
-double accuracy(const Tensor& answers, const Tensor& classes) {
+std::vector<bool> are_right(const Tensor& answers, const Tensor& classes) {
   check_same_count(answers.count(), classes.count());
-  std::int64_t right = 0;
+  std::vector<bool> right;
+  right.reserve(static_cast<std::size_t>(classes.count()));
   for (std::int64_t row = 0; row < classes.count(); ++row)
-    right += answers.at_offset(row) == classes.at_offset(row) ? 1 : 0;
-  return share(right, classes.count());
+    right.push_back(answers.at_offset(row) == classes.at_offset(row));
+  return right;
 }
 
-double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k) {
+std::vector<bool> are_among_top(const Tensor& scores, const Tensor& classes, std::int64_t k) {
   const std::int64_t count = scores.shape()[1];
   check_same_count(scores.shape()[0], classes.count());
   if (k < 1 || k > count) {
@@ -124,7 +126,8 @@ double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k)
                         .expected = fmt::format("1 to {}", count),
                         .found = fmt::format("{}", k)});
   }
-  std::int64_t right = 0;
+  std::vector<bool> right;
+  right.reserve(static_cast<std::size_t>(classes.count()));
   for (std::int64_t row = 0; row < classes.count(); ++row) {
     const auto truth = static_cast<std::int64_t>(classes.at_offset(row));
     const double score = scores.at({row, truth});
@@ -133,9 +136,26 @@ double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k)
       const double rival = scores.at({row, other});
       ahead += rival > score || (rival == score && other < truth) ? 1 : 0;
     }
-    right += ahead < k ? 1 : 0;
+    right.push_back(ahead < k);
   }
-  return share(right, classes.count());
+  return right;
+}
+
+double accuracy(const Tensor& answers, const Tensor& classes, const Tensor* counted) {
+  const std::vector<bool> right = are_right(answers, classes);
+  if (counted == nullptr) return share(right);
+  double sum = 0.0;
+  double all = 0.0;
+  for (std::size_t row = 0; row < right.size(); ++row) {
+    const double number = counted->at_offset(static_cast<std::int64_t>(row));
+    sum += right[row] ? number : 0.0;
+    all += number;
+  }
+  return sum / all;
+}
+
+double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k) {
+  return share(are_among_top(scores, classes, k));
 }
 
 std::vector<std::int64_t> best_matching(const Tensor& confusion) {

@@ -30,17 +30,51 @@ bool takes_scores(Loss loss, const Network& network) {
 
 /// What squared losses compare outputs with: for classes 1 for the true one and 0 for the others,
 /// or the class itself beside a single output.
-Line levels_of(const Line& truth, const Line& outputs) {
+template <Operand X>
+X levels_of(const X& truth, const X& outputs) {
   if (truth.shape().rank() == outputs.shape().rank()) return truth;
   const std::int64_t count = outputs.shape()[1];
-  return named("t", count > 1 ? one_hot(truth, count) : reshape(truth, outputs.shape()));
+  return count > 1 ? one_hot(truth, count) : reshape(truth, outputs.shape());
 }
 
-Line write_squared(Loss loss, const Line& outputs, const Line& targets) {
+/// The mean of what each row lost, or of as much as it counts.
+Line mean_of_rows(const Line& losses, const std::optional<Line>& counted) {
+  if (!counted) return mean(losses);
+  const std::int64_t rows = losses.shape()[0];
+  const double width = static_cast<double>(losses.shape().count() / rows);
+  const bool is_row = losses.shape().rank() == 1;
+  const Line weighed = losses * (is_row ? *counted : reshape(*counted, Shape{rows, 1}));
+  const Line total = sum(weighed) / sum(*counted);
+  return width == 1.0 ? total : total / width;
+}
+
+Line write_squared(Loss loss, const Line& outputs, const Line& targets,
+                   const std::optional<Line>& counted) {
   const Line e = named("e", outputs - targets);
   const Line s = named("s", square(e));
-  if (loss == Loss::mean_squared) return mean(s);
-  return 0.5 * named("m", mean(s));
+  if (loss == Loss::mean_squared) return mean_of_rows(s, counted);
+  return 0.5 * named("m", mean_of_rows(s, counted));
+}
+
+/// Class numbers stand in a row of their own; the scores of one unit are a column.
+template <Operand X>
+X labels_of(const X& truth, const X& scores) {
+  return truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
+}
+
+/// Writes numbers down as they are, or raw ones and how they are prepared.
+Line write_prepared(Worksheet& sheet, const std::string& name, const Tensor& numbers,
+                    const Preparation& preparation, const std::string& mark) {
+  if (preparation.empty()) return sheet.given(name, numbers);
+  Line line = sheet.given(mark + "raw", numbers);
+  for (std::size_t at = 0; at < preparation.steps.size(); ++at) {
+    const Scaling& step = preparation.steps[at];
+    const std::string number = at == 0 ? "" : fmt::format("{}", at + 1);
+    const Line centre = sheet.given(mark + "centre" + number, step.centre);
+    const Line spread = sheet.given(mark + "spread" + number, step.spread);
+    line = scaled_by(line, centre, spread);
+  }
+  return named(name, line);
 }
 
 }  // namespace
@@ -90,19 +124,19 @@ Loss usual_loss(const Network& network, const Dataset& data) {
   return loss == Loss::binary_cross_entropy && !two_classes ? Loss::cross_entropy : loss;
 }
 
-void check_fits(const Network& network, Loss loss, const Dataset& data) {
+void check_fits(const Network& network, Loss loss, const RowSet& rows) {
+  const Dataset& data = rows.data();
   const std::string of_data = data.name.empty() ? "this table" : data.name;
-  if (data.features.empty()) {
+  if (rows.empty()) {
     throw SettingError({.what = fmt::format("there is no row of {}", of_data),
                         .expected = "one row or more",
                         .found = "an empty part",
                         .remedy = "give this part a share of the rows"});
   }
-  const Shape& features = data.features.shape();
-  if (features.rank() != 2 || Shape{features[1]} != network.example()) {
+  if (data.example() != network.example()) {
     throw ShapeError({.what = fmt::format("the network is not for the features of {}", of_data),
                       .expected = fmt::format("examples of {}", to_string(network.example())),
-                      .found = to_string(features)});
+                      .found = to_string(data.example())});
   }
   if (!is_squared(loss) && !data.has_classes()) {
     throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
@@ -143,31 +177,64 @@ void label_outputs(Network& network, bool has_classes) {
   network.label_outputs(is_single_score ? Role::unit : has_classes ? Role::class_ : Role::target);
 }
 
-Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth, Detail detail,
-                Form form) {
+GivenLines write_given(Worksheet& sheet, const Batch& batch) {
+  return write_given(sheet, batch, {}, {});
+}
+
+GivenLines write_given(Worksheet& sheet, const Batch& measured, const Preparation& features,
+                       const Preparation& targets) {
+  GivenLines given{.x = write_prepared(sheet, "x", measured.features, features, ""),
+                   .y = measured.classes.empty()
+                            ? write_prepared(sheet, "y", measured.targets, targets, "y_")
+                            : sheet.given("y", measured.classes)};
+  for (const SideInput& side : measured.side) {
+    const Line line = sheet.given(side.name, side.value);
+    if (side.name == counted_name) given.counted = line;
+  }
+  return given;
+}
+
+Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLines& given,
+                Detail detail, Form form) {
   sheet.section("loss");
   const bool at_length = detail == Detail::at_length;
+  const Line& truth = given.y;
+  const LossSettings<Line> settings{.counted = given.counted, .form = form};
   switch (loss) {
     case Loss::mean_squared:
     case Loss::half_mean_squared: {
       const Line levels = levels_of(truth, scores);
-      if (at_length) return named("loss", write_squared(loss, scores, levels));
-      return named("loss", loss == Loss::mean_squared ? mean_squared(scores, levels)
-                                                      : half_mean_squared(scores, levels));
+      if (levels != truth) named("t", levels);
+      if (at_length) return named("loss", write_squared(loss, scores, levels, given.counted));
+      const LossSettings<Line> brief{.counted = given.counted};
+      return named("loss", loss == Loss::mean_squared ? mean_squared(scores, levels, brief)
+                                                      : half_mean_squared(scores, levels, brief));
     }
-    case Loss::binary_cross_entropy: {
+    case Loss::binary_cross_entropy:
       if (at_length && form == Form::one_line) named("p", sigmoid(scores));
-      // Class numbers stand in a row of their own; the scores of one unit are a column.
-      const Line labels = truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
-      return named("loss", binary_cross_entropy(scores, labels, form));
-    }
+      return named("loss", binary_cross_entropy(scores, labels_of(truth, scores), settings));
     case Loss::cross_entropy:
       if (form == Form::careless && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
-        return named("loss", -mean(log(named("p_true", at_class(p, truth)))));
+        return named("loss",
+                     -mean_of_rows(log(named("p_true", at_class(p, truth))), given.counted));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
-      return named("loss", cross_entropy(scores, truth, form));
+      return named("loss", cross_entropy(scores, truth, settings));
+  }
+  return {};
+}
+
+Tensor loss_of_rows(Loss loss, const Tensor& scores, const Tensor& truth) {
+  switch (loss) {
+    case Loss::mean_squared:
+      return squared_of_rows(scores, levels_of(truth, scores));
+    case Loss::half_mean_squared:
+      return 0.5 * squared_of_rows(scores, levels_of(truth, scores));
+    case Loss::binary_cross_entropy:
+      return binary_cross_entropy_of_rows(scores, labels_of(truth, scores));
+    case Loss::cross_entropy:
+      return cross_entropy_of_rows(scores, truth);
   }
   return {};
 }

@@ -7,26 +7,23 @@
 
 namespace lattice {
 
-Model model_of(const Network& network, Loss loss, const Dataset& learnt_from) {
+Model model_of(const Network& network, Loss loss, const RowSet& learnt_from) {
+  const Dataset& data = learnt_from.data();
   return {.network = network,
           .loss = loss,
-          .columns = learnt_from.columns_or_features(),
-          .target_names = learnt_from.all_target_names(),
-          .class_names = learnt_from.has_classes() ? learnt_from.all_class_names()
-                                                   : std::vector<std::string>(),
-          .scaling = learnt_from.scaling,
-          .target_scaling = learnt_from.target_scaling};
+          .columns = data.columns_or_features(),
+          .target_names = data.all_target_names(),
+          .class_names = data.has_classes() ? data.all_class_names() : std::vector<std::string>(),
+          .preparation = data.preparation,
+          .target_preparation = data.target_preparation};
 }
 
 Answers ask(const Model& model, const Tensor& raw_features) {
   const Tensor raw = raw_features.in(model.network.precision());
-  Worksheet sheet;
-  const Line x = sheet.given("x", model.scaling ? model.scaling->scaled(raw) : raw);
-  Answers answers{.features = raw,
-                  .scores = write_scores(sheet, model.network, model.loss, x).value()};
+  const Batch batch{.rows = {}, .features = model.preparation.prepared(raw)};
+  Answers answers{.features = raw, .scores = outputs_for(model.network, model.loss, batch)};
   if (model.class_names.empty()) {
-    answers.numbers =
-        model.target_scaling ? model.target_scaling->raw(answers.scores) : answers.scores;
+    answers.numbers = model.target_preparation.raw(answers.scores);
   } else {
     answers.kind = outputs_of(model.network, model.loss);
     answers.probabilities = probabilities_of(answers.scores, answers.kind);
@@ -39,7 +36,7 @@ Answers ask(const Model& model, const Table& records) {
   return ask(model, features_from(records, model.columns));
 }
 
-Dataset dataset_for(const Model& model, const Table& table) {
+Dataset dataset_for(const Model& model, const Table& table, const std::string& weights) {
   std::vector<Column> targets;
   for (const std::string& name : model.target_names)
     targets.push_back({.name = name, .words = model.class_names});
@@ -63,7 +60,12 @@ Dataset dataset_for(const Model& model, const Table& table) {
     }
     data.classes = tensor(Shape{rows}.with({Role::example}), classes);
   }
-  return data.in(model.network.precision()).scaled_with(model.scaling, model.target_scaling);
+  if (!weights.empty()) {
+    const std::vector<Column> column = {{.name = weights}};
+    data = data.counting(features_from(table, column).reshaped({rows}));
+  }
+  return data.in(model.network.precision())
+      .prepared_by(model.preparation, model.target_preparation);
 }
 
 }  // namespace lattice

@@ -13,7 +13,7 @@ void put(Network& network, const Place& place, double number) {
 
 }  // namespace
 
-DescentPath descent_path(const std::string& name, const Network& network, const Parts& parts,
+DescentPath descent_path(const std::string& name, const Network& network, const Split& split,
                          const TrainSettings& settings, const Place& across, const Place& up) {
   DescentPath path{.name = name, .across = {}, .up = {}, .network = network};
   const auto note_down = [&] {
@@ -21,7 +21,7 @@ DescentPath descent_path(const std::string& name, const Network& network, const 
     path.up.push_back(path.network[up.line].at(up.at));
   };
   note_down();
-  Training run(path.network, parts, settings);
+  Training run(path.network, split, settings);
   while (run.goes_on()) {
     run.step();
     note_down();
@@ -29,9 +29,9 @@ DescentPath descent_path(const std::string& name, const Network& network, const 
   return path;
 }
 
-LossSurface loss_surface(const Network& network, Loss loss, const Dataset& data,
-                         const Place& across, const Place& up, Stretch across_values,
-                         Stretch up_values, std::int64_t count) {
+LossSurface loss_surface(const Network& network, Loss loss, const RowSet& rows, const Place& across,
+                         const Place& up, Stretch across_values, Stretch up_values,
+                         std::int64_t count) {
   const Precision precision = network.precision();
   LossSurface surface{
       .across = evenly_spaced(across_values.low, across_values.high, count, precision),
@@ -42,7 +42,7 @@ LossSurface loss_surface(const Network& network, Loss loss, const Dataset& data,
     put(moved, up, surface.up.at_offset(row));
     for (std::int64_t column = 0; column < count; ++column) {
       put(moved, across, surface.across.at_offset(column));
-      surface.losses.set({row, column}, assess(moved, data, {.loss = loss}).loss);
+      surface.losses.set({row, column}, figures_of(moved, loss, rows).loss);
     }
   }
   return surface;

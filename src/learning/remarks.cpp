@@ -28,20 +28,22 @@ constexpr double worth_mention = 0.01;
 constexpr double far_from_even = 0.5;
 
 /// True when rows of one class stand together: about as many borders as there must be.
-bool is_sorted_by_class(const Dataset& data) {
+bool is_sorted_by_class(const RowSet& rows) {
+  const std::vector<double> classes = rows.classes().numbers();
   std::int64_t borders = 0;
-  for (std::int64_t row = 1; row < data.rows(); ++row)
-    borders += data.classes.at_offset(row) != data.classes.at_offset(row - 1) ? 1 : 0;
-  return data.rows() > 2 * data.class_count() && borders < data.class_count();
+  for (std::size_t row = 1; row < classes.size(); ++row)
+    borders += classes[row] != classes[row - 1] ? 1 : 0;
+  const std::int64_t count = rows.data().class_count();
+  return rows.count() > 2 * count && borders < count;
 }
 
-void add_missing_classes(const Parts& parts, std::vector<Remark>& remarks) {
-  const std::vector<std::int64_t> learnt = parts.train.class_sizes();
+void add_missing_classes(const Split& split, std::vector<Remark>& remarks) {
+  const std::vector<std::int64_t> learnt = split.train.class_sizes();
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
-    if (!parts.has(part)) continue;
-    const std::vector<std::int64_t> sizes = parts[part].class_sizes();
+    if (!split.has(part)) continue;
+    const std::vector<std::int64_t> sizes = split[part].class_sizes();
     for (std::size_t of = 0; of < sizes.size(); ++of) {
-      const std::string name = parts.train.class_name(static_cast<std::int64_t>(of));
+      const std::string name = split.data().class_name(static_cast<std::int64_t>(of));
       if (learnt[of] == 0 && sizes[of] > 0) {
         remarks.push_back(
             {.code = "class-missing",
@@ -60,7 +62,8 @@ void add_missing_classes(const Parts& parts, std::vector<Remark>& remarks) {
   }
 }
 
-void add_remarks_on_features(const Dataset& train, std::vector<Remark>& remarks) {
+void add_remarks_on_features(const RowSet& train, std::vector<Remark>& remarks) {
+  if (!train.data().is_table()) return;
   std::vector<NumberSummary> features = summarise(train).features;
   std::erase_if(features, [&](const NumberSummary& feature) {
     if (feature.low < feature.high) return false;
@@ -71,7 +74,7 @@ void add_remarks_on_features(const Dataset& train, std::vector<Remark>& remarks)
                        .remedy = "leave it out of the features"});
     return true;
   });
-  if (train.scaling || features.size() < 2) return;
+  if (!train.data().preparation.empty() || features.size() < 2) return;
   const auto [small, large] = std::ranges::minmax(features, {}, &NumberSummary::size);
   if (large.size() < very_different * small.size()) return;
   remarks.push_back(
@@ -145,27 +148,23 @@ std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
            .remedy = "where they stand between thousands instead, take them out"}};
 }
 
-std::vector<Remark> remarks_on(const Parts& parts) {
+std::vector<Remark> remarks_on(const Split& split) {
   std::vector<Remark> remarks;
-  const bool in_order = std::ranges::is_sorted(parts.rows.train);
-  if (parts.train.has_classes()) {
-    if (in_order && is_sorted_by_class(parts.train)) {
+  if (split.data().has_classes()) {
+    const bool in_order = std::ranges::is_sorted(split.train.rows());
+    if (in_order && is_sorted_by_class(split.train)) {
       remarks.push_back({.code = "sorted-rows",
                          .text = "the rows come sorted by class and were split in that order, so "
                                  "that the parts hold different classes",
                          .remedy = "shuffle before splitting",
                          .advice = {"shuffled", "true"}});
     }
-    add_missing_classes(parts, remarks);
+    add_missing_classes(split, remarks);
   }
-  add_remarks_on_features(parts.train, remarks);
+  add_remarks_on_features(split.train, remarks);
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
-    if (!parts.has(part)) continue;
-    const std::optional<Scaling>& own = parts[part].scaling;
-    const std::optional<Scaling>& learnt = parts.train.scaling;
-    const bool same = own.has_value() == learnt.has_value() &&
-                      (!own || (own->centre == learnt->centre && own->spread == learnt->spread));
-    if (same) continue;
+    if (!split.has(part)) continue;
+    if (split[part].data().preparation == split.data().preparation) continue;
     remarks.push_back(
         {.code = "own-scaling",
          .text = fmt::format("the {} part was not scaled with the factors of the train part, so "

@@ -85,16 +85,16 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   return sum ? named("total", loss + named("l2", *sum)) : loss;
 }
 
-Training::Training(Network& network, const Parts& parts, const TrainSettings& settings)
-    : Training(network, parts, settings, Random(settings.seed).branch("rows"),
+Training::Training(Network& network, const Split& split, const TrainSettings& settings)
+    : Training(network, split, settings, Random(settings.seed).branch("rows"),
                Random(settings.seed).branch("dropout")) {}
 
-Training::Training(Network& network, const Parts& parts, const TrainSettings& settings,
+Training::Training(Network& network, const Split& split, const TrainSettings& settings,
                    const Random& row_order, const Random& chance)
     : network_(&network),
-      parts_(&parts),
+      split_(&split),
       settings_(settings),
-      loss_(settings.loss.value_or(usual_loss(network, parts.train))),
+      loss_(settings.loss.value_or(usual_loss(network, split.data()))),
       rule_(settings.rule),
       first_rate_(settings.rule.rate()),
       row_order_(row_order),
@@ -107,12 +107,12 @@ Training::Training(Network& network, const Parts& parts, const TrainSettings& se
   begin_epoch();
 }
 
-Training::Training(Network& network, RunRecord run, const Parts& parts,
+Training::Training(Network& network, RunRecord run, const Split& split,
                    const TrainSettings& settings)
     : network_(&network),
-      parts_(&parts),
+      split_(&split),
       settings_(settings),
-      loss_(settings.loss.value_or(usual_loss(network, parts.train))),
+      loss_(settings.loss.value_or(usual_loss(network, split.data()))),
       rule_(state_of(run, network).rule),
       first_rate_(run.state->first_rate),
       row_order_(run.state->row_order),
@@ -149,30 +149,29 @@ void Training::check() {
                         .expected = "a number above 0, such as 1",
                         .found = format_number(longest)});
   }
-  check_fits(*network_, loss_, parts_->train);
-  label_outputs(*network_, parts_->train.has_classes());
+  check_fits(*network_, loss_, split_->train);
+  label_outputs(*network_, split_->data().has_classes());
 }
 
-Figures Training::figures(const Dataset& part) const {
-  Worksheet sheet;
-  const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", part.features));
-  const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", part.truth()));
-  return figures(loss, scores, part.classes);
+Figures Training::figures(const RowSet& rows) const {
+  return figures_of(*network_, loss_, rows, settings_.chunk);
 }
 
 /// The loss of a worksheet, and how many of its answers are right, where there are classes.
-Figures Training::figures(const Line& loss, const Line& scores, const Tensor& classes) const {
+Figures Training::figures(const Line& loss, const Line& scores, const Batch& batch) const {
   Figures figures{.loss = loss.value().number()};
-  if (!classes.empty())
-    figures.accuracy = accuracy(answers_of(scores.value(), outputs_of(*network_, loss_)), classes);
+  if (!batch.classes.empty()) {
+    const Tensor answers = answers_of(scores.value(), outputs_of(*network_, loss_));
+    figures.accuracy = accuracy(answers, batch.classes, find_side(batch.side, counted_name));
+  }
   return figures;
 }
 
 /// Looks at all rows, and keeps the weights when they are the best so far.
 void Training::judge() {
-  EpochFigures look{.epoch = epoch_, .updates = run_.updates, .train = figures(parts_->train)};
-  if (running_rows_ > 0) look.running = running();
-  if (parts_->has(DataPart::validation)) look.validation = figures(parts_->validation);
+  EpochFigures look{.epoch = epoch_, .updates = run_.updates, .train = figures(split_->train)};
+  if (running_counted_ > 0.0) look.running = running();
+  if (split_->has(DataPart::validation)) look.validation = figures(split_->validation);
   if (settings_.l2 > 0.0) look.l2_term = l2_of(*network_, settings_.l2);
   look.rate = rule_.rate();
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
@@ -194,14 +193,14 @@ void Training::begin_epoch() {
   ++epoch_;
   running_total_ = 0.0;
   running_right_ = 0.0;
-  running_rows_ = 0;
+  running_counted_ = 0.0;
   const double rate = settings_.schedule.rate(first_rate_, epoch_, run_.watched());
   if (rate != rule_.rate()) {
     run_.rate_changes.push_back({.epoch = epoch_, .before = rule_.rate(), .after = rate});
     rule_.set_rate(rate);
   }
   next_.reset();
-  batches_.emplace(parts_->train,
+  batches_.emplace(split_->train,
                    MinibatchSettings{.size = settings_.batch, .ahead = settings_.ahead},
                    row_order_);
   next_.emplace(batches_->begin());
@@ -212,9 +211,9 @@ bool Training::has_all_updates() const {
 }
 
 Figures Training::running() const {
-  const auto rows = static_cast<double>(std::max<std::int64_t>(running_rows_, 1));
-  Figures figures{.loss = running_total_ / rows};
-  if (parts_->train.has_classes()) figures.accuracy = running_right_ / rows;
+  const double counted = running_counted_ > 0.0 ? running_counted_ : 1.0;
+  Figures figures{.loss = running_total_ / counted};
+  if (split_->data().has_classes()) figures.accuracy = running_right_ / counted;
   return figures;
 }
 
@@ -222,10 +221,10 @@ bool Training::step() {
   if (!goes_on_) return false;
   const Batch& batch = upcoming();
   Worksheet sheet;
-  const Line scores = write_scores(sheet, *network_, loss_, sheet.given("x", batch.features),
-                                   Phase::training(chance_));
-  const Line loss = write_loss(sheet, loss_, scores, sheet.given("y", batch.truth()));
-  const Figures minibatch = figures(loss, scores, batch.classes);
+  const GivenLines given = write_given(sheet, batch);
+  const Line scores = write_scores(sheet, *network_, loss_, given.x, Phase::training(chance_));
+  const Line loss = write_loss(sheet, loss_, scores, given);
+  const Figures minibatch = figures(loss, scores, batch);
   if (!std::isfinite(minibatch.loss)) {
     diverge(sheet, minibatch.loss);
     return true;
@@ -235,10 +234,10 @@ bool Training::step() {
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   rule_.update(*network_, std::move(gradients), shrink);
   ++run_.updates;
-  const auto rows = static_cast<double>(batch.rows.size());
-  running_total_ += minibatch.loss * rows;
-  running_right_ += minibatch.accuracy.value_or(0.0) * rows;
-  running_rows_ += std::ssize(batch.rows);
+  const double counted = batch.counted();
+  running_total_ += minibatch.loss * counted;
+  running_right_ += minibatch.accuracy.value_or(0.0) * counted;
+  running_counted_ += counted;
   record(minibatch);
   ++*next_;
   if (*next_ == Minibatches::end()) {
@@ -258,8 +257,8 @@ void Training::record(const Figures& minibatch) {
   if (!is_looked_at && !is_due(settings_.steps_every)) return;
   StepFigures step{.step = run_.updates, .epoch = epoch_, .minibatch = minibatch};
   if (is_looked_at) {
-    const bool has_validation = parts_->has(DataPart::validation);
-    step.watched = figures(has_validation ? parts_->validation : parts_->train);
+    const bool has_validation = split_->has(DataPart::validation);
+    step.watched = figures(has_validation ? split_->validation : split_->train);
   }
   run_.steps.push_back(step);
   if (settings_.step_observer) settings_.step_observer(step);
@@ -269,20 +268,25 @@ void Training::end_epoch() {
   const bool is_last = last_update_ ? has_all_updates() : epoch_ == last_epoch_;
   if (epoch_ % settings_.judge_every == 0 || is_last) {
     judge();
-    if (is_no_number()) return;
+    if (ends_without_number()) return;
   }
   if (settings_.should_stop && settings_.should_stop()) return stop(Ending::asked);
   begin_epoch();
 }
 
-/// Ends the run where the last look saw a loss that is no number.
-bool Training::is_no_number() {
+/// Ends the run where the last look saw a loss that is no number, and says where that began.
+bool Training::ends_without_number() {
   const double loss = run_.epochs.back().train.loss;
   if (std::isfinite(loss)) return false;
   Worksheet sheet;
-  const Line x = sheet.given("x", parts_->train.features);
-  const Line scores = write_scores(sheet, *network_, loss_, x);
-  static_cast<void>(write_loss(sheet, loss_, scores, sheet.given("y", parts_->train.truth())));
+  each_chunk(*network_, loss_, split_->train, settings_.chunk,
+             [&](const Batch& batch, const Tensor&) {
+               if (sheet.size() > 0 && watch(sheet)) return;
+               sheet.clear();
+               const GivenLines given = write_given(sheet, batch);
+               const Line scores = write_scores(sheet, *network_, loss_, given.x);
+               static_cast<void>(write_loss(sheet, loss_, scores, given));
+             });
   diverge(sheet, loss);
   return true;
 }
@@ -290,9 +294,9 @@ bool Training::is_no_number() {
 /// Ends where it is. The epoch that was reached is looked at, though it may not be over: the run is
 /// gone on with after it, and not after the last one that was to be looked at.
 void Training::stop(Ending ending) {
-  if (running_rows_ > 0 && run_.last_epoch() < epoch_) {
+  if (running_counted_ > 0.0 && run_.last_epoch() < epoch_) {
     judge();
-    if (is_no_number()) return;
+    if (ends_without_number()) return;
   }
   end(ending);
 }
@@ -333,23 +337,23 @@ RunRecord Training::finish() {
   return std::move(run_);
 }
 
-RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings) {
-  Training training(network, parts, settings);
+RunRecord train(Network& network, const Split& split, const TrainSettings& settings) {
+  Training training(network, split, settings);
   while (training.step()) {
   }
   return training.finish();
 }
 
-RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings,
+RunRecord train(Network& network, const Split& split, const TrainSettings& settings,
                 const Random& row_order, const Random& chance) {
-  Training training(network, parts, settings, row_order, chance);
+  Training training(network, split, settings, row_order, chance);
   while (training.step()) {
   }
   return training.finish();
 }
 
-void go_on(Network& network, RunRecord& run, const Parts& parts, const TrainSettings& settings) {
-  Training training(network, run, parts, settings);
+void go_on(Network& network, RunRecord& run, const Split& split, const TrainSettings& settings) {
+  Training training(network, run, split, settings);
   while (training.step()) {
   }
   run = training.finish();

@@ -12,16 +12,6 @@
 namespace lattice {
 namespace {
 
-/// Writes down numbers as they are, or raw ones and how they are scaled.
-Line write_scaled(Worksheet& sheet, const std::string& name, const Tensor& numbers,
-                  const std::optional<Scaling>& scaling, const std::string& mark) {
-  if (!scaling) return sheet.given(name, numbers);
-  const Line raw = sheet.given(mark + "raw", numbers);
-  const Line centre = sheet.given(mark + "centre", scaling->centre);
-  const Line spread = sheet.given(mark + "spread", scaling->spread);
-  return named(name, (raw - centre) / spread);
-}
-
 Network with_labels(Network network, const Batch& batch) {
   label_outputs(network, batch.targets.empty());
   return network;
@@ -41,15 +31,14 @@ void check_length(const Worksheet& sheet) {
 }  // namespace
 
 Line WorkedMinibatch::write_down(Worksheet& sheet, const Network& network, Random chance) const {
-  sheet.section(settings_.scaling || settings_.target_scaling ? "scaling" : "given");
-  const Line x = write_scaled(sheet, "x", batch_.features, settings_.scaling, "");
-  const Line y = batch_.classes.empty()
-                     ? write_scaled(sheet, "y", batch_.targets, settings_.target_scaling, "y_")
-                     : sheet.given("y", batch_.classes);
+  const bool is_prepared = !settings_.preparation.empty() || !settings_.target_preparation.empty();
+  sheet.section(is_prepared ? "scaling" : "given");
+  const GivenLines given =
+      write_given(sheet, batch_, settings_.preparation, settings_.target_preparation);
   const Loss loss = settings_.loss.value_or(usual_loss(network, !batch_.classes.empty()));
-  const Line scores = write_scores(sheet, network, loss, x, Phase::training(chance));
+  const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
   return add_l2(sheet, network,
-                write_loss(sheet, loss, scores, y, Detail::at_length, settings_.form),
+                write_loss(sheet, loss, scores, given, Detail::at_length, settings_.form),
                 settings_.l2);
 }
 
@@ -64,7 +53,7 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
   check_length(sheet_);
   while (sweep_.next())
     steps_.push_back(sweep_.step());
-  const Gradients gradients = reverse_sweep(loss_);
+  const Gradients gradients = sweep_.gradients();
   const double factor =
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   Network updated = network_;
@@ -73,6 +62,7 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
   std::vector<BeforeUpdate> before;
   for (const Weight& weight : network_.weights()) {
     const Line line = sheet_.line(weight.name);
+    if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
     if (!sweep_.has_reached(line)) continue;
     before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
     updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
@@ -98,6 +88,11 @@ Explanation WorkedMinibatch::why(const Line& line, const Index& at, Ask ask) con
   if (ask == Ask::gradient) return explain_gradient(sweep_, line, at);
   // Refuses a place that is not there, by the line's name.
   static_cast<void>(explain(line, at));
+  if (const std::optional<Line> next = line.next()) {
+    Explanation becomes = explain(*next, at);
+    becomes.subject = fmt::format("new {}{}", line.name(), to_string(at));
+    return becomes;
+  }
   const auto update = std::ranges::find(updates_, line.name(), &Update::weight);
   if (update == updates_.end()) {
     std::vector<std::string> names;
@@ -125,6 +120,7 @@ Chain WorkedMinibatch::why(const Place& place, Ask ask, int depth, const Notatio
 
 std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::remembered(const Update& update) const {
   std::vector<RuleFigure> figures;
+  if (update.gradient.empty()) return figures;
   const UpdateMemory::Entry* const kept = rule_.memory().find(update.weight);
   const std::vector<std::string> names = rule_.memory_names();
   for (std::size_t at = 0; at < names.size(); ++at) {
@@ -137,6 +133,7 @@ std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::remembered(const Updat
 
 std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::worked_out(const Update& update) const {
   std::vector<RuleFigure> figures;
+  if (update.gradient.empty()) return figures;
   const Precision precision = update.before.precision();
   for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
     const Index at = update.before.shape().index(offset);

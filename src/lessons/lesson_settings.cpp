@@ -116,9 +116,22 @@ Json word_of(Choice choice, const Words<Choice>& words) {
   return found->first;
 }
 
-const Words<ScalingKind> scalings = {{"none", ScalingKind::none},
-                                     {"standard", ScalingKind::standard},
-                                     {"min-max", ScalingKind::min_max}};
+/// Steps of a preparation: one in words, or a list of them.
+std::vector<ScalingSettings> scaling_in(const Json& value) {
+  std::vector<ScalingSettings> steps;
+  for (const std::string& text : texts_in(value))
+    steps.push_back(parse_scaling(text));
+  if (steps.empty()) steps.push_back({.kind = ScalingKind::none});
+  return steps;
+}
+
+Json words_of(const std::vector<ScalingSettings>& steps) {
+  std::vector<std::string> words;
+  for (const ScalingSettings& step : steps)
+    words.push_back(text(step));
+  return one_or_several(words);
+}
+
 const Words<TargetKind> kinds = {{"automatic", TargetKind::automatic},
                                  {"numbers", TargetKind::numbers},
                                  {"classes", TargetKind::classes}};
@@ -289,6 +302,15 @@ void add_data_settings(std::vector<LessonSetting>& all) {
         return l.columns.features.empty() ? Json() : Json(l.columns.features);
       }));
   all.push_back(own_setting(
+      "data", "weights", Entry::text, "COLUMN",
+      "The column of the file that says how much each row counts, in losses and in figures",
+      [](Lesson& l, const Json& v) {
+        l.columns.weights = v.is_number_integer() ? json_text(v) : text_in(v);
+      },
+      [](const Lesson& l) -> Json {
+        return l.columns.weights.empty() ? Json() : Json(l.columns.weights);
+      }));
+  all.push_back(own_setting(
       "data", "task", Entry::text, "HOW",
       "automatic, numbers or classes: what the target column holds",
       [](Lesson& l, const Json& v) { l.columns.kind = choice_in(v, kinds); },
@@ -317,17 +339,16 @@ void add_data_settings(std::vector<LessonSetting>& all) {
           [](const Lesson& l) -> Json { return l.csv.header ? Json(*l.csv.header) : Json(); }),
       [](Lesson& l) { l.csv.header = std::nullopt; }));
   all.push_back(own_setting(
-      "data", "scale", Entry::text, "HOW",
-      "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled",
-      [](Lesson& l, const Json& v) { l.scale = choice_in(v, scalings); },
-      [](const Lesson& l) { return word_of(l.scale, scalings); }));
+      "data", "scale", Entry::list, "HOW",
+      "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled; behind it "
+      "\"by channel\" or \"as a whole\"",
+      [](Lesson& l, const Json& v) { l.scale = scaling_in(v); },
+      [](const Lesson& l) { return words_of(l.scale); }));
   all.push_back(own_setting(
-      "data", "scale_target", Entry::text, "HOW",
+      "data", "scale_target", Entry::list, "HOW",
       "The same for numbers to predict; as the features when left out",
-      [](Lesson& l, const Json& v) { l.scale_target = choice_in(v, scalings); },
-      [](const Lesson& l) -> Json {
-        return l.scale_target ? word_of(*l.scale_target, scalings) : Json();
-      }));
+      [](Lesson& l, const Json& v) { l.scale_target = scaling_in(v); },
+      [](const Lesson& l) -> Json { return l.scale_target ? words_of(*l.scale_target) : Json(); }));
 }
 
 void add_split_settings(std::vector<LessonSetting>& all) {

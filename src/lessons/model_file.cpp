@@ -47,9 +47,21 @@ std::optional<double> number_of(const Json& json) {
   return std::nullopt;
 }
 
-Json scaling_json(const std::optional<Scaling>& scaling) {
-  if (!scaling) return nullptr;
-  return {{"centre", to_json(scaling->centre)}, {"spread", to_json(scaling->spread)}};
+Json preparation_json(const Preparation& preparation) {
+  Json steps = Json::array();
+  for (const Scaling& step : preparation.steps) {
+    steps.push_back({{"step", text(step.settings)},
+                     {"centre", to_json(step.centre)},
+                     {"spread", to_json(step.spread)}});
+  }
+  return steps;
+}
+
+Json roles_json(const Shape& shape) {
+  Json roles = Json::array();
+  for (int axis = 0; axis < shape.rank(); ++axis)
+    roles.push_back(word(shape.role(axis)));
+  return roles;
 }
 
 Json weights_json(const Weights& weights) {
@@ -209,10 +221,45 @@ class Reader {
   std::string path_;
 };
 
-std::optional<Scaling> scaling_in(const Reader& reader, const Shape& shape, Precision precision) {
-  if (reader.is_null()) return std::nullopt;
-  return Scaling{reader["centre"].tensor(shape, precision),
-                 reader["spread"].tensor(shape, precision)};
+/// Factors for examples of a shape.
+Scaling scaling_in(const Reader& reader, const ScalingSettings& settings, const Shape& example,
+                   Precision precision) {
+  const Shape shape = factors_for(example, settings.by);
+  return {.settings = settings,
+          .centre = reader["centre"].tensor(shape, precision),
+          .spread = reader["spread"].tensor(shape, precision)};
+}
+
+/// The steps of a preparation. Files of earlier versions have one, without its name, as `scaling`.
+Preparation preparation_in(const Reader& reader, const Shape& example, Precision precision) {
+  Preparation preparation;
+  if (reader.json().contains("scaling")) {
+    const Reader step = reader["scaling"];
+    if (!step.is_null()) preparation.steps.push_back(scaling_in(step, {}, example, precision));
+    return preparation;
+  }
+  for (const Reader& step : reader["preparation"].items()) {
+    ScalingSettings settings;
+    try {
+      settings = parse_scaling(step["step"].text());
+    } catch (const SettingError& error) {
+      step["step"].refuse(error.trouble().expected);
+    }
+    preparation.steps.push_back(scaling_in(step, settings, example, precision));
+  }
+  return preparation;
+}
+
+/// What the axes of an example stand for.
+void read_roles(const Reader& reader, Shape& example) {
+  const std::vector<Reader> roles = reader.items();
+  if (std::ssize(roles) != example.rank()) reader.refuse("a role for each axis of an example");
+  for (int axis = 0; axis < example.rank(); ++axis) {
+    const Reader& role = roles[static_cast<std::size_t>(axis)];
+    const std::optional<Role> found = role_called(role.text());
+    if (!found) role.refuse("a role, such as row, or nothing");
+    example.set_role(axis, *found);
+  }
 }
 
 /// The weights that a plan asks for. Only what is there is read, whatever the plan says: no more
@@ -231,6 +278,7 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
   for (const WeightNeed* const need : needs) {
     weights.add({.name = need->name,
                  .value = reader[need->name].tensor(need->shape, precision),
+                 .is_kept = need->is_kept,
                  .bias = need->is_bias()});
   }
   return weights;
@@ -358,26 +406,28 @@ Json to_json(const ModelFile& file) {
     if (!column.words.empty()) json["words"] = column.words;
     columns.push_back(std::move(json));
   }
-  Json json = {
-      {"format", format_name},
-      {"version", model_file_version},
-      {"network",
-       {{"blueprint", network.blueprint()},
-        {"example", to_json(network.example())},
-        {"precision", word(network.precision())},
-        {"updates", network.updates()},
-        {"weights", weights_json(network.weights())},
-        {"held", held_json(network.weights())}}},
-      {"loss", word(model.loss)},
-      {"columns", std::move(columns)},
-      {"scaling", scaling_json(model.scaling)},
-      {"target", {{"names", model.target_names}, {"scaling", scaling_json(model.target_scaling)}}},
-      {"data",
-       {{"name", file.data_name},
-        {"rows", file.rows},
-        {"fingerprint", fmt::format("{:016x}", file.fingerprint)}}},
-      {"lesson", to_json(file.lesson)},
-      {"run", to_json(file.run)}};
+  Json json = {{"format", format_name},
+               {"version", model_file_version},
+               {"network",
+                {{"blueprint", network.blueprint()},
+                 {"example", to_json(network.example())},
+                 {"roles", roles_json(network.example())},
+                 {"precision", word(network.precision())},
+                 {"updates", network.updates()},
+                 {"weights", weights_json(network.weights())},
+                 {"held", held_json(network.weights())}}},
+               {"loss", word(model.loss)},
+               {"columns", std::move(columns)},
+               {"preparation", preparation_json(model.preparation)},
+               {"target",
+                {{"names", model.target_names},
+                 {"preparation", preparation_json(model.target_preparation)}}},
+               {"data",
+                {{"name", file.data_name},
+                 {"rows", file.rows},
+                 {"fingerprint", fmt::format("{:016x}", file.fingerprint)}}},
+               {"lesson", to_json(file.lesson)},
+               {"run", to_json(file.run)}};
   if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
   if (file.run.best) {
     json["best"] = {{"epoch", file.run.best->epoch},
@@ -390,7 +440,7 @@ Json to_json(const ModelFile& file) {
   return json;
 }
 
-ModelFile model_from_json(const Json& json, const std::string& name) {
+ModelFile model_from_json(const Json& json, const std::string& name, std::span<const Part> own) {
   const Reader reader(json, name);
   check_format(reader);
   const Reader of_network = reader["network"];
@@ -401,7 +451,8 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
     extents.push_back(extent.whole(1));
   Shape example{std::span<const std::int64_t>(extents)};
   if (example.rank() == 1) example.set_role(0, Role::feature);
-  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text());
+  if (of_network.json().contains("roles")) read_roles(of_network["roles"], example);
+  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text(), own);
   Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
   Network network(example, std::move(parts), Random(0), precision);
   network.weights() = std::move(weights);
@@ -413,7 +464,7 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
     columns.push_back({.name = column["name"].text()});
     if (column.json().contains("words")) columns.back().words = column["words"].texts();
   }
-  if (std::ssize(feature_names_of(columns)) != example[0]) {
+  if (example.rank() == 1 && std::ssize(feature_names_of(columns)) != example[0]) {
     reader["columns"].refuse(fmt::format("columns that make {} features", example[0]),
                              fmt::format("{}", feature_names_of(columns).size()));
   }
@@ -427,15 +478,14 @@ ModelFile model_from_json(const Json& json, const std::string& name) {
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
   Model& model = file.model;
-  model.scaling = scaling_in(reader["scaling"], example, precision);
+  model.preparation = preparation_in(reader, example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
   const std::int64_t targets = target.json().contains("classes") ? 1 : outputs;
   if (targets != std::ssize(model.target_names)) {
     target.refuse(fmt::format("{} names of targets", targets),
                   fmt::format("{}", model.target_names.size()));
   }
-  model.target_scaling =
-      scaling_in(target["scaling"], Shape{outputs}.with({Role::target}), precision);
+  model.target_preparation = preparation_in(target, Shape{outputs}.with({Role::target}), precision);
   label_outputs(model.network, target.json().contains("classes"));
   if (target.json().contains("classes")) {
     model.class_names = target["classes"].texts();
@@ -477,7 +527,7 @@ void save_model(const std::filesystem::path& path, const ModelFile& file, ModelF
   }
 }
 
-ModelFile load_model(const std::filesystem::path& path) {
+ModelFile load_model(const std::filesystem::path& path, std::span<const Part> own) {
   const std::string content = read_file(path, "a model file, as train --save writes it");
   const std::string name = path.filename().string();
   const auto refuse = [&](const std::string& found) {
@@ -494,7 +544,7 @@ ModelFile load_model(const std::filesystem::path& path) {
     throw refuse(error.trouble().found);
   }
   if (!json.is_object()) throw refuse("something else");
-  return model_from_json(json, name);
+  return model_from_json(json, name, own);
 }
 
 }  // namespace lattice

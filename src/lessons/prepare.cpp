@@ -4,7 +4,6 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
 #include <limits>
 
@@ -31,8 +30,7 @@ Network build(const Lesson& lesson, const Dataset& data) {
   const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
   const std::string blueprint =
       lesson.blueprint.empty() ? fmt::format("dense {}", outputs) : lesson.blueprint;
-  const Shape example = Shape{data.features.shape()[1]}.with({Role::feature});
-  Network network(example, blueprint, Random(lesson.seed).branch("start"), lesson.precision);
+  Network network(data.example(), blueprint, Random(lesson.seed).branch("start"), lesson.precision);
   label_outputs(network, data.has_classes());
   return network;
 }
@@ -152,8 +150,8 @@ TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
     return reading;
   }
   const std::string set = lesson.set.empty() ? "kiln" : lesson.set;
-  if (!columns.targets.empty() || !columns.features.empty()) {
-    throw SettingError({.what = "--target and --features choose columns of a file",
+  if (!columns.targets.empty() || !columns.features.empty() || !columns.weights.empty()) {
+    throw SettingError({.what = "--target, --features and --weights choose columns of a file",
                         .expected = "--file my.csv with them",
                         .found = fmt::format("the demo set {}", set),
                         .remedy = fmt::format("--file demo/data/{}.csv", set)});
@@ -171,37 +169,22 @@ UpdateRule rule_of(const Lesson& lesson) {
   return rule;
 }
 
-std::uint64_t fingerprint(const Dataset& data) {
-  std::uint64_t mark = 0xcbf29ce484222325ULL;
-  for (const Tensor* const tensor : {&data.features, &data.truth()}) {
-    for (const double number : tensor->numbers()) {
-      const auto bits = std::bit_cast<std::uint64_t>(number);
-      for (int byte = 0; byte < 64; byte += 8) {
-        mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
-        mark *= 0x100000001b3ULL;
-      }
-    }
-  }
-  return mark;
-}
-
 Prepared prepare(const Lesson& lesson) {
   TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
   reading.data = reading.data.in(lesson.precision);
   check_finite(reading.data, lesson.precision);
   Random dealing = Random(lesson.seed).branch("parts");
-  Parts raw = split(reading.data, lesson.split(), dealing);
-  Parts parts = scaled(raw, lesson.scale, lesson.scale_target.value_or(lesson.scale));
+  Split parts = prepared(split(reading.data, lesson.split(), dealing), lesson.scale,
+                         lesson.scale_target.value_or(lesson.scale));
   Network network = build(lesson, reading.data);
   for (const std::string& start : lesson.start)
     set_start(network, start, lesson.seed);
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
-  const std::int64_t train_rows = parts.train.rows();
+  const std::int64_t train_rows = parts.train.count();
   return {.lesson = lesson,
           .reading = std::move(reading),
-          .raw = std::move(raw),
-          .parts = std::move(parts),
+          .split = std::move(parts),
           .network = std::move(network),
           .training = training_of(lesson, train_rows),
           .loss = loss};
@@ -212,8 +195,8 @@ WorkSettings Prepared::work_settings() const {
           .form = lesson.form,
           .l2 = training.l2,
           .longest_gradient = training.longest_gradient,
-          .scaling = parts.train.scaling,
-          .target_scaling = parts.train.target_scaling};
+          .preparation = split.data().preparation,
+          .target_preparation = split.data().target_preparation};
 }
 
 WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) const {
@@ -226,7 +209,8 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
   }
   WorkedExample example{.title = title(), .about = in_words(), .names = data().axis_names()};
   Network trained = network;
-  Training run(trained, parts, training);
+  Training run(trained, split, training);
+  const RowSet measured = data();
   for (const std::int64_t step : steps) {
     while (run.goes_on() && run.upcoming_step() < step)
       run.step();
@@ -236,13 +220,10 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
                           .found = fmt::format("{}", step),
                           .remedy = "more --epochs make a longer run"});
     }
-    Batch batch = take_rows(raw.train, run.upcoming().rows);
-    for (std::int64_t& row : batch.rows)
-      row = raw.rows.train[static_cast<std::size_t>(row)];
-    example.steps.push_back(
-        {.step = step,
-         .epoch = run.upcoming_epoch(),
-         .minibatch = {trained, std::move(batch), run.rule(), work_settings(), run.chance()}});
+    example.steps.push_back({.step = step,
+                             .epoch = run.upcoming_epoch(),
+                             .minibatch = {trained, measured.at(run.upcoming().rows), run.rule(),
+                                           work_settings(), run.chance()}});
   }
   if (to_the_end) {
     while (run.step()) {
@@ -284,14 +265,15 @@ std::string Prepared::title() const {
 std::vector<std::string> Prepared::in_words(int digits) const {
   std::vector<std::string> rows;
   for (const DataPart part : all_data_parts) {
-    if (parts.has(part)) rows.push_back(fmt::format("{} {}", parts[part].rows(), word(part)));
+    if (split.has(part)) rows.push_back(fmt::format("{} {}", split[part].count(), word(part)));
   }
   std::vector<std::string> rule;
   for (const auto& [name, number] : training.rule.settings()) {
     if (name == "rate" || lesson.rule_settings.contains(name))
       rule.push_back(fmt::format("{} {}", name, format_number(number, digits)));
   }
-  const std::string features = data().feature_names.size() > 6
+  const std::string features = !data().is_table() ? to_string(data().example())
+                               : data().feature_names.size() > 6
                                    ? fmt::format("{} features", data().feature_names.size())
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
@@ -303,9 +285,9 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       fmt::format("{} {}", training.rule.word(), fmt::join(rule, ", ")),
       fmt::format("batch {}", training.batch),
       fmt::format("seed {}", lesson.seed),
-      !parts.train.scaling         ? "features as they are"
-      : parts.train.target_scaling ? "features and target scaled"
-                                   : "features scaled"};
+      split.data().preparation.empty()          ? "features as they are"
+      : split.data().target_preparation.empty() ? "features scaled"
+                                                : "features and target scaled"};
   if (is_squared(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
   for (const std::string& start : lesson.start) {

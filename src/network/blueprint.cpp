@@ -49,7 +49,8 @@ std::vector<Token> tokens_of(std::string_view text) {
 /// Reads a blueprint from its first word to its last.
 class Reader {
  public:
-  explicit Reader(std::string_view text) : text_(text), tokens_(tokens_of(text)) {}
+  Reader(std::string_view text, std::span<const Part> own)
+      : text_(text), tokens_(tokens_of(text)), own_(own) {}
 
   std::vector<Part> read() {
     if (tokens_.empty()) {
@@ -104,9 +105,10 @@ class Reader {
     const std::size_t word = next_;
     const std::string_view text = next_ < tokens_.size() ? tokens_[next_].text : "";
     const auto kind = std::ranges::find(kinds(), text, &Kind::word);
-    if (kind == kinds().end()) refuse_kind(text);
+    const auto own = std::ranges::find(own_, text, &Part::kind);
+    if (kind == kinds().end() && own == own_.end()) refuse_kind(text);
     ++next_;
-    Part part = at_word(word, [&] { return (this->*kind->read)(); });
+    Part part = own != own_.end() ? *own : at_word(word, [&] { return (this->*kind->read)(); });
     return name ? at_word(*name, [&] { return named(tokens_[*name].text, part); }) : part;
   }
 
@@ -114,6 +116,8 @@ class Reader {
     std::vector<std::string> words;
     for (const Kind& kind : kinds())
       words.emplace_back(kind.word);
+    for (const Part& part : own_)
+      words.emplace_back(part.kind());
     const std::string near = nearest(text, words);
     refuse(text.empty() ? "a part is missing" : fmt::format("'{}' is not a part", text),
            fmt::format("one of {}", fmt::join(words, ", ")),
@@ -266,14 +270,15 @@ class Reader {
 
   std::string_view text_;
   std::vector<Token> tokens_;
+  std::span<const Part> own_;
   std::size_t next_ = 0;
   int depth_ = 0;
 };
 
 }  // namespace
 
-std::vector<Part> parse_blueprint(std::string_view text) {
-  return Reader(text).read();
+std::vector<Part> parse_blueprint(std::string_view text, std::span<const Part> own) {
+  return Reader(text, own).read();
 }
 
 }  // namespace lattice

@@ -24,28 +24,6 @@ void check_is_row(const Shape& example, std::string_view part) {
                     .found = to_string(example)});
 }
 
-/// The shape of a batch of one example.
-Shape batch_of_one(const Shape& example) {
-  std::vector<std::int64_t> extents = {1};
-  for (int axis = 0; axis < example.rank(); ++axis)
-    extents.push_back(example[axis]);
-  Shape batch{std::span<const std::int64_t>(extents)};
-  batch.set_role(0, Role::example);
-  for (int axis = 0; axis < example.rank(); ++axis)
-    batch.set_role(axis + 1, example.role(axis));
-  return batch;
-}
-
-Shape without_first_axis(const Shape& batch) {
-  std::vector<std::int64_t> extents;
-  for (int axis = 1; axis < batch.rank(); ++axis)
-    extents.push_back(batch[axis]);
-  Shape example{std::span<const std::int64_t>(extents)};
-  for (int axis = 1; axis < batch.rank(); ++axis)
-    example.set_role(axis - 1, batch.role(axis));
-  return example;
-}
-
 }  // namespace
 
 std::string Dense::text() const {
@@ -188,8 +166,9 @@ Shape OwnPart::shape(const Shape& example) const {
     trial.add({need.name, need.draw(random)});
   Worksheet sheet;
   Pass pass(sheet, trial, Phase::in_use());
-  const Line result = carry_out(sheet.given("x", zeros(batch_of_one(example))), pass);
-  return without_first_axis(result.shape());
+  const Line result =
+      carry_out(sheet.given("x", zeros(example.with_first_axis(1, Role::example))), pass);
+  return result.shape().without_first_axis();
 }
 
 }  // namespace lattice

@@ -202,10 +202,11 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
 
 Chart regions_chart(const std::string& title, const Dataset& data,
                     const std::vector<MapMoment>& moments, bool as_frames) {
-  if (data.features.shape()[1] != 2) {
+  if (data.feature_count() != 2) {
     throw ShapeError({.what = "regions are drawn on a plane of two features",
                       .expected = "a set of 2 features",
-                      .found = fmt::format("{} features", data.features.shape()[1]),
+                      .found = data.is_table() ? fmt::format("{} features", data.feature_count())
+                                               : to_string(data.example()),
                       .remedy = "take two columns of a file",
                       .advice = {"features", "a,b"}});
   }

@@ -72,7 +72,7 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         [&](const Assessment& a) {
           const auto named =
               std::ranges::find(a.classes->classes, sample.classes->commonest, &ClassFigures::name);
-          return static_cast<double>(named->rows) / static_cast<double>(a.rows);
+          return named->rows / static_cast<double>(a.rows);
         },
         style, false);
   }

@@ -140,7 +140,10 @@ class PageWriter {
   }
 
   [[nodiscard]] Json updated(const Line& weight) const {
-    Json operands = {weight.number() - 1, tables_.find(Kind::gradient, weight.number()).value()};
+    Json operands = {weight.number() - 1};
+    if (const auto next = weight.next()) operands.push_back(next->number() - 1);
+    if (const auto gradient = tables_.find(Kind::gradient, weight.number()))
+      operands.push_back(*gradient);
     for (std::size_t at = 0; at < tables_.all().size(); ++at) {
       const WorkTable& table = tables_[at];
       const bool is_inner = table.kind == Kind::remembered || table.kind == Kind::worked_out;

@@ -19,8 +19,8 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style) {
   for (const Plan::Row& row : plan.rows) {
     std::vector<std::string> weights;
     for (const WeightNeed& need : row.needs)
-      weights.push_back(
-          fmt::format("{} {}", need.name.substr(row.name.size() + 1), to_string(need.shape)));
+      weights.push_back(fmt::format("{}{} {}", need.is_kept ? "kept " : "",
+                                    need.name.substr(row.name.size() + 1), to_string(need.shape)));
     table.add({row.name, row.part, to_string(row.outputs),
                fmt::format("{}", fmt::join(weights, ", ")),
                row.weights == 0 ? "" : fmt::format("{}", row.weights)});

@@ -19,7 +19,7 @@ void RowsGrid::add_headings(Grid& grid) const {
       grid.headings.push_back(name.empty() ? fmt::format("{} {}", word(role), place) : name);
     }
   };
-  add(Role::feature, features_.shape()[1]);
+  if (has_features()) add(Role::feature, features_.shape()[1]);
   if (!classes_.empty()) {
     const std::string& asked = names_.of(Role::target, 0);
     grid.headings.push_back(asked.empty() ? std::string(word(Role::class_)) : asked);
@@ -33,7 +33,7 @@ void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const
     for (std::int64_t place = 0; place < numbers.shape()[1]; ++place)
       cells.emplace_back(numbers.at({row, place}));
   };
-  add(features_);
+  if (has_features()) add(features_);
   if (!classes_.empty()) {
     const auto number = static_cast<std::int64_t>(classes_.at_offset(row));
     cells.emplace_back(cut_to(names_.label(Role::class_, number), longest_class_name));

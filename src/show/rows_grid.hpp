@@ -7,7 +7,8 @@
 
 namespace lattice {
 
-/// Rows of data as people wrote them down: the features, then the numbers to predict or the class.
+/// Rows of data as people wrote them down: the features of a table, then the numbers to predict or
+/// the class.
 class RowsGrid {
  public:
   /// @param targets [example × target]; empty where there are classes
@@ -23,6 +24,8 @@ class RowsGrid {
   void add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const;
 
  private:
+  [[nodiscard]] bool has_features() const { return features_.shape().rank() == 2; }
+
   const Tensor& features_;
   const Tensor& targets_;
   const Tensor& classes_;

@@ -138,7 +138,9 @@ class Clerk {
 
   void write_updates() {
     for (const WorkedMinibatch::Update& update : work_.updates()) {
-      Grid table{.corner = update.weight, .headings = {"before", "gradient"}, .thing = "weights"};
+      const bool is_learnt = !update.gradient.empty();
+      Grid table{.corner = update.weight, .headings = {"before"}, .thing = "weights"};
+      if (is_learnt) table.headings.emplace_back("gradient");
       std::vector<WorkedMinibatch::RuleFigure> figures = work_.remembered(update);
       for (WorkedMinibatch::RuleFigure& figure : work_.worked_out(update))
         figures.push_back(std::move(figure));
@@ -149,7 +151,8 @@ class Clerk {
         table.labels.push_back(to_string(update.before.shape().index(offset)));
         const double before = update.before.at_offset(offset);
         const double after = update.after.at_offset(offset);
-        std::vector<Grid::Cell> row{before, update.gradient.at_offset(offset)};
+        std::vector<Grid::Cell> row{before};
+        if (is_learnt) row.emplace_back(update.gradient.at_offset(offset));
         for (const WorkedMinibatch::RuleFigure& figure : figures)
           row.emplace_back(figure.numbers.at_offset(offset));
         row.emplace_back(after - before);

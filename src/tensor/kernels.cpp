@@ -45,6 +45,24 @@ Tensor sum_of_rows(const Tensor& x, Tensor result, double divisor) {
 
 }  // namespace
 
+namespace {
+
+/// The sum of numbers side by side, in an order that does not depend on where they stand.
+template <class T>
+T sum_of_row(const T* numbers, std::int64_t count) {
+  using Lanes = Eigen::Array<T, chunk_size<T>, 1>;
+  Lanes lanes = Lanes::Zero();
+  std::int64_t at = 0;
+  for (; at + chunk_size<T> <= count; at += chunk_size<T>)
+    lanes += Eigen::Map<const Lanes>(numbers + at);
+  T total = at == 0 ? T{0} : lanes.sum();
+  for (; at < count; ++at)
+    total += numbers[at];
+  return total;
+}
+
+}  // namespace
+
 Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   if (shape.count() == 1) {
@@ -64,7 +82,7 @@ Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
     each_row(steps, [&](std::int64_t offset, std::int64_t, std::int64_t place) {
       const T* const row = x.data<T>() + offset;
       if (adds_up) {
-        to[place] += Row<T>(row, width).sum();
+        to[place] += sum_of_row(row, width);
       } else {
         for (std::int64_t i = 0; i < width; ++i)
           to[place + i] += row[i];
@@ -274,23 +292,35 @@ struct Powers {
 
 }  // namespace
 
-Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& shares) {
-  Tensor result = Tensor::unfilled({}, scores.precision());
-  visit(scores.precision(), [&]<class T>(T) {
+Tensor surprises(const Tensor& scores, const Tensor& classes) {
+  return visit(scores.precision(), [&]<class T>(T) {
     const Powers<T> powers(scores);
-    Tensor logs = Tensor::unfilled({powers.rows}, scores.precision());
+    Tensor result = Tensor::unfilled({powers.rows}, scores.precision());
+    T* const to = result.writable<T>();
     for (std::int64_t row = 0; row < powers.rows; ++row)
-      logs.writable<T>()[row] = powers.others(row);
-    change(logs, [](const auto& others) { return log1p_of(others); });
-    T sum{0};
+      to[row] = powers.others(row);
+    change(result, [](const auto& others) { return log1p_of(others); });
     for (std::int64_t row = 0; row < powers.rows; ++row) {
       const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);
       const T short_of_largest =
           powers.largest.template data<T>()[row] - scores.data<T>()[row * powers.width + column];
-      const T surprise = short_of_largest + logs.data<T>()[row];
+      to[row] = short_of_largest + to[row];
+    }
+    return result;
+  });
+}
+
+Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& shares) {
+  const Tensor losses = surprises(scores, classes);
+  Tensor result = Tensor::unfilled({}, scores.precision());
+  visit(scores.precision(), [&]<class T>(T) {
+    const std::int64_t rows = losses.count();
+    T sum{0};
+    for (std::int64_t row = 0; row < rows; ++row) {
+      const T surprise = losses.data<T>()[row];
       sum += shares.empty() ? surprise : shares.data<T>()[row] * surprise;
     }
-    *result.writable<T>() = shares.empty() ? sum / static_cast<T>(powers.rows) : sum;
+    *result.writable<T>() = shares.empty() ? sum / static_cast<T>(rows) : sum;
   });
   return result;
 }

@@ -77,8 +77,11 @@ enum class Turned { no, yes };
 [[nodiscard]] Tensor sparse_product(const Tensor& entries, Turned turned, const Tensor& b,
                                     const Shape& shape);
 
-/// The mean over rows of log Σ exp(scores) − the score of the class that `classes` names, or the
-/// sum with `shares` of the rows where there are any. Scores are [n × k].
+/// log Σ exp(scores) − the score of the class that `classes` names, of each row: [n]. Scores are
+/// [n × k].
+[[nodiscard]] Tensor surprises(const Tensor& scores, const Tensor& classes);
+
+/// The mean of that over rows, or the sum with `shares` of the rows where there are any.
 [[nodiscard]] Tensor cross_entropy(const Tensor& scores, const Tensor& classes,
                                    const Tensor& shares);
 

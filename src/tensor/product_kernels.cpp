@@ -18,11 +18,14 @@ using Matrix = Eigen::Matrix<T, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>
 template <class T>
 using ConstMatrix = Eigen::Map<const Matrix<T>>;
 
-/// Up to so many multiplications a plain loop is faster than Eigen, which prepares for large ones;
-/// and up to so many more where the rows of the result are kept in registers.
-constexpr std::int64_t most_small_products = 512;
-constexpr std::int64_t most_narrow_products = 2048;
+/// Up to so many multiplications a row a plain loop is faster than Eigen, which prepares for large
+/// products; and so it is for few columns and a short depth, where a row of the result is kept in
+/// registers. How a row is worked does not depend on how many there are, as long as they are whole
+/// eights: an example gives the same bits whichever come with it.
+constexpr std::int64_t most_small_products = 32;
 constexpr std::int64_t most_narrow_columns = 16;
+constexpr std::int64_t most_narrow_depth = 32;
+constexpr std::int64_t deepest_column = 16;
 
 /// A factor of a product: a matrix as it lies in memory, and whether it is taken turned.
 template <class T>
@@ -108,7 +111,7 @@ void narrow_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, 
                     std::int64_t rows, std::int64_t columns) {
   constexpr std::make_index_sequence<most_narrow_columns> all;
   if (!b.turned) return narrow_product(a, b.numbers, depth, to, rows, columns, all);
-  std::array<T, most_narrow_products> turned;
+  std::array<T, most_narrow_columns * most_narrow_depth> turned;
   for (std::int64_t column = 0; column < columns; ++column) {
     for (std::int64_t k = 0; k < depth; ++k)
       turned[static_cast<std::size_t>(k * columns + column)] = b.numbers[column * depth + k];
@@ -143,7 +146,10 @@ struct Pieces {
   explicit Pieces(std::int64_t extent_)
       : extent(extent_), count(std::max(extent / tile, std::int64_t{1})) {}
 
-  [[nodiscard]] std::int64_t start(std::int64_t piece) const { return extent * piece / count; }
+  /// In whole eights, which are worked alike: what is left over in Eigen is worked in another way.
+  [[nodiscard]] std::int64_t start(std::int64_t piece) const {
+    return piece == count ? extent : extent * piece / count / 8 * 8;
+  }
   [[nodiscard]] std::int64_t length(std::int64_t piece) const {
     return start(piece + 1) - start(piece);
   }
@@ -203,12 +209,12 @@ Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turne
     const std::int64_t columns = shape[shape.rank() - 1];
     const std::int64_t depth = left.turned ? left.rows : left.columns;
     const auto multiply = [&](const Factor<T>& first, const Factor<T>& second, T* to) {
-      const std::int64_t multiplications = rows * columns * depth;
-      if (columns == 1 && multiplications <= most_small_products) {
+      const bool is_column = columns == 1;
+      if (is_column && depth <= deepest_column) {
         times_column(first, second.numbers, depth, to, rows);
-      } else if (columns <= most_narrow_columns && multiplications <= most_narrow_products) {
+      } else if (!is_column && columns <= most_narrow_columns && depth <= most_narrow_depth) {
         narrow_product(first, second, depth, to, rows, columns);
-      } else if (multiplications <= most_small_products) {
+      } else if (!is_column && columns * depth <= most_small_products) {
         small_product(first, second, depth, to, rows, columns);
       } else {
         large_product(first, second, to, rows, columns);

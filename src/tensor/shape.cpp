@@ -53,6 +53,14 @@ std::string_view word(Role role) {
   return "";
 }
 
+std::optional<Role> role_called(std::string_view text) {
+  for (const Role role : {Role::none, Role::example, Role::feature, Role::unit, Role::class_,
+                          Role::target, Role::channel, Role::row, Role::column, Role::node}) {
+    if (word(role) == text) return role;
+  }
+  return std::nullopt;
+}
+
 std::string plural(Role role, std::string_view otherwise) {
   if (role == Role::none) return std::string(otherwise);
   return std::string(word(role)) + (role == Role::class_ ? "es" : "s");
@@ -134,6 +142,25 @@ Shape Shape::with_extent(int axis, std::int64_t extent) const {
   return shape;
 }
 
+Shape Shape::without_first_axis() const {
+  if (rank_ == 0) throw ShapeError({.what = "a single number has no first axis"});
+  Shape rest;
+  rest.rank_ = static_cast<std::uint8_t>(rank_ - 1);
+  std::copy(extents_.begin() + 1, extents_.end(), rest.extents_.begin());
+  std::copy(roles_.begin() + 1, roles_.end(), rest.roles_.begin());
+  return rest;
+}
+
+Shape Shape::with_first_axis(std::int64_t extent, Role role) const {
+  std::vector<std::int64_t> extents = {extent};
+  extents.insert(extents.end(), extents_.begin(), extents_.begin() + rank_);
+  Shape more{std::span<const std::int64_t>(extents)};
+  more.set_role(0, role);
+  for (int axis = 0; axis < rank_; ++axis)
+    more.set_role(axis + 1, this->role(axis));
+  return more;
+}
+
 std::int64_t Shape::offset(const Index& index) const {
   if (index.rank() != rank()) {
     throw IndexError({.what = "an index of another rank than the tensor",
@@ -200,6 +227,13 @@ namespace {
 }  // namespace
 
 Shape broadcast(const Shape& a, const Shape& b) {
+  if (a == b) {
+    Shape shape = a;
+    for (int axis = 0; axis < shape.rank(); ++axis) {
+      if (shape.role(axis) == Role::none) shape.set_role(axis, b.role(axis));
+    }
+    return shape;
+  }
   if (b.count() == 1 && b.rank() <= a.rank()) return a;
   const int rank = std::max(a.rank(), b.rank());
   std::array<std::int64_t, max_rank> extents{};

@@ -26,7 +26,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
   if (!asked.file.empty()) {
     const Table table = read_table(asked.file, file.lesson.csv);
     say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-    const Dataset data = dataset_for(file.model, table);
+    const Dataset data = dataset_for(file.model, table, file.lesson.columns.weights);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared = prepare(file.lesson);
@@ -37,7 +37,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
                                              prepared.data().name, prepared.data().rows()),
                         .remedy = "to judge it on other rows: --file rows.csv"});
   }
-  return assess_parts(file.model.network, prepared.parts, settings);
+  return assess_parts(file.model.network, prepared.split, settings);
 }
 
 void assess_model(const AssessAsked& asked, Console& console) {

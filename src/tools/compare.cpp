@@ -118,10 +118,10 @@ Outcome run_entry(const Entry& entry, Console& console) {
   Prepared prepared = prepare(entry.lesson);
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
-  RunRecord run = train(network, prepared.parts, prepared.training);
+  RunRecord run = train(network, prepared.split, prepared.training);
   console.tell(fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
                            format_number(run.seconds, 3)));
-  NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
+  NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
   return {.name = entry.name,
           .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name, prepared.data().rows(),
                                    word(prepared.loss)),

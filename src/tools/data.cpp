@@ -63,8 +63,8 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
   std::vector<Remark> remarks = remarks_on(reading.decimal_commas, reading.data.name);
   try {
     Random dealing = Random(lesson.seed).branch("parts");
-    const Parts parts = split(reading.data, lesson.split(), dealing);
-    for (Remark& remark : remarks_on(scaled(parts, lesson.scale)))
+    const Split dealt = split(reading.data, lesson.split(), dealing);
+    for (Remark& remark : remarks_on(prepared(dealt, lesson.scale)))
       remarks.push_back(std::move(remark));
   } catch (const SettingError& error) {
     console.tell(

@@ -43,7 +43,7 @@ struct Learnt {
   RunRecord run;
 
   [[nodiscard]] Model model_at(const Network& moment) const {
-    return model_of(moment, prepared.loss, prepared.parts.train);
+    return model_of(moment, prepared.loss, prepared.split.train);
   }
 };
 
@@ -51,7 +51,7 @@ Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
   Prepared prepared = prepare(lesson);
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
-  RunRecord run = train(network, prepared.parts, prepared.training);
+  RunRecord run = train(network, prepared.split, prepared.training);
   return {.name = subject.empty() ? prepared.title() : subject,
           .prepared = std::move(prepared),
           .network = std::move(network),
@@ -74,10 +74,10 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
           .run = std::move(file.run)};
 }
 
-DataPart part_called(const Parts& parts, const std::string& name) {
+DataPart part_called(const Split& split, const std::string& name) {
   std::vector<std::string> known;
   for (const DataPart part : all_data_parts) {
-    if (!parts.has(part)) continue;
+    if (!split.has(part)) continue;
     if (word(part) == name) return part;
     known.emplace_back(word(part));
   }
@@ -98,17 +98,17 @@ Chart draw_curves(const DrawAsked& asked) {
 }
 
 /// The lesson's data as they were measured, in the part that is asked for.
-const Dataset& raw_part(const Learnt& learnt, const DrawAsked& asked) {
-  const Parts& raw = learnt.prepared.raw;
-  return raw[part_called(raw, asked.part)];
+Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
+  const Split& split = learnt.prepared.split;
+  return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
 }
 
 Chart draw_regions(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
   Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const Dataset& data = raw_part(learnt, asked);
+  const Dataset data = raw_part(learnt, asked);
   // Refuses other sets than those of two features, before anything is asked of them.
-  if (data.features.shape()[1] != 2) return regions_chart("", data, {MapMoment{}});
+  if (data.feature_count() != 2) return regions_chart("", data, {MapMoment{}});
   const Stretch across = stretch_of(data.features, 0);
   const Stretch up = stretch_of(data.features, 1);
   const auto moment = [&](std::string title, const Network& network, std::int64_t count) {
@@ -125,7 +125,7 @@ Chart draw_regions(const DrawAsked& asked) {
   Network network = learnt.prepared.network;
   const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
   std::vector<MapMoment> moments = {moment("before training", network, 80)};
-  Training run(network, learnt.prepared.parts, learnt.prepared.training);
+  Training run(network, learnt.prepared.split, learnt.prepared.training);
   for (std::int64_t frame = 1; frame < asked.frames; ++frame) {
     const std::int64_t until = frame * steps / (asked.frames - 1);
     while (run.goes_on() && run.upcoming_step() <= until)
@@ -149,9 +149,9 @@ Chart draw_weights(const DrawAsked& asked) {
 
 Chart draw_confusion(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const Parts& parts = learnt.prepared.parts;
-  const Dataset& data = parts[part_called(parts, asked.part)];
-  const Assessment assessment = assess(learnt.network, data, {.loss = learnt.prepared.loss});
+  const Split& split = learnt.prepared.split;
+  const RowSet& rows = split[part_called(split, asked.part)];
+  const Assessment assessment = assess(learnt.network, rows, {.loss = learnt.prepared.loss});
   if (!assessment.classes) {
     throw SettingError({.what = "a confusion matrix counts classes",
                         .expected = "a lesson in which classes are learnt",
@@ -202,7 +202,7 @@ std::pair<Place, Place> watched(const DrawAsked& asked, const Network& network) 
 Chart draw_descent(const DrawAsked& asked) {
   const Prepared prepared = prepare(asked.options.lesson());
   const auto [across, up] = watched(asked, prepared.network);
-  const std::int64_t rows = prepared.parts.train.rows();
+  const std::int64_t rows = prepared.split.train.count();
   std::vector<DescentPath> paths;
   for (const std::int64_t batch : {rows, prepared.training.batch, std::int64_t{1}}) {
     TrainSettings settings = prepared.training;
@@ -211,7 +211,7 @@ Chart draw_descent(const DrawAsked& asked) {
     const std::string name = batch == rows ? "the whole set at once"
                              : batch == 1  ? "one example at a time"
                                            : fmt::format("minibatches of {}", batch);
-    paths.push_back(descent_path(name, prepared.network, prepared.parts, settings, across, up));
+    paths.push_back(descent_path(name, prepared.network, prepared.split, settings, across, up));
   }
   const auto stretch = [&](auto read) {
     double low = std::numeric_limits<double>::infinity();
@@ -227,7 +227,7 @@ Chart draw_descent(const DrawAsked& asked) {
     return Stretch{low - spare, high + spare};
   };
   const LossSurface surface = loss_surface(
-      paths.front().network, prepared.loss, prepared.parts.train, across, up,
+      paths.front().network, prepared.loss, prepared.split.train, across, up,
       stretch([](const DescentPath& path) -> const std::vector<double>& { return path.across; }),
       stretch([](const DescentPath& path) -> const std::vector<double>& { return path.up; }));
   const bool is_whole = prepared.network.plan().weights() == 2;
@@ -253,7 +253,8 @@ Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
     return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
             work.batch().rows, work.network()};
   }
-  const std::vector<std::int64_t>& rows = prepared.raw.rows[part_called(prepared.raw, asked.part)];
+  const Split& split = prepared.split;
+  const std::vector<std::int64_t>& rows = split[part_called(split, asked.part)].rows();
   return {fmt::format("rows of the {} part", asked.part), rows, learnt.network};
 }
 
@@ -272,10 +273,10 @@ Chart draw_samples(const DrawAsked& asked) {
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
   shown.rows = spread(shown.rows, asked.samples);
-  const Batch batch = take_rows(data, shown.rows);
+  const Batch batch = RowSet(data).at(shown.rows);
   const Answers answers = ask(learnt.model_at(shown.network), batch.features);
-  const std::optional<Scaling>& scaling = learnt.prepared.parts.train.scaling;
-  const Tensor features = scaling ? scaling->scaled(batch.features) : batch.features;
+  const Preparation& preparation = learnt.prepared.split.data().preparation;
+  const Tensor features = preparation.prepared(batch.features);
   const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t at) {
     return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
                               : format_number(numbers.at({at, 0}), 4);
@@ -291,7 +292,7 @@ Chart draw_samples(const DrawAsked& asked) {
     samples.push_back(std::move(sample));
   }
   return samples_chart(fmt::format("{}: {}, features {}", learnt.prepared.title(), shown.title,
-                                   scaling ? "as scaled" : "as they are"),
+                                   preparation.empty() ? "as they are" : "as scaled"),
                        data.feature_names, samples);
 }
 
@@ -366,7 +367,7 @@ const std::vector<ChartKind>& chart_kinds() {
       {"descent", "The path of two weights down the loss: whole set, minibatches, single rows",
        draw_descent,
        [](Verb& verb, DrawAsked& asked) {
-         verb.two_texts("--weights", asked.places,
+         verb.two_texts("--along", asked.places,
                         "Which two: 'output.weight[0,0]' 'output.bias[0]' (default: the first two)",
                         "NUMBER");
        }},

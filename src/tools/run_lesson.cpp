@@ -117,12 +117,12 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
   is_drawn_ = true;
 }
 
-NamedAssessments assess_parts(const Network& network, const Parts& parts,
+NamedAssessments assess_parts(const Network& network, const Split& split,
                               const AssessSettings& settings) {
   NamedAssessments all;
   for (const DataPart part : all_data_parts) {
-    if (!parts.has(part)) continue;
-    all.emplace_back(word(part), assess(network, parts[part], settings));
+    if (!split.has(part)) continue;
+    all.emplace_back(word(part), assess(network, split[part], settings));
   }
   return all;
 }
@@ -136,7 +136,7 @@ Json to_json(const NamedAssessments& parts) {
 
 ModelFile model_file_of(const Lesson& lesson, const Prepared& prepared, const Network& network,
                         const RunRecord& run) {
-  return {.model = model_of(network, prepared.loss, prepared.parts.train),
+  return {.model = model_of(network, prepared.loss, prepared.split.train),
           .lesson = lesson,
           .run = run,
           .data_name = prepared.data().name,

@@ -58,7 +58,7 @@ class Progress {
 };
 
 /// Judges a network on every part that has rows.
-[[nodiscard]] NamedAssessments assess_parts(const Network& network, const Parts& parts,
+[[nodiscard]] NamedAssessments assess_parts(const Network& network, const Split& split,
                                             const AssessSettings& settings);
 
 /// Assessments by part, as JSON.

@@ -83,7 +83,7 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
 
 RunLength length_of(const Prepared& prepared, const RunRecord* before) {
   const TrainSettings& training = prepared.training;
-  const std::int64_t steps = (prepared.parts.train.rows() + training.batch - 1) / training.batch;
+  const std::int64_t steps = (prepared.split.train.count() + training.batch - 1) / training.batch;
   RunLength length{.first_epoch = before == nullptr ? 0 : before->last_epoch(),
                    .last_epoch = training.epochs,
                    .first_step = before == nullptr ? 0 : before->updates,
@@ -109,8 +109,8 @@ RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& netw
   };
   prepared.training.should_stop = Interrupt::asked;
   Training training =
-      before ? Training(network, std::move(before->run), prepared.parts, prepared.training)
-             : Training(network, prepared.parts, prepared.training);
+      before ? Training(network, std::move(before->run), prepared.split, prepared.training)
+             : Training(network, prepared.split, prepared.training);
   while (training.step())
     progress.tick(training);
   RunRecord run = training.finish();
@@ -187,7 +187,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   const auto add = [&](std::vector<Remark> more) {
     remarks.insert(remarks.end(), more.begin(), more.end());
   };
-  add(remarks_on(prepared.parts));
+  add(remarks_on(prepared.split));
   if (!before) add(remarks_on(prepared.network));
 
   const RunLength length = length_of(prepared, before ? &before->run : nullptr);
@@ -211,7 +211,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     write_file(asked.csv, to_csv(figures_table(prepared.title(), run)));
     if (asked.say != Say::nothing) console.tell(fmt::format("written: {}\n", asked.csv));
   }
-  const NamedAssessments parts = assess_parts(network, prepared.parts, {.loss = prepared.loss});
+  const NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
   if (asked.options.json) {
     Json json = {{"parts", to_json(parts)},
                  {"run", lattice::to_json(run)},

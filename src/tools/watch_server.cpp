@@ -105,10 +105,10 @@ class WatchServer::Works {
  public:
   Works(const Prepared& prepared, std::int64_t last_epoch, const ServeSettings& settings)
       : prepared_(prepared),
-        part_(prepared.parts.has(DataPart::validation) ? DataPart::validation : DataPart::train),
+        part_(prepared.split.has(DataPart::validation) ? DataPart::validation : DataPart::train),
         listening_(settings) {
-    const Dataset& raw = prepared.raw.train;
-    const bool has_plane = raw.features.shape()[1] == 2 && raw.has_classes();
+    const Dataset raw = prepared.data().taking(prepared.split.train.rows());
+    const bool has_plane = raw.feature_count() == 2 && raw.has_classes();
     page_ = watch_page({.title = prepared.title(),
                         .about = prepared.in_words(),
                         .epochs = last_epoch,
@@ -391,10 +391,10 @@ class WatchServer::Works {
     std::optional<Tensor> confusion;
     std::optional<DecisionMap> map;
     const Assessment assessment =
-        assess(moment.network, prepared_.parts[part_], {.loss = prepared_.loss});
+        assess(moment.network, prepared_.split[part_], {.loss = prepared_.loss});
     if (assessment.classes) confusion = assessment.classes->confusion;
     if (plane_) {
-      const Model model = model_of(moment.network, prepared_.loss, prepared_.parts.train);
+      const Model model = model_of(moment.network, prepared_.loss, prepared_.split.train);
       map = decision_map(model, plane_->across, plane_->up, map_size);
     }
     if (!confusion && !map) return nullptr;

@@ -235,7 +235,7 @@ void WorksheetRecord::keep(std::uint32_t now, std::uint32_t next) {
                       .found = to_string((*this)[next].value.shape())});
   }
   kept_.push_back({.now = now, .next = next});
-  if ((*this)[next].name.empty()) name(next, entry.name + " next");
+  if ((*this)[next].name.empty()) name(next, entry.name + ".next");
 }
 
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {

@@ -7,7 +7,7 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/minibatches.hpp"
-#include "lattice/data/scaling.hpp"
+#include "lattice/data/preparation.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/lattice.hpp"
@@ -25,7 +25,7 @@ TEST(dataset, of_ones_own_arrays_is_checked_and_given_the_names_it_lacks) {
   EXPECT_THAT(pots.feature_names, ElementsAre("feature 0", "feature 1"));
   EXPECT_THAT(pots.class_names, ElementsAre("class 0", "class 1", "class 2"));
   EXPECT_EQ(to_string(pots.features.shape()), "[example 3 × feature 2]");
-  EXPECT_THAT(pots.class_sizes(), ElementsAre(2, 0, 1));
+  EXPECT_THAT(RowSet(pots).class_sizes(), ElementsAre(2, 0, 1));
   const Dataset heights = dataset_of_numbers(sizes, tensor({5, 6, 7}),
                                              {.features = {"age", "width"}, .targets = {"height"}});
   EXPECT_EQ(to_string(heights.targets.shape()), "[example 3 × target 1]");
@@ -68,11 +68,11 @@ TEST(dataset, without_names_is_safe_to_look_at_and_to_learn_from) {
                      .features = tensor({{1, 10}, {2, 20}, {3, 35}, {4, 41}}),
                      .classes = tensor({0, 2, 0, 1})};
   EXPECT_EQ(bare.class_count(), 3);
-  EXPECT_THAT(bare.class_sizes(), ElementsAre(2, 1, 1));
+  EXPECT_THAT(RowSet(bare).class_sizes(), ElementsAre(2, 1, 1));
   EXPECT_EQ(summarise(bare).class_names[2], "class 2");
   EXPECT_EQ(summarise(bare).features[1].name, "feature 1");
   EXPECT_THAT(show_data(bare, {}), ::testing::HasSubstr("\nclass 2       2     1"));
-  const Parts parts{.train = bare};
+  const Split parts{.train = bare};
   EXPECT_NO_THROW(static_cast<void>(remarks_on(parts)));
   Network net(Shape{2}, "dense 3", Random(1));
   EXPECT_EQ(train(net, parts, {.epochs = 2, .batch = 2}).last_epoch(), 2);
@@ -83,7 +83,7 @@ TEST(dataset, without_names_is_safe_to_look_at_and_to_learn_from) {
   wrong.class_names = {"a", "b", "c"};
   EXPECT_THROW(static_cast<void>(assess(net, wrong)), ShapeError);
   wrong.classes = tensor({0, 1, 2, -9});
-  EXPECT_THROW(static_cast<void>(wrong.class_sizes()), NumberError);
+  EXPECT_THROW(static_cast<void>(RowSet(wrong).class_sizes()), NumberError);
   const Dataset features_alone{.name = "", .features = tensor({{1, 2}, {3, 4}})};
   EXPECT_EQ(summarise(features_alone).features.size(), 2U);
   EXPECT_NO_THROW(static_cast<void>(show_data(features_alone, {})));
@@ -145,18 +145,23 @@ TEST(minibatches, refuse_sizes_that_cannot_be) {
   EXPECT_THROW(minibatches(kiln, {.size = 0}, random), SettingError);
   EXPECT_THROW(minibatches(kiln, {.size = 61}, random), SettingError);
   EXPECT_NO_THROW(minibatches(kiln, {.size = 60}, random));
-  EXPECT_THROW(static_cast<void>(take_rows(kiln, {60})), IndexError);
+  EXPECT_THROW(RowSet(kiln, {60}), IndexError);
+}
+
+/// The one step of a preparation of a kind.
+Scaling fitted(ScalingKind kind, const Tensor& examples) {
+  return fit({{.kind = kind}}, examples).steps.at(0);
 }
 
 TEST(scaling, brings_features_to_mean_0_and_spread_1) {
   const Tensor raw = tensor({{1, 10, 7}, {3, 30, 7}});
-  const Scaling scaling = fit_standard_scaling(raw);
+  const Scaling scaling = fitted(ScalingKind::standard, raw);
   EXPECT_THAT(scaling.centre.numbers(), ElementsAre(2, 20, 7));
   EXPECT_THAT(scaling.spread.numbers(), ElementsAre(1, 10, 1));
   EXPECT_THAT(scaling.scaled(raw).numbers(), ElementsAre(-1, -1, 0, 1, 1, 0));
   EXPECT_THAT(scaling.scaled(tensor({{4, 0, 7}})).numbers(), ElementsAre(2, -2, 0));
   EXPECT_THROW(static_cast<void>(scaling.scaled(tensor({{1, 2}}))), ShapeError);
-  EXPECT_THROW(static_cast<void>(fit_standard_scaling(tensor({1, 2}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(fitted(ScalingKind::standard, tensor({1, 2}))), ShapeError);
 }
 
 TEST(minibatches, are_the_same_when_another_thread_prepares_them) {
@@ -186,20 +191,22 @@ TEST(minibatches, are_the_same_when_another_thread_prepares_them) {
 
 TEST(scaling, from_0_to_1_and_back) {
   const Tensor raw = tensor({{1, 10, 7}, {3, 30, 7}, {2, 15, 7}});
-  const Scaling scaling = fit_min_max_scaling(raw);
+  const Scaling scaling = fitted(ScalingKind::min_max, raw);
   EXPECT_THAT(scaling.scaled(raw).numbers(), ElementsAre(0, 0, 0, 1, 1, 0, 0.5, 0.25, 0));
   EXPECT_THAT(scaling.raw(scaling.scaled(raw)).numbers(),
               ElementsAre(1, 10, 7, 3, 30, 7, 2, 15, 7));
-  EXPECT_FALSE(fit_scaling(ScalingKind::none, raw).has_value());
-  EXPECT_EQ(fit_scaling(ScalingKind::min_max, raw)->spread, scaling.spread);
+  EXPECT_TRUE(fit({{.kind = ScalingKind::none}}, raw).empty());
 }
 
-TEST(dataset, is_scaled_once) {
+TEST(dataset, is_prepared_once) {
   const Dataset kiln = demo_set("kiln");
-  const Dataset scaled = kiln.scaled_with(fit_standard_scaling(kiln.features));
-  EXPECT_TRUE(scaled.scaling.has_value());
-  EXPECT_THROW(static_cast<void>(scaled.scaled_with(fit_standard_scaling(kiln.features))),
-               SettingError);
+  const Preparation standard = fit({{}}, kiln.features);
+  const Dataset prepared = kiln.prepared_by(standard);
+  EXPECT_EQ(prepared.preparation, standard);
+  EXPECT_EQ(prepared.features, kiln.features);
+  EXPECT_EQ(RowSet(prepared).features(), standard.prepared(kiln.features));
+  EXPECT_EQ(RowSet(prepared).as_measured().features(), kiln.features);
+  EXPECT_THROW(static_cast<void>(prepared.prepared_by(standard)), SettingError);
 }
 
 TEST(summary, has_range_mean_and_spread) {

@@ -16,7 +16,7 @@ using ::testing::HasSubstr;
 
 TEST(split, deals_out_every_row_once) {
   Random random(1);
-  const PartRows rows = split_rows(101, {.train = 0.6, .validation = 0.2, .test = 0.2}, random);
+  const SplitRows rows = split_rows(101, {.train = 0.6, .validation = 0.2, .test = 0.2}, random);
   EXPECT_EQ(rows.train.size(), 61U);
   EXPECT_EQ(rows.validation.size(), 20U);
   EXPECT_EQ(rows.test.size(), 20U);
@@ -42,9 +42,9 @@ TEST(split, is_the_same_for_the_same_seed_and_keeps_order_when_not_shuffled) {
 
 TEST(split, keeps_shares_of_classes_when_stratified) {
   const Dataset glazes = demo_set("glazes", 400, 3);
-  const std::vector<std::int64_t> whole = glazes.class_sizes();
+  const std::vector<std::int64_t> whole = RowSet(glazes).class_sizes();
   Random random(1);
-  const Parts parts = split(glazes, {.stratified = true}, random);
+  const Split parts = split(glazes, {.stratified = true}, random);
   for (std::size_t of = 0; of < whole.size(); ++of) {
     EXPECT_NEAR(static_cast<double>(parts.train.class_sizes()[of]),
                 0.6 * static_cast<double>(whole[of]), 1.0);
@@ -52,14 +52,14 @@ TEST(split, keeps_shares_of_classes_when_stratified) {
                 0.2 * static_cast<double>(whole[of]), 1.0);
   }
   // The rows of a part are in random order, not class by class.
-  EXPECT_GT(parts.train.classes.numbers().size(), 200U);
-  EXPECT_FALSE(std::ranges::is_sorted(parts.train.classes.numbers()));
+  EXPECT_GT(parts.train.classes().numbers().size(), 200U);
+  EXPECT_FALSE(std::ranges::is_sorted(parts.train.classes().numbers()));
 }
 
 TEST(split, keeps_the_order_of_rows_when_stratified_and_not_shuffled) {
   Random random(1);
-  const PartRows rows = split_rows(tensor({0, 1, 0, 1, 0, 1, 0, 1, 0, 1}),
-                                   {.stratified = true, .shuffled = false}, random);
+  const SplitRows rows = split_rows(tensor({0, 1, 0, 1, 0, 1, 0, 1, 0, 1}),
+                                    {.stratified = true, .shuffled = false}, random);
   EXPECT_THAT(rows.train, ElementsAre(0, 1, 2, 3, 4, 5));
   EXPECT_THAT(rows.validation, ElementsAre(6, 7));
   EXPECT_THAT(rows.test, ElementsAre(8, 9));
@@ -68,21 +68,23 @@ TEST(split, keeps_the_order_of_rows_when_stratified_and_not_shuffled) {
 TEST(split, keeps_features_and_truth_of_a_row_together) {
   const Dataset cracks = demo_set("cracks", 60, 2);
   Random random(4);
-  const Parts parts = split(cracks, {}, random);
+  const Split parts = split(cracks, {}, random);
   for (const DataPart part : all_data_parts) {
-    for (std::size_t at = 0; at < parts.rows[part].size(); ++at) {
+    const Batch batch = parts[part].all();
+    EXPECT_EQ(batch.rows, parts[part].rows());
+    for (std::size_t at = 0; at < batch.rows.size(); ++at) {
       const auto here = static_cast<std::int64_t>(at);
-      const std::int64_t there = parts.rows[part][at];
-      EXPECT_EQ(parts[part].features.at({here, 1}), cracks.features.at({there, 1}));
-      EXPECT_EQ(parts[part].classes.at({here}), cracks.classes.at({there}));
+      const std::int64_t there = batch.rows[at];
+      EXPECT_EQ(batch.features.at({here, 1}), cracks.features.at({there, 1}));
+      EXPECT_EQ(batch.classes.at({here}), cracks.classes.at({there}));
     }
   }
 }
 
 TEST(split, may_leave_parts_out) {
   Random random(1);
-  const Parts parts = split(demo_set("kiln"), {.train = 1.0, .validation = 0, .test = 0}, random);
-  EXPECT_EQ(parts.train.rows(), 60);
+  const Split parts = split(demo_set("kiln"), {.train = 1.0, .validation = 0, .test = 0}, random);
+  EXPECT_EQ(parts.train.count(), 60);
   EXPECT_FALSE(parts.has(DataPart::validation));
   EXPECT_FALSE(parts.has(DataPart::test));
 }
@@ -109,15 +111,17 @@ TEST(split, refuses_impossible_shares) {
 
 TEST(split, scales_every_part_with_the_factors_of_the_train_part) {
   Random random(1);
-  const Parts raw = split(demo_set("shrinkage"), {}, random);
-  const Parts parts = scaled(raw, ScalingKind::standard, ScalingKind::min_max);
-  const Scaling fitted = fit_standard_scaling(raw.train.features);
-  EXPECT_EQ(parts.train.scaling->centre, fitted.centre);
-  EXPECT_EQ(parts.test.scaling->spread, fitted.spread);
-  EXPECT_EQ(parts.test.features, fitted.scaled(raw.test.features));
-  EXPECT_EQ(std::ranges::min(parts.train.targets.numbers()), 0.0);
-  EXPECT_EQ(std::ranges::max(parts.train.targets.numbers()), 1.0);
-  EXPECT_FALSE(scaled(raw, ScalingKind::none).train.scaling.has_value());
+  const Split raw = split(demo_set("shrinkage"), {}, random);
+  const Split parts = scaled(raw, ScalingKind::standard, ScalingKind::min_max);
+  const Preparation fitted = fit({{}}, raw.train.features());
+  EXPECT_EQ(parts.data().preparation, fitted);
+  EXPECT_EQ(parts.test.features(), fitted.prepared(raw.test.features()));
+  EXPECT_EQ(std::ranges::min(parts.train.targets().numbers()), 0.0);
+  EXPECT_EQ(std::ranges::max(parts.train.targets().numbers()), 1.0);
+  EXPECT_TRUE(scaled(raw, ScalingKind::none).data().preparation.empty());
+  // One dataset, held once.
+  EXPECT_EQ(&parts.train.data(), &parts.test.data());
+  EXPECT_EQ(parts.data().features.data<double>(), raw.data().features.data<double>());
 }
 
 }  // namespace

@@ -56,7 +56,7 @@ TEST(table, numbers_classes_in_the_order_of_their_names) {
   EXPECT_THAT(data.class_names, ElementsAre("bowl", "jug"));
   EXPECT_THAT(data.classes.numbers(), ElementsAre(0, 1, 0, 1));
   EXPECT_TRUE(data.targets.empty());
-  EXPECT_THAT(data.class_sizes(), ElementsAre(2, 2));
+  EXPECT_THAT(RowSet(data).class_sizes(), ElementsAre(2, 2));
 }
 
 TEST(table, takes_minus_one_and_one_for_two_classes) {

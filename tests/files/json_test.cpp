@@ -50,7 +50,7 @@ TEST(json, that_breaks_off_is_refused_with_the_place) {
 
 TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {
   const Dataset kiln = demo_set("kiln");
-  const WorkedMinibatch example(Network(Shape{1}, "dense 1", Random(1)), take_rows(kiln, {5, 2}),
+  const WorkedMinibatch example(Network(Shape{1}, "dense 1", Random(1)), RowSet(kiln, {5, 2}).all(),
                                 Descent{.rate = 0.02});
   const Json json = to_json(example);
   EXPECT_EQ(json["rows"].dump(), "[5,2]");

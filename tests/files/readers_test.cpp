@@ -54,6 +54,7 @@ TEST(readers, come_to_an_end_with_every_seed) {
 }
 
 TEST(readers, say_how_deep_they_go) {
+  const auto blueprint_in = [](std::string_view text) { return parse_blueprint(text); };
   constexpr std::size_t depth = 175'000;
   EXPECT_THAT(said_by(parse_json, std::string(depth, '[')), HasSubstr("up to 64"));
   EXPECT_THAT(said_by(parse_cbor, std::string(depth, '\x81')), HasSubstr("up to 64"));
@@ -73,9 +74,9 @@ TEST(readers, say_how_deep_they_go) {
   std::string blueprint;
   for (int at = 0; at < 10'000; ++at)
     blueprint += "bypass(";
-  EXPECT_THAT(said_by(parse_blueprint, blueprint), HasSubstr("up to 50"));
+  EXPECT_THAT(said_by(blueprint_in, blueprint), HasSubstr("up to 50"));
   const std::string deep = "bypass(bypass(dense 2))";
-  EXPECT_EQ(said_by(parse_blueprint, deep), "");
+  EXPECT_EQ(said_by(blueprint_in, deep), "");
 }
 
 TEST(readers, use_words_of_their_own) {

@@ -172,7 +172,8 @@ TEST(assess, judges_numbers_in_the_unit_of_the_target) {
   EXPECT_DOUBLE_EQ(plain.numbers[0].mean_guess_squared, 26.0 / 9.0);
   EXPECT_DOUBLE_EQ(plain.numbers[0].r_squared, 1.0 - (4.0 / 3.0) / (26.0 / 9.0));
   EXPECT_DOUBLE_EQ(plain.loss, 2.0 / 3.0);
-  data.target_scaling = Scaling{tensor({10}), tensor({5})};
+  data.target_preparation.steps = {{.centre = tensor({10}), .spread = tensor({5})}};
+  data.targets = data.target_preparation.raw(data.targets);
   const Assessment scaled = assess(net, data);
   EXPECT_DOUBLE_EQ(scaled.numbers[0].mean_squared, 25.0 * 4.0 / 3.0);
   EXPECT_DOUBLE_EQ(scaled.numbers[0].r_squared, plain.numbers[0].r_squared);
@@ -261,7 +262,7 @@ TEST(loss, gives_the_same_bits_at_length_and_in_brief) {
   const auto written = [](Loss loss, const Tensor& z, const Tensor& y, Detail detail) {
     Worksheet sheet;
     const Line w = sheet.weight("z", z);
-    const Line line = write_loss(sheet, loss, w, sheet.given("y", y), detail);
+    const Line line = write_loss(sheet, loss, w, {.x = w, .y = sheet.given("y", y)}, detail);
     return std::pair(line.value(), reverse_sweep(line)["z"]);
   };
   for (const auto& [loss, z, y] : {std::tuple(Loss::mean_squared, outputs, targets),
@@ -277,12 +278,12 @@ TEST(loss, gives_the_same_bits_at_length_and_in_brief) {
 
 TEST(ask, takes_raw_records_and_scales_them_as_for_learning) {
   Random random(1);
-  const Parts parts = scaled(split(demo_set("glazes", 300, 1), {}, random), ScalingKind::standard);
+  const Split parts = scaled(split(demo_set("glazes", 300, 1), {}, random), ScalingKind::standard);
   Network net(Shape{5}, "dense 4", Random(1));
   const Model model = model_of(net, Loss::cross_entropy, parts.train);
   const Tensor raw = tensor({{8.5, 20, 0.8, 77, 1270}});
   const Answers answers = ask(model, raw);
-  EXPECT_EQ(answers.scores, net(parts.train.scaling->scaled(raw)));
+  EXPECT_EQ(answers.scores, net(parts.data().preparation.prepared(raw)));
   EXPECT_NEAR(sum(answers.probabilities).number(), 1.0, 1e-12);
   EXPECT_EQ(answers.classes, argmax(answers.scores));
   const Table table = parse_table("peak,iron,lightness,thickness,gloss\n1270,8.5,20,0.8,77\n", "");
@@ -292,16 +293,16 @@ TEST(ask, takes_raw_records_and_scales_them_as_for_learning) {
 
 TEST(ask, answers_numbers_in_the_unit_of_the_target) {
   Random random(1);
-  const Parts parts =
+  const Split parts =
       scaled(split(demo_set("kiln"), {}, random), ScalingKind::standard, ScalingKind::standard);
   Network net(Shape{1}, "dense 1", Random(1));
   const Model model = model_of(net, Loss::half_mean_squared, parts.train);
   const Answers answers = ask(model, tensor({{4.0}}));
-  EXPECT_EQ(answers.numbers, parts.train.target_scaling->raw(answers.scores));
-  const Dataset data =
+  EXPECT_EQ(answers.numbers, parts.data().target_preparation.raw(answers.scores));
+  const RowSet data =
       dataset_for(model, parse_table("minutes,temperature\n1,100\n2,200\n", "more.csv"));
-  EXPECT_EQ(data.features, parts.train.scaling->scaled(tensor({{1}, {2}})));
-  EXPECT_EQ(data.targets, parts.train.target_scaling->scaled(tensor({{100}, {200}})));
+  EXPECT_EQ(data.features(), parts.data().preparation.prepared(tensor({{1}, {2}})));
+  EXPECT_EQ(data.targets(), parts.data().target_preparation.prepared(tensor({{100}, {200}})));
 }
 
 }  // namespace

@@ -41,17 +41,17 @@ Dataset sorted_glazes() {
   return glazes.taking(rows);
 }
 
-Parts parts_of(const Dataset& data, const SplitSettings& settings = {}) {
+Split parts_of(const Dataset& data, const SplitSettings& settings = {}) {
   Random random(1);
   return split(data, settings, random);
 }
 
-Parts good_parts() {
+Split good_parts() {
   return scaled(parts_of(demo_set("glazes", 200, 1), {.stratified = true}), ScalingKind::standard);
 }
 
 TEST(remarks, say_nothing_about_a_lesson_without_a_mistake) {
-  const Parts parts = good_parts();
+  const Split parts = good_parts();
   Network net(Shape{5}, "dense 8 start normal 0.1, tanh, dense 4 start normal 0.1", Random(1));
   EXPECT_THAT(remarks_on(parts), IsEmpty());
   EXPECT_THAT(remarks_on(net), IsEmpty());
@@ -69,15 +69,16 @@ TEST(remarks, notice_rows_sorted_by_class) {
 }
 
 TEST(remarks, notice_a_class_that_cannot_be_learnt) {
-  Parts parts = good_parts();
-  const auto ash_aside = [](const Dataset& data) {
-    std::vector<std::int64_t> rows;
-    for (std::int64_t row = 0; row < data.rows(); ++row) {
-      if (data.classes.at({row}) != 0.0) rows.push_back(row);
+  Split parts = good_parts();
+  const auto ash_aside = [](const RowSet& all) {
+    std::vector<std::int64_t> places;
+    const Tensor classes = all.classes();
+    for (std::int64_t place = 0; place < all.count(); ++place) {
+      if (classes.at({place}) != 0.0) places.push_back(place);
     }
-    return data.taking(rows);
+    return all.taking(places);
   };
-  Parts no_ash_to_learn = parts;
+  Split no_ash_to_learn = parts;
   no_ash_to_learn.train = ash_aside(parts.train);
   EXPECT_THAT(text_of(remarks_on(no_ash_to_learn), "class-missing"),
               HasSubstr("'ash' is in the validation part"));
@@ -87,7 +88,7 @@ TEST(remarks, notice_a_class_that_cannot_be_learnt) {
 }
 
 TEST(remarks, notice_features_that_are_constant_or_of_very_different_size) {
-  const Parts raw = parts_of(demo_set("glazes", 200, 1));
+  const Split raw = parts_of(demo_set("glazes", 200, 1));
   EXPECT_THAT(text_of(remarks_on(raw), "features-differ"), HasSubstr("'peak' is about 125"));
   EXPECT_THAT(codes(remarks_on(parts_of(demo_set("cracks", 200, 1)))),
               Not(Contains("features-differ")));
@@ -100,9 +101,9 @@ TEST(remarks, notice_features_that_are_constant_or_of_very_different_size) {
 }
 
 TEST(remarks, notice_a_part_that_was_scaled_by_itself) {
-  const Parts raw = parts_of(demo_set("glazes", 200, 1));
-  Parts parts = scaled(raw, ScalingKind::standard);
-  parts.test = raw.test.scaled_with(fit_standard_scaling(raw.test.features));
+  const Split raw = parts_of(demo_set("glazes", 200, 1));
+  Split parts = scaled(raw, ScalingKind::standard);
+  parts.test = raw.test.prepared_by(fit({{}}, raw.test.features()));
   EXPECT_THAT(text_of(remarks_on(parts), "own-scaling"), HasSubstr("the test part"));
   parts.test = raw.test;
   EXPECT_THAT(codes(remarks_on(parts)), Contains("own-scaling"));
@@ -118,8 +119,8 @@ TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_t
     }
     return false;
   };
-  const Dataset data = demo_set("cracks", 40, 1)
-                           .scaled_with(fit_standard_scaling(demo_set("cracks", 40, 1).features));
+  const Dataset data =
+      demo_set("cracks", 40, 1).prepared_by(fit({{}}, demo_set("cracks", 40, 1).features));
   for (const auto& [blueprint, stay_alike] : std::vector<std::pair<std::string, bool>>{
            {"dense 8 start zeros, tanh, dense 2 start zeros", true},
            {"dense 8 start constant 0.5, sigmoid, dense 2 start constant 0.1", true},

@@ -12,7 +12,7 @@ namespace {
 
 using ::testing::HasSubstr;
 
-Parts parts_of(const std::string& set, std::int64_t rows,
+Split parts_of(const std::string& set, std::int64_t rows,
                ScalingKind scaling = ScalingKind::standard) {
   Random random(1);
   return scaled(split(demo_set(set, rows, 1), {}, random), scaling, scaling);
@@ -50,7 +50,7 @@ void expect_same(const RunRecord& a, const RunRecord& b) {
 
 // The loop as a student writes it, and the one call.
 TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
-  const Parts parts = parts_of("glazes", 300);
+  const Split parts = parts_of("glazes", 300);
   Network by_hand(Shape{5}, "dense 8, tanh, dropout 0.1, dense 4", Random(3));
   Network by_call = by_hand;
 
@@ -68,7 +68,7 @@ TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
       rule.update(by_hand, reverse_sweep(loss));
       total += loss.value().number() * static_cast<double>(batch.rows.size());
     }
-    running.push_back(total / static_cast<double>(parts.train.rows()));
+    running.push_back(total / static_cast<double>(parts.train.count()));
   }
   const RunRecord run =
       train(by_call, parts, {.rule = Adam{.rate = 0.01}, .epochs = 3, .batch = 16, .seed = 9});
@@ -80,7 +80,7 @@ TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
 
 // And with bare arithmetic, without a network.
 TEST(training, gives_the_bits_of_bare_arithmetic) {
-  const Parts parts = parts_of("glazes", 200);
+  const Split parts = parts_of("glazes", 200);
   Network net(Shape{5}, "dense 4, tanh, dense 4", Random(3));
   Tensor W = net["hidden.weight"];
   Tensor b = net["hidden.bias"];
@@ -108,7 +108,7 @@ TEST(training, gives_the_bits_of_bare_arithmetic) {
 }
 
 TEST(training, is_the_same_with_minibatches_from_another_thread) {
-  const Parts parts = parts_of("cracks", 200);
+  const Split parts = parts_of("cracks", 200);
   Network here(Shape{2}, "dense 6, tanh, dense 1", Random(3));
   Network there = here;
   const RunRecord one = train(here, parts, {.epochs = 4, .batch = 7});
@@ -144,7 +144,7 @@ std::vector<Resumed> every_rule_and_schedule() {
 }
 
 TEST(going_on, is_as_if_the_run_had_never_ended) {
-  const Parts parts = parts_of("glazes", 200);
+  const Split parts = parts_of("glazes", 200);
   for (Resumed& each : every_rule_and_schedule()) {
     SCOPED_TRACE(each.name);
     each.settings.epochs = 20;
@@ -163,7 +163,7 @@ TEST(going_on, is_as_if_the_run_had_never_ended) {
 }
 
 TEST(going_on, is_told_once_for_each_time_and_not_twice_where_nothing_was_trained) {
-  const Parts parts = parts_of("glazes", 200);
+  const Split parts = parts_of("glazes", 200);
   Network net(Shape{5}, "dense 4", Random(3));
   RunRecord run = train(net, parts, {.epochs = 2});
   go_on(net, run, parts, {.epochs = 1});
@@ -179,9 +179,10 @@ TEST(going_on, is_told_once_for_each_time_and_not_twice_where_nothing_was_traine
 TEST(training, keeps_no_weights_as_the_best_whose_loss_is_no_number) {
   // Rows to learn from that overflow, and rows to watch that do not.
   Dataset kiln = demo_set("kiln", 20, 1);
-  Parts parts{.train = kiln, .validation = kiln};
-  parts.train.features.set({0, 0}, 1e300);
-  parts.train.targets.set({0, 0}, -1e300);
+  Split parts{.train = kiln, .validation = kiln};
+  kiln.features.set({0, 0}, 1e300);
+  kiln.targets.set({0, 0}, -1e300);
+  parts.train = kiln;
   Network net(Shape{1}, "dense 1", Random(3));
   const RunRecord run = train(net, parts, {.epochs = 3});
   EXPECT_EQ(run.ending, Ending::diverged);
@@ -189,7 +190,7 @@ TEST(training, keeps_no_weights_as_the_best_whose_loss_is_no_number) {
 }
 
 TEST(going_on, and_starting_over_cannot_be_mixed_up) {
-  const Parts parts = parts_of("glazes", 200);
+  const Split parts = parts_of("glazes", 200);
   Network net(Shape{5}, "dense 4", Random(3));
   RunRecord run = train(net, parts, {.epochs = 1});
   try {
@@ -222,7 +223,7 @@ TEST(going_on, and_starting_over_cannot_be_mixed_up) {
 }
 
 TEST(training, stops_early_and_keeps_the_best_weights) {
-  const Parts parts = parts_of("glazes", 120);
+  const Split parts = parts_of("glazes", 120);
   Network net(Shape{5}, "dense 12, tanh, dense 4", Random(3));
   const RunRecord run = train(
       net, parts,
@@ -236,7 +237,7 @@ TEST(training, stops_early_and_keeps_the_best_weights) {
 }
 
 TEST(training, reports_every_change_of_the_rate) {
-  const Parts parts = parts_of("kiln", 60);
+  const Split parts = parts_of("kiln", 60);
   Network net(Shape{1}, "dense 1", Random(3));
   const RunRecord run =
       train(net, parts,
@@ -261,7 +262,7 @@ TEST(training, weighs_a_smaller_last_minibatch_by_its_rows) {
 }
 
 TEST(training, keeps_running_and_whole_figures_apart) {
-  const Parts parts = parts_of("glazes", 300);
+  const Split parts = parts_of("glazes", 300);
   Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
   const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2});
   EXPECT_FALSE(run.epochs[0].running.has_value());
@@ -272,7 +273,7 @@ TEST(training, keeps_running_and_whole_figures_apart) {
 }
 
 TEST(training, judges_minibatches_as_they_come_and_the_validation_part_between_steps) {
-  const Parts parts = parts_of("glazes", 300);
+  const Split parts = parts_of("glazes", 300);
   Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
   const TrainSettings settings{
       .rule = Adam{.rate = 0.02}, .epochs = 2, .batch = 25, .judge_steps = 5, .steps_every = 2};
@@ -288,7 +289,7 @@ TEST(training, judges_minibatches_as_they_come_and_the_validation_part_between_s
   Training by_hand(again, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2, .batch = 25});
   double right = 0.0;
   for (std::int64_t step = 1; step <= 5; ++step) {
-    Dataset minibatch = parts.train.taking(by_hand.upcoming().rows);
+    const RowSet minibatch(parts.data(), by_hand.upcoming().rows);
     const Assessment before = assess(again, minibatch);
     right += before.classes->accuracy * 25.0;
     by_hand.step();
@@ -303,7 +304,7 @@ TEST(training, judges_minibatches_as_they_come_and_the_validation_part_between_s
   EXPECT_EQ(by_hand.running().accuracy.has_value(), true);
   // Without a validation part it is the train part; numbers have no accuracy.
   Network line(Shape{1}, "dense 1", Random(3));
-  const Parts kiln{.train = parts_of("kiln", 40).train};
+  const Split kiln{.train = parts_of("kiln", 40).train};
   const RunRecord of_numbers = train(line, kiln, {.epochs = 1, .batch = 8, .judge_steps = 3});
   ASSERT_EQ(of_numbers.steps.size(), 1U);
   EXPECT_GT(of_numbers.steps[0].watched->loss, 0.0);
@@ -323,7 +324,7 @@ TEST(training, weighs_the_running_accuracy_by_rows) {
 }
 
 TEST(training, lasts_as_many_updates_as_are_asked_for) {
-  const Parts parts = parts_of("kiln", 60);
+  const Split parts = parts_of("kiln", 60);
   const auto run_of = [&](const TrainSettings& settings) {
     Network net(Shape{1}, "dense 1", Random(3));
     return train(net, parts, settings);
@@ -355,7 +356,7 @@ TEST(training, lasts_as_many_updates_as_are_asked_for) {
 }
 
 TEST(training, tells_observers_and_stops_when_asked) {
-  const Parts parts = parts_of("kiln", 60);
+  const Split parts = parts_of("kiln", 60);
   std::vector<std::int64_t> epochs;
   std::vector<std::int64_t> steps;
   TrainSettings settings{.epochs = 4, .batch = 6, .judge_every = 2, .steps_every = 5};
@@ -376,7 +377,7 @@ TEST(training, tells_observers_and_stops_when_asked) {
 }
 
 TEST(training, ends_with_the_best_weights_when_the_loss_is_no_longer_a_number) {
-  const Parts parts = parts_of("shrinkage", 120, ScalingKind::none);
+  const Split parts = parts_of("shrinkage", 120, ScalingKind::none);
   Network net(Shape{3}, "dense 1", Random(3));
   const RunRecord run = train(net, parts, {.rule = Descent{.rate = 0.1}, .epochs = 99});
   EXPECT_EQ(run.ending, Ending::diverged);
@@ -392,13 +393,13 @@ TEST(training, ends_with_the_best_weights_when_the_loss_is_no_longer_a_number) {
 }
 
 TEST(training, limits_gradients_and_adds_an_l2_term) {
-  const Parts parts = parts_of("shrinkage", 120, ScalingKind::none);
+  const Split parts = parts_of("shrinkage", 120, ScalingKind::none);
   Network net(Shape{3}, "dense 1", Random(3));
   const RunRecord limited =
       train(net, parts, {.rule = Descent{.rate = 0.001}, .epochs = 20, .longest_gradient = 1.0});
   EXPECT_EQ(limited.ending, Ending::all_epochs);
 
-  const Parts glazes = parts_of("glazes", 200);
+  const Split glazes = parts_of("glazes", 200);
   const auto size_with = [&](double l2) {
     Network small(Shape{5}, "dense 8, tanh, dense 4", Random(3));
     const RunRecord run =
@@ -410,12 +411,12 @@ TEST(training, limits_gradients_and_adds_an_l2_term) {
 }
 
 TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they_are) {
-  const Parts parts = parts_of("glazes", 60);
+  const Split parts = parts_of("glazes", 60);
   Network net(Shape{5}, "dense 4", Random(3));
   net.set("output.bias", 100.0 * ones({4}));
   Worksheet sheet;
-  const Line x = sheet.given("x", parts.train.features);
-  const Line loss = cross_entropy(net.forward(sheet, x), sheet.given("y", parts.train.classes));
+  const Line x = sheet.given("x", parts.train.features());
+  const Line loss = cross_entropy(net.forward(sheet, x), sheet.given("y", parts.train.classes()));
   const Line total = add_l2(sheet, net, loss, 0.5);
   EXPECT_NEAR(total.value().number() - loss.value().number(),
               0.25 * sum(square(net["output.weight"])).number(), 1e-12);
@@ -440,7 +441,7 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
 }
 
 TEST(training, refuses_impossible_settings) {
-  const Parts parts = parts_of("glazes", 100);
+  const Split parts = parts_of("glazes", 100);
   const auto expect_refused = [&](const TrainSettings& settings) {
     Network net(Shape{5}, "dense 4", Random(3));
     EXPECT_THROW(static_cast<void>(train(net, parts, settings)), SettingError);
@@ -459,7 +460,7 @@ TEST(training, refuses_impossible_settings) {
 }
 
 TEST(training, takes_the_seed_at_its_word) {
-  const Parts parts = parts_of("cracks", 200);
+  const Split parts = parts_of("cracks", 200);
   const auto weights = [&](std::uint64_t seed) {
     Network net(Shape{2}, "dense 4, tanh, dense 1", Random(1));
     static_cast<void>(train(net, parts, {.epochs = 3, .seed = seed}));
@@ -472,7 +473,7 @@ TEST(training, takes_the_seed_at_its_word) {
 // What the demo sets promise of good networks.
 TEST(training, tells_glazes_apart_with_84_weights) {
   Random random(1);
-  const Parts parts =
+  const Split parts =
       scaled(split(demo_set("glazes"), {.stratified = true}, random), ScalingKind::standard);
   for (std::uint64_t seed = 1; seed <= 5; ++seed) {
     Network net(Shape{5}, "dense 8, tanh, dense 4", Random(seed));
@@ -484,7 +485,7 @@ TEST(training, tells_glazes_apart_with_84_weights) {
 
 TEST(training, bends_a_border_around_cracks_where_a_straight_one_fails) {
   Random random(1);
-  const Parts parts =
+  const Split parts =
       scaled(split(demo_set("cracks"), {.stratified = true}, random), ScalingKind::standard);
   Network straight(Shape{2}, "dense 1", Random(1));
   static_cast<void>(train(straight, parts, {.rule = Adam{.rate = 0.02}, .epochs = 60}));

@@ -12,24 +12,24 @@ using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 
 struct Lesson {
-  Parts raw;
-  Parts parts;
+  Split raw;
+  Split parts;
   Network network;
   TrainSettings settings;
 
   [[nodiscard]] WorkSettings work_settings() const {
     return {.l2 = settings.l2,
             .longest_gradient = settings.longest_gradient,
-            .scaling = parts.train.scaling,
-            .target_scaling = parts.train.target_scaling};
+            .preparation = parts.data().preparation,
+            .target_preparation = parts.data().target_preparation};
   }
 };
 
 Lesson lesson(const std::string& set, const std::string& blueprint) {
   Random random(2);
-  const Parts raw = split(demo_set(set, 100, 1), {}, random);
-  Parts parts = scaled(raw, ScalingKind::standard, ScalingKind::standard);
-  const std::int64_t features = parts.train.features.shape()[1];
+  const Split raw = split(demo_set(set, 100, 1), {}, random);
+  Split parts = scaled(raw, ScalingKind::standard, ScalingKind::standard);
+  const std::int64_t features = parts.data().feature_count();
   return {.raw = raw,
           .parts = parts,
           .network = Network(Shape{features}, blueprint, Random(4)),
@@ -48,7 +48,7 @@ TEST(worked_minibatch, is_a_step_of_training_to_the_last_bit) {
     Network trained = l.network;
     Training run(trained, l.parts, l.settings);
     while (run.goes_on()) {
-      const WorkedMinibatch example(trained, take_rows(l.raw.train, run.upcoming().rows),
+      const WorkedMinibatch example(trained, RowSet(l.raw.data(), run.upcoming().rows).all(),
                                     run.rule(), l.work_settings(), run.chance());
       run.step();
       for (const WorkedMinibatch::Update& update : example.updates())
@@ -63,7 +63,7 @@ TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it
                                        std::pair("shrinkage", "bypass(dense 3, tanh), dense 1")}) {
     Lesson l = lesson(set, blueprint);
     l.settings.l2 = 0.1;
-    const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1, 4}),
+    const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1, 4}),
                                   Momentum{.rate = 0.1}, l.work_settings());
     for (const Line& line : example.sheet().lines()) {
       for (std::int64_t offset = 0; offset < line.shape().count(); ++offset) {
@@ -89,8 +89,8 @@ TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it
 TEST(worked_minibatch, has_scaling_loss_and_l2_term_on_its_sheet) {
   Lesson l = lesson("shrinkage", "dense 1");
   l.settings.l2 = 0.1;
-  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1, 4}), Descent{},
-                                l.work_settings());
+  const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1, 4}),
+                                Descent{}, l.work_settings());
   std::vector<std::string> names;
   for (const Line& line : example.sheet().lines()) {
     if (line.has_name()) names.push_back(line.name());
@@ -105,8 +105,8 @@ TEST(worked_minibatch, has_scaling_loss_and_l2_term_on_its_sheet) {
 
 TEST(worked_minibatch, shows_probabilities_beside_a_cross_entropy) {
   const Lesson l = lesson("glazes", "dense 4, softmax");
-  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
-                                l.work_settings());
+  const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1}),
+                                Descent{}, l.work_settings());
   EXPECT_EQ(example.sheet().line("p").value(), softmax(example.sheet().line("output").value()));
   EXPECT_EQ(example.loss().name(), "loss");
 }
@@ -114,8 +114,8 @@ TEST(worked_minibatch, shows_probabilities_beside_a_cross_entropy) {
 TEST(worked_minibatch, tells_that_a_gradient_was_shortened) {
   Lesson l = lesson("glazes", "dense 4");
   l.settings.longest_gradient = 0.01;
-  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {3, 1}), Descent{},
-                                l.work_settings());
+  const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1}),
+                                Descent{}, l.work_settings());
   EXPECT_LT(example.shrink(), 1.0);
   EXPECT_THAT(example.why({"output.weight", {0, 0}}, WorkedMinibatch::Ask::update).text(),
               HasSubstr("rate·(shrink·∂output.weight[0,0])"));
@@ -123,8 +123,8 @@ TEST(worked_minibatch, tells_that_a_gradient_was_shortened) {
 
 TEST(worked_minibatch, refuses_questions_without_an_answer) {
   const Lesson l = lesson("shrinkage", "dense 1");
-  const WorkedMinibatch example(l.network, take_rows(l.raw.train, {0, 1}), Descent{},
-                                l.work_settings());
+  const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{0, 1}),
+                                Descent{}, l.work_settings());
   using Ask = WorkedMinibatch::Ask;
   EXPECT_THROW(static_cast<void>(example.why({"q", {}}, Ask::value)), NameError);
   EXPECT_THROW(static_cast<void>(example.why({"output.weight", {3, 0}}, Ask::value)), IndexError);

@@ -61,7 +61,7 @@ patience = 3
   EXPECT_EQ(lesson.columns.missing, Missing::dropped);
   EXPECT_EQ(lesson.csv.separator, ';');
   EXPECT_EQ(lesson.csv.header, false);
-  EXPECT_EQ(lesson.scale, ScalingKind::min_max);
+  EXPECT_EQ(lesson.scale, (std::vector<ScalingSettings>{{.kind = ScalingKind::min_max}}));
   EXPECT_EQ(lesson.split().train, 0.5);
   EXPECT_EQ(lesson.start.size(), 2U);
   EXPECT_EQ(lesson.precision, Precision::single);
@@ -176,7 +176,7 @@ TEST(lesson, shows_what_is_in_force_so_that_taking_in_any_line_changes_nothing) 
       const Prepared other = prepare(parse_lesson(more, ""));
       EXPECT_EQ(to_json(other.in_full()), to_json(prepared.in_full())) << line;
       EXPECT_EQ(fingerprint(other.data()), fingerprint(prepared.data())) << line;
-      EXPECT_EQ(other.parts.rows.test, prepared.parts.rows.test) << line;
+      EXPECT_EQ(other.split.test.rows(), prepared.split.test.rows()) << line;
       EXPECT_EQ(other.work(1).loss_after(), prepared.work(1).loss_after()) << line;
       ++taken_in;
     }
@@ -188,7 +188,7 @@ TEST(lessons, of_the_demo_folder_can_all_be_made_ready) {
   int count = 0;
   for (const auto& entry : std::filesystem::directory_iterator(LATTICE_SOURCE "/demo/lessons")) {
     const Prepared prepared = prepare(read_lesson(entry.path()));
-    EXPECT_FALSE(prepared.parts.train.features.empty());
+    EXPECT_FALSE(prepared.split.train.features().empty());
     ++count;
   }
   EXPECT_GE(count, 4);
@@ -199,7 +199,7 @@ TEST(prepare, makes_the_same_numbers_of_the_same_lesson) {
       "[data]\nset = \"cracks\"\nrows = 90\n[network]\nnet = \"dense 3, tanh, dense 1\"\n", "");
   const Prepared one = prepare(lesson);
   const Prepared other = prepare(lesson);
-  EXPECT_EQ(one.parts.train.features, other.parts.train.features);
+  EXPECT_EQ(one.split.train.features(), other.split.train.features());
   EXPECT_EQ(one.network["hidden.weight"], other.network["hidden.weight"]);
   EXPECT_EQ(fingerprint(one.data()), fingerprint(other.data()));
   Lesson another = lesson;

@@ -23,8 +23,8 @@ Trained trained(const std::string& lesson_text) {
   const Lesson lesson = parse_lesson(lesson_text, "lesson");
   Prepared prepared = prepare(lesson);
   Network net = prepared.network;
-  RunRecord run = train(net, prepared.parts, prepared.training);
-  ModelFile file{.model = model_of(net, prepared.loss, prepared.parts.train),
+  RunRecord run = train(net, prepared.split, prepared.training);
+  ModelFile file{.model = model_of(net, prepared.loss, prepared.split.train),
                  .lesson = lesson,
                  .run = std::move(run),
                  .data_name = prepared.data().name,
@@ -60,7 +60,7 @@ TEST(model_file, holds_every_bit_in_both_formats) {
       EXPECT_EQ(back.fingerprint, one.file.fingerprint);
       EXPECT_EQ(back.run.state->row_order.state(), one.file.run.state->row_order.state());
       EXPECT_EQ(back.run.best->epoch, one.file.run.best->epoch);
-      const Tensor records = take_rows(one.prepared.raw.train, {0, 1, 2}).features;
+      const Tensor records = RowSet(one.prepared.data(), {0, 1, 2}).features();
       EXPECT_EQ(ask(back.model, records).scores, ask(one.file.model, records).scores);
     }
   }
@@ -72,9 +72,9 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
   Network net = prepared.network;
   net.hold("first.weight");
   const Tensor fixed = net["first.weight"];
-  RunRecord run = train(net, prepared.parts, prepared.training);
+  RunRecord run = train(net, prepared.split, prepared.training);
   ASSERT_EQ(net["first.weight"], fixed);
-  const ModelFile file{.model = model_of(net, prepared.loss, prepared.parts.train),
+  const ModelFile file{.model = model_of(net, prepared.loss, prepared.split.train),
                        .lesson = parse_lesson(glazes, "lesson"),
                        .run = run,
                        .data_name = "glazes",
@@ -83,7 +83,7 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
     save_model(folder.path() / "held", file, format);
     ModelFile back = load_model(folder.path() / "held");
     EXPECT_TRUE(back.model.network.weights().find("first.weight").is_held);
-    go_on(back.model.network, back.run, prepared.parts, prepared.training);
+    go_on(back.model.network, back.run, prepared.split, prepared.training);
     EXPECT_EQ(back.model.network["first.weight"], fixed);
     EXPECT_NE(back.model.network["first.bias"], net["first.bias"]);
   }
@@ -92,7 +92,7 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
   Network later = net;
   later.hold("first.bias");
   const Tensor bias = run.state->weights["first.bias"];
-  go_on(later, run, prepared.parts, prepared.training);
+  go_on(later, run, prepared.split, prepared.training);
   EXPECT_EQ(run.state->weights["first.bias"], bias);
 
   Json json = to_json(file);

@@ -61,7 +61,7 @@ TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
   EXPECT_FALSE(example.run);
 
   Network network = prepared.network;
-  Training run(network, prepared.parts, prepared.training);
+  Training run(network, prepared.split, prepared.training);
   for (int step = 1; step < 20; ++step)
     run.step();
   const WorkedMinibatch& last = example.steps[2].minibatch;
@@ -76,7 +76,7 @@ TEST(prepared, goes_on_to_the_end_of_the_run_when_its_figures_are_asked_for) {
   const Prepared prepared = prepared_glazes();
   const WorkedExample example = prepared.work({2}, true);
   Network network = prepared.network;
-  const RunRecord run = train(network, prepared.parts, prepared.training);
+  const RunRecord run = train(network, prepared.split, prepared.training);
   ASSERT_TRUE(example.run);
   EXPECT_EQ(example.run->updates, run.updates);
   EXPECT_EQ(example.run->watched(), run.watched());
@@ -108,7 +108,7 @@ TEST(prepared, refuses_steps_that_the_run_does_not_have) {
 TEST(training, tells_the_running_loss_of_the_epoch_so_far) {
   const Prepared prepared = prepared_glazes();
   Network network = prepared.network;
-  Training run(network, prepared.parts, prepared.training);
+  Training run(network, prepared.split, prepared.training);
   EXPECT_EQ(run.running().loss, 0.0);
   const double first = prepared.work(1).loss_before();
   const double second = prepared.work(2).loss_before();

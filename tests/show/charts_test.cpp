@@ -32,7 +32,7 @@ TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
       {"confusion", model, "--part", "test"},
       {"function", "tanh", "leaky-relu 0.1", "elu"},
       {"descent", "kiln", "--epochs", "2"},
-      with(with({"descent"}, glazes), {"--weights", "hidden.weight[0,1]", "output.bias[2]"}),
+      with(with({"descent"}, glazes), {"--along", "hidden.weight[0,1]", "output.bias[2]"}),
       {"samples", model, "--part", "validation", "--samples", "5"},
       {"samples", "kiln", "--epochs", "2"},
       {"samples", "glazes", "--step", "3", "--batch", "6"}};
@@ -192,7 +192,7 @@ TEST(decision_map, asks_the_model_all_over_the_plane) {
 
 TEST(descent_path, follows_two_weights_and_the_surface_is_the_loss_there) {
   Random random(2);
-  const Parts parts = scaled(split(demo_set("kiln", 60, 1), {}, random), ScalingKind::standard,
+  const Split parts = scaled(split(demo_set("kiln", 60, 1), {}, random), ScalingKind::standard,
                              ScalingKind::standard);
   const Network net(Shape{1}, "dense 1", Random(4));
   const TrainSettings settings{.rule = Descent{.rate = 0.1}, .epochs = 2, .batch = 12};

@@ -64,7 +64,7 @@ struct Named {
     example.about = {name};
     example.names = {
         .features = data.feature_names, .targets = {name}, .classes = data.class_names};
-    example.steps.push_back({.minibatch = WorkedMinibatch(network, all_rows(data), Descent{})});
+    example.steps.push_back({.minibatch = WorkedMinibatch(network, RowSet(data).all(), Descent{})});
     example.run = run;
   }
 
@@ -103,7 +103,7 @@ std::vector<Chart> charts_of(const Named& named) {
   const Network line(Shape{1}, "dense 1", Random(1));
   const Dataset kiln = demo_set("kiln", 20, 1);
   Random dealing(1);
-  const Parts parts = scaled(split(kiln, {}, dealing), ScalingKind::standard);
+  const Split parts = scaled(split(kiln, {}, dealing), ScalingKind::standard);
   const Place weight{"output.weight", {0, 0}};
   const Place bias{"output.bias", {0}};
   const DescentPath path = descent_path(name, line, parts, {.epochs = 1, .batch = 4}, weight, bias);
@@ -160,7 +160,7 @@ TEST(hostile_names, draw_graphs_and_open_nothing) {
     const std::filesystem::path path = folder.path() / "graph.svg";
     try {
       named.network = Network(Shape{2}, {Dense{.outputs = 2}, own}, Random(1));
-      write_graph(path, WorkedMinibatch(named.network, all_rows(named.data), Descent{}));
+      write_graph(path, WorkedMinibatch(named.network, RowSet(named.data).all(), Descent{}));
     } catch (const ShapeError&) {
       ++refused;
       continue;

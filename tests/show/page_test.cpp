@@ -263,7 +263,7 @@ TEST(page, keeps_names_apart_from_its_own_language) {
   const Network net(Shape{1}, "dense 1", random);
   const Dataset kiln = demo_set("kiln", 4, 1);
   example.names = {.features = {"</script>"}, .targets = {"<t>"}, .classes = {}};
-  example.steps.push_back({.minibatch = WorkedMinibatch(net, all_rows(kiln), Descent{})});
+  example.steps.push_back({.minibatch = WorkedMinibatch(net, RowSet(kiln).all(), Descent{})});
   const std::string html = page(example);
   EXPECT_THAT(html, HasSubstr("<title>&lt;/script>&lt;b>&amp;</title>"));
   EXPECT_THAT(html, Not(HasSubstr("</script>\"")));

@@ -122,7 +122,7 @@ TEST(data_table, has_columns_classes_and_first_rows) {
 
 TEST(judgements, stand_side_by_side_with_those_of_guessing) {
   Random random(1);
-  const Parts parts = scaled(split(demo_set("glazes", 200, 1), {}, random), ScalingKind::standard);
+  const Split parts = scaled(split(demo_set("glazes", 200, 1), {}, random), ScalingKind::standard);
   const Network net(Shape{5}, "dense 4", Random(1));
   const NamedAssessments judged = {{"train", assess(net, parts.train)},
                                    {"test", assess(net, parts.test)}};

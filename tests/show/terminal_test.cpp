@@ -114,9 +114,8 @@ TEST(check_table, has_a_row_for_each_weight_and_a_verdict) {
 
 WorkedMinibatch small_work() {
   const Dataset glazes = demo_set("glazes", 20, 1);
-  const Dataset scaled = glazes.scaled_with(fit_standard_scaling(glazes.features));
-  return {Network(Shape{5}, "dense 3, tanh, dense 4", Random(2)), take_rows(scaled, {4, 9}),
-          Momentum{.rate = 0.1}};
+  const RowSet two(glazes.prepared_by(fit({{}}, glazes.features)), {4, 9});
+  return {Network(Shape{5}, "dense 3, tanh, dense 4", Random(2)), two.all(), Momentum{.rate = 0.1}};
 }
 
 TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to) {

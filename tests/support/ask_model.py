@@ -23,8 +23,8 @@ for row in rows:
             x += [1.0 if row[column["name"]].strip() == word else 0.0 for word in column["words"]]
         else:
             x.append(float(row[column["name"]]))
-    centre, spread = model["scaling"]["centre"], model["scaling"]["spread"]
-    x = [(number - c) / s for number, c, s in zip(x, centre, spread)]
+    for step in model["preparation"]:
+        x = [(number - c) / s for number, c, s in zip(x, step["centre"], step["spread"])]
     for part in ("hidden", "output"):
         columns = zip(*weights[part + ".weight"])
         x = [

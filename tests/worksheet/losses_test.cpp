@@ -16,13 +16,13 @@ TEST(losses, of_counted_rows_are_those_of_the_rows_alone) {
   const Tensor mask = tensor({1, 0, 0, 1});
   const std::vector<std::int64_t> kept{0, 3};
   const Tensor classes = tensor({1, 0, 1, 0});
-  EXPECT_NEAR(mean_squared(z, y, mask).number(), mean_squared(z.rows(kept), y.rows(kept)).number(),
-              1e-15);
-  EXPECT_NEAR(half_mean_squared(z, y, mask).number(),
+  EXPECT_NEAR(mean_squared(z, y, {.counted = mask}).number(),
+              mean_squared(z.rows(kept), y.rows(kept)).number(), 1e-15);
+  EXPECT_NEAR(half_mean_squared(z, y, {.counted = mask}).number(),
               half_mean_squared(z.rows(kept), y.rows(kept)).number(), 1e-15);
-  EXPECT_NEAR(binary_cross_entropy(z, y, mask).number(),
+  EXPECT_NEAR(binary_cross_entropy(z, y, {.counted = mask}).number(),
               binary_cross_entropy(z.rows(kept), y.rows(kept)).number(), 1e-15);
-  EXPECT_NEAR(cross_entropy(z, classes, mask).number(),
+  EXPECT_NEAR(cross_entropy(z, classes, {.counted = mask}).number(),
               cross_entropy(z.rows(kept), classes.rows(kept)).number(), 1e-15);
   EXPECT_NEAR(cross_entropy(z, one_hot(classes, 2)).number(), cross_entropy(z, classes).number(),
               1e-15);
@@ -31,16 +31,19 @@ TEST(losses, of_counted_rows_are_those_of_the_rows_alone) {
 
 TEST(losses, refuse_what_cannot_be_judged) {
   const Tensor z = zeros({3, 2});
-  const auto two_of = [](const auto& first, const auto&... more) {
-    static_cast<void>(cross_entropy(first, more...));
+  const auto two_of = [](const Tensor& scores, const Tensor& truth,
+                         const std::optional<Tensor>& counted = std::nullopt) {
+    static_cast<void>(cross_entropy(scores, truth, {.counted = counted}));
   };
   EXPECT_THROW(two_of(z, zeros({2})), ShapeError);
   EXPECT_THROW(two_of(zeros({3}), zeros({3})), ShapeError);
   EXPECT_THROW(two_of(z, zeros({3}), zeros({2})), ShapeError);
   EXPECT_THROW(two_of(z, zeros({3}), zeros({3})), NumberError) << "no row counts";
   EXPECT_THROW(two_of(z, zeros({3}), tensor({1, -1, 1})), NumberError);
-  EXPECT_THROW(static_cast<void>(mean_squared(z, z, tensor({1, NAN, 1}))), NumberError);
-  EXPECT_THROW(static_cast<void>(mean_squared(tensor(1.0), tensor(1.0), tensor({1}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(mean_squared(z, z, {.counted = tensor({1, NAN, 1})})),
+               NumberError);
+  EXPECT_THROW(static_cast<void>(mean_squared(tensor(1.0), tensor(1.0), {.counted = tensor({1})})),
+               ShapeError);
   EXPECT_THROW(static_cast<void>(l2_term(z, -0.1)), SettingError);
   try {
     static_cast<void>(binary_cross_entropy(zeros({2}), tensor({1, -1})));
@@ -48,9 +51,9 @@ TEST(losses, refuse_what_cannot_be_judged) {
   } catch (const NumberError& error) {
     EXPECT_NE(error.trouble().remedy.find("0.5 * (labels + 1)"), std::string::npos);
   }
-  EXPECT_THROW(
-      static_cast<void>(binary_cross_entropy(zeros({2}), tensor({1, 7}), Form::written_out)),
-      NumberError);
+  EXPECT_THROW(static_cast<void>(
+                   binary_cross_entropy(zeros({2}), tensor({1, 7}), {.form = Form::written_out})),
+               NumberError);
 }
 
 /// What a loss is where a row is sure and right: a number far below 1, to its last digits.

@@ -54,10 +54,13 @@ class Careless {
         [&] { keep(gather_rows(line(), line())); },
         [&] { keep(one_hot(line(), whole(4) - 1)); },
         [&] { keep(one_hot(argmax(line()), 3)); },
-        [&] { keep(cross_entropy(line(), line(), any_form())); },
-        [&] { keep(cross_entropy(line(), line(), line(), any_form())); },
-        [&] { keep(binary_cross_entropy(line(), sigmoid(line()), line(), any_form())); },
-        [&] { keep(mean_squared(line(), line(), line(), any_form())); },
+        [&] { keep(cross_entropy(line(), line(), {.form = any_form()})); },
+        [&] { keep(cross_entropy(line(), line(), {.counted = line(), .form = any_form()})); },
+        [&] {
+          keep(binary_cross_entropy(line(), sigmoid(line()),
+                                    {.counted = line(), .form = any_form()}));
+        },
+        [&] { keep(mean_squared(line(), line(), {.counted = line(), .form = any_form()})); },
         [&] { keep(clip(line(), whole(3) - 1, whole(3) - 1)); },
         [&] { keep(sheet().held(name(), draw())); },
         [&] { static_cast<void>(reverse_sweep(line(), draw())); },

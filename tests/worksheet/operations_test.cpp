@@ -556,28 +556,30 @@ const std::vector<std::function<Line(Worksheet&, const Line&, Form)>> in_forms =
     },
     [](Worksheet&, const Line& w, Form form) { return square(log_sum_exp(w, {}, form)); },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return mean_squared(w, sheet.given("y", ones(w.shape())), form);
+      return mean_squared(w, sheet.given("y", ones(w.shape())), {.form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return half_mean_squared(w, sheet.given("y", ones(w.shape())),
-                               sheet.given("counted", tensor({1, 0, 3})), form);
+      return half_mean_squared(
+          w, sheet.given("y", ones(w.shape())),
+          {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return binary_cross_entropy(w, sheet.given("y", 0.25 * ones(w.shape())), form);
+      return binary_cross_entropy(w, sheet.given("y", 0.25 * ones(w.shape())), {.form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return binary_cross_entropy(w, sheet.given("y", zeros(w.shape())),
-                                  sheet.given("counted", tensor({1, 0, 3})), form);
+      return binary_cross_entropy(
+          w, sheet.given("y", zeros(w.shape())),
+          {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})), form);
+      return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})), {.form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
       return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})),
-                           sheet.given("counted", tensor({1, 0, 3})), form);
+                           {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return cross_entropy(w, sheet.given("truth", softmax(ones(w.shape()))), form);
+      return cross_entropy(w, sheet.given("truth", softmax(ones(w.shape()))), {.form = form});
     },
     [](Worksheet&, const Line& w, Form form) { return l2_term(w, 0.3, form); },
 };

@@ -1,12 +1,12 @@
 #pragma once
 
 #include <cstdint>
-#include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
-#include "lattice/data/scaling.hpp"
+#include "lattice/data/preparation.hpp"
 #include "lattice/tensor/axis_names.hpp"
 #include "lattice/tensor/tensor.hpp"
 
@@ -27,17 +27,32 @@ struct Column {
 /// What the features made from columns are called: `hours`, and for words `clay=red`, `clay=white`.
 [[nodiscard]] std::vector<std::string> feature_names_of(std::span<const Column> columns);
 
-/// A table to learn from, row by row: features, and either numbers or classes to predict. One of
+/// What belongs to the data and is neither features nor truth: the edges of a graph, how much each
+/// row counts. It stands on the worksheet under its name, where parts and losses find it.
+struct SideInput {
+  std::string name;
+  Tensor value;         ///< [example × …] where it goes by row, else of any shape
+  bool by_row = false;  ///< whether each row has a part of it, which goes where the row goes
+};
+
+/// The side input that says how much each row counts in losses and figures: [example], 0 or more.
+inline constexpr std::string_view counted_name = "counted";
+
+/// The side input of a name; null where there is none.
+[[nodiscard]] const Tensor* find_side(std::span<const SideInput> side, std::string_view name);
+
+/// Examples to learn from, row by row: features, and either numbers or classes to predict. One of
 /// your own arrays is made by `dataset_of_classes` or `dataset_of_numbers`, which check them.
 ///
+/// An example may have any shape: [feature] in a table, [row × column × channel] for a picture.
 /// Names may be missing: what has none is called `feature 0`, `class 1`.
 struct Dataset {
   std::string name;
-  Tensor features;  ///< [example × feature]
+  Tensor features;  ///< [example × …], as they were measured
   Tensor targets =
       {};  ///< [example × target], the numbers to predict; empty where classes are learnt
   Tensor classes = {};  ///< [example], class numbers from 0; empty where numbers are learnt
-  std::vector<std::string> feature_names = {};
+  std::vector<std::string> feature_names = {};  ///< of a table
   std::vector<std::string> target_names = {};   ///< of each number to predict, or of the classes
   std::vector<std::string> feature_units = {};  ///< `mm`, empty for a plain number; or none at all
   std::vector<std::string> target_units = {};   ///< of the numbers to predict
@@ -46,12 +61,23 @@ struct Dataset {
   /// How the features came from columns; empty when each feature is a column of its own.
   std::vector<Column> columns = {};
 
-  /// The factors that the features, and the numbers to predict, have been scaled with.
-  std::optional<Scaling> scaling = std::nullopt;
-  std::optional<Scaling> target_scaling = std::nullopt;
+  std::vector<SideInput> side = {};
 
-  [[nodiscard]] std::int64_t rows() const { return features.shape()[0]; }
+  /// What is done to features, and to numbers to predict, on their way into a batch.
+  Preparation preparation = {};
+  Preparation target_preparation = {};
+
+  [[nodiscard]] std::int64_t rows() const { return features.empty() ? 0 : features.shape()[0]; }
   [[nodiscard]] bool has_classes() const { return !classes.empty(); }
+
+  /// The shape of one example. A single axis without a role is of features.
+  [[nodiscard]] Shape example() const;
+
+  /// True when an example is a row of features, which may have names.
+  [[nodiscard]] bool is_table() const { return features.shape().rank() == 2; }
+
+  /// How many features a table has; 0 of examples of another shape.
+  [[nodiscard]] std::int64_t feature_count() const { return is_table() ? features.shape()[1] : 0; }
 
   /// How many classes there are: those with a name, or as many as the highest number asks for.
   /// @throws NumberError for a class that is no whole number from 0.
@@ -62,7 +88,8 @@ struct Dataset {
   [[nodiscard]] std::string feature_name(std::int64_t feature) const;
   [[nodiscard]] std::string target_name(std::int64_t target = 0) const;
 
-  /// The names of all classes, of all features, and of all targets: of classes that is one.
+  /// The names of all classes, of all features of a table, and of all targets: of classes that is
+  /// one.
   [[nodiscard]] std::vector<std::string> all_class_names() const;
   [[nodiscard]] std::vector<std::string> all_feature_names() const;
   [[nodiscard]] std::vector<std::string> all_target_names() const;
@@ -70,29 +97,40 @@ struct Dataset {
   /// A feature with its unit, as axes are labelled: `thickness (mm)`.
   [[nodiscard]] std::string label_of(std::int64_t feature) const;
 
-  /// The classes, or the numbers to predict.
+  /// The classes, or the numbers to predict as they were measured.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }
 
   [[nodiscard]] AxisNames axis_names() const { return {feature_names, target_names, class_names}; }
 
-  /// How many rows each class has, in the order of their numbers. @throws as `class_count` does.
-  [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
-
   /// The columns the features came from; one of numbers for each feature when none are told.
   [[nodiscard]] std::vector<Column> columns_or_features() const;
 
-  /// The same table in another precision.
+  /// How much a row counts in losses and figures; 1 where nobody says.
+  [[nodiscard]] double counted(std::int64_t row) const;
+
+  /// The same where rows count differently.
+  /// @param numbers [example], 0 or more, one of them above 0
+  /// @throws ShapeError, NumberError otherwise.
+  [[nodiscard]] Dataset counting(const Tensor& numbers) const;
+
+  /// The same examples in another precision.
   [[nodiscard]] Dataset in(Precision precision) const;
 
-  /// These rows, in this order. @throws IndexError when one is not there.
+  /// These rows, in this order, copied. @throws IndexError when one is not there.
   [[nodiscard]] Dataset taking(std::span<const std::int64_t> rows) const;
 
-  /// The same rows with scaled features, and with scaled numbers to predict; the factors travel
-  /// along. @throws SettingError when the table has been scaled before, ShapeError when the factors
-  /// do not fit.
-  [[nodiscard]] Dataset scaled_with(const std::optional<Scaling>& features,
-                                    const std::optional<Scaling>& targets = std::nullopt) const;
+  /// The same with features, and numbers to predict, prepared on their way into a batch.
+  /// @throws SettingError when they are prepared already, ShapeError when it does not fit.
+  [[nodiscard]] Dataset prepared_by(const Preparation& features,
+                                    const Preparation& targets = {}) const;
+
+  /// The same as it was measured.
+  [[nodiscard]] Dataset as_measured() const;
 };
+
+/// A number that tells one dataset from another: of all its bits.
+/// Source: FNV-1a (Fowler, Noll and Vo).
+[[nodiscard]] std::uint64_t fingerprint(const Dataset& data);
 
 /// What the columns of a dataset are called.
 struct DatasetNames {
@@ -107,7 +145,7 @@ struct DatasetNames {
 /// @code
 /// const Dataset pots = dataset_of_classes(sizes, kinds, {.features = {"height", "width"}});
 /// @endcode
-/// @param features [example × feature]
+/// @param features [example × …], such as [example × feature]
 /// @param classes [example], whole numbers from 0
 /// @throws ShapeError when the rows are not as many, or names are more or fewer than features;
 ///         NumberError for a class that is no whole number from 0, or has no name where others do.

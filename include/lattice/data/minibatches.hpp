@@ -3,29 +3,11 @@
 #include <cstdint>
 #include <iterator>
 #include <memory>
-#include <vector>
 
-#include "lattice/data/dataset.hpp"
+#include "lattice/data/row_set.hpp"
 #include "lattice/tensor/random.hpp"
 
 namespace lattice {
-
-/// A few rows of a dataset.
-struct Batch {
-  std::vector<std::int64_t> rows;  ///< their numbers in the dataset, from 0
-  Tensor features;                 ///< [example × feature]
-  Tensor targets = {};             ///< [example × target]; empty where classes are learnt
-  Tensor classes = {};             ///< [example], class numbers; empty where numbers are learnt
-
-  /// The classes, or the numbers to predict.
-  [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
-};
-
-/// These rows of a dataset, in this order. @throws IndexError when one is not there.
-[[nodiscard]] Batch take_rows(const Dataset& data, std::vector<std::int64_t> rows);
-
-/// The whole dataset as one batch, in its own order.
-[[nodiscard]] Batch all_rows(const Dataset& data);
 
 struct MinibatchSettings {
   std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
@@ -33,8 +15,8 @@ struct MinibatchSettings {
 };
 
 /// One epoch of minibatches: every row once, in a random order; the last minibatch is smaller when
-/// the size does not divide the rows. Goes through a loop once, whether the dataset is still there
-/// or not.
+/// the size does not divide the rows. Goes through a loop once, whether the rows are still there or
+/// not.
 class Minibatches {
  public:
   class Iterator {
@@ -59,7 +41,7 @@ class Minibatches {
   };
 
   /// @throws SettingError for a size below 1 or above the number of rows.
-  Minibatches(const Dataset& data, MinibatchSettings settings, Random& random);
+  Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random);
   Minibatches(Minibatches&& other) noexcept;
   Minibatches& operator=(Minibatches&& other) noexcept;
   Minibatches(const Minibatches&) = delete;
@@ -85,7 +67,7 @@ class Minibatches {
 /// @code
 /// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) …
 /// @endcode
-[[nodiscard]] Minibatches minibatches(const Dataset& data, MinibatchSettings settings,
+[[nodiscard]] Minibatches minibatches(const RowSet& rows, MinibatchSettings settings,
                                       Random& random);
 
 }  // namespace lattice

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/data/dataset.hpp"
+#include "lattice/data/row_set.hpp"
 #include "lattice/tensor/random.hpp"
 
 namespace lattice {
@@ -38,7 +38,7 @@ struct SplitSettings {
 [[nodiscard]] std::array<double, 3> shares_of(const SplitSettings& settings);
 
 /// The row numbers of each part.
-struct PartRows {
+struct SplitRows {
   std::vector<std::int64_t> train;
   std::vector<std::int64_t> validation;
   std::vector<std::int64_t> test;
@@ -49,41 +49,52 @@ struct PartRows {
 /// Deals out row numbers. The same numbers split any arrays alike, rows kept together:
 ///
 /// @code
-/// const PartRows rows = split_rows(pots.count(), {.train = 0.8, .validation = 0, .test = 0.2},
-/// random); const Tensor train_photos = photos.rows(rows.train); const Tensor train_notes =
-/// notes.rows(rows.train);
+/// const SplitRows rows = split_rows(40, {.train = 0.8, .validation = 0, .test = 0.2}, random);
+/// const Tensor train_photos = photos.rows(rows.train);
+/// const Tensor train_notes = notes.rows(rows.train);
 /// @endcode
 /// @throws SettingError for a share below 0, shares that add up to more than 1, or a part that is
 ///         asked for and would get no row.
-[[nodiscard]] PartRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random);
+[[nodiscard]] SplitRows split_rows(std::int64_t rows, const SplitSettings& settings,
+                                   Random& random);
 
 /// The same with the class [example] of each row, for stratified parts.
-[[nodiscard]] PartRows split_rows(const Tensor& classes, const SplitSettings& settings,
-                                  Random& random);
+[[nodiscard]] SplitRows split_rows(const Tensor& classes, const SplitSettings& settings,
+                                   Random& random);
 
-/// A dataset in parts.
-struct Parts {
-  Dataset train;
-  Dataset validation = {};  ///< without a row when none was asked for
-  Dataset test = {};
-  PartRows rows = {};  ///< where each row stood in the whole
+/// A dataset split into parts: row sets over one dataset.
+struct Split {
+  RowSet train = {};
+  RowSet validation = {};  ///< without a row when none was asked for
+  RowSet test = {};
 
-  [[nodiscard]] const Dataset& operator[](DataPart part) const;
+  /// The dataset with all its rows.
+  [[nodiscard]] const Dataset& data() const { return train.data(); }
+
+  [[nodiscard]] const RowSet& operator[](DataPart part) const;
 
   /// True when a part has rows.
-  [[nodiscard]] bool has(DataPart part) const { return !(*this)[part].features.empty(); }
+  [[nodiscard]] bool has(DataPart part) const { return !(*this)[part].empty(); }
+
+  /// The same parts as they were measured.
+  [[nodiscard]] Split as_measured() const;
 };
 
-/// A dataset split into parts.
+/// Splits a dataset into parts.
 ///
 /// @code
-/// const Parts parts = split(demo_set("glazes"), {.stratified = true}, random);
+/// const Split pots = split(demo_set("glazes"), {.stratified = true}, random);
 /// @endcode
-[[nodiscard]] Parts split(const Dataset& data, const SplitSettings& settings, Random& random);
+[[nodiscard]] Split split(const Dataset& data, const SplitSettings& settings, Random& random);
 
-/// All parts scaled with factors that were fitted on the train part alone. Targets are scaled where
-/// there are numbers to predict.
-[[nodiscard]] Parts scaled(const Parts& parts, ScalingKind features,
+/// All parts prepared by steps that were fitted on the train part alone. Targets are prepared where
+/// there are numbers to predict. The numbers themselves stay as they are: what is prepared is each
+/// batch.
+[[nodiscard]] Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
+                             const std::vector<ScalingSettings>& targets = {});
+
+/// The same with one step, number by number.
+[[nodiscard]] Split scaled(const Split& split, ScalingKind features,
                            ScalingKind targets = ScalingKind::none);
 
 }  // namespace lattice

@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "lattice/data/dataset.hpp"
+#include "lattice/data/row_set.hpp"
 
 namespace lattice {
 
@@ -20,7 +20,7 @@ struct NumberSummary {
   [[nodiscard]] double size() const;
 };
 
-/// What a dataset looks like from afar.
+/// What rows look like from afar.
 struct DataSummary {
   std::string name;
   std::int64_t rows = 0;
@@ -31,6 +31,8 @@ struct DataSummary {
   std::vector<std::int64_t> class_sizes = {};
 };
 
-[[nodiscard]] DataSummary summarise(const Dataset& data);
+/// Of rows as they were measured. Features of a table are summed up one by one, channels of
+/// pictures channel by channel, and examples of another shape all numbers together.
+[[nodiscard]] DataSummary summarise(const RowSet& rows);
 
 }  // namespace lattice

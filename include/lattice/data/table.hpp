@@ -62,6 +62,7 @@ enum class Missing {
 struct ColumnChoice {
   std::vector<std::string> targets = {};   ///< the column to predict; several for numbers alone
   std::vector<std::string> features = {};  ///< all other columns when none is named
+  std::string weights = {};                ///< the column that says how much each row counts
   TargetKind kind = TargetKind::automatic;
   Missing missing = Missing::refused;
 

@@ -1,11 +1,13 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
 
-#include "lattice/data/split.hpp"
+#include "lattice/data/row_set.hpp"
+#include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
 
 namespace lattice {
@@ -13,11 +15,11 @@ namespace lattice {
 /// How well one class is told from the others. A share of nothing is 0.
 struct ClassFigures {
   std::string name;
-  std::int64_t rows = 0;     ///< that are of the class
-  std::int64_t answers = 0;  ///< that name it
-  double precision = 0.0;    ///< the share of those answers that are right
-  double recall = 0.0;       ///< the share of those rows that are found
-  double f1 = 0.0;           ///< the harmonic mean of both
+  double rows = 0.0;       ///< that are of the class, as much as each counts
+  double answers = 0.0;    ///< that name it
+  double precision = 0.0;  ///< the share of those answers that are right
+  double recall = 0.0;     ///< the share of those rows that are found
+  double f1 = 0.0;         ///< the harmonic mean of both
 };
 
 /// How well rows are grouped, whatever the groups are called.
@@ -31,7 +33,7 @@ struct ClassJudgement {
   double accuracy = 0.0;
   std::int64_t top = 2;       ///< how many of the likeliest classes may hold the true one
   double top_accuracy = 0.0;  ///< when so many may
-  Tensor confusion;           ///< true class (row) by answer (column)
+  Tensor confusion;           ///< true class (row) by answer (column), as much as rows count
   std::vector<ClassFigures> classes = {};
 
   /// For groupings, whose numbers mean nothing by themselves, where it was asked for.
@@ -67,19 +69,33 @@ struct Assessment {
 
 struct AssessSettings {
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
-  std::int64_t top = 2;    ///< how many of the likeliest classes may hold the true one
-  bool as_groups = false;  ///< whether to judge the answers as groups without names, too
+  std::int64_t top = 2;              ///< how many of the likeliest classes may hold the true one
+  bool as_groups = false;            ///< whether to judge the answers as groups without names, too
+  std::int64_t chunk = usual_chunk;  ///< rows that are looked at at a time; any gives the same
 };
 
-/// Judges a network on all rows of a dataset, in use and without learning anything.
+/// Judges a network on rows, in use and without learning anything.
 ///
 /// @code
-/// const Assessment test = assess(net, parts.test);
+/// const Assessment test = assess(net, split.test);
 /// fmt::print("{:.3f}\n", test.classes->accuracy);
 /// @endcode
-/// @throws as `check_fits` does; SettingError when `top` is below 1.
-[[nodiscard]] Assessment assess(const Network& network, const Dataset& data,
+/// @throws as `check_fits` does; SettingError when `top` or `chunk` is below 1.
+[[nodiscard]] Assessment assess(const Network& network, const RowSet& rows,
                                 const AssessSettings& settings = {});
+
+/// Loss and accuracy alone. @throws as `assess` does.
+[[nodiscard]] Figures figures_of(const Network& network, Loss loss, const RowSet& rows,
+                                 std::int64_t chunk = usual_chunk);
+
+/// The outputs of a network for a batch, as `write_scores` gives them. They are worked in whole
+/// eights of rows, filled up where there are fewer, so that what is said of a row does not depend
+/// on the rows that come with it.
+[[nodiscard]] Tensor outputs_for(const Network& network, Loss loss, const Batch& batch);
+
+/// Calls `look` with the outputs of a network for rows, a chunk of them at a time.
+void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
+                const std::function<void(const Batch& batch, const Tensor& outputs)>& look);
 
 /// The class named by each row of outputs: the highest; for a single one, the side of 0 for a score
 /// and of 0.5 for what is aimed at 0 or 1.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "lattice/tensor/tensor.hpp"
@@ -8,15 +9,30 @@
 /// Figures about answers. Each is over all rows at once, never a mean of means over minibatches.
 namespace lattice {
 
+/// How good the answers to some rows were: the rows of a minibatch, or all rows of a part.
+struct Figures {
+  double loss = 0.0;
+  std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
+};
+
 /// How many of each true class (row) were given each answer (column): [class × class].
 /// @param answers,classes class numbers [example]
 [[nodiscard]] Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count);
 
-/// The share of answers that are right. @throws ShapeError when the counts differ.
-[[nodiscard]] double accuracy(const Tensor& answers, const Tensor& classes);
+/// For each row whether the answer is right, and whether the true class is among the `k` with the
+/// highest scores [example × class]. Of equal scores the lower class number comes first.
+/// @throws ShapeError when the counts differ, SettingError for a `k` that cannot be.
+[[nodiscard]] std::vector<bool> are_right(const Tensor& answers, const Tensor& classes);
+[[nodiscard]] std::vector<bool> are_among_top(const Tensor& scores, const Tensor& classes,
+                                              std::int64_t k);
+
+/// The share of answers that are right, each as much as it counts.
+/// @param counted how much each row counts [example]; all the same where it is null
+/// @throws ShapeError when the counts differ.
+[[nodiscard]] double accuracy(const Tensor& answers, const Tensor& classes,
+                              const Tensor* counted = nullptr);
 
 /// The share of rows whose true class is among the `k` with the highest scores [example × class].
-/// Of equal scores the lower class number comes first.
 [[nodiscard]] double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k);
 
 /// For each answer the class it is best taken for, so that as many rows as possible are right, for

@@ -1,10 +1,11 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 
-#include "lattice/data/dataset.hpp"
+#include "lattice/data/row_set.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
@@ -43,10 +44,10 @@ enum class Outputs : std::uint8_t {
 [[nodiscard]] Loss usual_loss(const Network& network, bool has_classes);
 [[nodiscard]] Loss usual_loss(const Network& network, const Dataset& data);
 
-/// Throws unless a network, a loss and a dataset go together.
-/// @throws ShapeError when features or outputs are more or fewer than the network has, SettingError
-///         when the loss is for the other kind of target.
-void check_fits(const Network& network, Loss loss, const Dataset& data);
+/// Throws unless a network, a loss and rows go together.
+/// @throws ShapeError when examples or outputs are others than the network has, SettingError when
+///         there is no row, or the loss is for the other kind of target.
+void check_fits(const Network& network, Loss loss, const RowSet& rows);
 
 /// Labels the outputs of a network with what they are: numbers to predict, or the scores of
 /// classes. A single score for two classes is that of a unit.
@@ -58,17 +59,36 @@ enum class Detail : std::uint8_t {
   at_length,  ///< squared losses step by step; for cross-entropy the probabilities, too
 };
 
+/// A batch on a worksheet.
+struct GivenLines {
+  Line x;  ///< features
+  Line y;  ///< classes [example], or targets [example × target]
+  std::optional<Line> counted = std::nullopt;  ///< how much each row counts, where it is told
+};
+
+/// Writes a batch down: its features, its truth, and its side inputs by their names.
+[[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& batch);
+
+/// The same of a batch as it was measured, with the steps that prepare it: `raw`, `centre`,
+/// `spread`, and `x` made of them.
+[[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
+                                     const Preparation& features, const Preparation& targets);
+
 /// Writes down how far the scores of a network are from the truth, in a section of its own, as far
 /// as the line `loss`.
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
-/// @param truth classes [example], or targets [example × target]
 /// @param form whether a cross-entropy is one line, or its steps are lines of their own
-[[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const Line& truth,
-                              Detail detail = Detail::brief, Form form = Form::one_line);
+[[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores,
+                              const GivenLines& given, Detail detail = Detail::brief,
+                              Form form = Form::one_line);
 
 /// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
 /// its end is left to the cross-entropies, which take scores.
 [[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
                                 const Phase& phase = Phase::in_use());
+
+/// The loss of each row [example], whose mean the loss is.
+/// @param scores as `write_scores` gives them
+[[nodiscard]] Tensor loss_of_rows(Loss loss, const Tensor& scores, const Tensor& truth);
 
 }  // namespace lattice

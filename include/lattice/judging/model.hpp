@@ -1,6 +1,5 @@
 #pragma once
 
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -18,16 +17,16 @@ struct Model {
   std::vector<Column> columns;
   std::vector<std::string> target_names;      ///< of each number predicted, or of the classes
   std::vector<std::string> class_names = {};  ///< empty where numbers are predicted
-  std::optional<Scaling> scaling = std::nullopt;
-  std::optional<Scaling> target_scaling = std::nullopt;
+  Preparation preparation = {};               ///< of features
+  Preparation target_preparation = {};        ///< of numbers to predict
 };
 
-/// A model of a network that learnt from a dataset: from the train part, scaled.
-[[nodiscard]] Model model_of(const Network& network, Loss loss, const Dataset& learnt_from);
+/// A model of a network that learnt from a dataset, with the preparation of that.
+[[nodiscard]] Model model_of(const Network& network, Loss loss, const RowSet& learnt_from);
 
 /// What a model says about some records.
 struct Answers {
-  Tensor features;                 ///< [example × feature], raw
+  Tensor features;                 ///< [example × …], raw
   Tensor scores;                   ///< [example × unit], as the network gives them
   Outputs kind = Outputs::scores;  ///< what the scores are, where there are classes
   Tensor probabilities = {};  ///< [example × class], or levels where `kind` says so; else empty
@@ -35,16 +34,19 @@ struct Answers {
   Tensor numbers = {};        ///< [example × target], in the unit of the target; empty for classes
 };
 
-/// Asks a model about raw features, which are scaled with the factors of the model.
-/// @throws ShapeError when there are more or fewer features than the model learnt from.
+/// Asks a model about raw features [example × …], which it prepares.
+/// @throws ShapeError when examples have another shape than the model learnt from.
 [[nodiscard]] Answers ask(const Model& model, const Tensor& raw_features);
 
 /// Asks a model about records. Columns that it did not learn from are not looked at.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Answers ask(const Model& model, const Table& records);
 
-/// The table as a dataset that the model can be assessed by: its columns, its classes, its scaling.
+/// The table as a dataset that the model can be assessed by: its columns, its classes, its
+/// preparation.
+/// @param weights the column that says how much each row counts, where there is one
 /// @throws as `ask` does; FileError for a class that the model does not know.
-[[nodiscard]] Dataset dataset_for(const Model& model, const Table& table);
+[[nodiscard]] Dataset dataset_for(const Model& model, const Table& table,
+                                  const std::string& weights = {});
 
 }  // namespace lattice

@@ -20,10 +20,10 @@ struct DescentPath {
 /// Trains a copy of a network and notes down two of its weights after each step.
 /// @throws NameError, IndexError when a place is not one of a weight; as `train` does.
 [[nodiscard]] DescentPath descent_path(const std::string& name, const Network& network,
-                                       const Parts& parts, const TrainSettings& settings,
+                                       const Split& split, const TrainSettings& settings,
                                        const Place& across, const Place& up);
 
-/// The loss of a dataset over a plane of two weights, the others left as they are.
+/// The loss of rows over a plane of two weights, the others left as they are.
 struct LossSurface {
   Tensor across;  ///< [column], values of the first weight
   Tensor up;      ///< [row], values of the second
@@ -32,7 +32,7 @@ struct LossSurface {
 
 /// @param count how many values of each weight, 2 or more
 /// @throws as `descent_path` and `assess` do.
-[[nodiscard]] LossSurface loss_surface(const Network& network, Loss loss, const Dataset& data,
+[[nodiscard]] LossSurface loss_surface(const Network& network, Loss loss, const RowSet& rows,
                                        const Place& across, const Place& up, Stretch across_values,
                                        Stretch up_values, std::int64_t count = 50);
 

@@ -33,13 +33,13 @@ struct Remark {
 [[nodiscard]] std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
                                              std::string_view table);
 
-/// About the parts of a dataset, as they go into training:
+/// About a split dataset, as it goes into training:
 /// - `sorted-rows`: the rows come sorted by class, and were split in that order;
 /// - `class-missing`: a class is in a part, but not in the train part; or a part misses one;
 /// - `constant-feature`: a feature is the same in every row to learn from;
 /// - `features-differ`: features of very different size are not scaled;
-/// - `own-scaling`: a part was scaled with factors of its own.
-[[nodiscard]] std::vector<Remark> remarks_on(const Parts& parts);
+/// - `own-scaling`: a part is prepared with factors of its own.
+[[nodiscard]] std::vector<Remark> remarks_on(const Split& split);
 
 /// About a network before it learns: `zero-start`, a hidden dense part whose units cannot be told
 /// apart by the weights that go in, nor by those that go out.

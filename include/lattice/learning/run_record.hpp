@@ -5,17 +5,11 @@
 #include <string>
 #include <vector>
 
-#include "lattice/data/split.hpp"
+#include "lattice/judging/figures.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/tensor/random.hpp"
 
 namespace lattice {
-
-/// How good the answers to some rows were: the rows of a minibatch, or all rows of a part.
-struct Figures {
-  double loss = 0.0;
-  std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
-};
 
 /// The figures of one epoch: of all rows of the parts, with the weights at its end. The running
 /// figures lag behind the others: each minibatch was judged with the weights of its moment, before

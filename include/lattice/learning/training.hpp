@@ -7,6 +7,7 @@
 
 #include "lattice/data/minibatches.hpp"
 #include "lattice/data/split.hpp"
+#include "lattice/judging/assess.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/learning/rules.hpp"
 #include "lattice/learning/run_record.hpp"
@@ -30,10 +31,11 @@ struct TrainSettings {
   std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
   bool keep_best = false;  ///< the network ends with the best weights, not with the last
 
-  bool ahead = false;            ///< put minibatches together on another thread
-  std::int64_t judge_every = 1;  ///< epochs between two looks at all rows of the parts
-  std::int64_t judge_steps = 0;  ///< steps between two looks at the validation part; 0 for none
-  std::int64_t steps_every = 0;  ///< steps between two that are recorded; 0 for none
+  bool ahead = false;                ///< put minibatches together on another thread
+  std::int64_t chunk = usual_chunk;  ///< rows that are judged at a time; any gives the same
+  std::int64_t judge_every = 1;      ///< epochs between two looks at all rows of the parts
+  std::int64_t judge_steps = 0;      ///< steps between two looks at the validation part; 0 for none
+  std::int64_t steps_every = 0;      ///< steps between two that are recorded; 0 for none
 
   /// Called after each epoch that is judged, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
@@ -50,18 +52,17 @@ struct TrainSettings {
 ///
 /// @code
 /// Network net(Shape{5}, "dense 8, tanh, dense 4", random);
-/// const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.01}, .epochs = 40, .batch =
-/// 16});
+/// const RunRecord run = train(net, split, {.rule = Adam{.rate = 0.01}, .epochs = 40});
 /// @endcode
 ///
 /// A loss that is no longer a number ends the run; the network then has the best weights so far,
 /// and the record says where and why.
 /// @throws SettingError for impossible settings, or for a network that has learnt already: to go on
 ///         with it use `go_on`, to start over `Network::start_over`; as `check_fits` does.
-[[nodiscard]] RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings);
+[[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings);
 
 /// The same with generators of one's own: for the order of rows, and for dropout.
-[[nodiscard]] RunRecord train(Network& network, const Parts& parts, const TrainSettings& settings,
+[[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings,
                               const Random& row_order, const Random& chance);
 
 /// Goes on with a run for `settings.epochs` more epochs, or `settings.updates` more updates, as if
@@ -69,25 +70,25 @@ struct TrainSettings {
 /// says the rest. The record is carried on, with the join marked. An epoch that was ended in its
 /// midst is over; the next one begins.
 /// @throws SettingError when the record is not of a run of this network.
-void go_on(Network& network, RunRecord& run, const Parts& parts, const TrainSettings& settings);
+void go_on(Network& network, RunRecord& run, const Split& split, const TrainSettings& settings);
 
 /// A run in progress, step by step: what `train` is made of, for looking at something in between.
 ///
 /// @code
-/// Training run(net, parts, {.rule = Adam{.rate = 0.01}});
+/// Training run(net, split, {.rule = Adam{.rate = 0.01}});
 /// while (run.step()) …
 /// RunRecord record = run.finish();
 /// @endcode
 class Training {
  public:
-  /// Stands before the first step. The network, the parts and the settings' functions have to
+  /// Stands before the first step. The network, the split and the settings' functions have to
   /// outlive the run. @throws as `train` does.
-  Training(Network& network, const Parts& parts, const TrainSettings& settings);
-  Training(Network& network, const Parts& parts, const TrainSettings& settings,
+  Training(Network& network, const Split& split, const TrainSettings& settings);
+  Training(Network& network, const Split& split, const TrainSettings& settings,
            const Random& row_order, const Random& chance);
 
   /// Stands where a run ended. @throws as `go_on` does.
-  Training(Network& network, RunRecord run, const Parts& parts, const TrainSettings& settings);
+  Training(Network& network, RunRecord run, const Split& split, const TrainSettings& settings);
 
   Training(const Training&) = delete;
   Training& operator=(const Training&) = delete;
@@ -126,15 +127,15 @@ class Training {
   void record(const Figures& minibatch);
   [[nodiscard]] bool has_all_updates() const;
   void judge();
-  [[nodiscard]] Figures figures(const Dataset& part) const;
-  [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Tensor& classes) const;
-  [[nodiscard]] bool is_no_number();
+  [[nodiscard]] Figures figures(const RowSet& rows) const;
+  [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Batch& batch) const;
+  [[nodiscard]] bool ends_without_number();
   void diverge(const Worksheet& sheet, double loss);
   void stop(Ending ending);
   void end(Ending ending);
 
   Network* network_;
-  const Parts* parts_;
+  const Split* split_;
   TrainSettings settings_;
   Loss loss_;
   UpdateRule rule_;
@@ -148,7 +149,7 @@ class Training {
   std::int64_t epoch_ = 0;
   double running_total_ = 0.0;
   double running_right_ = 0.0;
-  std::int64_t running_rows_ = 0;
+  double running_counted_ = 0.0;  ///< how much the rows counted together
   std::optional<Minibatches> batches_ = std::nullopt;
   std::optional<Minibatches::Iterator> next_ = std::nullopt;
   std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();

@@ -23,19 +23,20 @@ struct WorkSettings {
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;
 
-  /// Factors that are applied on the worksheet itself; the minibatch holds raw numbers then.
-  std::optional<Scaling> scaling = std::nullopt;
-  std::optional<Scaling> target_scaling = std::nullopt;
+  /// What is done on the worksheet itself; the minibatch holds numbers as they were measured then.
+  Preparation preparation = {};
+  Preparation target_preparation = {};
 };
 
 /// One minibatch worked from the first line to the last update: everything that is shown, in any
 /// form, is drawn from this. It gives the bits that a step of training gives (see `WorkSettings`).
 class WorkedMinibatch {
  public:
+  /// What becomes of a weight, or of a kept number.
   struct Update {
     std::string weight;
     Tensor before;
-    Tensor gradient;
+    Tensor gradient;  ///< empty for a kept number, which gets none
     Tensor after;
   };
 

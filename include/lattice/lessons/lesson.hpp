@@ -30,8 +30,8 @@ struct Lesson {
   std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
   ColumnChoice columns = {};
   CsvSettings csv = {};
-  ScalingKind scale = ScalingKind::standard;
-  std::optional<ScalingKind> scale_target = std::nullopt;  ///< as the features when left out
+  std::vector<ScalingSettings> scale = {{}};  ///< of features, one step after another
+  std::optional<std::vector<ScalingSettings>> scale_target = std::nullopt;  ///< as the features
 
   // Parts
   std::optional<double> train_share = std::nullopt;  ///< those left out as in `SplitSettings`

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -36,8 +37,10 @@ enum class ModelFormat : std::uint8_t {
 [[nodiscard]] Json to_json(const ModelFile& file);
 
 /// @param name stands for the document in messages
+/// @param own parts of one's own that its blueprint names
 /// @throws FileError that says what is missing, of the wrong shape, or too new.
-[[nodiscard]] ModelFile model_from_json(const Json& json, const std::string& name);
+[[nodiscard]] ModelFile model_from_json(const Json& json, const std::string& name,
+                                        std::span<const Part> own = {});
 
 /// Writes a model file; whatever happens, it is the old one or the new one, whole.
 /// @throws FileError; the old file is untouched then.
@@ -45,6 +48,7 @@ void save_model(const std::filesystem::path& path, const ModelFile& file,
                 ModelFormat format = ModelFormat::json);
 
 /// Reads a model file of either format. @throws FileError.
-[[nodiscard]] ModelFile load_model(const std::filesystem::path& path);
+[[nodiscard]] ModelFile load_model(const std::filesystem::path& path,
+                                   std::span<const Part> own = {});
 
 }  // namespace lattice

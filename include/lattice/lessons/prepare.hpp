@@ -18,8 +18,7 @@ namespace lattice {
 struct Prepared {
   Lesson lesson;
   TableReading reading;  ///< the data as it was measured
-  Parts raw;             ///< its parts, as they were measured
-  Parts parts;           ///< its parts, scaled
+  Split split;           ///< its parts, each batch of them prepared
   Network network;
   TrainSettings training;
   Loss loss;
@@ -59,9 +58,5 @@ struct Prepared {
 
 /// The rule of a lesson. @throws NameError for a setting that its rule does not have.
 [[nodiscard]] UpdateRule rule_of(const Lesson& lesson);
-
-/// A number that tells one dataset from another: of all its bits.
-/// Source: FNV-1a (Fowler, Noll and Vo).
-[[nodiscard]] std::uint64_t fingerprint(const Dataset& data);
 
 }  // namespace lattice

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <span>
 #include <string_view>
 #include <vector>
 
@@ -21,7 +22,9 @@ namespace lattice {
 /// - `softmax`;
 /// - `dropout SHARE`;
 /// - `bypass(PARTS)`.
+/// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
-[[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text);
+[[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text,
+                                                std::span<const Part> own = {});
 
 }  // namespace lattice

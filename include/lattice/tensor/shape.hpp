@@ -3,6 +3,7 @@
 #include <array>
 #include <cstdint>
 #include <initializer_list>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -28,6 +29,9 @@ enum class Role : std::uint8_t {
 
 /// The word for a role: `example`, `feature` …; empty for `Role::none`.
 [[nodiscard]] std::string_view word(Role role);
+
+/// The role with a word; nothing where there is none. The empty word is that of `Role::none`.
+[[nodiscard]] std::optional<Role> role_called(std::string_view word);
 
 /// The word for several of a role: `features`, `classes`; the word given for `Role::none`.
 [[nodiscard]] std::string plural(Role role, std::string_view otherwise);
@@ -92,6 +96,13 @@ class Shape {
   [[nodiscard]] Role role(int axis) const { return roles_[static_cast<size_t>(axis)]; }
   /// The same shape with another extent, of 1 or more, on one axis.
   [[nodiscard]] Shape with_extent(int axis, std::int64_t extent) const;
+
+  /// The shape of one position along the first axis: of an example, where that is of examples.
+  /// @throws ShapeError for no axes.
+  [[nodiscard]] Shape without_first_axis() const;
+
+  /// The same shape with one more axis in front.
+  [[nodiscard]] Shape with_first_axis(std::int64_t extent, Role role) const;
 
   void set_role(int axis, Role role) { roles_[static_cast<size_t>(axis)] = role; }
 

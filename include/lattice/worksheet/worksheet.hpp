@@ -133,7 +133,7 @@ class Worksheet {
   Line kept(std::string_view name, Tensor value);
 
   /// Says what a kept number becomes with the next update, and names that line after it:
-  /// `norm.mean next`. `Gradients` take its value along to the rule.
+  /// `norm.mean.next`. `Gradients` take its value along to the rule.
   ///
   /// @code
   /// const Line running = sheet.kept("running", tensor({0, 0}));
@@ -189,6 +189,19 @@ namespace detail {
 /// What operations are applied to: lines, which are written down, or tensors, which are not.
 template <class X>
 concept Operand = std::same_as<X, Line> || std::same_as<X, Tensor>;
+
+/// Two of them, of one kind; one may be a plain number.
+template <class A, class B>
+concept Operands = (Operand<A> && (std::same_as<A, B> || std::convertible_to<B, double>)) ||
+                   (Operand<B> && std::convertible_to<A, double>);
+
+/// What comes of the two.
+template <class A, class B>
+using OperandOf = std::conditional_t<Operand<A>, A, B>;
+
+/// Two lines, or a line and a plain number.
+template <class A, class B>
+concept Lines = Operands<A, B> && std::same_as<OperandOf<A, B>, Line>;
 
 /// Applies an operation to lines of one worksheet, or to tensors.
 /// @throws LineError when a line is dead or of another worksheet, NumberError when the precisions

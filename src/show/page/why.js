@@ -43,6 +43,7 @@ function noteOn(spot) {
   if (kind === "gradient") return "The sweep starts here: a number changes with itself by 1.";
   if (kind === "setting") return "A setting of the update rule.";
   if (kind === "remembered") return "What the rule remembered from the updates before.";
+  if (given === "kept number") return "A kept number: where it starts, or what the step before made of it.";
   if (given !== "given") return "A weight: where it starts, or what updates made it.";
   const {shape, roles} = tableOf(spot);
   const [example, column] = indexOf(shape, spot.place);

@@ -1,13 +1,13 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/array_kernels.hpp"
+#include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
 
@@ -17,29 +17,11 @@ namespace {
 using kernels::AxisSet;
 using kernels::contains;
 
-AxisSet every_axis(const Shape& shape) {
-  return (1U << shape.rank()) - 1U;
-}
-
 /// What operations along axes have in common: which axes they are, and whether these stay.
 class AlongAxes : public Operation {
  public:
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
-    const Shape& x = inputs.shape(0);
-    if (!keep_ && axes_ == every_axis(x)) return {};
-    std::array<std::int64_t, max_rank> extents{};
-    std::array<Role, max_rank> roles{};
-    size_t rank = 0;
-    for (int axis = 0; axis < x.rank(); ++axis) {
-      const bool gone = contains(axes_, axis);
-      if (gone && !keep_) continue;
-      extents[rank] = gone ? 1 : x[axis];
-      roles[rank++] = gone ? Role::none : x.role(axis);  // a total over classes is of no class
-    }
-    Shape shape(std::span<const std::int64_t>(extents.data(), rank));
-    for (int axis = 0; axis < shape.rank(); ++axis)
-      shape.set_role(axis, roles[size_t(axis)]);
-    return shape;
+    return shape_along(inputs.shape(0), axes_, keep_);
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -426,21 +408,6 @@ class ArgMax final : public WithoutGradient<AlongAxes> {
   }
 };
 
-AxisSet axes_of(std::string_view operation, const Along& along, const Shape& shape) {
-  AxisSet axes = 0;
-  for (const int each : along.axes) {
-    const int axis = axis_in(operation, each, shape);
-    if (contains(axes, axis)) {
-      throw ShapeError({.what = fmt::format("{}: axis {} of {} is named twice", operation, axis,
-                                            to_string(shape)),
-                        .expected = "each axis at most once",
-                        .found = fmt::format("{}", fmt::join(along.axes, ", "))});
-    }
-    axes |= 1U << axis;
-  }
-  return along.axes.empty() ? every_axis(shape) : axes;
-}
-
 /// The set of the one axis that an operation works across.
 AxisSet axis_of(std::string_view operation, int axis, const Shape& shape) {
   return 1U << axis_in(operation, axis, shape);
@@ -453,34 +420,33 @@ Along kept_axis(int axis) {
 
 }  // namespace
 
-template <Operand X>
-X sum(const X& x, const Along& along) {
-  return apply(Totalled<Total::sum>(axes_of("sum", along, x.shape()), along.keep), x);
+Line sum(const Line& x, const Along& along) {
+  return apply(Totalled<Total::sum>(axes_in("sum", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
 X mean(const X& x, const Along& along) {
-  return apply(Totalled<Total::mean>(axes_of("mean", along, x.shape()), along.keep), x);
+  return apply(Totalled<Total::mean>(axes_in("mean", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
 X variance(const X& x, const Along& along) {
-  return apply(Variance(axes_of("variance", along, x.shape()), along.keep), x);
+  return apply(Variance(axes_in("variance", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
 X max(const X& x, const Along& along) {
-  return apply(Outermost<kernels::End::largest>(axes_of("max", along, x.shape()), along.keep), x);
+  return apply(Outermost<kernels::End::largest>(axes_in("max", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
 X min(const X& x, const Along& along) {
-  return apply(Outermost<kernels::End::smallest>(axes_of("min", along, x.shape()), along.keep), x);
+  return apply(Outermost<kernels::End::smallest>(axes_in("min", along, x.shape()), along.keep), x);
 }
 
 template <Operand X>
 X log_sum_exp(const X& x, const Along& along, Form form) {
-  const AxisSet axes = axes_of("log_sum_exp", along, x.shape());
+  const AxisSet axes = axes_in("log_sum_exp", along, x.shape());
   if (form == Form::one_line) return apply(LogSumExp(axes, along.keep), x);
   if (form == Form::careless) return log(sum(exp(x), along));
   const X largest = max(x, {.axes = along.axes, .keep = true});
@@ -509,8 +475,6 @@ X argmax(const X& x, int axis) {
   return apply(ArgMax(axis_of("argmax", axis, x.shape())), x);
 }
 
-template Line sum(const Line&, const Along&);
-template Tensor sum(const Tensor&, const Along&);
 template Line mean(const Line&, const Along&);
 template Tensor mean(const Tensor&, const Along&);
 template Line variance(const Line&, const Along&);

@@ -24,9 +24,11 @@ template class Unary<WithNumber<Divide, Side::first>>;
 template class Unary<WithNumber<Divide, Side::second>>;
 
 template class Binary<Maximum>;
+template class Unary<WithNumber<Maximum, Side::first>>;
 template class Unary<WithNumber<Maximum, Side::second>>;
 
 template class Binary<Minimum>;
+template class Unary<WithNumber<Minimum, Side::first>>;
 template class Unary<WithNumber<Minimum, Side::second>>;
 
 template class Binary<Above>;
@@ -38,6 +40,7 @@ template class Unary<WithNumber<AtLeast, Side::first>>;
 template class Unary<WithNumber<AtLeast, Side::second>>;
 
 template class Binary<Equal>;
+template class Unary<WithNumber<Equal, Side::first>>;
 template class Unary<WithNumber<Equal, Side::second>>;
 
 template class Unary<Negate>;

@@ -37,13 +37,6 @@ std::string UnaryOperation::reverse_symbols(const Symbols& symbols, std::size_t)
 }
 
 Shape BinaryOperation::shape(const Inputs& inputs) const {
-  if (inputs.shape(0) == inputs.shape(1)) {
-    Shape shape = inputs.shape(0);
-    for (int axis = 0; axis < shape.rank(); ++axis) {
-      if (shape.role(axis) == Role::none) shape.set_role(axis, inputs.shape(1).role(axis));
-    }
-    return shape;
-  }
   try {
     return broadcast(inputs.shape(0), inputs.shape(1));
   } catch (const ShapeError& error) {

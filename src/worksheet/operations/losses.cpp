@@ -145,6 +145,12 @@ class MeanLoss final : public Operation {
  public:
   explicit MeanLoss(bool counted) : counted_(counted) {}
 
+  /// The function of every pair of numbers.
+  [[nodiscard]] static Tensor values(const Tensor& guesses, const Tensor& truth) {
+    return kernels::map(
+        guesses, [](const auto& z, const auto& y) { return Rule::value(z, y); }, truth);
+  }
+
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
     return {.takes_scores = Rule::takes_scores};
@@ -171,9 +177,8 @@ class MeanLoss final : public Operation {
       return kernels::mean_of(inputs[0], inputs[1], Rule::scale,
                               [](const auto& z, const auto& y) { return Rule::value(z, y); });
     }
-    const Tensor values = kernels::map(
-        inputs[0], [](const auto& z, const auto& y) { return Rule::value(z, y); }, inputs[1]);
-    return Rule::scale * sum(by_row(values) * as_column(shares_of_rows(inputs))) /
+    const Tensor losses = values(inputs[0], inputs[1]);
+    return Rule::scale * sum(by_row(losses) * as_column(shares_of_rows(inputs))) /
            width(inputs.shape(0));
   }
 
@@ -258,14 +263,20 @@ class MeanLoss final : public Operation {
   bool counted_;
 };
 
+/// What cross-entropy is told of the truth: a class a row, or what each class has a share of.
+enum class Truth { classes, shares };
+
+template <Truth truth_is>
 class CrossEntropy final : public Operation {
+  static constexpr bool by_class = truth_is == Truth::classes;
+
  public:
-  CrossEntropy(bool by_number, bool counted) : by_number_(by_number), counted_(counted) {}
+  explicit CrossEntropy(bool counted) : counted_(counted) {}
 
   [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
   [[nodiscard]] OperationNature nature() const override { return {.takes_scores = true}; }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
-    return input == 0 || (input == 1 && !by_number_);
+    return input == 0 || (input == 1 && !by_class);
   }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
@@ -283,13 +294,13 @@ class CrossEntropy final : public Operation {
                            : "scores [example × class]",
            .found = to_string(scores.rank() == 2 ? truth : scores)});
     }
-    if (by_number_) check_whole(inputs, 1, scores[1], "cross-entropy: a class number");
+    if (by_class) check_whole(inputs, 1, scores[1], "cross-entropy: a class number");
     check_counted(name(), inputs);
     return {};
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
-    if (!by_number_) {
+    if (!by_class) {
       const Tensor surprise = sum_rows(inputs[1] * -log_softmax(inputs[0]));
       return sum(surprise * shares_of_rows(inputs));
     }
@@ -301,7 +312,7 @@ class CrossEntropy final : public Operation {
     const Tensor& scores = step.inputs[0];
     const Tensor& truth = step.inputs[1];
     const double arrived = step.arrived.number();
-    if (by_number_) {
+    if (by_class) {
       return kernels::cross_entropy_slope(
           scores, truth, counted_ ? shares_of_rows(step.inputs) : Tensor(), arrived);
     }
@@ -327,7 +338,7 @@ class CrossEntropy final : public Operation {
     const std::vector<Formula> scores = row_of(cells, 0, at[0]);
     if (input == 1) return share * surprise_at(cells.input(0, at), scores);
     const Formula probability = softmax_of(cells.input(0, at), scores);
-    if (by_number_) {
+    if (by_class) {
       const Formula hit = where(cells.input(1, {at[0]}) == Formula(static_cast<double>(at[1])),
                                 Formula(1.0), Formula(0.0));
       return share * (probability - hit);
@@ -340,8 +351,8 @@ class CrossEntropy final : public Operation {
     const std::string& truth = symbols.inputs[1];
     const std::string where =
         counted_ ? fmt::format("; counted by {}", symbols.inputs[counted_input]) : "";
-    return by_number_ ? fmt::format("mean(−log softmax({}) at {}{})", scores, truth, where)
-                      : fmt::format("mean(Σ −{} × log softmax({}){})", truth, scores, where);
+    return by_class ? fmt::format("mean(−log softmax({}) at {}{})", scores, truth, where)
+                    : fmt::format("mean(Σ −{} × log softmax({}){})", truth, scores, where);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
@@ -352,7 +363,7 @@ class CrossEntropy final : public Operation {
         counted_ ? fmt::format("∂{0} × {1}/sum({1})", symbols.result, symbols.inputs[counted_input])
                  : fmt::format("∂{}/{}", symbols.result, symbols.shapes[0][0]);
     if (input == 1) return fmt::format("{} × −log softmax({})", share, scores);
-    if (by_number_) return fmt::format("{} × (softmax({}) − one_hot({}))", share, scores, truth);
+    if (by_class) return fmt::format("{} × (softmax({}) − one_hot({}))", share, scores, truth);
     return fmt::format("{} × (softmax({}) × Σ {} − {})", share, scores, truth, truth);
   }
 
@@ -369,7 +380,7 @@ class CrossEntropy final : public Operation {
   /// −log of the probability that a row gives to the truth.
   [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
     const std::vector<Formula> scores = row_of(cells, 0, row);
-    if (by_number_) {
+    if (by_class) {
       const double number = cells.input(1, {row}).evaluate();
       return surprise_at(scores[static_cast<std::size_t>(number)], scores);
     }
@@ -381,7 +392,6 @@ class CrossEntropy final : public Operation {
     return Formula::sum(std::move(terms));
   }
 
-  bool by_number_;
   bool counted_;
 };
 
@@ -436,18 +446,12 @@ X beside_rows(const X& counted, const Shape& x) {
 
 /// The mean of a function of every number, in primitive lines; by rows that count, if any.
 template <class X>
-X mean_counted(const X& values, const X* counted) {
-  if (counted == nullptr) return mean(values);
+X mean_counted(const X& values, const std::optional<X>& counted) {
+  if (!counted) return mean(values);
   const Shape& shape = values.shape();
   const X total = sum(values * beside_rows(*counted, shape)) / sum(*counted);
   const std::int64_t width = shape.count() / shape[0];
   return width == 1 ? total : total / static_cast<double>(width);
-}
-
-template <class Rule, class X>
-X mean_loss(const X& z, const X& y, const X* counted) {
-  return counted == nullptr ? apply(MeanLoss<Rule>(false), z, y)
-                            : apply(MeanLoss<Rule>(true), z, y, *counted);
 }
 
 /// The fused line refuses what it cannot work with; its written-out forms refuse the same.
@@ -460,85 +464,80 @@ const Tensor& value_of(const X& x) {
   }
 }
 
-template <class Rule, class X, class WriteOut>
-X mean_loss(const X& z, const X& y, const X* counted, Form form, WriteOut write_out) {
-  if (form == Form::one_line) return mean_loss<Rule>(z, y, counted);
-  static_cast<void>(mean_loss<Rule>(value_of(z), value_of(y),
-                                    counted == nullptr ? nullptr : &value_of(*counted)));
-  return mean_counted(write_out(), counted);
+/// A loss as one operation of two inputs, or of three where rows count.
+template <class Loss, class X>
+X in_one_line(const X& z, const X& y, const std::optional<X>& counted) {
+  return counted ? apply(Loss(true), z, y, *counted) : apply(Loss(false), z, y);
+}
+
+/// A loss in one line, or the mean of what `write_out` gives.
+template <class Loss, class X, class WriteOut>
+X loss(const X& z, const X& y, const LossSettings<X>& settings, WriteOut write_out) {
+  if (settings.form == Form::one_line) return in_one_line<Loss>(z, y, settings.counted);
+  const std::optional<Tensor> counted =
+      settings.counted ? std::optional(value_of(*settings.counted)) : std::nullopt;
+  static_cast<void>(in_one_line<Loss>(value_of(z), value_of(y), counted));
+  return mean_counted(write_out(), settings.counted);
 }
 
 template <class X>
-X write_mean_squared(const X& z, const X& y, const X* counted, Form form) {
-  return mean_loss<Squared>(z, y, counted, form, [&] { return square(z - y); });
+X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& settings) {
+  const auto logs = [&] { return log_softmax(scores, 1, settings.form); };
+  if (truth.shape().rank() == 1) {
+    return loss<CrossEntropy<Truth::classes>>(scores, truth, settings,
+                                              [&] { return -at_class(logs(), truth); });
+  }
+  return loss<CrossEntropy<Truth::shares>>(scores, truth, settings,
+                                           [&] { return -sum(truth * logs(), {.axes = {1}}); });
 }
 
-template <class X>
-X write_half_mean_squared(const X& z, const X& y, const X* counted, Form form) {
-  if (form == Form::one_line) return mean_loss<HalfSquared>(z, y, counted);
-  return 0.5 * write_mean_squared(z, y, counted, form);
-}
-
-template <class X>
-X write_binary_cross_entropy(const X& s, const X& y, const X* counted, Form form) {
-  return mean_loss<BinaryCrossEntropy>(s, y, counted, form, [&] {
-    if (form == Form::written_out) return softplus(s) - s * y;
-    const X p = sigmoid(s, Form::careless);
-    return -(y * log(p) + (1 - y) * log(1 - p));
-  });
-}
-
-template <class X>
-X write_cross_entropy(const X& scores, const X& truth, const X* counted, Form form) {
-  const bool by_number = truth.shape().rank() == 1;
-  const auto fused = [&](const auto& s, const auto& t, const auto* c) {
-    return c == nullptr ? apply(CrossEntropy(by_number, false), s, t)
-                        : apply(CrossEntropy(by_number, true), s, t, *c);
-  };
-  if (form == Form::one_line) return fused(scores, truth, counted);
-  static_cast<void>(
-      fused(value_of(scores), value_of(truth), counted == nullptr ? nullptr : &value_of(*counted)));
-  const X logs = log_softmax(scores, 1, form);
-  return mean_counted(by_number ? -at_class(logs, truth) : -sum(truth * logs, {.axes = {1}}),
-                      counted);
+/// The mean of the numbers of each row.
+Tensor mean_of_rows(const Tensor& values) {
+  const std::int64_t rows = values.shape().rank() == 0 ? 1 : values.shape()[0];
+  return mean(values.reshaped({rows, values.count() / rows}), {.axes = {1}});
 }
 
 }  // namespace
 
 template <Operand X>
-X mean_squared(const X& z, const X& y, Form form) {
-  return write_mean_squared<X>(z, y, nullptr, form);
-}
-template <Operand X>
-X mean_squared(const X& z, const X& y, const X& counted, Form form) {
-  return write_mean_squared<X>(z, y, &counted, form);
+X mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) {
+  return loss<MeanLoss<Squared>>(z, y, settings, [&] { return square(z - y); });
 }
 
 template <Operand X>
-X half_mean_squared(const X& z, const X& y, Form form) {
-  return write_half_mean_squared<X>(z, y, nullptr, form);
-}
-template <Operand X>
-X half_mean_squared(const X& z, const X& y, const X& counted, Form form) {
-  return write_half_mean_squared<X>(z, y, &counted, form);
+X half_mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) {
+  if (settings.form != Form::one_line) return 0.5 * mean_squared(z, y, settings);
+  return in_one_line<MeanLoss<HalfSquared>>(z, y, settings.counted);
 }
 
 template <Operand X>
-X binary_cross_entropy(const X& scores, const X& labels, Form form) {
-  return write_binary_cross_entropy<X>(scores, labels, nullptr, form);
-}
-template <Operand X>
-X binary_cross_entropy(const X& scores, const X& labels, const X& counted, Form form) {
-  return write_binary_cross_entropy<X>(scores, labels, &counted, form);
+X binary_cross_entropy(const X& scores, const X& labels, const LossSettingsFor<X>& settings) {
+  return loss<MeanLoss<BinaryCrossEntropy>>(scores, labels, settings, [&] {
+    if (settings.form == Form::written_out) return softplus(scores) - scores * labels;
+    const X p = sigmoid(scores, Form::careless);
+    return -(labels * log(p) + (1 - labels) * log(1 - p));
+  });
 }
 
 template <Operand X>
-X cross_entropy(const X& scores, const X& truth, Form form) {
-  return write_cross_entropy<X>(scores, truth, nullptr, form);
+X cross_entropy(const X& scores, const X& truth, const LossSettingsFor<X>& settings) {
+  return write_cross_entropy(scores, truth, settings);
 }
-template <Operand X>
-X cross_entropy(const X& scores, const X& truth, const X& counted, Form form) {
-  return write_cross_entropy<X>(scores, truth, &counted, form);
+
+Tensor squared_of_rows(const Tensor& z, const Tensor& y) {
+  static_cast<void>(mean_squared(z, y));
+  return mean_of_rows(MeanLoss<Squared>::values(z, y));
+}
+
+Tensor binary_cross_entropy_of_rows(const Tensor& scores, const Tensor& labels) {
+  static_cast<void>(binary_cross_entropy(scores, labels));
+  return mean_of_rows(MeanLoss<BinaryCrossEntropy>::values(scores, labels));
+}
+
+Tensor cross_entropy_of_rows(const Tensor& scores, const Tensor& truth) {
+  static_cast<void>(cross_entropy(scores, truth));
+  if (truth.shape().rank() == 1) return kernels::surprises(scores, truth);
+  return sum(truth * -log_softmax(scores), {.axes = {1}});
 }
 
 template <Operand X>
@@ -552,22 +551,14 @@ X l2_term(const X& W, double strength, Form form) {
   return strength / 2.0 * sum(square(W));
 }
 
-template Line mean_squared(const Line&, const Line&, Form);
-template Tensor mean_squared(const Tensor&, const Tensor&, Form);
-template Line mean_squared(const Line&, const Line&, const Line&, Form);
-template Tensor mean_squared(const Tensor&, const Tensor&, const Tensor&, Form);
-template Line half_mean_squared(const Line&, const Line&, Form);
-template Tensor half_mean_squared(const Tensor&, const Tensor&, Form);
-template Line half_mean_squared(const Line&, const Line&, const Line&, Form);
-template Tensor half_mean_squared(const Tensor&, const Tensor&, const Tensor&, Form);
-template Line binary_cross_entropy(const Line&, const Line&, Form);
-template Tensor binary_cross_entropy(const Tensor&, const Tensor&, Form);
-template Line binary_cross_entropy(const Line&, const Line&, const Line&, Form);
-template Tensor binary_cross_entropy(const Tensor&, const Tensor&, const Tensor&, Form);
-template Line cross_entropy(const Line&, const Line&, Form);
-template Tensor cross_entropy(const Tensor&, const Tensor&, Form);
-template Line cross_entropy(const Line&, const Line&, const Line&, Form);
-template Tensor cross_entropy(const Tensor&, const Tensor&, const Tensor&, Form);
+template Line mean_squared(const Line&, const Line&, const LossSettings<Line>&);
+template Tensor mean_squared(const Tensor&, const Tensor&, const LossSettings<Tensor>&);
+template Line half_mean_squared(const Line&, const Line&, const LossSettings<Line>&);
+template Tensor half_mean_squared(const Tensor&, const Tensor&, const LossSettings<Tensor>&);
+template Line binary_cross_entropy(const Line&, const Line&, const LossSettings<Line>&);
+template Tensor binary_cross_entropy(const Tensor&, const Tensor&, const LossSettings<Tensor>&);
+template Line cross_entropy(const Line&, const Line&, const LossSettings<Line>&);
+template Tensor cross_entropy(const Tensor&, const Tensor&, const LossSettings<Tensor>&);
 template Line l2_term(const Line&, double, Form);
 template Tensor l2_term(const Tensor&, double, Form);
 

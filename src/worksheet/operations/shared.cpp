@@ -68,17 +68,6 @@ std::vector<Index> places_of_use(const Shape& shape, const Shape& stretched, con
   return places_along(kernels::stretched_axes(shape, stretched), stretched, place);
 }
 
-int axis_in(std::string_view operation, int axis, const Shape& shape) {
-  const int rank = shape.rank();
-  if (axis >= -rank && axis < rank) return axis < 0 ? axis + rank : axis;
-  throw ShapeError(
-      {.what = fmt::format("{}: axis {} of {} is not there", operation, axis, to_string(shape)),
-       .expected = rank == 0
-                       ? "no axis: it is one number"
-                       : fmt::format("0 to {}, or −1 to −{} counted from the last", rank - 1, rank),
-       .found = fmt::format("{}", axis)});
-}
-
 void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std::string_view what,
                  std::int64_t first, std::int64_t step) {
   const Tensor& tensor = inputs[input];

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "lattice/worksheet/operation.hpp"
+#include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
 
 namespace lattice {
@@ -27,10 +28,6 @@ inline const Notation number_by_number{.times = " × "};
 /// rank of `shape`; its positions on axes of the set do not matter.
 [[nodiscard]] std::vector<Index> places_along(kernels::AxisSet axes, const Shape& shape,
                                               const Index& at);
-
-/// The axis of a shape, counted from 0, that a user means; −1 is the last, −2 the one before it.
-/// @throws ShapeError when the shape has no such axis.
-[[nodiscard]] int axis_in(std::string_view operation, int axis, const Shape& shape);
 
 /// Refuses an input with a number that is not a whole number from 0 to `end` − 1, looking at every
 /// `step`th number from `first` on. `what` is what they stand for, such as `a class number`.

@@ -1,28 +1,14 @@
 #pragma once
 
-#include <vector>
-
+#include "lattice/tensor/arithmetic.hpp"
 #include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
 
-/// Along which axes numbers are brought together: all of them when none is named.
-struct Along {
-  std::vector<int> axes = {};  ///< counted from 0, or from the last, which is −1
-  bool keep = false;           ///< leave each of these axes in place with an extent of 1
-};
-
-/// The sum of the numbers along some axes.
-///
-/// @code
-/// sum(tensor({{1, 2}, {3, 4}}));                               // 10
-/// sum(tensor({{1, 2}, {3, 4}}), {.axes = {0}});                // 4 6
-/// sum(tensor({{1, 2}, {3, 4}}), {.axes = {1}, .keep = true});  // 3 7 as [2 × 1]
-/// @endcode
+/// The sum of the numbers along some axes, written down; of tensors it is plain arithmetic.
 /// @throws ShapeError when an axis is not there or named twice; so do the others below.
-template <Operand X>
-[[nodiscard]] X sum(const X& x, const Along& along = {});
+[[nodiscard]] Line sum(const Line& x, const Along& along = {});
 
 /// The mean of the numbers along some axes: their sum divided by how many they are.
 template <Operand X>

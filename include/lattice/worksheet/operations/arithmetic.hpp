@@ -1,5 +1,8 @@
 #pragma once
 
+#include <concepts>
+
+#include "lattice/tensor/arithmetic.hpp"
 #include "lattice/worksheet/operations/elementwise.hpp"
 
 namespace lattice {
@@ -157,97 +160,58 @@ namespace detail {
 void check_limits(double low, double high);
 
 /// A binary operation between lines or tensors, or with a plain number on either side.
-template <class Rule, Operand X>
-[[nodiscard]] X binary(const X& a, const X& b) {
-  return apply(Binary<Rule>{}, a, b);
-}
-template <class Rule, Operand X>
-[[nodiscard]] X binary(const X& a, double b) {
-  return apply(Unary(WithNumber<Rule, Side::second>{b}), a);
-}
-template <class Rule, Operand X>
-[[nodiscard]] X binary(double a, const X& b) {
-  return apply(Unary(WithNumber<Rule, Side::first>{a}), b);
+template <class Rule, class A, class B>
+[[nodiscard]] OperandOf<A, B> binary(const A& a, const B& b) {
+  if constexpr (std::same_as<A, B>) {
+    return apply(Binary<Rule>{}, a, b);
+  } else if constexpr (Operand<A>) {
+    return apply(Unary(WithNumber<Rule, Side::second>{static_cast<double>(b)}), a);
+  } else {
+    return apply(Unary(WithNumber<Rule, Side::first>{static_cast<double>(a)}), b);
+  }
 }
 
 }  // namespace detail
 
-/// Sum, difference, product and quotient, number by number. Axes are matched from the last one; an
-/// extent of 1, a missing axis and a plain number are stretched.
+/// Sum, difference, product and quotient, number by number, written down. Axes are matched from the
+/// last one; an extent of 1, a missing axis and a plain number are stretched. Of tensors they are
+/// plain arithmetic.
 /// @throws ShapeError when two extents differ and neither is 1.
-template <Operand X>
-[[nodiscard]] X operator+(const X& a, const X& b) {
+template <class A, class B>
+requires Lines<A, B>
+[[nodiscard]] Line operator+(const A& a, const B& b) {
   return detail::binary<Add>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X operator+(const X& a, double b) {
-  return detail::binary<Add>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator+(double a, const X& b) {
-  return detail::binary<Add>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator-(const X& a, const X& b) {
+template <class A, class B>
+requires Lines<A, B>
+[[nodiscard]] Line operator-(const A& a, const B& b) {
   return detail::binary<Subtract>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X operator-(const X& a, double b) {
-  return detail::binary<Subtract>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator-(double a, const X& b) {
-  return detail::binary<Subtract>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator*(const X& a, const X& b) {
+template <class A, class B>
+requires Lines<A, B>
+[[nodiscard]] Line operator*(const A& a, const B& b) {
   return detail::binary<Multiply>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X operator*(const X& a, double b) {
-  return detail::binary<Multiply>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator*(double a, const X& b) {
-  return detail::binary<Multiply>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator/(const X& a, const X& b) {
-  return detail::binary<Divide>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator/(const X& a, double b) {
-  return detail::binary<Divide>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X operator/(double a, const X& b) {
+template <class A, class B>
+requires Lines<A, B>
+[[nodiscard]] Line operator/(const A& a, const B& b) {
   return detail::binary<Divide>(a, b);
 }
 
-template <Operand X>
-[[nodiscard]] X operator-(const X& x) {
+[[nodiscard]] inline Line operator-(const Line& x) {
   return apply(Unary<Negate>{}, x);
 }
 
-/// The larger of two, number by number; stretched like a sum. Where they are equal, the first gets
-/// the gradient.
-template <Operand X>
-[[nodiscard]] X maximum(const X& a, const X& b) {
+/// The larger, and the smaller, of two, number by number; stretched like a sum. Where they are
+/// equal, the first gets the gradient.
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> maximum(const A& a, const B& b) {
   return detail::binary<Maximum>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X maximum(const X& a, double b) {
-  return detail::binary<Maximum>(a, b);
-}
-
-/// The smaller of two, number by number; stretched like a sum. Where they are equal, the first gets
-/// the gradient.
-template <Operand X>
-[[nodiscard]] X minimum(const X& a, const X& b) {
-  return detail::binary<Minimum>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X minimum(const X& a, double b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> minimum(const A& a, const B& b) {
   return detail::binary<Minimum>(a, b);
 }
 
@@ -256,44 +220,29 @@ template <Operand X>
 /// @code
 /// above(tensor({1, 2, 3}), 2)   // 0 0 1
 /// @endcode
-template <Operand X>
-[[nodiscard]] X above(const X& a, const X& b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> above(const A& a, const B& b) {
   return detail::binary<Above>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X above(const X& a, double b) {
-  return detail::binary<Above>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X below(const X& a, const X& b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> below(const A& a, const B& b) {
   return detail::binary<Above>(b, a);
 }
-template <Operand X>
-[[nodiscard]] X below(const X& a, double b) {
-  return detail::binary<Above>(b, a);
-}
-template <Operand X>
-[[nodiscard]] X at_least(const X& a, const X& b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> at_least(const A& a, const B& b) {
   return detail::binary<AtLeast>(a, b);
 }
-template <Operand X>
-[[nodiscard]] X at_least(const X& a, double b) {
-  return detail::binary<AtLeast>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X at_most(const X& a, const X& b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> at_most(const A& a, const B& b) {
   return detail::binary<AtLeast>(b, a);
 }
-template <Operand X>
-[[nodiscard]] X at_most(const X& a, double b) {
-  return detail::binary<AtLeast>(b, a);
-}
-template <Operand X>
-[[nodiscard]] X equal(const X& a, const X& b) {
-  return detail::binary<Equal>(a, b);
-}
-template <Operand X>
-[[nodiscard]] X equal(const X& a, double b) {
+template <class A, class B>
+requires Operands<A, B>
+[[nodiscard]] OperandOf<A, B> equal(const A& a, const B& b) {
   return detail::binary<Equal>(a, b);
 }
 

@@ -1,0 +1,105 @@
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+
+namespace lattice {
+
+/// How features, or numbers to predict, are brought to a common size.
+enum class ScalingKind : std::uint8_t {
+  none,      ///< as they are
+  standard,  ///< mean 0 and spread 1
+  min_max    ///< from 0 to 1
+};
+
+/// What is scaled by factors of its own.
+enum class ScaledBy : std::uint8_t {
+  number,   ///< every number of an example: each feature of a table, each pixel
+  channel,  ///< every channel of a picture
+  whole     ///< all of an example together
+};
+
+/// One step of a preparation, before it has seen data.
+struct ScalingSettings {
+  ScalingKind kind = ScalingKind::standard;
+  ScaledBy by = ScaledBy::number;
+
+  friend bool operator==(const ScalingSettings&, const ScalingSettings&) = default;
+};
+
+/// The words for one: `none`, `standard`, `min-max by channel`, `standard as a whole`.
+[[nodiscard]] std::string text(const ScalingSettings& settings);
+
+/// Reads those words. @throws SettingError, saying which there are.
+[[nodiscard]] ScalingSettings parse_scaling(std::string_view text);
+
+/// The shape that the factors of a scaling have for examples of a shape.
+/// @throws ShapeError when there are no channels to scale by.
+[[nodiscard]] Shape factors_for(const Shape& example, ScaledBy by);
+
+/// x = (raw − centre) / spread: for tensors, and for whatever else is counted with so.
+template <class X>
+[[nodiscard]] X scaled_by(const X& raw, const X& centre, const X& spread) {
+  return (raw - centre) / spread;
+}
+
+/// Factors that bring numbers to a common size. They are fitted once, on what is learnt from, and
+/// used on every later record; a single record is never scaled by itself.
+struct Scaling {
+  ScalingSettings settings = {};
+  Tensor centre;  ///< stretched to the shape of an example; in the unit of what is scaled
+  Tensor spread;  ///< of the same shape; never 0
+
+  /// @param raw [example × …]
+  /// @throws ShapeError when an example has another shape than the factors are for.
+  [[nodiscard]] Tensor scaled(const Tensor& raw) const;
+
+  /// The way back: scaled · spread + centre. @throws as `scaled` does.
+  [[nodiscard]] Tensor raw(const Tensor& scaled) const;
+
+  /// The same factors in another precision.
+  [[nodiscard]] Scaling in(Precision precision) const;
+
+  friend bool operator==(const Scaling&, const Scaling&) = default;
+};
+
+/// What is done to features, or to numbers to predict, before a network sees them: steps, one after
+/// another, each fitted on what the steps before it made of the rows to learn from.
+struct Preparation {
+  std::vector<Scaling> steps = {};
+
+  [[nodiscard]] bool empty() const { return steps.empty(); }
+
+  /// @param raw [example × …]
+  /// @throws ShapeError when an example has another shape than it was fitted on.
+  [[nodiscard]] Tensor prepared(const Tensor& raw) const;
+
+  /// The way back. @throws as `prepared` does.
+  [[nodiscard]] Tensor raw(const Tensor& prepared) const;
+
+  [[nodiscard]] Preparation in(Precision precision) const;
+
+  friend bool operator==(const Preparation&, const Preparation&) = default;
+};
+
+/// Whatever gives the numbers of examples one after another: calls its argument with a tensor
+/// [example × …] again and again until all rows were there.
+using EachRows = std::function<void(const std::function<void(const Tensor& rows)>&)>;
+
+/// Fits steps on examples.
+/// - standard: centre = mean and spread = standard deviation (over n);
+/// - min-max: centre = the smallest number and spread = the largest less the smallest.
+/// The spread of what is constant is taken as 1. Steps of the kind `none` are left out.
+/// @param examples goes through the rows; twice for each step
+/// @throws ShapeError when there are no channels to scale by.
+[[nodiscard]] Preparation fit(const std::vector<ScalingSettings>& steps, const EachRows& examples);
+
+/// The same on all rows of a tensor [example × …].
+[[nodiscard]] Preparation fit(const std::vector<ScalingSettings>& steps, const Tensor& examples);
+
+}  // namespace lattice

@@ -1,0 +1,89 @@
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "lattice/data/dataset.hpp"
+
+namespace lattice {
+
+/// How many rows are looked at a time where all are, so that memory does not grow with the rows.
+inline constexpr std::int64_t usual_chunk = 1024;
+
+/// A few examples, prepared.
+struct Batch {
+  std::vector<std::int64_t> rows;    ///< their numbers in the dataset, from 0
+  Tensor features;                   ///< [example × …]
+  Tensor targets = {};               ///< [example × target]; empty where classes are learnt
+  Tensor classes = {};               ///< [example], class numbers; empty where numbers are learnt
+  std::vector<SideInput> side = {};  ///< what goes by row: of these rows
+
+  /// The classes, or the numbers to predict.
+  [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
+
+  /// How much the rows count together: their number, where nobody says how much each does.
+  [[nodiscard]] double counted() const;
+};
+
+/// Some rows of a dataset, in an order. The dataset is shared, never copied: the parts that it is
+/// split into are row sets over one dataset. A whole dataset is one, too.
+///
+/// @code
+/// const RowSet some(pots, {0, 2, 4});
+/// some.features();         // prepared, [example 3 × feature …]
+/// assess(net, pots);       // whatever takes a row set takes a dataset
+/// @endcode
+class RowSet {
+ public:
+  /// No rows.
+  RowSet() : RowSet(Dataset()) {}
+
+  /// All rows of a dataset, in their order.
+  RowSet(Dataset data);
+
+  /// These rows, in this order. @throws IndexError when one is not there.
+  RowSet(std::shared_ptr<const Dataset> data, std::vector<std::int64_t> rows);
+  RowSet(Dataset data, std::vector<std::int64_t> rows);
+
+  /// The dataset with all its rows: what is called what is asked of it.
+  [[nodiscard]] const Dataset& data() const { return *data_; }
+
+  /// How many rows there are, and their numbers in the dataset.
+  [[nodiscard]] std::int64_t count() const { return std::ssize(rows_); }
+  [[nodiscard]] bool empty() const { return rows_.empty(); }
+  [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
+
+  /// The rows at some places of this set, prepared. @throws IndexError when one is not there.
+  [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
+
+  /// `count` rows from a place on, and all of them, prepared.
+  [[nodiscard]] Batch from(std::int64_t place, std::int64_t count) const;
+  [[nodiscard]] Batch all() const { return from(0, count()); }
+
+  /// What `all` holds.
+  [[nodiscard]] Tensor features() const { return all().features; }
+  [[nodiscard]] Tensor targets() const { return all().targets; }
+  [[nodiscard]] Tensor classes() const { return all().classes; }
+
+  /// The rows at some places of this set, as a set. @throws IndexError when one is not there.
+  [[nodiscard]] RowSet taking(std::span<const std::int64_t> places) const;
+
+  /// The same rows as they were measured, and prepared in another way.
+  [[nodiscard]] RowSet as_measured() const;
+  [[nodiscard]] RowSet prepared_by(const Preparation& features,
+                                   const Preparation& targets = {}) const;
+
+  /// How many rows each class has, in the order of their numbers.
+  [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
+
+ private:
+  [[nodiscard]] Batch batch_of(std::vector<std::int64_t> rows) const;
+
+  std::shared_ptr<const Dataset> data_;
+  std::vector<std::int64_t> rows_;
+  bool is_whole_ = false;  ///< all rows, in their order
+};
+
+}  // namespace lattice

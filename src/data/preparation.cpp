@@ -1,0 +1,213 @@
+#include "lattice/data/preparation.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+#include <optional>
+#include <utility>
+
+#include "lattice/tensor/arithmetic.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
+
+namespace lattice {
+namespace {
+
+constexpr std::array<std::pair<ScalingKind, std::string_view>, 3> kinds = {
+    {{ScalingKind::none, "none"},
+     {ScalingKind::standard, "standard"},
+     {ScalingKind::min_max, "min-max"}}};
+
+constexpr std::array<std::pair<ScaledBy, std::string_view>, 3> ways = {
+    {{ScaledBy::number, ""}, {ScaledBy::channel, " by channel"}, {ScaledBy::whole, " as a whole"}}};
+
+void check_fits(const Tensor& examples, const Scaling& scaling) {
+  const Shape& shape = examples.shape();
+  const bool fits = shape.rank() > 0 && factors_for(shape.without_first_axis(),
+                                                    scaling.settings.by) == scaling.centre.shape();
+  if (fits) return;
+  const auto features = [](const Shape& of, int first) {
+    return of.rank() == first + 1 ? fmt::format("{} features", of[first]) : to_string(of);
+  };
+  throw ShapeError({.what = "other features than the scaling was fitted on",
+                    .expected = features(scaling.centre.shape(), 0),
+                    .found = features(shape, 1)});
+}
+
+/// Goes through the numbers of examples with the place of the factors that each belongs to.
+template <class Meet>
+void each_number(const Tensor& examples, std::int64_t factors, Meet meet) {
+  const std::vector<double> numbers = examples.numbers();
+  std::int64_t place = 0;
+  for (const double number : numbers) {
+    meet(static_cast<std::size_t>(place), number);
+    if (++place == factors) place = 0;
+  }
+}
+
+/// Finds the factors of one step. Numbers are added up row by row, in order, in double.
+class Fitting {
+ public:
+  Fitting(const ScalingSettings& settings, const EachRows& examples)
+      : settings_(settings), examples_(examples) {}
+
+  [[nodiscard]] Scaling factors() {
+    return settings_.kind == ScalingKind::standard ? standard() : min_max();
+  }
+
+ private:
+  /// Calls `meet(place, number)` for all numbers.
+  template <class Meet>
+  void each(Meet meet) {
+    examples_([&](const Tensor& rows) {
+      if (!shape_) {
+        shape_ = factors_for(rows.shape().without_first_axis(), settings_.by);
+        precision_ = rows.precision();
+        numbers_.resize(static_cast<std::size_t>(shape_->count()));
+      }
+      each_number(rows, shape_->count(), meet);
+    });
+  }
+
+  [[nodiscard]] Scaling made_of(const std::vector<double>& centre, std::vector<double> spread) {
+    for (double& number : spread) {
+      if (!(number > 0.0)) number = 1.0;
+    }
+    return {.settings = settings_,
+            .centre = tensor(*shape_, centre, precision_),
+            .spread = tensor(*shape_, spread, precision_)};
+  }
+
+  [[nodiscard]] Scaling standard() {
+    std::int64_t count = 0;
+    each([&](std::size_t place, double number) {
+      numbers_[place] += number;
+      ++count;
+    });
+    const double of_each = static_cast<double>(count) / static_cast<double>(numbers_.size());
+    std::vector<double> mean = numbers_;
+    for (double& number : mean)
+      number /= of_each;
+    std::vector<double> squares(mean.size());
+    each([&](std::size_t place, double number) {
+      squares[place] += (number - mean[place]) * (number - mean[place]);
+    });
+    for (double& number : squares)
+      number = std::sqrt(number / of_each);
+    return made_of(mean, std::move(squares));
+  }
+
+  [[nodiscard]] Scaling min_max() {
+    std::vector<double> low;
+    std::vector<double> high;
+    each([&](std::size_t place, double number) {
+      if (low.empty()) {
+        low.assign(numbers_.size(), std::numeric_limits<double>::infinity());
+        high.assign(numbers_.size(), -std::numeric_limits<double>::infinity());
+      }
+      low[place] = std::min(low[place], number);
+      high[place] = std::max(high[place], number);
+    });
+    for (std::size_t place = 0; place < low.size(); ++place)
+      high[place] -= low[place];
+    return made_of(low, std::move(high));
+  }
+
+  ScalingSettings settings_;
+  const EachRows& examples_;
+  std::optional<Shape> shape_ = std::nullopt;
+  Precision precision_ = Precision::double_;
+  std::vector<double> numbers_ = {};  ///< one for each factor
+};
+
+}  // namespace
+
+std::string text(const ScalingSettings& settings) {
+  const auto kind = std::ranges::find(kinds, settings.kind, &decltype(kinds)::value_type::first);
+  const auto way = std::ranges::find(ways, settings.by, &decltype(ways)::value_type::first);
+  return fmt::format("{}{}", kind->second, way->second);
+}
+
+ScalingSettings parse_scaling(std::string_view text) {
+  std::vector<std::string> known;
+  for (const auto& [kind, word] : kinds) {
+    for (const auto& [by, way] : ways) {
+      if (kind == ScalingKind::none && by != ScaledBy::number) continue;
+      known.push_back(fmt::format("{}{}", word, way));
+      if (known.back() == text) return {kind, by};
+    }
+  }
+  throw SettingError(not_among("this is no way to scale", text, known));
+}
+
+Shape factors_for(const Shape& example, ScaledBy by) {
+  if (by == ScaledBy::whole) return {};
+  if (by == ScaledBy::number) return example;
+  const int last = example.rank() - 1;
+  if (last >= 0 && example.role(last) == Role::channel)
+    return Shape{example[last]}.with({Role::channel});
+  throw ShapeError({.what = "there are no channels to scale by",
+                    .expected = "examples whose last axis is of channels, such as pictures",
+                    .found = to_string(example)});
+}
+
+Tensor Scaling::scaled(const Tensor& raw) const {
+  check_fits(raw, *this);
+  return scaled_by(raw, centre, spread);
+}
+
+Tensor Scaling::raw(const Tensor& scaled) const {
+  check_fits(scaled, *this);
+  return scaled * spread + centre;
+}
+
+Scaling Scaling::in(Precision precision) const {
+  return {.settings = settings, .centre = centre.in(precision), .spread = spread.in(precision)};
+}
+
+Tensor Preparation::prepared(const Tensor& raw) const {
+  Tensor numbers = raw;
+  for (const Scaling& step : steps)
+    numbers = step.scaled(numbers);
+  return numbers;
+}
+
+Tensor Preparation::raw(const Tensor& prepared) const {
+  Tensor numbers = prepared;
+  for (auto step = steps.rbegin(); step != steps.rend(); ++step)
+    numbers = step->raw(numbers);
+  return numbers;
+}
+
+Preparation Preparation::in(Precision precision) const {
+  Preparation result;
+  for (const Scaling& step : steps)
+    result.steps.push_back(step.in(precision));
+  return result;
+}
+
+Preparation fit(const std::vector<ScalingSettings>& steps, const EachRows& examples) {
+  Preparation preparation;
+  for (const ScalingSettings& settings : steps) {
+    if (settings.kind == ScalingKind::none) continue;
+    const EachRows so_far = [&](const std::function<void(const Tensor&)>& meet) {
+      examples([&](const Tensor& rows) { meet(preparation.prepared(rows)); });
+    };
+    preparation.steps.push_back(Fitting(settings, so_far).factors());
+  }
+  return preparation;
+}
+
+Preparation fit(const std::vector<ScalingSettings>& steps, const Tensor& examples) {
+  if (examples.shape().rank() < 2) {
+    throw ShapeError({.what = "what is prepared are examples, one or more",
+                      .expected = "[example × …], such as [example × feature]",
+                      .found = to_string(examples.shape())});
+  }
+  return fit(steps, [&](const std::function<void(const Tensor&)>& meet) { meet(examples); });
+}
+
+}  // namespace lattice

@@ -1,0 +1,132 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+
+// Rows that count more than others, or not at all.
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+Dataset pots() {
+  return demo_set("glazes", 60, 1);
+}
+
+/// The weights of every row: 1, 2, 0, 1, 2, 0 …
+Tensor by_turns(std::int64_t rows) {
+  std::vector<double> numbers;
+  for (std::int64_t row = 0; row < rows; ++row)
+    numbers.push_back(static_cast<double>((row + 1) % 3));
+  return tensor(Shape{rows}, numbers);
+}
+
+/// The same rows, each as often as it counts.
+Dataset repeated(const Dataset& data, const Tensor& times) {
+  std::vector<std::int64_t> rows;
+  for (std::int64_t row = 0; row < data.rows(); ++row)
+    rows.insert(rows.end(), static_cast<std::size_t>(times.at({row})), row);
+  return data.taking(rows);
+}
+
+TEST(row_weights, count_like_as_many_rows_in_figures) {
+  const Dataset data = pots();
+  const Tensor times = by_turns(data.rows());
+  const Network net(Shape{5}, "dense 4", Random(3));
+  const Assessment weighed = assess(net, data.counting(times));
+  const Assessment often = assess(net, repeated(data, times));
+  EXPECT_NEAR(weighed.loss, often.loss, 1e-12 * often.loss);
+  EXPECT_NEAR(weighed.classes->accuracy, often.classes->accuracy, 1e-14);
+  EXPECT_NEAR(weighed.classes->top_accuracy, often.classes->top_accuracy, 1e-14);
+  EXPECT_EQ(weighed.classes->confusion, often.classes->confusion);
+  EXPECT_EQ(weighed.classes->classes[1].rows, often.classes->classes[1].rows);
+  EXPECT_EQ(weighed.classes->commonest_accuracy, often.classes->commonest_accuracy);
+  const Dataset kiln = demo_set("kiln");
+  const Network line(Shape{1}, "dense 1", Random(3));
+  const NumberJudgement one = assess(line, kiln.counting(by_turns(kiln.rows()))).numbers[0];
+  const NumberJudgement other = assess(line, repeated(kiln, by_turns(kiln.rows()))).numbers[0];
+  EXPECT_NEAR(one.r_squared, other.r_squared, 1e-12 * std::abs(other.r_squared));
+  EXPECT_NEAR(one.mean_absolute, other.mean_absolute, 1e-12 * other.mean_absolute);
+}
+
+TEST(row_weights, pull_a_run_like_as_many_rows) {
+  const Dataset data = pots();
+  const Tensor times = by_turns(data.rows());
+  const auto learnt = [](const Dataset& rows) {
+    Network net(Shape{5}, "dense 4", Random(3));
+    const Split all{.train = rows.prepared_by(fit({{}}, pots().features))};
+    static_cast<void>(
+        train(net, all, {.rule = Descent{.rate = 0.5}, .epochs = 20, .batch = all.train.count()}));
+    return net["output.weight"];
+  };
+  const Tensor weighed = learnt(data.counting(times));
+  EXPECT_LT(distance(weighed, learnt(repeated(data, times))).largest, 1e-12);
+  EXPECT_GT(distance(weighed, learnt(data)).largest, 1e-3);
+}
+
+TEST(row_weights, of_0_let_no_label_through) {
+  Dataset data = pots();
+  Dataset other = data;
+  for (std::int64_t row = 2; row < data.rows(); row += 3)
+    other.classes.set({row}, 3.0 - other.classes.at({row}));
+  const auto learnt = [](const Dataset& rows) {
+    Network net(Shape{5}, "dense 6, tanh, dense 4", Random(3));
+    Random random(1);
+    const Split parts = scaled(split(rows, {}, random), ScalingKind::standard);
+    RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 3});
+    return std::pair(net["hidden.weight"], run.epochs.back());
+  };
+  const auto one = learnt(data.counting(by_turns(60)));
+  const auto two = learnt(other.counting(by_turns(60)));
+  EXPECT_EQ(one.first, two.first);
+  EXPECT_EQ(one.second.train.loss, two.second.train.loss);
+  EXPECT_EQ(one.second.running->accuracy, two.second.running->accuracy);
+}
+
+// All forms of all losses, worked with the weights on the worksheet.
+TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
+  const RowSet rows(pots().counting(by_turns(60)), {0, 1, 2, 3, 4});
+  for (const Loss loss : {Loss::cross_entropy, Loss::mean_squared, Loss::half_mean_squared}) {
+    for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
+      const WorkedMinibatch work(Network(Shape{5}, "dense 4 start normal 0.001", Random(3)),
+                                 rows.all(), Descent{}, {.loss = loss, .form = form});
+      EXPECT_EQ(work.sheet().line("counted").value(), tensor({1, 2, 0, 1, 2}));
+      const Figures judged = figures_of(work.network(), loss, rows);
+      EXPECT_NEAR(work.loss_before(), judged.loss, 1e-12 * judged.loss) << word(loss);
+      const Explanation why = work.why({"loss", {}}, WorkedMinibatch::Ask::value);
+      EXPECT_DOUBLE_EQ(why.formula.evaluate(), why.value);
+      EXPECT_TRUE(work.check().agrees()) << word(loss);
+    }
+  }
+}
+
+TEST(row_weights, come_from_a_column_of_a_table) {
+  const Table table = parse_table("a,b,often\n1,2,1\n2,1,0.5\n3,5,0\n", "pots.csv");
+  const Dataset data = dataset_from(table, {.targets = {"b"}, .weights = "often"}).data;
+  EXPECT_EQ(data.feature_names, std::vector<std::string>{"a"});
+  EXPECT_EQ(data.counted(1), 0.5);
+  EXPECT_EQ(dataset_from(parse_table(to_csv(data), ""), {.targets = {"b"}, .weights = "counted"})
+                .data.counted(1),
+            0.5);
+  const auto said = [&](const ColumnChoice& choice, const std::string& rows = "") {
+    try {
+      static_cast<void>(dataset_from(
+          rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"), choice));
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string();
+  };
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "oftn"}), HasSubstr("oftn"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "b"}), HasSubstr("the target"));
+  EXPECT_THAT(said({.targets = {"b"}, .features = {"often"}, .weights = "often"}),
+              HasSubstr("a feature at once"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,1\n2,1,-1\n"), HasSubstr("row 2"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,0\n2,1,0\n"),
+              HasSubstr("no row counts"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,much\n2,1,1\n3,3,1\n"),
+              HasSubstr("much"));
+}
+
+}  // namespace
+}  // namespace lattice
