@@ -112,7 +112,7 @@ class OurSteps {
     }
     const Line cost =
         task_.loss == Loss::cross_entropy ? cross_entropy(h, y) : half_mean_squared(h, y);
-    rule_.update(weights_, reverse_sweep(cost));
+    update(rule_, weights_, reverse_sweep(cost));
     return cost.value().number();
   }
 

@@ -30,7 +30,7 @@ void learn_by_hand(Network& net, const Split& dealt, Random row_order) {
       const Line score = net.forward(sheet, x);
       const Line label = reshape(sheet.given("y", batch.classes), score.shape());
       const Line loss = binary_cross_entropy(score, label);
-      rule.update(net, reverse_sweep(loss));
+      update(rule, net, reverse_sweep(loss));
       total += loss.value().number() * static_cast<double>(batch.rows.size());
     }
     if (epoch % 10 == 0) {

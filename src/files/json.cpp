@@ -82,12 +82,11 @@ Json to_json(const WorkedMinibatch& work) {
   for (const WorkedMinibatch::Update& update : work.updates()) {
     const bool is_learnt = !update.gradient.empty();
     if (is_learnt) json["gradients"][update.weight] = to_json(update.gradient);
-    json["updates"][update.weight] = {
-        {"before", to_json(update.before)},
-        {"gradient", is_learnt ? to_json(update.gradient) : Json()},
-        {"remembered", to_json(work.remembered(update))},
-        {"worked_out", to_json(work.worked_out(update))},
-        {"after", to_json(update.after)}};
+    json["updates"][update.weight] = {{"before", to_json(update.before)},
+                                      {"gradient", is_learnt ? to_json(update.gradient) : Json()},
+                                      {"remembered", to_json(work.remembered(update))},
+                                      {"worked_out", to_json(work.worked_out(update))},
+                                      {"after", to_json(update.after)}};
   }
   return json;
 }

@@ -39,40 +39,22 @@ void check_epsilon(double epsilon) {
                       .found = format_number(epsilon)});
 }
 
-template <class R>
-void update_network(R& rule, Network& network, Gradients gradients) {
-  rule.update(network.weights(), std::move(gradients));
-  network.count_update();
-}
-
 }  // namespace
 
-template void update_by(Descent&, Weights&, Gradients, double);
-template void update_by(Momentum&, Weights&, Gradients, double);
-template void update_by(RmsScaling&, Weights&, Gradients, double);
-template void update_by(Adam&, Weights&, Gradients, double);
+template void update(Descent&, Weights&, Gradients, double);
+template void update(Momentum&, Weights&, Gradients, double);
+template void update(RmsScaling&, Weights&, Gradients, double);
+template void update(Adam&, Weights&, Gradients, double);
 
 void Descent::check() const {
   check_rate(rate);
   check_decay(weight_decay);
-}
-void Descent::update(Weights& weights, Gradients gradients) {
-  update_by(*this, weights, std::move(gradients));
-}
-void Descent::update(Network& network, Gradients gradients) {
-  update_network(*this, network, std::move(gradients));
 }
 
 void Momentum::check() const {
   check_rate(rate);
   check_kept("keep", keep);
   check_decay(weight_decay);
-}
-void Momentum::update(Weights& weights, Gradients gradients) {
-  update_by(*this, weights, std::move(gradients));
-}
-void Momentum::update(Network& network, Gradients gradients) {
-  update_network(*this, network, std::move(gradients));
 }
 
 void RmsScaling::check() const {
@@ -81,12 +63,6 @@ void RmsScaling::check() const {
   check_epsilon(epsilon);
   check_decay(weight_decay);
 }
-void RmsScaling::update(Weights& weights, Gradients gradients) {
-  update_by(*this, weights, std::move(gradients));
-}
-void RmsScaling::update(Network& network, Gradients gradients) {
-  update_network(*this, network, std::move(gradients));
-}
 
 void Adam::check() const {
   check_rate(rate);
@@ -94,12 +70,6 @@ void Adam::check() const {
   check_kept("beta_2", beta_2);
   check_epsilon(epsilon);
   check_decay(weight_decay);
-}
-void Adam::update(Weights& weights, Gradients gradients) {
-  update_by(*this, weights, std::move(gradients));
-}
-void Adam::update(Network& network, Gradients gradients) {
-  update_network(*this, network, std::move(gradients));
 }
 
 UpdateRule rule_called(std::string_view word) {

@@ -232,7 +232,7 @@ bool Training::step() {
   Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
   const double shrink =
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
-  rule_.update(*network_, std::move(gradients), shrink);
+  update(rule_, *network_, std::move(gradients), shrink);
   ++run_.updates;
   const double counted = batch.counted();
   running_total_ += minibatch.loss * counted;

@@ -90,8 +90,12 @@ Explanation explanation_of(const BeforeUpdate& before, const Index& at, Formula 
 
 }  // namespace detail
 
-void UpdateRule::refuse_setting(std::string_view rule, std::string_view setting,
-                                const std::vector<RuleSetting>& known) {
+void update(UpdateRule& rule, Weights& weights, Gradients gradients, double shrink) {
+  rule.rule_->update(weights, std::move(gradients), shrink);
+}
+
+void detail::refuse_setting(std::string_view rule, std::string_view setting,
+                            const std::vector<RuleSetting>& known) {
   std::vector<std::string> names(known.size());
   std::ranges::transform(known, names.begin(), &RuleSetting::first);
   throw NameError(

@@ -58,7 +58,7 @@ WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   Network updated = network_;
   UpdateRule next = rule_;
-  next.update(updated, gradients, factor);
+  update(next, updated, gradients, factor);
   std::vector<BeforeUpdate> before;
   for (const Weight& weight : network_.weights()) {
     const Line line = sheet_.line(weight.name);

@@ -1,4 +1,4 @@
-#include "lattice/tensor/storage.hpp"
+#include "lattice/tensor/detail/storage.hpp"
 
 #include <fmt/format.h>
 
@@ -11,7 +11,7 @@
 #include <unistd.h>
 #endif
 
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
 #include <sanitizer/asan_interface.h>
 #endif
 
@@ -75,7 +75,7 @@ struct PoolKeeper {
     for (StoragePool::Free*& head : storage_pool.first) {
       while (head != nullptr) {
         StoragePool::Free* const block = head;
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
         ASAN_UNPOISON_MEMORY_REGION(block, sizeof(StoragePool::Free));
 #endif
         head = block->next;
@@ -101,7 +101,7 @@ void Storage::return_to_system(void* block) {
   ::operator delete (block, std::align_val_t{line_bytes});
 }
 
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
 void Storage::wake(void* block, std::size_t size_class) {
   ASAN_UNPOISON_MEMORY_REGION(block, bytes_of(size_class));
 }

@@ -6,9 +6,9 @@
 #include <thread>
 
 #include "lattice/tensor/threads.hpp"
+#include "lattice/version.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
-#include "tools/version.hpp"
 
 namespace lattice::tools {
 namespace {

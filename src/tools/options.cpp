@@ -10,7 +10,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
-#include "tools/version.hpp"
+#include "lattice/version.hpp"
 
 namespace lattice::tools {
 namespace {

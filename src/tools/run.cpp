@@ -7,8 +7,8 @@
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/version.hpp"
 #include "tools/commands.hpp"
-#include "tools/version.hpp"
 
 namespace lattice::tools {
 namespace {

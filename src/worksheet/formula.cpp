@@ -8,7 +8,7 @@
 #include <set>
 #include <utility>
 
-#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 
 namespace lattice {
 

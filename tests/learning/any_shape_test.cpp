@@ -100,7 +100,7 @@ TEST(pictures, have_every_form_that_a_worked_minibatch_has) {
   write_spreadsheet(folder.path() / "bars.xlsx", example);
   EXPECT_GT(std::filesystem::file_size(folder.path() / "bars.xlsx"), 10'000U);
   Json json = to_json(example);
-  json["settings"] = Json::object();  // what `lattice work` adds
+  json["settings"] = {{"version", "0.1.0"}};  // what `lattice work` adds
   const std::string path = folder.file("bars.json", json_text(json));
   const testing::Answer schema = testing::run_program(
       "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py",

@@ -134,11 +134,11 @@ TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_t
     EXPECT_EQ(remarks_on(net).size(), stay_alike ? 1U : 0U) << blueprint;
     Random chance(3);
     Descent rule{.rate = 0.5};
-    for (int update = 0; update < 3; ++update) {
+    for (int step = 0; step < 3; ++step) {
       Worksheet sheet;
       const Line scores =
           net.forward(sheet, sheet.given("x", data.features), Phase::training(chance));
-      rule.update(net, reverse_sweep(cross_entropy(scores, sheet.given("y", data.classes))));
+      update(rule, net, reverse_sweep(cross_entropy(scores, sheet.given("y", data.classes))));
     }
     EXPECT_EQ(columns_differ(net["hidden.weight"]), !stay_alike) << blueprint;
   }

@@ -40,7 +40,7 @@ const std::vector<std::vector<Tensor>> three_gradients = {
 Weights after_three_steps(UpdateRule rule) {
   Weights weights = one_weight();
   for (const std::vector<Tensor>& gradients : three_gradients)
-    rule.update(weights, gradients_of(weights, gradients));
+    update(rule, weights, gradients_of(weights, gradients));
   return weights;
 }
 
@@ -102,7 +102,7 @@ TEST(adam, with_weight_decay_is_as_worked_independently) {
 TEST(adam, first_step_with_weight_decay_to_the_last_digit) {
   Weights weights{{"W", tensor({{0.5}})}};
   Adam rule{.rate = 0.01, .weight_decay = 0.01};
-  rule.update(weights, gradients_of(weights, {tensor({{0.1}})}));
+  update(rule, weights, gradients_of(weights, {tensor({{0.1}})}));
   EXPECT_NEAR(weights["W"].number(), 0.489950000999999900000009999999, 1e-12);
 }
 
@@ -125,7 +125,7 @@ TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
           const Weights before = weights;
           Weights after = weights;
           UpdateRule next = rule;
-          next.update(after, gradients, shrink);
+          update(next, after, gradients, shrink);
           Worksheet sheet;
           for (const Weight& weight : before) {
             const Line line = sheet.weight(weight.name, weight.value);
@@ -146,7 +146,7 @@ TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
             }
           }
         }
-        rule.update(weights, gradients);
+        update(rule, weights, gradients);
       }
     }
   }
@@ -156,7 +156,7 @@ TEST(adam, is_explained_in_names_and_in_numbers) {
   Adam rule{.rate = 0.1};
   Weights weights = one_weight();
   for (int step = 0; step < 2; ++step)
-    rule.update(weights, gradients_of(weights, three_gradients[static_cast<std::size_t>(step)]));
+    update(rule, weights, gradients_of(weights, three_gradients[static_cast<std::size_t>(step)]));
   Worksheet sheet;
   const Line W = sheet.weight("W", weights["W"]);
   const std::string text =
@@ -207,14 +207,14 @@ TEST(rules, refuse_impossible_settings) {
 TEST(rules, keep_a_memory_for_each_weight_and_start_over_when_new) {
   Adam rule;
   Weights weights = one_weight();
-  rule.update(weights, gradients_of(weights, three_gradients[0]));
+  update(rule, weights, gradients_of(weights, three_gradients[0]));
   EXPECT_EQ(rule.memory.step, 1);
   ASSERT_NE(rule.memory.find("b"), nullptr);
   EXPECT_EQ(rule.memory.find("b")->tensors.size(), 2U);
   EXPECT_EQ(rule.memory.find("c"), nullptr);
   EXPECT_EQ(Adam{}.memory.step, 0);
   Weights other{{"W", ones({3})}};
-  EXPECT_THROW(rule.update(other, gradients_of(weights, three_gradients[0])), ShapeError);
+  EXPECT_THROW(update(rule, other, gradients_of(weights, three_gradients[0])), ShapeError);
 }
 
 // A long weight goes through in blocks: each number as if it stood alone, the last ones too.
@@ -237,8 +237,8 @@ TEST(rules, update_a_number_the_same_wherever_it_stands) {
         std::vector<Tensor> pieces;
         for (std::int64_t at = 0; at < count; ++at)
           pieces.push_back(slice(gradient, 0, {.from = at, .end = at + 1}));
-        rule.update(together, gradients_of(together, {gradient}), 0.5);
-        each.update(apart, gradients_of(apart, pieces), 0.5);
+        update(rule, together, gradients_of(together, {gradient}), 0.5);
+        update(each, apart, gradients_of(apart, pieces), 0.5);
       }
       for (std::int64_t at = 0; at < count; ++at) {
         EXPECT_EQ(together["W"].at({at, 0}), apart["w" + std::to_string(at)].number())
@@ -258,12 +258,12 @@ TEST(rules, leave_gradients_and_worksheets_what_they_are) {
   const Gradients gradients = reverse_sweep(sum(square(W)));
   Weights again = weights;
   Descent rule{.rate = 0.1};
-  rule.update(weights, gradients);
+  update(rule, weights, gradients);
   EXPECT_EQ(gradients["W"].numbers(), (2 * before).numbers());
   EXPECT_EQ(W.value().numbers(), numbers);
   EXPECT_EQ(weights["W"].shape().role(1), Role::unit);
   // With gradients that are given away it comes to the same.
-  rule.update(again, reverse_sweep(sum(square(W))));
+  update(rule, again, reverse_sweep(sum(square(W))));
   EXPECT_EQ(again["W"], weights["W"]);
   EXPECT_EQ(W.value().numbers(), numbers);
 }
@@ -291,7 +291,7 @@ struct SignRule {
 TEST(rules, may_be_ones_own) {
   UpdateRule rule = SignRule{.rate = 0.5};
   Weights weights{{"w", tensor({1, 1})}};
-  rule.update(weights, gradients_of(weights, {tensor({3, -0.1})}));
+  update(rule, weights, gradients_of(weights, {tensor({3, -0.1})}));
   EXPECT_EQ(weights["w"], tensor({0.5, 1.5}));
 }
 

@@ -65,7 +65,7 @@ TEST(training, gives_the_bits_of_a_loop_written_by_hand) {
       const Line scores =
           by_hand.forward(sheet, sheet.given("x", batch.features), Phase::training(chance));
       const Line loss = cross_entropy(scores, sheet.given("y", batch.classes));
-      rule.update(by_hand, reverse_sweep(loss));
+      update(rule, by_hand, reverse_sweep(loss));
       total += loss.value().number() * static_cast<double>(batch.rows.size());
     }
     running.push_back(total / static_cast<double>(parts.train.count()));
@@ -435,7 +435,7 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   const Line z = mean(with_own.forward(other, other.given("x", zeros({2, 4}))));
   EXPECT_NEAR(add_l2(other, with_own, z, 0.5).value().number() - z.value().number(), 9.0, 1e-12);
   Descent decaying{.rate = 0.1, .weight_decay = 1.0};
-  decaying.update(with_own, reverse_sweep(0.0 * z));
+  update(decaying, with_own, reverse_sweep(0.0 * z));
   EXPECT_EQ(with_own["own.shift"], ones({1, 4}));
   EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
 }

@@ -38,7 +38,7 @@ TEST(kept_number, moves_with_an_update_and_with_nothing_else) {
   EXPECT_EQ(gradients.kept()[0].name, "centred.mean");
   EXPECT_THAT(net["centred.mean"].numbers(), Each(0.0));
   Descent rule{.rate = 0.01};
-  rule.update(net, std::move(gradients));
+  update(rule, net, std::move(gradients));
   // 0.9·0 + 0.1·4 and 0.1·25
   EXPECT_DOUBLE_EQ(net["centred.mean"].at({0}), 0.4);
   EXPECT_DOUBLE_EQ(net["centred.mean"].at({1}), 2.5);

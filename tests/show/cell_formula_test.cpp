@@ -4,7 +4,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 
 namespace lattice {
 namespace {

@@ -1,4 +1,4 @@
-#include "lattice/tensor/storage.hpp"
+#include "lattice/tensor/detail/storage.hpp"
 
 #include <gtest/gtest.h>
 

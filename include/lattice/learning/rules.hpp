@@ -14,6 +14,17 @@
 /// part of the loss, so that its gradient goes through the rule.
 namespace lattice {
 
+namespace detail {
+
+/// The weight after a step, less what decays of it.
+template <class X>
+[[nodiscard]] X stepped(const X& weight, const X& step, const auto& common) {
+  if (!common.decays) return weight - step;
+  return weight - step - common.rate * common.weight_decay * weight;
+}
+
+}  // namespace detail
+
 /// Plain descent: every weight goes a little way against its gradient.
 struct Descent {
   double rate = 0.01;  ///< the learning rate: how far, as a multiple of the gradient; above 0
@@ -24,17 +35,26 @@ struct Descent {
   static constexpr std::array<std::string_view, 0> memories = {};
 
   template <class X>
-  auto common(const UpdateMoment<X>& moment) const;
+  [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
+    struct Common {
+      X rate;
+      X weight_decay;
+      bool decays;
+    };
+    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                  moment.decays() && weight_decay != 0.0};
+  }
+
   template <class X>
-  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
+    return detail::stepped<X>(now.weight(), common.rate * now.gradient(), common);
+  }
 
   void each_setting(auto visit) {
     visit("rate", rate);
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, Gradients gradients);
-  void update(Weights& weights, Gradients gradients);
 };
 
 /// Descent with momentum: a running sum of gradients, of which each update keeps a part.
@@ -49,9 +69,23 @@ struct Momentum {
   static constexpr std::array<std::string_view, 1> memories = {"velocity"};
 
   template <class X>
-  auto common(const UpdateMoment<X>& moment) const;
+  [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
+    struct Common {
+      X rate;
+      X weight_decay;
+      X keep;
+      bool decays;
+    };
+    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                  moment.setting("keep", keep), moment.decays() && weight_decay != 0.0};
+  }
+
   template <class X>
-  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
+    const X velocity =
+        now.keep(0, called<X>("velocity", common.keep * now.kept(0) + now.gradient()));
+    return detail::stepped<X>(now.weight(), common.rate * velocity, common);
+  }
 
   void each_setting(auto visit) {
     visit("rate", rate);
@@ -59,8 +93,6 @@ struct Momentum {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, Gradients gradients);
-  void update(Weights& weights, Gradients gradients);
 };
 
 /// Each gradient divided by the root of a running mean of its squares.
@@ -76,9 +108,27 @@ struct RmsScaling {
   static constexpr std::array<std::string_view, 1> memories = {"s"};
 
   template <class X>
-  auto common(const UpdateMoment<X>& moment) const;
+  [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
+    struct Common {
+      X rate;
+      X weight_decay;
+      X keep;
+      X rest;
+      X epsilon;
+      bool decays;
+    };
+    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
+                  moment.setting("keep", keep), moment.once(1.0 - moment.exact("keep", keep)),
+                  moment.setting("ε", epsilon), moment.decays() && weight_decay != 0.0};
+  }
+
   template <class X>
-  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
+    const X s = now.keep(
+        0, called<X>("s", common.keep * now.kept(0) + common.rest * square(now.gradient())));
+    const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
+    return detail::stepped<X>(now.weight(), step, common);
+  }
 
   void each_setting(auto visit) {
     visit("rate", rate);
@@ -87,8 +137,6 @@ struct RmsScaling {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, Gradients gradients);
-  void update(Weights& weights, Gradients gradients);
 };
 
 /// Running means of gradients and of their squares, both corrected for having started at 0.
@@ -105,9 +153,44 @@ struct Adam {
   static constexpr std::array<std::string_view, 2> memories = {"m", "v"};
 
   template <class X>
-  auto common(const UpdateMoment<X>& moment) const;
+  [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
+    struct Common {
+      X rate;
+      X weight_decay;
+      X first;
+      X second;
+      X first_rest;
+      X second_rest;
+      X first_correction;
+      X second_correction;
+      X epsilon;
+      bool decays;
+    };
+    const auto first = moment.exact("β1", beta_1);
+    const auto second = moment.exact("β2", beta_2);
+    return Common{moment.setting("rate", rate),
+                  moment.setting("weight_decay", weight_decay),
+                  moment.once(first),
+                  moment.once(second),
+                  moment.once(1.0 - first),
+                  moment.once(1.0 - second),
+                  moment.once(1.0 - pow(first, moment.step())),
+                  moment.once(1.0 - pow(second, moment.step())),
+                  moment.setting("ε", epsilon),
+                  moment.decays() && weight_decay != 0.0};
+  }
+
   template <class X>
-  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common);
+  [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
+    const X& g = now.gradient();
+    const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + common.first_rest * g));
+    const X v =
+        now.keep(1, called<X>("v", common.second * now.kept(1) + common.second_rest * square(g)));
+    const X m_corrected = called<X>("m̂", m / common.first_correction);
+    const X v_corrected = called<X>("v̂", v / common.second_correction);
+    const X step = common.rate * m_corrected / (sqrt(v_corrected) + common.epsilon);
+    return detail::stepped<X>(now.weight(), step, common);
+  }
 
   void each_setting(auto visit) {
     visit("rate", rate);
@@ -117,128 +200,16 @@ struct Adam {
     visit("weight_decay", weight_decay);
   }
   void check() const;
-  void update(Network& network, Gradients gradients);
-  void update(Weights& weights, Gradients gradients);
 };
 
 /// The rule with a word, as it is set unless told otherwise: `descent`, `momentum`, `rms`, `adam`.
 /// @throws NameError, saying which there are.
 [[nodiscard]] UpdateRule rule_called(std::string_view word);
 
-// How each rule works
-
-namespace detail {
-
-/// The weight after a step, less what decays of it.
-template <class X>
-[[nodiscard]] X stepped(const X& weight, const X& step, const auto& common) {
-  if (!common.decays) return weight - step;
-  return weight - step - common.rate * common.weight_decay * weight;
-}
-
-}  // namespace detail
-
-template <class X>
-auto Descent::common(const UpdateMoment<X>& moment) const {
-  struct Common {
-    X rate;
-    X weight_decay;
-    bool decays;
-  };
-  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                moment.decays() && weight_decay != 0.0};
-}
-
-template <class X>
-X Descent::new_weight(UpdateCase<X>& now, const auto& common) {
-  return detail::stepped<X>(now.weight(), common.rate * now.gradient(), common);
-}
-
-template <class X>
-auto Momentum::common(const UpdateMoment<X>& moment) const {
-  struct Common {
-    X rate;
-    X weight_decay;
-    X keep;
-    bool decays;
-  };
-  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                moment.setting("keep", keep), moment.decays() && weight_decay != 0.0};
-}
-
-template <class X>
-X Momentum::new_weight(UpdateCase<X>& now, const auto& common) {
-  const X velocity = now.keep(0, called<X>("velocity", common.keep * now.kept(0) + now.gradient()));
-  return detail::stepped<X>(now.weight(), common.rate * velocity, common);
-}
-
-template <class X>
-auto RmsScaling::common(const UpdateMoment<X>& moment) const {
-  struct Common {
-    X rate;
-    X weight_decay;
-    X keep;
-    X rest;
-    X epsilon;
-    bool decays;
-  };
-  return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                moment.setting("keep", keep), moment.once(1.0 - moment.exact("keep", keep)),
-                moment.setting("ε", epsilon), moment.decays() && weight_decay != 0.0};
-}
-
-template <class X>
-X RmsScaling::new_weight(UpdateCase<X>& now, const auto& common) {
-  const X s =
-      now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(now.gradient())));
-  const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
-  return detail::stepped<X>(now.weight(), step, common);
-}
-
-template <class X>
-auto Adam::common(const UpdateMoment<X>& moment) const {
-  struct Common {
-    X rate;
-    X weight_decay;
-    X first;
-    X second;
-    X first_rest;
-    X second_rest;
-    X first_correction;
-    X second_correction;
-    X epsilon;
-    bool decays;
-  };
-  const auto first = moment.exact("β1", beta_1);
-  const auto second = moment.exact("β2", beta_2);
-  return Common{moment.setting("rate", rate),
-                moment.setting("weight_decay", weight_decay),
-                moment.once(first),
-                moment.once(second),
-                moment.once(1.0 - first),
-                moment.once(1.0 - second),
-                moment.once(1.0 - pow(first, moment.step())),
-                moment.once(1.0 - pow(second, moment.step())),
-                moment.setting("ε", epsilon),
-                moment.decays() && weight_decay != 0.0};
-}
-
-template <class X>
-X Adam::new_weight(UpdateCase<X>& now, const auto& common) {
-  const X& g = now.gradient();
-  const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + common.first_rest * g));
-  const X v =
-      now.keep(1, called<X>("v", common.second * now.kept(1) + common.second_rest * square(g)));
-  const X m_corrected = called<X>("m̂", m / common.first_correction);
-  const X v_corrected = called<X>("v̂", v / common.second_correction);
-  const X step = common.rate * m_corrected / (sqrt(v_corrected) + common.epsilon);
-  return detail::stepped<X>(now.weight(), step, common);
-}
-
 // The loops over whole weights are compiled once, in the library.
-extern template void update_by(Descent&, Weights&, Gradients, double);
-extern template void update_by(Momentum&, Weights&, Gradients, double);
-extern template void update_by(RmsScaling&, Weights&, Gradients, double);
-extern template void update_by(Adam&, Weights&, Gradients, double);
+extern template void update(Descent&, Weights&, Gradients, double);
+extern template void update(Momentum&, Weights&, Gradients, double);
+extern template void update(RmsScaling&, Weights&, Gradients, double);
+extern template void update(Adam&, Weights&, Gradients, double);
 
 }  // namespace lattice

@@ -7,10 +7,10 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/tensor/detail/storage.hpp"
 #include "lattice/tensor/precision.hpp"
 #include "lattice/tensor/random.hpp"
 #include "lattice/tensor/shape.hpp"
-#include "lattice/tensor/storage.hpp"
 
 namespace lattice {
 

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "lattice/text/error.hpp"
-#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
 

@@ -5,12 +5,12 @@
 #include <cmath>
 
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
-#include "lattice/worksheet/scalar.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"

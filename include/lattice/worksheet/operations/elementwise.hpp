@@ -1,6 +1,6 @@
 #pragma once
 
-#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 /// Operations that work number by number. Each is written once, as a rule: a struct with the

@@ -7,7 +7,7 @@
 #include <string_view>
 
 #include "lattice/text/error.hpp"
-#include "lattice/worksheet/scalar.hpp"
+#include "lattice/worksheet/detail/scalar.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {

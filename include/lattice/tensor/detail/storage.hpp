@@ -112,8 +112,9 @@ struct alignas(64) Storage {
   [[nodiscard]] static void* fresh_block(std::size_t size_class);
   static void return_to_system(void* block);
 
-#if defined(__SANITIZE_ADDRESS__)
-  /// Blocks in the pool are off limits, so that a sanitizer sees a tensor used after its end.
+#if defined(LATTICE_WATCHES_MEMORY)
+  /// Blocks in the pool are off limits, so that a sanitizer sees a tensor used after its end: in a
+  /// library that was built with one, whatever the program was built with.
   static void wake(void* block, std::size_t size_class);
   static void put_to_sleep(void* block, std::size_t size_class);
 #else

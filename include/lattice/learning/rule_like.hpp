@@ -1,0 +1,139 @@
+#pragma once
+
+#include <array>
+#include <concepts>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+#include "lattice/worksheet/formula.hpp"
+
+/// What an update rule is written with.
+namespace lattice {
+
+/// The most tensors that a rule remembers for each weight.
+inline constexpr std::size_t most_memories = 2;
+
+/// What a rule remembers from one update to the next.
+struct UpdateMemory {
+  struct Entry {
+    std::string weight;
+    std::vector<Tensor> tensors;  ///< one for each of the rule's memories, of the weight's shape
+  };
+
+  std::int64_t step = 0;  ///< how many updates there have been
+  std::vector<Entry> entries = {};
+
+  /// What is remembered of a weight; null before its first update.
+  [[nodiscard]] const Entry* find(std::string_view weight) const;
+};
+
+/// An update, as far as it is the same for all numbers of a weight. `X` is a number type or
+/// `Formula`: the same text updates tensors and explains the update.
+template <class X>
+class UpdateMoment {
+ public:
+  /// What settings are worked with before they meet a weight: double, whatever the precision.
+  using Exact = std::conditional_t<std::is_same_v<X, Formula>, Formula, double>;
+
+  UpdateMoment(double step, bool decays) : step_(step), decays_(decays) {}
+
+  /// A setting of the rule, shown by its name.
+  [[nodiscard]] X setting(std::string_view name, double number) const {
+    return once(exact(name, number));
+  }
+
+  /// A setting from which something is worked out, in full: `once(1.0 - exact("β1", beta_1))`.
+  [[nodiscard]] Exact exact(std::string_view name, double number) const {
+    if constexpr (std::is_same_v<X, Formula>) {
+      return Formula(
+          Cell{.kind = Cell::Kind::setting, .name = std::string(name), .number = number});
+    } else {
+      return number;
+    }
+  }
+
+  /// What was worked out of settings, once for all numbers of a weight, and is rounded once.
+  [[nodiscard]] X once(const Exact& number) const {
+    if constexpr (std::is_same_v<X, Formula>) {
+      return Formula::once(number);
+    } else {
+      return static_cast<X>(number);
+    }
+  }
+
+  /// Which update this is, from 1.
+  [[nodiscard]] Exact step() const { return exact("t", step_); }
+
+  /// True for weights that decay; biases do not.
+  [[nodiscard]] bool decays() const { return decays_; }
+
+ private:
+  double step_;
+  bool decays_;
+};
+
+/// One number of a weight in an update, as a rule sees it.
+template <class X>
+class UpdateCase {
+ public:
+  UpdateCase(X weight, X gradient) : weight_(std::move(weight)), gradient_(std::move(gradient)) {}
+
+  [[nodiscard]] const X& weight() const { return weight_; }
+  [[nodiscard]] const X& gradient() const { return gradient_; }
+
+  /// What was kept in one of the rule's memories; 0 before the first update.
+  [[nodiscard]] const X& kept(std::size_t memory) const { return memories_[memory]; }
+
+  /// Keeps a number there for the next update.
+  X keep(std::size_t memory, X number) {
+    memories_[memory] = number;
+    return number;
+  }
+
+  void set_memory(std::size_t memory, X number) { memories_[memory] = std::move(number); }
+
+ private:
+  X weight_;
+  X gradient_;
+  std::array<X, most_memories> memories_ = {X(0.0), X(0.0)};
+};
+
+/// A number that is shown by its name and told once.
+template <class X>
+[[nodiscard]] X called(std::string_view name, X number) {
+  if constexpr (std::is_same_v<X, Formula>) {
+    return Formula::shorthand(std::string(name), std::move(number));
+  } else {
+    return number;
+  }
+}
+
+/// What a type has to say to be an update rule:
+/// - `word`, and the names of its `memories`;
+/// - `common(moment)`: its settings, and what else is the same for all numbers of a weight;
+/// - `new_weight(now, common)`: one number of the weight after the update;
+/// - `each_setting(visit)`, which calls `visit(name, number)` for each number it is set by, `rate`
+///   first; the number is passed by reference;
+/// - `check()`, which throws a SettingError for a setting that cannot be.
+/// `Descent` is the shortest, `Adam` a full one.
+template <class R>
+concept UpdateRuleLike = requires(R& rule, const R& fixed, UpdateCase<double>& of_number,
+                                  UpdateCase<Formula>& of_formula,
+                                  const UpdateMoment<double>& number_moment,
+                                  const UpdateMoment<Formula>& formula_moment) {
+  { R::word } -> std::convertible_to<std::string_view>;
+  { R::memories.size() } -> std::convertible_to<std::size_t>;
+  { rule.rate } -> std::convertible_to<double>;
+  { rule.memory } -> std::convertible_to<UpdateMemory>;
+  {fixed.check()};
+  { R::new_weight(of_number, fixed.common(number_moment)) } -> std::convertible_to<double>;
+  { R::new_weight(of_formula, fixed.common(formula_moment)) } -> std::convertible_to<Formula>;
+  rule.each_setting([](std::string_view, double&) {});
+};
+
+}  // namespace lattice
