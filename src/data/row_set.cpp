@@ -28,23 +28,30 @@ double Batch::counted() const {
   return sum;
 }
 
-RowSet::RowSet(Dataset data)
-    : data_(std::make_shared<const Dataset>(std::move(data))),
-      rows_(numbers_to(data_->rows())),
-      is_whole_(true) {}
+std::shared_ptr<const RowSet::Held> RowSet::held(Dataset data) {
+  constexpr std::int64_t most_numbers = 2 * 1024 * 1024;
+  auto all = std::make_shared<Held>(Held{.data = std::move(data)});
+  const Dataset& of = all->data;
+  if (!of.preparation.empty() && of.features.count() <= most_numbers)
+    all->features = of.preparation.prepared(of.features);
+  if (!of.target_preparation.empty() && of.targets.count() <= most_numbers)
+    all->targets = of.target_preparation.prepared(of.targets);
+  return all;
+}
 
-RowSet::RowSet(std::shared_ptr<const Dataset> data, std::vector<std::int64_t> rows)
-    : data_(std::move(data)), rows_(std::move(rows)) {
+RowSet::RowSet(Dataset data)
+    : held_(held(std::move(data))), rows_(numbers_to(held_->data.rows())), is_whole_(true) {}
+
+RowSet::RowSet(Dataset data, std::vector<std::int64_t> rows)
+    : held_(held(std::move(data))), rows_(std::move(rows)) {
+  const std::int64_t count = this->data().rows();
   for (const std::int64_t row : rows_) {
-    if (row >= 0 && row < data_->rows()) continue;
-    throw IndexError({.what = fmt::format("there is no row {} of {}", row, data_->name),
-                      .expected = fmt::format("0 to {}", data_->rows() - 1),
+    if (row >= 0 && row < count) continue;
+    throw IndexError({.what = fmt::format("there is no row {} of {}", row, this->data().name),
+                      .expected = fmt::format("0 to {}", count - 1),
                       .found = fmt::format("{}", row)});
   }
 }
-
-RowSet::RowSet(Dataset data, std::vector<std::int64_t> rows)
-    : RowSet(std::make_shared<const Dataset>(std::move(data)), std::move(rows)) {}
 
 Batch RowSet::batch_of(std::vector<std::int64_t> rows) const {
   // All rows of a whole are the tensors as they are.
@@ -52,19 +59,24 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows) const {
   const auto taken = [&](const Tensor& of_all) {
     return of_all.empty() || is_all ? of_all : of_all.rows(rows);
   };
+  const auto prepared = [&](const Tensor& kept, const Preparation& preparation,
+                            const Tensor& measured) {
+    return kept.empty() ? preparation.prepared(taken(measured)) : taken(kept);
+  };
   Batch batch;
   if (rows.empty()) return batch;
-  batch.features = data_->preparation.prepared(taken(data_->features));
-  if (!data_->targets.empty())
-    batch.targets = data_->target_preparation.prepared(taken(data_->targets));
-  batch.classes = taken(data_->classes);
-  for (const SideInput& side : data_->side)
+  const Dataset& of = data();
+  batch.features = prepared(held_->features, of.preparation, of.features);
+  if (!of.targets.empty())
+    batch.targets = prepared(held_->targets, of.target_preparation, of.targets);
+  batch.classes = taken(of.classes);
+  for (const SideInput& side : of.side)
     batch.side.push_back({side.name, side.by_row ? taken(side.value) : side.value, side.by_row});
   batch.rows = std::move(rows);
   return batch;
 }
 
-Batch RowSet::at(std::span<const std::int64_t> places) const {
+std::vector<std::int64_t> RowSet::rows_at(std::span<const std::int64_t> places) const {
   std::vector<std::int64_t> rows;
   rows.reserve(places.size());
   for (const std::int64_t place : places) {
@@ -75,7 +87,11 @@ Batch RowSet::at(std::span<const std::int64_t> places) const {
     }
     rows.push_back(rows_[static_cast<std::size_t>(place)]);
   }
-  return batch_of(std::move(rows));
+  return rows;
+}
+
+Batch RowSet::at(std::span<const std::int64_t> places) const {
+  return batch_of(rows_at(places));
 }
 
 Batch RowSet::from(std::int64_t place, std::int64_t count) const {
@@ -84,25 +100,28 @@ Batch RowSet::from(std::int64_t place, std::int64_t count) const {
 }
 
 RowSet RowSet::taking(std::span<const std::int64_t> places) const {
-  return {data_, at(places).rows};
+  RowSet result = *this;
+  result.rows_ = rows_at(places);
+  result.is_whole_ = false;
+  return result;
 }
 
 RowSet RowSet::as_measured() const {
   RowSet result = *this;
-  result.data_ = std::make_shared<const Dataset>(data_->as_measured());
+  result.held_ = held(data().as_measured());
   return result;
 }
 
 RowSet RowSet::prepared_by(const Preparation& features, const Preparation& targets) const {
   RowSet result = *this;
-  result.data_ = std::make_shared<const Dataset>(data_->prepared_by(features, targets));
+  result.held_ = held(data().prepared_by(features, targets));
   return result;
 }
 
 std::vector<std::int64_t> RowSet::class_sizes() const {
-  std::vector<std::int64_t> sizes(static_cast<std::size_t>(data_->class_count()));
+  std::vector<std::int64_t> sizes(static_cast<std::size_t>(data().class_count()));
   for (const std::int64_t row : rows_)
-    ++sizes[static_cast<std::size_t>(data_->classes.at_offset(row))];
+    ++sizes[static_cast<std::size_t>(data().classes.at_offset(row))];
   return sizes;
 }
 

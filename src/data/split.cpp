@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
-#include <memory>
 #include <numeric>
 #include <tuple>
 
@@ -167,20 +166,28 @@ SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Rando
   return dealt;
 }
 
+namespace {
+
+/// The parts of a dataset that has the rows of another.
+Split with_data(const RowSet& whole, const Split& split) {
+  return {.train = whole.taking(split.train.rows()),
+          .validation = whole.taking(split.validation.rows()),
+          .test = whole.taking(split.test.rows())};
+}
+
+}  // namespace
+
 Split Split::as_measured() const {
-  const auto whole = std::make_shared<const Dataset>(data().as_measured());
-  return {.train = {whole, train.rows()},
-          .validation = {whole, validation.rows()},
-          .test = {whole, test.rows()}};
+  return with_data(data().as_measured(), *this);
 }
 
 Split split(const Dataset& data, const SplitSettings& settings, Random& random) {
-  SplitRows rows = data.has_classes() ? split_rows(data.classes, settings, random)
-                                      : split_rows(data.rows(), settings, random);
-  const auto whole = std::make_shared<const Dataset>(data);
-  return {.train = {whole, std::move(rows.train)},
-          .validation = {whole, std::move(rows.validation)},
-          .test = {whole, std::move(rows.test)}};
+  const SplitRows rows = data.has_classes() ? split_rows(data.classes, settings, random)
+                                            : split_rows(data.rows(), settings, random);
+  const RowSet whole = data;
+  return {.train = whole.taking(rows.train),
+          .validation = whole.taking(rows.validation),
+          .test = whole.taking(rows.test)};
 }
 
 Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
@@ -199,11 +206,7 @@ Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
       split.data().has_classes()
           ? Preparation()
           : fit(targets, each_rows([](const Batch& batch) { return batch.targets; }));
-  const auto whole =
-      std::make_shared<const Dataset>(split.data().prepared_by(of_features, of_targets));
-  return {.train = {whole, split.train.rows()},
-          .validation = {whole, split.validation.rows()},
-          .test = {whole, split.test.rows()}};
+  return with_data(split.data().prepared_by(of_features, of_targets), split);
 }
 
 Split scaled(const Split& split, ScalingKind features, ScalingKind targets) {

@@ -69,6 +69,8 @@ DataSummary summarise(const RowSet& rows) {
                       .rows = rows.count(),
                       .features = by_place(data.features, rows.rows(), names_of_places(data)),
                       .target = data.target_name()};
+  if (const Tensor* const counted = find_side(data.side, counted_name))
+    summary.counted = by_place(*counted, rows.rows(), {std::string(counted_name)}).front();
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = rows.class_sizes();

@@ -111,10 +111,11 @@ Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t coun
 
 std::vector<bool> are_right(const Tensor& answers, const Tensor& classes) {
   check_same_count(answers.count(), classes.count());
-  std::vector<bool> right;
-  right.reserve(static_cast<std::size_t>(classes.count()));
-  for (std::int64_t row = 0; row < classes.count(); ++row)
-    right.push_back(answers.at_offset(row) == classes.at_offset(row));
+  const std::vector<double> given = answers.numbers();
+  const std::vector<double> truth = classes.numbers();
+  std::vector<bool> right(truth.size());
+  for (std::size_t row = 0; row < truth.size(); ++row)
+    right[row] = given[row] == truth[row];
   return right;
 }
 

@@ -19,7 +19,8 @@ std::string percent(std::int64_t part, std::int64_t whole) {
 std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   Grid table{.corner = "row", .thing = "rows"};
   const AxisNames names = data.axis_names();
-  const RowsGrid rows(data.features, data.targets, data.classes, names);
+  const RowsGrid rows(data.features, data.targets, data.classes, names,
+                      find_side(data.side, counted_name));
   rows.add_headings(table);
   const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
   for (std::int64_t row = 0; row < shown; ++row) {
@@ -48,6 +49,7 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
     add(feature, "feature");
   for (const NumberSummary& target : summary.numbers)
     add(target, "to predict");
+  if (summary.counted) add(*summary.counted, "how much rows count");
   std::string text =
       fmt::format("{} {}, {} {}\n\n", summary.rows, summary.rows == 1 ? "row" : "rows",
                   summary.features.size(), summary.features.size() == 1 ? "feature" : "features") +

@@ -72,7 +72,10 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         [&](const Assessment& a) {
           const auto named =
               std::ranges::find(a.classes->classes, sample.classes->commonest, &ClassFigures::name);
-          return named->rows / static_cast<double>(a.rows);
+          double counted = 0.0;
+          for (const ClassFigures& each : a.classes->classes)
+            counted += each.rows;
+          return named->rows / counted;
         },
         style, false);
   }

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "lattice/data/dataset.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
@@ -26,6 +27,7 @@ void RowsGrid::add_headings(Grid& grid) const {
   } else if (!targets_.empty()) {
     add(Role::target, targets_.shape()[1]);
   }
+  if (counted_ != nullptr) grid.headings.emplace_back(counted_name);
 }
 
 void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const {
@@ -40,6 +42,7 @@ void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const
   } else if (!targets_.empty()) {
     add(targets_);
   }
+  if (counted_ != nullptr) cells.emplace_back(counted_->at_offset(row));
 }
 
 }  // namespace lattice

@@ -13,9 +13,14 @@ class RowsGrid {
  public:
   /// @param targets [example × target]; empty where there are classes
   /// @param classes [example]; empty where there are targets
+  /// @param counted how much each row counts [example]; null where nobody says
   RowsGrid(const Tensor& features, const Tensor& targets, const Tensor& classes,
-           const AxisNames& names)
-      : features_(features), targets_(targets), classes_(classes), names_(names) {}
+           const AxisNames& names, const Tensor* counted = nullptr)
+      : features_(features),
+        targets_(targets),
+        classes_(classes),
+        names_(names),
+        counted_(counted) {}
 
   /// Adds the headings of the columns to a grid.
   void add_headings(Grid& grid) const;
@@ -30,6 +35,7 @@ class RowsGrid {
   const Tensor& targets_;
   const Tensor& classes_;
   const AxisNames& names_;
+  const Tensor* counted_;
 };
 
 }  // namespace lattice

@@ -80,7 +80,8 @@ class Clerk {
   void write_rows() {
     const Batch& batch = work_.batch();
     Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
-    const RowsGrid rows(batch.features, batch.targets, batch.classes, names_);
+    const RowsGrid rows(batch.features, batch.targets, batch.classes, names_,
+                        find_side(batch.side, counted_name));
     rows.add_headings(table);
     for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
       const auto place = static_cast<std::int64_t>(example_number);

@@ -47,6 +47,7 @@ Json data_json(const Dataset& data) {
     json["features"].push_back(number_json(feature));
   for (const NumberSummary& numbers : summary.numbers)
     json["targets"].push_back(number_json(numbers));
+  if (summary.counted) json["counted"] = number_json(*summary.counted);
   if (summary.numbers.empty()) {
     Json sizes = Json::object();
     for (std::size_t at = 0; at < summary.class_names.size(); ++at)

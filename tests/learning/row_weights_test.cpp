@@ -2,11 +2,14 @@
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/data.hpp"
+#include "lattice/show/judgement.hpp"
 
 // Rows that count more than others, or not at all.
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
 
 Dataset pots() {
@@ -98,6 +101,15 @@ TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
       EXPECT_TRUE(work.check().agrees()) << word(loss);
     }
   }
+}
+
+TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
+  const Dataset data = pots().counting(by_turns(60));
+  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("how much rows count"), HasSubstr("counted")));
+  const Network net(Shape{5}, "dense 4", Random(3));
+  const Assessment judged = assess(net, data);
+  const std::string text = show_figures({{"all", judged}}, {.digits = 12});
+  EXPECT_THAT(text, HasSubstr(format_number(judged.classes->commonest_accuracy, 12)));
 }
 
 TEST(row_weights, come_from_a_column_of_a_table) {

@@ -44,11 +44,10 @@ class RowSet {
   RowSet(Dataset data);
 
   /// These rows, in this order. @throws IndexError when one is not there.
-  RowSet(std::shared_ptr<const Dataset> data, std::vector<std::int64_t> rows);
   RowSet(Dataset data, std::vector<std::int64_t> rows);
 
   /// The dataset with all its rows: what is called what is asked of it.
-  [[nodiscard]] const Dataset& data() const { return *data_; }
+  [[nodiscard]] const Dataset& data() const { return held_->data; }
 
   /// How many rows there are, and their numbers in the dataset.
   [[nodiscard]] std::int64_t count() const { return std::ssize(rows_); }
@@ -70,7 +69,7 @@ class RowSet {
   /// The rows at some places of this set, as a set. @throws IndexError when one is not there.
   [[nodiscard]] RowSet taking(std::span<const std::int64_t> places) const;
 
-  /// The same rows as they were measured, and prepared in another way.
+  /// The same rows as they were measured, and prepared in another way; of a dataset of their own.
   [[nodiscard]] RowSet as_measured() const;
   [[nodiscard]] RowSet prepared_by(const Preparation& features,
                                    const Preparation& targets = {}) const;
@@ -79,9 +78,18 @@ class RowSet {
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
 
  private:
+  /// A dataset, and what its preparation makes of all rows where that is so little that it is
+  /// better kept than made again for each batch.
+  struct Held {
+    Dataset data;
+    Tensor features = {};
+    Tensor targets = {};
+  };
+  [[nodiscard]] static std::shared_ptr<const Held> held(Dataset data);
+  [[nodiscard]] std::vector<std::int64_t> rows_at(std::span<const std::int64_t> places) const;
   [[nodiscard]] Batch batch_of(std::vector<std::int64_t> rows) const;
 
-  std::shared_ptr<const Dataset> data_;
+  std::shared_ptr<const Held> held_;
   std::vector<std::int64_t> rows_;
   bool is_whole_ = false;  ///< all rows, in their order
 };

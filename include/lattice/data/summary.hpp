@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,7 @@ struct DataSummary {
   std::vector<NumberSummary> features = {};
   std::string target = {};
   std::vector<NumberSummary> numbers = {};  ///< of the numbers to predict; empty for classes
+  std::optional<NumberSummary> counted = std::nullopt;  ///< how much rows count, where it is told
   std::vector<std::string> class_names = {};
   std::vector<std::int64_t> class_sizes = {};
 };

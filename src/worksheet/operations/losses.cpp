@@ -491,6 +491,13 @@ X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& se
                                            [&] { return -sum(truth * logs(), {.axes = {1}}); });
 }
 
+/// Refuses what a loss cannot work with.
+template <class Loss>
+void check_fit(const Tensor& guesses, const Tensor& truth) {
+  const std::array<const Tensor*, 2> inputs = {&guesses, &truth};
+  static_cast<void>(Loss(false).shape(Inputs(inputs)));
+}
+
 /// The mean of the numbers of each row.
 Tensor mean_of_rows(const Tensor& values) {
   const std::int64_t rows = values.shape().rank() == 0 ? 1 : values.shape()[0];
@@ -525,18 +532,21 @@ X cross_entropy(const X& scores, const X& truth, const LossSettingsFor<X>& setti
 }
 
 Tensor squared_of_rows(const Tensor& z, const Tensor& y) {
-  static_cast<void>(mean_squared(z, y));
+  check_fit<MeanLoss<Squared>>(z, y);
   return mean_of_rows(MeanLoss<Squared>::values(z, y));
 }
 
 Tensor binary_cross_entropy_of_rows(const Tensor& scores, const Tensor& labels) {
-  static_cast<void>(binary_cross_entropy(scores, labels));
+  check_fit<MeanLoss<BinaryCrossEntropy>>(scores, labels);
   return mean_of_rows(MeanLoss<BinaryCrossEntropy>::values(scores, labels));
 }
 
 Tensor cross_entropy_of_rows(const Tensor& scores, const Tensor& truth) {
-  static_cast<void>(cross_entropy(scores, truth));
-  if (truth.shape().rank() == 1) return kernels::surprises(scores, truth);
+  if (truth.shape().rank() == 1) {
+    check_fit<CrossEntropy<Truth::classes>>(scores, truth);
+    return kernels::surprises(scores, truth);
+  }
+  check_fit<CrossEntropy<Truth::shares>>(scores, truth);
   return sum(truth * -log_softmax(scores), {.axes = {1}});
 }
 
