@@ -29,7 +29,7 @@ double Batch::counted() const {
 }
 
 std::shared_ptr<const RowSet::Held> RowSet::held(Dataset data) {
-  constexpr std::int64_t most_numbers = 2 * 1024 * 1024;
+  constexpr std::int64_t most_numbers = std::int64_t{1} << 21;
   auto all = std::make_shared<Held>(Held{.data = std::move(data)});
   const Dataset& of = all->data;
   if (!of.preparation.empty() && of.features.count() <= most_numbers)

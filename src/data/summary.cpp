@@ -13,9 +13,9 @@ namespace {
 /// second, … and to the first again.
 std::vector<NumberSummary> by_place(const Tensor& table, const std::vector<std::int64_t>& rows,
                                     const std::vector<std::string>& names) {
-  std::vector<NumberSummary> summaries;
-  for (const std::string& name : names)
-    summaries.push_back({.name = name});
+  std::vector<NumberSummary> summaries(names.size());
+  for (std::size_t at = 0; at < names.size(); ++at)
+    summaries[at].name = names[at];
   const std::int64_t width = table.count() / table.shape()[0];
   const auto places = std::ssize(names);
   const auto each = [&](auto meet) {

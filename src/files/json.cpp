@@ -14,13 +14,6 @@ Json nested(const Tensor& tensor, int axis, std::int64_t& offset) {
   return list;
 }
 
-Json roles(const Shape& shape) {
-  Json list = Json::array();
-  for (int axis = 0; axis < shape.rank(); ++axis)
-    list.push_back(word(shape.role(axis)));
-  return list;
-}
-
 Json to_json(const Line& line) {
   Json inputs = Json::array();
   for (const Line& input : line.inputs())
@@ -28,7 +21,7 @@ Json to_json(const Line& line) {
   return {{"number", line.number()},        {"name", line.name()},
           {"section", line.section()},      {"operation", line.operation()},
           {"symbols", line.symbols()},      {"inputs", std::move(inputs)},
-          {"shape", to_json(line.shape())}, {"roles", roles(line.shape())},
+          {"shape", to_json(line.shape())}, {"roles", roles_of(line.shape())},
           {"values", to_json(line.value())}};
 }
 
@@ -57,6 +50,13 @@ Json to_json(const std::vector<WorkedMinibatch::RuleFigure>& figures) {
 Json to_json(const Tensor& tensor) {
   std::int64_t offset = 0;
   return nested(tensor, 0, offset);
+}
+
+Json roles_of(const Shape& shape) {
+  Json list = Json::array();
+  for (int axis = 0; axis < shape.rank(); ++axis)
+    list.push_back(word(shape.role(axis)));
+  return list;
 }
 
 Json to_json(const Shape& shape) {

@@ -41,11 +41,11 @@ X levels_of(const X& truth, const X& outputs) {
 Line mean_of_rows(const Line& losses, const std::optional<Line>& counted) {
   if (!counted) return mean(losses);
   const std::int64_t rows = losses.shape()[0];
-  const double width = static_cast<double>(losses.shape().count() / rows);
+  const std::int64_t width = losses.shape().count() / rows;
   const bool is_row = losses.shape().rank() == 1;
   const Line weighed = losses * (is_row ? *counted : reshape(*counted, Shape{rows, 1}));
   const Line total = sum(weighed) / sum(*counted);
-  return width == 1.0 ? total : total / width;
+  return width == 1 ? total : total / static_cast<double>(width);
 }
 
 Line write_squared(Loss loss, const Line& outputs, const Line& targets,
@@ -69,9 +69,12 @@ Line write_prepared(Worksheet& sheet, const std::string& name, const Tensor& num
   Line line = sheet.given(mark + "raw", numbers);
   for (std::size_t at = 0; at < preparation.steps.size(); ++at) {
     const Scaling& step = preparation.steps[at];
-    const std::string number = at == 0 ? "" : fmt::format("{}", at + 1);
-    const Line centre = sheet.given(mark + "centre" + number, step.centre);
-    const Line spread = sheet.given(mark + "spread" + number, step.spread);
+    const auto called = [&](std::string_view factors) {
+      return at == 0 ? fmt::format("{}{}", mark, factors)
+                     : fmt::format("{}{}{}", mark, factors, at + 1);
+    };
+    const Line centre = sheet.given(called("centre"), step.centre);
+    const Line spread = sheet.given(called("spread"), step.spread);
     line = scaled_by(line, centre, spread);
   }
   return named(name, line);

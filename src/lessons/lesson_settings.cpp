@@ -126,9 +126,9 @@ std::vector<ScalingSettings> scaling_in(const Json& value) {
 }
 
 Json words_of(const std::vector<ScalingSettings>& steps) {
-  std::vector<std::string> words;
-  for (const ScalingSettings& step : steps)
-    words.push_back(text(step));
+  std::vector<std::string> words(steps.size());
+  std::ranges::transform(steps, words.begin(),
+                         static_cast<std::string (*)(const ScalingSettings&)>(text));
   return one_or_several(words);
 }
 

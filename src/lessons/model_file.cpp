@@ -57,13 +57,6 @@ Json preparation_json(const Preparation& preparation) {
   return steps;
 }
 
-Json roles_json(const Shape& shape) {
-  Json roles = Json::array();
-  for (int axis = 0; axis < shape.rank(); ++axis)
-    roles.push_back(word(shape.role(axis)));
-  return roles;
-}
-
 Json weights_json(const Weights& weights) {
   Json json = Json::object();
   for (const Weight& weight : weights)
@@ -411,7 +404,7 @@ Json to_json(const ModelFile& file) {
                {"network",
                 {{"blueprint", network.blueprint()},
                  {"example", to_json(network.example())},
-                 {"roles", roles_json(network.example())},
+                 {"roles", roles_of(network.example())},
                  {"precision", word(network.precision())},
                  {"updates", network.updates()},
                  {"weights", weights_json(network.weights())},

@@ -1,8 +1,10 @@
 #pragma once
 
 #include <cstdint>
+#include <vector>
 
 #include "lattice/tensor/axis_names.hpp"
+#include "lattice/tensor/tensor.hpp"
 #include "text/grid.hpp"
 
 namespace lattice {

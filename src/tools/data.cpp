@@ -4,6 +4,7 @@
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/data/summary.hpp"
 #include "lattice/show/data.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"

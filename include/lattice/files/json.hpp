@@ -33,6 +33,9 @@ using Json = nlohmann::ordered_json;
 /// The extents as an array.
 [[nodiscard]] Json to_json(const Shape& shape);
 
+/// What the axes of a shape stand for, word by word; empty where nobody says.
+[[nodiscard]] Json roles_of(const Shape& shape);
+
 /// A worked minibatch: rows, lines, reverse steps, gradients, updates with what the rule remembered
 /// and worked out, and the loss before and after.
 [[nodiscard]] Json to_json(const WorkedMinibatch& work);
