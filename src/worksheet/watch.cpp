@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 
 namespace lattice {
