@@ -251,6 +251,8 @@ void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int6
                         .expected = "1 or more",
                         .found = fmt::format("{}", chunk)});
   }
+  // What belongs to all rows at once may mix them.
+  if (!std::ranges::all_of(rows.data().side, &SideInput::by_row)) chunk = rows.count();
   for (std::int64_t from = 0; from < rows.count(); from += chunk) {
     const Batch batch = rows.from(from, std::min(chunk, rows.count() - from));
     look(batch, outputs_for(network, loss, batch));
@@ -259,7 +261,9 @@ void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int6
 
 Tensor outputs_for(const Network& network, Loss loss, const Batch& batch) {
   const std::int64_t count = batch.features.shape()[0];
-  std::vector<std::int64_t> places(static_cast<std::size_t>((count + 7) / 8 * 8), count - 1);
+  const bool may_be_filled = std::ranges::all_of(batch.side, &SideInput::by_row);
+  const std::int64_t filled = may_be_filled ? (count + 7) / 8 * 8 : count;
+  std::vector<std::int64_t> places(static_cast<std::size_t>(filled), count - 1);
   std::iota(places.begin(), places.begin() + count, std::int64_t{0});
   Worksheet sheet;
   for (const SideInput& side : batch.side) {

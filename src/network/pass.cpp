@@ -1,8 +1,11 @@
 #include "lattice/network/pass.hpp"
 
+#include <fmt/format.h>
+
 #include <utility>
 
 #include "lattice/network/part.hpp"
+#include "lattice/text/error.hpp"
 
 namespace lattice {
 namespace {
@@ -42,6 +45,20 @@ Line Pass::weight(std::string_view name) {
 
 void Pass::keep(std::string_view name, const Line& next) {
   sheet_->keep(weight(name), next);
+}
+
+Line Pass::side(std::string_view name) const {
+  try {
+    return sheet_->line(name);
+  } catch (const NameError& error) {
+    throw NameError({.what = fmt::format("{} needs '{}' beside the features", name_, name),
+                     .where = fmt::format("part {}", name_),
+                     .expected = fmt::format("a side input '{}' of the dataset, or a line of that "
+                                             "name in front of the pass",
+                                             name),
+                     .found = error.trouble().found,
+                     .remedy = "data.side.push_back({.name = …, .value = …})"});
+  }
 }
 
 Line Pass::given(std::string_view name, Tensor value) const {

@@ -141,6 +141,39 @@ TEST(pictures, and_kept_numbers_come_back_from_a_model_file_to_the_last_bit) {
   EXPECT_EQ(run.best->weights["centred.mean"], back.run.best->weights["centred.mean"]);
 }
 
+/// Rows that are mixed as a matrix beside the features says.
+struct Mixed {
+  [[nodiscard]] static std::string_view kind() { return "mixed"; }
+  [[nodiscard]] static std::string text() { return "mixed"; }
+  [[nodiscard]] static Shape shape(const Shape& example) { return example; }
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] static Line forward(const Line& x, Pass& pass) {
+    return matmul(pass.side("mix"), x);
+  }
+};
+
+TEST(side_inputs, reach_a_part_by_name_wherever_it_is_carried_out) {
+  Dataset glazes = demo_set("glazes", 21, 1);
+  Network net(Shape{5}, {Mixed{}, Dense{.outputs = 4}}, Random(2));
+  try {
+    static_cast<void>(assess(net, glazes));
+    FAIL();
+  } catch (const NameError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("mixed needs 'mix' beside the features"));
+  }
+  glazes.side.push_back({.name = "mix", .value = identity(21)});
+  const Split all{.train = glazes.prepared_by(fit({{}}, glazes.features))};
+  Network plain(Shape{5}, {Dense{.outputs = 4}}, Random(2));
+  net.set("output.weight", plain["output.weight"]);
+  const TrainSettings settings{.rule = Descent{.rate = 0.1}, .epochs = 2, .batch = 21, .chunk = 4};
+  EXPECT_EQ(train(net, all, settings).epochs.back().train.loss,
+            train(plain, all, settings).epochs.back().train.loss);
+  EXPECT_EQ(net["output.weight"], plain["output.weight"]);
+  const WorkedMinibatch work(net, all.train.all(), Descent{});
+  EXPECT_EQ(work.sheet().line("mix").kind(), Line::Kind::given);
+  EXPECT_TRUE(work.check().agrees());
+}
+
 TEST(kept_number, of_the_best_epoch_comes_back_with_the_best_weights) {
   const Split bars = bars_in_parts();
   Network net = net_for(bars.data());

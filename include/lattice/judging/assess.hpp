@@ -90,10 +90,11 @@ struct AssessSettings {
 
 /// The outputs of a network for a batch, as `write_scores` gives them. They are worked in whole
 /// eights of rows, filled up where there are fewer, so that what is said of a row does not depend
-/// on the rows that come with it.
+/// on the rows that come with it; where side inputs belong to all rows at once, as they are.
 [[nodiscard]] Tensor outputs_for(const Network& network, Loss loss, const Batch& batch);
 
-/// Calls `look` with the outputs of a network for rows, a chunk of them at a time.
+/// Calls `look` with the outputs of a network for rows, a chunk of them at a time; all at once
+/// where side inputs belong to all rows.
 void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look);
 

@@ -58,6 +58,11 @@ class Pass {
   ///         shape.
   void keep(std::string_view name, const Line& next);
 
+  /// What was given beside the features under a name: the edges of a graph, how much each row
+  /// counts.
+  /// @throws NameError when the worksheet has no such line.
+  [[nodiscard]] Line side(std::string_view name) const;
+
   /// Writes down data of the part, under its name: `hidden.one`.
   Line given(std::string_view name, Tensor value) const;
 
