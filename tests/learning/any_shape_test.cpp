@@ -67,11 +67,11 @@ TEST(pictures, that_meet_a_part_for_rows_are_an_error_that_names_it) {
 TEST(pictures, are_worked_as_they_are_trained) {
   const Split bars = bars_in_parts();
   Network net = net_for(bars.data());
-  Training run(net, bars, {.rule = Momentum{.rate = 0.05}, .epochs = 1, .batch = 20});
+  Training run(net, bars, {.rule = Momentum{.rate = 0.05}, .epochs = 1, .batch = 20, .l2 = 0.01});
   const RowSet measured = bars.data().as_measured();
   while (run.goes_on()) {
     const WorkedMinibatch work(net, measured.at(run.upcoming().rows), run.rule(),
-                               {.preparation = bars.data().preparation}, run.chance());
+                               {.l2 = 0.01, .preparation = bars.data().preparation}, run.chance());
     run.step();
     EXPECT_EQ(work.updates().size(), net.weights().size());
     for (const WorkedMinibatch::Update& update : work.updates())
