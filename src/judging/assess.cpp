@@ -91,7 +91,14 @@ class FiguresSoFar {
       right_.add(right[row] ? 1.0 : 0.0, counted[row]);
   }
 
+  /// @throws NumberError when no row counts: a mean over nothing is no number.
   [[nodiscard]] Figures figures() const {
+    if (total_.counted() == 0.0) {
+      throw NumberError({.what = "no row of this part counts",
+                         .expected = "a number above 0 for one row or more of each part",
+                         .found = "0 for every row",
+                         .remedy = "another split, or other weights"});
+    }
     Figures figures{.loss = total_.mean()};
     if (right_.counted() > 0.0) figures.accuracy = right_.mean();
     return figures;
@@ -110,8 +117,7 @@ class ClassesSoFar {
   ClassesSoFar(Outputs kind, const Dataset& data, std::int64_t top)
       : kind_(kind),
         top_(std::min(top, data.class_count())),
-        confusion_(zeros(
-            Shape{data.class_count(), data.class_count()}.with({Role::class_, Role::class_}))) {
+        confusion_(confusion({}, {}, data.class_count())) {
     if (top >= 1) return;
     throw SettingError({.what = fmt::format("the {} likeliest classes", top),
                         .expected = "1 or more",
@@ -119,17 +125,13 @@ class ClassesSoFar {
   }
 
   void add(const Batch& batch, const Tensor& outputs) {
+    add_to_confusion(confusion_, answers_of(outputs, kind_), batch.classes,
+                     find_side(batch.side, counted_name));
     const std::vector<double> counted = counted_of(batch);
-    const Tensor answers = answers_of(outputs, kind_);
     const std::vector<bool> among_top =
         are_among_top(probabilities_of(outputs, kind_), batch.classes, top_);
-    for (std::size_t row = 0; row < counted.size(); ++row) {
-      const auto place = static_cast<std::int64_t>(row);
-      const Index at{static_cast<std::int64_t>(batch.classes.at_offset(place)),
-                     static_cast<std::int64_t>(answers.at_offset(place))};
-      confusion_.set(at, confusion_.at(at) + counted[row]);
+    for (std::size_t row = 0; row < counted.size(); ++row)
       among_top_.add(among_top[row] ? 1.0 : 0.0, counted[row]);
-    }
   }
 
   [[nodiscard]] ClassJudgement judgement(double accuracy, Loss loss, const Dataset& data,

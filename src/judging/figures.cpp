@@ -99,14 +99,19 @@ class Assignment {
 }  // namespace
 
 Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count) {
-  check_same_count(answers.count(), classes.count());
   Tensor counts = zeros(Shape{count, count}.with({Role::class_, Role::class_}));
+  add_to_confusion(counts, answers, classes);
+  return counts;
+}
+
+void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,
+                      const Tensor* counted) {
+  check_same_count(answers.count(), classes.count());
   for (std::int64_t row = 0; row < classes.count(); ++row) {
     const Index at{static_cast<std::int64_t>(classes.at_offset(row)),
                    static_cast<std::int64_t>(answers.at_offset(row))};
-    counts.set(at, counts.at(at) + 1.0);
+    counts.set(at, counts.at(at) + (counted == nullptr ? 1.0 : counted->at_offset(row)));
   }
-  return counts;
 }
 
 std::vector<bool> are_right(const Tensor& answers, const Tensor& classes) {

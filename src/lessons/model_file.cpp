@@ -223,12 +223,15 @@ Scaling scaling_in(const Reader& reader, const ScalingSettings& settings, const 
           .spread = reader["spread"].tensor(shape, precision)};
 }
 
-/// The steps of a preparation. Files of earlier versions have one, without its name, as `scaling`.
-Preparation preparation_in(const Reader& reader, const Shape& example, Precision precision) {
+/// The steps of a preparation. Files of earlier versions have one, as `scaling`; what it is called
+/// is in their lesson.
+Preparation preparation_in(const Reader& reader, const std::vector<ScalingSettings>& of_lesson,
+                           const Shape& example, Precision precision) {
   Preparation preparation;
   if (reader.json().contains("scaling")) {
     const Reader step = reader["scaling"];
-    if (!step.is_null()) preparation.steps.push_back(scaling_in(step, {}, example, precision));
+    if (!step.is_null())
+      preparation.steps.push_back(scaling_in(step, of_lesson.at(0), example, precision));
     return preparation;
   }
   for (const Reader& step : reader["preparation"].items()) {
@@ -471,14 +474,16 @@ ModelFile model_from_json(const Json& json, const std::string& name, std::span<c
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
   Model& model = file.model;
-  model.preparation = preparation_in(reader, example, precision);
+  model.preparation = preparation_in(reader, file.lesson.scale, example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
   const std::int64_t targets = target.json().contains("classes") ? 1 : outputs;
   if (targets != std::ssize(model.target_names)) {
     target.refuse(fmt::format("{} names of targets", targets),
                   fmt::format("{}", model.target_names.size()));
   }
-  model.target_preparation = preparation_in(target, Shape{outputs}.with({Role::target}), precision);
+  model.target_preparation =
+      preparation_in(target, file.lesson.scale_target.value_or(file.lesson.scale),
+                     Shape{outputs}.with({Role::target}), precision);
   label_outputs(model.network, target.json().contains("classes"));
   if (target.json().contains("classes")) {
     model.class_names = target["classes"].texts();

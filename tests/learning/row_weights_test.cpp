@@ -103,6 +103,15 @@ TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
   }
 }
 
+TEST(row_weights, of_0_for_a_whole_part_are_refused) {
+  Tensor first = zeros(Shape{60});
+  first.set({0}, 1.0);
+  const Dataset data = pots().counting(first);
+  const Network net(Shape{5}, "dense 4", Random(3));
+  EXPECT_NO_THROW(static_cast<void>(assess(net, RowSet(data, {0, 1}))));
+  EXPECT_THROW(static_cast<void>(assess(net, RowSet(data, {1, 2}))), NumberError);
+}
+
 TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
   const Dataset data = pots().counting(by_turns(60));
   EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("how much rows count"), HasSubstr("counted")));

@@ -103,6 +103,25 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
   EXPECT_FALSE(model_from_json(json, "m").model.network.weights().find("first.weight").is_held);
 }
 
+// A file of an earlier version: one scaling, without its name.
+TEST(model_file, of_an_earlier_version_is_read) {
+  const Trained one = trained("[data]\nset = \"shrinkage\"\nscale = \"min-max\"\n");
+  Json json = to_json(one.file);
+  const auto as_before = [](Json& place) {
+    Json step = place["preparation"][0];
+    step.erase("step");
+    place["scaling"] = step;
+    place.erase("preparation");
+  };
+  as_before(json["target"]);
+  as_before(json);
+  json["network"].erase("roles");
+  const ModelFile back = model_from_json(json, "m");
+  EXPECT_EQ(back.model.preparation, one.file.model.preparation);
+  EXPECT_EQ(back.model.target_preparation, one.file.model.target_preparation);
+  EXPECT_EQ(to_json(back), to_json(one.file));
+}
+
 TEST(model_file, is_smaller_in_cbor) {
   const testing::Folder folder;
   const Trained one = trained(glazes);

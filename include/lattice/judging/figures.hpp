@@ -19,6 +19,10 @@ struct Figures {
 /// @param answers,classes class numbers [example]
 [[nodiscard]] Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count);
 
+/// Adds further rows to such counts, each as much as it counts [example]; 1 where that is null.
+void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,
+                      const Tensor* counted = nullptr);
+
 /// For each row whether the answer is right, and whether the true class is among the `k` with the
 /// highest scores [example × class]. Of equal scores the lower class number comes first.
 /// @throws ShapeError when the counts differ, SettingError for a `k` that cannot be.
