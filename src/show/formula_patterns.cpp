@@ -3,8 +3,12 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
+#include <array>
+#include <cstdint>
 #include <nlohmann/json.hpp>
-#include <optional>
+#include <ranges>
+#include <span>
 
 #include "lattice/files/json.hpp"
 
@@ -13,153 +17,379 @@ namespace {
 
 using Spot = WorkTables::Spot;
 
-/// A formula taken apart: its skeleton, and what fills the gaps.
-class Dissection {
- public:
-  Dissection(const WorkTables& tables, Spot inside) : tables_(&tables), inside_(inside) {
-    const Formula whole = tables.made(inside);
-    take(whole);
+/// What fills a gap: a number of a table, and how far it moves in that table from one term to the
+/// next along each of the repetitions that the gap is in.
+struct Gap {
+  std::size_t table;
+  std::int64_t offset;
+  std::vector<std::int64_t> along = {};
+};
+
+/// A formula or a part of one, taken apart.
+struct Piece {
+  std::string skeleton = {};
+  std::vector<Gap> gaps = {};
+
+  void append(const Piece& other) {
+    skeleton += other.skeleton;
+    gaps.insert(gaps.end(), other.gaps.begin(), other.gaps.end());
   }
 
-  [[nodiscard]] const std::string& skeleton() const { return skeleton_; }
-  [[nodiscard]] const std::vector<Spot>& gaps() const { return gaps_; }
+  /// Whether another differs in nothing but where its gaps begin.
+  [[nodiscard]] bool is_like(const Piece& other) const {
+    return skeleton == other.skeleton &&
+           std::ranges::equal(gaps, other.gaps, [](const Gap& a, const Gap& b) {
+             return a.table == b.table && a.along == b.along;
+           });
+  }
+};
 
-  /// What tells apart formulas that cannot share a pattern.
-  [[nodiscard]] std::string kind() const {
-    std::string kind = skeleton_;
-    for (const Spot& gap : gaps_)
-      kind += fmt::format(" {}", gap.table);
-    return kind;
+/// How often the first `length` pieces come, each time with every gap as much farther on.
+struct Repetition {
+  std::size_t times = 1;
+  std::vector<std::vector<std::int64_t>> strides = {};  ///< of each gap of each of the pieces
+};
+
+Repetition repetition_of(std::span<const Piece> pieces, std::size_t length) {
+  Repetition found;
+  const auto moved = [&](std::size_t piece, std::size_t gap) {
+    return pieces[piece].gaps[gap].offset - pieces[piece - length].gaps[gap].offset;
+  };
+  for (std::size_t at = length; at < pieces.size(); ++at) {
+    const std::size_t within = at % length;
+    if (!pieces[at].is_like(pieces[within])) break;
+    const std::size_t gaps = pieces[at].gaps.size();
+    if (at < 2 * length) found.strides.emplace_back(gaps);
+    std::vector<std::int64_t>& strides = found.strides[within];
+    bool is_even = true;
+    for (std::size_t gap = 0; gap < gaps; ++gap) {
+      if (at < 2 * length) strides[gap] = moved(at, gap);
+      is_even = is_even && moved(at, gap) == strides[gap];
+    }
+    if (!is_even) break;
+    if (within == length - 1) ++found.times;
+  }
+  return found;
+}
+
+/// So many pieces at a time written as one where they come again and again; the others as they are.
+std::vector<Piece> folded(const std::vector<Piece>& pieces, std::size_t length) {
+  constexpr std::size_t worth_folding = 3;
+  std::vector<Piece> result;
+  for (std::size_t at = 0; at < pieces.size();) {
+    const auto rest = std::span(pieces).subspan(at);
+    const Repetition found = repetition_of(rest, std::min(length, rest.size()));
+    const std::size_t count = found.times * length;
+    if (found.times == 1 || count < worth_folding) {
+      result.push_back(pieces[at++]);
+      continue;
+    }
+    Piece each{.skeleton = fmt::format("[\"each\",{}", found.times)};
+    for (std::size_t piece = 0; piece < length; ++piece) {
+      each.skeleton += ",";
+      each.append(rest[piece]);
+    }
+    each.skeleton += "]";
+    auto gap = each.gaps.begin();
+    for (const std::vector<std::int64_t>& strides : found.strides) {
+      for (const std::int64_t stride : strides) {
+        gap->along.insert(gap->along.begin(), stride);
+        ++gap;
+      }
+    }
+    result.push_back(std::move(each));
+    at += count;
+  }
+  return result;
+}
+
+/// Terms of a list, with those that come again and again folded: along a row, row by row, picture
+/// by picture, with the few at each border.
+std::vector<Piece> folded(std::vector<Piece> pieces) {
+  constexpr std::size_t longest = 8;
+  for (std::size_t length = 1; length <= longest && 2 * length <= pieces.size(); ++length) {
+    std::vector<Piece> fewer = folded(pieces, length);
+    if (fewer.size() == pieces.size()) continue;
+    pieces = std::move(fewer);
+    length = 0;
+  }
+  return pieces;
+}
+
+/// Takes formulas apart. What many of them have in common, being one and the same formula, is taken
+/// apart once.
+class Dissector {
+ public:
+  Dissector(const WorkTables& tables, std::size_t table) : tables_(tables), inside_{table, 0} {}
+
+  [[nodiscard]] Piece dissect(std::int64_t place) {
+    inside_.offset = place;
+    spelled_out_.clear();
+    return piece_of(tables_.made(inside_));
   }
 
  private:
-  void gap(Spot spot) {
-    skeleton_ += "\"#\"";
-    gaps_.push_back(spot);
+  /// A long list that was met, what was spelled out before it and after it.
+  struct Met {
+    Formula formula;
+    std::vector<Formula> before;
+    std::vector<Formula> after;
+    Piece piece;
+  };
+
+  static constexpr std::size_t long_list = 16;
+  static constexpr std::size_t most_met = 1'000'000;  ///< parts in the lists that are kept
+
+  static bool are_same(const Formula& a, const Formula& b) {
+    return a.parts().data() == b.parts().data();
   }
 
-  void list(const std::string& head, std::span<const Formula> parts) {
-    skeleton_ += "[" + head;
-    for (const Formula& part : parts) {
-      skeleton_ += ",";
-      take(part);
+  static Piece plain(std::string skeleton) { return {.skeleton = std::move(skeleton)}; }
+  static Piece gap(Spot spot) {
+    return {.skeleton = "\"#\"", .gaps = {{.table = spot.table, .offset = spot.offset}}};
+  }
+
+  [[nodiscard]] Piece piece_of(const Formula& formula) {
+    if (formula.parts().size() < long_list) return fresh_piece_of(formula);
+    const auto known = met_.find(formula.parts().data());
+    if (known != met_.end() && std::ranges::equal(known->second.before, spelled_out_, are_same)) {
+      spelled_out_ = known->second.after;
+      return known->second.piece;
     }
-    skeleton_ += "]";
+    std::vector<Formula> before = spelled_out_;
+    const Piece piece = fresh_piece_of(formula);
+    parts_met_ += formula.parts().size();
+    if (parts_met_ > most_met) {
+      met_.clear();
+      parts_met_ = formula.parts().size();
+    }
+    met_.insert_or_assign(formula.parts().data(),
+                          Met{formula, std::move(before), spelled_out_, piece});
+    return piece;
   }
 
-  void take(const Formula& formula) {
+  [[nodiscard]] Piece fresh_piece_of(const Formula& formula) {
     using Kind = Formula::Kind;
     switch (formula.kind()) {
       case Kind::number:
-        skeleton_ += json_text(formula.evaluate());
-        return;
+        return plain(json_text(formula.evaluate()));
       case Kind::cell:
-        gap(tables_->find(formula.cell(), inside_));
-        return;
+        return gap(tables_.find(formula.cell(), inside_));
       case Kind::sum:
-        list("\"+\"", formula.parts());
-        return;
+        return list("\"+\"", formula.parts());
       case Kind::difference:
-        list("\"-\"", formula.parts());
-        return;
+        return list("\"-\"", formula.parts());
       case Kind::product:
-        list("\"*\"", formula.parts());
-        return;
+        return list("\"*\"", formula.parts());
       case Kind::quotient:
-        list("\"/\"", formula.parts());
-        return;
+        return list("\"/\"", formula.parts());
       case Kind::negation:
-        list("\"neg\"", formula.parts());
-        return;
+        return list("\"neg\"", formula.parts());
       case Kind::power:
-        list("\"^\"", formula.parts());
-        return;
+        return list("\"^\"", formula.parts());
       case Kind::function:
-        list("\"f\"," + json_text(formula.function_name()), formula.parts());
-        return;
+        return list("\"f\"," + json_text(formula.function_name()), formula.parts());
       case Kind::choice: {
         constexpr std::array<std::string_view, 3> signs = {">", "≥", "="};
         const Condition& condition = formula.condition();
-        skeleton_ +=
-            fmt::format("[\"if\",\"{}\",", signs.at(static_cast<std::size_t>(condition.relation)));
-        take(*condition.left);
-        skeleton_ += ",";
-        take(*condition.right);
-        for (const Formula& part : formula.parts()) {
-          skeleton_ += ",";
-          take(part);
-        }
-        skeleton_ += "]";
-        return;
+        const std::array<Formula, 4> parts = {*condition.left, *condition.right, formula.parts()[0],
+                                              formula.parts()[1]};
+        return list(
+            fmt::format("\"if\",\"{}\"", signs.at(static_cast<std::size_t>(condition.relation))),
+            parts);
       }
       case Kind::shorthand:
-        take_shorthand(formula);
-        return;
+        return shorthand(formula);
     }
+    return {};
+  }
+
+  [[nodiscard]] Piece list(const std::string& head, std::span<const Formula> parts) {
+    std::vector<Piece> terms;
+    terms.reserve(parts.size());
+    for (const Formula& part : parts)
+      terms.push_back(piece_of(part));
+    Piece whole = plain("[" + head);
+    for (const Piece& term : folded(std::move(terms))) {
+      whole.skeleton += ",";
+      whole.append(term);
+    }
+    whole.skeleton += "]";
+    return whole;
   }
 
   /// What a short name stands for is spelled out where it comes first: a softmax has its largest
   /// score in every term, and would else be as long as its terms are many, times two.
-  void take_shorthand(const Formula& formula) {
-    if (const auto spot = tables_->find_shorthand(formula.function_name(), inside_))
+  [[nodiscard]] Piece shorthand(const Formula& formula) {
+    if (const auto spot = tables_.find_shorthand(formula.function_name(), inside_))
       return gap(*spot);
-    const auto [entry, is_new] = spelled_out_.emplace(formula.parts().data(), spelled_out_.size());
-    if (is_new) {
-      list("\"let\"," + json_text(formula.function_name()), formula.parts());
-    } else {
-      skeleton_ += fmt::format("[\"again\",{}]", entry->second);
-    }
+    const auto same = [&](const Formula& each) { return are_same(each, formula); };
+    const auto known = std::ranges::find_if(spelled_out_, same);
+    if (known != spelled_out_.end())
+      return plain(fmt::format("[\"again\",{}]", spelled_out_.end() - known));
+    spelled_out_.push_back(formula);
+    return list("\"let\"," + json_text(formula.function_name()), formula.parts());
   }
 
-  const WorkTables* tables_;
+  const WorkTables& tables_;
   Spot inside_;
-  std::map<const Formula*, std::size_t> spelled_out_;  ///< by what they stand for
-  std::string skeleton_;
-  std::vector<Spot> gaps_;
+  std::vector<Formula> spelled_out_ = {};  ///< short names of this formula
+  std::map<const Formula*, Met> met_ = {};
+  std::size_t parts_met_ = 0;
 };
 
-/// Numbers of one table whose formulas have the same skeleton and the same tables in the gaps.
+/// Numbers of one table whose formulas differ in nothing but where their gaps begin.
 struct Group {
-  std::string skeleton;
-  std::vector<std::size_t> tables = {};                 ///< of each gap
-  std::vector<std::int64_t> places = {};                ///< of the numbers
-  std::vector<std::vector<std::int64_t>> offsets = {};  ///< for each gap, one a place
+  Piece piece;                             ///< of the first
+  std::vector<std::int64_t> places = {};   ///< of the numbers, from the first to the last
+  std::vector<std::int64_t> offsets = {};  ///< of each gap, a row for each place
 };
 
-/// The rule offset = base + Σ stride · position that gives every offset; nothing when there is
-/// none.
-std::optional<std::vector<std::int64_t>> rule_of(const Shape& shape,
-                                                 const std::vector<std::int64_t>& offsets) {
-  std::vector<std::int64_t> rule = {offsets.front()};
-  for (int axis = 0; axis < shape.rank(); ++axis) {
-    Index one = Index::zeros(shape.rank());
-    if (shape[axis] > 1) one[axis] = 1;
-    rule.push_back(offsets[static_cast<std::size_t>(shape.offset(one))] - rule.front());
+/// Every so many positions from one on, along an axis.
+struct Positions {
+  std::int64_t from;
+  std::int64_t count = 1;
+  std::int64_t step = 1;
+};
+
+/// Places that form a box, in which the offset of every gap goes up evenly along every axis.
+struct Box {
+  std::vector<Positions> axes;
+  std::vector<std::int64_t> offsets;               ///< of each gap, at the first place
+  std::vector<std::vector<std::int64_t>> strides;  ///< of each gap, along each axis
+};
+
+/// Divides the places of a group into boxes: the border of a picture is a few, however long it is.
+class Boxes {
+ public:
+  Boxes(const Group& group, const Shape& shape)
+      : group_(group),
+        shape_(shape),
+        gaps_(group.piece.gaps.size()),
+        row_of_(static_cast<std::size_t>(shape.count()), none) {
+    for (std::size_t row = 0; row < group.places.size(); ++row)
+      row_of_[static_cast<std::size_t>(group.places[row])] = static_cast<std::int64_t>(row);
   }
-  for (std::size_t place = 0; place < offsets.size(); ++place) {
-    const Index at = shape.index(static_cast<std::int64_t>(place));
-    std::int64_t offset = rule.front();
-    for (int axis = 0; axis < shape.rank(); ++axis)
-      offset += rule[static_cast<std::size_t>(axis) + 1] * at[axis];
-    if (offset != offsets[place]) return std::nullopt;
+
+  [[nodiscard]] std::vector<Box> all() {
+    std::vector<Box> boxes;
+    for (const std::int64_t place : group_.places) {
+      if (is_left(place)) boxes.push_back(take(place));
+    }
+    return boxes;
   }
-  while (rule.size() > 1 && rule.back() == 0)
-    rule.pop_back();
-  return rule;
+
+ private:
+  static constexpr std::int64_t none = -1;
+
+  [[nodiscard]] bool is_left(std::int64_t place) const {
+    return row_of_[static_cast<std::size_t>(place)] != none;
+  }
+
+  [[nodiscard]] std::int64_t offset(std::int64_t place, std::size_t gap) const {
+    const auto row = static_cast<std::size_t>(row_of_[static_cast<std::size_t>(place)]);
+    return group_.offsets[row * gaps_ + gap];
+  }
+
+  /// Whether all places are left so much farther on, with every gap as much farther on.
+  [[nodiscard]] bool comes_again(const std::vector<std::int64_t>& places, std::int64_t farther,
+                                 const std::vector<std::int64_t>& moved) const {
+    return std::ranges::all_of(places, [&](std::int64_t place) {
+      if (!is_left(place + farther)) return false;
+      for (std::size_t gap = 0; gap < gaps_; ++gap) {
+        if (offset(place + farther, gap) != offset(place, gap) + moved[gap]) return false;
+      }
+      return true;
+    });
+  }
+
+  /// The largest box from its first place, grown along the last axis first.
+  [[nodiscard]] Box take(std::int64_t first) {
+    const Index at = shape_.index(first);
+    Box box{.axes = {}, .offsets = {}, .strides = {}};
+    for (int axis = 0; axis < shape_.rank(); ++axis)
+      box.axes.push_back({.from = at[axis]});
+    box.strides.resize(gaps_, std::vector<std::int64_t>(box.axes.size()));
+    for (std::size_t gap = 0; gap < gaps_; ++gap)
+      box.offsets.push_back(offset(first, gap));
+    std::vector<std::int64_t> places = {first};
+    std::int64_t one_on = 1;
+    for (int axis = shape_.rank() - 1; axis >= 0; --axis) {
+      grow(box, places, axis, one_on);
+      one_on *= shape_[axis];
+    }
+    for (const std::int64_t place : places)
+      row_of_[static_cast<std::size_t>(place)] = none;
+    return box;
+  }
+
+  void grow(Box& box, std::vector<std::int64_t>& places, int axis, std::int64_t one_on) const {
+    Positions& positions = box.axes[static_cast<std::size_t>(axis)];
+    const std::int64_t first = places.front();
+    std::int64_t step = 1;
+    const std::int64_t left = shape_[axis] - positions.from;
+    while (step < left && !is_left(first + step * one_on))
+      ++step;
+    if (step >= left) return;
+    std::vector<std::int64_t> moved(gaps_);
+    for (std::size_t gap = 0; gap < gaps_; ++gap)
+      moved[gap] = offset(first + step * one_on, gap) - offset(first, gap);
+    const std::int64_t farther = step * one_on;
+    std::vector<std::int64_t> layer = places;
+    while (positions.count * step < left && comes_again(layer, farther, moved)) {
+      for (std::int64_t& place : layer)
+        place += farther;
+      places.insert(places.end(), layer.begin(), layer.end());
+      ++positions.count;
+    }
+    if (positions.count == 1) return;
+    positions.step = step;
+    for (std::size_t gap = 0; gap < gaps_; ++gap)
+      box.strides[gap][static_cast<std::size_t>(axis)] = moved[gap];
+  }
+
+  const Group& group_;
+  const Shape& shape_;
+  std::size_t gaps_;
+  std::vector<std::int64_t> row_of_;  ///< in the group, by place; none where it was taken
+};
+
+/// `[0,4,1]`, without the zeros at its end.
+std::string list_of(std::vector<std::int64_t> numbers) {
+  while (!numbers.empty() && numbers.back() == 0)
+    numbers.pop_back();
+  return fmt::format("[{}]", fmt::join(numbers, ","));
 }
 
-std::string text_of(const Group& group, const Shape& shape, Dictionary& skeletons) {
-  const bool is_whole = std::ssize(group.places) == shape.count();
+std::string text_of(const Group& group, const Box& box, const Shape& shape, Dictionary& skeletons) {
   std::vector<std::string> gaps;
-  for (std::size_t gap = 0; gap < group.tables.size(); ++gap) {
-    const auto rule = is_whole ? rule_of(shape, group.offsets[gap]) : std::nullopt;
+  for (std::size_t gap = 0; gap < group.piece.gaps.size(); ++gap) {
+    const std::string by_place = list_of(box.strides[gap]);
+    const std::string by_term = list_of(group.piece.gaps[gap].along);
+    const std::string strides = by_term != "[]"    ? fmt::format(",{},{}", by_place, by_term)
+                                : by_place != "[]" ? "," + by_place
+                                                   : "";
     gaps.push_back(
-        rule ? fmt::format("[{},{}]", group.tables[gap], fmt::join(*rule, ","))
-             : fmt::format("[{},[{}]]", group.tables[gap], fmt::join(group.offsets[gap], ",")));
+        fmt::format("[{},{}{}]", group.piece.gaps[gap].table, box.offsets[gap], strides));
   }
-  const std::string places = is_whole ? "" : fmt::format(",[{}]", fmt::join(group.places, ","));
-  return fmt::format("[{},[{}]{}]", skeletons.number_of(group.skeleton), fmt::join(gaps, ","),
-                     places);
+  std::vector<std::string> axes;
+  std::int64_t places = 1;
+  for (const Positions& positions : box.axes) {
+    axes.push_back(fmt::format("[{},{},{}]", positions.from, positions.count, positions.step));
+    places *= positions.count;
+  }
+  const std::string where =
+      places == shape.count() ? "" : fmt::format(",[{}]", fmt::join(axes, ","));
+  return fmt::format("[{},[{}]{}]", skeletons.number_of(group.piece.skeleton), fmt::join(gaps, ","),
+                     where);
+}
+
+/// What tells apart formulas that cannot share a pattern.
+std::string kind_of(const Piece& piece) {
+  std::string kind = piece.skeleton;
+  for (const Gap& gap : piece.gaps)
+    kind += fmt::format(" {}:{}", gap.table, fmt::join(gap.along, ","));
+  return kind;
 }
 
 }  // namespace
@@ -174,25 +404,21 @@ std::string patterns_of(const WorkTables& tables, std::size_t table, Dictionary&
   const Shape& shape = tables[table].numbers.shape();
   std::map<std::string, std::size_t> numbers;
   std::vector<Group> groups;
+  Dissector dissector(tables, table);
   for (std::int64_t place = 0; place < shape.count(); ++place) {
-    const Dissection formula(tables, {table, place});
-    const auto [entry, is_new] = numbers.emplace(formula.kind(), groups.size());
-    if (is_new) {
-      Group fresh{.skeleton = formula.skeleton()};
-      for (const Spot& gap : formula.gaps())
-        fresh.tables.push_back(gap.table);
-      fresh.offsets.resize(fresh.tables.size());
-      groups.push_back(std::move(fresh));
-    }
+    Piece piece = dissector.dissect(place);
+    const auto [entry, is_new] = numbers.emplace(kind_of(piece), groups.size());
+    if (is_new) groups.push_back({.piece = piece});
     Group& group = groups[entry->second];
     group.places.push_back(place);
-    for (std::size_t gap = 0; gap < formula.gaps().size(); ++gap)
-      group.offsets[gap].push_back(formula.gaps()[gap].offset);
+    for (const Gap& gap : piece.gaps)
+      group.offsets.push_back(gap.offset);
   }
   std::vector<std::string> texts;
-  texts.reserve(groups.size());
-  for (const Group& group : groups)
-    texts.push_back(text_of(group, shape, skeletons));
+  for (const Group& group : groups) {
+    for (const Box& box : Boxes(group, shape).all())
+      texts.push_back(text_of(group, box, shape, skeletons));
+  }
   return fmt::format("[{}]", fmt::join(texts, ","));
 }
 

@@ -22,15 +22,20 @@ class Dictionary {
   std::vector<std::string> texts_;
 };
 
-/// How all numbers of a calculated table are made, as JSON. Numbers that are made alike share a
-/// skeleton: the formula with a gap, `"#"`, for each cell, and `["again", n]` where what the n-th
-/// short name stands for comes once more. What fills a gap is told for all of them at once, as
-/// [table, offset, stride…]: the offset in that table goes up by a stride for each place along each
-/// axis. Where there is no such rule, it is [table, [offset, …]].
+/// How all numbers of a calculated table are made, as JSON: a list that grows with the kinds of
+/// places in the table, not with its numbers.
 ///
-/// The whole is a list of [skeleton, [gap…]], or [skeleton, [gap…], [place…]] where the skeleton is
-/// that of some places alone. Each number's own formula is asked for, and the rule kept only where
-/// it fits every one.
+/// Numbers that are made alike share a skeleton: the formula with a gap, `"#"`, for each cell.
+/// `["each", n, term…]` stands for the terms n times over, and `["again", n]` for what the n-th
+/// short name before it stands for.
+///
+/// An entry is [skeleton, [gap…]], or [skeleton, [gap…], [[from, count, step]…]] where it is that
+/// of a box of places alone. What fills a gap is told for all of them at once, as
+/// [table, offset, [stride…], [stride…]]: the offset in that table goes up by a stride for each
+/// position along each axis of the box, and by a stride for each time in each `each` around the
+/// gap, the outermost first. Strides of 0 at the end are left out.
+///
+/// Each number's own formula is asked for, and a box holds what fits every one.
 [[nodiscard]] std::string patterns_of(const WorkTables& tables, std::size_t table,
                                       Dictionary& skeletons);
 

@@ -10,7 +10,8 @@ namespace lattice {
 
 using Kind = WorkTable::Kind;
 
-WorkTables::WorkTables(const WorkedMinibatch& work) : work_(&work) {
+WorkTables::WorkTables(const WorkedMinibatch& work)
+    : work_(&work), explainer_(work.loss(), &work.sweep()) {
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())
@@ -86,8 +87,8 @@ Formula WorkTables::made(Spot spot) const {
   const Line line = work_->sheet().line(table.line);
   const Index at = table.numbers.shape().index(spot.offset);
   using Ask = WorkedMinibatch::Ask;
-  if (table.kind == Kind::value) return work_->why(line, at, Ask::value).formula;
-  if (table.kind == Kind::gradient) return work_->why(line, at, Ask::gradient).formula;
+  if (table.kind == Kind::value) return explainer_.value(line, at).formula;
+  if (table.kind == Kind::gradient) return explainer_.gradient(line, at).formula;
   Formula update = work_->why(line, at, Ask::update).formula;
   if (table.kind == Kind::after) return update;
   const std::vector<Formula> shorthands = update.shorthand_parts();

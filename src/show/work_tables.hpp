@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "lattice/learning/worked_minibatch.hpp"
+#include "worksheet/explainer.hpp"
 
 namespace lattice {
 
@@ -78,6 +79,7 @@ class WorkTables {
   void add_settings(const Formula& formula);
 
   const WorkedMinibatch* work_;
+  mutable Explainer explainer_;  ///< keeps what formulas have in common
   std::vector<WorkTable> tables_;
   std::map<std::pair<WorkTable::Kind, std::size_t>, std::vector<std::size_t>> by_line_;
 };

@@ -9,116 +9,10 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
-#include "worksheet/record.hpp"
+#include "worksheet/explainer.hpp"
 
 namespace lattice {
 namespace {
-
-/// Lines without a name are written out inside one another so many times, and as long as a formula
-/// has fewer cells than this; beyond that they appear by their number.
-constexpr int deepest = 6;
-constexpr int most_cells = 20'000;
-
-/// Makes formulas over the named lines of a worksheet, and over the gradients of a sweep.
-class Author {
- public:
-  Author(WorksheetRecord& record, const ReverseSweep* sweep) : record_(record), sweep_(sweep) {}
-
-  /// How the number on a calculated line is made.
-  [[nodiscard]] Formula made(std::uint32_t position, const Index& at) {
-    return record_[position].operation->element(View(*this, position), at);
-  }
-
-  /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
-  [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at) {
-    std::vector<Formula> uses;
-    const std::uint32_t last = WorksheetRecord::position(sweep_->result());
-    for (std::uint32_t user = position + 1; user <= last; ++user) {
-      const WorksheetRecord::Entry& entry = record_[user];
-      if (entry.operation == nullptr || !sweep_->has_reached(record_.line(user))) continue;
-      const std::span<const std::uint32_t> inputs = record_.inputs(entry);
-      for (std::size_t input = 0; input < inputs.size(); ++input) {
-        if (inputs[input] != position || !entry.operation->passes_back(input)) continue;
-        uses.push_back(entry.operation->reverse_element(View(*this, user), input, at));
-      }
-    }
-    return Formula::sum(std::move(uses));
-  }
-
- private:
-  /// The surroundings of one line, for its operation.
-  class View final : public Cells {
-   public:
-    View(Author& author, std::uint32_t position)
-        : author_(author),
-          position_(position),
-          inputs_(author.record_.inputs(author.record_[position])) {}
-
-    [[nodiscard]] const Shape& shape(std::size_t input) const override {
-      return author_.record_[inputs_[input]].value.shape();
-    }
-    [[nodiscard]] const Shape& result_shape() const override {
-      return author_.record_[position_].value.shape();
-    }
-    [[nodiscard]] Formula input(std::size_t input, const Index& at) const override {
-      return author_.value(inputs_[input], at);
-    }
-    [[nodiscard]] Formula result(const Index& at) const override {
-      return author_.value(position_, at);
-    }
-    [[nodiscard]] Formula arrived(const Index& at) const override {
-      return author_.gradient(position_, at);
-    }
-
-   private:
-    Author& author_;
-    std::uint32_t position_;
-    std::span<const std::uint32_t> inputs_;
-  };
-
-  [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
-
-  template <class Write>
-  [[nodiscard]] Formula deeper(Write write) {
-    ++depth_;
-    Formula formula = write();
-    --depth_;
-    return formula;
-  }
-
-  [[nodiscard]] Formula value(std::uint32_t position, const Index& at) {
-    const WorksheetRecord::Entry& entry = record_[position];
-    if (!entry.name.empty() || !may_write_out())
-      return cell(Cell::Kind::value, position, at, entry.value);
-    const Formula written_out = deeper([&] { return made(position, at); });
-    const bool is_list =
-        written_out.kind() == Formula::Kind::function && written_out.parts().size() > 1;
-    return is_list ? Formula::shorthand("m", written_out) : written_out;
-  }
-
-  [[nodiscard]] Formula gradient(std::uint32_t position, const Index& at) {
-    const bool is_result = position == WorksheetRecord::position(sweep_->result());
-    if (record_[position].name.empty() && !is_result && may_write_out()) {
-      return deeper([&] { return gradient_made(position, at); });
-    }
-    return cell(Cell::Kind::gradient, position, at, sweep_->gradient(record_.line(position)));
-  }
-
-  [[nodiscard]] Formula cell(Cell::Kind kind, std::uint32_t position, const Index& at,
-                             const Tensor& numbers) {
-    ++cells_;
-    return Formula(Cell{.kind = kind,
-                        .name = record_.name(position),
-                        .at = at,
-                        .number = numbers.at(at),
-                        .line = position + 1});
-  }
-
-  WorksheetRecord& record_;
-  const ReverseSweep* sweep_;
-  int depth_ = 0;
-  int cells_ = 0;
-};
 
 /// A line that was not calculated, explained.
 std::string note_for(const Line& line) {
@@ -175,15 +69,15 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   return text;
 }
 
-Explanation explain(const Line& line, const Index& at) {
+Explanation Explainer::value(const Line& line, const Index& at) {
   const double value = number_at(line, line.value(), at);
   const std::string subject = line.name() + to_string(at);
   if (line.kind() != Line::Kind::calculated) return {subject, value, value, note_for(line)};
-  Author author(WorksheetRecord::of(line), nullptr);
-  return {subject, author.made(WorksheetRecord::position(line), at), value, ""};
+  return {subject, author_.made(WorksheetRecord::position(line), at), value, ""};
 }
 
-Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at) {
+Explanation Explainer::gradient(const Line& line, const Index& at) {
+  const ReverseSweep& sweep = *sweep_;
   const double value = number_at(line, sweep.gradient(line), at);
   const std::string result = sweep.result().name();
   const std::string subject = fmt::format("∂{}/∂{}{}", result, line.name(), to_string(at));
@@ -193,8 +87,15 @@ Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const 
                 ? "the sweep starts here: a number changes with itself by 1"
                 : "the sweep starts here, with a gradient that was given"};
   }
-  Author author(WorksheetRecord::of(line), &sweep);
-  return {subject, author.gradient_made(WorksheetRecord::position(line), at), value, ""};
+  return {subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
+}
+
+Explanation explain(const Line& line, const Index& at) {
+  return Explainer(line).value(line, at);
+}
+
+Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at) {
+  return Explainer(line, &sweep).gradient(line, at);
 }
 
 namespace {

@@ -223,7 +223,10 @@ TEST(page, tells_how_numbers_are_made_by_rules_that_fit_every_one_of_them) {
     if (!table.contains("made")) continue;
     std::size_t covered = 0;
     for (const Json& pattern : data["patterns"][table["made"].get<std::size_t>()]) {
-      covered += pattern.size() > 2 ? pattern[2].size() : table["numbers"].size();
+      std::size_t places = pattern.size() > 2 ? 1 : table["numbers"].size();
+      for (const Json& positions : pattern.size() > 2 ? pattern[2] : Json::array())
+        places *= positions[1].get<std::size_t>();
+      covered += places;
       const std::string skeleton = data["skeletons"][pattern[0].get<std::size_t>()].dump();
       std::size_t gaps = 0;
       for (std::size_t at = skeleton.find("\"#\""); at != std::string::npos;

@@ -57,6 +57,7 @@ class WorkedMinibatch {
 
   /// The line that the sweep starts from: the loss, or the total with an L2 term.
   [[nodiscard]] const Line& loss() const { return loss_; }
+  [[nodiscard]] const ReverseSweep& sweep() const { return sweep_; }
   [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
 
   /// The step in which the sweep came past a line; nothing where it did not.

@@ -58,6 +58,7 @@ class Index {
   [[nodiscard]] std::int64_t& operator[](int axis) { return at_[static_cast<size_t>(axis)]; }
 
   friend bool operator==(const Index&, const Index&) = default;
+  friend auto operator<=>(const Index&, const Index&) = default;
 
  private:
   std::array<std::int64_t, max_rank> at_{};

@@ -2,6 +2,7 @@
 
 #include <bitset>
 #include <cstddef>
+#include <functional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -70,6 +71,13 @@ class Cells {
   [[nodiscard]] virtual Formula input(std::size_t input, const Index& at) const = 0;
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
   [[nodiscard]] virtual Formula arrived(const Index& at) const = 0;
+
+  /// What several numbers have in common, such as the total of their row, written down once for all
+  /// that are explained together.
+  /// @param which to tell apart what an operation has of this kind
+  /// @param at the same for those who have it in common
+  [[nodiscard]] virtual Formula in_common(int which, const Index& at,
+                                          const std::function<Formula()>& write) const = 0;
 
  protected:
   ~Cells() = default;

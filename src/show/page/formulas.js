@@ -1,40 +1,75 @@
 /*
- * How numbers are made. A pattern is a list of [skeleton, gaps] or [skeleton, gaps, places]; a
- * skeleton is a nested list such as ["+", ["*", "#", "#"], "#"], whose "#" are filled in order.
+ * How numbers are made. A pattern is a list of [skeleton, gaps] or [skeleton, gaps, box]; a skeleton
+ * is a nested list such as ["+", ["*", "#", "#"], "#"], whose "#" are filled in order. In it,
+ * ["each", n, term…] stands for the terms n times over. A box is [from, count, step] along each axis.
  */
 
-/** What fills a gap, for the number at a place of a table. */
-function fill(gap, table, place, row) {
-  if (Array.isArray(gap[1])) return {table: gap[0], place: gap[1][row]};
-  const index = indexOf(table.shape, place);
-  let offset = gap[1];
-  for (let axis = 0; axis < index.length; ++axis) offset += (gap[axis + 2] ?? 0) * index[axis];
-  return {table: gap[0], place: offset};
+/** How far on something is, so many positions along each axis. */
+const movedBy = (strides, positions) =>
+  strides.reduce((sum, stride, axis) => sum + stride * positions[axis], 0);
+
+/** Where a number is in a box, along each axis; null where it is outside. */
+function positionIn(box, index) {
+  if (!box) return index;
+  const positions = index.map((at, axis) => (at - box[axis][0]) / box[axis][2]);
+  const isInside = positions.every(
+    (position, axis) => Number.isInteger(position) && position >= 0 && position < box[axis][1]);
+  return isInside ? positions : null;
+}
+
+/** Fills a skeleton for the number at a position of its box. */
+class Filling {
+  constructor(gaps, position) {
+    this.gaps = gaps;
+    this.position = position;
+    this.next = 0;
+    this.times = [];
+    this.shorthands = [];
+  }
+
+  gap() {
+    const [table, first, byPlace = [], byTime = []] = this.gaps[this.next++];
+    return {table, place: first + movedBy(byPlace, this.position) + movedBy(byTime, this.times)};
+  }
+
+  part(part) {
+    if (part === "#") return this.gap();
+    if (!Array.isArray(part)) return part;
+    if (part[0] === "again") return this.shorthands.at(-part[1]);
+    const named = part[0] === "f" || part[0] === "if" || part[0] === "let" ? 2 : 1;
+    const filled = part.slice(0, named);
+    if (part[0] === "let") this.shorthands.push(filled);
+    filled.push(...this.parts(part.slice(named)));
+    return filled;
+  }
+
+  parts(parts) {
+    const isEach = part => Array.isArray(part) && part[0] === "each";
+    return parts.flatMap(part => (isEach(part) ? this.each(part) : [this.part(part)]));
+  }
+
+  /** Terms over and over: the same gaps each time, so much farther on. */
+  each([, times, ...terms]) {
+    const first = this.next;
+    const all = [];
+    for (let time = 0; time < times; ++time) {
+      this.next = first;
+      this.times.push(time);
+      all.push(...this.parts(terms));
+      this.times.pop();
+    }
+    return all;
+  }
 }
 
 /** The formula of a number: nested lists with spots in the gaps; null for one that is given. */
 function formulaOf(spot) {
   const table = tableOf(spot);
   if (table.made === undefined) return null;
-  for (const [skeleton, gaps, places] of data.patterns[table.made]) {
-    const row = places ? places.indexOf(spot.place) : spot.place;
-    if (row < 0) continue;
-    let next = 0;
-    const shorthands = [];
-    const filled = part => {
-      if (part === "#") return fill(gaps[next++], table, spot.place, row);
-      if (!Array.isArray(part)) return part;
-      if (part[0] === "again") return shorthands[part[1]];
-      if (part[0] === "let") {
-        const shorthand = part.slice(0, 2);
-        shorthands.push(shorthand);
-        shorthand.push(...part.slice(2).map(filled));
-        return shorthand;
-      }
-      const named = part[0] === "f" || part[0] === "if" ? 2 : 1;
-      return [...part.slice(0, named), ...part.slice(named).map(filled)];
-    };
-    return filled(data.skeletons[skeleton]);
+  const index = indexOf(table.shape, spot.place);
+  for (const [skeleton, gaps, box] of data.patterns[table.made]) {
+    const position = positionIn(box, index);
+    if (position) return new Filling(gaps, position).part(data.skeletons[skeleton]);
   }
   return null;
 }

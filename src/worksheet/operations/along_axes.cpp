@@ -157,7 +157,7 @@ class Variance final : public AlongAxes {
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
     const std::vector<Formula> numbers = gathered(cells, at);
-    const Formula centre = mean_of(numbers);
+    const Formula centre = mean(cells, at);
     std::vector<Formula> squares;
     squares.reserve(numbers.size());
     for (const Formula& number : numbers)
@@ -168,7 +168,7 @@ class Variance final : public AlongAxes {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     const Index to = narrowed(cells.shape(0), at);
-    const Formula centre = mean_of(gathered(cells, to));
+    const Formula centre = mean(cells, to);
     return 2 * (cells.input(0, at) - centre) / count(cells.shape(0)) * cells.arrived(to);
   }
 
@@ -179,9 +179,10 @@ class Variance final : public AlongAxes {
   }
 
  private:
-  /// The mean of several numbers, by the name `m`.
-  static Formula mean_of(const std::vector<Formula>& numbers) {
-    return Formula::shorthand("m", Formula::mean(numbers));
+  /// The mean of the inputs that go into a number of the result, by the name `m`.
+  [[nodiscard]] Formula mean(const Cells& cells, const Index& at) const {
+    return cells.in_common(
+        0, at, [&] { return Formula::shorthand("m", Formula::mean(gathered(cells, at))); });
   }
 
   /// How far each number is from the mean it belongs to.
@@ -219,11 +220,15 @@ class Outermost final : public AlongAxes {
     const Index to = narrowed(cells.shape(0), at);
     const Formula here = cells.input(0, at);
     const Formula most = cells.result(to);
-    for (const Index& place : places_along(axes(), cells.shape(0), at)) {
-      if (place == at) break;
-      const bool comes_first = cells.input(0, place).evaluate() == most.evaluate();
-      if (comes_first) return 0.0;
-    }
+    const Shape& x = cells.shape(0);
+    const Formula first = cells.in_common(0, to, [&]() -> Formula {
+      for (const Index& place : places_along(axes(), x, at)) {
+        const bool is_it = cells.input(0, place).evaluate() == most.evaluate();
+        if (is_it) return static_cast<double>(x.offset(place));
+      }
+      return static_cast<double>(x.count());
+    });
+    if (static_cast<double>(x.offset(at)) > first.evaluate()) return 0.0;
     return where(is_largest ? here >= most : most >= here, cells.arrived(to), Formula(0.0));
   }
 
@@ -255,7 +260,7 @@ class LogSumExp final : public AlongAxes {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return log_sum_exp_of(gathered(cells, at));
+    return log_sum_exp_of(powers_of(cells, at, [&] { return gathered(cells, at); }));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
@@ -285,7 +290,20 @@ class AcrossAxis : public Operation {
 
   [[nodiscard]] AxisSet axis() const { return axis_; }
 
-  /// `make(place)` for each place along the axis.
+  /// The sum of `make(place)` for each place along the axis.
+  template <class Make>
+  [[nodiscard]] Formula total(const Cells& cells, const Index& at, Make make) const {
+    return cells.in_common(2, first(at), [&] { return Formula::sum(along(cells, at, make)); });
+  }
+
+  /// The largest input along the axis, and the sum of their powers.
+  [[nodiscard]] Powers powers(const Cells& cells, const Index& at) const {
+    return powers_of(cells, first(at), [&] {
+      return along(cells, at, [&](const Index& place) { return cells.input(0, place); });
+    });
+  }
+
+ private:
   template <class Make>
   [[nodiscard]] std::vector<Formula> along(const Cells& cells, const Index& at, Make make) const {
     std::vector<Formula> formulas;
@@ -294,12 +312,14 @@ class AcrossAxis : public Operation {
     return formulas;
   }
 
-  /// The inputs along the axis.
-  [[nodiscard]] std::vector<Formula> inputs(const Cells& cells, const Index& at) const {
-    return along(cells, at, [&](const Index& place) { return cells.input(0, place); });
+  /// The first place along the axis.
+  [[nodiscard]] Index first(Index at) const {
+    for (int axis = 0; axis < at.rank(); ++axis) {
+      if (contains(axis_, axis)) at[axis] = 0;
+    }
+    return at;
   }
 
- private:
   AxisSet axis_;
 };
 
@@ -331,13 +351,13 @@ class Softmax final : public AcrossAxis {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return softmax_of(cells.input(0, at), inputs(cells, at));
+    return softmax_of(cells.input(0, at), powers(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    const Formula taken = Formula::sum(along(
-        cells, at, [&](const Index& place) { return cells.arrived(place) * cells.result(place); }));
+    const Formula taken = total(
+        cells, at, [&](const Index& place) { return cells.arrived(place) * cells.result(place); });
     return (cells.arrived(at) - taken) * cells.result(at);
   }
 
@@ -372,14 +392,13 @@ class LogSoftmax final : public AcrossAxis {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return -surprise_at(cells.input(0, at), inputs(cells, at));
+    return -surprise_at(cells.input(0, at), powers(cells, at));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    const Formula total =
-        Formula::sum(along(cells, at, [&](const Index& place) { return cells.arrived(place); }));
-    return cells.arrived(at) - exp(cells.result(at)) * total;
+    const Formula all = total(cells, at, [&](const Index& place) { return cells.arrived(place); });
+    return cells.arrived(at) - exp(cells.result(at)) * all;
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

@@ -2,6 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <bitset>
+#include <string>
+#include <vector>
+
 #include "lattice/text/error.hpp"
 #include "worksheet/operations/shared.hpp"
 
@@ -17,6 +21,29 @@ Formula arrived_at(const Symbols& symbols) {
   return symbol("∂" + symbols.result);
 }
 
+/// Stands for a number in a formula that is tried out, to see whether the number is needed.
+Formula stand_in(std::size_t which) {
+  return Formula(Cell{.name = std::to_string(which), .line = which});
+}
+
+/// Which of several numbers a formula is made of. The others are not written down: the slope of a
+/// difference is 1 whatever is subtracted, though that may be a mean over a thousand numbers.
+class Use {
+ public:
+  explicit Use(const Formula& tried_out) {
+    for (const Cell& cell : tried_out.cells({.longest_sum = std::string::npos}))
+      used_.set(cell.line);
+  }
+
+  template <class Write>
+  [[nodiscard]] Formula of(std::size_t which, Write write) const {
+    return used_[which] ? write() : Formula(0.0);
+  }
+
+ private:
+  std::bitset<4> used_ = {};
+};
+
 }  // namespace
 
 Formula UnaryOperation::element(const Cells& cells, const Index& at) const {
@@ -24,7 +51,9 @@ Formula UnaryOperation::element(const Cells& cells, const Index& at) const {
 }
 
 Formula UnaryOperation::reverse_element(const Cells& cells, std::size_t, const Index& at) const {
-  return passed_on(cells.arrived(at), cells.input(0, at), cells.result(at));
+  const Use use(passed_on(stand_in(0), stand_in(1), stand_in(2)));
+  return passed_on(cells.arrived(at), use.of(1, [&] { return cells.input(0, at); }),
+                   use.of(2, [&] { return cells.result(at); }));
 }
 
 std::string UnaryOperation::symbols(const Symbols& symbols) const {
@@ -54,13 +83,17 @@ Formula BinaryOperation::element(const Cells& cells, const Index& at) const {
 
 Formula BinaryOperation::reverse_element(const Cells& cells, std::size_t input,
                                          const Index& at) const {
-  std::vector<Formula> uses;
+  const Use use(passed_on(input, stand_in(0), stand_in(1), stand_in(2), stand_in(3)));
+  std::vector<Formula> terms;
   for (const Index& place : places_of_use(cells.shape(input), cells.result_shape(), at)) {
-    uses.push_back(passed_on(
-        input, cells.arrived(place), cells.input(0, before_broadcast(cells.shape(0), place)),
-        cells.input(1, before_broadcast(cells.shape(1), place)), cells.result(place)));
+    const auto input_at = [&](std::size_t which) {
+      return cells.input(which, before_broadcast(cells.shape(which), place));
+    };
+    terms.push_back(passed_on(input, cells.arrived(place), use.of(1, [&] { return input_at(0); }),
+                              use.of(2, [&] { return input_at(1); }),
+                              use.of(3, [&] { return cells.result(place); })));
   }
-  return Formula::sum(std::move(uses));
+  return Formula::sum(std::move(terms));
 }
 
 std::string BinaryOperation::symbols(const Symbols& symbols) const {

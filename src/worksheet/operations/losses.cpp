@@ -335,7 +335,7 @@ class CrossEntropy final : public Operation {
     const Formula share = counted_ ? cells.arrived({}) * cells.input(counted_input, {at[0]}) /
                                          total_counted(cells, counted_)
                                    : cells.arrived({}) / total_counted(cells, counted_);
-    const std::vector<Formula> scores = row_of(cells, 0, at[0]);
+    const Powers scores = powers_of_row(cells, at[0]);
     if (input == 1) return share * surprise_at(cells.input(0, at), scores);
     const Formula probability = softmax_of(cells.input(0, at), scores);
     if (by_class) {
@@ -377,17 +377,21 @@ class CrossEntropy final : public Operation {
     return numbers;
   }
 
+  static Powers powers_of_row(const Cells& cells, std::int64_t row) {
+    return powers_of(cells, {row}, [&] { return row_of(cells, 0, row); });
+  }
+
   /// −log of the probability that a row gives to the truth.
   [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
-    const std::vector<Formula> scores = row_of(cells, 0, row);
+    const Powers scores = powers_of_row(cells, row);
     if (by_class) {
-      const double number = cells.input(1, {row}).evaluate();
-      return surprise_at(scores[static_cast<std::size_t>(number)], scores);
+      const auto number = static_cast<std::int64_t>(cells.input(1, {row}).evaluate());
+      return surprise_at(cells.input(0, {row, number}), scores);
     }
     std::vector<Formula> terms;
-    for (std::size_t column = 0; column < scores.size(); ++column) {
-      const Formula probability = cells.input(1, {row, static_cast<std::int64_t>(column)});
-      terms.push_back(probability * surprise_at(scores[column], scores));
+    for (std::int64_t column = 0; column < cells.shape(0)[1]; ++column) {
+      const Formula probability = cells.input(1, {row, column});
+      terms.push_back(probability * surprise_at(cells.input(0, {row, column}), scores));
     }
     return Formula::sum(std::move(terms));
   }

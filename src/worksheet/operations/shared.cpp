@@ -83,19 +83,22 @@ void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std:
   });
 }
 
-Formula log_sum_exp_of(const std::vector<Formula>& numbers) {
-  const Formula largest = largest_of(numbers);
-  return largest + log(sum_of_powers(numbers, largest));
+Powers powers_of(const Cells& cells, const Index& at,
+                 const std::function<std::vector<Formula>()>& gather) {
+  const Formula largest = cells.in_common(0, at, [&] { return largest_of(gather()); });
+  return {largest, cells.in_common(1, at, [&] { return sum_of_powers(gather(), largest); })};
 }
 
-Formula surprise_at(const Formula& number, const std::vector<Formula>& numbers) {
-  const Formula largest = largest_of(numbers);
-  return (largest - number) + log(sum_of_powers(numbers, largest));
+Formula log_sum_exp_of(const Powers& powers) {
+  return powers.largest + log(powers.sum);
 }
 
-Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers) {
-  const Formula largest = largest_of(numbers);
-  return exp(number - largest) / sum_of_powers(numbers, largest);
+Formula surprise_at(const Formula& number, const Powers& powers) {
+  return (powers.largest - number) + log(powers.sum);
+}
+
+Formula softmax_of(const Formula& number, const Powers& powers) {
+  return exp(number - powers.largest) / powers.sum;
 }
 
 }  // namespace lattice

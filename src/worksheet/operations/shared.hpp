@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -35,14 +36,24 @@ inline const Notation number_by_number{.times = " × "};
 void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std::string_view what,
                  std::int64_t first = 0, std::int64_t step = 1);
 
-/// max + log Σ exp(number − max), the log of a sum of powers in which nothing overflows.
-[[nodiscard]] Formula log_sum_exp_of(const std::vector<Formula>& numbers);
+/// The largest of several numbers, and Σ exp(number − largest), in which nothing overflows.
+struct Powers {
+  Formula largest;
+  Formula sum;
+};
 
-/// (max − number) + log Σ exp(numbers − max), which is −log softmax: the difference is taken first,
-/// so that nothing is lost where the number is by far the largest.
-[[nodiscard]] Formula surprise_at(const Formula& number, const std::vector<Formula>& numbers);
+/// Those of the numbers that are gathered; they are in common at `at`.
+[[nodiscard]] Powers powers_of(const Cells& cells, const Index& at,
+                               const std::function<std::vector<Formula>()>& gather);
 
-/// exp(number − max)/Σ exp(numbers − max).
-[[nodiscard]] Formula softmax_of(const Formula& number, const std::vector<Formula>& numbers);
+/// largest + log Σ exp(number − largest).
+[[nodiscard]] Formula log_sum_exp_of(const Powers& powers);
+
+/// (largest − number) + log Σ exp(numbers − largest), which is −log softmax: the difference is
+/// taken first, so that nothing is lost where the number is by far the largest.
+[[nodiscard]] Formula surprise_at(const Formula& number, const Powers& powers);
+
+/// exp(number − largest)/Σ exp(numbers − largest).
+[[nodiscard]] Formula softmax_of(const Formula& number, const Powers& powers);
 
 }  // namespace lattice

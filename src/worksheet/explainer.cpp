@@ -1,0 +1,140 @@
+#include "worksheet/explainer.hpp"
+
+#include <fmt/format.h>
+
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "lattice/text/error.hpp"
+
+namespace lattice {
+
+/// The surroundings of one line, for its operation.
+class Author::View final : public Cells {
+ public:
+  View(Author& author, std::uint32_t position)
+      : author_(author),
+        position_(position),
+        inputs_(WorksheetRecord::inputs(author.record_[position])) {}
+
+  [[nodiscard]] const Shape& shape(std::size_t input) const override {
+    return author_.record_[inputs_[input]].value.shape();
+  }
+  [[nodiscard]] const Shape& result_shape() const override {
+    return author_.record_[position_].value.shape();
+  }
+  [[nodiscard]] Formula input(std::size_t input, const Index& at) const override {
+    return author_.value(inputs_[input], at);
+  }
+  [[nodiscard]] Formula result(const Index& at) const override {
+    return author_.value(position_, at);
+  }
+  [[nodiscard]] Formula arrived(const Index& at) const override {
+    return author_.gradient(position_, at);
+  }
+  [[nodiscard]] Formula in_common(int which, const Index& at, const Write& write) const override {
+    return author_.in_common(position_, which, at, write);
+  }
+
+ private:
+  Author& author_;
+  std::uint32_t position_;
+  std::span<const std::uint32_t> inputs_;
+};
+
+Formula Author::made(std::uint32_t position, const Index& at) {
+  cells_ = 0;
+  return value_written(position, at);
+}
+
+Formula Author::gradient_made(std::uint32_t position, const Index& at) {
+  cells_ = 0;
+  return gradient_written(position, at);
+}
+
+Formula Author::value_written(std::uint32_t position, const Index& at) {
+  return record_[position].operation->element(View(*this, position), at);
+}
+
+Formula Author::gradient_written(std::uint32_t position, const Index& at) {
+  std::vector<Formula> uses;
+  const std::uint32_t last = WorksheetRecord::position(sweep_->result());
+  for (std::uint32_t user = position + 1; user <= last; ++user) {
+    const WorksheetRecord::Entry& entry = record_[user];
+    if (entry.operation == nullptr || !sweep_->has_reached(record_.line(user))) continue;
+    const std::span<const std::uint32_t> inputs = WorksheetRecord::inputs(entry);
+    for (std::size_t input = 0; input < inputs.size(); ++input) {
+      if (inputs[input] != position || !entry.operation->passes_back(input)) continue;
+      uses.push_back(entry.operation->reverse_element(View(*this, user), input, at));
+    }
+  }
+  return Formula::sum(std::move(uses));
+}
+
+Formula Author::in_common(std::uint32_t position, int which, const Index& at, const Write& write) {
+  const Key key = {position, which, at, depth_};
+  const auto known = kept_.find(key);
+  // Where the cells could run out on the way, what is written out depends on how many there are.
+  if (known != kept_.end() && cells_ + known->second.cells < most_cells) {
+    cells_ += known->second.cells;
+    return known->second.formula;
+  }
+  const int before = cells_;
+  Formula formula = write();
+  const int cells = cells_ - before;
+  if (cells < worth_keeping || cells_ >= most_cells) return formula;
+  if (cells_kept_ + cells > most_kept) {
+    kept_.clear();
+    cells_kept_ = 0;
+  }
+  cells_kept_ += cells;
+  kept_.insert_or_assign(key, Kept{formula, cells});
+  return formula;
+}
+
+Formula Author::deeper(const Write& write) {
+  ++depth_;
+  Formula formula = write();
+  --depth_;
+  return formula;
+}
+
+Formula Author::value(std::uint32_t position, const Index& at) {
+  const WorksheetRecord::Entry& entry = record_[position];
+  if (!entry.name.empty() || !may_write_out())
+    return cell(Cell::Kind::value, position, at, entry.value);
+  constexpr int whole = -1;
+  return deeper([&] {
+    return in_common(position, whole, at, [&] {
+      const Formula written_out = value_written(position, at);
+      const bool is_list =
+          written_out.kind() == Formula::Kind::function && written_out.parts().size() > 1;
+      return is_list ? Formula::shorthand("m", written_out) : written_out;
+    });
+  });
+}
+
+Formula Author::gradient(std::uint32_t position, const Index& at) {
+  const bool is_result = position == WorksheetRecord::position(sweep_->result());
+  if (record_[position].name.empty() && !is_result && may_write_out()) {
+    constexpr int whole_gradient = -2;
+    return deeper([&] {
+      return in_common(position, whole_gradient, at,
+                       [&] { return gradient_written(position, at); });
+    });
+  }
+  return cell(Cell::Kind::gradient, position, at, sweep_->gradient(record_.line(position)));
+}
+
+Formula Author::cell(Cell::Kind kind, std::uint32_t position, const Index& at,
+                     const Tensor& numbers) {
+  ++cells_;
+  return Formula(Cell{.kind = kind,
+                      .name = record_.name(position),
+                      .at = at,
+                      .number = numbers.at(at),
+                      .line = position + 1});
+}
+
+}  // namespace lattice

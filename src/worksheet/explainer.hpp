@@ -1,0 +1,81 @@
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <map>
+#include <optional>
+#include <tuple>
+
+#include "lattice/worksheet/explain.hpp"
+#include "worksheet/record.hpp"
+
+namespace lattice {
+
+/// Makes formulas over the named lines of a worksheet, and over the gradients of a sweep. What
+/// several formulas have in common is written down once and kept, up to a limit.
+class Author {
+ public:
+  Author(WorksheetRecord& record, const ReverseSweep* sweep) : record_(record), sweep_(sweep) {}
+
+  /// How the number on a calculated line is made.
+  [[nodiscard]] Formula made(std::uint32_t position, const Index& at);
+
+  /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
+  [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at);
+
+ private:
+  class View;
+
+  /// What is kept: of a line, which of the things it has in common, where, and how deep inside
+  /// other formulas, since that decides what is written out in it.
+  using Key = std::tuple<std::uint32_t, int, Index, int>;
+  struct Kept {
+    Formula formula;
+    int cells;
+  };
+
+  using Write = std::function<Formula()>;
+
+  /// Lines without a name are written out inside one another so many times, and as long as a
+  /// formula has fewer cells than this; beyond that they appear by their number.
+  static constexpr int deepest = 6;
+  static constexpr int most_cells = 20'000;
+  static constexpr int worth_keeping = 8;  ///< cells
+  static constexpr int most_kept = 1'000'000;
+
+  [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
+  [[nodiscard]] Formula in_common(std::uint32_t position, int which, const Index& at,
+                                  const Write& write);
+  [[nodiscard]] Formula deeper(const Write& write);
+  [[nodiscard]] Formula value_written(std::uint32_t position, const Index& at);
+  [[nodiscard]] Formula gradient_written(std::uint32_t position, const Index& at);
+  [[nodiscard]] Formula value(std::uint32_t position, const Index& at);
+  [[nodiscard]] Formula gradient(std::uint32_t position, const Index& at);
+  [[nodiscard]] Formula cell(Cell::Kind kind, std::uint32_t position, const Index& at,
+                             const Tensor& numbers);
+
+  WorksheetRecord& record_;
+  const ReverseSweep* sweep_;
+  int depth_ = 0;
+  int cells_ = 0;  ///< in the formula that is written
+  std::map<Key, Kept> kept_ = {};
+  int cells_kept_ = 0;
+};
+
+/// Explains many numbers of one worksheet, as `explain` and `explain_gradient` do one.
+class Explainer {
+ public:
+  /// @param line any of the worksheet
+  /// @param sweep for gradients; it has to outlive this
+  explicit Explainer(const Line& line, const ReverseSweep* sweep = nullptr)
+      : author_(WorksheetRecord::of(line), sweep), sweep_(sweep) {}
+
+  [[nodiscard]] Explanation value(const Line& line, const Index& at);
+  [[nodiscard]] Explanation gradient(const Line& line, const Index& at);
+
+ private:
+  Author author_;
+  const ReverseSweep* sweep_;
+};
+
+}  // namespace lattice

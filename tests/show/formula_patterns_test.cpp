@@ -1,0 +1,214 @@
+#include "show/formula_patterns.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "lattice/lattice.hpp"
+#include "support/pictures.hpp"
+#include "support/worked_lessons.hpp"
+
+namespace lattice {
+namespace {
+
+using Json = nlohmann::json;
+using Spot = WorkTables::Spot;
+
+/// A part of primitive lines with a border, positions that are passed over, a largest number, and
+/// what is in common to a whole minibatch.
+struct Normalised {
+  std::int64_t border = 1;
+
+  [[nodiscard]] static std::string_view kind() { return "normalised"; }
+  [[nodiscard]] static std::string text() { return "normalised"; }
+  [[nodiscard]] Shape shape(const Shape& example) const {
+    return example.with_extent(0, example[0] + 2 * border)
+        .with_extent(1, (example[1] + 2 * border + 1) / 2);
+  }
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape& example) {
+    return {{.name = "scale", .shape = Shape{example[2]}.with({Role::channel})}};
+  }
+  [[nodiscard]] Line forward(const Line& x, Pass& pass) const {
+    const auto called = [&](const char* name, const Line& line) {
+      return lattice::named(pass.name() + name, line);
+    };
+    const Padding frame{.before = border, .after = border};
+    const Line weighed = called(".weighed", tanh(x * pass.weight("scale")));
+    const Line padded = called(".padded", pad(pad(weighed, 1, frame), 2, frame));
+    const Line away = called(".away", padded - mean(padded, {.axes = {0, 1, 2}}));
+    const Line over = sqrt(called(".variance", variance(padded, {.axes = {0, 1, 2}})) + 0.001);
+    const Line every_other = called(".every_other", slice(away / over, 2, {.step = 2}));
+    return every_other - called(".top", max(every_other, {.axes = {1, 2}, .keep = true}));
+  }
+};
+
+WorkedMinibatch worked_pictures(const Shape& batch) {
+  Random random(1);
+  const Tensor pictures =
+      normal(batch.with({Role::example, Role::row, Role::column, Role::channel}), 0.0, 1.0, random);
+  Tensor kinds = zeros(Shape{batch[0]}.with({Role::example}));
+  for (std::int64_t at = 0; at < batch[0]; ++at)
+    kinds.set({at}, static_cast<double>(at % 2));
+  const Dataset data = dataset_of_classes(
+      pictures, kinds, {.name = "noise", .targets = {"kind"}, .classes = {"even", "odd"}});
+  const Network net(data.example(),
+                    {Part(Normalised{}), Part(testing::Flat{}), Dense{.outputs = 2}}, random);
+  return {net, RowSet(data).all(), Descent{.rate = 0.1}};
+}
+
+/// Fills the skeleton of a pattern for a position of its box, and takes down what is in the gaps.
+class Reader {
+ public:
+  Reader(const Json& gaps, const std::vector<std::int64_t>& position)
+      : gaps_(gaps), position_(position) {}
+
+  [[nodiscard]] std::vector<Spot> spots(const Json& skeleton) {
+    read(skeleton);
+    EXPECT_EQ(next_, gaps_.size());
+    return std::move(spots_);
+  }
+
+ private:
+  void read(const Json& part) {
+    if (part == "#") {
+      const Json& gap = gaps_[next_++];
+      std::int64_t offset = gap[1];
+      if (gap.size() > 2) offset += moved(gap[2], position_);
+      if (gap.size() > 3) offset += moved(gap[3], times_);
+      spots_.push_back({gap[0], offset});
+    } else if (part.is_array() && part[0] == "each") {
+      read_each(part);
+    } else if (part.is_array()) {
+      for (const Json& each : part)
+        read(each);
+    }
+  }
+
+  void read_each(const Json& part) {
+    const std::size_t first = next_;
+    for (std::int64_t time = 0; time < part[1].get<std::int64_t>(); ++time) {
+      next_ = first;
+      times_.push_back(time);
+      for (std::size_t term = 2; term < part.size(); ++term)
+        read(part[term]);
+      times_.pop_back();
+    }
+  }
+
+  static std::int64_t moved(const Json& strides, const std::vector<std::int64_t>& positions) {
+    std::int64_t sum = 0;
+    for (std::size_t axis = 0; axis < strides.size(); ++axis)
+      sum += strides[axis].get<std::int64_t>() * positions.at(axis);
+    return sum;
+  }
+
+  const Json& gaps_;
+  const std::vector<std::int64_t>& position_;
+  std::vector<std::int64_t> times_ = {};
+  std::size_t next_ = 0;
+  std::vector<Spot> spots_ = {};
+};
+
+/// The cells of a formula in the order in which a skeleton has its gaps.
+void take_spots(const WorkTables& tables, const Formula& formula, Spot inside,
+                std::vector<const Formula*>& spelled_out, std::vector<Spot>& spots) {
+  if (formula.kind() == Formula::Kind::cell) {
+    spots.push_back(tables.find(formula.cell(), inside));
+    return;
+  }
+  if (formula.kind() == Formula::Kind::shorthand) {
+    if (const auto spot = tables.find_shorthand(formula.function_name(), inside)) {
+      spots.push_back(*spot);
+      return;
+    }
+    if (std::ranges::find(spelled_out, formula.parts().data()) != spelled_out.end()) return;
+    spelled_out.push_back(formula.parts().data());
+  }
+  if (formula.kind() == Formula::Kind::choice) {
+    take_spots(tables, *formula.condition().left, inside, spelled_out, spots);
+    take_spots(tables, *formula.condition().right, inside, spelled_out, spots);
+  }
+  for (const Formula& part : formula.parts())
+    take_spots(tables, part, inside, spelled_out, spots);
+}
+
+/// Where a place is in the box of a pattern; nothing when it is outside.
+std::optional<std::vector<std::int64_t>> position_in(const Json& pattern, const Index& at) {
+  std::vector<std::int64_t> position;
+  for (int axis = 0; axis < at.rank(); ++axis) {
+    if (pattern.size() == 2) {
+      position.push_back(at[axis]);
+      continue;
+    }
+    const Json& positions = pattern[2][static_cast<std::size_t>(axis)];
+    const std::int64_t from = positions[0];
+    const std::int64_t step = positions[2];
+    if (at[axis] < from || (at[axis] - from) % step != 0) return std::nullopt;
+    if ((at[axis] - from) / step >= positions[1]) return std::nullopt;
+    position.push_back((at[axis] - from) / step);
+  }
+  return position;
+}
+
+/// Every calculated number has one pattern, which names the cells of its formula in their order.
+void expect_that_patterns_tell(const WorkedMinibatch& work) {
+  const WorkTables tables(work);
+  Dictionary skeletons;
+  for (std::size_t at = 0; at < tables.all().size(); ++at) {
+    if (!tables.is_calculated(at)) continue;
+    const Json patterns = Json::parse(patterns_of(tables, at, skeletons));
+    const Shape& shape = tables[at].numbers.shape();
+    for (std::int64_t place = 0; place < shape.count(); ++place) {
+      const Spot spot{at, place};
+      std::vector<Spot> expected;
+      std::vector<const Formula*> spelled_out;
+      const Formula made = tables.made(spot);
+      take_spots(tables, made, spot, spelled_out, expected);
+      int told = 0;
+      for (const Json& pattern : patterns) {
+        const auto position = position_in(pattern, shape.index(place));
+        if (!position) continue;
+        ++told;
+        const Json skeleton = Json::parse(skeletons.texts()[pattern[0].get<std::size_t>()]);
+        ASSERT_EQ(Reader(pattern[1], *position).spots(skeleton), expected) << tables.text(spot);
+      }
+      ASSERT_EQ(told, 1) << tables.text(spot);
+    }
+  }
+}
+
+TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
+  for (const auto& [lesson, step] : testing::worked_lessons())
+    expect_that_patterns_tell(prepare(lesson).work(step));
+  expect_that_patterns_tell(worked_pictures({2, 4, 5, 2}));
+  expect_that_patterns_tell(worked_pictures({1, 1, 2, 3}));
+}
+
+TEST(formula_patterns, are_as_many_as_there_are_kinds_of_places_however_large_a_picture_is) {
+  const auto written = [](const Shape& batch) {
+    const WorkedMinibatch work = worked_pictures(batch);
+    const WorkTables tables(work);
+    Dictionary skeletons;
+    std::vector<std::pair<std::string, std::size_t>> patterns;
+    std::size_t letters = 0;
+    for (std::size_t at = 0; at < tables.all().size(); ++at) {
+      if (!tables.is_calculated(at) || tables[at].name.ends_with("top")) continue;
+      const std::string text = patterns_of(tables, at, skeletons);
+      patterns.emplace_back(tables[at].name, Json::parse(text).size());
+      letters += text.size();
+    }
+    for (const std::string& skeleton : skeletons.texts())
+      letters += skeleton.size();
+    return std::pair(patterns, letters);
+  };
+  const auto [small, small_letters] = written({4, 5, 6, 2});
+  const auto [large, large_letters] = written({8, 12, 12, 4});
+  EXPECT_LT(large_letters, 12'000U);
+  EXPECT_LT(large_letters, small_letters * 3 / 2);
+  for (std::size_t at = 0; at < small.size(); ++at)
+    EXPECT_LE(large[at].second, 4U) << large[at].first << " " << small[at].second;
+}
+
+}  // namespace
+}  // namespace lattice
