@@ -12,6 +12,7 @@
 #include "show/formula_patterns.hpp"
 #include "show/page/files.hpp"
 #include "show/work_tables.hpp"
+#include "tensor/tensor_tables.hpp"
 
 namespace lattice {
 namespace {
@@ -86,6 +87,8 @@ class PageWriter {
       Json entry = {{"name", table.name},        {"kind", word(table.kind)},
                     {"line", table.line},        {"shape", to_json(shape)},
                     {"roles", std::move(roles)}, {"numbers", plain_numbers(table.numbers)}};
+      const TensorTables layout(shape);
+      entry["layout"] = {layout.beside(), layout.down(), layout.across()};
       if (tables_.is_calculated(at)) {
         entry["made"] = patterns_.number_of(patterns_of(tables_, at, skeletons_));
       } else if (table.kind == Kind::value) {

@@ -1,28 +1,38 @@
 #include "show/sheet_layout.hpp"
 
-#include <fmt/format.h>
+#include <array>
 
 namespace lattice {
 
 std::string column_name(lxw_col_t column) {
-  std::string name;
-  for (int at = column + 1; at > 0; at = (at - 1) / 26)
-    name.insert(name.begin(), static_cast<char>('A' + (at - 1) % 26));
-  return name;
+  std::array<char, LXW_MAX_COL_NAME_LENGTH> name{};
+  lxw_col_to_name(name.data(), column, 0);
+  return name.data();
 }
 
 std::string cell_name(lxw_row_t row, lxw_col_t column) {
-  return fmt::format("{}{}", column_name(column), row + 1);
+  std::array<char, LXW_MAX_CELL_NAME_LENGTH> name{};
+  lxw_rowcol_to_cell(name.data(), row, column);
+  return name.data();
 }
 
-std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names) {
-  if (shape.rank() < 2) return "";
-  if (shape.rank() == 2) return names.label_with_role(shape.role(0), row);
-  const Index at = shape.index(row * shape[shape.rank() - 1]);
-  std::string text;
-  for (int axis = 0; axis + 1 < shape.rank(); ++axis)
-    text += fmt::format("{},", at[axis]);
-  return fmt::format("[{}·]", text);
+Block::Block(const Shape& shape)
+    : tables_(shape),
+      head_(shape.rank() == 0       ? 0U
+            : tables_.tables() == 1 ? 1U
+                                    : 2U) {}
+
+std::int64_t Block::columns() const {
+  return tables_.tables() * (tables_.columns() + 1) - 1;
+}
+
+lxw_row_t Block::row(std::int64_t offset) const {
+  return static_cast<lxw_row_t>(tables_.seat(offset).row);
+}
+
+lxw_col_t Block::column(std::int64_t offset) const {
+  const TensorTables::Seat seat = tables_.seat(offset);
+  return static_cast<lxw_col_t>(seat.table * (tables_.columns() + 1) + seat.column);
 }
 
 }  // namespace lattice

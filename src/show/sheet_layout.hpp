@@ -5,8 +5,8 @@
 #include <cstdint>
 #include <string>
 
-#include "lattice/data/dataset.hpp"
 #include "lattice/tensor/shape.hpp"
+#include "tensor/tensor_tables.hpp"
 
 namespace lattice {
 
@@ -24,15 +24,24 @@ struct Seat {
 [[nodiscard]] std::string column_name(lxw_col_t column);
 [[nodiscard]] std::string cell_name(lxw_row_t row, lxw_col_t column);
 
-/// How a tensor is laid out in cells: its last axis to the right, all others downward.
-struct Layout {
-  explicit Layout(const Shape& shape)
-      : columns(shape.rank() == 0 ? 1 : shape[shape.rank() - 1]), rows(shape.count() / columns) {}
-  std::int64_t columns;
-  std::int64_t rows;
-};
+/// The cells that a tensor takes up: its tables side by side, with a column between them.
+class Block {
+ public:
+  explicit Block(const Shape& shape);
 
-/// What stands beside a row: its place along all axes but the last, and its name where it has one.
-[[nodiscard]] std::string row_label(const Shape& shape, std::int64_t row, const AxisNames& names);
+  [[nodiscard]] const TensorTables& tables() const { return tables_; }
+  [[nodiscard]] std::int64_t columns() const;
+
+  /// The lines above the numbers: titles of the tables, headings of the columns.
+  [[nodiscard]] lxw_row_t head() const { return head_; }
+
+  /// The cell of a number, counted from that of the first.
+  [[nodiscard]] lxw_row_t row(std::int64_t offset) const;
+  [[nodiscard]] lxw_col_t column(std::int64_t offset) const;
+
+ private:
+  TensorTables tables_;
+  lxw_row_t head_;
+};
 
 }  // namespace lattice

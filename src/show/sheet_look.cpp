@@ -1,6 +1,9 @@
 #include "show/sheet_look.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "lattice/text/error.hpp"
@@ -96,12 +99,20 @@ void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::stri
 }
 
 void tint(lxw_worksheet* sheet, const CellRange& cells) {
+  std::array<char, LXW_MAX_CELL_RANGE_LENGTH> range{};
+  lxw_rowcol_to_range_abs(range.data(), cells.first_row, cells.first_column, cells.last_row,
+                          cells.last_column);
+  // As far below 0 as above: where nothing is below, 0 is no colour all the same.
+  std::string lowest = fmt::format("=MIN(MIN({0}),-MAX({0}))", range.data());
+  std::string highest = fmt::format("=MAX(MAX({0}),-MIN({0}))", range.data());
   lxw_conditional_format scale{};
   scale.type = LXW_CONDITIONAL_3_COLOR_SCALE;
-  scale.min_rule_type = LXW_CONDITIONAL_RULE_TYPE_MINIMUM;
+  scale.min_rule_type = LXW_CONDITIONAL_RULE_TYPE_FORMULA;
+  scale.min_value_string = lowest.data();
   scale.mid_rule_type = LXW_CONDITIONAL_RULE_TYPE_NUMBER;
   scale.mid_value = 0.0;
-  scale.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_MAXIMUM;
+  scale.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_FORMULA;
+  scale.max_value_string = highest.data();
   scale.min_color = plum;
   scale.mid_color = paper;
   scale.max_color = teal;

@@ -46,6 +46,7 @@ struct Work {
   explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.minibatch) {}
   const WorkedStep* step;
   WorkTables tables;
+  std::vector<Block> blocks = {};       ///< how each table is laid out
   std::vector<Seat> corners = {};       ///< of the first number of each table
   std::vector<std::size_t> forms = {};  ///< of the numbers of each table
   std::map<Spot, Seat> answers = {};    ///< of numbers that are left blank
@@ -102,12 +103,12 @@ class Book {
          .advice = {"batch", "4"}});
   }
 
-  static void check_width(const WorkTable& table, const Layout& layout) {
+  static void check_width(const WorkTable& table, const Block& block) {
     constexpr std::int64_t most = LXW_COL_MAX - first_column;
-    if (layout.columns <= most) return;
+    if (block.columns() <= most) return;
     throw SettingError({.what = fmt::format("{} is too wide for a spreadsheet", table.name),
                         .expected = fmt::format("up to {} columns", most),
-                        .found = fmt::format("{}", layout.columns),
+                        .found = fmt::format("{}", block.columns()),
                         .remedy = "take some columns of the table",
                         .advice = {"features", "a,b"}});
   }
@@ -136,16 +137,14 @@ class Book {
                      : "";
       const std::size_t in = sheet_called(fmt::format("{}{}{}", stage, step, section), of);
       Sheet& sheet = sheets_[in];
-      const Layout layout(table.numbers.shape());
-      check_width(table, layout);
-      const bool has_head = table.numbers.shape().rank() > 0;
-      const lxw_row_t top = sheet.next_row + (has_head ? 2 : 1);
+      const Block& block = work.blocks.emplace_back(table.numbers.shape());
+      check_width(table, block);
+      const lxw_row_t top = sheet.next_row + 1 + block.head();
       work.corners.push_back({in, top, first_column});
       const bool as_it_comes = stage == "data" || table.kind == Kind::setting;
       work.forms.push_back(as_it_comes ? 0 : form_of(table.numbers));
-      sheet.next_row = top + static_cast<lxw_row_t>(layout.rows) + 1;
-      sheet.widest = std::max<lxw_col_t>(sheet.widest,
-                                         static_cast<lxw_col_t>(first_column + layout.columns - 1));
+      sheet.next_row = top + static_cast<lxw_row_t>(block.tables().rows()) + 1;
+      sheet.widest = std::max(sheet.widest, last_column_of(block));
     }
   }
 
@@ -169,10 +168,14 @@ class Book {
   }
 
   [[nodiscard]] static Seat place_in_block(const Work& work, Spot spot) {
-    const Layout layout(work.tables[spot.table].numbers.shape());
+    const Block& block = work.blocks[spot.table];
     const Seat& corner = work.corners[spot.table];
-    return {corner.sheet, corner.row + static_cast<lxw_row_t>(spot.offset / layout.columns),
-            static_cast<lxw_col_t>(corner.column + spot.offset % layout.columns)};
+    return {corner.sheet, corner.row + block.row(spot.offset),
+            static_cast<lxw_col_t>(corner.column + block.column(spot.offset))};
+  }
+
+  static lxw_col_t last_column_of(const Block& block) {
+    return static_cast<lxw_col_t>(first_column + block.columns() - 1);
   }
 
   /// The cell whose number others are made from: not a blank, but the answer to it.
@@ -189,7 +192,8 @@ class Book {
     return sheet_prefix(to.sheet, from) + cell_name(to.row, to.column);
   }
 
-  /// The range that cells fill when they are neighbours in one row or column.
+  /// The range that cells fill when they are neighbours in one row or column, or fill a box row by
+  /// row.
   [[nodiscard]] std::optional<std::string> range(const Work& work, std::span<const Formula> parts,
                                                  Spot inside, std::size_t from) const {
     if (parts.size() < 2) return std::nullopt;
@@ -199,12 +203,15 @@ class Book {
       places.push_back(place_of(work, work.tables.find(part.cell(), inside)));
     }
     const Seat& first = places.front();
-    const bool across = places[1].row == first.row;
-    for (std::size_t at = 0; at < places.size(); ++at) {
-      const auto step = static_cast<lxw_row_t>(at);
-      const lxw_row_t row = first.row + (across ? 0 : step);
-      const auto column = static_cast<lxw_col_t>(first.column + (across ? step : 0));
-      if (places[at].sheet != first.sheet || places[at].row != row || places[at].column != column)
+    const auto width =
+        std::ranges::find_if(places, [&](const Seat& place) { return place.row != first.row; }) -
+        places.begin();
+    if (std::ssize(places) % width != 0) return std::nullopt;
+    for (std::ptrdiff_t at = 0; at < std::ssize(places); ++at) {
+      const Seat& place = places[static_cast<std::size_t>(at)];
+      const auto row = static_cast<lxw_row_t>(first.row + at / width);
+      const auto column = static_cast<lxw_col_t>(first.column + at % width);
+      if (place.sheet != first.sheet || place.row != row || place.column != column)
         return std::nullopt;
     }
     return fmt::format("{}:{}", reference(first, from),
@@ -295,26 +302,25 @@ class Book {
   void write_table(Work& work, std::size_t at) {
     const WorkTable& table = work.tables[at];
     const Shape& shape = table.numbers.shape();
-    const Layout layout(shape);
+    const Block& block = work.blocks[at];
     const Seat corner = work.corners[at];
     lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
-    write_head(work, table, layout, corner);
+    write_head(work, table, block, corner);
+    for (std::int64_t row = 0; row < block.tables().rows(); ++row) {
+      write_text(sheet, corner.row + static_cast<lxw_row_t>(row), 1,
+                 block.tables().row_label(row, example_.names), look_.label);
+    }
     for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
       const Spot spot{at, offset};
       const Seat place = place_in_block(work, spot);
-      if (offset % layout.columns == 0) {
-        const std::string label = row_label(shape, offset / layout.columns, example_.names);
-        write_text(sheet, place.row, 1, label, look_.label);
-      }
       if (work.answers.contains(spot)) {
         check_book(worksheet_write_blank(sheet, place.row, place.column, look_.blank));
         continue;
       }
       write_number(work, spot, place);
     }
-    tint(sheet, {corner.row, corner.column, corner.row + static_cast<lxw_row_t>(layout.rows) - 1,
-                 static_cast<lxw_col_t>(corner.column + layout.columns - 1)});
-    name_range(work, table, layout, corner);
+    tint(sheet, {corner.row, corner.column, last_row_of(block, corner), last_column_of(block)});
+    name_range(work, table, block, corner);
   }
 
   void write_number(const Work& work, Spot spot, const Seat& place) {
@@ -333,21 +339,34 @@ class Book {
     }
   }
 
-  void write_head(const Work& work, const WorkTable& table, const Layout& layout,
+  static lxw_row_t last_row_of(const Block& block, const Seat& corner) {
+    return corner.row + static_cast<lxw_row_t>(block.tables().rows()) - 1;
+  }
+
+  void write_head(const Work& work, const WorkTable& table, const Block& block,
                   const Seat& corner) const {
-    const Shape& shape = table.numbers.shape();
     lxw_worksheet* const sheet = sheets_[corner.sheet].sheet;
-    const lxw_row_t top = corner.row - (shape.rank() > 0 ? 2 : 1);
+    const lxw_row_t top = corner.row - block.head() - 1;
     if (table.line > 0)
       check_book(
           worksheet_write_number(sheet, top, 0, static_cast<double>(table.line), look_.label));
     write_text(sheet, top, 1, heading_of(work, table), look_.heading);
-    if (shape.rank() == 0) return;
-    const int last = shape.rank() - 1;
-    write_text(sheet, top + 1, 1, word(shape.role(last)), look_.label);
-    for (std::int64_t column = 0; column < layout.columns; ++column) {
-      write_text(sheet, top + 1, static_cast<lxw_col_t>(first_column + column),
-                 example_.names.label(shape.role(last), column), look_.column);
+    if (block.head() == 0) return;
+    const TensorTables& tables = block.tables();
+    write_text(sheet, corner.row - 1, 1, tables.corner(), look_.label);
+    for (std::int64_t at = 0; at < tables.tables(); ++at) {
+      const auto column_of = [&](std::int64_t column) {
+        const std::int64_t offset = tables.offset({.table = at, .row = 0, .column = column});
+        return static_cast<lxw_col_t>(corner.column + block.column(offset));
+      };
+      if (tables.tables() > 1) {
+        write_text(sheet, corner.row - 2, column_of(0), tables.table_label(at, example_.names),
+                   look_.label);
+      }
+      for (std::int64_t column = 0; column < tables.columns(); ++column) {
+        write_text(sheet, corner.row - 1, column_of(column),
+                   tables.column_label(column, example_.names), look_.column);
+      }
     }
   }
 
@@ -362,7 +381,7 @@ class Book {
   }
 
   /// Gives a table a name that formulas of one's own can use: `hidden.weight`, `grad.hidden`.
-  void name_range(const Work& work, const WorkTable& table, const Layout& layout,
+  void name_range(const Work& work, const WorkTable& table, const Block& block,
                   const Seat& corner) const {
     if (table.kind == Kind::remembered || table.kind == Kind::worked_out) return;
     std::string name = table.kind == Kind::setting ? table.name
@@ -383,10 +402,9 @@ class Book {
       name += "_";
     const std::string& sheet = sheets_[corner.sheet].name;
     const std::string scope = works_.size() > 1 ? fmt::format("'{}'!", sheet) : "";
-    const auto last_row = corner.row + static_cast<lxw_row_t>(layout.rows) - 1;
-    const auto last_column = static_cast<lxw_col_t>(corner.column + layout.columns - 1);
-    const std::string cells = fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column),
-                                          corner.row + 1, column_name(last_column), last_row + 1);
+    const std::string cells =
+        fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column), corner.row + 1,
+                    column_name(last_column_of(block)), last_row_of(block, corner) + 1);
     // A name for which the format has no room is left out.
     const lxw_error error =
         workbook_define_name(book_.get(), (scope + name).c_str(), cells.c_str());

@@ -12,7 +12,7 @@
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
-#include "tensor/tensor_grid.hpp"
+#include "tensor/tensor_tables.hpp"
 
 namespace lattice {
 namespace {
@@ -74,7 +74,7 @@ class Clerk {
       const std::string number = format_number(tensor.number(), style_.digits);
       return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
     }
-    return behind_margin(lattice::text(grid_of(tensor, names_), behind_margin(style_)), style_);
+    return behind_margin(lattice::text(grids_of(tensor, names_), behind_margin(style_)), style_);
   }
 
   void write_rows() {
@@ -252,7 +252,7 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
   GridStyle ruled = grid_style(style);
   ruled.ruled = true;
-  return text(grid_of(tensor, names), ruled);
+  return text(grids_of(tensor, names), ruled);
 }
 
 std::string_view word(WorkEntry::Stage stage) {

@@ -1,6 +1,6 @@
 #include "lattice/tensor/print.hpp"
 
-#include "tensor/tensor_grid.hpp"
+#include "tensor/tensor_tables.hpp"
 #include "text/grid.hpp"
 
 namespace lattice {
@@ -11,10 +11,10 @@ std::string to_string(const Tensor& tensor, const PrintSettings& settings) {
   if (tensor.shape().rank() == 0)
     return shape + " " + format_number(tensor.number(), settings.digits) + "\n";
   return shape + "\n" +
-         text(grid_of(tensor), {.digits = settings.digits,
-                                .most_rows = settings.most_rows,
-                                .width = settings.width,
-                                .ruled = true});
+         text(grids_of(tensor), {.digits = settings.digits,
+                                 .most_rows = settings.most_rows,
+                                 .width = settings.width,
+                                 .ruled = true});
 }
 
 }  // namespace lattice

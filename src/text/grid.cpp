@@ -11,6 +11,7 @@ namespace lattice {
 namespace {
 
 constexpr std::string_view gap = "  ";
+constexpr std::string_view between = "    ";  ///< grids side by side
 constexpr std::string_view left_out = "…";
 
 /// Which of `count` places are shown when there is room for `room`: the first ones and the last.
@@ -51,7 +52,8 @@ class Layout {
     choose_columns(style.ruled ? style.width - box : style.width);
   }
 
-  [[nodiscard]] std::string text() const {
+  /// The grid line by line, each as wide as the others.
+  [[nodiscard]] std::vector<std::string> lines() const {
     std::string heading;
     for (const std::int64_t column : columns_) {
       heading += heading.empty() ? "" : gap;
@@ -59,18 +61,38 @@ class Layout {
           pad_left(column < 0 ? std::string(left_out) : headings_[static_cast<std::size_t>(column)],
                    width_of(column));
     }
-    std::string text = rule("┌", "┬", "┐");
-    text += row_of(corner_, faint(heading));
-    text += rule("├", "┼", "┤");
+    std::vector<std::string> lines;
+    if (style_.ruled) lines.push_back(rule("┌", "┬", "┐"));
+    lines.push_back(row_of(corner_, faint(heading)));
+    if (style_.ruled) lines.push_back(rule("├", "┼", "┤"));
     for (const std::int64_t row : rows_) {
       std::string cells;
       for (const std::int64_t column : columns_) {
         cells += cells.empty() ? "" : gap;
         cells += cell(row, column);
       }
-      text += row_of(label(row), cells);
+      lines.push_back(row_of(label(row), cells));
     }
-    return text + rule("└", "┴", "┘") + note();
+    if (style_.ruled) lines.push_back(rule("└", "┴", "┘"));
+    return lines;
+  }
+
+  /// How many columns of text a line takes up.
+  [[nodiscard]] std::size_t width() const {
+    return label_width_ + gap.size() + width_of_cells() + (style_.ruled ? box : 0);
+  }
+
+  /// What is left out of rows and columns, in words.
+  [[nodiscard]] std::vector<std::string> left_out_in_words() const {
+    std::vector<std::string> words;
+    const auto add = [&](const std::vector<std::int64_t>& places, std::int64_t count,
+                         std::string_view thing) {
+      if (std::ssize(places) == count && std::ranges::find(places, -1) == places.end()) return;
+      words.push_back(fmt::format("{} of {} {} shown", places.size() - 1, count, thing));
+    };
+    add(rows_, std::ssize(grid_.rows), grid_.thing);
+    add(columns_, std::ssize(headings_), "columns");
+    return words;
   }
 
  private:
@@ -83,27 +105,29 @@ class Layout {
 
   [[nodiscard]] std::string row_of(const std::string& label, const std::string& cells) const {
     const std::string padded = pad_right(label, label_width_);
-    if (!style_.ruled) return faint(padded) + std::string(gap) + cells + "\n";
+    if (!style_.ruled) return faint(padded) + std::string(gap) + cells;
     const std::string side = faint("│");
-    return fmt::format("{} {} {} {} {}\n", side, faint(padded), side, cells, side);
+    return fmt::format("{} {} {} {} {}", side, faint(padded), side, cells, side);
   }
 
-  /// A line of the box from side to side; nothing without one.
-  [[nodiscard]] std::string rule(std::string_view left, std::string_view middle,
-                                 std::string_view right) const {
-    if (!style_.ruled) return "";
+  [[nodiscard]] std::size_t width_of_cells() const {
     std::size_t width = 0;
     for (const std::int64_t column : columns_)
       width += (width == 0 ? 0 : gap.size()) + width_of(column);
+    return width;
+  }
+
+  /// A line of the box from side to side.
+  [[nodiscard]] std::string rule(std::string_view left, std::string_view middle,
+                                 std::string_view right) const {
     const auto line = [](std::size_t count) {
       std::string text;
       for (std::size_t i = 0; i < count; ++i)
         text += "─";
       return text;
     };
-    return faint(fmt::format("{}{}{}{}{}", left, line(label_width_ + 2), middle, line(width + 2),
-                             right)) +
-           "\n";
+    return faint(fmt::format("{}{}{}{}{}", left, line(label_width_ + 2), middle,
+                             line(width_of_cells() + 2), right));
   }
 
   void choose_columns(std::size_t width) {
@@ -152,19 +176,6 @@ class Layout {
     return style_.ink ? style_.ink(*number, text) : text;
   }
 
-  [[nodiscard]] std::string note() const {
-    std::string note;
-    const auto add = [&](const std::vector<std::int64_t>& places, std::int64_t count,
-                         std::string_view thing) {
-      if (std::ssize(places) == count && std::ranges::find(places, -1) == places.end()) return;
-      note += fmt::format("{}{} of {} {} shown", note.empty() ? "" : ", ", places.size() - 1, count,
-                          thing);
-    };
-    add(rows_, std::ssize(grid_.rows), grid_.thing);
-    add(columns_, std::ssize(headings_), "columns");
-    return note.empty() ? "" : faint("(" + note + ")") + "\n";
-  }
-
   const Grid& grid_;
   const GridStyle& style_;
   std::string corner_;
@@ -177,7 +188,48 @@ class Layout {
 }  // namespace
 
 std::string text(const Grid& grid, const GridStyle& style) {
-  return Layout(grid, style).text();
+  return text(std::span(&grid, 1), style);
+}
+
+std::string text(std::span<const Grid> grids, const GridStyle& style) {
+  const auto faint = [&](const std::string& text) {
+    return style.faint ? style.faint(text) : text;
+  };
+  const auto height = std::max<std::int64_t>(std::ssize(grids.front().rows), 1);
+  const std::int64_t most_bands = std::max<std::int64_t>(style.most_rows / height, 1);
+  std::string text;
+  std::size_t shown = 0;
+  std::vector<std::string> left_out_words;
+  for (std::int64_t band = 0; band < most_bands && shown < grids.size(); ++band) {
+    std::vector<std::string> lines;
+    std::size_t width = 0;
+    while (shown < grids.size()) {
+      const Grid& grid = grids[shown];
+      const Layout layout(grid, style);
+      const bool is_first = lines.empty();
+      if (!is_first && width + between.size() + layout.width() > style.width) break;
+      std::vector<std::string> own = layout.lines();
+      if (!grid.title.empty()) {
+        const std::string title = harmless(grid.title);
+        own.insert(own.begin(),
+                   faint(title) +
+                       pad_right("", layout.width() - std::min(layout.width(), columns(title))));
+      }
+      lines.resize(own.size());
+      for (std::size_t line = 0; line < own.size(); ++line)
+        lines[line] += (is_first ? "" : std::string(between)) + own[line];
+      width += (is_first ? 0 : between.size()) + layout.width();
+      if (shown == 0) left_out_words = layout.left_out_in_words();
+      ++shown;
+    }
+    if (!text.empty() && !style.ruled) text += "\n";
+    for (const std::string& line : lines)
+      text += line.substr(0, line.find_last_not_of(' ') + 1) + "\n";
+  }
+  if (shown < grids.size())
+    left_out_words.push_back(fmt::format("{} of {} tables shown", shown, grids.size()));
+  if (left_out_words.empty()) return text;
+  return text + faint(fmt::format("({})", fmt::join(left_out_words, ", "))) + "\n";
 }
 
 }  // namespace lattice

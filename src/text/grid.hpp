@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -17,6 +18,7 @@ struct Grid {
   /// A number, a word, or nothing: that stays blank.
   using Cell = std::variant<std::monostate, double, std::string>;
 
+  std::string title = {};                  ///< above it all, where several stand side by side
   std::string corner = {};                 ///< above the labels of the rows
   std::vector<std::string> headings = {};  ///< one a column
   std::vector<std::string> labels = {};    ///< one a row
@@ -39,5 +41,9 @@ struct GridStyle {
 /// The grid as text, ending in a line break. Columns and rows in the middle make way, and a last
 /// line says how many are shown.
 [[nodiscard]] std::string text(const Grid& grid, const GridStyle& style);
+
+/// Grids of one form under their titles: as many side by side as fit, in as many lines as their
+/// rows do not exceed those of the style, and a word on those left out.
+[[nodiscard]] std::string text(std::span<const Grid> grids, const GridStyle& style);
 
 }  // namespace lattice

@@ -15,48 +15,6 @@ namespace {
 using Json = nlohmann::json;
 using Spot = WorkTables::Spot;
 
-/// A part of primitive lines with a border, positions that are passed over, a largest number, and
-/// what is in common to a whole minibatch.
-struct Normalised {
-  std::int64_t border = 1;
-
-  [[nodiscard]] static std::string_view kind() { return "normalised"; }
-  [[nodiscard]] static std::string text() { return "normalised"; }
-  [[nodiscard]] Shape shape(const Shape& example) const {
-    return example.with_extent(0, example[0] + 2 * border)
-        .with_extent(1, (example[1] + 2 * border + 1) / 2);
-  }
-  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape& example) {
-    return {{.name = "scale", .shape = Shape{example[2]}.with({Role::channel})}};
-  }
-  [[nodiscard]] Line forward(const Line& x, Pass& pass) const {
-    const auto called = [&](const char* name, const Line& line) {
-      return lattice::named(pass.name() + name, line);
-    };
-    const Padding frame{.before = border, .after = border};
-    const Line weighed = called(".weighed", tanh(x * pass.weight("scale")));
-    const Line padded = called(".padded", pad(pad(weighed, 1, frame), 2, frame));
-    const Line away = called(".away", padded - mean(padded, {.axes = {0, 1, 2}}));
-    const Line over = sqrt(called(".variance", variance(padded, {.axes = {0, 1, 2}})) + 0.001);
-    const Line every_other = called(".every_other", slice(away / over, 2, {.step = 2}));
-    return every_other - called(".top", max(every_other, {.axes = {1, 2}, .keep = true}));
-  }
-};
-
-WorkedMinibatch worked_pictures(const Shape& batch) {
-  Random random(1);
-  const Tensor pictures =
-      normal(batch.with({Role::example, Role::row, Role::column, Role::channel}), 0.0, 1.0, random);
-  Tensor kinds = zeros(Shape{batch[0]}.with({Role::example}));
-  for (std::int64_t at = 0; at < batch[0]; ++at)
-    kinds.set({at}, static_cast<double>(at % 2));
-  const Dataset data = dataset_of_classes(
-      pictures, kinds, {.name = "noise", .targets = {"kind"}, .classes = {"even", "odd"}});
-  const Network net(data.example(),
-                    {Part(Normalised{}), Part(testing::Flat{}), Dense{.outputs = 2}}, random);
-  return {net, RowSet(data).all(), Descent{.rate = 0.1}};
-}
-
 /// Fills the skeleton of a pattern for a position of its box, and takes down what is in the gaps.
 class Reader {
  public:
@@ -181,13 +139,13 @@ void expect_that_patterns_tell(const WorkedMinibatch& work) {
 TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
   for (const auto& [lesson, step] : testing::worked_lessons())
     expect_that_patterns_tell(prepare(lesson).work(step));
-  expect_that_patterns_tell(worked_pictures({2, 4, 5, 2}));
-  expect_that_patterns_tell(worked_pictures({1, 1, 2, 3}));
+  expect_that_patterns_tell(testing::worked_pictures({2, 4, 5, 2}));
+  expect_that_patterns_tell(testing::worked_pictures({1, 1, 2, 3}));
 }
 
 TEST(formula_patterns, are_as_many_as_there_are_kinds_of_places_however_large_a_picture_is) {
   const auto written = [](const Shape& batch) {
-    const WorkedMinibatch work = worked_pictures(batch);
+    const WorkedMinibatch work = testing::worked_pictures(batch);
     const WorkTables tables(work);
     Dictionary skeletons;
     std::vector<std::pair<std::string, std::size_t>> patterns;

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "lattice/lattice.hpp"
+#include "support/pictures.hpp"
 #include "support/worked.hpp"
 
 namespace lattice::testing {
@@ -236,6 +237,28 @@ TEST(page, tells_how_numbers_are_made_by_rules_that_fit_every_one_of_them) {
     }
     EXPECT_EQ(covered, table["numbers"].size()) << table["name"];
   }
+}
+
+TEST(page, shows_pictures_side_by_side_and_works_their_formulas) {
+  const Folder folder;
+  const std::string page = folder.path() / "pictures.html";
+  WorkedExample example{.title = "pictures"};
+  example.steps.push_back({1, 1, testing::worked_pictures({2, 3, 6, 2})});
+  const Tensor x = example.steps[0].minibatch.sheet().line("x").value();
+  write_page(page, example);
+  const Json report = drive(page);
+  EXPECT_GT(report["evaluated"]["count"], 300);
+  EXPECT_EQ(report["evaluated"]["wrong"], Json::array());
+  EXPECT_EQ(report["console"], Json::array());
+  // Two channels of the first picture, row by row; the others are a key press away.
+  const Json& table = report["walk"][0]["tables"][0];
+  ASSERT_EQ(table["name"], "x");
+  std::vector<std::string> expected;
+  for (std::int64_t row = 0; row < 3; ++row) {
+    for (std::int64_t at = 0; at < 12; ++at)
+      expected.push_back(format_number(x.at({0, row, at % 6, at / 6})));
+  }
+  EXPECT_EQ(table["cells"], Json(expected));
 }
 
 TEST(page, stays_small) {

@@ -6,6 +6,7 @@
 
 #include <cmath>
 
+#include "support/pictures.hpp"
 #include "support/worked.hpp"
 
 namespace lattice::testing {
@@ -48,6 +49,23 @@ void expect_near(const Json& number, const Json& expected, const std::string& wh
   ASSERT_TRUE(number.is_number() && expected.is_number()) << where << ": " << number;
   const double wanted = expected.get<double>();
   EXPECT_NEAR(number.get<double>(), wanted, 1e-9 * std::max(1.0, std::abs(wanted))) << where;
+}
+
+/// The pictures of x stand beside each other under their titles, with a column between them.
+void expect_pictures_side_by_side(const Json& cells, const Tensor& x) {
+  const Shape& shape = x.shape();
+  std::size_t top = 0;
+  while (cells[top][2] != "example 0, channel 0")
+    ++top;
+  for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+    const Index at = shape.index(offset);
+    const std::int64_t table = at[0] * shape[3] + at[3];
+    const auto left = static_cast<std::size_t>(2 + table * (shape[2] + 1));
+    EXPECT_EQ(cells[top][left], fmt::format("example {}, channel {}", at[0], at[3]));
+    const Json& cell =
+        cells[top + 2 + static_cast<std::size_t>(at[1])][left + static_cast<std::size_t>(at[2])];
+    EXPECT_NEAR(cell[1].get<double>(), x.at(at), 1e-14) << to_string(at);
+  }
 }
 
 std::size_t formulas_in(const Json& book) {
@@ -99,8 +117,19 @@ TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
     steps.push_back(json_of(lattice(with(lesson, {"--json"})))["steps"]);
     jobs.push_back({{"file", path}});
   }
-  const Json books = recalculated(folder, jobs);
-  ASSERT_EQ(books.size(), lessons().size());
+  WorkedExample pictures{.title = "pictures"};
+  pictures.steps.push_back({1, 1, testing::worked_pictures({2, 3, 4, 2})});
+  const Tensor x = pictures.steps[0].minibatch.sheet().line("x").value();
+  const std::string of_pictures = folder.path() / "pictures.xlsx";
+  write_spreadsheet(of_pictures, pictures);
+  jobs.push_back({{"file", of_pictures}});
+  Json books = recalculated(folder, jobs);
+  ASSERT_EQ(books.size(), lessons().size() + 1);
+  expect_pictures_side_by_side(books.back()["data"]["cells"], x);
+  each_number(books.back(), [&](const std::string& where, const Json& cell) {
+    expect_near(cell[1], cell[0], "pictures " + where);
+  });
+  books.erase(books.size() - 1);
   for (std::size_t at = 0; at < books.size(); ++at) {
     const std::string lesson = ::testing::PrintToString(lessons()[at]);
     const std::size_t numbers =

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "lattice/lattice.hpp"
 
@@ -38,5 +39,48 @@ struct Flat {
     return labelled(1, Role::feature, flatten(x));
   }
 };
+
+/// A part of primitive lines with a border, positions that are passed over, a largest number, and
+/// what is in common to a whole minibatch.
+struct Normalised {
+  std::int64_t border = 1;
+
+  [[nodiscard]] static std::string_view kind() { return "normalised"; }
+  [[nodiscard]] static std::string text() { return "normalised"; }
+  [[nodiscard]] Shape shape(const Shape& example) const {
+    return example.with_extent(0, example[0] + 2 * border)
+        .with_extent(1, (example[1] + 2 * border + 1) / 2);
+  }
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape& example) {
+    return {{.name = "scale", .shape = Shape{example[2]}.with({Role::channel})}};
+  }
+  [[nodiscard]] Line forward(const Line& x, Pass& pass) const {
+    const auto called = [&](const char* name, const Line& line) {
+      return lattice::named(pass.name() + name, line);
+    };
+    const Padding frame{.before = border, .after = border};
+    const Line weighed = called(".weighed", tanh(x * pass.weight("scale")));
+    const Line padded = called(".padded", pad(pad(weighed, 1, frame), 2, frame));
+    const Line away = called(".away", padded - mean(padded, {.axes = {0, 1, 2}}));
+    const Line over = sqrt(called(".variance", variance(padded, {.axes = {0, 1, 2}})) + 0.001);
+    const Line every_other = called(".every_other", slice(away / over, 2, {.step = 2}));
+    return every_other - called(".top", max(every_other, {.axes = {1, 2}, .keep = true}));
+  }
+};
+
+/// Noise of two kinds, worked through the part above and a dense one.
+inline WorkedMinibatch worked_pictures(const Shape& batch) {
+  Random random(1);
+  const Tensor pictures =
+      normal(batch.with({Role::example, Role::row, Role::column, Role::channel}), 0.0, 1.0, random);
+  Tensor kinds = zeros(Shape{batch[0]}.with({Role::example}));
+  for (std::int64_t at = 0; at < batch[0]; ++at)
+    kinds.set({at}, static_cast<double>(at % 2));
+  const Dataset data = dataset_of_classes(
+      pictures, kinds, {.name = "noise", .targets = {"kind"}, .classes = {"even", "odd"}});
+  const Network net(data.example(), {Part(Normalised{}), Part(Flat{}), Dense{.outputs = 2}},
+                    random);
+  return {net, RowSet(data).all(), Descent{.rate = 0.1}};
+}
 
 }  // namespace lattice::testing

@@ -148,7 +148,7 @@ function math(tag, ...content) {
   const element = document.createElementNS(mathNamespace, tag);
   element.append(...content);
   // Parentheses as high as the line, whatever is between them.
-  if (tag === "mo" && /^[()|]$/.test(content[0])) element.setAttribute("stretchy", "false");
+  if (tag === "mo" && /^[()|[\]]$/.test(content[0])) element.setAttribute("stretchy", "false");
   return element;
 }
 

@@ -2,29 +2,67 @@
 const windowRows = 10;
 const windowColumns = 10;
 
-/** How a table is laid out: rank 0 and 1 in one row, more than two axes stacked. */
-function layoutOf(table) {
-  const shape = table.shape;
-  const columns = shape.length ? shape.at(-1) : 1;
-  const rows = table.numbers.length / columns;
-  return {rows, columns};
+const placesAlong = (axes, shape) => axes.reduce((places, axis) => places * shape[axis], 1);
+
+/** How a tensor is laid out: which axes number tables side by side, go down, and go across. */
+class Layout {
+  constructor({shape, layout}) {
+    this.shape = shape;
+    [this.beside, this.down, this.across] = layout;
+    this.width = placesAlong(this.across, shape);
+    this.rows = placesAlong(this.down, shape);
+    this.columns = placesAlong(this.beside, shape) * this.width;
+  }
+
+  get isPicture() { return this.beside.length > 0; }
+
+  /** The row and the column of a place; columns are counted through all tables. */
+  seat(place) {
+    const index = indexOf(this.shape, place);
+    const along = axes => axes.reduce((at, axis) => at * this.shape[axis] + index[axis], 0);
+    return {row: along(this.down), column: along(this.beside) * this.width + along(this.across)};
+  }
+
+  /** The index of a seat. */
+  index(row, column) {
+    const index = this.shape.map(() => 0);
+    const set = (axes, at) => [...axes].reverse().forEach(axis => {
+      index[axis] = at % this.shape[axis];
+      at = Math.floor(at / this.shape[axis]);
+    });
+    set(this.down, row);
+    set(this.beside, Math.floor(column / this.width));
+    set(this.across, column % this.width);
+    return index;
+  }
+
+  place(row, column) {
+    return this.index(row, column).reduce((place, at, axis) => place * this.shape[axis] + at, 0);
+  }
+
+  /** How much is shown at once: of pictures, whole ones where they are not too wide. */
+  get window() {
+    const most = 14;
+    if (!this.isPicture) return {rows: windowRows, columns: windowColumns};
+    const pictures = Math.max(1, Math.floor(most / this.width));
+    return {rows: most, columns: this.width > most ? windowColumns : pictures * this.width};
+  }
 }
 
 /** The name of a place along an axis, by the role of the axis alone; empty where it has none. */
 const calledAt = (role, at) => data.names[role]?.[at] ?? "";
 
-function axisLabel(table, axis, at) {
-  const role = table.roles[axis] || "";
-  return {role, text: `${at} ${calledAt(role, at)}`.trim()};
+/** A place along an axis: `2 peak`; with the role where it has no name and none is told beside it. */
+function axisLabel(table, axis, at, isAlone = false) {
+  const role = table.roles[axis];
+  const called = calledAt(role, at);
+  return (isAlone && !called ? `${role} ${at}` : `${at} ${called}`).trim();
 }
 
-/** A label for a row: the place along all axes but the last. */
-function rowLabel(table, row) {
-  if (table.shape.length < 2) return "";
-  const index = indexOf(table.shape.slice(0, -1), row);
-  if (index.length > 1) return `[${index.join(",")},·]`;
-  const {role, text} = axisLabel(table, 0, index[0]);
-  return calledAt(role, index[0]) ? text : `${role} ${text}`.trim();
+/** A label for a row: the place along all axes that go down. */
+function rowLabel(table, {down}, index) {
+  if (down.length > 1) return `[${down.map(axis => index[axis]).join(",")},·]`;
+  return down.map(axis => axisLabel(table, axis, index[axis], true)).join("");
 }
 
 /** A tensor as a table of numbers, each of which can be asked where it came from. */
@@ -40,40 +78,44 @@ class NumberTable extends HTMLElement {
   }
 
   get content() { return minibatch().tables[this.table]; }
+  get layout() { return new Layout(this.content); }
   get numbers() { return this.options.share ?? this.content.numbers; }
 
   /** Moves the window so that a place is in it. */
   reveal(place) {
-    const {columns} = layoutOf(this.content);
-    const row = Math.floor(place / columns);
-    const column = place % columns;
-    const move = (from, at, size) => at < from || at >= from + size ? Math.floor(at / size) * size : from;
-    const from = {row: move(this.from.row, row, windowRows),
-                  column: move(this.from.column, column, windowColumns)};
+    const {layout} = this;
+    const {row, column} = layout.seat(place);
+    const size = layout.window;
+    const move = (from, at, by) => at < from || at >= from + by ? Math.floor(at / by) * by : from;
+    const from = {row: move(this.from.row, row, size.rows),
+                  column: move(this.from.column, column, size.columns)};
     if (from.row === this.from.row && from.column === this.from.column) return;
     this.from = from;
     this.draw();
   }
 
   draw() {
-    const {rows, columns} = layoutOf(this.content);
-    const last = {row: Math.min(rows, this.from.row + windowRows),
-                  column: Math.min(columns, this.from.column + windowColumns)};
+    const {layout} = this;
+    const {rows, columns, window: size} = layout;
+    const last = {row: Math.min(rows, this.from.row + size.rows),
+                  column: Math.min(columns, this.from.column + size.columns)};
     const largest = Math.max(...this.numbers.map(each => Math.abs(asNumber(each)))
       .filter(Number.isFinite), 1e-300);
     const body = make("tbody");
     for (let row = this.from.row; row < last.row; ++row) {
       const line = make("tr");
       if (rows > 1 || this.content.shape.length > 1) {
-        line.append(make("th", {scope: "row"}, rowLabel(this.content, row)));
+        line.append(make("th", {scope: "row"}, rowLabel(this.content, layout, layout.index(row, 0))));
       }
       for (let column = this.from.column; column < last.column; ++column) {
-        line.append(this.cell(row * columns + column, largest));
+        const cell = this.cell(layout.place(row, column), largest);
+        if (this.beginsTable(column)) cell.classList.add("begins");
+        line.append(cell);
       }
       body.append(line);
     }
     const table = make("table", {role: "grid"}, this.caption(), ...this.head(last.column), body);
-    this.replaceChildren(table, ...this.windowNote(rows, columns, last));
+    this.replaceChildren(table, ...this.windowNote(layout, last));
     this.addKeys(table);
   }
 
@@ -86,15 +128,37 @@ class NumberTable extends HTMLElement {
                 make("span", {class: "faint"}, ` ${axes ? `[${axes}]` : ""} ${note}`));
   }
 
+  /** Whether a column is the first of a table that stands beside another. */
+  beginsTable(column) {
+    return column > this.from.column && column % this.layout.width === 0;
+  }
+
   head(lastColumn) {
-    const axis = this.content.shape.length - 1;
-    if (axis < 0) return [];
-    const line = make("tr");
-    if (axis > 0) line.append(make("th", {}, axisLabel(this.content, axis, 0).role));
-    for (let column = this.from.column; column < lastColumn; ++column) {
-      line.append(make("th", {scope: "col"}, axisLabel(this.content, axis, column).text));
+    const {layout} = this;
+    const {beside, across, down} = layout;
+    if (!across.length) return [];
+    const columns = Array.from({length: lastColumn - this.from.column}, (_, at) => this.from.column + at);
+    const corner = text => (down.length ? [make("th", {}, text)] : []);
+    const heads = columns.map(column => {
+      const index = layout.index(0, column);
+      const head = make("th", {scope: "col"}, axisLabel(this.content, across[0], index[across[0]]));
+      if (this.beginsTable(column)) head.classList.add("begins");
+      return head;
+    });
+    const lines = [make("tr", {}, ...corner(this.content.roles[across[0]]), ...heads)];
+    if (layout.isPicture) {
+      const first = columns.filter(column => column === this.from.column || this.beginsTable(column));
+      const titles = first.map((column, at) => {
+        const index = layout.index(0, column);
+        const title = make("th", {scope: "colgroup", class: "title",
+                                  colspan: (first[at + 1] ?? lastColumn) - column},
+                           beside.map(axis => axisLabel(this.content, axis, index[axis], true)).join(", "));
+        if (this.beginsTable(column)) title.classList.add("begins");
+        return title;
+      });
+      lines.unshift(make("tr", {}, ...corner(""), ...titles));
     }
-    return [make("thead", {}, line)];
+    return [make("thead", {}, ...lines)];
   }
 
   cell(place, largest) {
@@ -115,21 +179,23 @@ class NumberTable extends HTMLElement {
     return cell;
   }
 
-  windowNote(rows, columns, last) {
-    if (rows <= windowRows && columns <= windowColumns) return [];
+  /** Where the window stands, and how it is moved: whole pictures are counted as tables. */
+  windowNote({rows, columns, width, isPicture, window: size}, last) {
+    if (rows <= size.rows && columns <= size.columns) return [];
+    const each = isPicture && size.columns % width === 0 ? width : 1;
     const move = (axis, by, limit) => () => {
       this.from[axis] = Math.max(0, Math.min(this.from[axis] + by, limit - 1));
       this.draw();
       markUsed();
     };
-    const part = (word, axis, size, count) => count <= size ? [] : [
-      make("button", {type: "button", "aria-label": `earlier ${word}`, onclick: move(axis, -size, count)}, "◂"),
-      `${word} ${this.from[axis]} to ${last[axis] - 1} of ${count}`,
+    const part = (word, axis, by, count, unit = 1) => count <= by ? [] : [
+      make("button", {type: "button", "aria-label": `earlier ${word}`, onclick: move(axis, -by, count)}, "◂"),
+      `${word} ${this.from[axis] / unit} to ${last[axis] / unit - 1} of ${count / unit}`,
       make("button", {type: "button", "aria-label": `later ${word}`,
-                      ...(last[axis] >= count ? {disabled: ""} : {}), onclick: move(axis, size, count)}, "▸"),
+                      ...(last[axis] >= count ? {disabled: ""} : {}), onclick: move(axis, by, count)}, "▸"),
     ];
-    return [make("div", {class: "window"}, ...part("rows", "row", windowRows, rows),
-                 ...part("columns", "column", windowColumns, columns))];
+    return [make("div", {class: "window"}, ...part("rows", "row", size.rows, rows),
+                 ...part(each > 1 ? "tables" : "columns", "column", size.columns, columns, each))];
   }
 
   /** One cell is in the order of the Tab key; arrows move from cell to cell. */

@@ -1,0 +1,64 @@
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "lattice/tensor/axis_names.hpp"
+#include "lattice/tensor/tensor.hpp"
+#include "text/grid.hpp"
+
+namespace lattice {
+
+/// How a tensor is laid out, whatever it is shown on: in tables side by side, by the roles of its
+/// axes. Rows and columns of a picture make a table, and all other axes number such tables. Where
+/// there are not both, the last axis goes across and all others go down, in one table.
+class TensorTables {
+ public:
+  explicit TensorTables(const Shape& shape);
+
+  /// Where a number stands, from 0.
+  struct Seat {
+    std::int64_t table;
+    std::int64_t row;
+    std::int64_t column;
+  };
+
+  /// The axes that number the tables, that go down, and that go across, each the outermost first.
+  [[nodiscard]] const std::vector<int>& beside() const { return beside_; }
+  [[nodiscard]] const std::vector<int>& down() const { return down_; }
+  [[nodiscard]] const std::vector<int>& across() const { return across_; }
+
+  [[nodiscard]] std::int64_t tables() const { return places_along(beside_); }
+  [[nodiscard]] std::int64_t rows() const { return places_along(down_); }
+  [[nodiscard]] std::int64_t columns() const { return places_along(across_); }
+
+  [[nodiscard]] Seat seat(std::int64_t offset) const;
+  [[nodiscard]] std::int64_t offset(const Seat& seat) const;
+
+  /// `example 0, channel 2`; empty where there is one table.
+  [[nodiscard]] std::string table_label(std::int64_t table, const AxisNames& names) const;
+
+  /// `example 3`; `[0,3,·]` where several axes go down; empty where none does.
+  [[nodiscard]] std::string row_label(std::int64_t row, const AxisNames& names) const;
+
+  /// `2 peak`; the role stands in the corner.
+  [[nodiscard]] std::string column_label(std::int64_t column, const AxisNames& names) const;
+  [[nodiscard]] std::string_view corner() const;
+
+ private:
+  [[nodiscard]] std::int64_t places_along(const std::vector<int>& axes) const;
+  [[nodiscard]] std::int64_t place_along(const std::vector<int>& axes, const Index& at) const;
+  void move_along(const std::vector<int>& axes, std::int64_t place, Index& at) const;
+  [[nodiscard]] Index start() const { return Index::zeros(shape_.rank()); }
+
+  Shape shape_;
+  std::vector<int> beside_ = {};
+  std::vector<int> down_ = {};
+  std::vector<int> across_ = {};
+};
+
+/// A tensor of one axis or more as grids side by side.
+[[nodiscard]] std::vector<Grid> grids_of(const Tensor& tensor, const AxisNames& names = {});
+
+}  // namespace lattice
