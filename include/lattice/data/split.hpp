@@ -83,7 +83,7 @@ struct Split {
 /// Splits a dataset into parts.
 ///
 /// @code
-/// const Split pots = split(demo_set("glazes"), {.stratified = true}, random);
+/// const Split glazes = split(demo_set("glazes"), {.stratified = true}, random);
 /// @endcode
 [[nodiscard]] Split split(const Dataset& data, const SplitSettings& settings, Random& random);
 

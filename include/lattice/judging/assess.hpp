@@ -77,7 +77,7 @@ struct AssessSettings {
 /// Judges a network on rows, in use and without learning anything.
 ///
 /// @code
-/// const Assessment test = assess(net, split.test);
+/// const Assessment test = assess(net, glazes.test);
 /// fmt::print("{:.3f}\n", test.classes->accuracy);
 /// @endcode
 /// @throws as `check_fits` does; SettingError when `top` or `chunk` is below 1.

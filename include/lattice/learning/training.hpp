@@ -52,7 +52,7 @@ struct TrainSettings {
 ///
 /// @code
 /// Network net(Shape{5}, "dense 8, tanh, dense 4", random);
-/// const RunRecord run = train(net, split, {.rule = Adam{.rate = 0.01}, .epochs = 40});
+/// const RunRecord run = train(net, glazes, {.rule = Adam{.rate = 0.01}, .epochs = 40});
 /// @endcode
 ///
 /// A loss that is no longer a number ends the run; the network then has the best weights so far,
@@ -75,7 +75,7 @@ void go_on(Network& network, RunRecord& run, const Split& split, const TrainSett
 /// A run in progress, step by step: what `train` is made of, for looking at something in between.
 ///
 /// @code
-/// Training run(net, split, {.rule = Adam{.rate = 0.01}});
+/// Training run(net, glazes, {.rule = Adam{.rate = 0.01}});
 /// while (run.step()) …
 /// RunRecord record = run.finish();
 /// @endcode

@@ -85,11 +85,12 @@ class Bypass {
 /// middle of it. The shape it gives is found out by trying it on an example of zeros.
 ///
 /// @code
-/// OwnPart{.word = "gate",
-///         .needs = {{.name = "W", .shape = {5, 8}, .inputs = 5, .outputs = 8, .start =
-///         Start::he()}}, .carry_out = [](const Line& x, Pass& pass) {
-///           return sigmoid(matmul(x, pass.weight("W")));
-///         }}
+/// const OwnPart gate{
+///     .word = "gate",
+///     .needs = {{.name = "W", .shape = {5, 8}, .start = Start::he()}},
+///     .carry_out = [](const Line& x, Pass& pass) {
+///       return sigmoid(matmul(x, pass.weight("W")));
+///     }};
 /// @endcode
 struct OwnPart {
   std::string word;

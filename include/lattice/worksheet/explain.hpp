@@ -19,11 +19,11 @@ struct Explanation {
   std::string note;     ///< for a number that was not calculated: why it is there
 
   /// In up to three rows: in names, with the numbers filled in, and the result.
-  /// @code
+  /// @verbatim
   /// z[4,0] = x[4,0]·W[0,0] + x[4,1]·W[1,0] + b[0]
   ///        = 0.31·1.2 + (−0.77)·0.05 + 0.1
   ///        = 0.4335
-  /// @endcode
+  /// @endverbatim
   /// Long rows are broken to fit into so many columns.
   [[nodiscard]] std::string text(const Notation& notation = {},
                                  std::size_t width = page_width) const;

@@ -17,11 +17,11 @@ struct Alarm {
   std::string inputs = {};   ///< the same with the numbers filled in
   std::string cause = {};    ///< what most likely happened
 
-  /// @code
+  /// @verbatim
   /// p[0,1] is ∞: the first such number, on line 3, exp
   ///   there:  exp(s[0,1]) = exp(1000)
   ///   cause:  exp overflows above e^709.78 in double precision
-  /// @endcode
+  /// @endverbatim
   [[nodiscard]] std::string text() const;
 
   /// Where it is, in short: `z[3,0] on line 5, dense, became ∞`.

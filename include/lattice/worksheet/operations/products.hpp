@@ -38,7 +38,7 @@ template <Operand X>
 /// it.
 ///
 /// @code
-/// const Tensor edges = tensor({{0, 1, 1.0}, {1, 0, 0.5}});
+/// const Line edges = sheet.given("edges", tensor({{0, 1, 1.0}, {1, 0, 0.5}}));
 /// sparse_matmul(edges, x, 2);   // [x[1], 0.5·x[0]]
 /// @endcode
 /// @throws ShapeError unless entries are [entry × 3] and x is a matrix; IndexError for an entry
