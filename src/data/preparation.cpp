@@ -12,17 +12,17 @@
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 namespace {
 
-constexpr std::array<std::pair<ScalingKind, std::string_view>, 3> kinds = {
-    {{ScalingKind::none, "none"},
-     {ScalingKind::standard, "standard"},
-     {ScalingKind::min_max, "min-max"}}};
+constexpr Words<ScalingKind> kinds = {{ScalingKind::none, "none"},
+                                      {ScalingKind::standard, "standard"},
+                                      {ScalingKind::min_max, "min-max"}};
 
-constexpr std::array<std::pair<ScaledBy, std::string_view>, 3> ways = {
-    {{ScaledBy::number, ""}, {ScaledBy::channel, " by channel"}, {ScaledBy::whole, " as a whole"}}};
+constexpr Words<ScaledBy> ways = {
+    {ScaledBy::number, ""}, {ScaledBy::channel, " by channel"}, {ScaledBy::whole, " as a whole"}};
 
 void check_fits(const Tensor& examples, const Scaling& scaling) {
   const Shape& shape = examples.shape();
@@ -126,9 +126,7 @@ class Fitting {
 }  // namespace
 
 std::string text(const ScalingSettings& settings) {
-  const auto kind = std::ranges::find(kinds, settings.kind, &decltype(kinds)::value_type::first);
-  const auto way = std::ranges::find(ways, settings.by, &decltype(ways)::value_type::first);
-  return fmt::format("{}{}", kind->second, way->second);
+  return fmt::format("{}{}", kinds.of(settings.kind), ways.of(settings.by));
 }
 
 ScalingSettings parse_scaling(std::string_view text) {

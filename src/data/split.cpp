@@ -101,18 +101,6 @@ std::array<double, 3> shares_of(const SplitSettings& settings) {
   return {*train, validation.value_or(each), test.value_or(each)};
 }
 
-std::string_view word(DataPart part) {
-  switch (part) {
-    case DataPart::train:
-      return "train";
-    case DataPart::validation:
-      return "validation";
-    case DataPart::test:
-      return "test";
-  }
-  return "";
-}
-
 const Rows& SplitRows::operator[](DataPart part) const {
   return part == DataPart::train ? train : part == DataPart::validation ? validation : test;
 }

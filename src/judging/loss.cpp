@@ -18,9 +18,6 @@
 namespace lattice {
 namespace {
 
-constexpr std::array all_losses = {Loss::mean_squared, Loss::half_mean_squared,
-                                   Loss::binary_cross_entropy, Loss::cross_entropy};
-
 /// True when the loss takes scores, and what makes probabilities at the end is its own business.
 bool takes_scores(Loss loss, const Network& network) {
   const Probabilities made = network.makes_probabilities();
@@ -92,27 +89,8 @@ Outputs outputs_of(const Network& network, Loss loss) {
                                                               : Outputs::probabilities;
 }
 
-std::string_view word(Loss loss) {
-  switch (loss) {
-    case Loss::mean_squared:
-      return "mean squared";
-    case Loss::half_mean_squared:
-      return "half mean squared";
-    case Loss::binary_cross_entropy:
-      return "binary cross-entropy";
-    case Loss::cross_entropy:
-      return "cross-entropy";
-  }
-  return "";
-}
-
 Loss parse_loss(std::string_view text) {
-  const auto found =
-      std::ranges::find(all_losses, text, static_cast<std::string_view (*)(Loss)>(word));
-  if (found != all_losses.end()) return *found;
-  std::vector<std::string> words(all_losses.size());
-  std::ranges::transform(all_losses, words.begin(), static_cast<std::string_view (*)(Loss)>(word));
-  throw SettingError(not_among(fmt::format("there is no loss '{}'", text), text, words));
+  return loss_words.parse(fmt::format("there is no loss '{}'", text), text);
 }
 
 Loss usual_loss(const Network& network, bool has_classes) {

@@ -13,6 +13,7 @@
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 namespace {
@@ -94,28 +95,6 @@ Json one_or_several(const std::vector<std::string>& texts) {
   return texts.size() == 1 ? Json(texts.front()) : Json(texts);
 }
 
-/// A value that is one of a few words.
-template <class Choice>
-using Words = std::vector<std::pair<std::string, Choice>>;
-
-template <class Choice>
-Choice choice_in(const Json& value, const Words<Choice>& words) {
-  const std::string text = text_in(value);
-  std::vector<std::string> known;
-  for (const auto& [word, choice] : words) {
-    if (word == text) return choice;
-    known.push_back(word);
-  }
-  throw SettingError(not_among("this value cannot be used", text, known));
-}
-
-template <class Choice>
-Json word_of(Choice choice, const Words<Choice>& words) {
-  const auto found =
-      std::ranges::find_if(words, [&](const auto& word) { return word.second == choice; });
-  return found->first;
-}
-
 /// Steps of a preparation: one in words, or a list of them.
 std::vector<ScalingSettings> scaling_in(const Json& value) {
   std::vector<ScalingSettings> steps;
@@ -132,15 +111,8 @@ Json words_of(const std::vector<ScalingSettings>& steps) {
   return one_or_several(words);
 }
 
-const Words<TargetKind> kinds = {{"automatic", TargetKind::automatic},
-                                 {"numbers", TargetKind::numbers},
-                                 {"classes", TargetKind::classes}};
-const Words<Missing> missings = {{"refuse", Missing::refused}, {"drop", Missing::dropped}};
-const Words<Form> forms = {
-    {"one line", Form::one_line}, {"written out", Form::written_out}, {"careless", Form::careless}};
-const Words<Precision> precisions = {{"double", Precision::double_}, {"single", Precision::single}};
-const Words<char> separators = {{"comma", ','}, {"semicolon", ';'}, {"tab", '\t'}, {"bar", '|'},
-                                {",", ','},     {";", ';'},         {"\t", '\t'},  {"|", '|'}};
+constexpr Words<char> separators = {{',', "comma"}, {';', "semicolon"}, {'\t', "tab"}, {'|', "bar"},
+                                    {',', ","},     {';', ";"},         {'\t', "\t"},  {'|', "|"}};
 
 // Settings of one kind
 
@@ -248,6 +220,21 @@ LessonSetting own_setting(std::string section, std::string key, Entry entry, std
           .get = std::move(get)};
 }
 
+/// A setting that is one of a few words.
+template <class Choice, class Place>
+LessonSetting choice_setting(std::string section, std::string key, const Words<Choice>& words,
+                             Place place, std::string type, std::string sentence) {
+  return own_setting(
+      std::move(section), std::move(key), Entry::text, std::move(type), std::move(sentence),
+      [&words, place](Lesson& lesson, const Json& value) {
+        place(lesson) = words.parse("this value cannot be used", text_in(value));
+      },
+      [&words, place](const Lesson& lesson) -> Json {
+        const std::optional<Choice> choice = place(lesson);
+        return choice ? Json(words.of(*choice)) : Json();
+      });
+}
+
 /// A setting that a word may be given for: as if it were left out.
 template <class Clear>
 LessonSetting or_word(std::string word, LessonSetting setting, Clear clear) {
@@ -310,25 +297,17 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       [](const Lesson& l) -> Json {
         return l.columns.weights.empty() ? Json() : Json(l.columns.weights);
       }));
-  all.push_back(own_setting(
-      "data", "task", Entry::text, "HOW",
-      "automatic, numbers or classes: what the target column holds",
-      [](Lesson& l, const Json& v) { l.columns.kind = choice_in(v, kinds); },
-      [](const Lesson& l) { return word_of(l.columns.kind, kinds); }));
-  all.push_back(own_setting(
-      "data", "missing", Entry::text, "HOW",
-      "refuse or drop: what is done about rows in which a value is missing",
-      [](Lesson& l, const Json& v) { l.columns.missing = choice_in(v, missings); },
-      [](const Lesson& l) { return word_of(l.columns.missing, missings); }));
+  all.push_back(choice_setting(
+      "data", "task", target_kind_words, [](auto& l) -> auto& { return l.columns.kind; }, "HOW",
+      "automatic, numbers or classes: what the target column holds"));
+  all.push_back(choice_setting(
+      "data", "missing", missing_words, [](auto& l) -> auto& { return l.columns.missing; }, "HOW",
+      "refuse or drop: what is done about rows in which a value is missing"));
   all.push_back(
       or_word("automatic",
-              own_setting(
-                  "data", "separator", Entry::text, "SIGN",
-                  "comma, semicolon, tab or bar; found out when left out",
-                  [](Lesson& l, const Json& v) { l.csv.separator = choice_in(v, separators); },
-                  [](const Lesson& l) -> Json {
-                    return l.csv.separator ? word_of(*l.csv.separator, separators) : Json();
-                  }),
+              choice_setting(
+                  "data", "separator", separators, [](auto& l) -> auto& { return l.csv.separator; },
+                  "SIGN", "comma, semicolon, tab or bar; found out when left out"),
               [](Lesson& l) { l.csv.separator = std::nullopt; }));
   all.push_back(or_word(
       "automatic",
@@ -390,10 +369,9 @@ void add_network_settings(std::vector<LessonSetting>& all) {
         }
       },
       [](const Lesson& l) -> Json { return l.start.empty() ? Json() : Json(l.start); }));
-  all.push_back(own_setting(
-      "network", "precision", Entry::text, "HOW", "double or single",
-      [](Lesson& l, const Json& v) { l.precision = choice_in(v, precisions); },
-      [](const Lesson& l) { return word_of(l.precision, precisions); }));
+  all.push_back(choice_setting(
+      "network", "precision", precision_words, [](auto& l) -> auto& { return l.precision; }, "HOW",
+      "double or single"));
 }
 
 void add_training_settings(std::vector<LessonSetting>& all) {
@@ -440,12 +418,10 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "out",
       [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
       [](const Lesson& l) -> Json { return l.loss ? Json(std::string(word(*l.loss))) : Json(); }));
-  all.push_back(own_setting(
-      "training", "form", Entry::text, "HOW",
+  all.push_back(choice_setting(
+      "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
       "one line, written out or careless: how a cross-entropy is written where minibatches are "
-      "worked",
-      [](Lesson& l, const Json& v) { l.form = choice_in(v, forms); },
-      [](const Lesson& l) { return word_of(l.form, forms); }));
+      "worked"));
   all.push_back(own_setting(
       "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
       [](Lesson& l, const Json& v) {

@@ -12,6 +12,7 @@
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 namespace {
@@ -138,6 +139,14 @@ class Reader {
     return text;
   }
 
+  template <class Value>
+  [[nodiscard]] Value one_of(const Words<Value>& words) const {
+    const std::string found = text();
+    const std::optional<Value> value = words.find(found);
+    if (!value) refuse(fmt::format("one of {}", fmt::join(words.all(), ", ")));
+    return *value;
+  }
+
   [[nodiscard]] std::vector<std::string> texts() const {
     std::vector<std::string> all;
     for (const Reader& item : items())
@@ -252,9 +261,7 @@ void read_roles(const Reader& reader, Shape& example) {
   if (std::ssize(roles) != example.rank()) reader.refuse("a role for each axis of an example");
   for (int axis = 0; axis < example.rank(); ++axis) {
     const Reader& role = roles[static_cast<std::size_t>(axis)];
-    const std::optional<Role> found = role_called(role.text());
-    if (!found) role.refuse("a role, such as row, or nothing");
-    example.set_role(axis, *found);
+    example.set_role(axis, role.one_of(role_words));
   }
 }
 
@@ -365,11 +372,7 @@ RunRecord run_in(const Reader& reader) {
   run.seconds = reader["seconds"].number();
   if (reader.json().contains("ends_with_best"))
     run.ends_with_best = reader["ends_with_best"].truth();
-  const std::string ending = reader["ending"].text();
-  for (const Ending each : {Ending::all_epochs, Ending::all_updates, Ending::stopped_early,
-                            Ending::asked, Ending::diverged}) {
-    if (word(each) == ending) run.ending = each;
-  }
+  run.ending = reader["ending"].one_of(ending_words);
   return run;
 }
 
@@ -440,8 +443,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, std::span<c
   const Reader reader(json, name);
   check_format(reader);
   const Reader of_network = reader["network"];
-  const Precision precision =
-      of_network["precision"].text() == "single" ? Precision::single : Precision::double_;
+  const Precision precision = of_network["precision"].one_of(precision_words);
   std::vector<std::int64_t> extents;
   for (const Reader& extent : of_network["example"].items())
     extents.push_back(extent.whole(1));

@@ -8,6 +8,7 @@
 
 #include "files/file.hpp"
 #include "lattice/files/json.hpp"
+#include "lattice/text/words.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/page/files.hpp"
@@ -19,24 +20,10 @@ namespace {
 
 using Kind = WorkTable::Kind;
 
-/// The word for a kind of table on the page.
-std::string_view word(Kind kind) {
-  switch (kind) {
-    case Kind::value:
-      return "value";
-    case Kind::gradient:
-      return "gradient";
-    case Kind::setting:
-      return "setting";
-    case Kind::remembered:
-      return "remembered";
-    case Kind::worked_out:
-      return "worked out";
-    case Kind::after:
-      return "after";
-  }
-  return "";
-}
+/// What kinds of tables are called on the page.
+constexpr Words<Kind> kind_words = {
+    {Kind::value, "value"},           {Kind::gradient, "gradient"},     {Kind::setting, "setting"},
+    {Kind::remembered, "remembered"}, {Kind::worked_out, "worked out"}, {Kind::after, "after"}};
 
 /// The numbers in a row, in full. JSON has no word for NaN and infinity: these are texts.
 Json plain_numbers(const Tensor& tensor) {
@@ -84,7 +71,7 @@ class PageWriter {
       Json roles = Json::array();
       for (int axis = 0; axis < shape.rank(); ++axis)
         roles.push_back(lattice::word(shape.role(axis)));
-      Json entry = {{"name", table.name},        {"kind", word(table.kind)},
+      Json entry = {{"name", table.name},        {"kind", kind_words.of(table.kind)},
                     {"line", table.line},        {"shape", to_json(shape)},
                     {"roles", std::move(roles)}, {"numbers", plain_numbers(table.numbers)}};
       const TensorTables layout(shape);

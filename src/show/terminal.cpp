@@ -8,6 +8,7 @@
 
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/text/words.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
@@ -256,21 +257,12 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
 }
 
 std::string_view word(WorkEntry::Stage stage) {
-  switch (stage) {
-    case WorkEntry::Stage::rows:
-      return "rows taken";
-    case WorkEntry::Stage::forward:
-      return "forward";
-    case WorkEntry::Stage::loss:
-      return "loss";
-    case WorkEntry::Stage::reverse:
-      return "reverse sweep";
-    case WorkEntry::Stage::update:
-      return "update";
-    case WorkEntry::Stage::again:
-      return "the same minibatch again";
-  }
-  return "";
+  using Stage = WorkEntry::Stage;
+  constexpr Words<Stage> words = {
+      {Stage::rows, "rows taken"}, {Stage::forward, "forward"},
+      {Stage::loss, "loss"},       {Stage::reverse, "reverse sweep"},
+      {Stage::update, "update"},   {Stage::again, "the same minibatch again"}};
+  return words.of(stage);
 }
 
 std::string heading_of(const WorkEntry& entry) {

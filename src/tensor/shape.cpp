@@ -28,40 +28,6 @@ void check_rank(size_t axes) {
 
 }  // namespace
 
-std::string_view word(Role role) {
-  switch (role) {
-    case Role::none:
-      return "";
-    case Role::example:
-      return "example";
-    case Role::feature:
-      return "feature";
-    case Role::unit:
-      return "unit";
-    case Role::class_:
-      return "class";
-    case Role::target:
-      return "target";
-    case Role::channel:
-      return "channel";
-    case Role::row:
-      return "row";
-    case Role::column:
-      return "column";
-    case Role::node:
-      return "node";
-  }
-  return "";
-}
-
-std::optional<Role> role_called(std::string_view text) {
-  for (const Role role : {Role::none, Role::example, Role::feature, Role::unit, Role::class_,
-                          Role::target, Role::channel, Role::row, Role::column, Role::node}) {
-    if (word(role) == text) return role;
-  }
-  return std::nullopt;
-}
-
 std::string plural(Role role, std::string_view otherwise) {
   if (role == Role::none) return std::string(otherwise);
   return std::string(word(role)) + (role == Role::class_ ? "es" : "s");

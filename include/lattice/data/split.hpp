@@ -8,6 +8,7 @@
 
 #include "lattice/data/row_set.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 
@@ -21,8 +22,13 @@ enum class DataPart : std::uint8_t {
 inline constexpr std::array all_data_parts = {DataPart::train, DataPart::validation,
                                               DataPart::test};
 
+inline constexpr Words<DataPart> data_part_words = {
+    {DataPart::train, "train"}, {DataPart::validation, "validation"}, {DataPart::test, "test"}};
+
 /// The word for a part: `train`, `validation`, `test`.
-[[nodiscard]] std::string_view word(DataPart part);
+[[nodiscard]] constexpr std::string_view word(DataPart part) {
+  return data_part_words.of(part);
+}
 
 /// How rows are dealt out to the parts. Shares that are left out follow from the others: of
 /// `{.train = 0.8}` validation and test get 0.1 each; of `{.test = 0}` train gets 0.8.

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 
@@ -48,6 +49,10 @@ enum class TargetKind {
   classes
 };
 
+inline constexpr Words<TargetKind> target_kind_words = {{TargetKind::automatic, "automatic"},
+                                                        {TargetKind::numbers, "numbers"},
+                                                        {TargetKind::classes, "classes"}};
+
 /// True for a field that holds no value: empty, `?`, `NA`, `N/A`, `NaN` or `null`.
 [[nodiscard]] bool is_missing(std::string_view field);
 
@@ -56,6 +61,9 @@ enum class Missing {
   refused,  ///< an error that names row and column
   dropped   ///< the row is left out, and counted
 };
+
+inline constexpr Words<Missing> missing_words = {{Missing::refused, "refuse"},
+                                                 {Missing::dropped, "drop"}};
 
 /// Which columns of a table are learnt from, and which is learnt. A column is called by its name,
 /// or by its position from 1 where no column has that name.

@@ -7,6 +7,7 @@
 
 #include "lattice/data/row_set.hpp"
 #include "lattice/network/network.hpp"
+#include "lattice/text/words.hpp"
 #include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
@@ -22,9 +23,16 @@ enum class Loss : std::uint8_t {
   cross_entropy          ///< of a score for each class
 };
 
+inline constexpr Words<Loss> loss_words = {{Loss::mean_squared, "mean squared"},
+                                           {Loss::half_mean_squared, "half mean squared"},
+                                           {Loss::binary_cross_entropy, "binary cross-entropy"},
+                                           {Loss::cross_entropy, "cross-entropy"}};
+
 /// The words for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
 /// `cross-entropy`.
-[[nodiscard]] std::string_view word(Loss loss);
+[[nodiscard]] constexpr std::string_view word(Loss loss) {
+  return loss_words.of(loss);
+}
 
 [[nodiscard]] bool is_squared(Loss loss);
 

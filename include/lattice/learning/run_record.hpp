@@ -8,6 +8,7 @@
 #include "lattice/judging/figures.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 
@@ -56,8 +57,16 @@ enum class Ending : std::uint8_t {
   diverged        ///< the loss was no longer a number
 };
 
+inline constexpr Words<Ending> ending_words = {{Ending::all_epochs, "all epochs"},
+                                               {Ending::all_updates, "all updates"},
+                                               {Ending::stopped_early, "stopped early"},
+                                               {Ending::asked, "asked"},
+                                               {Ending::diverged, "diverged"}};
+
 /// `all epochs`, `all updates`, `stopped early`, `asked`, `diverged`.
-[[nodiscard]] std::string_view word(Ending ending);
+[[nodiscard]] constexpr std::string_view word(Ending ending) {
+  return ending_words.of(ending);
+}
 
 /// The weights with the lowest watched loss so far.
 struct BestWeights {

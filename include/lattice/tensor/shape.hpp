@@ -8,6 +8,8 @@
 #include <string>
 #include <string_view>
 
+#include "lattice/text/words.hpp"
+
 namespace lattice {
 
 /// The highest number of axes a tensor can have.
@@ -27,11 +29,16 @@ enum class Role : std::uint8_t {
   node
 };
 
-/// The word for a role: `example`, `feature` …; empty for `Role::none`.
-[[nodiscard]] std::string_view word(Role role);
+inline constexpr Words<Role> role_words = {{Role::none, ""},           {Role::example, "example"},
+                                           {Role::feature, "feature"}, {Role::unit, "unit"},
+                                           {Role::class_, "class"},    {Role::target, "target"},
+                                           {Role::channel, "channel"}, {Role::row, "row"},
+                                           {Role::column, "column"},   {Role::node, "node"}};
 
-/// The role with a word; nothing where there is none. The empty word is that of `Role::none`.
-[[nodiscard]] std::optional<Role> role_called(std::string_view word);
+/// The word for a role: `example`, `feature` …; empty for `Role::none`.
+[[nodiscard]] constexpr std::string_view word(Role role) {
+  return role_words.of(role);
+}
 
 /// The word for several of a role: `features`, `classes`; the word given for `Role::none`.
 [[nodiscard]] std::string plural(Role role, std::string_view otherwise);

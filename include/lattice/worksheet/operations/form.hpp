@@ -1,5 +1,7 @@
 #pragma once
 
+#include "lattice/text/words.hpp"
+
 namespace lattice {
 
 /// How a calculation that can be one line is written down. All forms mean the same numbers on
@@ -9,5 +11,8 @@ enum class Form {
   written_out,  ///< the same careful calculation in primitive lines
   careless      ///< the textbook formula in primitive lines, which overflows: to see it happen
 };
+
+inline constexpr Words<Form> form_words = {
+    {Form::one_line, "one line"}, {Form::written_out, "written out"}, {Form::careless, "careless"}};
 
 }  // namespace lattice
