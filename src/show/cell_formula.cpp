@@ -2,8 +2,9 @@
 
 #include <fmt/format.h>
 
-#include <array>
 #include <utility>
+
+#include "worksheet/formula_functions.hpp"
 
 namespace lattice {
 namespace {
@@ -19,21 +20,9 @@ std::string number_text(double number) {
 }
 
 std::string_view spreadsheet_name(std::string_view function) {
-  constexpr std::array<std::pair<std::string_view, std::string_view>, 10> names = {
-      {{"exp", "EXP"},
-       {"log", "LN"},
-       {"tanh", "TANH"},
-       {"√", "SQRT"},
-       {"abs", "ABS"},
-       {"sin", "SIN"},
-       {"cos", "COS"},
-       {"atan", "ATAN"},
-       {"max", "MAX"},
-       {"min", "MIN"}}};
-  for (const auto& [ours, theirs] : names) {
-    if (ours == function) return theirs;
-  }
-  throw NoSuchFunction{};
+  const FormulaFunction* const known = formula_function(function);
+  if (known == nullptr || known->in_spreadsheets.empty()) throw NoSuchFunction{};
+  return known->in_spreadsheets;
 }
 
 }  // namespace
@@ -100,8 +89,8 @@ std::string CellFormulas::function(const Formula& formula) const {
   const std::string& name = formula.function_name();
   const std::span<const Formula> parts = formula.parts();
   if (name == "mean") {
-    if (const auto range = around_.range(parts)) return fmt::format("AVERAGE({})", *range);
-    return fmt::format("{}/{}", sum(parts), parts.size());
+    // Of cells that stand apart it is written out: a list of arguments may not be so long.
+    if (!around_.range(parts)) return fmt::format("{}/{}", sum(parts), parts.size());
   }
   return fmt::format("{}({})", spreadsheet_name(name), list(parts));
 }

@@ -144,6 +144,10 @@ class Dissector {
     return a.parts().data() == b.parts().data();
   }
 
+  static std::string head_of(const Formula& formula) {
+    return fmt::format("\"{}\"", formula_kind_words.of(formula.kind()));
+  }
+
   static Piece plain(std::string skeleton) { return {.skeleton = std::move(skeleton)}; }
   static Piece gap(Spot spot) {
     return {.skeleton = "\"#\"", .gaps = {{.table = spot.table, .offset = spot.offset}}};
@@ -176,27 +180,23 @@ class Dissector {
       case Kind::cell:
         return gap(tables_.find(formula.cell(), inside_));
       case Kind::sum:
-        return list("\"+\"", formula.parts());
       case Kind::difference:
-        return list("\"-\"", formula.parts());
       case Kind::product:
-        return list("\"*\"", formula.parts());
       case Kind::quotient:
-        return list("\"/\"", formula.parts());
       case Kind::negation:
-        return list("\"neg\"", formula.parts());
       case Kind::power:
-        return list("\"^\"", formula.parts());
+        return list(head_of(formula), formula.parts());
       case Kind::function:
-        return list("\"f\"," + json_text(formula.function_name()), formula.parts());
+        return list(head_of(formula) + "," + json_text(formula.function_name()), formula.parts());
       case Kind::choice: {
-        constexpr std::array<std::string_view, 3> signs = {">", "≥", "="};
+        using Relation = Condition::Relation;
+        constexpr Words<Relation> signs = {
+            {Relation::above, ">"}, {Relation::at_least, "≥"}, {Relation::equal, "="}};
         const Condition& condition = formula.condition();
         const std::array<Formula, 4> parts = {*condition.left, *condition.right, formula.parts()[0],
                                               formula.parts()[1]};
-        return list(
-            fmt::format("\"if\",\"{}\"", signs.at(static_cast<std::size_t>(condition.relation))),
-            parts);
+        return list(fmt::format("{},\"{}\"", head_of(formula), signs.of(condition.relation)),
+                    parts);
       }
       case Kind::shorthand:
         return shorthand(formula);
@@ -228,7 +228,7 @@ class Dissector {
     if (known != spelled_out_.end())
       return plain(fmt::format("[\"again\",{}]", spelled_out_.end() - known));
     spelled_out_.push_back(formula);
-    return list("\"let\"," + json_text(formula.function_name()), formula.parts());
+    return list(head_of(formula) + "," + json_text(formula.function_name()), formula.parts());
   }
 
   const WorkTables& tables_;

@@ -4,9 +4,18 @@
 #include <string>
 #include <vector>
 
+#include "lattice/text/words.hpp"
 #include "show/work_tables.hpp"
 
 namespace lattice {
+
+/// What kinds of formulas are called in a skeleton.
+inline constexpr Words<Formula::Kind> formula_kind_words = {
+    {Formula::Kind::sum, "+"},        {Formula::Kind::difference, "-"},
+    {Formula::Kind::product, "*"},    {Formula::Kind::quotient, "/"},
+    {Formula::Kind::negation, "neg"}, {Formula::Kind::power, "^"},
+    {Formula::Kind::function, "f"},   {Formula::Kind::choice, "if"},
+    {Formula::Kind::shorthand, "let"}};
 
 /// Texts that are written once and referred to by their number.
 class Dictionary {

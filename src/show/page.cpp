@@ -14,6 +14,8 @@
 #include "show/page/files.hpp"
 #include "show/work_tables.hpp"
 #include "tensor/tensor_tables.hpp"
+#include "worksheet/formula_functions.hpp"
+#include "worksheet/formula_text.hpp"
 
 namespace lattice {
 namespace {
@@ -159,6 +161,21 @@ std::string list_of(const Dictionary& dictionary) {
   return fmt::format("[{}]", fmt::join(dictionary.texts(), ",\n"));
 }
 
+/// How formulas are written and worked, for the page to do it likewise: how tightly each kind binds,
+/// how many terms of a list are shown, and what functions are called there.
+Json notation() {
+  Json binding = Json::object();
+  for (const auto& [kind, word] : formula_kind_words)
+    binding[std::string(word)] = static_cast<int>(binding_of(kind));
+  Json functions = Json::object();
+  for (const FormulaFunction& each : formula_functions()) {
+    if (!each.in_scripts.empty()) functions[std::string(each.name)] = each.in_scripts;
+  }
+  return {{"binding", std::move(binding)},
+          {"longest", Notation().longest_sum},
+          {"functions", std::move(functions)}};
+}
+
 /// The data of a page.
 std::string data_of(const WorkedExample& example, const PageSettings& settings) {
   Dictionary skeletons;
@@ -181,6 +198,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
                  {word(Role::target), example.names.targets},
                  {word(Role::class_), example.names.classes}}},
                {"digits", settings.digits},
+               {"notation", notation()},
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};
   if (example.run) json["run"] = to_json(*example.run);

@@ -5,6 +5,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "lattice/tensor/precision.hpp"
@@ -92,6 +93,10 @@ class Formula {
   /// A named function: `exp(x)`, `max(a, b, c)`.
   [[nodiscard]] static Formula function(std::string name, Function function,
                                         std::vector<Formula> arguments);
+
+  /// One of those that formulas know: `exp`, `log`, `tanh`, `√`, `abs`, `sin`, `cos`, `atan`, `max`,
+  /// `min`, `mean`, `argmax`.
+  [[nodiscard]] static Formula function(std::string_view name, std::vector<Formula> arguments);
 
   /// The largest, the smallest and the mean of one formula or more.
   [[nodiscard]] static Formula largest(std::vector<Formula> formulas);

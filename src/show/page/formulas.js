@@ -96,11 +96,11 @@ function spotsIn(formula, found = []) {
   return found;
 }
 
-const functions = {
-  exp: Math.exp, log: Math.log, tanh: Math.tanh, "√": Math.sqrt, abs: Math.abs, sin: Math.sin,
-  cos: Math.cos, atan: Math.atan, max: Math.max, min: Math.min,
-  mean: (...all) => all.reduce((sum, each) => sum + each, 0) / all.length,
-};
+/** A function by the name that formulas have for it. */
+function functionCalled(name) {
+  if (name === "mean") return (...all) => all.reduce((sum, each) => sum + each, 0) / all.length;
+  return Math[data.notation.functions[name]] ?? (() => NaN);
+}
 
 const isKind = (formula, kind, name) =>
   Array.isArray(formula) && formula[0] === kind && (name === undefined || formula[1] === name);
@@ -124,7 +124,7 @@ function evaluate(formula) {
   if (kind === "-" && isKind(rest[0], "f", "exp") && rest[1] === 1) {
     return Math.expm1(evaluate(rest[0][2]));
   }
-  if (kind === "f") return (functions[rest[0]] ?? (() => NaN))(...rest.slice(1).map(evaluate));
+  if (kind === "f") return functionCalled(rest[0])(...rest.slice(1).map(evaluate));
   if (kind === "let") return evaluate(rest[1]);
   if (kind === "if") {
     const [left, right] = [evaluate(rest[1]), evaluate(rest[2])];
@@ -152,7 +152,11 @@ function math(tag, ...content) {
   return element;
 }
 
-const binding = {"+": 0, "-": 0, "*": 1, "/": 3, neg: 2, "^": 3};
+/** How tightly a formula holds together; a fraction does as a power does, since it has a bar. */
+function bindingOf(formula) {
+  const {binding} = data.notation;
+  return !Array.isArray(formula) ? binding.f : formula[0] === "/" ? binding["^"] : binding[formula[0]];
+}
 
 /** Writes formulas as MathML: in names, or with the numbers filled in. */
 class FormulaWriter {
@@ -226,7 +230,7 @@ class FormulaWriter {
 
   /** A part as it stands beside others: in parentheses where it could be misread. */
   inside(formula, around) {
-    const own = Array.isArray(formula) ? binding[formula[0]] ?? 4 : 4;
+    const own = bindingOf(formula);
     const written = this.part(formula);
     return own < around || written.textContent.startsWith("−")
       ? math("mrow", math("mo", "("), written, math("mo", ")"))
@@ -235,7 +239,7 @@ class FormulaWriter {
 
   /** Parts side by side; of a long list the first and the last, and a word on the rest. */
   list(parts, sign, around, addsUp) {
-    const longest = 6;
+    const {longest} = data.notation;
     const hide = !this.allTerms && parts.length > longest;
     const row = math("mrow");
     parts.forEach((part, at) => {

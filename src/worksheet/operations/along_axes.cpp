@@ -418,12 +418,7 @@ class ArgMax final : public WithoutGradient<AlongAxes> {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return Formula::function(
-        "argmax",
-        [](std::span<const double> numbers) {
-          return static_cast<double>(std::ranges::max_element(numbers) - numbers.begin());
-        },
-        gathered(cells, at));
+    return Formula::function("argmax", gathered(cells, at));
   }
 };
 

@@ -1,0 +1,22 @@
+#pragma once
+
+#include <span>
+#include <string_view>
+
+namespace lattice {
+
+/// A function that formulas have by name, and what it is called by everything that works formulas.
+struct FormulaFunction {
+  std::string_view name;
+  double (*value)(std::span<const double> arguments);
+  std::string_view in_spreadsheets;  ///< OpenFormula; empty where there is none
+  std::string_view in_scripts;       ///< of `Math` in ECMAScript; empty where there is none
+};
+
+/// All of them.
+[[nodiscard]] std::span<const FormulaFunction> formula_functions();
+
+/// The one of a name; null for functions of one's own, which nobody else knows.
+[[nodiscard]] const FormulaFunction* formula_function(std::string_view name);
+
+}  // namespace lattice

@@ -1,0 +1,107 @@
+#include "worksheet/record.hpp"
+
+#include <gtest/gtest.h>
+
+#include <vector>
+
+#include "lattice/lattice.hpp"
+
+namespace lattice {
+namespace {
+
+TEST(worksheet, leaves_dead_handles_that_say_so) {
+  Line line;
+  EXPECT_THROW(static_cast<void>(line.value()), LineError);
+  {
+    Worksheet sheet;
+    line = sheet.given("x", ones({1}));
+  }
+  EXPECT_THROW(static_cast<void>(line.value()), LineError);
+  Worksheet next;
+  const Line fresh = next.given("x", ones({1}));
+  EXPECT_THROW(static_cast<void>(line.name()), LineError);
+  EXPECT_THROW(static_cast<void>(fresh + line), LineError);
+  EXPECT_THROW(static_cast<void>(line + fresh), LineError);
+  next.clear();
+  EXPECT_EQ(next.size(), 0U);
+  EXPECT_THROW(static_cast<void>(named("y", fresh)), LineError);
+}
+
+TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
+  const auto work = [](Worksheet& sheet) {
+    Random random(1);
+    const Line x = sheet.given("x", normal({7, 3}, 0, 1, random));
+    const Line W = sheet.weight("W", normal({3, 2}, 0, 1, random));
+    const Line cost = mean(square(sigmoid(matmul(x, W))));
+    return std::pair(cost.value(), reverse_sweep(cost)["W"]);
+  };
+  Worksheet sheet;
+  const auto first = work(sheet);
+  for (int round = 0; round < 10; ++round) {
+    sheet.clear();
+    EXPECT_EQ(work(sheet), first);
+    Worksheet another;
+    EXPECT_EQ(work(another), first);
+  }
+}
+
+// Ends after everything that belongs to its thread; a sanitizer sees whether that is safe.
+Worksheet global_sheet;
+
+TEST(worksheet, may_live_to_the_end_of_the_program) {
+  const Line x = global_sheet.weight("x", ones({100}));
+  EXPECT_EQ(reverse_sweep(sum(x))["x"], ones({100}));
+}
+
+TEST(worksheet, grows_to_many_lines) {
+  Worksheet sheet;
+  Line line = sheet.weight("w", tensor({1.0}));
+  const Line start = line;
+  for (int i = 0; i < 2000; ++i)
+    line = line + 0.5 * start;
+  EXPECT_EQ(line.value().number(), 1001.0);
+  EXPECT_EQ(reverse_sweep(line)["w"].number(), 1001.0);
+}
+
+TEST(worksheet, leaves_values_where_they_are_while_more_lines_are_written) {
+  Worksheet sheet;
+  const Line first = sheet.weight("first", tensor({{1, 2}}));
+  const Tensor& value = first.value();
+  const Shape& shape = first.shape();
+  Line last = first;
+  for (int i = 0; i < 1000; ++i)
+    last = 0.5 * last;
+  EXPECT_EQ(&first.value(), &value);
+  EXPECT_EQ(value.numbers(), (std::vector<double>{1, 2}));
+  EXPECT_EQ(to_string(shape), "[1 × 2]");
+}
+
+/// A training step written down in a worksheet: the cost and the gradients.
+std::vector<Tensor> step_in(Worksheet& sheet) {
+  Random random(4);
+  const Line x = sheet.given("x", normal({7, 5}, 0, 1, random));
+  const Line W = sheet.weight("W", normal({5, 6}, 0, 1, random));
+  const Line b = sheet.weight("b", normal({6}, 0, 1, random));
+  const Line h = relu(dense(x, W, b));
+  const Line cost = cross_entropy(h - mean(h), sheet.given("y", tensor({0, 1, 2, 3, 4, 5, 0})));
+  const Gradients gradients = reverse_sweep(cost);
+  return {cost.value(), gradients[W], gradients[b]};
+}
+
+TEST(worksheet, gives_the_same_bits_when_it_is_used_again) {
+  Worksheet fresh;
+  const std::vector<Tensor> expected = step_in(fresh);
+  Worksheet sheet;
+  Random random(1);
+  for (int round = 0; round < 20; ++round) {
+    const std::int64_t size = 1 + random.below(40);
+    const Line noise = sheet.weight("noise", normal({size, size}, 0, 100, random));
+    static_cast<void>(reverse_sweep(sum(matmul(noise, exp(noise)))));
+    sheet.clear();
+    EXPECT_EQ(step_in(sheet), expected);
+    if (round % 3 == 0) sheet = Worksheet();
+  }
+}
+
+}  // namespace
+}  // namespace lattice
