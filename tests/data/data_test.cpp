@@ -13,6 +13,7 @@
 #include "lattice/lattice.hpp"
 #include "lattice/show/data.hpp"
 #include "support/process.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -32,14 +33,7 @@ TEST(dataset, of_ones_own_arrays_is_checked_and_given_the_names_it_lacks) {
   EXPECT_EQ(heights.target_name(), "height");
   EXPECT_EQ(dataset_of_numbers(sizes, sizes).targets.shape(), (Shape{3, 2}));
 
-  const auto trouble = [](auto&& make) {
-    try {
-      static_cast<void>(make());
-    } catch (const Error& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
-  };
+  const auto trouble = [](auto&& make) { return testing::said([&] { return make(); }); };
   using ::testing::HasSubstr;
   EXPECT_THAT(trouble([&] {
                 return dataset_of_classes(sizes, tensor({0, 1}));

@@ -7,6 +7,7 @@
 
 #include "lattice/lattice.hpp"
 #include "support/pictures.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -81,12 +82,7 @@ TEST(preparation, is_written_in_words_and_read_again) {
 
 TEST(preparation, refuses_examples_that_it_was_not_fitted_on) {
   const auto said = [](const std::function<void()>& act) {
-    try {
-      act();
-    } catch (const ShapeError& error) {
-      return std::string(error.what());
-    }
-    return std::string();
+    return testing::said<ShapeError>([&] { act(); });
   };
   const Tensor table = tensor({{1, 2}, {3, 4}}).with({Role::example, Role::feature});
   EXPECT_THAT(said([&] { static_cast<void>(fit({by_channel}, table)); }), HasSubstr("no channels"));

@@ -7,6 +7,7 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/text/error.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -92,12 +93,7 @@ TEST(split, may_leave_parts_out) {
 TEST(split, refuses_impossible_shares) {
   Random random(1);
   const auto trouble = [&](const SplitSettings& settings, std::int64_t rows = 10) {
-    try {
-      static_cast<void>(split_rows(rows, settings, random));
-    } catch (const SettingError& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
+    return testing::said<SettingError>([&] { return split_rows(rows, settings, random); });
   };
   EXPECT_THAT(trouble({.train = 0.8, .validation = 0.2, .test = 0.2}),
               HasSubstr("0.8 + 0.2 + 0.2 = 1.2"));

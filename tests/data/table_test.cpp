@@ -5,6 +5,7 @@
 
 #include "lattice/files/csv.hpp"
 #include "lattice/text/error.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -18,12 +19,7 @@ TableReading read(const std::string& text, const ColumnChoice& choice) {
 }
 
 std::string trouble_with(const std::string& text, const ColumnChoice& choice) {
-  try {
-    static_cast<void>(read(text, choice));
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "nothing";
+  return testing::said([&] { return read(text, choice); });
 }
 
 const std::string pots =
@@ -165,14 +161,7 @@ TEST(table, appends_tables_of_the_same_columns) {
   EXPECT_EQ(all.place(3), "two.csv, row 2 (line 3 of the file)");
   EXPECT_EQ(all.place(4), "one.csv, row 1 (line 2 of the file)");
   // Rows keep their places when others are dropped.
-  const auto trouble = [](const auto& make) {
-    try {
-      static_cast<void>(make());
-    } catch (const Error& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
-  };
+  const auto trouble = [](const auto& make) { return testing::said([&] { return make(); }); };
   const Table wrong = parse_table("a,y\nx,2\n", "three.csv");
   EXPECT_THAT(trouble([&] {
                 return dataset_from(appended({first, second, wrong}),
@@ -205,12 +194,7 @@ TEST(table, reads_new_records_as_the_old_ones_were_read) {
   };
   EXPECT_THAT(asked("wall,clay,note\n9,red,fine\n").numbers(), ElementsAre(0, 1, 0, 9));
   const auto trouble = [&](const std::string& text) {
-    try {
-      static_cast<void>(asked(text));
-    } catch (const Error& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
+    return testing::said([&] { return asked(text); });
   };
   EXPECT_THAT(trouble("wall\n9\n"), HasSubstr("a feature is missing: clay"));
   EXPECT_THAT(trouble("wall,clay\n9,blue\n"), HasSubstr("'blue' was never seen in this column"));

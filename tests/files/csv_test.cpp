@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "lattice/text/error.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -15,12 +16,7 @@ using ::testing::IsEmpty;
 
 /// What is wrong with a text, as a reader is told.
 std::string trouble_with(const std::string& text, const ColumnChoice& choice = {.targets = {"y"}}) {
-  try {
-    static_cast<void>(parse_csv(text, "pots.csv", choice));
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "nothing";
+  return testing::said([&] { return parse_csv(text, "pots.csv", choice); });
 }
 
 TEST(csv, is_read_by_the_names_of_columns) {
@@ -103,12 +99,7 @@ TEST(csv, knows_the_letters_of_windows_1252) {
 
 TEST(csv, tells_row_and_column_of_what_is_no_text) {
   const auto said = [](const std::string& text) -> std::string {
-    try {
-      static_cast<void>(parse_table(text, "t.csv"));
-      return "";
-    } catch (const FileError& error) {
-      return error.what();
-    }
+    return testing::said<FileError>([&] { return parse_table(text, "t.csv"); });
   };
   EXPECT_THAT(said("a,b\n1,x\n2,y\x1b[31m\n"),
               ::testing::AllOf(::testing::HasSubstr("row 2 (line 3 of the file), column 2"),
@@ -116,7 +107,7 @@ TEST(csv, tells_row_and_column_of_what_is_no_text) {
   EXPECT_THAT(said("a,\ab\n1,x\n"),
               ::testing::HasSubstr("the header (line 1 of the file), column 2"));
   EXPECT_THAT(said("1,2\n3,4\x7f\n"), ::testing::HasSubstr("row 2 (line 2 of the file), column 2"));
-  EXPECT_EQ(said("a,\"two\nlines\"\n1,\"x\ty\"\n"), "");
+  EXPECT_EQ(said("a,\"two\nlines\"\n1,\"x\ty\"\n"), "nothing");
 }
 
 TEST(csv, takes_what_is_not_utf_8_for_latin_1) {
@@ -222,12 +213,7 @@ TEST(records, are_read_as_a_table_is) {
 
 TEST(records, are_refused_with_the_place_of_what_is_wrong) {
   const auto trouble = [](const char* text) {
-    try {
-      static_cast<void>(parse_table(text, "pots.json"));
-    } catch (const FileError& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
+    return testing::said<FileError>([&] { return parse_table(text, "pots.json"); });
   };
   EXPECT_THAT(trouble("{\"a\": 1}"),
               AllOf(HasSubstr("does not hold records"), HasSubstr("one object")));

@@ -15,6 +15,7 @@
 #include "files/unfinished.hpp"
 #include "lattice/text/error.hpp"
 #include "support/process.hpp"
+#include "support/said.hpp"
 
 namespace lattice::testing {
 namespace {
@@ -196,12 +197,8 @@ TEST(reading, waits_for_who_writes_a_pipe_and_not_for_nobody) {
   const Folder folder;
   const fs::path pipe = folder.path() / "pipe";
   ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
-  try {
-    static_cast<void>(read_file(pipe, "a table"));
-    FAIL() << "nobody wrote";
-  } catch (const FileError& error) {
-    EXPECT_THAT(error.what(), HasSubstr("a pipe that nobody writes to"));
-  }
+  EXPECT_THAT(testing::said<FileError>([&] { return read_file(pipe, "a table"); }),
+              HasSubstr("a pipe that nobody writes to"));
   // Somebody who comes late, and takes time.
   std::thread writer([&] {
     std::this_thread::sleep_for(std::chrono::milliseconds(300));
@@ -217,11 +214,7 @@ TEST(reading, waits_for_who_writes_a_pipe_and_not_for_nobody) {
 TEST(reading, refuses_what_is_no_file_or_more_than_could_be_worked_with) {
   const Folder folder;
   const auto said = [](const fs::path& path) -> std::string {
-    try {
-      return read_file(path, "a table");
-    } catch (const FileError& error) {
-      return error.what();
-    }
+    return testing::said<FileError>([&] { return read_file(path, "a table"); });
   };
   EXPECT_THAT(said("/dev/zero"), HasSubstr("a device"));
   EXPECT_THAT(said(folder.path()), HasSubstr("a folder"));

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/lattice.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -32,12 +33,7 @@ TEST(json, is_the_same_after_it_was_text_or_bytes) {
 
 TEST(json, that_breaks_off_is_refused_with_the_place) {
   const auto trouble_of = [](const auto& read) -> std::string {
-    try {
-      read();
-    } catch (const FileError& error) {
-      return error.what();
-    }
-    return "nothing was refused";
+    return testing::said<FileError>([&] { read(); });
   };
   EXPECT_THAT(trouble_of([] { return parse_json(R"({"a": )"); }),
               ::testing::AllOf(::testing::HasSubstr("this is not JSON"),

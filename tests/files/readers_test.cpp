@@ -11,6 +11,7 @@
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/model_file.hpp"
 #include "support/process.hpp"
+#include "support/said.hpp"
 
 namespace lattice::testing {
 namespace {
@@ -26,12 +27,7 @@ std::string model_seed(const std::string& name) {
 /// What a reader answers to bytes.
 template <class Read>
 std::string said_by(Read read, std::string_view bytes) {
-  try {
-    static_cast<void>(read(bytes));
-    return "";
-  } catch (const Error& error) {
-    return error.what();
-  }
+  return testing::said([&] { return read(bytes); });
 }
 
 std::string said_of_model(const std::string& json) {
@@ -58,7 +54,7 @@ TEST(readers, say_how_deep_they_go) {
   constexpr std::size_t depth = 175'000;
   EXPECT_THAT(said_by(parse_json, std::string(depth, '[')), HasSubstr("up to 64"));
   EXPECT_THAT(said_by(parse_cbor, std::string(depth, '\x81')), HasSubstr("up to 64"));
-  EXPECT_EQ(said_by(parse_json, std::string(64, '[') + std::string(64, ']')), "");
+  EXPECT_EQ(said_by(parse_json, std::string(64, '[') + std::string(64, ']')), "nothing");
   EXPECT_THAT(said_by(parse_json, std::string(65, '[') + std::string(65, ']')),
               HasSubstr("up to 64"));
 
@@ -69,14 +65,14 @@ TEST(readers, say_how_deep_they_go) {
   for (const std::string& text : {key + "a = 1", "[" + key + "a]", "x = {" + key + "a = 1}"})
     EXPECT_THAT(said_by(lesson, "seed = 1\n" + text), HasSubstr("lesson, line 2"));
   EXPECT_THAT(said_by(lesson, "x = " + std::string(30'000, '[')), HasSubstr("is not TOML"));
-  EXPECT_EQ(said_by(lesson, "title = \"" + std::string(200, '.') + "\""), "");
+  EXPECT_EQ(said_by(lesson, "title = \"" + std::string(200, '.') + "\""), "nothing");
 
   std::string blueprint;
   for (int at = 0; at < 10'000; ++at)
     blueprint += "bypass(";
   EXPECT_THAT(said_by(blueprint_in, blueprint), HasSubstr("up to 50"));
   const std::string deep = "bypass(bypass(dense 2))";
-  EXPECT_EQ(said_by(blueprint_in, deep), "");
+  EXPECT_EQ(said_by(blueprint_in, deep), "nothing");
 }
 
 TEST(readers, use_words_of_their_own) {
@@ -95,7 +91,7 @@ TEST(model_files, cannot_ask_for_more_than_they_hold) {
               HasSubstr("a whole number, 0 or more"));
   EXPECT_THAT(said_of_model(model_seed("negative_extent.json")),
               HasSubstr("a whole number, 1 or more"));
-  EXPECT_EQ(said_of_model(model_seed("cracks.lattice")), "");
+  EXPECT_EQ(said_of_model(model_seed("cracks.lattice")), "nothing");
 
   nlohmann::json model = nlohmann::json::parse(model_seed("cracks.lattice"));
   const auto with = [&](const char* place, const nlohmann::json& value) {

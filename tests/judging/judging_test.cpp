@@ -7,6 +7,7 @@
 
 #include "lattice/files/csv.hpp"
 #include "lattice/lattice.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -216,13 +217,10 @@ TEST(assess, explains_nothing_where_the_truth_never_changes) {
 
 TEST(loss, says_what_does_not_go_together) {
   const auto trouble = [](const char* blueprint, std::optional<Loss> loss, const Dataset& data) {
-    try {
+    return testing::said([&] {
       const Network net(Shape{3}, blueprint, Random(1));
       check_fits(net, loss.value_or(usual_loss(net, data)), data);
-    } catch (const Error& error) {
-      return std::string(error.what());
-    }
-    return std::string("nothing");
+    });
   };
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("3 outputs, one for each class"));
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("dense 3"));

@@ -14,6 +14,7 @@
 #include "support/centred.hpp"
 #include "support/pictures.hpp"
 #include "support/process.hpp"
+#include "support/said.hpp"
 
 // Pictures go through everything that tables go through; so do kept numbers.
 namespace lattice {
@@ -51,13 +52,9 @@ TEST(pictures, are_learnt_and_judged) {
 
 TEST(pictures, that_meet_a_part_for_rows_are_an_error_that_names_it) {
   const Dataset bars = testing::bars(4);
-  try {
-    const Network net(bars.example(), "dense 2", Random(1));
-    FAIL();
-  } catch (const ShapeError& error) {
-    EXPECT_THAT(error.what(),
-                AllOf(HasSubstr("part 1, dense 2"), HasSubstr("[row 4 × column 5 × channel 2]")));
-  }
+  EXPECT_THAT(
+      testing::said<ShapeError>([&] { const Network net(bars.example(), "dense 2", Random(1)); }),
+      AllOf(HasSubstr("part 1, dense 2"), HasSubstr("[row 4 × column 5 × channel 2]")));
   const Network for_tables(Shape{5}, "dense 2", Random(1));
   EXPECT_THROW(static_cast<void>(assess(for_tables, bars)), ShapeError);
   EXPECT_THROW(static_cast<void>(to_csv(bars)), SettingError);
@@ -155,12 +152,8 @@ struct Mixed {
 TEST(side_inputs, reach_a_part_by_name_wherever_it_is_carried_out) {
   Dataset glazes = demo_set("glazes", 21, 1);
   Network net(Shape{5}, {Mixed{}, Dense{.outputs = 4}}, Random(2));
-  try {
-    static_cast<void>(assess(net, glazes));
-    FAIL();
-  } catch (const NameError& error) {
-    EXPECT_THAT(error.what(), HasSubstr("mixed needs 'mix' beside the features"));
-  }
+  EXPECT_THAT(testing::said<NameError>([&] { return assess(net, glazes); }),
+              HasSubstr("mixed needs 'mix' beside the features"));
   glazes.side.push_back({.name = "mix", .value = identity(21)});
   const Split all{.train = glazes.prepared_by(fit({{}}, glazes.features))};
   Network plain(Shape{5}, {Dense{.outputs = 4}}, Random(2));

@@ -4,6 +4,7 @@
 #include "lattice/lattice.hpp"
 #include "lattice/show/data.hpp"
 #include "lattice/show/judgement.hpp"
+#include "support/said.hpp"
 
 // Rows that count more than others, or not at all.
 namespace lattice {
@@ -130,13 +131,10 @@ TEST(row_weights, come_from_a_column_of_a_table) {
                 .data.counted(1),
             0.5);
   const auto said = [&](const ColumnChoice& choice, const std::string& rows = "") {
-    try {
-      static_cast<void>(dataset_from(
-          rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"), choice));
-    } catch (const Error& error) {
-      return std::string(error.what());
-    }
-    return std::string();
+    return testing::said([&] {
+      return dataset_from(rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"),
+                          choice);
+    });
   };
   EXPECT_THAT(said({.targets = {"b"}, .weights = "oftn"}), HasSubstr("oftn"));
   EXPECT_THAT(said({.targets = {"b"}, .weights = "b"}), HasSubstr("the target"));

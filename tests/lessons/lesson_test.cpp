@@ -7,6 +7,7 @@
 
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/prepare.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -16,12 +17,7 @@ using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 
 std::string lesson_trouble(const std::string& text) {
-  try {
-    static_cast<void>(parse_lesson(text, "l.toml"));
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "nothing";
+  return testing::said([&] { return parse_lesson(text, "l.toml"); });
 }
 
 TEST(lesson, is_read_section_by_section) {

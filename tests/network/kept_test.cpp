@@ -5,6 +5,7 @@
 
 #include "lattice/lattice.hpp"
 #include "support/centred.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -85,12 +86,7 @@ std::string said_of(Keep keep) {
   Worksheet sheet;
   const Line running = sheet.kept("running", tensor({0, 0}));
   const Line other = sheet.given("x", tensor({1, 2}));
-  try {
-    keep(sheet, running, other);
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "";
+  return testing::said([&] { keep(sheet, running, other); });
 }
 
 TEST(kept_number, refuses_what_cannot_become_of_it) {

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "lattice/lattice.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -15,12 +16,7 @@ using ::testing::HasSubstr;
 
 template <class Act>
 std::string trouble_in(Act act) {
-  try {
-    act();
-  } catch (const Error& error) {
-    return error.what();
-  }
-  return "nothing";
+  return testing::said([&] { act(); });
 }
 
 Tensor five_examples() {

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "lattice/text/error.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -24,26 +25,21 @@ TEST(program, need_not_read_what_it_is_given) {
 }
 
 TEST(program, that_fails_says_why) {
-  try {
+  const std::string refusal = testing::said<ProgramError>([&] {
     static_cast<void>(
         run_program({"sh", "-c", "echo first >&2; echo second >&2; exit 3"}, "", "dash"));
-    FAIL() << "it did not";
-  } catch (const ProgramError& error) {
-    EXPECT_THAT(error.what(), HasSubstr("second"));
-    EXPECT_THAT(error.what(), ::testing::Not(HasSubstr("first")));
-  }
+  });
+  EXPECT_THAT(refusal, HasSubstr("second"));
+  EXPECT_THAT(refusal, ::testing::Not(HasSubstr("first")));
   EXPECT_THROW(static_cast<void>(run_program({"sh", "-c", "kill -9 $$"}, "", "dash")),
                ProgramError);
 }
 
 TEST(program, that_is_missing_is_named_with_its_package) {
-  try {
-    static_cast<void>(run_program({"no-such-program"}, "", "some-package"));
-    FAIL() << "it is there";
-  } catch (const ProgramError& error) {
-    EXPECT_THAT(error.what(), HasSubstr("no-such-program"));
-    EXPECT_THAT(error.what(), HasSubstr("apt-get install some-package"));
-  }
+  const std::string refusal = testing::said<ProgramError>(
+      [&] { return run_program({"no-such-program"}, "", "some-package"); });
+  EXPECT_THAT(refusal, HasSubstr("no-such-program"));
+  EXPECT_THAT(refusal, HasSubstr("apt-get install some-package"));
 }
 
 }  // namespace
