@@ -12,11 +12,6 @@
 namespace lattice {
 namespace {
 
-/// The numbers of a tensor in symbols: its name, as a formula.
-Formula symbol(const std::string& name) {
-  return Formula(Cell{.name = name});
-}
-
 Formula arrived_at(const Symbols& symbols) {
   return symbol("∂" + symbols.result);
 }

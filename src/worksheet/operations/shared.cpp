@@ -25,6 +25,10 @@ Formula sum_of_powers(const std::vector<Formula>& numbers, const Formula& larges
 
 }  // namespace
 
+Formula symbol(const std::string& name) {
+  return Formula(Cell{.name = name});
+}
+
 std::string describe_axes(kernels::AxisSet axes, const Shape& shape) {
   std::string text;
   for (int axis = 0; axis < shape.rank(); ++axis) {

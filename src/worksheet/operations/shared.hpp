@@ -14,6 +14,9 @@ namespace lattice {
 /// How operations that work number by number write products, apart from matrix products.
 inline const Notation number_by_number{.times = " × "};
 
+/// The numbers of a tensor in symbols: its name, as a formula.
+[[nodiscard]] Formula symbol(const std::string& name);
+
 /// The axes of a set, by role or by number: `example`, `row, column`, `axis 1`.
 [[nodiscard]] std::string describe_axes(kernels::AxisSet axes, const Shape& shape);
 

@@ -1,0 +1,157 @@
+#pragma once
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "tensor/array_kernels.hpp"
+#include "tensor/kernels.hpp"
+#include "worksheet/operations/counted_rows.hpp"
+#include "worksheet/operations/shared.hpp"
+
+namespace lattice {
+
+/// What cross-entropy is told of the truth: a class a row, or what each class has a share of.
+enum class Truth { classes, shares };
+
+template <Truth truth_is>
+class CrossEntropy final : public Operation {
+  static constexpr bool by_class = truth_is == Truth::classes;
+
+ public:
+  explicit CrossEntropy(bool counted) : counted_(counted) {}
+
+  [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
+  [[nodiscard]] OperationNature nature() const override { return {.takes_scores = true}; }
+  [[nodiscard]] bool passes_back(std::size_t input) const override {
+    return input == 0 || (input == 1 && !by_class);
+  }
+
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override {
+    const Shape& scores = inputs.shape(0);
+    const Shape& truth = inputs.shape(1);
+    const bool fits = scores.rank() == 2 && (truth == Shape{scores[0]} || truth == scores);
+    if (!fits) {
+      throw ShapeError(
+          {.what = fmt::format("{}: {} and {} do not fit", name(), inputs.describe(0),
+                               inputs.describe(1)),
+           .expected = scores.rank() == 2
+                           ? fmt::format("[{}], a class number a row, or [{} × {}], a row of "
+                                         "probabilities",
+                                         scores[0], scores[0], scores[1])
+                           : "scores [example × class]",
+           .found = to_string(scores.rank() == 2 ? truth : scores)});
+    }
+    if (by_class) check_whole(inputs, 1, scores[1], "cross-entropy: a class number");
+    check_counted(name(), inputs);
+    return {};
+  }
+
+  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
+    if (!by_class) {
+      const Tensor surprise = sum_rows(inputs[1] * -log_softmax(inputs[0]));
+      return sum(surprise * shares_of_rows(inputs));
+    }
+    return kernels::cross_entropy(inputs[0], inputs[1],
+                                  counted_ ? shares_of_rows(inputs) : Tensor());
+  }
+
+  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+    const Tensor& scores = step.inputs[0];
+    const Tensor& truth = step.inputs[1];
+    const double arrived = step.arrived.number();
+    if (by_class) {
+      return kernels::cross_entropy_slope(
+          scores, truth, counted_ ? shares_of_rows(step.inputs) : Tensor(), arrived);
+    }
+    const Tensor factors = as_column(arrived * shares_of_rows(step.inputs));
+    if (input == 1) return -log_softmax(scores) * factors;
+    return (softmax(scores) * as_column(sum_rows(truth)) - truth) * factors;
+  }
+
+  [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
+    std::vector<Formula> terms;
+    for (std::int64_t row = 0; row < cells.shape(0)[0]; ++row) {
+      const Formula surprise = surprise_of(cells, row);
+      terms.push_back(counted_ ? cells.input(counted_input, {row}) * surprise : surprise);
+    }
+    return Formula::sum(std::move(terms)) / total_counted(cells, counted_);
+  }
+
+  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
+                                        const Index& at) const override {
+    const Formula share = counted_ ? cells.arrived({}) * cells.input(counted_input, {at[0]}) /
+                                         total_counted(cells, counted_)
+                                   : cells.arrived({}) / total_counted(cells, counted_);
+    const Powers scores = powers_of_row(cells, at[0]);
+    if (input == 1) return share * surprise_at(cells.input(0, at), scores);
+    const Formula probability = softmax_of(cells.input(0, at), scores);
+    if (by_class) {
+      const Formula hit = where(cells.input(1, {at[0]}) == Formula(static_cast<double>(at[1])),
+                                Formula(1.0), Formula(0.0));
+      return share * (probability - hit);
+    }
+    return share * (Formula::sum(row_of(cells, 1, at[0])) * probability - cells.input(1, at));
+  }
+
+  [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    const std::string& scores = symbols.inputs[0];
+    const std::string& truth = symbols.inputs[1];
+    const std::string where =
+        counted_ ? fmt::format("; counted by {}", symbols.inputs[counted_input]) : "";
+    return by_class ? fmt::format("mean(−log softmax({}) at {}{})", scores, truth, where)
+                    : fmt::format("mean(Σ −{} × log softmax({}){})", truth, scores, where);
+  }
+
+  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
+                                            std::size_t input) const override {
+    const std::string& scores = symbols.inputs[0];
+    const std::string& truth = symbols.inputs[1];
+    const std::string share =
+        counted_ ? fmt::format("∂{0} × {1}/sum({1})", symbols.result, symbols.inputs[counted_input])
+                 : fmt::format("∂{}/{}", symbols.result, symbols.shapes[0][0]);
+    if (input == 1) return fmt::format("{} × −log softmax({})", share, scores);
+    if (by_class) return fmt::format("{} × (softmax({}) − one_hot({}))", share, scores, truth);
+    return fmt::format("{} × (softmax({}) × Σ {} − {})", share, scores, truth, truth);
+  }
+
+ private:
+  static Tensor sum_rows(const Tensor& x) { return sum(x, {.axes = {1}}); }
+
+  static std::vector<Formula> row_of(const Cells& cells, std::size_t input, std::int64_t row) {
+    std::vector<Formula> numbers;
+    for (std::int64_t column = 0; column < cells.shape(input)[1]; ++column)
+      numbers.push_back(cells.input(input, {row, column}));
+    return numbers;
+  }
+
+  static Powers powers_of_row(const Cells& cells, std::int64_t row) {
+    return powers_of(cells, {row}, [&] { return row_of(cells, 0, row); });
+  }
+
+  /// −log of the probability that a row gives to the truth.
+  [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
+    const Powers scores = powers_of_row(cells, row);
+    if (by_class) {
+      const auto number = static_cast<std::int64_t>(cells.input(1, {row}).evaluate());
+      return surprise_at(cells.input(0, {row, number}), scores);
+    }
+    std::vector<Formula> terms;
+    for (std::int64_t column = 0; column < cells.shape(0)[1]; ++column) {
+      const Formula probability = cells.input(1, {row, column});
+      terms.push_back(probability * surprise_at(cells.input(0, {row, column}), scores));
+    }
+    return Formula::sum(std::move(terms));
+  }
+
+  bool counted_;
+};
+
+}  // namespace lattice
