@@ -4,7 +4,6 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <array>
 #include <cctype>
 #include <cmath>
 #include <optional>
@@ -71,9 +70,8 @@ class Reader {
   };
 
   /// All parts by their words. A new one has a row here.
-  static constexpr std::size_t kind_count = 10;
-  static const std::array<Kind, kind_count>& kinds() {
-    static const std::array<Kind, kind_count> all = {{
+  static const std::vector<Kind>& kinds() {
+    static const std::vector<Kind> all = {
         {"dense", &Reader::read_dense},
         {"sigmoid", &Reader::read_rule<Sigmoid>},
         {"tanh", &Reader::read_rule<Tanh>},
@@ -84,7 +82,7 @@ class Reader {
         {"softmax", &Reader::read_rule<Softmax>},
         {"dropout", &Reader::read_dropout},
         {"bypass", &Reader::read_bypass},
-    }};
+    };
     return all;
   }
 

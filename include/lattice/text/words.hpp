@@ -40,8 +40,8 @@ class Words {
 
   /// The word for a value; empty where it has none.
   [[nodiscard]] constexpr std::string_view of(const Value& value) const {
-    const auto* const found = std::find_if(
-        begin(), end(), [&](const Entry& entry) { return entry.value == value; });
+    const auto* const found =
+        std::find_if(begin(), end(), [&](const Entry& entry) { return entry.value == value; });
     return found == end() ? std::string_view() : found->word;
   }
 
