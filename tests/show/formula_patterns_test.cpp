@@ -143,6 +143,23 @@ TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
   expect_that_patterns_tell(testing::worked_pictures({1, 1, 2, 3}));
 }
 
+/// Short names that a long list spells out and others around it mean again, before it and behind.
+WorkedMinibatch worked_peaks() {
+  Random random(4);
+  const Dataset data = demo_set("shrinkage", 18, 1);
+  const Part peaks = OwnPart{.word = "peaks", .needs = {}, .carry_out = [](const Line& x, Pass&) {
+                               const Line highest = max(x, {.axes = {1}, .keep = true});
+                               const Line first = named("first", highest + sum(highest));
+                               return first * named("last", sum(highest) + highest);
+                             }};
+  const Network net(data.example(), {peaks, Dense{.outputs = 1}}, random);
+  return {net, RowSet(data).all(), Descent{.rate = 0.1}};
+}
+
+TEST(formula_patterns, spell_each_short_name_out_once) {
+  expect_that_patterns_tell(worked_peaks());
+}
+
 TEST(formula_patterns, are_as_many_as_there_are_kinds_of_places_however_large_a_picture_is) {
   const auto written = [](const Shape& batch) {
     const WorkedMinibatch work = testing::worked_pictures(batch);

@@ -90,5 +90,23 @@ TEST(losses, keep_their_digits_where_the_answer_is_sure_and_right) {
   EXPECT_NEAR(log_sum_exp(tensor({-50, 0}), {}).number(), std::exp(-50.0), 1e-36);
 }
 
+TEST(losses, write_their_slopes_in_symbols) {
+  Worksheet sheet;
+  const Line z = sheet.weight("z", tensor({{1}, {2}}));
+  const Line y = sheet.weight("y", tensor({{0}, {1}}));
+  const Line counted = sheet.given("counted", tensor({1, 3}));
+  const Line half = named("half", half_mean_squared(z, y));
+  EXPECT_EQ(half.symbols(), "0.5 × mean((z − y)²)");
+  EXPECT_EQ(half.reverse_symbols(0), "∂half/2 × (z − y)");
+  EXPECT_EQ(half.reverse_symbols(1), "∂half/2 × (y − z)");
+  const Line mean = named("mean", mean_squared(z, y, {.counted = counted}));
+  EXPECT_EQ(mean.symbols(), "mean((z − y)²; counted by counted)");
+  EXPECT_EQ(mean.reverse_symbols(1), "∂mean × counted/sum(counted) × 2 × (y − z)");
+  const Line cross = named("cross", binary_cross_entropy(z, y));
+  EXPECT_EQ(cross.symbols(), "mean(softplus(z) − z × y)");
+  EXPECT_EQ(cross.reverse_symbols(0), "∂cross/2 × (sigmoid(z) − y)");
+  EXPECT_EQ(cross.reverse_symbols(1), "∂cross/2 × (−z)");
+}
+
 }  // namespace
 }  // namespace lattice
