@@ -161,8 +161,8 @@ std::string list_of(const Dictionary& dictionary) {
   return fmt::format("[{}]", fmt::join(dictionary.texts(), ",\n"));
 }
 
-/// How formulas are written and worked, for the page to do it likewise: how tightly each kind binds,
-/// how many terms of a list are shown, and what functions are called there.
+/// How formulas are written and worked, for the page to do it likewise: how tightly each kind
+/// binds, how many terms of a list are shown, and what functions are called there.
 Json notation() {
   Json binding = Json::object();
   for (const auto& [kind, word] : formula_kind_words)

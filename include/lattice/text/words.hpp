@@ -18,7 +18,8 @@ namespace lattice {
 /// listed more than once is written by its first word, and read by each.
 ///
 /// @code
-/// constexpr Words<Precision> words = {{Precision::double_, "double"}, {Precision::single, "single"}};
+/// constexpr Words<Precision> words = {{Precision::double_, "double"},
+///                                     {Precision::single, "single"}};
 /// words.of(Precision::single);   // single
 /// words.find("double");          // Precision::double_
 /// words.find("half");            // nothing

@@ -94,8 +94,8 @@ class Formula {
   [[nodiscard]] static Formula function(std::string name, Function function,
                                         std::vector<Formula> arguments);
 
-  /// One of those that formulas know: `exp`, `log`, `tanh`, `√`, `abs`, `sin`, `cos`, `atan`, `max`,
-  /// `min`, `mean`, `argmax`.
+  /// One of those that formulas know: `exp`, `log`, `tanh`, `√`, `abs`, `sin`, `cos`, `atan`,
+  /// `max`, `min`, `mean`, `argmax`.
   [[nodiscard]] static Formula function(std::string_view name, std::vector<Formula> arguments);
 
   /// The largest, the smallest and the mean of one formula or more.

@@ -80,8 +80,8 @@ struct BinaryCrossEntropy {
 /// - `takes_scores`, as in `OperationNature`;
 /// - `value(z, y)`, and `scale`, a number that the whole mean is multiplied by;
 /// - `slope_first(z, y)` and `slope_second(z, y)`, the derivatives of scale·value;
-/// - `value_in_symbols` and `slope_first_in_symbols` where these are written otherwise than they are
-///   worked;
+/// - `value_in_symbols` and `slope_first_in_symbols` where these are written otherwise than they
+///   are worked;
 /// - a check of the truth.
 template <class Rule>
 class MeanLoss final : public Operation {
