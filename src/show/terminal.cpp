@@ -75,7 +75,7 @@ class Clerk {
       const std::string number = format_number(tensor.number(), style_.digits);
       return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
     }
-    return behind_margin(lattice::text(grids_of(tensor, names_), behind_margin(style_)), style_);
+    return behind_margin(lattice::text(tensor, behind_margin(style_), names_), style_);
   }
 
   void write_rows() {
@@ -253,7 +253,7 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   if (tensor.shape().rank() == 0) return format_number(tensor.number(), style.digits) + "\n";
   GridStyle ruled = grid_style(style);
   ruled.ruled = true;
-  return text(grids_of(tensor, names), ruled);
+  return text(tensor, ruled, names);
 }
 
 std::string_view word(WorkEntry::Stage stage) {

@@ -11,10 +11,10 @@ std::string to_string(const Tensor& tensor, const PrintSettings& settings) {
   if (tensor.shape().rank() == 0)
     return shape + " " + format_number(tensor.number(), settings.digits) + "\n";
   return shape + "\n" +
-         text(grids_of(tensor), {.digits = settings.digits,
-                                 .most_rows = settings.most_rows,
-                                 .width = settings.width,
-                                 .ruled = true});
+         text(tensor, {.digits = settings.digits,
+                       .most_rows = settings.most_rows,
+                       .width = settings.width,
+                       .ruled = true});
 }
 
 }  // namespace lattice

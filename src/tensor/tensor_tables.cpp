@@ -85,7 +85,7 @@ std::string_view TensorTables::corner() const {
   return across_.empty() ? "" : word(shape_.role(across_[0]));
 }
 
-std::vector<Grid> grids_of(const Tensor& tensor, const AxisNames& names) {
+std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& names) {
   const TensorTables layout(tensor.shape());
   Grid form{.corner = std::string(layout.corner()), .thing = "rows"};
   for (std::int64_t column = 0; column < layout.columns(); ++column)
@@ -94,9 +94,8 @@ std::vector<Grid> grids_of(const Tensor& tensor, const AxisNames& names) {
     form.labels.push_back(layout.row_label(row, names));
   if (layout.down().size() == 1)
     form.thing = plural(tensor.shape().role(layout.down()[0]), "numbers");
-  std::vector<Grid> grids;
-  for (std::int64_t table = 0; table < layout.tables(); ++table) {
-    Grid& grid = grids.emplace_back(form);
+  const auto grid_at = [&](std::int64_t table) {
+    Grid grid = form;
     grid.title = layout.table_label(table, names);
     for (std::int64_t row = 0; row < layout.rows(); ++row) {
       std::vector<Grid::Cell> cells;
@@ -104,8 +103,9 @@ std::vector<Grid> grids_of(const Tensor& tensor, const AxisNames& names) {
         cells.emplace_back(tensor.at_offset(layout.offset({table, row, column})));
       grid.rows.push_back(std::move(cells));
     }
-  }
-  return grids;
+    return grid;
+  };
+  return text(layout.tables(), grid_at, style);
 }
 
 }  // namespace lattice

@@ -59,6 +59,7 @@ class TensorTables {
 };
 
 /// A tensor of one axis or more as grids side by side.
-[[nodiscard]] std::vector<Grid> grids_of(const Tensor& tensor, const AxisNames& names = {});
+[[nodiscard]] std::string text(const Tensor& tensor, const GridStyle& style,
+                               const AxisNames& names = {});
 
 }  // namespace lattice

@@ -187,49 +187,69 @@ class Layout {
 
 }  // namespace
 
-std::string text(const Grid& grid, const GridStyle& style) {
-  return text(std::span(&grid, 1), style);
-}
+namespace {
 
-std::string text(std::span<const Grid> grids, const GridStyle& style) {
-  const auto faint = [&](const std::string& text) {
-    return style.faint ? style.faint(text) : text;
-  };
-  const auto height = std::max<std::int64_t>(std::ssize(grids.front().rows), 1);
-  const std::int64_t most_bands = std::max<std::int64_t>(style.most_rows / height, 1);
+/// A grid under its title, line by line, each as wide as the others.
+struct Block {
+  std::vector<std::string> lines;
+  std::size_t width;
+
+  Block(const Grid& grid, const Layout& layout, const GridStyle& style)
+      : lines(layout.lines()), width(layout.width()) {
+    if (grid.title.empty()) return;
+    const std::string title = harmless(grid.title);
+    const std::size_t of_grid = std::exchange(width, std::max(width, columns(title)));
+    for (std::string& line : lines)
+      line.append(width - of_grid, ' ');
+    lines.insert(lines.begin(), style.faint ? style.faint(title) : title);
+    lines.front().append(width - columns(title), ' ');
+  }
+};
+
+template <class GridAt>
+std::string side_by_side(std::int64_t count, const GridAt& grid_at, const GridStyle& style) {
   std::string text;
-  std::size_t shown = 0;
   std::vector<std::string> left_out_words;
-  for (std::int64_t band = 0; band < most_bands && shown < grids.size(); ++band) {
+  std::int64_t shown = 0;
+  for (std::int64_t rows = 0; shown < count;) {
     std::vector<std::string> lines;
     std::size_t width = 0;
-    while (shown < grids.size()) {
-      const Grid& grid = grids[shown];
+    std::int64_t height = 1;
+    for (; shown < count; ++shown) {
+      const Grid& grid = grid_at(shown);
       const Layout layout(grid, style);
+      const Block block(grid, layout, style);
       const bool is_first = lines.empty();
-      if (!is_first && width + between.size() + layout.width() > style.width) break;
-      std::vector<std::string> own = layout.lines();
-      if (!grid.title.empty()) {
-        const std::string title = harmless(grid.title);
-        own.insert(own.begin(),
-                   faint(title) +
-                       pad_right("", layout.width() - std::min(layout.width(), columns(title))));
-      }
-      lines.resize(own.size());
-      for (std::size_t line = 0; line < own.size(); ++line)
-        lines[line] += (is_first ? "" : std::string(between)) + own[line];
-      width += (is_first ? 0 : between.size()) + layout.width();
+      if (!is_first && width + between.size() + block.width > style.width) break;
+      lines.resize(block.lines.size());
+      for (std::size_t line = 0; line < lines.size(); ++line)
+        lines[line] += (is_first ? "" : std::string(between)) + block.lines[line];
+      width += (is_first ? 0 : between.size()) + block.width;
+      height = std::max<std::int64_t>(std::ssize(grid.rows), 1);
       if (shown == 0) left_out_words = layout.left_out_in_words();
-      ++shown;
     }
     if (!text.empty() && !style.ruled) text += "\n";
     for (const std::string& line : lines)
       text += line.substr(0, line.find_last_not_of(' ') + 1) + "\n";
+    rows += height;
+    if (rows + height > style.most_rows) break;
   }
-  if (shown < grids.size())
-    left_out_words.push_back(fmt::format("{} of {} tables shown", shown, grids.size()));
+  if (shown < count) left_out_words.push_back(fmt::format("{} of {} tables shown", shown, count));
   if (left_out_words.empty()) return text;
-  return text + faint(fmt::format("({})", fmt::join(left_out_words, ", "))) + "\n";
+  const std::string note = fmt::format("({})", fmt::join(left_out_words, ", "));
+  return text + (style.faint ? style.faint(note) : note) + "\n";
+}
+
+}  // namespace
+
+std::string text(const Grid& grid, const GridStyle& style) {
+  return side_by_side(
+      1, [&](std::int64_t) -> const Grid& { return grid; }, style);
+}
+
+std::string text(std::int64_t count, const std::function<Grid(std::int64_t)>& grid_at,
+                 const GridStyle& style) {
+  return side_by_side(count, grid_at, style);
 }
 
 }  // namespace lattice

@@ -2,7 +2,6 @@
 
 #include <cstdint>
 #include <functional>
-#include <span>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -43,7 +42,9 @@ struct GridStyle {
 [[nodiscard]] std::string text(const Grid& grid, const GridStyle& style);
 
 /// Grids of one form under their titles: as many side by side as fit, in as many lines as their
-/// rows do not exceed those of the style, and a word on those left out.
-[[nodiscard]] std::string text(std::span<const Grid> grids, const GridStyle& style);
+/// rows do not exceed those of the style, and a word on those left out. A grid is made when it is
+/// shown.
+[[nodiscard]] std::string text(std::int64_t count, const std::function<Grid(std::int64_t)>& grid_at,
+                               const GridStyle& style);
 
 }  // namespace lattice

@@ -72,7 +72,7 @@ TEST(tensor_tables, of_pictures_are_printed_side_by_side_as_far_as_they_fit) {
       zeros(Shape{2, 3, 4, 2}.with({Role::example, Role::row, Role::column, Role::channel}));
   for (std::int64_t offset = 0; offset < pictures.count(); ++offset)
     pictures.set(pictures.shape().index(offset), static_cast<double>(offset));
-  EXPECT_EQ(text(grids_of(pictures), {.width = 60}),
+  EXPECT_EQ(text(pictures, {.width = 60}),
             "example 0, channel 0      example 0, channel 1\n"
             "column   0   1   2   3    column   0   1   2   3\n"
             "row 0    0   2   4   6    row 0    1   3   5   7\n"
@@ -84,11 +84,35 @@ TEST(tensor_tables, of_pictures_are_printed_side_by_side_as_far_as_they_fit) {
             "row 0   24  26  28  30    row 0   25  27  29  31\n"
             "row 1   32  34  36  38    row 1   33  35  37  39\n"
             "row 2   40  42  44  46    row 2   41  43  45  47\n");
-  const std::string narrow = text(grids_of(pictures), {.most_rows = 4, .width = 30});
+  const std::string narrow = text(pictures, {.most_rows = 4, .width = 30});
   EXPECT_THAT(narrow, HasSubstr("(1 of 4 tables shown)\n"));
-  const std::string ruled = text(grids_of(pictures), {.width = 80, .ruled = true});
+  const std::string ruled = text(pictures, {.width = 80, .ruled = true});
   for (std::size_t from = 0; from < ruled.size(); from = ruled.find('\n', from) + 1)
     EXPECT_LE(columns(ruled.substr(from, ruled.find('\n', from) - from)), 80U) << ruled;
+}
+
+TEST(tensor_tables, stand_in_line_where_a_title_is_wider_than_its_table) {
+  const Tensor thin = zeros(Shape{3, 2, 1}.with({Role::example, Role::row, Role::column}));
+  EXPECT_EQ(text(thin, {.width = 50}),
+            "example 0    example 1    example 2\n"
+            "column  0    column  0    column  0\n"
+            "row 0   0    row 0   0    row 0   0\n"
+            "row 1   0    row 1   0    row 1   0\n");
+  const Tensor deep =
+      zeros(Shape{2, 1, 1, 2}.with({Role::example, Role::row, Role::column, Role::channel}));
+  EXPECT_EQ(text(deep, {.width = 50}),
+            "example 0, channel 0    example 0, channel 1\n"
+            "column  0               column  0\n"
+            "row 0   0               row 0   0\n"
+            "\n"
+            "example 1, channel 0    example 1, channel 1\n"
+            "column  0               column  0\n"
+            "row 0   0               row 0   0\n");
+}
+
+TEST(tensor_tables, are_made_as_they_are_shown) {
+  const Tensor many = zeros(Shape{200'000, 4, 4}.with({Role::example, Role::row, Role::column}));
+  EXPECT_THAT(text(many, {}), HasSubstr(" of 200000 tables shown"));
 }
 
 }  // namespace
