@@ -161,7 +161,7 @@ class Dissector {
       return known->second.piece;
     }
     std::vector<Formula> before = spelled_out_;
-    const Piece piece = fresh_piece_of(formula);
+    Piece piece = fresh_piece_of(formula);
     parts_met_ += formula.parts().size();
     if (parts_met_ > most_met) {
       met_.clear();

@@ -65,7 +65,11 @@ class Index {
   [[nodiscard]] std::int64_t& operator[](int axis) { return at_[static_cast<size_t>(axis)]; }
 
   friend bool operator==(const Index&, const Index&) = default;
-  friend auto operator<=>(const Index&, const Index&) = default;
+
+  /// An order, to keep indices in: by rank, then position by position.
+  friend bool operator<(const Index& a, const Index& b) {
+    return a.rank_ != b.rank_ ? a.rank_ < b.rank_ : a.at_ < b.at_;
+  }
 
  private:
   std::array<std::int64_t, max_rank> at_{};
