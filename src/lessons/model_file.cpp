@@ -143,7 +143,7 @@ class Reader {
   [[nodiscard]] Value one_of(const Words<Value>& words) const {
     const std::string found = text();
     const std::optional<Value> value = words.find(found);
-    if (!value) refuse(fmt::format("one of {}", fmt::join(words.all(), ", ")));
+    if (!value) refuse(fmt::format("one of '{}'", fmt::join(words.all(), "', '")));
     return *value;
   }
 

@@ -106,11 +106,14 @@ class Book {
   static void check_width(const WorkTable& table, const Block& block) {
     constexpr std::int64_t most = LXW_COL_MAX - first_column;
     if (block.columns() <= most) return;
-    throw SettingError({.what = fmt::format("{} is too wide for a spreadsheet", table.name),
-                        .expected = fmt::format("up to {} columns", most),
-                        .found = fmt::format("{}", block.columns()),
-                        .remedy = "take some columns of the table",
-                        .advice = {"features", "a,b"}});
+    // Pictures stand side by side: fewer of them are fewer columns.
+    const bool has_pictures = block.tables().tables() > 1;
+    throw SettingError(
+        {.what = fmt::format("{} is too wide for a spreadsheet", table.name),
+         .expected = fmt::format("up to {} columns", most),
+         .found = fmt::format("{}", block.columns()),
+         .remedy = has_pictures ? "work fewer rows" : "take some columns of the table",
+         .advice = has_pictures ? Advice{"batch", "4"} : Advice{"features", "a,b"}});
   }
 
   /// The stage of the work that a table is shown in.

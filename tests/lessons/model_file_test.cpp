@@ -179,6 +179,18 @@ TEST(model_file, without_any_of_its_members_is_refused) {
   EXPECT_FALSE(model_from_json(less, "m").run.state.has_value());
 }
 
+TEST(model_file, takes_no_word_for_another_that_it_does_not_know) {
+  const Json whole = to_json(trained(glazes).file);
+  const auto refusal = [&](const char* where, const Json& word) {
+    Json other = whole;
+    other[Json::json_pointer(where)] = word;
+    return testing::said<FileError>([&] { return model_from_json(other, "m"); });
+  };
+  EXPECT_THAT(refusal("/network/precision", "half"), HasSubstr("one of 'double', 'single'"));
+  EXPECT_THAT(refusal("/run/ending", "tired"), HasSubstr("'stopped early'"));
+  EXPECT_THAT(refusal("/network/roles/0", "glaze"), HasSubstr("'', 'example', 'feature'"));
+}
+
 TEST(model_file, names_each_target_and_reads_files_that_knew_only_one) {
   const Trained one = trained(glazes);
   Json json = to_json(one.file);

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "support/pictures.hpp"
+#include "support/said.hpp"
 #include "support/worked.hpp"
 
 namespace lattice::testing {
@@ -118,6 +119,25 @@ const std::vector<Words>& lessons() {
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
       {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4"}};
   return all;
+}
+
+TEST(spreadsheet, asks_for_fewer_pictures_where_they_are_too_wide_and_for_fewer_columns_elsewhere) {
+  const Folder folder;
+  Random random(1);
+  const Shape wide =
+      Shape{1, 1, 1, 9000}.with({Role::example, Role::row, Role::column, Role::channel});
+  const auto trouble = [&](const Tensor& features) {
+    const Dataset data = dataset_of_numbers(features, zeros({1}));
+    const Part first = OwnPart{.word = "first", .needs = {}, .carry_out = [](const Line& x, Pass&) {
+                                 return reshape(sum(x), Shape{1, 1});
+                               }};
+    const Network net(data.example(), {first, Dense{.outputs = 1}}, random);
+    WorkedExample example{.title = "wide"};
+    example.steps.push_back({1, 1, {net, RowSet(data).all(), Descent{.rate = 0.1}}});
+    return said<SettingError>([&] { write_spreadsheet(folder.path() / "wide.xlsx", example); });
+  };
+  EXPECT_THAT(trouble(zeros(wide)), HasSubstr("work fewer rows"));
+  EXPECT_THAT(trouble(zeros({1, 17'000})), HasSubstr("take some columns of the table"));
 }
 
 TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
