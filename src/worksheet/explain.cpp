@@ -12,33 +12,6 @@
 #include "worksheet/explainer.hpp"
 
 namespace lattice {
-namespace {
-
-/// A line that was not calculated, explained.
-std::string note_for(const Line& line) {
-  if (line.kind() == Line::Kind::given) return "given: it is data, not calculated";
-  if (line.kind() == Line::Kind::weight)
-    return "a weight: where it starts, or what updates made it";
-  if (line.kind() == Line::Kind::held) return "a weight, held fixed in this calculation";
-  if (line.kind() == Line::Kind::kept)
-    return "a kept number: where it starts, or what the step before made of it";
-  return "";
-}
-
-/// The number at a place of a line's value or gradient; an error names the line.
-double number_at(const Line& line, const Tensor& numbers, const Index& at) {
-  try {
-    return numbers.at(at);
-  } catch (const IndexError& error) {
-    Trouble trouble = error.trouble();
-    trouble.what = fmt::format("there is no {}{}: {} is {}", line.name(), to_string(at),
-                               line.name(), to_string(line.shape()));
-    throw IndexError(trouble);
-  }
-}
-
-}  // namespace
-
 std::string Explanation::text(const Notation& notation, std::size_t width) const {
   const std::string indent(columns(subject), ' ');
   const auto row = [&](const std::string& text) {
@@ -67,27 +40,6 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   if (in_numbers != in_names && in_numbers != result) text += "\n" + indent + row(in_numbers);
   if (in_names != result) text += "\n" + indent + row(result);
   return text;
-}
-
-Explanation Explainer::value(const Line& line, const Index& at) {
-  const double value = number_at(line, line.value(), at);
-  const std::string subject = line.name() + to_string(at);
-  if (line.kind() != Line::Kind::calculated) return {subject, value, value, note_for(line)};
-  return {subject, author_.made(WorksheetRecord::position(line), at), value, ""};
-}
-
-Explanation Explainer::gradient(const Line& line, const Index& at) {
-  const ReverseSweep& sweep = *sweep_;
-  const double value = number_at(line, sweep.gradient(line), at);
-  const std::string result = sweep.result().name();
-  const std::string subject = fmt::format("∂{}/∂{}{}", result, line.name(), to_string(at));
-  if (line == sweep.result()) {
-    return {subject, value, value,
-            line.value().count() == 1 && value == 1.0
-                ? "the sweep starts here: a number changes with itself by 1"
-                : "the sweep starts here, with a gradient that was given"};
-  }
-  return {subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
 }
 
 Explanation explain(const Line& line, const Index& at) {
