@@ -34,13 +34,11 @@ WorkedExample work_two(Network& net, const Split& pots, const TrainSettings& set
   while (run.goes_on()) {
     if (run.upcoming_step() == 1 || run.upcoming_step() == 100) {
       // Raw numbers and the factors: so that scaling is on the worksheet, too.
-      example.steps.push_back({.step = run.upcoming_step(),
-                               .epoch = run.upcoming_epoch(),
-                               .minibatch = {net,
-                                             measured.at(run.upcoming().rows),
-                                             run.rule(),
-                                             {.preparation = pots.data().preparation},
-                                             run.chance()}});
+      example.steps.push_back(
+          {.step = run.upcoming_step(),
+           .epoch = run.upcoming_epoch(),
+           .work = WorkedMinibatch(net, measured.at(run.upcoming().rows), run.rule(),
+                                   {.preparation = pots.data().preparation}, run.chance())});
     }
     run.step();
   }
@@ -62,7 +60,7 @@ int main(int count, char** arguments) {
   // One worked example, every form of it.
   write_page(folder / "page.html", example);
   write_spreadsheet(folder / "sheet.xlsx", example);
-  write_graph(folder / "graph.svg", example.steps.front().minibatch, {.gradients = true});
+  write_graph(folder / "graph.svg", example.steps.front().work, {.gradients = true});
   write_page(folder / "exercise.html", example,
              {.exercise = {.blanks = 6, .named = {"hidden[0,2]"}, .seed = 3}});
 
@@ -80,7 +78,7 @@ int main(int count, char** arguments) {
   function_chart({{"tanh", bend}}).write(folder / "tanh.svg");
 
   fmt::print("step 1:   loss {:.4f}\nstep 100: loss {:.4f}\n",
-             example.steps[0].minibatch.loss_before(), example.steps[1].minibatch.loss_before());
+             example.steps[0].work.result_before(), example.steps[1].work.result_before());
   fmt::print("written to {}:\n", folder.string());
   for (const char* name : {"page.html", "sheet.xlsx", "graph.svg", "exercise.html", "curves.svg",
                            "regions.png", "tanh.svg"}) {

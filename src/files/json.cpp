@@ -38,9 +38,9 @@ Json to_json(const ReverseStep& step) {
           {"passed_on", std::move(passed_on)}};
 }
 
-Json to_json(const std::vector<WorkedMinibatch::RuleFigure>& figures) {
+Json to_json(const std::vector<WorkedSheet::RuleFigure>& figures) {
   Json json = Json::object();
-  for (const WorkedMinibatch::RuleFigure& figure : figures)
+  for (const WorkedSheet::RuleFigure& figure : figures)
     json[figure.name] = to_json(figure.numbers);
   return json;
 }
@@ -66,20 +66,30 @@ Json to_json(const Shape& shape) {
   return list;
 }
 
-Json to_json(const WorkedMinibatch& work) {
-  Json rule = {{"word", work.rule().word()}};
-  for (const auto& [name, number] : work.rule().settings())
-    rule["settings"][name] = number;
-  Json json = {{"rows", work.batch().rows},         {"lines", Json::array()},
-               {"loss_before", work.loss_before()}, {"loss_after", work.loss_after()},
-               {"reverse", Json::array()},          {"rule", std::move(rule)},
-               {"shrink", work.shrink()},           {"gradients", Json::object()},
-               {"updates", Json::object()}};
+Json to_json(const WorkedSheet& work) {
+  Json json = {{"rows", work.batch().rows},
+               {"lines", Json::array()},
+               {"swept_from", work.result().name()},
+               {"reverse", Json::array()},
+               {"gradients", Json::object()}};
+  if (const std::optional<UpdateRule>& rule = work.rule()) {
+    json["loss_before"] = work.result_before();
+    json["loss_after"] = work.result_after().value();
+    json["rule"]["word"] = rule->word();
+    for (const auto& [name, number] : rule->settings())
+      json["rule"]["settings"][name] = number;
+    json["shrink"] = work.shrink();
+    json["updates"] = Json::object();
+  }
+  for (const Line& line : work.sheet().lines()) {
+    if (line.kind() == Line::Kind::asked && work.sweep().has_reached(line))
+      json["gradients"][line.name()] = to_json(work.sweep().gradient(line));
+  }
   for (const Line& line : work.sheet().lines())
     json["lines"].push_back(to_json(line));
   for (const ReverseStep& step : work.reverse_steps())
     json["reverse"].push_back(to_json(step));
-  for (const WorkedMinibatch::Update& update : work.updates()) {
+  for (const WorkedSheet::Update& update : work.updates()) {
     const bool is_learnt = !update.gradient.empty();
     if (is_learnt) json["gradients"][update.weight] = to_json(update.gradient);
     json["updates"][update.weight] = {{"before", to_json(update.before)},
@@ -99,8 +109,9 @@ Json to_json(const WorkedExample& example) {
                {"classes", example.names.classes},
                {"steps", Json::array()}};
   for (const WorkedStep& step : example.steps) {
-    Json entry = {{"step", step.step}, {"epoch", step.epoch}};
-    entry.update(to_json(step.minibatch));
+    Json entry = Json::object();
+    if (step.step > 0) entry = {{"step", step.step}, {"epoch", step.epoch}};
+    entry.update(to_json(step.work));
     json["steps"].push_back(std::move(entry));
   }
   if (example.run) json["run"] = to_json(*example.run);

@@ -6,10 +6,9 @@
 #include <cmath>
 #include <numeric>
 
+#include "lattice/judging/answers.hpp"
 #include "lattice/judging/figures.hpp"
 #include "lattice/text/error.hpp"
-#include "lattice/worksheet/operations/activations.hpp"
-#include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 
@@ -224,19 +223,6 @@ class NumbersSoFar {
 };
 
 }  // namespace
-
-Tensor answers_of(const Tensor& outputs, Outputs kind) {
-  if (outputs.shape()[1] > 1) return argmax(outputs);
-  const double border = kind == Outputs::scores ? 0.0 : 0.5;
-  return reshape(above(outputs, border), Shape{outputs.shape()[0]}.with({Role::example}));
-}
-
-Tensor probabilities_of(const Tensor& outputs, Outputs kind) {
-  const bool are_scores = kind == Outputs::scores;
-  if (outputs.shape()[1] > 1) return are_scores ? softmax(outputs) : outputs;
-  const Tensor second = are_scores ? sigmoid(outputs) : outputs;
-  return join({1.0 - second, second}, 1).with({Role::example, Role::class_});
-}
 
 double Assessment::figure() const {
   if (classes) return classes->accuracy;

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 
+#include "judging/mean_of_rows.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
@@ -34,17 +35,6 @@ X levels_of(const X& truth, const X& outputs) {
   return count > 1 ? one_hot(truth, count) : reshape(truth, outputs.shape());
 }
 
-/// The mean of what each row lost, or of as much as it counts.
-Line mean_of_rows(const Line& losses, const std::optional<Line>& counted) {
-  if (!counted) return mean(losses);
-  const std::int64_t rows = losses.shape()[0];
-  const std::int64_t width = losses.shape().count() / rows;
-  const bool is_row = losses.shape().rank() == 1;
-  const Line weighed = losses * (is_row ? *counted : reshape(*counted, Shape{rows, 1}));
-  const Line total = sum(weighed) / sum(*counted);
-  return width == 1 ? total : total / static_cast<double>(width);
-}
-
 Line write_squared(Loss loss, const Line& outputs, const Line& targets,
                    const std::optional<Line>& counted) {
   const Line e = named("e", outputs - targets);
@@ -59,25 +49,38 @@ X labels_of(const X& truth, const X& scores) {
   return truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
 }
 
-/// Writes numbers down as they are, or raw ones and how they are prepared.
-Line write_prepared(Worksheet& sheet, const std::string& name, const Tensor& numbers,
-                    const Preparation& preparation, const std::string& mark) {
-  if (preparation.empty()) return sheet.given(name, numbers);
-  Line line = sheet.given(mark + "raw", numbers);
-  for (std::size_t at = 0; at < preparation.steps.size(); ++at) {
-    const Scaling& step = preparation.steps[at];
-    const auto called = [&](std::string_view factors) {
-      return at == 0 ? fmt::format("{}{}", mark, factors)
-                     : fmt::format("{}{}{}", mark, factors, at + 1);
-    };
-    const Line centre = sheet.given(called("centre"), step.centre);
-    const Line spread = sheet.given(called("spread"), step.spread);
-    line = scaled_by(line, centre, spread);
+/// Writes the factors of a preparation down, with a mark before their names.
+std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& preparation,
+                                       std::string_view mark) {
+  std::vector<FactorLines> lines;
+  for (const Scaling& step : preparation.steps) {
+    const std::string count = lines.empty() ? "" : fmt::format("{}", lines.size() + 1);
+    const Line centre = sheet.given(fmt::format("{}centre{}", mark, count), step.centre);
+    lines.push_back({centre, sheet.given(fmt::format("{}spread{}", mark, count), step.spread)});
   }
+  return lines;
+}
+
+/// How raw numbers are prepared, by the name of what comes of it.
+Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
+                    std::string_view name) {
+  Line line = raw;
+  for (const FactorLines& step : factors)
+    line = scaled_by(line, step.centre, step.spread);
   return named(name, line);
 }
 
 }  // namespace
+
+Line mean_of_rows(const Line& numbers, const std::optional<Line>& counted) {
+  if (!counted) return mean(numbers);
+  const std::int64_t rows = numbers.shape()[0];
+  const std::int64_t width = numbers.shape().count() / rows;
+  const bool is_row = numbers.shape().rank() == 1;
+  const Line weighed = numbers * (is_row ? *counted : reshape(*counted, Shape{rows, 1}));
+  const Line total = sum(weighed) / sum(*counted);
+  return width == 1 ? total : total / static_cast<double>(width);
+}
 
 bool is_squared(Loss loss) {
   return loss == Loss::mean_squared || loss == Loss::half_mean_squared;
@@ -163,11 +166,16 @@ GivenLines write_given(Worksheet& sheet, const Batch& batch) {
 }
 
 GivenLines write_given(Worksheet& sheet, const Batch& measured, const Preparation& features,
-                       const Preparation& targets) {
-  GivenLines given{.x = write_prepared(sheet, "x", measured.features, features, ""),
-                   .y = measured.classes.empty()
-                            ? write_prepared(sheet, "y", measured.targets, targets, "y_")
-                            : sheet.given("y", measured.classes)};
+                       const Preparation& targets, Features how) {
+  const std::string_view name = features.empty() ? "x" : "raw";
+  const Line raw = how == Features::asked ? sheet.asked(name, measured.features)
+                                          : sheet.given(name, measured.features);
+  GivenLines given{.x = write_prepared(raw, write_factors(sheet, features, ""), "x")};
+  if (!measured.classes.empty()) given.y = sheet.given("y", measured.classes);
+  if (!measured.targets.empty())
+    given.y_raw = sheet.given(targets.empty() ? "y" : "y_raw", measured.targets);
+  given.y_factors = write_factors(sheet, targets, "y_");
+  if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y");
   for (const SideInput& side : measured.side) {
     const Line line = sheet.given(side.name, side.value);
     if (side.name == counted_name) given.counted = line;
@@ -175,11 +183,18 @@ GivenLines write_given(Worksheet& sheet, const Batch& measured, const Preparatio
   return given;
 }
 
+Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
+  Line line = prepared;
+  for (std::size_t step = factors.size(); step-- > 0;)
+    line = line * factors[step].spread + factors[step].centre;
+  return line;
+}
+
 Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLines& given,
                 Detail detail, Form form) {
-  sheet.section("loss");
+  sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
-  const Line& truth = given.y;
+  const Line& truth = given.y.value();
   const LossSettings<Line> settings{.counted = given.counted, .form = form};
   switch (loss) {
     case Loss::mean_squared:

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
 

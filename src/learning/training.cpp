@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/figures.hpp"
 #include "lattice/text/error.hpp"

@@ -1,13 +1,9 @@
 #include "lattice/learning/worked_minibatch.hpp"
 
-#include <fmt/format.h>
-#include <fmt/ranges.h>
+#include <utility>
 
-#include <algorithm>
-#include <functional>
-
-#include "lattice/text/error.hpp"
-#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/judging/answers.hpp"
+#include "lattice/learning/training.hpp"
 
 namespace lattice {
 namespace {
@@ -17,141 +13,42 @@ Network with_labels(Network network, const Batch& batch) {
   return network;
 }
 
-/// What nobody could go through line by line is not worked line by line.
-void check_length(const Worksheet& sheet) {
-  constexpr std::size_t most_lines = 10'000;
-  const std::size_t lines = sheet.size();
-  if (lines <= most_lines) return;
-  throw SettingError({.what = "the worksheet of a minibatch is too long to be worked line by line",
-                      .expected = fmt::format("up to {} lines", most_lines),
-                      .found = fmt::format("{}", lines),
-                      .remedy = "a network of fewer parts"});
+/// Writes a minibatch down as far as what is learnt from, and what was answered.
+Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
+                const WorkSettings& settings, Random chance) {
+  const bool is_prepared = !settings.preparation.empty() || !settings.target_preparation.empty();
+  sheet.section(is_prepared ? "scaling" : "given");
+  const GivenLines given =
+      write_given(sheet, batch, settings.preparation, settings.target_preparation);
+  const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
+  const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
+  const Line total =
+      add_l2(sheet, network,
+             write_loss(sheet, loss, scores, given, Detail::at_length, settings.form), settings.l2);
+  if (!batch.classes.empty()) {
+    const Line answers = write_answers(sheet, scores, outputs_of(network, loss));
+    write_accuracy(write_right(answers, given), given);
+    write_confusion(answers, given, classes_of(scores));
+  }
+  return total;
 }
 
 }  // namespace
 
-Line WorkedMinibatch::write_down(Worksheet& sheet, const Network& network, Random chance) const {
-  const bool is_prepared = !settings_.preparation.empty() || !settings_.target_preparation.empty();
-  sheet.section(is_prepared ? "scaling" : "given");
-  const GivenLines given =
-      write_given(sheet, batch_, settings_.preparation, settings_.target_preparation);
-  const Loss loss = settings_.loss.value_or(usual_loss(network, !batch_.classes.empty()));
-  const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
-  return add_l2(sheet, network,
-                write_loss(sheet, loss, scores, given, Detail::at_length, settings_.form),
-                settings_.l2);
-}
-
-WorkedMinibatch::WorkedMinibatch(Network network, Batch batch, UpdateRule rule,
+WorkedMinibatch::WorkedMinibatch(const Network& network, const Batch& batch, const UpdateRule& rule,
                                  const WorkSettings& settings, const Random& chance)
-    : network_(with_labels(std::move(network), batch)),
-      batch_(std::move(batch)),
-      rule_(std::move(rule)),
-      settings_(settings),
-      loss_(write_down(sheet_, network_, chance)),
-      sweep_(loss_) {
-  check_length(sheet_);
-  while (sweep_.next())
-    steps_.push_back(sweep_.step());
-  const Gradients gradients = sweep_.gradients();
-  const double factor =
-      settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
+    : WorkedMinibatch(batch, with_labels(network, batch), rule, settings, chance) {}
+
+WorkedMinibatch::WorkedMinibatch(const Batch& batch, Network network, const UpdateRule& rule,
+                                 const WorkSettings& settings, const Random& chance)
+    : WorkedSheet(
+          [&](Worksheet& sheet) { return write_down(sheet, network, batch, settings, chance); },
+          batch),
+      network_(std::move(network)) {
   Network updated = network_;
-  UpdateRule next = rule_;
-  update(next, updated, gradients, factor);
-  std::vector<BeforeUpdate> before;
-  for (const Weight& weight : network_.weights()) {
-    const Line line = sheet_.line(weight.name);
-    if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
-    if (!sweep_.has_reached(line)) continue;
-    before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
-    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
-  }
-  if (settings_.longest_gradient) shrink_ = explain_shrink(before, *settings_.longest_gradient);
+  updated.weights() = learn(rule, network_.weights(), settings.longest_gradient);
   Worksheet again;
-  loss_after_ = write_down(again, updated, chance).value().number();
-}
-
-const ReverseStep* WorkedMinibatch::reverse_step_of(const Line& line) const {
-  // The sweep goes from the last line to the first.
-  const auto found = std::ranges::lower_bound(steps_, line.number(), std::greater{},
-                                              [](const ReverseStep& s) { return s.line.number(); });
-  return found == steps_.end() || found->line != line ? nullptr : &*found;
-}
-
-Explanation WorkedMinibatch::why(const Place& place, Ask ask) const {
-  return why(sheet_.line(place.line), place.at, ask);
-}
-
-Explanation WorkedMinibatch::why(const Line& line, const Index& at, Ask ask) const {
-  if (ask == Ask::value) return explain(line, at);
-  if (ask == Ask::gradient) return explain_gradient(sweep_, line, at);
-  // Refuses a place that is not there, by the line's name.
-  static_cast<void>(explain(line, at));
-  if (const std::optional<Line> next = line.next()) {
-    Explanation becomes = explain(*next, at);
-    becomes.subject = fmt::format("new {}{}", line.name(), to_string(at));
-    return becomes;
-  }
-  const auto update = std::ranges::find(updates_, line.name(), &Update::weight);
-  if (update == updates_.end()) {
-    std::vector<std::string> names;
-    for (const Update& each : updates_)
-      names.push_back(each.weight);
-    throw NameError({.what = fmt::format("{} is not updated", line.name()),
-                     .where = fmt::format("line {}", line.number()),
-                     .expected = fmt::format("a weight: one of {}", fmt::join(names, ", ")),
-                     .found = std::string(line.operation())});
-  }
-  BeforeUpdate before{.line = line,
-                      .weight = network_.weights().find(update->weight),
-                      .gradient = update->gradient};
-  if (shrink_) before.shrink = shrink_->factor;
-  return rule_.explain(before, at);
-}
-
-double WorkedMinibatch::shrink() const {
-  return shrink_ ? shrink_->factor.evaluate() : 1.0;
-}
-
-Chain WorkedMinibatch::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
-  return explain_further(why(place, ask), sheet_, &sweep_, depth, notation);
-}
-
-std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::remembered(const Update& update) const {
-  std::vector<RuleFigure> figures;
-  if (update.gradient.empty()) return figures;
-  const UpdateMemory::Entry* const kept = rule_.memory().find(update.weight);
-  const std::vector<std::string> names = rule_.memory_names();
-  for (std::size_t at = 0; at < names.size(); ++at) {
-    figures.push_back({name_before(names[at]),
-                       kept == nullptr ? zeros(update.before.shape(), update.before.precision())
-                                       : kept->tensors[at]});
-  }
-  return figures;
-}
-
-std::vector<WorkedMinibatch::RuleFigure> WorkedMinibatch::worked_out(const Update& update) const {
-  std::vector<RuleFigure> figures;
-  if (update.gradient.empty()) return figures;
-  const Precision precision = update.before.precision();
-  for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
-    const Index at = update.before.shape().index(offset);
-    const Explanation explanation = why({update.weight, at}, Ask::update);
-    for (const Formula& each : explanation.formula.shorthand_parts()) {
-      auto found = std::ranges::find(figures, each.function_name(), &RuleFigure::name);
-      if (found == figures.end()) {
-        figures.push_back({each.function_name(), zeros(update.before.shape(), precision)});
-        found = figures.end() - 1;
-      }
-      found->numbers.set(at, each.evaluate(precision));
-    }
-  }
-  return figures;
-}
-
-GradientCheck WorkedMinibatch::check(const CheckSettings& settings) const {
-  return check_gradients(loss_, settings);
+  set_result_after(write_down(again, updated, batch, settings, chance).value().number());
 }
 
 }  // namespace lattice

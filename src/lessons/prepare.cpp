@@ -128,6 +128,25 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
           .steps_every = lesson.steps_every};
 }
 
+/// Trains a run until a step is the next one.
+void go_to(Training& run, std::int64_t step) {
+  while (run.goes_on() && run.upcoming_step() < step)
+    run.step();
+  if (step >= 1 && run.goes_on()) return;
+  throw SettingError({.what = fmt::format("the run has no step {}", step),
+                      .expected = step < 1 ? "1 or more: steps are counted from 1"
+                                           : fmt::format("1 to {}", run.upcoming_step() - 1),
+                      .found = fmt::format("{}", step),
+                      .remedy = step < 1 ? "" : "more --epochs make a longer run"});
+}
+
+/// The next minibatch of a run, as it was measured.
+WorkedMinibatch work_upcoming(const Prepared& prepared, const Network& network,
+                              const Training& run) {
+  return {network, RowSet(prepared.data()).at(run.upcoming().rows), run.rule(),
+          prepared.work_settings(), run.chance()};
+}
+
 }  // namespace
 
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
@@ -202,28 +221,18 @@ WorkSettings Prepared::work_settings() const {
 WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) const {
   std::ranges::sort(steps);
   steps.erase(std::unique(steps.begin(), steps.end()), steps.end());
-  if (steps.empty() || steps.front() < 1) {
-    throw SettingError({.what = "the steps of a run are counted from 1",
+  if (steps.empty()) {
+    throw SettingError({.what = "which steps of the run are worked?",
                         .expected = "1, or 1,2,50",
-                        .found = steps.empty() ? "none" : fmt::format("{}", steps.front())});
+                        .found = "none"});
   }
   WorkedExample example{.title = title(), .about = in_words(), .names = data().axis_names()};
   Network trained = network;
   Training run(trained, split, training);
-  const RowSet measured = data();
   for (const std::int64_t step : steps) {
-    while (run.goes_on() && run.upcoming_step() < step)
-      run.step();
-    if (!run.goes_on()) {
-      throw SettingError({.what = fmt::format("the run has no step {}", step),
-                          .expected = fmt::format("1 to {}", run.upcoming_step() - 1),
-                          .found = fmt::format("{}", step),
-                          .remedy = "more --epochs make a longer run"});
-    }
-    example.steps.push_back({.step = step,
-                             .epoch = run.upcoming_epoch(),
-                             .minibatch = {trained, measured.at(run.upcoming().rows), run.rule(),
-                                           work_settings(), run.chance()}});
+    go_to(run, step);
+    example.steps.push_back(
+        {.step = step, .epoch = run.upcoming_epoch(), .work = work_upcoming(*this, trained, run)});
   }
   if (to_the_end) {
     while (run.step()) {
@@ -234,7 +243,10 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
 }
 
 WorkedMinibatch Prepared::work(std::int64_t step) const {
-  return std::move(work(std::vector{step}).steps.front().minibatch);
+  Network trained = network;
+  Training run(trained, split, training);
+  go_to(run, step);
+  return work_upcoming(*this, trained, run);
 }
 
 Lesson Prepared::in_full() const {

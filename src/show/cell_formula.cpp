@@ -92,7 +92,21 @@ std::string CellFormulas::function(const Formula& formula) const {
     // Of cells that stand apart it is written out: a list of arguments may not be so long.
     if (!around_.range(parts)) return fmt::format("{}/{}", sum(parts), parts.size());
   }
+  if (name == "argmax") return place_of_largest(parts);
   return fmt::format("{}({})", spreadsheet_name(name), list(parts));
+}
+
+/// The first place of the largest, from 0: looked for in a range; of cells that stand apart each is
+/// put beside those after it.
+std::string CellFormulas::place_of_largest(std::span<const Formula> parts) const {
+  if (const auto range = around_.range(parts))
+    return fmt::format("(MATCH(MAX({0}),{0},0)-1)", *range);
+  std::string text = fmt::format("{}", parts.size() - 1);
+  for (std::size_t at = parts.size() - 1; at-- > 0;) {
+    text = fmt::format("IF({}>=MAX({}),{},{})", part(parts[at]), list(parts.subspan(at + 1)), at,
+                       text);
+  }
+  return text;
 }
 
 std::string CellFormulas::choice(const Formula& formula) const {

@@ -36,6 +36,7 @@ class CellFormulas {
   [[nodiscard]] std::string part(const Formula& formula) const;
   [[nodiscard]] std::string sum(std::span<const Formula> terms) const;
   [[nodiscard]] std::string function(const Formula& formula) const;
+  [[nodiscard]] std::string place_of_largest(std::span<const Formula> parts) const;
   [[nodiscard]] std::string choice(const Formula& formula) const;
   [[nodiscard]] std::string list(std::span<const Formula> parts) const;
 

@@ -28,6 +28,8 @@ std::string_view look_of(const Line& line) {
   switch (line.kind()) {
     case Line::Kind::given:
       return "fillcolor=\"#fffef9\", color=\"#666a70\"";
+    case Line::Kind::asked:
+      return "fillcolor=\"#fffef9\", color=\"#666a70\", penwidth=2";
     case Line::Kind::weight:
       return "fillcolor=\"#f9dfae\", color=\"#b45f06\", penwidth=2";
     case Line::Kind::held:
@@ -50,7 +52,7 @@ std::string node(const Line& line) {
 }
 
 /// What the sweep passes on from a line to one of its inputs; empty when nothing.
-std::string passed_on(const WorkedMinibatch& work, const Line& line, std::size_t input) {
+std::string passed_on(const WorkedSheet& work, const Line& line, std::size_t input) {
   const ReverseStep* const step = work.reverse_step_of(line);
   const bool is_passed_on =
       step != nullptr && std::ranges::find(step->passed_on, input, &ReverseStep::PassedOn::input) !=
@@ -60,7 +62,7 @@ std::string passed_on(const WorkedMinibatch& work, const Line& line, std::size_t
 
 }  // namespace
 
-std::string graph(const WorkedMinibatch& work, const GraphSettings& settings) {
+std::string graph(const WorkedSheet& work, const GraphSettings& settings) {
   std::string text =
       "digraph worksheet {\n"
       "  graph [fontname=\"DejaVu Sans\", fontsize=11, bgcolor=\"#fbfaf4\", ranksep=0.35,\n"
@@ -97,7 +99,7 @@ void check_graph_ending(const std::filesystem::path& path) {
                       .found = ending.empty() ? "no ending" : ending});
 }
 
-void write_graph(const std::filesystem::path& path, const WorkedMinibatch& work,
+void write_graph(const std::filesystem::path& path, const WorkedSheet& work,
                  const GraphSettings& settings) {
   check_graph_ending(path);
   const std::string ending = path.extension().string();

@@ -177,4 +177,29 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
   return text;
 }
 
+std::string show_influences(const std::vector<Influence>& influences, const std::string& swept,
+                            const Model& model, const TerminalStyle& style) {
+  const bool has_classes = !model.class_names.empty();
+  std::vector<TextTable::Heading> headings = {
+      {"feature", Set::left}, {"value"}, {fmt::format("{} per 1 more", swept)}};
+  if (has_classes) headings.insert(headings.end(), {{"another answer at"}, {"which", Set::left}});
+  TextTable table(headings);
+  const std::vector<std::string> names = feature_names_of(model.columns);
+  for (std::size_t at = 0; at < influences.size(); ++at) {
+    const Influence& influence = influences[at];
+    std::vector<TextTable::Cell> row = {names[at],
+                                        format_number(influence.value, style.digits),
+                                        {format_number(influence.slope, style.digits),
+                                         influence.slope < 0.0 ? ink::negative : ink::positive}};
+    if (has_classes) {
+      row.emplace_back(influence.turn ? format_number(*influence.turn, style.digits) : "none near");
+      row.emplace_back(
+          influence.becomes ? model.class_names[static_cast<std::size_t>(*influence.becomes)] : "");
+    }
+    table.add(std::move(row));
+  }
+  return table.text(style) +
+         (has_classes ? "Each feature moved by itself, the others as they are.\n" : "");
+}
+
 }  // namespace lattice

@@ -35,36 +35,43 @@ Json plain_numbers(const Tensor& tensor) {
   return list;
 }
 
-/// Takes down one worked minibatch for the page.
+/// Takes down one worked sheet for the page.
 class PageWriter {
  public:
   PageWriter(const WorkedStep& step, Dictionary& skeletons, Dictionary& patterns)
       : step_(step),
-        work_(step.minibatch),
-        tables_(step.minibatch),
+        work_(step.work),
+        tables_(step.work),
         skeletons_(skeletons),
         patterns_(patterns) {}
 
   [[nodiscard]] const WorkTables& tables() const { return tables_; }
 
   [[nodiscard]] Json json() {
-    Json rule = Json::object();
-    for (const auto& [name, number] : work_.rule().settings())
-      rule[name] = number;
+    const std::optional<double> after = work_.result_after();
     return {{"step", step_.step},
             {"epoch", step_.epoch},
             {"rows", work_.batch().rows},
-            {"rule", {{"word", work_.rule().word()}, {"settings", std::move(rule)}}},
+            {"rule", rule()},
             {"shrink", work_.shrink()},
-            {"loss",
-             {{"name", work_.loss().name()},
-              {"before", work_.loss_before()},
-              {"after", work_.loss_after()}}},
+            {"result",
+             {{"name", work_.result().name()},
+              {"before", work_.result_before()},
+              {"after", after ? Json(*after) : Json()}}},
             {"tables", table_list()},
             {"walk", walk()}};
   }
 
  private:
+  /// The rule and its settings; null where nothing is learnt.
+  [[nodiscard]] Json rule() const {
+    if (!work_.rule()) return {};
+    Json settings = Json::object();
+    for (const auto& [name, number] : work_.rule()->settings())
+      settings[name] = number;
+    return {{"word", work_.rule()->word()}, {"settings", std::move(settings)}};
+  }
+
   [[nodiscard]] Json table_list() {
     Json list = Json::array();
     for (std::size_t at = 0; at < tables_.all().size(); ++at) {
@@ -90,20 +97,23 @@ class PageWriter {
 
   [[nodiscard]] Json walk() const {
     Json entries = Json::array();
-    for (const Line& line : work_.sheet().lines())
-      entries.push_back(forward(line));
+    bool has_loss = false;
+    for (const Line& line : work_.sheet().lines()) {
+      has_loss = has_loss || line.section() == loss_section;
+      entries.push_back(forward(line, has_loss ? "loss" : "forward"));
+    }
     for (const ReverseStep& step : work_.reverse_steps())
       entries.push_back(reverse(step));
-    for (const WorkedMinibatch::Update& update : work_.updates())
+    for (const WorkedSheet::Update& update : work_.updates())
       entries.push_back(updated(work_.sheet().line(update.weight)));
     return entries;
   }
 
-  [[nodiscard]] static Json forward(const Line& line) {
+  [[nodiscard]] static Json forward(const Line& line, std::string_view stage) {
     Json operands = Json::array();
     for (const Line& input : line.inputs())
       operands.push_back(input.number() - 1);
-    return {{"stage", line.section() == "loss" ? "loss" : "forward"},
+    return {{"stage", stage},
             {"section", line.section()},
             {"line", line.number()},
             {"name", line.name()},
@@ -150,7 +160,7 @@ class PageWriter {
   }
 
   const WorkedStep& step_;
-  const WorkedMinibatch& work_;
+  const WorkedSheet& work_;
   WorkTables tables_;
   Dictionary& skeletons_;
   Dictionary& patterns_;

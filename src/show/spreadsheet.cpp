@@ -41,9 +41,9 @@ struct Sheet {
   lxw_col_t widest = first_column;
 };
 
-/// Where the tables of one worked minibatch stand.
+/// Where the tables of one worked sheet stand.
 struct Work {
-  explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.minibatch) {}
+  explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.work) {}
   const WorkedStep* step;
   WorkTables tables;
   std::vector<Block> blocks = {};       ///< how each table is laid out
@@ -121,7 +121,8 @@ class Book {
     const WorkTable& table = tables[at];
     if (table.kind == Kind::gradient) return "reverse";
     if (table.kind != Kind::value) return "update";
-    const bool is_data = tables.work().sheet().line(table.line).kind() == Line::Kind::given;
+    const Line::Kind kind = tables.work().sheet().line(table.line).kind();
+    const bool is_data = kind == Line::Kind::given || kind == Line::Kind::asked;
     return is_data ? "data" : "forward";
   }
 
@@ -461,14 +462,14 @@ class Book {
     colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), look_.wrong);
   }
 
-  /// The loss of a step, in sight on every sheet of that step.
+  /// The loss of a step, or the score that is swept from, in sight on every sheet of that step.
   void write_loss(std::size_t in, const Work& work) {
-    const WorkedMinibatch& minibatch = work.step->minibatch;
-    const Spot spot{minibatch.loss().number() - 1, 0};
+    const WorkedSheet& worked = work.step->work;
+    const Spot spot{worked.result().number() - 1, 0};
     if (work.answers.contains(spot)) return;
-    write_text(sheets_[in].sheet, 1, 1, minibatch.loss().name(), look_.label);
+    write_text(sheets_[in].sheet, 1, 1, worked.result().name(), look_.label);
     write_formula({in, 1, first_column}, "=" + reference(place_of(work, spot), in),
-                  minibatch.loss_before(), look_.calculated[1]);
+                  worked.result_before(), look_.calculated[1]);
   }
 
   /// Says where the steps between two of the book are left out.

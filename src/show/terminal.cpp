@@ -52,18 +52,18 @@ std::string empty_entry(const TerminalStyle& style) {
   return "    " + in_ink(ink::faint, "│", style) + "\n";
 }
 
-/// Takes down the entries of a worked minibatch.
+/// Takes down the entries of a worked sheet.
 class Clerk {
  public:
-  Clerk(const WorkedMinibatch& work, const TerminalStyle& style, const AxisNames& names)
+  Clerk(const WorkedSheet& work, const TerminalStyle& style, const AxisNames& names)
       : work_(work), style_(style), names_(names) {}
 
   [[nodiscard]] std::vector<WorkEntry> entries() {
-    write_rows();
+    if (!work_.batch().rows.empty()) write_rows();
     write_forward();
     write_reverse();
     write_updates();
-    write_result();
+    if (const std::optional<double> after = work_.result_after()) write_result(*after);
     return std::move(entries_);
   }
 
@@ -99,10 +99,12 @@ class Clerk {
   }
 
   void write_forward() {
+    Stage stage = Stage::forward;
     for (const Line& line : work_.sheet().lines()) {
+      if (line.section() == loss_section) stage = Stage::loss;
       const std::string symbols = line.symbols();
       entries_.push_back(
-          {.stage = line.section() == "loss" ? Stage::loss : Stage::forward,
+          {.stage = stage,
            .section = line.section(),
            .line = line.number(),
            .title = entry(line.number(), line.name() + (symbols.empty() ? "" : " = " + symbols),
@@ -128,7 +130,12 @@ class Clerk {
                               style_);
         if (!all) text += numbers(passed.contribution);
       }
-      if (step.passed_on.empty()) text += behind_margin("a weight: the sweep ends here\n", style_);
+      if (step.passed_on.empty()) {
+        text +=
+            behind_margin(fmt::format("{}: the sweep ends here\n",
+                                      step.line.kind() == Line::Kind::asked ? "data" : "a weight"),
+                          style_);
+      }
       entries_.push_back({.stage = Stage::reverse,
                           .section = step.line.section(),
                           .line = step.line.number(),
@@ -139,14 +146,14 @@ class Clerk {
   }
 
   void write_updates() {
-    for (const WorkedMinibatch::Update& update : work_.updates()) {
+    for (const WorkedSheet::Update& update : work_.updates()) {
       const bool is_learnt = !update.gradient.empty();
       Grid table{.corner = update.weight, .headings = {"before"}, .thing = "weights"};
       if (is_learnt) table.headings.emplace_back("gradient");
-      std::vector<WorkedMinibatch::RuleFigure> figures = work_.remembered(update);
-      for (WorkedMinibatch::RuleFigure& figure : work_.worked_out(update))
+      std::vector<WorkedSheet::RuleFigure> figures = work_.remembered(update);
+      for (WorkedSheet::RuleFigure& figure : work_.worked_out(update))
         figures.push_back(std::move(figure));
-      for (const WorkedMinibatch::RuleFigure& figure : figures)
+      for (const WorkedSheet::RuleFigure& figure : figures)
         table.headings.push_back(figure.name);
       table.headings.insert(table.headings.end(), {"change", "after"});
       for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
@@ -155,7 +162,7 @@ class Clerk {
         const double after = update.after.at_offset(offset);
         std::vector<Grid::Cell> row{before};
         if (is_learnt) row.emplace_back(update.gradient.at_offset(offset));
-        for (const WorkedMinibatch::RuleFigure& figure : figures)
+        for (const WorkedSheet::RuleFigure& figure : figures)
           row.emplace_back(figure.numbers.at_offset(offset));
         row.emplace_back(after - before);
         row.emplace_back(after);
@@ -171,10 +178,9 @@ class Clerk {
     }
   }
 
-  void write_result() {
-    const double before = work_.loss_before();
-    const double after = work_.loss_after();
-    const std::string loss = harmless(work_.loss().name());
+  void write_result(double after) {
+    const double before = work_.result_before();
+    const std::string loss = harmless(work_.result().name());
     entries_.push_back(
         {.stage = Stage::again,
          .section = "the same minibatch again",
@@ -189,24 +195,24 @@ class Clerk {
              style_)});
   }
 
-  const WorkedMinibatch& work_;
+  const WorkedSheet& work_;
   const TerminalStyle& style_;
   const AxisNames& names_;
   std::vector<WorkEntry> entries_;
 };
 
 /// What stands below the heading of a phase, before its first entry.
-std::string introduction(WorkEntry::Stage stage, const WorkedMinibatch& work,
+std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
                          const TerminalStyle& style) {
   if (stage == WorkEntry::Stage::reverse) {
     return behind_margin(
         fmt::format("∂z is short for ∂{0}/∂z: how {0} changes with each number of z\n",
-                    harmless(work.loss().name())),
+                    harmless(work.result().name())),
         style);
   }
   if (stage != WorkEntry::Stage::update) return "";
-  std::string rule(work.rule().word());
-  for (const auto& [name, number] : work.rule().settings()) {
+  std::string rule(work.rule()->word());
+  for (const auto& [name, number] : work.rule()->settings()) {
     if (name == "weight_decay" && number == 0.0) continue;
     rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
   }
@@ -219,7 +225,7 @@ std::string introduction(WorkEntry::Stage stage, const WorkedMinibatch& work,
 }
 
 /// Refuses sections that are not on the sheet.
-void check_sections(const WorkedMinibatch& work, const std::vector<std::string>& only) {
+void check_sections(const WorkedSheet& work, const std::vector<std::string>& only) {
   std::vector<std::string> known;
   for (const Line& line : work.sheet().lines()) {
     if (std::ranges::find(known, line.section()) == known.end()) known.push_back(line.section());
@@ -271,13 +277,13 @@ std::string heading_of(const WorkEntry& entry) {
   return by_stage ? std::string(word(entry.stage)) : entry.section;
 }
 
-std::vector<WorkEntry> entries_of(const WorkedMinibatch& work, const TerminalStyle& style,
+std::vector<WorkEntry> entries_of(const WorkedSheet& work, const TerminalStyle& style,
                                   const AxisNames& names) {
   return Clerk(work, style, names).entries();
 }
 
-std::string show_worked_minibatch(const WorkedMinibatch& work, const TerminalStyle& style,
-                                  const AxisNames& names, const WorkView& view) {
+std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& style,
+                              const AxisNames& names, const WorkView& view) {
   check_sections(work, view.only);
   using Stage = WorkEntry::Stage;
   const auto is_open = [&](const WorkEntry& entry) {
@@ -326,7 +332,7 @@ std::string show_worked_example(const WorkedExample& example, const TerminalStyl
               show_heading(fmt::format("step {}, in epoch {}", step.step, step.epoch), style) +
               "\n";
     }
-    text += show_worked_minibatch(step.minibatch, style, example.names, view);
+    text += show_worked_sheet(step.work, style, example.names, view);
   }
   return text;
 }

@@ -10,25 +10,25 @@ namespace lattice {
 
 using Kind = WorkTable::Kind;
 
-WorkTables::WorkTables(const WorkedMinibatch& work)
-    : work_(&work), explainer_(work.loss(), &work.sweep()) {
+WorkTables::WorkTables(const WorkedSheet& work)
+    : work_(&work), explainer_(work.result(), &work.sweep()) {
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())
     add({Kind::gradient, "∂" + step.line.name(), step.arrived, step.line.number()});
-  for (const WorkedMinibatch::Update& update : work.updates()) {
+  for (const WorkedSheet::Update& update : work.updates()) {
     const Index first = Index::zeros(update.before.shape().rank());
-    add_settings(work.why({update.weight, first}, WorkedMinibatch::Ask::update).formula);
+    add_settings(work.why({update.weight, first}, WorkedSheet::Ask::update).formula);
   }
   if (work.how_shrunk()) {
     for (const Formula& figure : {work.how_shrunk()->length, work.how_shrunk()->factor})
       add({Kind::worked_out, figure.function_name(), tensor(figure.evaluate()), 0});
   }
-  for (const WorkedMinibatch::Update& update : work.updates()) {
+  for (const WorkedSheet::Update& update : work.updates()) {
     const std::size_t line = work.sheet().line(update.weight).number();
-    for (WorkedMinibatch::RuleFigure& figure : work.remembered(update))
+    for (WorkedSheet::RuleFigure& figure : work.remembered(update))
       add({Kind::remembered, std::move(figure.name), std::move(figure.numbers), line});
-    for (WorkedMinibatch::RuleFigure& figure : work.worked_out(update))
+    for (WorkedSheet::RuleFigure& figure : work.worked_out(update))
       add({Kind::worked_out, std::move(figure.name), std::move(figure.numbers), line});
     add({Kind::after, "new " + update.weight, update.after, line});
   }
@@ -65,7 +65,7 @@ bool WorkTables::is_calculated(std::size_t table) const {
     case Kind::value:
       return work_->sheet().line(of.line).kind() == Line::Kind::calculated;
     case Kind::gradient:
-      return of.line != work_->loss().number();
+      return of.line != work_->result().number();
     case Kind::setting:
     case Kind::remembered:
       return false;
@@ -86,7 +86,7 @@ Formula WorkTables::made(Spot spot) const {
   }
   const Line line = work_->sheet().line(table.line);
   const Index at = table.numbers.shape().index(spot.offset);
-  using Ask = WorkedMinibatch::Ask;
+  using Ask = WorkedSheet::Ask;
   if (table.kind == Kind::value) return explainer_.value(line, at).formula;
   if (table.kind == Kind::gradient) return explainer_.gradient(line, at).formula;
   Formula update = work_->why(line, at, Ask::update).formula;
@@ -131,9 +131,10 @@ WorkTables::Spot WorkTables::find(std::string_view text) const {
                                                         : "a weight that is updated",
                      .found = fmt::format("{}, which is {}", place.line, line.operation())});
   }
+  const Index at = index_on(line, place);
   // Refuses a place that is not there, by the line's name.
-  static_cast<void>(explain(line, place.at));
-  return {*table, line.shape().offset(place.at)};
+  static_cast<void>(explain(line, at));
+  return {*table, line.shape().offset(at)};
 }
 
 std::string WorkTables::text(Spot spot) const {

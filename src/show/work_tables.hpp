@@ -7,12 +7,12 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/learning/worked_minibatch.hpp"
+#include "lattice/learning/worked_sheet.hpp"
 #include "worksheet/explainer.hpp"
 
 namespace lattice {
 
-/// A table of numbers that belongs to a worked minibatch.
+/// A table of numbers that belongs to a worked sheet.
 struct WorkTable {
   enum class Kind : std::uint8_t {
     value,       ///< of a line
@@ -29,7 +29,7 @@ struct WorkTable {
   std::size_t line = 0;  ///< of the line, or of the weight; 0 for a setting
 };
 
-/// All tables of a worked minibatch, and how each number in them is made from other numbers in
+/// All tables of a worked sheet, and how each number in them is made from other numbers in
 /// them: what is drawn as a page or as a spreadsheet.
 class WorkTables {
  public:
@@ -44,9 +44,9 @@ class WorkTables {
     }
   };
 
-  explicit WorkTables(const WorkedMinibatch& work);
+  explicit WorkTables(const WorkedSheet& work);
 
-  [[nodiscard]] const WorkedMinibatch& work() const { return *work_; }
+  [[nodiscard]] const WorkedSheet& work() const { return *work_; }
   [[nodiscard]] const std::vector<WorkTable>& all() const { return tables_; }
   [[nodiscard]] const WorkTable& operator[](std::size_t table) const { return tables_[table]; }
 
@@ -78,7 +78,7 @@ class WorkTables {
   void add(WorkTable table);
   void add_settings(const Formula& formula);
 
-  const WorkedMinibatch* work_;
+  const WorkedSheet* work_;
   mutable Explainer explainer_;  ///< keeps what formulas have in common
   std::vector<WorkTable> tables_;
   std::map<std::pair<WorkTable::Kind, std::size_t>, std::vector<std::size_t>> by_line_;

@@ -9,6 +9,7 @@
 #include "lattice/text/nearest.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/records.hpp"
 #include "tools/run_lesson.hpp"
 
 namespace lattice::tools {
@@ -22,67 +23,8 @@ struct AskAsked {
   bool json = false;
 };
 
-std::vector<std::string> names_of(const Model& model) {
-  std::vector<std::string> names;
-  for (const Column& column : model.columns)
-    names.push_back(column.name);
-  return names;
-}
-
-/// Reads `thickness=4.1,hours=30` records, or `4.1,30` in the order of the columns, into one table.
-Table table_of(const std::vector<std::string>& records, const Model& model) {
-  const std::vector<std::string> names = names_of(model);
-  Table table{.name = "--record", .header = names, .rows = {}};
-  for (const std::string& record : records) {
-    std::vector<std::optional<std::string>> fields(names.size());
-    const std::vector<std::string> texts = parse_csv_record(record);
-    if (record.find('=') == std::string::npos && texts.size() == names.size()) {
-      table.rows.push_back(texts);
-      continue;
-    }
-    for (const std::string& text : texts) {
-      const std::size_t equals = text.find('=');
-      const std::string name(trimmed(text.substr(0, std::min(equals, text.size()))));
-      const auto found = std::ranges::find(names, name);
-      if (equals == std::string::npos || found == names.end()) {
-        const std::string near = nearest(name, names);
-        throw NameError({.what = equals == std::string::npos
-                                     ? fmt::format("'{}' does not say which feature it is", text)
-                                     : fmt::format("the model knows no feature '{}'", name),
-                         .where = "--record " + record,
-                         .expected = fmt::format("{}=…; or all {} values in this order",
-                                                 fmt::join(names, "=…,"), names.size()),
-                         .found = fmt::format("'{}'", text),
-                         .remedy = near.empty() || equals == std::string::npos
-                                       ? ""
-                                       : fmt::format("did you mean {}?", near)});
-      }
-      auto& field = fields[static_cast<std::size_t>(found - names.begin())];
-      if (field) {
-        throw NameError({.what = fmt::format("the feature '{}' is said twice", name),
-                         .where = "--record " + record,
-                         .expected = "each feature once"});
-      }
-      field = text.substr(equals + 1);
-    }
-    std::vector<std::string> row;
-    for (std::size_t at = 0; at < names.size(); ++at) {
-      if (!fields[at]) {
-        throw NameError({.what = fmt::format("a feature is missing: {}", names[at]),
-                         .where = "--record " + record,
-                         .expected = fmt::format("{}", fmt::join(names, ", ")),
-                         .remedy = "say every feature, in its own unit: it is scaled as it was for "
-                                   "learning"});
-      }
-      row.push_back(*fields[at]);
-    }
-    table.rows.push_back(std::move(row));
-  }
-  return table;
-}
-
 void say_what_is_not_used(const Table& table, const Model& model, Console& console) {
-  const std::vector<std::string> names = names_of(model);
+  const std::vector<std::string> names = feature_columns(model);
   std::vector<std::string> extra;
   for (const std::string& column : table.header) {
     const bool is_target =
@@ -124,13 +66,14 @@ void ask_model(const AskAsked& asked, Console& console) {
   const ModelFile file = load_model(asked.model);
   const Model& model = file.model;
   if (asked.records.empty() == asked.file.empty()) {
-    throw SettingError({.what = "what is the model asked about?",
-                        .expected = "either --record or --file",
-                        .found = asked.file.empty() ? "neither" : "both",
-                        .remedy = fmt::format("--record {}=…", fmt::join(names_of(model), "=…,"))});
+    throw SettingError(
+        {.what = "what is the model asked about?",
+         .expected = "either --record or --file",
+         .found = asked.file.empty() ? "neither" : "both",
+         .remedy = fmt::format("--record {}=…", fmt::join(feature_columns(model), "=…,"))});
   }
-  const Table table =
-      asked.file.empty() ? table_of(asked.records, model) : read_table(asked.file, file.lesson.csv);
+  const Table table = asked.file.empty() ? records_table(asked.records, model)
+                                         : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
   const Answers answers = ask(model, table);

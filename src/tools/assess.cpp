@@ -29,14 +29,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
     const Dataset data = dataset_for(file.model, table, file.lesson.columns.weights);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
-  const Prepared prepared = prepare(file.lesson);
-  if (fingerprint(prepared.data()) != file.fingerprint) {
-    throw SettingError({.what = "the rows that the model learnt from are no longer what they were",
-                        .expected = fmt::format("{}, {} rows", file.data_name, file.rows),
-                        .found = fmt::format("{}, {} rows, with other numbers",
-                                             prepared.data().name, prepared.data().rows()),
-                        .remedy = "to judge it on other rows: --file rows.csv"});
-  }
+  const Prepared prepared = prepared_again(file, "to judge it on other rows: --file rows.csv");
   return assess_parts(file.model.network, prepared.split, settings);
 }
 

@@ -9,7 +9,7 @@ Verb check_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     CheckSettings check;
-    std::int64_t step = 1;
+    std::optional<std::int64_t> step = std::nullopt;
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("check", "Put the gradients of a minibatch beside central differences");
@@ -28,7 +28,7 @@ Verb check_verb(Console& console) {
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const Prepared prepared = prepare(lesson);
-    const GradientCheck check = prepared.work(asked->step).check(asked->check);
+    const GradientCheck check = prepared.work(asked->step.value_or(1)).check(asked->check);
     if (asked->options.json) {
       Json json = to_json(check);
       json["settings"] = settings_json(lesson);

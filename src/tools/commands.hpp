@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -32,7 +33,7 @@ Exit run(const std::vector<std::string>& arguments, Console& console);
 [[nodiscard]] Verb about_verb(Console& console);
 
 /// Declares `--step`, for the verbs that work one step of a run.
-void declare_step(Verb& verb, std::int64_t& step);
+void declare_step(Verb& verb, std::optional<std::int64_t>& step);
 
 /// The version of the library that reads the command line.
 [[nodiscard]] std::string parser_version();

@@ -61,8 +61,7 @@ Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
 Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
   if (subject.ends_with(".toml"))
     return learnt_by(subject, options.lesson_on(read_lesson(subject)));
-  const bool is_there = std::filesystem::exists(subject) && !std::filesystem::is_directory(subject);
-  if (!is_there && !subject.ends_with(".lattice")) {
+  if (!is_model_file(subject)) {
     Lesson lesson;
     lesson.set = subject;
     return learnt_by(subject, options.lesson_on(std::move(lesson)));
@@ -72,16 +71,6 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
           .prepared = prepare(file.lesson),
           .network = file.model.network,
           .run = std::move(file.run)};
-}
-
-DataPart part_called(const Split& split, const std::string& name) {
-  std::vector<std::string> known;
-  for (const DataPart part : all_data_parts) {
-    if (!split.has(part)) continue;
-    if (word(part) == name) return part;
-    known.emplace_back(word(part));
-  }
-  throw NameError(not_among(fmt::format("there is no part '{}'", name), name, known));
 }
 
 Chart draw_curves(const DrawAsked& asked) {

@@ -111,6 +111,11 @@ bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
 }
 
+std::optional<std::string> LessonOptions::first_flag() const {
+  if (given_.empty()) return std::nullopt;
+  return given_.front().first->flag();
+}
+
 void declare_digits(Verb& verb, int& digits) {
   verb.heading("Printing");
   verb.read(
@@ -176,9 +181,9 @@ void say(const TableReading& reading, Console& console) {
   }
 }
 
-Json worked_json(const WorkedExample& example, const Prepared& prepared) {
+Json worked_json(const WorkedExample& example, const Lesson& lesson) {
   Json json = to_json(example);
-  json["settings"] = settings_json(prepared.lesson);
+  json["settings"] = settings_json(lesson);
   return json;
 }
 

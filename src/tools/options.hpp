@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -39,6 +40,9 @@ class LessonOptions {
   /// True when a flag for this setting was given.
   [[nodiscard]] bool names(std::string_view key) const;
 
+  /// The first flag for a setting of a lesson that was given; nothing where none was.
+  [[nodiscard]] std::optional<std::string> first_flag() const;
+
   /// What was named first: a lesson file or a demo set. Empty when nothing was.
   std::string subject = {};
 
@@ -70,7 +74,7 @@ void say(const TableReading& reading, Console& console);
 [[nodiscard]] Json to_json(const std::vector<Remark>& remarks);
 
 /// A worked example with the settings and the version.
-[[nodiscard]] Json worked_json(const WorkedExample& example, const Prepared& prepared);
+[[nodiscard]] Json worked_json(const WorkedExample& example, const Lesson& lesson);
 
 /// Writes a JSON document.
 void write(std::ostream& out, const Json& json);

@@ -7,7 +7,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <filesystem>
 
+#include "lattice/text/nearest.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice::tools {
@@ -125,6 +127,38 @@ NamedAssessments assess_parts(const Network& network, const Split& split,
     all.emplace_back(word(part), assess(network, split[part], settings));
   }
   return all;
+}
+
+bool is_model_file(const std::string& subject) {
+  if (subject.ends_with(".toml")) return false;
+  return subject.ends_with(".lattice") ||
+         (std::filesystem::exists(subject) && !std::filesystem::is_directory(subject));
+}
+
+DataPart part_called(const Split& split, const std::string& name) {
+  std::vector<std::string> known;
+  for (const DataPart part : all_data_parts) {
+    if (!split.has(part)) continue;
+    if (word(part) == name) return part;
+    known.emplace_back(word(part));
+  }
+  throw NameError(not_among(fmt::format("there is no part '{}'", name), name, known));
+}
+
+DataPart last_part(const Split& split) {
+  const auto last = std::find_if(all_data_parts.rbegin(), all_data_parts.rend(),
+                                 [&](DataPart part) { return split.has(part); });
+  return *last;
+}
+
+Prepared prepared_again(const ModelFile& file, const std::string& remedy) {
+  Prepared prepared = prepare(file.lesson);
+  if (fingerprint(prepared.data()) == file.fingerprint) return prepared;
+  throw SettingError({.what = "the rows that the model learnt from are no longer what they were",
+                      .expected = fmt::format("{}, {} rows", file.data_name, file.rows),
+                      .found = fmt::format("{}, {} rows, with other numbers", prepared.data().name,
+                                           prepared.data().rows()),
+                      .remedy = remedy});
 }
 
 Json to_json(const NamedAssessments& parts) {

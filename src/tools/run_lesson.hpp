@@ -61,6 +61,20 @@ class Progress {
 [[nodiscard]] NamedAssessments assess_parts(const Network& network, const Split& split,
                                             const AssessSettings& settings);
 
+/// Whether what was named first is a model: no lesson file and no demo set, but a file.
+[[nodiscard]] bool is_model_file(const std::string& subject);
+
+/// The part by its word. @throws NameError for one that has no rows, saying which have.
+[[nodiscard]] DataPart part_called(const Split& split, const std::string& name);
+
+/// The last part that has rows: the test part, where there is one.
+[[nodiscard]] DataPart last_part(const Split& split);
+
+/// The lesson of a model made ready again, with the rows that it learnt from.
+/// @param remedy what to try where these rows are no longer there
+/// @throws SettingError when they are no longer what they were.
+[[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy);
+
 /// Assessments by part, as JSON.
 [[nodiscard]] Json to_json(const NamedAssessments& parts);
 

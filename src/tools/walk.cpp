@@ -94,7 +94,7 @@ class Walk {
 
   void open(std::size_t step) {
     step_ = step;
-    entries_ = entries_of(this->step().minibatch, console_.style, example_.names);
+    entries_ = entries_of(this->step().work, console_.style, example_.names);
     at_ = std::min(at_, entries_.size() - 1);
     heading_.clear();
   }
@@ -141,7 +141,7 @@ class Walk {
     for (std::size_t at = 0; at < entries_.size(); ++at) {
       const WorkEntry& entry = entries_[at];
       if (entry.line == 0 || entry.stage == WorkEntry::Stage::update) continue;
-      const std::string of = step().minibatch.sheet().line(entry.line).name();
+      const std::string of = step().work.sheet().line(entry.line).name();
       if (back == (entry.stage == WorkEntry::Stage::reverse)) {
         if (of == name) return go(at);
         known.push_back(back ? std::string(mark) + of : of);
@@ -163,7 +163,7 @@ class Walk {
   }
 
   void why(std::string_view text) const {
-    using Ask = WorkedMinibatch::Ask;
+    using Ask = WorkedSheet::Ask;
     const std::size_t bracket = text.rfind(']');
     const std::size_t from = bracket == std::string_view::npos ? 0 : bracket;
     const std::size_t space = text.find(' ', text.starts_with("new ") && from == 0 ? 4 : from);
@@ -184,10 +184,11 @@ class Walk {
     }
     try {
       const Notation notation{.digits = console_.style.digits};
-      const Place at = parse_place(place);
-      const WorkedMinibatch& work = step().minibatch;
-      const Chain chain = work.why(at, ask, static_cast<int>(*depth), notation);
-      const std::string words = example_.names.in_words(work.sheet().line(at.line).shape(), at.at);
+      const Place asked = parse_place(place);
+      const WorkedSheet& work = step().work;
+      const Chain chain = work.why(asked, ask, static_cast<int>(*depth), notation);
+      const Line line = work.sheet().line(asked.line);
+      const std::string words = example_.names.in_words(line.shape(), index_on(line, asked));
       tell(show_explanation(chain, words, notation));
     } catch (const Error& error) {
       tell(error.what());

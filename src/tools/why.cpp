@@ -1,31 +1,56 @@
 #include <fmt/format.h>
 
 #include <memory>
+#include <utility>
 
+#include "lattice/text/error.hpp"
+#include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
 namespace lattice::tools {
 namespace {
 
+/// The sheet that is asked, and what its numbers are called.
+struct AskedSheet {
+  WorkedSheet work;
+  AxisNames names;
+  std::string data;  ///< what it is called
+  Lesson lesson;
+};
+
 /// Where a number of the data came from: the row and the column. Empty for other lines.
-std::string origin(const Place& place, const WorkedMinibatch& example, const Prepared& prepared) {
-  const Line line = example.sheet().line(place.line);
+std::string origin(const Place& place, const AskedSheet& asked) {
+  const Line line = asked.work.sheet().line(place.line);
   const std::string& name = place.line;
   const bool is_target = name == "y" || name == "y_raw";
   const bool is_feature = name == "x" || name == "raw";
-  if (line.kind() != Line::Kind::given || (!is_target && !is_feature)) return "";
-  const Dataset& data = prepared.data();
-  const std::int64_t row = example.batch().rows[static_cast<std::size_t>(place.at[0])];
-  const std::string column = !is_target           ? data.feature_name(place.at[1])
-                             : data.has_classes() ? data.target_name()
-                                                  : data.target_name(place.at[1]);
-  std::string text = fmt::format("{}, row {}, column {}", data.name, row, column);
-  if (is_target && data.has_classes()) {
-    const auto number = static_cast<std::int64_t>(data.classes.at_offset(row));
-    text += fmt::format(": {} is class {}", data.class_name(number), number);
+  if (line.kind() == Line::Kind::calculated || (!is_target && !is_feature)) return "";
+  const std::vector<std::int64_t>& rows = asked.work.batch().rows;
+  const std::string row = rows.empty() ? fmt::format("record {}", place.at[0])
+                                       : fmt::format("{}, row {}", asked.data,
+                                                     rows[static_cast<std::size_t>(place.at[0])]);
+  const bool is_class = is_target && line.shape().rank() == 1;
+  const std::string column =
+      asked.names.of(is_target ? Role::target : Role::feature, is_class ? 0 : place.at[1]);
+  std::string text = fmt::format("{}, column {}", row, column);
+  if (is_class) {
+    const auto number = static_cast<std::int64_t>(line.value().at(place.at));
+    text += fmt::format(": {} is class {}", asked.names.of(Role::class_, number), number);
   }
   return text;
+}
+
+/// The minibatch of a step of a lesson.
+AskedSheet sheet_of(const Lesson& lesson, std::int64_t step) {
+  const Prepared prepared = prepare(lesson);
+  return {prepared.work(step), prepared.data().axis_names(), prepared.data().name, lesson};
+}
+
+/// Answers of a model.
+AskedSheet sheet_of(AskedAnswers answers) {
+  return {std::move(answers.example.steps.front().work), answers.example.names,
+          answers.file.data_name, answers.file.lesson};
 }
 
 }  // namespace
@@ -37,10 +62,11 @@ Verb why_verb(Console& console) {
     bool gradient = false;
     bool update = false;
     int depth = 0;
-    std::int64_t step = 1;
+    std::optional<std::int64_t> step = std::nullopt;
+    AnswerOptions answers;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("why", "Explain one number of the minibatch that work shows");
+  Verb verb("why", "Explain one number of what work shows");
   verb.heading("Question");
   verb.text("place", asked->place,
             "The number: a line and a position, such as output.weight[1,0] or loss", "TEXT",
@@ -54,27 +80,34 @@ Verb why_verb(Console& console) {
       },
       "Explain the numbers in the explanation too, so many times (default 0)", "N");
   declare_step(verb, asked->step);
+  asked->answers.declare(verb);
   asked->options.declare(verb);
   verb.runs([asked, &console] {
-    using Ask = WorkedMinibatch::Ask;
-    const Place place = parse_place(asked->place);
-    const Lesson lesson = asked->options.lesson();
-    const Prepared prepared = prepare(lesson);
-    const WorkedMinibatch example = prepared.work(asked->step);
+    using Ask = WorkedSheet::Ask;
+    const bool is_model = asked->answers.names_model(asked->options);
+    if (is_model && asked->step) {
+      throw SettingError({.what = "a model that answers takes no steps",
+                          .expected = "a lesson with --step",
+                          .found = asked->options.subject});
+    }
+    const AskedSheet sheet = is_model ? sheet_of(asked->answers.work(asked->options.subject))
+                                      : sheet_of(asked->options.lesson(), asked->step.value_or(1));
+    const WorkedSheet& work = sheet.work;
+    Place place = parse_place(asked->place);
+    const Line line = work.sheet().line(place.line);
+    place.at = index_on(line, place);
     const Ask ask = asked->gradient ? Ask::gradient : asked->update ? Ask::update : Ask::value;
     const Notation notation{.digits = asked->options.digits};
-    Chain chain = example.why(place, ask, asked->depth, notation);
-    if (const std::string data = ask == Ask::value ? origin(place, example, prepared) : "";
-        !data.empty()) {
+    Chain chain = work.why(place, ask, asked->depth, notation);
+    if (const std::string data = ask == Ask::value ? origin(place, sheet) : ""; !data.empty()) {
       chain.explanation.note = "given: " + data;
     }
-    const Shape& shape = example.sheet().line(place.line).shape();
-    const std::string words = prepared.data().axis_names().in_words(shape, place.at);
+    const std::string words = sheet.names.in_words(line.shape(), place.at);
     if (asked->options.json) {
       Json json = to_json(chain);
       if (!words.empty()) json["place"] = words;
-      json["step"] = asked->step;
-      json["settings"] = settings_json(lesson);
+      if (!is_model) json["step"] = asked->step.value_or(1);
+      json["settings"] = settings_json(sheet.lesson);
       write(console.out, json);
       return;
     }

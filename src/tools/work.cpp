@@ -7,10 +7,12 @@
 
 #include "files/file.hpp"
 #include "lattice/show/graph.hpp"
+#include "lattice/show/judgement.hpp"
 #include "lattice/show/page.hpp"
 #include "lattice/show/spreadsheet.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/watch.hpp"
+#include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/walk.hpp"
@@ -23,7 +25,8 @@ constexpr std::string_view on_stdout = "-";
 
 struct WorkAsked {
   LessonOptions options;
-  std::vector<std::int64_t> steps = {1};
+  AnswerOptions answers;
+  std::vector<std::int64_t> steps = {};  ///< of a lesson; the first when none is named
   WorkView view = {};
   bool walk = false;
   bool curves = false;
@@ -84,7 +87,7 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
 }
 
 /// Writes the forms that have a file, and says on stdout what was written.
-void write_forms(const WorkAsked& asked, const WorkedExample& example, const Prepared& prepared,
+void write_forms(const WorkAsked& asked, const WorkedExample& example, const Json& json,
                  Console& console) {
   const auto tell = [&](const std::string& path, std::string_view what) {
     if (asked.json != on_stdout) console.print(fmt::format("{}  {}\n", written(path), what));
@@ -98,11 +101,11 @@ void write_forms(const WorkAsked& asked, const WorkedExample& example, const Pre
     tell(asked.xlsx, "spreadsheet: change a number and watch the others");
   }
   if (!asked.graph.empty()) {
-    write_graph(asked.graph, example.steps.front().minibatch, {.gradients = asked.gradients});
+    write_graph(asked.graph, example.steps.front().work, {.gradients = asked.gradients});
     tell(asked.graph, "graph of the calculation");
   }
   if (!asked.json.empty() && asked.json != on_stdout) {
-    write_file(asked.json, json_text(worked_json(example, prepared)) + "\n");
+    write_file(asked.json, json_text(json) + "\n");
     tell(asked.json, "JSON");
   }
 }
@@ -130,42 +133,82 @@ void check(const WorkAsked& asked) {
   }
 }
 
-void work_lesson(WorkAsked& asked, Console& console) {
+/// What is shown line by line: minibatches of a lesson, or answers of a model.
+struct Worked {
+  WorkedExample example = {};
+  Json json = {};        ///< all there is to say of it
+  std::string top = {};  ///< what stands above it in a terminal, and below it
+  std::string bottom = {};
+};
+
+Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& console) {
+  const Prepared prepared = prepare(lesson);
+  Worked worked{.example =
+                    prepared.work(asked.steps.empty() ? std::vector<std::int64_t>{1} : asked.steps,
+                                  asked.curves)};
+  const TableReading& reading = prepared.reading;
+  say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
+  say(remarks_on(prepared.network), lesson, console);
+  worked.json = worked_json(worked.example, lesson);
+  worked.top = settings_text(prepared.in_words(asked.options.digits));
+  return worked;
+}
+
+Worked work_model(const WorkAsked& asked, const TerminalStyle& style) {
+  if (!asked.steps.empty() || asked.curves) {
+    throw SettingError(
+        {.what = "a model that answers takes no steps, and has no curves",
+         .expected = "a lesson with --steps and --curves",
+         .found = asked.options.subject,
+         .remedy = "for the curves of its run: lattice draw curves " + asked.options.subject});
+  }
+  AskedAnswers answers = asked.answers.work(asked.options.subject);
+  Worked worked{.json = worked_json(answers.example, answers.file.lesson)};
+  worked.top = settings_text(answers.example.about);
+  if (!answers.influences.empty()) {
+    worked.json["influences"] = influences_json(answers);
+    const Line& swept = answers.example.steps.front().work.result();
+    worked.bottom = "\n" + show_heading("what the answer hangs on", style) +
+                    show_influences(answers.influences, swept.name(), answers.file.model, style);
+  }
+  worked.example = std::move(answers.example);
+  return worked;
+}
+
+void work(WorkAsked& asked, Console& console) {
   check(asked);
-  const Lesson lesson = asked.options.lesson();
+  const bool is_model = asked.answers.names_model(asked.options);
+  const Lesson lesson = is_model ? Lesson() : asked.options.lesson();
   check_outputs({{"--html", asked.html},
                  {"--xlsx", asked.xlsx},
                  {"--graph", asked.graph},
                  {"--json", asked.json == on_stdout ? "" : asked.json}},
                 asked.options.inputs(lesson), console);
-  const Prepared prepared = prepare(lesson);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
-  const WorkedExample example = prepared.work(asked.steps, asked.curves);
-  for (const WorkedStep& step : example.steps) {
-    if (const std::optional<Alarm> alarm = watch(step.minibatch.sheet()))
-      console.tell(alarm->text() + "\n");
-  }
-  const TableReading& reading = prepared.reading;
-  say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
-  say(remarks_on(prepared.network), lesson, console);
-  say(remarks_on(example.steps.front().minibatch.sheet()), lesson, console);
-  if (asked.names_files()) write_forms(asked, example, prepared, console);
-  if (asked.json == on_stdout) write(console.out, worked_json(example, prepared));
-  const bool is_done = asked.names_files() || asked.json == on_stdout;
-  if (is_done && !asked.walk) return;
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
+  const Worked worked = is_model ? work_model(asked, style) : work_lesson(asked, lesson, console);
+  const WorkedExample& example = worked.example;
+  for (const WorkedStep& step : example.steps) {
+    if (const std::optional<Alarm> alarm = watch(step.work.sheet()))
+      console.tell(alarm->text() + "\n");
+  }
+  say(remarks_on(example.steps.front().work.sheet()), lesson, console);
+  if (asked.names_files()) write_forms(asked, worked.example, worked.json, console);
+  if (asked.json == on_stdout) write(console.out, worked.json);
+  const bool is_done = asked.names_files() || asked.json == on_stdout;
+  if (is_done && !asked.walk) return;
   if (asked.walk) {
     Console inner{.out = console.out, .err = console.err, .style = style};
     walk_through(example, std::cin, inner);
     return;
   }
-  console.out << settings_text(prepared, style) << show_worked_example(example, style, asked.view);
+  console.out << worked.top << show_worked_example(example, style, asked.view) << worked.bottom;
 }
 
 }  // namespace
 
-void declare_step(Verb& verb, std::int64_t& step) {
+void declare_step(Verb& verb, std::optional<std::int64_t>& step) {
   verb.read(
       "--step",
       [&step](const std::string& text) {
@@ -176,7 +219,7 @@ void declare_step(Verb& verb, std::int64_t& step) {
 
 Verb work_verb(Console& console) {
   auto asked = std::make_shared<WorkAsked>();
-  Verb verb("work", "Work minibatches line by line");
+  Verb verb("work", "Work minibatches line by line, or answers of a trained network");
   asked->options.declare(verb, LessonOptions::JsonFlag::no);
   verb.heading("Question");
   verb.read(
@@ -189,6 +232,7 @@ Verb work_verb(Console& console) {
         }
       },
       "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…");
+  asked->answers.declare(verb);
   verb.heading("Printing");
   verb.read(
       "--only", [asked](const std::string& text) { asked->view.only = parse_csv_record(text); },
@@ -198,7 +242,7 @@ Verb work_verb(Console& console) {
             "One line at a time, forward and back, with questions at the prompt");
   declare_forms(verb, *asked);
   declare_exercise(verb, *asked);
-  verb.runs([asked, &console] { work_lesson(*asked, console); });
+  verb.runs([asked, &console] { work(*asked, console); });
   return verb;
 }
 

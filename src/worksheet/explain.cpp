@@ -150,4 +150,9 @@ Place parse_place(std::string_view text) {
   return {std::string(text.substr(0, bracket)), Index(positions)};
 }
 
+Index index_on(const Line& line, const Place& place) {
+  const bool is_only_one = place.at.rank() == 0 && line.shape().count() == 1;
+  return is_only_one ? Index::zeros(line.shape().rank()) : place.at;
+}
+
 }  // namespace lattice

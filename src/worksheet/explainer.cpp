@@ -14,6 +14,7 @@ namespace {
 /// A line that was not calculated, explained.
 std::string note_for(const Line& line) {
   if (line.kind() == Line::Kind::given) return "given: it is data, not calculated";
+  if (line.kind() == Line::Kind::asked) return "given: it is data, and asked about";
   if (line.kind() == Line::Kind::weight)
     return "a weight: where it starts, or what updates made it";
   if (line.kind() == Line::Kind::held) return "a weight, held fixed in this calculation";

@@ -196,7 +196,7 @@ GradientCheck check_gradients(const Line& result, const CheckSettings& settings)
   const Replay replay(result);
   for (std::uint32_t position = 0; position < WorksheetRecord::position(result); ++position) {
     const Line line = record.line(position);
-    if (line.kind() != Line::Kind::weight || !sweep.has_reached(line)) continue;
+    if (line.kind() == Line::Kind::calculated || !sweep.has_reached(line)) continue;
     report.weights.push_back(
         checked(replay, position, line, sweep.gradient(line), report.settings));
   }

@@ -100,6 +100,8 @@ std::string in_words(Line::Kind kind) {
   switch (kind) {
     case Line::Kind::given:
       return "data";
+    case Line::Kind::asked:
+      return "data that is asked about";
     case Line::Kind::weight:
       return "a weight that is learnt";
     case Line::Kind::held:
@@ -193,8 +195,8 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
   entry.operation = nullptr;
   entry.input_count = 0;
   entry.kind = kind;
-  entry.depends_on_weights = kind == Line::Kind::weight;
-  if (entry.depends_on_weights) ++weights_;
+  entry.is_swept = kind == Line::Kind::weight || kind == Line::Kind::asked;
+  if (entry.is_swept) ++swept_leaves_;
   entry.name = name;
   return line(used_ - 1);
 }
@@ -241,13 +243,13 @@ void WorksheetRecord::keep(std::uint32_t now, std::uint32_t next) {
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {
   std::array<const Tensor*, most_inputs> values;
   std::array<std::uint32_t, most_inputs> positions;
-  bool depends = false;
+  bool is_swept = false;
   for (std::size_t input = 0; input < inputs.size(); ++input) {
     if (&of(inputs[input]) != this) refuse_other_worksheet(operation, inputs[0], inputs[input]);
     const Entry& entry = (*this)[inputs[input].position_];
     positions[input] = inputs[input].position_;
     values[input] = &entry.value;
-    depends |= entry.depends_on_weights && operation.passes_back(input);
+    is_swept |= entry.is_swept && operation.passes_back(input);
   }
   const LineNames names(*this, std::span(positions.data(), inputs.size()));
   Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));
@@ -258,7 +260,7 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
   entry.inputs = positions;
   entry.input_count = static_cast<std::uint32_t>(inputs.size());
   entry.kind = Line::Kind::calculated;
-  entry.depends_on_weights = depends;
+  entry.is_swept = is_swept;
   return line(used_ - 1);
 }
 
@@ -290,7 +292,7 @@ void WorksheetRecord::wipe() {
     writable(position).name.clear();
   }
   used_ = 0;
-  weights_ = 0;
+  swept_leaves_ = 0;
   weights_by_name_.clear();
   kept_.clear();
   section_ = 0;

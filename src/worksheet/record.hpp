@@ -27,7 +27,7 @@ class WorksheetRecord {
     std::uint32_t input_count = 0;
     std::uint32_t section = 0;
     Line::Kind kind = Line::Kind::given;
-    bool depends_on_weights = false;
+    bool is_swept = false;  ///< whether gradients go through it
     std::string name;
   };
 
@@ -82,7 +82,7 @@ class WorksheetRecord {
   void wipe();
 
   [[nodiscard]] std::uint32_t size() const { return used_; }
-  [[nodiscard]] std::uint32_t weight_count() const { return weights_; }
+  [[nodiscard]] std::uint32_t swept_leaves() const { return swept_leaves_; }
   [[nodiscard]] const Entry& operator[](std::uint32_t position) const {
     return chunks_[position / chunk_size][position % chunk_size];
   }
@@ -115,10 +115,8 @@ class WorksheetRecord {
   [[nodiscard]] Entry& writable(std::uint32_t position) {
     return chunks_[position / chunk_size][position % chunk_size];
   }
-  /// Whether a line is no data and not calculated: learnt, held or kept.
   [[nodiscard]] bool is_weight(std::uint32_t position) const {
-    const Line::Kind kind = (*this)[position].kind;
-    return kind != Line::Kind::given && kind != Line::Kind::calculated;
+    return lattice::is_weight((*this)[position].kind);
   }
   [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name) const {
     return weights_by_name_.find(
@@ -146,7 +144,7 @@ class WorksheetRecord {
   std::size_t operation_bytes_ = 0;  ///< how many are left there
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
-  std::uint32_t weights_ = 0;
+  std::uint32_t swept_leaves_ = 0;
   NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, held and kept
   std::vector<Kept> kept_ = {};
 };

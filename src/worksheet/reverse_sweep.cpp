@@ -37,8 +37,7 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
   const Arrival step{inputs, entry.value, arrived};
   InputSet wanted;
   for (std::size_t input = 0; input < positions.size(); ++input) {
-    wanted.set(input,
-               record[positions[input]].depends_on_weights && entry.operation->passes_back(input));
+    wanted.set(input, record[positions[input]].is_swept && entry.operation->passes_back(input));
   }
   if (wanted.count() == 1) {
     std::size_t only = 0;
@@ -64,7 +63,7 @@ std::vector<Gradients::Next> kept_of(const WorksheetRecord& record) {
 
 /// Refuses a line that no weight has gone into.
 void check_depends(const Line& result) {
-  if (WorksheetRecord::entry(result).depends_on_weights) return;
+  if (WorksheetRecord::entry(result).is_swept) return;
   throw NameError(
       {.what = fmt::format("{} depends on no weight", result.name()),
        .where = fmt::format("line {}", result.number()),
@@ -132,14 +131,21 @@ class Tidy {
 
 const Tensor& Gradients::operator[](std::string_view weight) const {
   std::vector<std::string> names;
-  for (const Entry& entry : entries_) {
-    if (entry.weight == weight) return entry.gradient;
-    names.push_back(entry.weight);
+  for (const std::vector<Entry>* const entries : {&entries_, &asked_}) {
+    for (const Entry& entry : *entries) {
+      if (entry.weight == weight) return entry.gradient;
+      names.push_back(entry.weight);
+    }
   }
   throw NameError({.what = fmt::format("there is no gradient for '{}'", weight),
                    .expected = fmt::format("one of {}", fmt::join(names, ", ")),
                    .found = fmt::format("'{}'", weight),
-                   .remedy = "only weights that the result depends on have one"});
+                   .remedy = "only what the result depends on has one: weights, and data that is "
+                             "asked about"});
+}
+
+void Gradients::add(Line::Kind kind, const std::string& name, Tensor gradient) {
+  (kind == Line::Kind::asked ? asked_ : entries_).emplace_back(name, std::move(gradient));
 }
 
 const Tensor& Gradients::operator[](const Line& weight) const {
@@ -158,17 +164,18 @@ Gradients reverse_sweep(const Line& result, Tensor seed) {
   record.arrived(last) = std::move(first);
   for (std::uint32_t position = last + 1; position-- > 0;) {
     const WorksheetRecord::Entry& entry = record[position];
-    if (entry.arrived.empty() || entry.kind == Line::Kind::weight) continue;
+    if (entry.arrived.empty() || entry.kind != Line::Kind::calculated) continue;
     const Tensor here = std::move(record.arrived(position));
     pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor contribution) {
       arrive(record.arrived(to), std::move(contribution));
     });
   }
   Gradients gradients;
-  gradients.entries_.reserve(record.weight_count());
+  gradients.entries_.reserve(record.swept_leaves());
   for (std::uint32_t position = 0; position <= last; ++position) {
     if (record[position].arrived.empty()) continue;
-    gradients.entries_.emplace_back(record[position].name, std::move(record.arrived(position)));
+    gradients.add(record[position].kind, record[position].name,
+                  std::move(record.arrived(position)));
   }
   gradients.kept_ = kept_of(record);
   return gradients;
@@ -236,13 +243,13 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
   if (&WorksheetRecord::of(line) != &WorksheetRecord::of(result_)) {
     throw LineError({.what = fmt::format("{} is a line of another worksheet", line.name())});
   }
-  if (position < arrived_.size() && position < next_ && line.depends_on_weights()) {
+  if (position < arrived_.size() && position < next_ && line.is_swept()) {
     throw LineError({.what = fmt::format("the reverse sweep has not come to {} yet", line.name()),
                      .where = fmt::format("line {}", line.number()),
                      .remedy = "take more steps: next() is true as long as lines are left"});
   }
   if (!has_reached(line)) {
-    const bool is_data = !line.depends_on_weights();
+    const bool is_data = !line.is_swept();
     throw NameError(
         {.what = fmt::format("no gradient arrives at {}", line.name()),
          .where = fmt::format("line {}", line.number()),
@@ -250,7 +257,9 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
                   : line.kind() == Line::Kind::kept ? "it is kept, and not learnt"
                   : is_data                         ? "it is given, or made from given lines only"
                             : fmt::format("{} does not depend on it", result_.name()),
-         .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…)" : ""});
+         .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…), or as "
+                             "data with sheet.asked(…)"
+                           : ""});
   }
   return arrived_[position];
 }
@@ -268,8 +277,8 @@ Gradients ReverseSweep::gradients() const {
   }
   Gradients gradients;
   for (std::uint32_t position = 0; position < arrived_.size(); ++position) {
-    if (record[position].kind == Line::Kind::weight && !arrived_[position].empty())
-      gradients.entries_.emplace_back(record[position].name, arrived_[position]);
+    if (record[position].kind != Line::Kind::calculated && !arrived_[position].empty())
+      gradients.add(record[position].kind, record[position].name, arrived_[position]);
   }
   gradients.kept_ = kept_of(record);
   return gradients;

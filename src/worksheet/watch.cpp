@@ -59,7 +59,7 @@ std::string cause_of(const Formula& part, Precision precision) {
 }
 
 std::string cause_of_leaf(const Line& line) {
-  return line.kind() == Line::Kind::given
+  return !is_weight(line.kind())
              ? "it was given like this: look at the data"
              : "the weight came like this: an update before took it there. Try a smaller rate";
 }

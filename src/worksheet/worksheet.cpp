@@ -39,6 +39,8 @@ std::string_view Line::operation() const {
   switch (kind()) {
     case Kind::given:
       return "given";
+    case Kind::asked:
+      return "given, and asked about";
     case Kind::weight:
       return "weight";
     case Kind::held:
@@ -88,8 +90,8 @@ std::optional<Line> Line::next() const {
   return record_->line(found->next);
 }
 
-bool Line::depends_on_weights() const {
-  return WorksheetRecord::entry(*this).depends_on_weights;
+bool Line::is_swept() const {
+  return WorksheetRecord::entry(*this).is_swept;
 }
 
 Worksheet::Worksheet() : record_(WorksheetRecord::take()) {}
@@ -108,6 +110,10 @@ WorksheetRecord& Worksheet::record() const {
 
 Line Worksheet::given(std::string_view name, Tensor value) {
   return record().add_leaf(Line::Kind::given, name, std::move(value));
+}
+
+Line Worksheet::asked(std::string_view name, Tensor value) {
+  return record().add_leaf(Line::Kind::asked, name, std::move(value));
 }
 
 Line Worksheet::weight(std::string_view name, Tensor value) {

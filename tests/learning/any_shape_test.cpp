@@ -83,10 +83,11 @@ TEST(pictures, have_every_form_that_a_worked_minibatch_has) {
   const testing::Folder folder;
   const Split bars = bars_in_parts();
   WorkedExample example{.title = "bars", .names = bars.data().axis_names()};
-  example.steps.push_back({.minibatch = {net_for(bars.data()),
-                                         RowSet(bars.data().as_measured(), {0, 1, 2}).all(),
-                                         Adam{},
-                                         {.preparation = bars.data().preparation}}});
+  example.steps.push_back(
+      {.work = WorkedMinibatch{net_for(bars.data()),
+                               RowSet(bars.data().as_measured(), {0, 1, 2}).all(),
+                               Adam{},
+                               {.preparation = bars.data().preparation}}});
   const std::string text = show_worked_example(example, {});
   EXPECT_THAT(text, AllOf(HasSubstr("[example 3 × row 4 × column 5 × channel 2]"),
                           HasSubstr("centre2"), HasSubstr("new centred.mean")));

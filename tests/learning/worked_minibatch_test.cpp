@@ -72,7 +72,7 @@ TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it
         if (value.note.empty()) {
           EXPECT_NEAR(value.formula.evaluate(), line.value().at_offset(offset), 1e-10);
         }
-        if (!line.depends_on_weights() || line == example.loss() || line.name() == "p") continue;
+        if (!line.is_swept() || line == example.loss() || line.name() == "p") continue;
         const Explanation gradient = example.why(place, WorkedMinibatch::Ask::gradient);
         EXPECT_NEAR(gradient.formula.evaluate(), gradient.value, 1e-10);
       }

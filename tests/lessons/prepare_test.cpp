@@ -65,9 +65,9 @@ TEST(prepared, works_steps_of_the_run_in_its_order_and_each_once) {
   Training run(network, prepared.split, prepared.training);
   for (int step = 1; step < 20; ++step)
     run.step();
-  const WorkedMinibatch& last = example.steps[2].minibatch;
-  EXPECT_EQ(last.network()["hidden.weight"], network["hidden.weight"]);
-  EXPECT_EQ(last.rule().memory().step, 19);
+  const WorkedSheet& last = example.steps[2].work;
+  EXPECT_EQ(last.sheet().line("hidden.weight").value(), network["hidden.weight"]);
+  EXPECT_EQ(last.rule()->memory().step, 19);
   run.step();
   for (const WorkedMinibatch::Update& update : last.updates())
     EXPECT_LT(distance(update.after, network[update.weight]).largest, 1e-15) << update.weight;

@@ -53,7 +53,7 @@ TEST(kept_number, is_a_line_that_can_be_asked) {
   const Line kept = sheet.line("centred.mean");
   EXPECT_EQ(kept.kind(), Line::Kind::kept);
   EXPECT_EQ(kept.operation(), "kept number");
-  EXPECT_FALSE(kept.depends_on_weights());
+  EXPECT_FALSE(kept.is_swept());
   ASSERT_TRUE(kept.next());
   EXPECT_EQ(kept.next()->name(), "centred.mean.next");
   const Explanation why = explain(sheet.line("centred.mean.next"), {1});

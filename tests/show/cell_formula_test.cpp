@@ -95,5 +95,14 @@ TEST(cell_formula, is_spread_over_several_cells_when_it_is_too_long_for_one) {
   EXPECT_THAT(book.apart.back().first, EndsWith("AB599*XY599"));
 }
 
+TEST(cell_formula, looks_for_the_place_of_the_largest_in_a_range_or_one_cell_after_another) {
+  Book book;
+  const Formula in_range =
+      Formula::function("argmax", {cell("C1", 1), cell("C2", 5), cell("C3", 5)});
+  EXPECT_EQ(book.text(in_range), "(MATCH(MAX(C1:C3),C1:C3,0)-1)");
+  const Formula apart = Formula::function("argmax", {cell("A1"), cell("B7"), cell("C9")});
+  EXPECT_EQ(book.text(apart), "IF(A1>=MAX(B7,C9),0,IF(B7>=MAX(C9),1,2))");
+}
+
 }  // namespace
 }  // namespace lattice

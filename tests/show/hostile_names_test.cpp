@@ -64,7 +64,7 @@ struct Named {
     example.about = {name};
     example.names = {
         .features = data.feature_names, .targets = {name}, .classes = data.class_names};
-    example.steps.push_back({.minibatch = WorkedMinibatch(network, RowSet(data).all(), Descent{})});
+    example.steps.push_back({.work = WorkedMinibatch(network, RowSet(data).all(), Descent{})});
     example.run = run;
   }
 

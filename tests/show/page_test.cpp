@@ -72,12 +72,12 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   const Json report = drive(page);
   const Json worked = json_of(lattice(with(glazes, {"--json"})));
 
-  // Through every line by keyboard: 15 forward, 8 back, 4 updates.
-  ASSERT_EQ(report["walk"].size(), 27U);
+  // Through every line by keyboard: 22 forward, 8 back, 4 updates.
+  ASSERT_EQ(report["walk"].size(), 34U);
   EXPECT_EQ(report["walk"][0]["stage"], "Forward");
   EXPECT_EQ(report["walk"][14]["stage"], "Loss");
-  EXPECT_EQ(report["walk"][15]["stage"], "Reverse");
-  EXPECT_EQ(report["walk"][26]["stage"], "Update");
+  EXPECT_EQ(report["walk"][22]["stage"], "Reverse");
+  EXPECT_EQ(report["walk"][33]["stage"], "Update");
   EXPECT_THAT(report["walk"][8]["said"].get<std::string>(), HasSubstr("hidden"));
   expect_same_numbers(report["walk"], worked["steps"][0]);
 
@@ -244,7 +244,7 @@ TEST(page, shows_pictures_side_by_side_and_works_their_formulas) {
   const std::string page = folder.path() / "pictures.html";
   WorkedExample example{.title = "pictures"};
   example.steps.push_back({1, 1, testing::worked_pictures({2, 3, 6, 2})});
-  const Tensor x = example.steps[0].minibatch.sheet().line("x").value();
+  const Tensor x = example.steps[0].work.sheet().line("x").value();
   write_page(page, example);
   const Json report = drive(page);
   EXPECT_GT(report["evaluated"]["count"], 300);
@@ -289,7 +289,7 @@ TEST(page, keeps_names_apart_from_its_own_language) {
   const Network net(Shape{1}, "dense 1", random);
   const Dataset kiln = demo_set("kiln", 4, 1);
   example.names = {.features = {"</script>"}, .targets = {"<t>"}, .classes = {}};
-  example.steps.push_back({.minibatch = WorkedMinibatch(net, RowSet(kiln).all(), Descent{})});
+  example.steps.push_back({.work = WorkedMinibatch(net, RowSet(kiln).all(), Descent{})});
   const std::string html = page(example);
   EXPECT_THAT(html, HasSubstr("<title>&lt;/script>&lt;b>&amp;</title>"));
   EXPECT_THAT(html, Not(HasSubstr("</script>\"")));

@@ -80,7 +80,7 @@ WorkedExample sums_over_boxes() {
                             }};
   const Network net(data.example(), {sums, Dense{.outputs = 1}}, random);
   WorkedExample example{.title = "sums"};
-  example.steps.push_back({1, 1, {net, RowSet(data).all(), Descent{.rate = 0.1}}});
+  example.steps.push_back({1, 1, WorkedMinibatch(net, RowSet(data).all(), Descent{.rate = 0.1})});
   return example;
 }
 
@@ -133,7 +133,7 @@ TEST(spreadsheet, asks_for_fewer_pictures_where_they_are_too_wide_and_for_fewer_
                                }};
     const Network net(data.example(), {first, Dense{.outputs = 1}}, random);
     WorkedExample example{.title = "wide"};
-    example.steps.push_back({1, 1, {net, RowSet(data).all(), Descent{.rate = 0.1}}});
+    example.steps.push_back({1, 1, WorkedMinibatch(net, RowSet(data).all(), Descent{.rate = 0.1})});
     return said<SettingError>([&] { write_spreadsheet(folder.path() / "wide.xlsx", example); });
   };
   EXPECT_THAT(trouble(zeros(wide)), HasSubstr("work fewer rows"));
@@ -154,7 +154,7 @@ TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
   }
   WorkedExample pictures{.title = "pictures"};
   pictures.steps.push_back({1, 1, testing::worked_pictures({2, 3, 4, 2})});
-  const Tensor x = pictures.steps[0].minibatch.sheet().line("x").value();
+  const Tensor x = pictures.steps[0].work.sheet().line("x").value();
   const std::string of_pictures = folder.path() / "pictures.xlsx";
   write_spreadsheet(of_pictures, pictures);
   jobs.push_back({{"file", of_pictures}});

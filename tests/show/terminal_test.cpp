@@ -138,9 +138,9 @@ TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to
 
 TEST(worked_minibatch_text, folds_the_sections_that_are_not_asked_for) {
   const WorkedMinibatch work = small_work();
-  const std::string all = show_worked_minibatch(work, {});
-  const std::string open = show_worked_minibatch(work, {}, {}, {.only = {"hidden"}});
-  const std::string brief = show_worked_minibatch(work, {}, {}, {.brief = true});
+  const std::string all = show_worked_sheet(work, {});
+  const std::string open = show_worked_sheet(work, {}, {}, {.only = {"hidden"}});
+  const std::string brief = show_worked_sheet(work, {}, {}, {.brief = true});
   EXPECT_THAT(all, ::testing::Not(HasSubstr("folded")));
   EXPECT_THAT(open, AllOf(HasSubstr("▸ 1 entry folded"), HasSubstr("new hidden.bias"),
                           HasSubstr("──── Tanh ")));
@@ -150,15 +150,14 @@ TEST(worked_minibatch_text, folds_the_sections_that_are_not_asked_for) {
   // Brief still names every line, forward and back.
   for (const WorkEntry& entry : entries_of(work, {}))
     EXPECT_THAT(brief, HasSubstr(entry.title));
-  EXPECT_THROW(static_cast<void>(show_worked_minibatch(work, {}, {}, {.only = {"hiden"}})),
-               NameError);
+  EXPECT_THROW(static_cast<void>(show_worked_sheet(work, {}, {}, {.only = {"hiden"}})), NameError);
 }
 
 TEST(worked_example_text, heads_each_of_several_steps) {
   WorkedExample example;
-  example.steps.push_back({.step = 1, .epoch = 1, .minibatch = small_work()});
+  example.steps.push_back({.step = 1, .epoch = 1, .work = small_work()});
   EXPECT_THAT(show_worked_example(example, {}), ::testing::Not(HasSubstr("Step 1")));
-  example.steps.push_back({.step = 40, .epoch = 3, .minibatch = small_work()});
+  example.steps.push_back({.step = 40, .epoch = 3, .work = small_work()});
   EXPECT_THAT(show_worked_example(example, {}),
               AllOf(HasSubstr("Step 1, in epoch 1"), HasSubstr("Step 40, in epoch 3")));
 }

@@ -14,6 +14,7 @@ struct Reader {
   Dataset pots = demo_set("glazes", 40, 1);
   Split glazes = split(pots, {}, random);
   Network net = Network(Shape{5}, "dense 8, tanh, dense 4", random);
+  Model model = model_of(net, Loss::cross_entropy, glazes.train);
   Tensor photos = zeros({40, 12});
   Tensor notes = zeros({40, 3});
   Tensor sizes = zeros({40, 2});

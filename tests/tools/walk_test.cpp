@@ -20,7 +20,7 @@ class panel : public AtTerminal {};
 /// What a line brings onto the screen, up to the next prompt, without colours.
 std::string answer_to(Terminal& terminal, const std::string& line) {
   terminal.type(line);
-  std::string seen = terminal.read_until("of 29] ");
+  std::string seen = terminal.read_until("of 36] ");
   for (std::size_t at = seen.find('\x1b'); at != std::string::npos; at = seen.find('\x1b', at))
     seen.erase(at, seen.find('m', at) - at + 1);
   return seen;
@@ -28,11 +28,11 @@ std::string answer_to(Terminal& terminal, const std::string& line) {
 
 TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
   Terminal terminal(lesson);
-  EXPECT_THAT(terminal.read_until("of 29] "),
-              AllOf(HasSubstr("help tells"), HasSubstr("1 of 29]")));
+  EXPECT_THAT(terminal.read_until("of 36] "),
+              AllOf(HasSubstr("help tells"), HasSubstr("1 of 36]")));
   EXPECT_THAT(answer_to(terminal, ""), AllOf(HasSubstr("Scaling"), HasSubstr("raw")));
   EXPECT_THAT(answer_to(terminal, ""), HasSubstr("centre"));
-  EXPECT_THAT(answer_to(terminal, "b"), AllOf(HasSubstr("raw"), HasSubstr("2 of 29]")));
+  EXPECT_THAT(answer_to(terminal, "b"), AllOf(HasSubstr("raw"), HasSubstr("2 of 36]")));
   EXPECT_THAT(answer_to(terminal, "hidden"), HasSubstr("hidden = x·hidden.weight + hidden.bias"));
   EXPECT_THAT(answer_to(terminal, "why hidden[0,2]"),
               AllOf(HasSubstr("= x[0,0]·hidden.weight[0,2]"), HasSubstr("= 1.0733")));
@@ -45,9 +45,9 @@ TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
   EXPECT_THAT(answer_to(terminal, "update"), HasSubstr("new hidden.weight"));
   EXPECT_THAT(answer_to(terminal, "why new hidden.weight[0,1]"),
               HasSubstr("rate·∂hidden.weight[0,1]"));
-  EXPECT_THAT(answer_to(terminal, "last"), HasSubstr("29 of 29]"));
+  EXPECT_THAT(answer_to(terminal, "last"), HasSubstr("36 of 36]"));
   EXPECT_THAT(answer_to(terminal, ""), HasSubstr("On: step 5"));
-  EXPECT_THAT(answer_to(terminal, "step 5"), HasSubstr("[step 5, rows taken, 1 of 29]"));
+  EXPECT_THAT(answer_to(terminal, "step 5"), HasSubstr("[step 5, rows taken, 1 of 36]"));
   EXPECT_THAT(answer_to(terminal, "list"), AllOf(HasSubstr("▸"), HasSubstr("new output.bias")));
   terminal.type("quit");
   EXPECT_EQ(terminal.wait(), 0);
@@ -55,7 +55,7 @@ TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
 
 TEST_F(walk, teaches_when_it_does_not_understand_and_goes_on) {
   Terminal terminal(lesson);
-  terminal.read_until("of 29] ");
+  terminal.read_until("of 36] ");
   EXPECT_THAT(answer_to(terminal, "hiden"), HasSubstr("Did you mean hidden?"));
   EXPECT_THAT(answer_to(terminal, "why zz[1]"), HasSubstr("no line is called 'zz'"));
   EXPECT_THAT(answer_to(terminal, "why hidden[9,9]"), HasSubstr("there is no hidden[9,9]"));
@@ -71,20 +71,20 @@ TEST_F(walk, teaches_when_it_does_not_understand_and_goes_on) {
 
 TEST_F(walk, survives_a_window_that_changes_and_ends_at_once_with_ctrl_c) {
   Terminal terminal(lesson);
-  terminal.read_until("of 29] ");
+  terminal.read_until("of 36] ");
   terminal.resize(40, 10);
-  EXPECT_THAT(answer_to(terminal, ""), HasSubstr("2 of 29]"));
+  EXPECT_THAT(answer_to(terminal, ""), HasSubstr("2 of 36]"));
   terminal.resize(200, 60);
-  EXPECT_THAT(answer_to(terminal, ""), HasSubstr("3 of 29]"));
+  EXPECT_THAT(answer_to(terminal, ""), HasSubstr("3 of 36]"));
   terminal.press_control('c');
   EXPECT_EQ(terminal.wait(), -1);
 }
 
 TEST_F(walk, never_takes_over_the_screen) {
   Terminal terminal(lesson);
-  std::string seen = terminal.read_until("of 29] ");
+  std::string seen = terminal.read_until("of 36] ");
   terminal.type("reverse");
-  seen += terminal.read_until("of 29] ");
+  seen += terminal.read_until("of 36] ");
   for (const char* control : {"\x1b[2J", "\x1b[H", "\x1b[?1049h", "\x1b[3J"})
     EXPECT_THAT(seen, Not(HasSubstr(control)));
 }

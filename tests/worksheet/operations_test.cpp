@@ -137,7 +137,7 @@ TEST_P(EveryOperation, writes_itself_in_symbols) {
   const Trial trial(GetParam(), GetParam().inputs(draw));
   EXPECT_NE(trial.result.symbols().find(trial.result.inputs()[0].name()), std::string::npos);
   for (std::size_t input = 0; input < trial.result.inputs().size(); ++input) {
-    if (!trial.result.inputs()[input].depends_on_weights()) continue;
+    if (!trial.result.inputs()[input].is_swept()) continue;
     EXPECT_NE(trial.result.reverse_symbols(input).find("∂y"), std::string::npos);
   }
 }

@@ -1,5 +1,6 @@
 #include "lattice/worksheet/reverse_sweep.hpp"
 
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
@@ -34,6 +35,39 @@ TEST(reverse_sweep, adds_up_what_comes_back_from_every_use) {
   const Line w = sheet.weight("w", tensor(3));
   const Line cost = w * w + 2 * w + w;
   EXPECT_EQ(reverse_sweep(cost)["w"].number(), 2 * 3 + 2 + 1);
+}
+
+TEST(reverse_sweep, tells_of_data_that_is_asked_about_and_no_rule_sees_it) {
+  Worksheet sheet;
+  const Line x = sheet.asked("x", tensor({{1, 2}, {3, 4}}));
+  const Line W = sheet.weight("W", tensor({{0.5}, {-1}}));
+  const Line held = sheet.held("V", tensor({{2}, {1}}));
+  const Line cost = sum(square(matmul(x, W))) + sum(matmul(x, held));
+  EXPECT_EQ(x.operation(), "given, and asked about");
+  EXPECT_TRUE(x.is_swept());
+  const Gradients gradients = reverse_sweep(cost);
+  // x·W = −1.5, −2.5
+  const std::vector<double> expected = {-3 * 0.5 + 2, 3 + 1, -5 * 0.5 + 2, 5 + 1};
+  EXPECT_EQ(gradients[x].numbers(), expected);
+  EXPECT_EQ(gradients["x"], gradients[x]);
+  EXPECT_EQ(gradients.size(), 1U);
+  EXPECT_EQ(gradients.begin()->weight, "W");
+
+  ReverseSweep sweep(cost);
+  while (sweep.next()) {
+  }
+  EXPECT_EQ(sweep.gradient(x), gradients[x]);
+  EXPECT_EQ(sweep.gradients()["x"], gradients[x]);
+  EXPECT_EQ(sweep.gradients().size(), 1U);
+  const GradientCheck check = check_gradients(cost);
+  ASSERT_EQ(check.weights.size(), 2U);
+  EXPECT_TRUE(check.agrees());
+
+  Weights weights = {{.name = "W", .value = W.value()}};
+  Descent rule{.rate = 0.1};
+  update(rule, weights, gradients);
+  EXPECT_NE(weights["W"], W.value());
+  EXPECT_THAT(explain(x, {1, 0}).note, ::testing::HasSubstr("asked about"));
 }
 
 TEST(reverse_sweep, walks_one_line_at_a_time) {
@@ -191,8 +225,8 @@ TEST(reverse_sweep, leaves_held_weights_alone) {
 TEST(reverse_sweep, ends_at_what_passes_no_gradient_on) {
   Worksheet sheet;
   const Line w = sheet.weight("w", tensor({{1, 3}, {5, 2}}));
-  EXPECT_FALSE(above(w, 2.0).depends_on_weights());
-  EXPECT_FALSE(argmax(w).depends_on_weights());
+  EXPECT_FALSE(above(w, 2.0).is_swept());
+  EXPECT_FALSE(argmax(w).is_swept());
   const Line picked = at_class(w, argmax(w));
   EXPECT_EQ(reverse_sweep(sum(picked))["w"].numbers(), (std::vector<double>{0, 1, 1, 0}));
   const Line gated = w * above(w, 2.0);

@@ -148,7 +148,7 @@ TEST_P(OperationWording, is_what_a_teacher_would_write) {
     return at;
   };
   EXPECT_EQ(explain(y, place(y.shape())).formula.text(), expected.element);
-  EXPECT_EQ(y.depends_on_weights(), expected.reverse_symbols != nullptr);
+  EXPECT_EQ(y.is_swept(), expected.reverse_symbols != nullptr);
   if (expected.reverse_symbols == nullptr) return;
   EXPECT_EQ(y.reverse_symbols(0), expected.reverse_symbols);
   ReverseSweep sweep(y, ones(y.shape()));

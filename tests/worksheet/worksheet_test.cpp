@@ -21,8 +21,8 @@ TEST(worksheet, numbers_and_names_its_lines) {
   EXPECT_EQ(product.operation(), "matmul");
   EXPECT_EQ(x.operation(), "given");
   EXPECT_EQ(z.inputs(), std::vector<Line>{product});
-  EXPECT_TRUE(z.depends_on_weights());
-  EXPECT_FALSE(x.depends_on_weights());
+  EXPECT_TRUE(z.is_swept());
+  EXPECT_FALSE(x.is_swept());
   EXPECT_EQ(sheet.size(), 4U);
   EXPECT_EQ(sheet.line("z"), z);
   EXPECT_EQ(sheet.line("#3"), product);

@@ -38,7 +38,7 @@ using Json = nlohmann::ordered_json;
 
 /// A worked minibatch: rows, lines, reverse steps, gradients, updates with what the rule remembered
 /// and worked out, and the loss before and after.
-[[nodiscard]] Json to_json(const WorkedMinibatch& work);
+[[nodiscard]] Json to_json(const WorkedSheet& work);
 
 /// A worked example, as `docs/schemas/worked_example.schema.json` describes it.
 [[nodiscard]] Json to_json(const WorkedExample& example);

@@ -98,12 +98,4 @@ struct AssessSettings {
 void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look);
 
-/// The class named by each row of outputs: the highest; for a single one, the side of 0 for a score
-/// and of 0.5 for what is aimed at 0 or 1.
-[[nodiscard]] Tensor answers_of(const Tensor& outputs, Outputs kind = Outputs::scores);
-
-/// The probability of each class [example × class]: of scores by softmax, or for a single one by
-/// sigmoid. Levels come as they are, and are no probabilities.
-[[nodiscard]] Tensor probabilities_of(const Tensor& outputs, Outputs kind = Outputs::scores);
-
 }  // namespace lattice

@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "lattice/data/row_set.hpp"
 #include "lattice/network/network.hpp"
@@ -67,20 +68,39 @@ enum class Detail : std::uint8_t {
   at_length,  ///< squared losses step by step; for cross-entropy the probabilities, too
 };
 
-/// A batch on a worksheet.
-struct GivenLines {
-  Line x;  ///< features
-  Line y;  ///< classes [example], or targets [example × target]
-  std::optional<Line> counted = std::nullopt;  ///< how much each row counts, where it is told
+/// The factors of one step of a preparation on a worksheet.
+struct FactorLines {
+  Line centre;
+  Line spread;
 };
 
-/// Writes a batch down: its features, its truth, and its side inputs by their names.
+/// A batch on a worksheet.
+struct GivenLines {
+  Line x;                                ///< features
+  std::optional<Line> y = std::nullopt;  ///< classes [example], or targets [example × target]
+  std::optional<Line> counted = std::nullopt;  ///< how much each row counts, where it is told
+  std::optional<Line> y_raw = std::nullopt;    ///< targets as they were measured
+  std::vector<FactorLines> y_factors = {};     ///< by which they are prepared, step by step
+};
+
+/// Whether it is asked how a result changes with the features.
+enum class Features : std::uint8_t { given, asked };
+
+/// Writes a batch down: its features, its truth where it is known, and its side inputs by their
+/// names.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& batch);
 
 /// The same of a batch as it was measured, with the steps that prepare it: `raw`, `centre`,
 /// `spread`, and `x` made of them.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
-                                     const Preparation& features, const Preparation& targets);
+                                     const Preparation& features, const Preparation& targets,
+                                     Features how = Features::given);
+
+/// Writes down the way back from prepared numbers to those that people measure.
+[[nodiscard]] Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors);
+
+/// The section of a worksheet in which the loss stands.
+inline constexpr std::string_view loss_section = "loss";
 
 /// Writes down how far the scores of a network are from the truth, in a section of its own, as far
 /// as the line `loss`.

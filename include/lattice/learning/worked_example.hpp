@@ -7,15 +7,15 @@
 
 #include "lattice/data/dataset.hpp"
 #include "lattice/learning/run_record.hpp"
-#include "lattice/learning/worked_minibatch.hpp"
+#include "lattice/learning/worked_sheet.hpp"
 
 namespace lattice {
 
-/// One worked minibatch of a run.
+/// One worked minibatch of a run, or answers of a network.
 struct WorkedStep {
-  std::int64_t step = 1;   ///< of the run, from 1
-  std::int64_t epoch = 1;  ///< from 1
-  WorkedMinibatch minibatch;
+  std::int64_t step = 1;   ///< of the run, from 1; 0 for answers, which are no step of one
+  std::int64_t epoch = 1;  ///< from 1; 0 likewise
+  WorkedSheet work;
 };
 
 /// The full record of one worked minibatch or more: terminal, page, spreadsheet, graph and JSON are

@@ -3,7 +3,7 @@
 #include <filesystem>
 #include <string>
 
-#include "lattice/learning/worked_minibatch.hpp"
+#include "lattice/learning/worked_sheet.hpp"
 
 namespace lattice {
 
@@ -13,12 +13,12 @@ struct GraphSettings {
 
 /// The shape of a calculation in the DOT language: a node for each line, with its shape, weights
 /// marked, a box around each section.
-[[nodiscard]] std::string graph(const WorkedMinibatch& work, const GraphSettings& settings = {});
+[[nodiscard]] std::string graph(const WorkedSheet& work, const GraphSettings& settings = {});
 
 /// The same drawn by the program `dot` (package graphviz), or as it is; the ending of the path says
 /// how: `.svg`, `.png`, `.pdf`, `.dot`.
 /// @throws SettingError for another ending; ProgramError when dot is missing or fails; FileError.
-void write_graph(const std::filesystem::path& path, const WorkedMinibatch& work,
+void write_graph(const std::filesystem::path& path, const WorkedSheet& work,
                  const GraphSettings& settings = {});
 
 /// Refuses a path that a graph cannot be written to. @throws SettingError.

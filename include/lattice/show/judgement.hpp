@@ -6,6 +6,7 @@
 
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/model.hpp"
+#include "lattice/learning/worked_answers.hpp"
 #include "lattice/show/terminal.hpp"
 
 /// Text for how good a network is, and for what it answers.
@@ -24,5 +25,12 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 /// What a model says about each record.
 [[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
                                        const TerminalStyle& style);
+
+/// What the answer to one record hangs on, feature by feature.
+/// @param swept the name of the line that slopes are of: `winning`, or `answer` where numbers are
+///        predicted
+[[nodiscard]] std::string show_influences(const std::vector<Influence>& influences,
+                                          const std::string& swept, const Model& model,
+                                          const TerminalStyle& style);
 
 }  // namespace lattice

@@ -28,7 +28,7 @@ struct TerminalStyle {
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 
-/// One entry of a worked minibatch, in the order in which it is worked.
+/// One entry of a worked sheet, in the order in which it is worked.
 struct WorkEntry {
   enum class Stage : std::uint8_t { rows, forward, loss, reverse, update, again };
 
@@ -45,13 +45,12 @@ struct WorkEntry {
 /// What an entry stands under: its section; the whole sweep, and all updates, under one heading.
 [[nodiscard]] std::string heading_of(const WorkEntry& entry);
 
-/// The entries of a worked minibatch: the rows taken, every line forward, the reverse sweep, the
+/// The entries of a worked sheet: the rows taken, every line forward, the reverse sweep, the
 /// updates, and the loss afterwards.
-[[nodiscard]] std::vector<WorkEntry> entries_of(const WorkedMinibatch& work,
-                                                const TerminalStyle& style,
+[[nodiscard]] std::vector<WorkEntry> entries_of(const WorkedSheet& work, const TerminalStyle& style,
                                                 const AxisNames& names = {});
 
-/// What is shown of a worked minibatch.
+/// What is shown of a worked sheet.
 struct WorkView {
   /// The sections that are open; of the others only their heading is shown. All when empty.
   std::vector<std::string> only = {};
@@ -59,12 +58,10 @@ struct WorkView {
   bool brief = false;  ///< every entry in one row, without its table
 };
 
-/// A worked minibatch from the rows taken to the loss after the update.
+/// A worked sheet from the rows taken to the loss after the update, as far as it goes.
 /// @throws NameError for a section that is not there.
-[[nodiscard]] std::string show_worked_minibatch(const WorkedMinibatch& work,
-                                                const TerminalStyle& style,
-                                                const AxisNames& names = {},
-                                                const WorkView& view = {});
+[[nodiscard]] std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& style,
+                                            const AxisNames& names = {}, const WorkView& view = {});
 
 /// Every minibatch of a worked example, each under a heading where there are several.
 [[nodiscard]] std::string show_worked_example(const WorkedExample& example,

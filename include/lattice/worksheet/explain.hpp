@@ -64,6 +64,9 @@ struct Place {
 /// @throws NameError when the text is not a name with, or without, whole numbers in brackets.
 [[nodiscard]] Place parse_place(std::string_view text);
 
+/// Where on a line a place is: `at`, or the only number there is where no position was told.
+[[nodiscard]] Index index_on(const Line& line, const Place& place);
+
 }  // namespace lattice
 
 template <>

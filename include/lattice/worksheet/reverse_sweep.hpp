@@ -10,7 +10,8 @@
 namespace lattice {
 
 /// How one number changes with each weight: a tensor of the weight's shape for every weight of the
-/// worksheet that it depends on.
+/// worksheet that it depends on. What is said of data that is asked about is found by its name, or
+/// by its line, and no rule sees it.
 class Gradients {
  public:
   struct Entry {
@@ -25,8 +26,8 @@ class Gradients {
   /// @throws NameError when there is none, saying which there are.
   [[nodiscard]] const Tensor& operator[](std::string_view weight) const;
 
-  /// The gradient by the weight's line. @throws NameError when it is not a weight, or the result of
-  /// the sweep does not depend on it.
+  /// The gradient by the weight's line. @throws NameError when it is neither a weight nor data that
+  /// is asked about, or the result of the sweep does not depend on it.
   [[nodiscard]] const Tensor& operator[](const Line& weight) const;
 
   [[nodiscard]] auto begin() const { return entries_.begin(); }
@@ -48,7 +49,10 @@ class Gradients {
   friend class ReverseSweep;
   friend Gradients reverse_sweep(const Line& result, Tensor seed);
 
+  void add(Line::Kind kind, const std::string& name, Tensor gradient);
+
   std::vector<Entry> entries_;
+  std::vector<Entry> asked_;
   std::vector<Next> kept_;
 };
 
@@ -78,7 +82,7 @@ struct ReverseStep {
 };
 
 /// The walk from the last line back to the first, one line at a time, and forward again. Lines that
-/// the result does not depend on, or that depend on no weight, are passed over.
+/// the result does not depend on, or through which no gradient goes, are passed over.
 ///
 /// @code
 /// ReverseSweep sweep(cost);

@@ -27,6 +27,7 @@ class Line {
  public:
   enum class Kind : std::uint8_t {
     given,      ///< data: gets no gradient
+    asked,      ///< data of which it is asked how the result changes with it: gets a gradient
     weight,     ///< learnt: gets a gradient
     held,       ///< a weight that is held fixed: gets no gradient
     kept,       ///< moves while a network trains, and is not learnt: gets no gradient
@@ -51,7 +52,8 @@ class Line {
   [[nodiscard]] const Shape& shape() const;
   [[nodiscard]] const Tensor& value() const;
 
-  /// `given`, `weight`, `weight, held fixed`, `kept number`, or the operation's word: `matmul`.
+  /// `given`, `given, and asked about`, `weight`, `weight, held fixed`, `kept number`, or the
+  /// operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
 
   /// What there is to know of the operation; nothing of what was written down.
@@ -70,8 +72,9 @@ class Line {
   /// any other line.
   [[nodiscard]] std::optional<Line> next() const;
 
-  /// True when a weight is among the lines it was made from, or it is one.
-  [[nodiscard]] bool depends_on_weights() const;
+  /// True when a line that gets a gradient, a weight or one that is asked about, is among the lines
+  /// it was made from, or it is one.
+  [[nodiscard]] bool is_swept() const;
 
   friend bool operator==(const Line&, const Line&) = default;
 
@@ -86,6 +89,12 @@ class Line {
   std::uint64_t generation_ = 0;
   std::uint32_t position_ = 0;
 };
+
+/// True for a weight that is learnt or held fixed and for a kept number: for all that is neither
+/// data nor calculated.
+[[nodiscard]] constexpr bool is_weight(Line::Kind kind) {
+  return kind == Line::Kind::weight || kind == Line::Kind::held || kind == Line::Kind::kept;
+}
 
 /// The record of a calculation: numbered lines in the order in which they were calculated.
 ///
@@ -112,6 +121,16 @@ class Worksheet {
 
   /// Writes down data. It gets no gradient.
   Line given(std::string_view name, Tensor value);
+
+  /// Writes down data of which it is asked how the result changes with it: it gets a gradient, as a
+  /// weight does, and no update ever changes it.
+  ///
+  /// @code
+  /// const Line record = sheet.asked("record", tensor({{2.1, 45, 0.5, 60, 1250}}));
+  /// const Line score = sum(net.forward(sheet, record));
+  /// const Tensor by_feature = reverse_sweep(score)[record];
+  /// @endcode
+  Line asked(std::string_view name, Tensor value);
 
   /// Writes down a tensor that is learnt. The axis of a row of numbers, a bias, is taken for units
   /// where it has no role; those of a matrix are told by what it is multiplied with: features, or

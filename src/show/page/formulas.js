@@ -99,6 +99,7 @@ function spotsIn(formula, found = []) {
 /** A function by the name that formulas have for it. */
 function functionCalled(name) {
   if (name === "mean") return (...all) => all.reduce((sum, each) => sum + each, 0) / all.length;
+  if (name === "argmax") return (...all) => all.indexOf(Math.max(...all));
   return Math[data.notation.functions[name]] ?? (() => NaN);
 }
 

@@ -10,7 +10,7 @@ if (data.steps.length > 1) {
   data.steps.forEach((step, at) => {
     document.getElementById("minibatches").append(make("button", {
       type: "button", "data-at": at, onclick: () => goToMinibatch(at),
-    }, `step ${step.step}`));
+    }, step.step > 0 ? `step ${step.step}` : `answer ${at + 1}`));
   });
 }
 

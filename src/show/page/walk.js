@@ -1,5 +1,7 @@
 const stageWords = {forward: "Forward", loss: "Loss", reverse: "Reverse", update: "Update"};
-const stages = Object.keys(stageWords);
+/** The stages that there are: where nothing is learnt, there is no update. */
+const stages = Object.keys(stageWords)
+  .filter(stage => data.steps.some(step => step.walk.some(entry => entry.stage === stage)));
 const desk = document.getElementById("desk");
 const placeBar = document.getElementById("place");
 
@@ -85,24 +87,27 @@ function drawDesk() {
   const result = numberTable(entry.result);
   result.classList.add("result");
   if (entry.stage === "reverse") {
-    const words = `How ${minibatch().loss.name} changes with each number of line ${entry.line}.`;
+    const words = `How ${minibatch().result.name} changes with each number of line ${entry.line}.`;
     const behind = tablesBehind(entry.result).map(each => numberTable(each));
     desk.replaceChildren(title, sentence(words),
                          make("div", {class: "tables"}, result, ...behind),
                          ...passedOn(entry));
     return;
   }
-  const {rule, shrink, loss} = minibatch();
+  const words = entry.stage === "update" ? aboutUpdate() : entry.operation;
+  const operands = entry.operands.map(each => numberTable(each));
+  desk.replaceChildren(title, sentence(words), make("div", {class: "tables"}, result, ...operands));
+}
+
+/** The rule of the update, and what all of it does to the loss. */
+function aboutUpdate() {
+  const {rule, shrink, result: loss} = minibatch();
   const settings = Object.entries(rule.settings).filter(([name, value]) => name !== "weight_decay" || value !== 0)
     .map(([name, value]) => `${name} ${formatNumber(value)}`).join(" · ");
   const shortened = shrink === 1 ? "" : ` · gradients shortened to ${formatNumber(shrink)} of their length`;
   const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);
   const before = hidesLoss ? "▢" : formatNumber(loss.before);
-  const words = entry.stage === "update"
-    ? `${rule.word} · ${settings}${shortened}. With all updates made, ${loss.name} goes from ${before} to ${formatNumber(loss.after)}.`
-    : entry.operation;
-  const operands = entry.operands.map(each => numberTable(each));
-  desk.replaceChildren(title, sentence(words), make("div", {class: "tables"}, result, ...operands));
+  return `${rule.word} · ${settings}${shortened}. With all updates made, ${loss.name} goes from ${before} to ${formatNumber(loss.after)}.`;
 }
 
 function sentence(text) {
@@ -110,7 +115,10 @@ function sentence(text) {
 }
 
 function passedOn(entry) {
-  if (entry.passed_on.length === 0) return [sentence("A weight: the sweep ends here.")];
+  if (entry.passed_on.length === 0) {
+    const {given} = minibatch().tables[entry.line - 1];
+    return [sentence(`${given.startsWith("given") ? "Data" : "A weight"}: the sweep ends here.`)];
+  }
   return entry.passed_on.map(passed => {
     const to = minibatch().tables[passed.to].name;
     const words = make("p", {}, `passed on to ${to.slice(1)}: `);

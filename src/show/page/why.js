@@ -44,11 +44,11 @@ function noteOn(spot) {
   if (kind === "setting") return "A setting of the update rule.";
   if (kind === "remembered") return "What the rule remembered from the updates before.";
   if (given === "kept number") return "A kept number: where it starts, or what the step before made of it.";
-  if (given !== "given") return "A weight: where it starts, or what updates made it.";
+  if (!given.startsWith("given")) return "A weight: where it starts, or what updates made it.";
   const {shape, roles} = tableOf(spot);
   const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];
-  const ofData = `Given: row ${row} of the data, column `;
+  const ofData = row === undefined ? "Given: column " : `Given: row ${row} of the data, column `;
   const isTruth = name === "y" || name === "y_raw";
   if (isTruth && shape.length === 1) {
     const className = calledAt("class", numberAt(spot));

@@ -26,7 +26,8 @@ class AlongAxes : public Operation {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string& x = symbols.inputs[0];
-    if (symbols.result_shape.count() == 1) return fmt::format("{}({})", name(), x);
+    const bool are_all = axes_ == (1U << symbols.shapes[0].rank()) - 1;
+    if (are_all) return fmt::format("{}({})", name(), x);
     return fmt::format("{}({}; {})", name(), x, describe_axes(axes_, symbols.shapes[0]));
   }
 

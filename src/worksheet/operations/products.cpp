@@ -402,12 +402,10 @@ class SparseProduct final : public Operation {
 /// A weight that does not say what its axes stand for is told by what it meets: its rows are
 /// features where features come in, and units where units do; its columns are units.
 void take_roles(const Line& weight, const Shape& inputs, Turn turn = {}) {
-  const bool is_weight =
-      weight.kind() != Line::Kind::given && weight.kind() != Line::Kind::calculated;
   const Shape& shape = weight.shape();
   const bool says_nothing = shape.rank() == 2 && shape.role(0) == Role::none &&
                             shape.role(1) == Role::none && inputs.rank() >= 2;
-  if (!is_weight || !says_nothing) return;
+  if (!is_weight(weight.kind()) || !says_nothing) return;
   const Turned turned = turn.second ? Turned::yes : Turned::no;
   const Role role = inputs.role(column_axis(inputs, turn.first ? Turned::yes : Turned::no));
   labelled(row_axis(shape, turned), role, weight);

@@ -1,0 +1,149 @@
+#include "lattice/learning/worked_sheet.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <functional>
+#include <utility>
+
+#include "lattice/text/error.hpp"
+
+namespace lattice {
+namespace {
+
+/// What nobody could go through line by line is not worked line by line.
+void check_length(const Worksheet& sheet) {
+  constexpr std::size_t most_lines = 10'000;
+  const std::size_t lines = sheet.size();
+  if (lines <= most_lines) return;
+  throw SettingError({.what = "the worksheet is too long to be worked line by line",
+                      .expected = fmt::format("up to {} lines", most_lines),
+                      .found = fmt::format("{}", lines),
+                      .remedy = "a network of fewer parts"});
+}
+
+}  // namespace
+
+WorkedSheet::WorkedSheet(Worksheet sheet, const Line& result, Batch rows)
+    : batch_(std::move(rows)), sheet_(std::move(sheet)), sweep_(result) {
+  sweep_all();
+}
+
+WorkedSheet::WorkedSheet(const std::function<Line(Worksheet&)>& write, Batch rows)
+    : batch_(std::move(rows)), sweep_(write(sheet_)) {
+  sweep_all();
+}
+
+void WorkedSheet::sweep_all() {
+  check_length(sheet_);
+  while (sweep_.next())
+    steps_.push_back(sweep_.step());
+}
+
+Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
+                           std::optional<double> longest_gradient) {
+  rule_ = rule;
+  weights_ = weights;
+  const Gradients gradients = sweep_.gradients();
+  const double factor = longest_gradient ? shrink_to(gradients, *longest_gradient) : 1.0;
+  Weights updated = weights;
+  UpdateRule next = rule;
+  update(next, updated, gradients, factor);
+  std::vector<BeforeUpdate> before;
+  for (const Weight& weight : weights_) {
+    const Line line = sheet_.line(weight.name);
+    if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
+    if (!sweep_.has_reached(line)) continue;
+    before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
+    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
+  }
+  if (longest_gradient) shrink_ = explain_shrink(before, *longest_gradient);
+  return updated;
+}
+
+const ReverseStep* WorkedSheet::reverse_step_of(const Line& line) const {
+  // The sweep goes from the last line to the first.
+  const auto found = std::ranges::lower_bound(steps_, line.number(), std::greater{},
+                                              [](const ReverseStep& s) { return s.line.number(); });
+  return found == steps_.end() || found->line != line ? nullptr : &*found;
+}
+
+Explanation WorkedSheet::why(const Place& place, Ask ask) const {
+  const Line line = sheet_.line(place.line);
+  return why(line, index_on(line, place), ask);
+}
+
+Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask) const {
+  if (ask == Ask::value) return explain(line, at);
+  if (ask == Ask::gradient) return explain_gradient(sweep_, line, at);
+  // Refuses a place that is not there, by the line's name.
+  static_cast<void>(explain(line, at));
+  if (const std::optional<Line> next = line.next()) {
+    Explanation becomes = explain(*next, at);
+    becomes.subject = fmt::format("new {}{}", line.name(), to_string(at));
+    return becomes;
+  }
+  const auto update = std::ranges::find(updates_, line.name(), &Update::weight);
+  if (update == updates_.end()) {
+    std::vector<std::string> names;
+    for (const Update& each : updates_)
+      names.push_back(each.weight);
+    throw NameError({.what = fmt::format("{} is not updated", line.name()),
+                     .where = fmt::format("line {}", line.number()),
+                     .expected = names.empty()
+                                     ? "a minibatch that is learnt from: here nothing is"
+                                     : fmt::format("a weight: one of {}", fmt::join(names, ", ")),
+                     .found = std::string(line.operation())});
+  }
+  BeforeUpdate before{
+      .line = line, .weight = weights_.find(update->weight), .gradient = update->gradient};
+  if (shrink_) before.shrink = shrink_->factor;
+  return rule_->explain(before, at);
+}
+
+double WorkedSheet::shrink() const {
+  return shrink_ ? shrink_->factor.evaluate() : 1.0;
+}
+
+Chain WorkedSheet::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
+  return explain_further(why(place, ask), sheet_, &sweep_, depth, notation);
+}
+
+std::vector<WorkedSheet::RuleFigure> WorkedSheet::remembered(const Update& update) const {
+  std::vector<RuleFigure> figures;
+  if (update.gradient.empty()) return figures;
+  const UpdateMemory::Entry* const kept = rule_->memory().find(update.weight);
+  const std::vector<std::string> names = rule_->memory_names();
+  for (std::size_t at = 0; at < names.size(); ++at) {
+    figures.push_back({name_before(names[at]),
+                       kept == nullptr ? zeros(update.before.shape(), update.before.precision())
+                                       : kept->tensors[at]});
+  }
+  return figures;
+}
+
+std::vector<WorkedSheet::RuleFigure> WorkedSheet::worked_out(const Update& update) const {
+  std::vector<RuleFigure> figures;
+  if (update.gradient.empty()) return figures;
+  const Precision precision = update.before.precision();
+  for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
+    const Index at = update.before.shape().index(offset);
+    const Explanation explanation = why({update.weight, at}, Ask::update);
+    for (const Formula& each : explanation.formula.shorthand_parts()) {
+      auto found = std::ranges::find(figures, each.function_name(), &RuleFigure::name);
+      if (found == figures.end()) {
+        figures.push_back({each.function_name(), zeros(update.before.shape(), precision)});
+        found = figures.end() - 1;
+      }
+      found->numbers.set(at, each.evaluate(precision));
+    }
+  }
+  return figures;
+}
+
+GradientCheck WorkedSheet::check(const CheckSettings& settings) const {
+  return check_gradients(result(), settings);
+}
+
+}  // namespace lattice

@@ -1,0 +1,208 @@
+#include "tools/answer_options.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <limits>
+#include <utility>
+
+#include "lattice/judging/answers.hpp"
+#include "lattice/judging/assess.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
+#include "tools/records.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+/// A row that was looked at, and what it lost.
+struct Judged {
+  std::int64_t row;
+  double loss;
+};
+
+/// The rows that were answered wrongly; where numbers are predicted, all of them.
+std::vector<Judged> judged_rows(const Model& model, const RowSet& part) {
+  std::vector<Judged> judged;
+  const Outputs kind = outputs_of(model.network, model.loss);
+  each_chunk(model.network, model.loss, part, usual_chunk,
+             [&](const Batch& batch, const Tensor& outputs) {
+               const Tensor losses = loss_of_rows(model.loss, outputs, batch.truth());
+               const bool has_classes = !batch.classes.empty();
+               const Tensor answers = has_classes ? answers_of(outputs, kind) : Tensor();
+               for (std::size_t at = 0; at < batch.rows.size(); ++at) {
+                 const auto place = static_cast<std::int64_t>(at);
+                 const bool is_right =
+                     has_classes && answers.at_offset(place) == batch.classes.at_offset(place);
+                 if (!is_right) judged.push_back({batch.rows[at], losses.at_offset(place)});
+               }
+             });
+  return judged;
+}
+
+std::string rows_in_words(const std::vector<std::int64_t>& rows) {
+  return fmt::format("{} {}", rows.size() == 1 ? "row" : "rows", fmt::join(rows, ", "));
+}
+
+/// The parts that rows were dealt out to: `train part`.
+std::string parts_of(const Split& split, const std::vector<std::int64_t>& rows) {
+  std::vector<std::string> parts;
+  for (const DataPart part : all_data_parts) {
+    const std::vector<std::int64_t>& in_part = split[part].rows();
+    const bool has_some = std::ranges::any_of(
+        rows, [&](std::int64_t row) { return std::ranges::find(in_part, row) != in_part.end(); });
+    if (has_some) parts.emplace_back(word(part));
+  }
+  return fmt::format("{} {}", fmt::join(parts, " and "), parts.size() == 1 ? "part" : "parts");
+}
+
+}  // namespace
+
+void AnswerOptions::declare(Verb& verb) {
+  verb.heading("Answers of a model");
+  verb.texts("--record", records_,
+             "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be "
+             "repeated",
+             "NAME=VALUE,…");
+  verb.read(
+      "--row",
+      [this](const std::string& text) {
+        rows_.clear();
+        for (const std::string& each : parse_csv_record(text)) {
+          rows_.push_back(whole_number("--row", each, 0, std::numeric_limits<std::int64_t>::max()));
+        }
+      },
+      "Rows of its data by their numbers, from 0: 17, or 3,17", "N,…");
+  verb.read(
+      "--wrong",
+      [this](const std::string& text) { wrong_ = whole_number("--wrong", text, 1, 1'000); },
+      "So many rows that it got wrong, those with the highest loss first; of numbers, those that "
+      "are farthest off",
+      "N");
+  verb.text("--part", part_, "Where those are looked for (default: the last part that has rows)",
+            "PART", {.needs = "--wrong"});
+  verb.text("--of", of_,
+            "The class, or the target, whose score is asked about backwards (default: the answer)",
+            "NAME");
+}
+
+bool AnswerOptions::names_model(const LessonOptions& options) const {
+  const bool is_model = is_model_file(options.subject);
+  if (is_asked() && !is_model) {
+    throw SettingError({.what = "records and rows are asked of a trained network",
+                        .expected = "a model file, as train --save writes it",
+                        .found = options.subject.empty() ? "nothing" : options.subject,
+                        .remedy = "lattice train glazes --save glazes.lattice"});
+  }
+  if (!is_model) return false;
+  if (static_cast<int>(!records_.empty()) + static_cast<int>(!rows_.empty()) +
+          static_cast<int>(wrong_.has_value()) !=
+      1) {
+    throw SettingError({.what = fmt::format("what is {} asked about?", options.subject),
+                        .expected = "one of --record, --row and --wrong",
+                        .found = is_asked() ? "several of them" : "none of them",
+                        .remedy = "--wrong 1"});
+  }
+  if (const std::optional<std::string> flag = options.first_flag()) {
+    throw SettingError({.what = fmt::format("{} is for a lesson, and {} has learnt already", *flag,
+                                            options.subject),
+                        .expected = "a model without settings of a run",
+                        .found = *flag});
+  }
+  return true;
+}
+
+std::vector<std::int64_t> AnswerOptions::wrong_rows(const ModelFile& file, const RowSet& part,
+                                                    const std::string& name) const {
+  std::vector<Judged> judged = judged_rows(file.model, part);
+  if (judged.empty()) {
+    throw SettingError({.what = "there is no row to show",
+                        .expected = fmt::format("a row of the {} part that was got wrong", name),
+                        .found = fmt::format("{} rows, all right", part.count()),
+                        .remedy = "another --part, or --row"});
+  }
+  std::ranges::stable_sort(judged, std::ranges::greater(), &Judged::loss);
+  judged.resize(std::min(judged.size(), static_cast<std::size_t>(*wrong_)));
+  std::vector<std::int64_t> rows(judged.size());
+  std::ranges::transform(judged, rows.begin(), &Judged::row);
+  return rows;
+}
+
+Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
+  if (!records_.empty()) {
+    about = records_.size() == 1 ? "a record" : fmt::format("{} records", records_.size());
+    const Table table = records_table(records_, file.model);
+    const Tensor features = features_from(table, file.model.columns);
+    return {.rows = {}, .features = features.in(file.model.network.precision())};
+  }
+  const Prepared prepared = prepared_again(file, "to ask about others: --record");
+  std::vector<std::int64_t> rows = rows_;
+  if (wrong_) {
+    const DataPart part =
+        part_.empty() ? last_part(prepared.split) : part_called(prepared.split, part_);
+    rows = wrong_rows(file, prepared.split[part], std::string(word(part)));
+    about = "got wrong: ";
+  }
+  const std::int64_t count = prepared.data().rows();
+  for (const std::int64_t row : rows) {
+    if (row < count) continue;
+    throw SettingError({.what = fmt::format("{} has no row {}", prepared.data().name, row),
+                        .expected = fmt::format("0 to {}", count - 1),
+                        .found = fmt::format("--row {}", row)});
+  }
+  about += fmt::format("{} of {}, {}", rows_in_words(rows), file.data_name,
+                       parts_of(prepared.split, rows));
+  return RowSet(prepared.data()).at(rows);
+}
+
+std::optional<std::int64_t> AnswerOptions::of(const Model& model) const {
+  if (of_.empty()) return std::nullopt;
+  const bool has_classes = !model.class_names.empty();
+  const std::vector<std::string>& names = has_classes ? model.class_names : model.target_names;
+  const auto found = std::ranges::find(names, of_);
+  if (found != names.end()) return found - names.begin();
+  throw NameError(
+      not_among(fmt::format("the model knows no {} '{}'", has_classes ? "class" : "target", of_),
+                of_, names));
+}
+
+AskedAnswers AnswerOptions::work(const std::string& path) const {
+  AskedAnswers answers{.file = load_model(path), .example = {}};
+  const ModelFile& file = answers.file;
+  const Model& model = file.model;
+  std::string about;
+  const Batch measured = batch(file, about);
+  answers.example.names = {.features = feature_names_of(model.columns),
+                           .targets = model.target_names,
+                           .classes = model.class_names};
+  answers.example.title = fmt::format("{}: {}", file.data_name, about);
+  answers.example.about = {
+      path, model.network.blueprint(),
+      fmt::format("learnt from {}, {} updates", file.data_name, file.run.updates)};
+  answers.example.steps.push_back(
+      {.step = 0, .epoch = 0, .work = work_answers(model, measured, of(model))});
+  const Shape& shape = measured.features.shape();
+  if (shape.rank() == 2 && shape[0] == 1)
+    answers.influences = influences(model, answers.example.steps.front().work);
+  return answers;
+}
+
+Json influences_json(const AskedAnswers& answers) {
+  Json list = Json::array();
+  const std::vector<std::string>& names = answers.example.names.features;
+  for (std::size_t at = 0; at < answers.influences.size(); ++at) {
+    const Influence& influence = answers.influences[at];
+    Json entry = {{"feature", names[at]}, {"value", influence.value}, {"slope", influence.slope}};
+    if (influence.turn) {
+      entry["turn"] = *influence.turn;
+      entry["becomes"] =
+          answers.file.model.class_names[static_cast<std::size_t>(influence.becomes.value())];
+    }
+    list.push_back(std::move(entry));
+  }
+  return list;
+}
+
+}  // namespace lattice::tools

@@ -1,0 +1,55 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "lattice/learning/worked_answers.hpp"
+#include "lattice/learning/worked_example.hpp"
+#include "lattice/lessons/model_file.hpp"
+#include "tools/options.hpp"
+
+namespace lattice::tools {
+
+/// Answers of a model, worked line by line.
+struct AskedAnswers {
+  ModelFile file;
+  WorkedExample example;                   ///< of one sheet
+  std::vector<Influence> influences = {};  ///< what the answer hangs on, for one record of a table
+};
+
+/// What is asked of a trained network where verbs show how numbers come about: records, rows of the
+/// data, or those that it got wrong.
+class AnswerOptions {
+ public:
+  /// Declares `--record`, `--row`, `--wrong`, `--part` and `--of` under a heading of their own.
+  void declare(Verb& verb);
+
+  /// Whether a verb was given a model in place of a lesson; such a one is no lesson file and no
+  /// demo set, but a file. @throws SettingError for a question without a model, a model without a
+  /// question, or a model with settings of a run.
+  [[nodiscard]] bool names_model(const LessonOptions& options) const;
+
+  /// @param path of the model. @throws as loading and reading do; SettingError for a row that is
+  /// not there.
+  [[nodiscard]] AskedAnswers work(const std::string& path) const;
+
+ private:
+  [[nodiscard]] bool is_asked() const { return !records_.empty() || !rows_.empty() || wrong_; }
+  [[nodiscard]] std::vector<std::int64_t> wrong_rows(const ModelFile& file, const RowSet& part,
+                                                     const std::string& name) const;
+  [[nodiscard]] Batch batch(const ModelFile& file, std::string& about) const;
+  [[nodiscard]] std::optional<std::int64_t> of(const Model& model) const;
+
+  std::vector<std::string> records_ = {};
+  std::vector<std::int64_t> rows_ = {};
+  std::optional<std::int64_t> wrong_ = std::nullopt;
+  std::string part_ = {};
+  std::string of_ = {};
+};
+
+/// How an answer hangs on each feature, as JSON.
+[[nodiscard]] Json influences_json(const AskedAnswers& answers);
+
+}  // namespace lattice::tools

@@ -1,0 +1,75 @@
+#include "tools/records.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <optional>
+#include <utility>
+
+#include "lattice/files/csv.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+
+namespace lattice::tools {
+
+std::vector<std::string> feature_columns(const Model& model) {
+  std::vector<std::string> names;
+  for (const Column& column : model.columns)
+    names.push_back(column.name);
+  return names;
+}
+
+Table records_table(const std::vector<std::string>& records, const Model& model) {
+  const std::vector<std::string> names = feature_columns(model);
+  Table table{.name = "--record", .header = names, .rows = {}};
+  for (const std::string& record : records) {
+    std::vector<std::optional<std::string>> fields(names.size());
+    const std::vector<std::string> texts = parse_csv_record(record);
+    if (record.find('=') == std::string::npos && texts.size() == names.size()) {
+      table.rows.push_back(texts);
+      continue;
+    }
+    for (const std::string& text : texts) {
+      const std::size_t equals = text.find('=');
+      const std::string name(trimmed(text.substr(0, std::min(equals, text.size()))));
+      const auto found = std::ranges::find(names, name);
+      if (equals == std::string::npos || found == names.end()) {
+        const std::string near = nearest(name, names);
+        throw NameError({.what = equals == std::string::npos
+                                     ? fmt::format("'{}' does not say which feature it is", text)
+                                     : fmt::format("the model knows no feature '{}'", name),
+                         .where = "--record " + record,
+                         .expected = fmt::format("{}=…; or all {} values in this order",
+                                                 fmt::join(names, "=…,"), names.size()),
+                         .found = fmt::format("'{}'", text),
+                         .remedy = near.empty() || equals == std::string::npos
+                                       ? ""
+                                       : fmt::format("did you mean {}?", near)});
+      }
+      auto& field = fields[static_cast<std::size_t>(found - names.begin())];
+      if (field) {
+        throw NameError({.what = fmt::format("the feature '{}' is said twice", name),
+                         .where = "--record " + record,
+                         .expected = "each feature once"});
+      }
+      field = text.substr(equals + 1);
+    }
+    std::vector<std::string> row;
+    for (std::size_t at = 0; at < names.size(); ++at) {
+      if (!fields[at]) {
+        throw NameError({.what = fmt::format("a feature is missing: {}", names[at]),
+                         .where = "--record " + record,
+                         .expected = fmt::format("{}", fmt::join(names, ", ")),
+                         .remedy = "say every feature, in its own unit: it is scaled as it was for "
+                                   "learning"});
+      }
+      row.push_back(*fields[at]);
+    }
+    table.rows.push_back(std::move(row));
+  }
+  return table;
+}
+
+}  // namespace lattice::tools
