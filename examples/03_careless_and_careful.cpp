@@ -69,15 +69,28 @@ int main() {
     return binary_cross_entropy(scores, labels, {.form = form});
   });
 
-  // A log meets a 0: e^−1000 was rounded to it.
+  // A log meets a 0: e^−1000 was rounded to it. A small number added in front of the log takes care
+  // of that, and of the gradient too: the row that is most wrong teaches nothing.
   fmt::print("Cross-entropy, the true class at −1000 and the others at 0, in double precision\n");
   for (const auto& [name, form] :
-       {std::pair("careless", Form::careless), std::pair("careful", Form::one_line)}) {
+       {std::pair("careless", Form::careless), std::pair("patched", Form::patched),
+        std::pair("careful", Form::one_line)}) {
     work(name, form, tensor({{0, -1000, 0}}), [](Worksheet& sheet, const Line& scores, Form how) {
       return cross_entropy(scores, sheet.given("classes", tensor({1})), {.form = how});
     });
   }
   fmt::print("\n");
+
+  // And a patch may be lost itself.
+  fmt::print("The same in single precision, with a patch of 1e-50\n");
+  work("patched", Form::patched, tensor({{0, -1000, 0}}, Precision::single),
+       [](Worksheet& sheet, const Line& scores, Form form) {
+         const Line classes = sheet.given("classes", tensor({1}, Precision::single));
+         const Line loss = cross_entropy(scores, classes, {.form = form, .patch = 1e-50});
+         for (const Remark& remark : remarks_on(sheet))
+           fmt::print("\nremark {}: {}\n", remark.code, remark.text);
+         return loss;
+       });
 
   // What the careful form does: it looks the same in every step, but for the largest number taken
   // off before e is raised to it.

@@ -7,6 +7,7 @@
 #include <deque>
 #include <exception>
 #include <mutex>
+#include <numeric>
 #include <optional>
 #include <span>
 #include <system_error>
@@ -20,14 +21,15 @@ namespace lattice {
 /// whoever has them, who may end before.
 class Minibatches::Source {
  public:
-  Source(const RowSet& rows, std::int64_t size, Random& random) : rows_(rows), size_(size) {
+  Source(const RowSet& rows, const MinibatchSettings& settings, Random& random)
+      : rows_(rows), size_(settings.size) {
     if (size_ < 1 || size_ > rows_.count()) {
       throw SettingError({.what = fmt::format("a minibatch of {} rows cannot be taken from {}",
                                               size_, rows_.data().name),
                           .expected = fmt::format("1 to {}, the rows there are", rows_.count()),
                           .found = fmt::format("{}", size_)});
     }
-    order_ = random.shuffled(rows_.count());
+    order_ = places_in(settings.order, random);
   }
 
   /// The next minibatch; nothing at the end.
@@ -40,6 +42,18 @@ class Minibatches::Source {
   }
 
  private:
+  /// The places of the rows, in the order in which they come.
+  [[nodiscard]] std::vector<std::int64_t> places_in(RowOrder order, Random& random) const {
+    if (order == RowOrder::shuffled_each_epoch) return random.shuffled(rows_.count());
+    if (order == RowOrder::shuffled_once) return Random(random).shuffled(rows_.count());
+    std::vector<std::int64_t> places(rows_.rows().size());
+    std::iota(places.begin(), places.end(), std::int64_t{0});
+    std::ranges::stable_sort(places, {}, [this](std::int64_t place) {
+      return rows_.rows()[static_cast<std::size_t>(place)];
+    });
+    return places;
+  }
+
   RowSet rows_;
   std::int64_t size_;
   std::vector<std::int64_t> order_;
@@ -117,7 +131,7 @@ class Minibatches::Ahead {
 };
 
 Minibatches::Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random)
-    : source_(std::make_unique<Source>(rows, settings.size, random)),
+    : source_(std::make_unique<Source>(rows, settings, random)),
       ahead_(settings.ahead ? Ahead::started(*source_) : nullptr) {}
 
 Minibatches::Minibatches(Minibatches&& other) noexcept = default;

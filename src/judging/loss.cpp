@@ -15,6 +15,7 @@
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
+#include "worksheet/operations/careless_log.hpp"
 
 namespace lattice {
 namespace {
@@ -191,11 +192,12 @@ Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
 }
 
 Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLines& given,
-                Detail detail, Form form) {
+                Detail detail, Form form, double patch) {
   sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
   const Line& truth = given.y.value();
-  const LossSettings<Line> settings{.counted = given.counted, .form = form};
+  const LossSettings<Line> settings{
+      .counted = given.counted, .form = form, .patch = patch};
   switch (loss) {
     case Loss::mean_squared:
     case Loss::half_mean_squared: {
@@ -210,15 +212,21 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLine
       if (at_length && form == Form::one_line) named("p", sigmoid(scores));
       return named("loss", binary_cross_entropy(scores, labels_of(truth, scores), settings));
     case Loss::cross_entropy:
-      if (form == Form::careless && truth.shape().rank() == 1) {
+      if (is_careless(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
-        return named("loss",
-                     -mean_of_rows(log(named("p_true", at_class(p, truth))), given.counted));
+        const Line p_true = named("p_true", at_class(p, truth));
+        return named("loss", -mean_of_rows(careless_log(p_true, form, patch), given.counted));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));
   }
   return {};
+}
+
+Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& given) {
+  if (over_rows == OverRows::mean) return loss;
+  if (given.counted) return named("summed", sum(*given.counted) * loss);
+  return named("summed", static_cast<double>(given.x.shape()[0]) * loss);
 }
 
 Tensor loss_of_rows(Loss loss, const Tensor& scores, const Tensor& truth) {

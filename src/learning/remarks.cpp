@@ -9,14 +9,15 @@
 
 #include "lattice/data/summary.hpp"
 #include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/explain.hpp"
 
 namespace lattice {
 namespace {
 
-constexpr std::array<std::string_view, 14> codes = {
+constexpr std::array<std::string_view, 16> codes = {
     "decimal-commas", "sorted-rows",  "class-missing", "constant-feature", "features-differ",
-    "own-scaling",    "zero-start",   "softmax-twice", "careless-log",     "first-loss",
-    "rate-too-high",  "running-lags", "went-on",       "no-validation"};
+    "own-scaling",    "zero-start",   "softmax-twice", "careless-log",     "patch-lost", "first-loss",
+    "rate-too-high",  "running-lags", "went-on",       "no-validation", "summed-rate"};
 
 /// Features whose sizes differ by this factor are learnt at very different speeds.
 constexpr double very_different = 30.0;
@@ -126,6 +127,20 @@ bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
   return false;
 }
 
+/// What a line adds to each number of another, where its precision rounds that to 0; else 0.
+double lost_patch(const Line& line) {
+  const bool adds = line.kind() == Line::Kind::calculated && line.inputs().size() == 1;
+  if (!adds) return 0.0;
+  const Formula formula = explain(line, Index::zeros(line.shape().rank())).formula;
+  if (formula.kind() != Formula::Kind::sum) return 0.0;
+  for (const Formula& part : formula.parts()) {
+    if (part.kind() != Formula::Kind::number) continue;
+    const double number = part.evaluate();
+    if (number != 0.0 && part.evaluate(line.value().precision()) == 0.0) return number;
+  }
+  return 0.0;
+}
+
 }  // namespace
 
 std::span<const std::string_view> remark_codes() {
@@ -196,7 +211,19 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
   std::vector<Remark> remarks;
   for (const Line& line : sheet.lines()) {
     const std::vector<Line> inputs = line.inputs();
-    if (inputs.empty() || !inputs[0].nature().makes_probabilities) continue;
+    if (inputs.empty()) continue;
+    if (const double patch = line.nature().has_no_value_at_zero ? lost_patch(inputs[0]) : 0.0;
+        patch != 0.0) {
+      remarks.push_back(
+          {.code = "patch-lost",
+           .text = fmt::format("line {} adds {} in front of a log, but {} precision has no number so "
+                               "near to 0: it adds nothing, and the log meets 0 as before",
+                               inputs[0].number(), format_number(patch),
+                               word(inputs[0].value().precision())),
+           .remedy = "a larger number, such as 1e-12, or a loss that takes scores",
+           .advice = {"patch", "1e-12"}});
+    }
+    if (!inputs[0].nature().makes_probabilities) continue;
     if (line.nature().takes_scores) {
       remarks.push_back(
           {.code = "softmax-twice",
@@ -276,6 +303,23 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                        .advice = {"validation", "0.2"}});
   }
   return remarks;
+}
+
+std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings& now) {
+  const bool is_kept = now.rule.rate() == before.rule.rate() && now.batch > before.batch;
+  if (now.over_rows != OverRows::sum || !is_kept) return {};
+  const double times = static_cast<double>(now.batch) / static_cast<double>(before.batch);
+  const std::string rate = format_number(now.rule.rate() / times);
+  return {{.code = "summed-rate",
+           .text = fmt::format("the sum over the rows of a minibatch is learnt from, and {} rows in "
+                               "place of {} make gradients about {} times as long: the rate {} now "
+                               "means as much as {} did",
+                               now.batch, before.batch, format_number(times, 3),
+                               format_number(now.rule.rate()),
+                               format_number(now.rule.rate() * times)),
+           .remedy = fmt::format("a rate of {}, or the mean over rows, whose steps stay as they are",
+                                 rate),
+           .advice = {"rate", rate}}};
 }
 
 std::vector<Remark> without(std::vector<Remark> remarks, std::span<const std::string> quiet) {

@@ -49,12 +49,14 @@ template void update(Adam&, Weights&, Gradients, double);
 void Descent::check() const {
   check_rate(rate);
   check_decay(weight_decay);
+  check_decay(gradient_decay);
 }
 
 void Momentum::check() const {
   check_rate(rate);
   check_kept("keep", keep);
   check_decay(weight_decay);
+  check_decay(gradient_decay);
 }
 
 void RmsScaling::check() const {
@@ -62,6 +64,7 @@ void RmsScaling::check() const {
   check_kept("keep", keep);
   check_epsilon(epsilon);
   check_decay(weight_decay);
+  check_decay(gradient_decay);
 }
 
 void Adam::check() const {
@@ -70,6 +73,7 @@ void Adam::check() const {
   check_kept("beta_2", beta_2);
   check_epsilon(epsilon);
   check_decay(weight_decay);
+  check_decay(gradient_decay);
 }
 
 UpdateRule rule_called(std::string_view word) {

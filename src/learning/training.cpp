@@ -202,7 +202,9 @@ void Training::begin_epoch() {
   }
   next_.reset();
   batches_.emplace(split_->train,
-                   MinibatchSettings{.size = settings_.batch, .ahead = settings_.ahead},
+                   MinibatchSettings{.size = settings_.batch,
+                                     .order = settings_.order,
+                                     .ahead = settings_.ahead},
                    row_order_);
   next_.emplace(batches_->begin());
 }
@@ -230,7 +232,8 @@ bool Training::step() {
     diverge(sheet, minibatch.loss);
     return true;
   }
-  Gradients gradients = reverse_sweep(add_l2(sheet, *network_, loss, settings_.l2));
+  const Line learnt_from = write_over_rows(loss, settings_.over_rows, given);
+  Gradients gradients = reverse_sweep(add_l2(sheet, *network_, learnt_from, settings_.l2));
   const double shrink =
       settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
   update(rule_, *network_, std::move(gradients), shrink);

@@ -385,7 +385,12 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(rule_setting("beta_2", "The part that adam keeps of the mean of squares", true));
   all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
   all.push_back(
-      rule_setting("weight_decay", "The part of rate × weight that each update takes off", true));
+      rule_setting("weight_decay",
+                   "The part of rate × weight that each update takes off, beside the gradient", true));
+  all.push_back(rule_setting("gradient_decay",
+                             "The part of the weight that is added to its gradient: an L2 term of "
+                             "that strength",
+                             true));
   all.push_back(own_setting(
       "training", "epochs", Entry::whole, "N", "How many times every row is seen",
       [](Lesson& l, const Json& v) {
@@ -412,6 +417,9 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       [](const Lesson& l) -> Json {
         return l.whole_batch ? Json("all") : l.batch ? Json(*l.batch) : Json();
       }));
+  all.push_back(choice_setting(
+      "training", "order", row_order_words, [](auto& l) -> auto& { return l.order; }, "HOW",
+      "shuffled each epoch, shuffled once or as in the data: the order in which rows are seen"));
   all.push_back(own_setting(
       "training", "loss", Entry::text, "LOSS",
       "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "
@@ -419,9 +427,21 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
       [](const Lesson& l) -> Json { return l.loss ? Json(std::string(word(*l.loss))) : Json(); }));
   all.push_back(choice_setting(
+      "training", "over_rows", over_rows_words, [](auto& l) -> auto& { return l.over_rows; }, "HOW",
+      "mean or sum: whether the mean of what the rows of a minibatch lost is learnt from, or the "
+      "sum"));
+  all.push_back(choice_setting(
       "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
-      "one line, written out or careless: how a cross-entropy is written where minibatches are "
-      "worked"));
+      "one line, written out, careless or patched: how a cross-entropy is written where minibatches "
+      "are worked"));
+  all.push_back(own_setting(
+      "training", "patch", Entry::number, "NUMBER",
+      "The small number that the patched form adds in front of a log",
+      [](Lesson& l, const Json& v) {
+        l.patch = number_in(v, std::numeric_limits<double>::min(), 1.0,
+                            "a small number above 0, such as 1e-12");
+      },
+      [](const Lesson& l) -> Json { return l.patch; }));
   all.push_back(own_setting(
       "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
       [](Lesson& l, const Json& v) {

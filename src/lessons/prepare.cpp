@@ -115,8 +115,10 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
           .batch = lesson.whole_batch
                        ? train_rows
                        : lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
+          .order = lesson.order,
           .seed = lesson.seed,
           .loss = lesson.loss,
+          .over_rows = lesson.over_rows,
           .l2 = lesson.l2,
           .longest_gradient = lesson.longest_gradient,
           .schedule = lesson.schedule,
@@ -212,6 +214,8 @@ Prepared prepare(const Lesson& lesson) {
 WorkSettings Prepared::work_settings() const {
   return {.loss = loss,
           .form = lesson.form,
+          .patch = lesson.patch,
+          .over_rows = training.over_rows,
           .l2 = training.l2,
           .longest_gradient = training.longest_gradient,
           .preparation = split.data().preparation,
@@ -300,6 +304,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       split.data().preparation.empty()          ? "features as they are"
       : split.data().target_preparation.empty() ? "features scaled"
                                                 : "features and target scaled"};
+  if (lesson.over_rows == OverRows::sum) words[3] += ", summed over rows";
   if (is_squared(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
   for (const std::string& start : lesson.start) {
@@ -307,6 +312,8 @@ std::vector<std::string> Prepared::in_words(int digits) const {
     words.push_back(equals == std::string::npos ? fmt::format("start {}", start)
                                                 : start.substr(0, equals) + " given");
   }
+  if (lesson.order != RowOrder::shuffled_each_epoch)
+    words.push_back(fmt::format("rows {}", row_order_words.of(lesson.order)));
   if (lesson.l2 > 0.0) words.push_back(fmt::format("L2 {}", format_number(lesson.l2, digits)));
   if (lesson.longest_gradient)
     words.push_back(

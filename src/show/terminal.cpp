@@ -213,7 +213,7 @@ std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
   if (stage != WorkEntry::Stage::update) return "";
   std::string rule(work.rule()->word());
   for (const auto& [name, number] : work.rule()->settings()) {
-    if (name == "weight_decay" && number == 0.0) continue;
+    if (name.ends_with("_decay") && number == 0.0) continue;
     rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
   }
   rule += "\n";

@@ -44,6 +44,7 @@ struct Outcome {
   std::vector<std::string> about;  ///< its settings, a few words each
   std::string blueprint;
   std::int64_t weights = 0;
+  TrainSettings training = {};
   RunRecord run;
   NamedAssessments parts;
 
@@ -129,6 +130,7 @@ Outcome run_entry(const Entry& entry, Console& console) {
           .about = prepared.in_words(),
           .blueprint = network.blueprint(),
           .weights = network.plan().weights(),
+          .training = prepared.training,
           .run = std::move(run),
           .parts = std::move(parts)};
 }
@@ -309,8 +311,13 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
           .advice = {"validation", "0.2"}}},
         entries.front().lesson, console);
   }
-  for (const Outcome& outcome : outcomes)
-    say_of_run(outcome, entries.front().lesson, console);
+  for (std::size_t at = 0; at < outcomes.size(); ++at) {
+    say_of_run(outcomes[at], entries.front().lesson, console);
+    if (at > 0) {
+      say(remarks_on(outcomes[at - 1].training, outcomes[at].training), entries.front().lesson,
+          console);
+    }
+  }
   if (asked.options.json) {
     Json list = Json::array();
     for (const Outcome& outcome : outcomes) {

@@ -73,13 +73,17 @@ void LessonOptions::declare(Verb& verb, JsonFlag json_flag) {
 }
 
 Lesson LessonOptions::lesson() const {
+  return lesson_on(named_lesson());
+}
+
+Lesson LessonOptions::named_lesson() const {
   Lesson lesson;
   if (is_lesson_file(subject)) {
     lesson = read_lesson(subject);
   } else if (!subject.empty()) {
     lesson.set = subject;
   }
-  return lesson_on(std::move(lesson));
+  return lesson;
 }
 
 Lesson LessonOptions::lesson_on(Lesson lesson) const {

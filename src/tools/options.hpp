@@ -31,6 +31,9 @@ class LessonOptions {
   /// The lesson file, if one was named, with the flags put in: flags win.
   [[nodiscard]] Lesson lesson() const;
 
+  /// The same without the flags.
+  [[nodiscard]] Lesson named_lesson() const;
+
   /// The flags put into a lesson that comes from elsewhere.
   [[nodiscard]] Lesson lesson_on(Lesson lesson) const;
 

@@ -188,7 +188,11 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     remarks.insert(remarks.end(), more.begin(), more.end());
   };
   add(remarks_on(prepared.split));
-  if (!before) add(remarks_on(prepared.network));
+  if (!before) {
+    add(remarks_on(prepared.network));
+    if (lesson.over_rows == OverRows::sum && asked.options.names("batch"))
+      add(remarks_on(prepare(asked.options.named_lesson()).training, prepared.training));
+  }
 
   const RunLength length = length_of(prepared, before ? &before->run : nullptr);
   Network network = before ? before->model.network : prepared.network;

@@ -133,6 +133,24 @@ TEST(minibatches, are_shuffled_anew_each_epoch_and_alike_for_the_same_seed) {
   EXPECT_NE(first, first_rows(c));
 }
 
+TEST(minibatches, come_in_the_same_order_each_epoch_where_that_is_asked_for) {
+  const RowSet rows(demo_set("kiln", 20, 1), {7, 3, 11, 0, 19, 4, 5});
+  const auto epoch = [&](RowOrder order, Random& random) {
+    std::vector<std::int64_t> seen;
+    for (const Batch& batch : minibatches(rows, {.size = 3, .order = order}, random))
+      seen.insert(seen.end(), batch.rows.begin(), batch.rows.end());
+    return seen;
+  };
+  Random random(4);
+  EXPECT_EQ(epoch(RowOrder::as_in_the_data, random),
+            (std::vector<std::int64_t>{0, 3, 4, 5, 7, 11, 19}));
+  const std::vector<std::int64_t> once = epoch(RowOrder::shuffled_once, random);
+  EXPECT_EQ(epoch(RowOrder::shuffled_once, random), once);
+  // The first epoch of those that differ is that one.
+  EXPECT_EQ(epoch(RowOrder::shuffled_each_epoch, random), once);
+  EXPECT_NE(epoch(RowOrder::shuffled_each_epoch, random), once);
+}
+
 TEST(minibatches, refuse_sizes_that_cannot_be) {
   const Dataset kiln = demo_set("kiln");
   Random random(1);
@@ -272,6 +290,15 @@ TEST(demo_sets, are_the_copies_in_the_demo_folder) {
     EXPECT_EQ(read.class_names, made.class_names);
     EXPECT_EQ(made.rows(), set.usual_rows);
   }
+}
+
+TEST(demo_sets, have_a_copy_that_is_sorted_by_class) {
+  const Dataset glazes = demo_set("glazes");
+  const Dataset sorted =
+      read_csv(LATTICE_SOURCE "/demo/data/glazes_sorted.csv", {.targets = {"glaze"}});
+  EXPECT_EQ(sorted.rows(), glazes.rows());
+  EXPECT_TRUE(std::ranges::is_sorted(sorted.classes.numbers()));
+  EXPECT_NEAR(sum(sorted.features).number(), sum(glazes.features).number(), 1e-6);
 }
 
 TEST(demo_sets, come_at_any_size_from_any_seed) {

@@ -77,6 +77,12 @@ TEST(example_03, breaks_the_careless_form_where_the_careful_one_holds) {
   EXPECT_THAT(answer.out, HasSubstr("exp overflows above e^88.723 in single precision"));
   EXPECT_THAT(answer.out, HasSubstr("on line 6, log"));
   EXPECT_THAT(answer.out, HasSubstr("cause:    log of 0"));
+  const std::string at_zero = "Cross-entropy, the true class at −1000";
+  EXPECT_EQ(result_of(answer.out, at_zero, "careless"), "∞");
+  EXPECT_EQ(result_of(answer.out, at_zero, "patched"), format_number(-std::log(1e-12)));
+  EXPECT_EQ(result_of(answer.out, at_zero, "careful"), "1000.7");
+  EXPECT_EQ(result_of(answer.out, "with a patch of 1e-50", "patched"), "∞");
+  EXPECT_THAT(answer.out, HasSubstr("remark patch-lost"));
 }
 
 TEST(readme_example, of_a_network_prints_what_the_readme_says) {

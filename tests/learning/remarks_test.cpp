@@ -173,11 +173,38 @@ TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
     static_cast<void>(log(softmax(sheet.weight("z", numbers))));
     EXPECT_THAT(codes(remarks_on(sheet)), Contains("careless-log"));
   }
+  {
+    const auto patched = [&](Precision precision, double patch) {
+      Worksheet sheet;
+      const Line z = sheet.weight("z", numbers.in(precision));
+      static_cast<void>(log_softmax(z, 1, Form::patched, patch));
+      return text_of(remarks_on(sheet), "patch-lost");
+    };
+    EXPECT_THAT(patched(Precision::single, 1e-50), HasSubstr("adds 1e−50 in front of a log"));
+    EXPECT_THAT(patched(Precision::single, 1e-12), IsEmpty());
+    EXPECT_THAT(patched(Precision::double_, 1e-50), IsEmpty());
+  }
   Worksheet sheet;
   const Line z = sheet.weight("z", numbers);
   static_cast<void>(cross_entropy(z, sheet.given("y", classes)));
   static_cast<void>(log_softmax(z));
   EXPECT_THAT(remarks_on(sheet), IsEmpty());
+}
+
+TEST(remarks, notice_a_rate_that_is_kept_for_the_sum_over_a_larger_minibatch) {
+  const auto said = [](OverRows over_rows, std::int64_t batch, double rate) {
+    const TrainSettings before{.rule = Descent{.rate = 0.1}, .batch = 8, .over_rows = over_rows};
+    const TrainSettings now{
+        .rule = Descent{.rate = rate}, .batch = batch, .over_rows = over_rows};
+    return remarks_on(before, now);
+  };
+  ASSERT_EQ(said(OverRows::sum, 32, 0.1).size(), 1U);
+  EXPECT_THAT(text_of(said(OverRows::sum, 32, 0.1), "summed-rate"),
+              HasSubstr("the rate 0.1 now means as much as 0.4 did"));
+  EXPECT_EQ(said(OverRows::sum, 32, 0.1).front().advice.value, "0.025");
+  EXPECT_THAT(said(OverRows::mean, 32, 0.1), IsEmpty());
+  EXPECT_THAT(said(OverRows::sum, 8, 0.1), IsEmpty());
+  EXPECT_THAT(said(OverRows::sum, 32, 0.025), IsEmpty());
 }
 
 RunRecord run_with(double first, double last) {

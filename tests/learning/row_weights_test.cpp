@@ -101,6 +101,10 @@ TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
       EXPECT_DOUBLE_EQ(why.formula.evaluate(), why.value);
       EXPECT_TRUE(work.check().agrees()) << word(loss);
     }
+    const WorkedMinibatch summed(Network(Shape{5}, "dense 4", Random(3)), rows.all(), Descent{},
+                                 {.loss = loss, .over_rows = OverRows::sum});
+    EXPECT_NEAR(summed.result_before(), 6.0 * summed.sheet().line("loss").value().number(), 1e-12);
+    EXPECT_TRUE(summed.check().agrees()) << word(loss);
   }
 }
 

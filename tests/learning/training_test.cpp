@@ -438,6 +438,51 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
 }
 
+// An L2 term, decay in the gradient and decay beside it: one thing under plain descent. What divides
+// by the size of gradients tells the last from the others.
+TEST(training, lets_weights_decay_in_the_gradient_or_beside_it) {
+  const Split parts = parts_of("glazes", 100);
+  const auto learnt = [&](const UpdateRule& rule, double l2) {
+    Network net(Shape{5}, "dense 3, tanh, dense 4", Random(3));
+    static_cast<void>(train(net, parts, {.rule = rule, .epochs = 3, .l2 = l2}));
+    return net["hidden.weight"];
+  };
+  const auto apart = [](const Tensor& a, const Tensor& b) { return distance(a, b).largest; };
+  const Tensor plain = learnt(Descent{.rate = 0.1, .weight_decay = 0.05}, 0.0);
+  EXPECT_LT(apart(plain, learnt(Descent{.rate = 0.1, .gradient_decay = 0.05}, 0.0)), 1e-12);
+  EXPECT_LT(apart(plain, learnt(Descent{.rate = 0.1}, 0.05)), 1e-12);
+  EXPECT_GT(apart(plain, learnt(Descent{.rate = 0.1}, 0.0)), 1e-3);
+  for (const auto& [in_gradient, beside, without] :
+       {std::tuple<UpdateRule, UpdateRule, UpdateRule>(
+            Adam{.rate = 0.01, .gradient_decay = 0.05}, Adam{.rate = 0.01, .weight_decay = 0.05},
+            Adam{.rate = 0.01}),
+        std::tuple<UpdateRule, UpdateRule, UpdateRule>(
+            RmsScaling{.rate = 0.01, .gradient_decay = 0.05},
+            RmsScaling{.rate = 0.01, .weight_decay = 0.05}, RmsScaling{.rate = 0.01})}) {
+    const Tensor weights = learnt(in_gradient, 0.0);
+    EXPECT_LT(apart(weights, learnt(without, 0.05)), 1e-9);
+    EXPECT_GT(apart(weights, learnt(beside, 0.0)), 1e-3);
+  }
+}
+
+// Of 20 rows the sum is 20 times the mean: a rate of a twentieth makes the same steps.
+TEST(training, learns_from_the_sum_over_rows_where_that_is_asked_for) {
+  const Split parts = parts_of("glazes", 100);
+  const auto learnt = [&](OverRows over_rows, double rate, RunRecord& run) {
+    Network net(Shape{5}, "dense 3, tanh, dense 4", Random(3));
+    run = train(net, parts,
+                {.rule = Descent{.rate = rate}, .epochs = 3, .batch = 20, .over_rows = over_rows});
+    return net["hidden.weight"];
+  };
+  RunRecord of_means;
+  RunRecord of_sums;
+  const Tensor mean = learnt(OverRows::mean, 0.4, of_means);
+  EXPECT_LT(distance(mean, learnt(OverRows::sum, 0.02, of_sums)).largest, 1e-12);
+  // Figures are means, whatever is learnt from.
+  EXPECT_NEAR(of_sums.epochs.back().running->loss, of_means.epochs.back().running->loss, 1e-12);
+  EXPECT_GT(distance(mean, learnt(OverRows::sum, 0.4, of_sums)).largest, 0.1);
+}
+
 TEST(training, refuses_impossible_settings) {
   const Split parts = parts_of("glazes", 100);
   const auto expect_refused = [&](const TrainSettings& settings) {

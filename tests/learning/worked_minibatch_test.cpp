@@ -18,7 +18,8 @@ struct Lesson {
   TrainSettings settings;
 
   [[nodiscard]] WorkSettings work_settings() const {
-    return {.l2 = settings.l2,
+    return {.over_rows = settings.over_rows,
+            .l2 = settings.l2,
             .longest_gradient = settings.longest_gradient,
             .preparation = parts.data().preparation,
             .target_preparation = parts.data().target_preparation};
@@ -45,6 +46,7 @@ TEST(worked_minibatch, is_a_step_of_training_to_the_last_bit) {
     Lesson l = lesson(set, blueprint);
     l.settings.l2 = 0.01;
     l.settings.longest_gradient = 0.3;
+    l.settings.over_rows = blueprint == std::string("dense 1") ? OverRows::sum : OverRows::mean;
     Network trained = l.network;
     Training run(trained, l.parts, l.settings);
     while (run.goes_on()) {

@@ -6,17 +6,30 @@
 
 #include "lattice/data/row_set.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/text/words.hpp"
 
 namespace lattice {
 
+/// In which order an epoch goes through the rows.
+enum class RowOrder : std::uint8_t {
+  shuffled_each_epoch,  ///< at random, another order each time
+  shuffled_once,        ///< at random, the same order each time
+  as_in_the_data        ///< by their numbers in the dataset
+};
+
+inline constexpr Words<RowOrder> row_order_words = {
+    {RowOrder::shuffled_each_epoch, "shuffled each epoch"},
+    {RowOrder::shuffled_once, "shuffled once"},
+    {RowOrder::as_in_the_data, "as in the data"}};
+
 struct MinibatchSettings {
   std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
+  RowOrder order = RowOrder::shuffled_each_epoch;
   bool ahead = false;      ///< put together on another thread while the one before is in use
 };
 
-/// One epoch of minibatches: every row once, in a random order; the last minibatch is smaller when
-/// the size does not divide the rows. Goes through a loop once, whether the rows are still there or
-/// not.
+/// One epoch of minibatches: every row once; the last minibatch is smaller when the size does not
+/// divide the rows. Goes through a loop once, whether the rows are still there or not.
 class Minibatches {
  public:
   class Iterator {
@@ -40,6 +53,7 @@ class Minibatches {
     bool at_end_ = false;
   };
 
+  /// @param random draws the order; where that is to be the same each time, it stays as it is
   /// @throws SettingError for a size below 1 or above the number of rows.
   Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random);
   Minibatches(Minibatches&& other) noexcept;
@@ -62,7 +76,7 @@ class Minibatches {
   Batch batch_;
 };
 
-/// One epoch of minibatches, shuffled anew at each call.
+/// One epoch of minibatches, shuffled anew at each call unless the settings say otherwise.
 ///
 /// @code
 /// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) …

@@ -37,6 +37,13 @@ inline constexpr Words<Loss> loss_words = {{Loss::mean_squared, "mean squared"},
 
 [[nodiscard]] bool is_squared(Loss loss);
 
+/// What is learnt from: the mean of what the rows lost, or their sum, whose gradients are as many
+/// times as long as there are rows. Figures are means, whatever is learnt from.
+enum class OverRows : std::uint8_t { mean, sum };
+
+inline constexpr Words<OverRows> over_rows_words = {{OverRows::mean, "mean"},
+                                                    {OverRows::sum, "sum"}};
+
 /// What the outputs are where a network tells classes apart.
 enum class Outputs : std::uint8_t {
   scores,         ///< any numbers; a softmax, or a sigmoid of a single one, makes probabilities
@@ -106,9 +113,14 @@ inline constexpr std::string_view loss_section = "loss";
 /// as the line `loss`.
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
 /// @param form whether a cross-entropy is one line, or its steps are lines of their own
+/// @param patch what is added in front of a log where that is patched
 [[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores,
                               const GivenLines& given, Detail detail = Detail::brief,
-                              Form form = Form::one_line);
+                              Form form = Form::one_line, double patch = usual_patch);
+
+/// The line that is learnt from: the loss itself, or `summed`, the loss times how much the rows count
+/// together.
+[[nodiscard]] Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& given);
 
 /// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
 /// its end is left to the cross-entropies, which take scores.

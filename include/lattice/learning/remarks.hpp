@@ -9,6 +9,7 @@
 #include "lattice/data/table.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/learning/training.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/worksheet.hpp"
@@ -47,7 +48,8 @@ struct Remark {
 
 /// About what is on a worksheet:
 /// - `softmax-twice`: a cross-entropy that takes scores gets what softmax or sigmoid made of them;
-/// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0.
+/// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0;
+/// - `patch-lost`: the small number that is added in front of a log is rounded to 0 itself.
 [[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);
 
 /// About a run:
@@ -59,6 +61,10 @@ struct Remark {
 /// - `no-validation`: epochs were compared by the train part, as there is no validation part.
 /// @param classes how many there are to tell apart; 0 where numbers are learnt
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
+
+/// About a run beside another one, such as what its lesson says: `summed-rate`, the sum over rows is
+/// learnt from with the same rate, though minibatches have become larger.
+[[nodiscard]] std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings& now);
 
 /// Those remarks whose code is not in a list; none when `all` is in it.
 [[nodiscard]] std::vector<Remark> without(std::vector<Remark> remarks,

@@ -9,14 +9,42 @@
 /// the text that is shown. A rule keeps in `memory` what it remembers between updates: to go on,
 /// use the same rule again; to start over, make a new one.
 ///
-/// In all of them `weight_decay` takes rate × weight_decay × weight off each weight of two axes or
-/// more, apart from the gradient (Loshchilov and Hutter, 2019). An L2 term is another thing: it is
-/// part of the loss, so that its gradient goes through the rule.
+/// Weights of two axes or more can decay in two ways, in all of them:
+/// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from what
+///   the rule makes of the gradient (Loshchilov and Hutter, 2019);
+/// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2 term
+///   of that strength in the loss does the same.
+/// Under plain descent both agree; a rule that divides by what gradients were makes them differ.
 namespace lattice {
 
 namespace detail {
 
-/// The weight after a step, less what decays of it.
+/// What all rules have in common in one update.
+template <class X>
+struct Common {
+  X rate;
+  X weight_decay;
+  X gradient_decay;
+  bool decays;           ///< beside the gradient
+  bool gradient_decays;  ///< in it
+
+  Common(const auto& rule, const UpdateMoment<X>& moment)
+      : rate(moment.setting("rate", rule.rate)),
+        weight_decay(moment.setting("weight_decay", rule.weight_decay)),
+        gradient_decay(moment.setting("gradient_decay", rule.gradient_decay)),
+        decays(moment.decays() && rule.weight_decay != 0.0),
+        gradient_decays(moment.decays() && rule.gradient_decay != 0.0) {}
+};
+
+/// The gradient as it goes through the rule.
+template <class X>
+[[nodiscard]] [[gnu::always_inline]] inline X gradient_of(const UpdateCase<X>& now,
+                                                          const auto& common) {
+  if (!common.gradient_decays) return now.gradient();
+  return called<X>("g", now.gradient() + common.gradient_decay * now.weight());
+}
+
+/// The weight after a step, less what decays of it beside the gradient.
 template <class X>
 [[nodiscard]] X stepped(const X& weight, const X& step, const auto& common) {
   if (!common.decays) return weight - step;
@@ -28,7 +56,8 @@ template <class X>
 /// Plain descent: every weight goes a little way against its gradient.
 struct Descent {
   double rate = 0.01;  ///< the learning rate: how far, as a multiple of the gradient; above 0
-  double weight_decay = 0.0;  ///< 0 or more
+  double weight_decay = 0.0;    ///< beside the gradient; 0 or more
+  double gradient_decay = 0.0;  ///< in the gradient; 0 or more
   UpdateMemory memory = {};
 
   static constexpr std::string_view word = "descent";
@@ -36,23 +65,18 @@ struct Descent {
 
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
-    struct Common {
-      X rate;
-      X weight_decay;
-      bool decays;
-    };
-    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                  moment.decays() && weight_decay != 0.0};
+    return detail::Common<X>(*this, moment);
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
-    return detail::stepped<X>(now.weight(), common.rate * now.gradient(), common);
+    return detail::stepped<X>(now.weight(), common.rate * detail::gradient_of(now, common), common);
   }
 
   void each_setting(auto visit) {
     visit("rate", rate);
     visit("weight_decay", weight_decay);
+    visit("gradient_decay", gradient_decay);
   }
   void check() const;
 };
@@ -63,6 +87,7 @@ struct Momentum {
   double rate = 0.01;
   double keep = 0.9;  ///< the part of the velocity that is kept, 0 or more and below 1
   double weight_decay = 0.0;
+  double gradient_decay = 0.0;
   UpdateMemory memory = {};
 
   static constexpr std::string_view word = "momentum";
@@ -70,20 +95,17 @@ struct Momentum {
 
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
-    struct Common {
-      X rate;
-      X weight_decay;
+    struct Common : detail::Common<X> {
       X keep;
-      bool decays;
     };
-    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                  moment.setting("keep", keep), moment.decays() && weight_decay != 0.0};
+    return Common{{*this, moment}, moment.setting("keep", keep)};
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
-    const X velocity =
-        now.keep(0, called<X>("velocity", common.keep * now.kept(0) + now.gradient()));
+    const X velocity = now.keep(
+        0,
+        called<X>("velocity", common.keep * now.kept(0) + detail::gradient_of(now, common)));
     return detail::stepped<X>(now.weight(), common.rate * velocity, common);
   }
 
@@ -91,6 +113,7 @@ struct Momentum {
     visit("rate", rate);
     visit("keep", keep);
     visit("weight_decay", weight_decay);
+    visit("gradient_decay", gradient_decay);
   }
   void check() const;
 };
@@ -102,6 +125,7 @@ struct RmsScaling {
   double keep = 0.9;      ///< the part of the running mean that is kept, 0 or more and below 1
   double epsilon = 1e-8;  ///< keeps the divisor above 0
   double weight_decay = 0.0;
+  double gradient_decay = 0.0;
   UpdateMemory memory = {};
 
   static constexpr std::string_view word = "rms";
@@ -109,24 +133,23 @@ struct RmsScaling {
 
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
-    struct Common {
-      X rate;
-      X weight_decay;
+    struct Common : detail::Common<X> {
       X keep;
       X rest;
       X epsilon;
-      bool decays;
     };
-    return Common{moment.setting("rate", rate), moment.setting("weight_decay", weight_decay),
-                  moment.setting("keep", keep), moment.once(1.0 - moment.exact("keep", keep)),
-                  moment.setting("ε", epsilon), moment.decays() && weight_decay != 0.0};
+    return Common{{*this, moment},
+                  moment.setting("keep", keep),
+                  moment.once(1.0 - moment.exact("keep", keep)),
+                  moment.setting("ε", epsilon)};
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
-    const X s = now.keep(
-        0, called<X>("s", common.keep * now.kept(0) + common.rest * square(now.gradient())));
-    const X step = common.rate * now.gradient() / (sqrt(s) + common.epsilon);
+    const X g = detail::gradient_of(now, common);
+    const X s =
+        now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(g)));
+    const X step = common.rate * g / (sqrt(s) + common.epsilon);
     return detail::stepped<X>(now.weight(), step, common);
   }
 
@@ -135,6 +158,7 @@ struct RmsScaling {
     visit("keep", keep);
     visit("epsilon", epsilon);
     visit("weight_decay", weight_decay);
+    visit("gradient_decay", gradient_decay);
   }
   void check() const;
 };
@@ -147,6 +171,7 @@ struct Adam {
   double beta_2 = 0.999;  ///< the part of the mean of squares that is kept, 0 or more, below 1
   double epsilon = 1e-8;  ///< keeps the divisor above 0
   double weight_decay = 0.0;
+  double gradient_decay = 0.0;
   UpdateMemory memory = {};
 
   static constexpr std::string_view word = "adam";
@@ -154,9 +179,7 @@ struct Adam {
 
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
-    struct Common {
-      X rate;
-      X weight_decay;
+    struct Common : detail::Common<X> {
       X first;
       X second;
       X first_rest;
@@ -164,25 +187,22 @@ struct Adam {
       X first_correction;
       X second_correction;
       X epsilon;
-      bool decays;
     };
     const auto first = moment.exact("β1", beta_1);
     const auto second = moment.exact("β2", beta_2);
-    return Common{moment.setting("rate", rate),
-                  moment.setting("weight_decay", weight_decay),
+    return Common{{*this, moment},
                   moment.once(first),
                   moment.once(second),
                   moment.once(1.0 - first),
                   moment.once(1.0 - second),
                   moment.once(1.0 - pow(first, moment.step())),
                   moment.once(1.0 - pow(second, moment.step())),
-                  moment.setting("ε", epsilon),
-                  moment.decays() && weight_decay != 0.0};
+                  moment.setting("ε", epsilon)};
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
-    const X& g = now.gradient();
+    const X g = detail::gradient_of(now, common);
     const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + common.first_rest * g));
     const X v =
         now.keep(1, called<X>("v", common.second * now.kept(1) + common.second_rest * square(g)));
@@ -198,6 +218,7 @@ struct Adam {
     visit("beta_2", beta_2);
     visit("epsilon", epsilon);
     visit("weight_decay", weight_decay);
+    visit("gradient_decay", gradient_decay);
   }
   void check() const;
 };

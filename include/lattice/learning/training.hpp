@@ -22,9 +22,11 @@ struct TrainSettings {
   std::int64_t epochs = 20;  ///< how many times every row is seen; 1 or more
   std::optional<std::int64_t> updates = std::nullopt;  ///< ends the run after so many instead
   std::int64_t batch = 16;                             ///< rows in a minibatch
+  RowOrder order = RowOrder::shuffled_each_epoch;      ///< in which the rows are seen
   std::uint64_t seed = 1;  ///< decides the order of rows and what dropout leaves out
 
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
+  OverRows over_rows = OverRows::mean;
   double l2 = 0.0;  ///< strength of the L2 term in the loss; biases are free
   std::optional<double> longest_gradient = std::nullopt;  ///< longer ones are shortened
   Schedule schedule = Schedule::constant();

@@ -15,6 +15,8 @@ struct WorkSettings {
   /// How a cross-entropy is written down. In one line it gives the bits of training; in lines of
   /// its steps the same to rounding, and carelessly what the textbook formula gives.
   Form form = Form::one_line;
+  double patch = usual_patch;  ///< as in `LossSettings`
+  OverRows over_rows = OverRows::mean;
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;
 

@@ -51,9 +51,12 @@ struct Lesson {
   std::int64_t epochs = 20;
   std::optional<std::int64_t> updates = std::nullopt;  ///< as long as that, instead of epochs
   std::optional<std::int64_t> batch = std::nullopt;    ///< 16, or all rows where there are fewer
+  RowOrder order = RowOrder::shuffled_each_epoch;
   bool whole_batch = false;                            ///< all rows in one minibatch
   std::optional<Loss> loss = std::nullopt;
+  OverRows over_rows = OverRows::mean;
   Form form = Form::one_line;  ///< of the loss, where a minibatch is worked
+  double patch = usual_patch;  ///< what is added in front of a log in the patched form
   double l2 = 0.0;
   std::optional<double> longest_gradient = std::nullopt;
   Schedule schedule = Schedule::constant();

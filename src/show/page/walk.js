@@ -102,7 +102,7 @@ function drawDesk() {
 /** The rule of the update, and what all of it does to the loss. */
 function aboutUpdate() {
   const {rule, shrink, result: loss} = minibatch();
-  const settings = Object.entries(rule.settings).filter(([name, value]) => name !== "weight_decay" || value !== 0)
+  const settings = Object.entries(rule.settings).filter(([name, value]) => !name.endsWith("_decay") || value !== 0)
     .map(([name, value]) => `${name} ${formatNumber(value)}`).join(" · ");
   const shortened = shrink === 1 ? "" : ` · gradients shortened to ${formatNumber(shrink)} of their length`;
   const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);

@@ -9,6 +9,7 @@
 #include "tensor/array_kernels.hpp"
 #include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
+#include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -463,7 +464,7 @@ template <Operand X>
 X log_sum_exp(const X& x, const Along& along, Form form) {
   const AxisSet axes = axes_in("log_sum_exp", along, x.shape());
   if (form == Form::one_line) return apply(LogSumExp(axes, along.keep), x);
-  if (form == Form::careless) return log(sum(exp(x), along));
+  if (is_careless(form)) return log(sum(exp(x), along));
   const X largest = max(x, {.axes = along.axes, .keep = true});
   return max(x, along) + log(sum(exp(x - largest), along));
 }
@@ -473,15 +474,15 @@ X softmax(const X& x, int axis, Form form) {
   const AxisSet axes = axis_of("softmax", axis, x.shape());
   if (form == Form::one_line) return apply(Softmax(axes), x);
   const Along along = kept_axis(axis);
-  const X powers = exp(form == Form::careless ? x : x - max(x, along));
+  const X powers = exp(is_careless(form) ? x : x - max(x, along));
   return powers / sum(powers, along);
 }
 
 template <Operand X>
-X log_softmax(const X& x, int axis, Form form) {
+X log_softmax(const X& x, int axis, Form form, double patch) {
   const AxisSet axes = axis_of("log_softmax", axis, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
-  if (form == Form::careless) return log(softmax(x, axis, form));
+  if (is_careless(form)) return careless_log(softmax(x, axis, form), form, patch);
   return x - log_sum_exp(x, kept_axis(axis), form);
 }
 
@@ -502,8 +503,8 @@ template Line log_sum_exp(const Line&, const Along&, Form);
 template Tensor log_sum_exp(const Tensor&, const Along&, Form);
 template Line softmax(const Line&, int, Form);
 template Tensor softmax(const Tensor&, int, Form);
-template Line log_softmax(const Line&, int, Form);
-template Tensor log_softmax(const Tensor&, int, Form);
+template Line log_softmax(const Line&, int, Form, double);
+template Tensor log_softmax(const Tensor&, int, Form, double);
 template Line argmax(const Line&, int);
 template Tensor argmax(const Tensor&, int);
 

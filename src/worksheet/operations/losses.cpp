@@ -15,6 +15,7 @@
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/cross_entropy.hpp"
 #include "worksheet/operations/mean_losses.hpp"
+#include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -107,7 +108,7 @@ X loss(const X& z, const X& y, const LossSettings<X>& settings, WriteOut write_o
 
 template <class X>
 X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& settings) {
-  const auto logs = [&] { return log_softmax(scores, 1, settings.form); };
+  const auto logs = [&] { return log_softmax(scores, 1, settings.form, settings.patch); };
   if (truth.shape().rank() == 1) {
     return loss<CrossEntropy<Truth::classes>>(scores, truth, settings,
                                               [&] { return -at_class(logs(), truth); });
@@ -147,7 +148,10 @@ X binary_cross_entropy(const X& scores, const X& labels, const LossSettingsFor<X
   return loss<MeanLoss<BinaryCrossEntropy>>(scores, labels, settings, [&] {
     if (settings.form == Form::written_out) return softplus(scores) - scores * labels;
     const X p = sigmoid(scores, Form::careless);
-    return -(labels * log(p) + (1 - labels) * log(1 - p));
+    const auto log_of = [&](const X& share) {
+      return careless_log(share, settings.form, settings.patch);
+    };
+    return -(labels * log_of(p) + (1 - labels) * log_of(1 - p));
   });
 }
 

@@ -110,5 +110,35 @@ TEST(forms, break_where_they_are_careless_and_hold_where_they_are_not) {
   }
 }
 
+TEST(forms, that_are_patched_hold_where_a_log_meets_0_and_are_a_little_off_elsewhere) {
+  const double patch = 1e-6;
+  for (const double score : {0.5, 400.0}) {
+    const auto of_classes = [&](Worksheet& sheet, const Line& w, Form form) {
+      return cross_entropy(w, sheet.given("y", tensor({1, 1})), {.form = form, .patch = patch});
+    };
+    const auto of_two = [&](Worksheet& sheet, const Line& w, Form form) {
+      return binary_cross_entropy(w, sheet.given("y", tensor({{0, 1, 1}, {0, 1, 1}})),
+                                  {.form = form, .patch = patch});
+    };
+    const Tensor scores = tensor({{score, -score, 0}, {-score, 0, score}});
+    for (const auto& write : {std::function<Line(Worksheet&, const Line&, Form)>(of_classes),
+                              std::function<Line(Worksheet&, const Line&, Form)>(of_two)}) {
+      const auto in = [&](Form form) {
+        return Worked(scores, [&](Worksheet& sheet, const Line& w) { return write(sheet, w, form); });
+      };
+      const Worked patched = in(Form::patched);
+      EXPECT_TRUE(std::isfinite(patched.value.number()));
+      EXPECT_TRUE(std::isfinite(sum(patched.gradient).number()));
+      if (score < 1.0) {
+        EXPECT_NEAR(patched.value.number(), in(Form::one_line).value.number(), 20 * patch);
+        EXPECT_NE(patched.value.number(), in(Form::one_line).value.number());
+      } else {
+        EXPECT_LT(patched.value.number(), 14.0);
+        EXPECT_GT(in(Form::one_line).value.number(), 100.0);
+      }
+    }
+  }
+}
+
 }  // namespace
 }  // namespace lattice

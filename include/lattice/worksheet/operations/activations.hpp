@@ -66,7 +66,7 @@ template <Operand X>
 /// gradient is 0·∞ where e^−x overflows.
 template <Operand X>
 [[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
-  if (form == Form::careless) return 1 / (1 + exp(-x));
+  if (is_careless(form)) return 1 / (1 + exp(-x));
   return form == Form::one_line ? apply(Unary<Sigmoid>{}, x) : 0.5 * (1 + tanh(0.5 * x));
 }
 

@@ -5,14 +5,25 @@
 namespace lattice {
 
 /// How a calculation that can be one line is written down. All forms mean the same numbers on
-/// paper.
+/// paper, but for the patched one, which is a little off.
 enum class Form {
   one_line,     ///< fused: fast, careful, and explained as a whole
   written_out,  ///< the same careful calculation in primitive lines
-  careless      ///< the textbook formula in primitive lines, which overflows: to see it happen
+  careless,     ///< the textbook formula in primitive lines, which overflows: to see it happen
+  patched       ///< the same with a small number added in front of each log, so that it meets no 0
 };
 
-inline constexpr Words<Form> form_words = {
-    {Form::one_line, "one line"}, {Form::written_out, "written out"}, {Form::careless, "careless"}};
+/// What is added in front of a log where it is patched, unless another number is asked for.
+inline constexpr double usual_patch = 1e-12;
+
+inline constexpr Words<Form> form_words = {{Form::one_line, "one line"},
+                                           {Form::written_out, "written out"},
+                                           {Form::careless, "careless"},
+                                           {Form::patched, "patched"}};
+
+/// True for the textbook formula, with its logs as they are or patched.
+[[nodiscard]] constexpr bool is_careless(Form form) {
+  return form == Form::careless || form == Form::patched;
+}
 
 }  // namespace lattice

@@ -1,0 +1,15 @@
+#pragma once
+
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/form.hpp"
+
+namespace lattice {
+
+/// The log of probabilities where it is taken carelessly: of them as they are, or in
+/// `Form::patched` of a little more.
+template <Operand X>
+[[nodiscard]] X careless_log(const X& p, Form form, double patch) {
+  return form == Form::patched ? log(p + patch) : log(p);
+}
+
+}  // namespace lattice
