@@ -78,6 +78,13 @@ Dataset dataset_of(const Tensor& features, const DatasetNames& names, std::int64
   return data;
 }
 
+std::string with_unit(const std::string& name, const std::vector<std::string>& units,
+                      std::int64_t of) {
+  const auto at = static_cast<std::size_t>(of);
+  const bool has_unit = at < units.size() && !units[at].empty();
+  return has_unit ? fmt::format("{} ({})", name, units[at]) : name;
+}
+
 }  // namespace
 
 const Tensor* find_side(std::span<const SideInput> side, std::string_view name) {
@@ -136,10 +143,11 @@ std::vector<std::string> Dataset::all_target_names() const {
 }
 
 std::string Dataset::label_of(std::int64_t feature) const {
-  const auto at = static_cast<std::size_t>(feature);
-  const bool has_unit = at < feature_units.size() && !feature_units[at].empty();
-  const std::string called = feature_name(feature);
-  return has_unit ? fmt::format("{} ({})", called, feature_units[at]) : called;
+  return with_unit(feature_name(feature), feature_units, feature);
+}
+
+std::string Dataset::label_of_target(std::int64_t target) const {
+  return with_unit(target_name(target), target_units, target);
 }
 
 std::vector<Column> Dataset::columns_or_features() const {

@@ -127,6 +127,7 @@ const std::vector<DemoSet>& demo_sets() {
        .usual_seed = 1,
        .units = {"min"},
        .target_unit = "°C",
+       .law = LinearForm{"temperature", {"minutes"}, {85.0}, 20.0},
        .make = make_kiln},
       {.name = "shrinkage",
        .story = "shrinkage (%) of a pot from clay moisture (%), wall thickness (mm) and peak "
@@ -135,6 +136,10 @@ const std::vector<DemoSet>& demo_sets() {
        .usual_seed = 1,
        .units = {"%", "mm", "°C"},
        .target_unit = "%",
+       .law = LinearForm{"shrinkage",
+                         {"moisture", "thickness", "peak"},
+                         {0.4, -0.15, 0.018},
+                         12.0 - 0.4 * 22.0 + 0.15 * 9.0 - 0.018 * 1140.0},
        .make = make_shrinkage},
       {.name = "cracks",
        .story =

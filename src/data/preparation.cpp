@@ -12,6 +12,7 @@
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
 
 namespace lattice {
@@ -20,6 +21,29 @@ namespace {
 constexpr Words<ScalingKind> kinds = {{ScalingKind::none, "none"},
                                       {ScalingKind::standard, "standard"},
                                       {ScalingKind::min_max, "min-max"}};
+
+/// What is said of numbers that are known: `less 127.5 over 127.5`, or one of the two.
+constexpr std::string_view less_word = "less ";
+constexpr std::string_view over_word = "over ";
+
+/// Reads those numbers; nothing where the text is about something else.
+std::optional<ScalingSettings> known_numbers(std::string_view text) {
+  ScalingSettings settings{.kind = ScalingKind::known, .by = ScaledBy::whole};
+  const auto read = [&](std::string_view word, double& number) {
+    if (!text.starts_with(word)) return;
+    text.remove_prefix(word.size());
+    const std::size_t end = std::min(text.find(' '), text.size());
+    const std::optional<double> found = parse_number(text.substr(0, end));
+    if (!found || !std::isfinite(*found)) return;
+    number = *found;
+    text.remove_prefix(std::min(end + 1, text.size()));
+  };
+  const std::size_t before = text.size();
+  read(less_word, settings.less);
+  read(over_word, settings.over);
+  if (!text.empty() || before == 0 || settings.over == 0.0) return std::nullopt;
+  return settings;
+}
 
 constexpr Words<ScaledBy> ways = {
     {ScaledBy::number, ""}, {ScaledBy::channel, " by channel"}, {ScaledBy::whole, " as a whole"}};
@@ -55,7 +79,16 @@ class Fitting {
       : settings_(settings), examples_(examples) {}
 
   [[nodiscard]] Scaling factors() {
-    return settings_.kind == ScalingKind::standard ? standard() : min_max();
+    switch (settings_.kind) {
+      case ScalingKind::standard:
+        return standard();
+      case ScalingKind::min_max:
+        return min_max();
+      case ScalingKind::known:
+      case ScalingKind::none:
+        break;
+    }
+    return known();
   }
 
  private:
@@ -116,6 +149,15 @@ class Fitting {
     return made_of(low, std::move(high));
   }
 
+  [[nodiscard]] Scaling known() {
+    each([](std::size_t, double) {});  // for shape and precision
+    const std::vector<double> spread(numbers_.size(), settings_.over);
+    return {
+        .settings = settings_,
+        .centre = tensor(*shape_, std::vector<double>(numbers_.size(), settings_.less), precision_),
+        .spread = tensor(*shape_, spread, precision_)};
+  }
+
   ScalingSettings settings_;
   const EachRows& examples_;
   std::optional<Shape> shape_ = std::nullopt;
@@ -126,10 +168,13 @@ class Fitting {
 }  // namespace
 
 std::string text(const ScalingSettings& settings) {
+  if (settings.kind == ScalingKind::known)
+    return fmt::format("{}{} {}{}", less_word, settings.less, over_word, settings.over);
   return fmt::format("{}{}", kinds.of(settings.kind), ways.of(settings.by));
 }
 
 ScalingSettings parse_scaling(std::string_view text) {
+  if (const std::optional<ScalingSettings> numbers = known_numbers(text)) return *numbers;
   std::vector<std::string> known;
   for (const auto& [kind, word] : kinds) {
     for (const auto& [by, way] : ways) {
@@ -138,6 +183,7 @@ ScalingSettings parse_scaling(std::string_view text) {
       if (known.back() == text) return {kind, by};
     }
   }
+  known.emplace_back("less 127.5 over 127.5");
   throw SettingError(not_among("this is no way to scale", text, known));
 }
 

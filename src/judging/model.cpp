@@ -2,11 +2,42 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <utility>
+
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
 
 namespace lattice {
+namespace {
+
+/// The factor of a scaling that belongs to a place of an example.
+double factor_at(const Tensor& factors, std::int64_t place) {
+  return factors.at_offset(factors.count() == 1 ? 0 : place);
+}
+
+/// What a preparation does to a feature, as slope and constant.
+std::pair<double, double> prepared_as(const Preparation& preparation, std::int64_t feature) {
+  double slope = 1.0;
+  double constant = 0.0;
+  for (const Scaling& step : preparation.steps) {
+    const double spread = factor_at(step.spread, feature);
+    slope /= spread;
+    constant = (constant - factor_at(step.centre, feature)) / spread;
+  }
+  return {slope, constant};
+}
+
+std::string name_of_output(const Model& model, std::int64_t output) {
+  const auto at = static_cast<std::size_t>(output);
+  if (model.class_names.empty()) return model.target_names[at];
+  // A single score speaks for the second class.
+  const bool is_single = model.network.outputs() == Shape{1};
+  return fmt::format("score of {}", model.class_names[is_single ? 1 : at]);
+}
+
+}  // namespace
 
 Model model_of(const Network& network, Loss loss, const RowSet& learnt_from) {
   const Dataset& data = learnt_from.data();
@@ -17,6 +48,42 @@ Model model_of(const Network& network, Loss loss, const RowSet& learnt_from) {
           .class_names = data.has_classes() ? data.all_class_names() : std::vector<std::string>(),
           .preparation = data.preparation,
           .target_preparation = data.target_preparation};
+}
+
+std::vector<LinearForm> raw_forms(const Model& model) {
+  const Network& network = model.network;
+  const std::vector<Part>& parts = network.parts();
+  const bool ends_there = std::all_of(parts.begin() + 1, parts.end(), [](const Part& part) {
+    return part.nature().probabilities != Probabilities::none;
+  });
+  const bool takes_scores = !model.class_names.empty() || parts.size() == 1;
+  if (!parts.front().nature().is_affine || !ends_there || !takes_scores ||
+      network.example().rank() != 1)
+    return {};
+  const std::vector<WeightNeed>& needs = network.plan().rows.front().needs;
+  const Tensor& weight = network[needs[0].name];
+  const Tensor& bias = network[needs[1].name];
+  std::vector<LinearForm> forms;
+  for (std::int64_t output = 0; output < weight.shape()[1]; ++output) {
+    LinearForm form{.target = name_of_output(model, output),
+                    .features = feature_names_of(model.columns),
+                    .slopes = {},
+                    .constant = bias.at({output})};
+    for (std::int64_t feature = 0; feature < weight.shape()[0]; ++feature) {
+      const auto [slope, constant] = prepared_as(model.preparation, feature);
+      form.slopes.push_back(weight.at({feature, output}) * slope);
+      form.constant += weight.at({feature, output}) * constant;
+    }
+    const std::vector<Scaling>& back = model.target_preparation.steps;
+    for (auto step = back.rbegin(); step != back.rend(); ++step) {
+      const double spread = factor_at(step->spread, output);
+      for (double& slope : form.slopes)
+        slope *= spread;
+      form.constant = form.constant * spread + factor_at(step->centre, output);
+    }
+    forms.push_back(std::move(form));
+  }
+  return forms;
 }
 
 Answers ask(const Model& model, const Tensor& raw_features) {

@@ -95,6 +95,37 @@ Json one_or_several(const std::vector<std::string>& texts) {
   return texts.size() == 1 ? Json(texts.front()) : Json(texts);
 }
 
+/// A point: `1,3`, or the same as a list.
+std::vector<std::string> point_in(const Json& value) {
+  std::vector<std::string> fields;
+  if (value.is_string()) fields = parse_csv_record(text_in(value));
+  if (value.is_array()) {
+    for (const Json& each : value)
+      fields.push_back(each.is_number() ? json_text(each) : text_in(each));
+  }
+  if (fields.size() < 2) throw wrong("a point of two numbers or more, such as [1, 3]", value);
+  return fields;
+}
+
+/// Back: numbers as numbers.
+Json json_of_points(const std::vector<std::vector<std::string>>& points) {
+  Json list = Json::array();
+  for (const std::vector<std::string>& point : points) {
+    Json fields = Json::array();
+    for (const std::string& field : point) {
+      if (const std::optional<std::int64_t> whole = parse_whole_number(field)) {
+        fields.push_back(*whole);
+      } else if (const std::optional<double> number = parse_number(field)) {
+        fields.push_back(*number);
+      } else {
+        fields.push_back(field);
+      }
+    }
+    list.push_back(std::move(fields));
+  }
+  return points.empty() ? Json() : list;
+}
+
 /// Steps of a preparation: one in words, or a list of them.
 std::vector<ScalingSettings> scaling_in(const Json& value) {
   std::vector<ScalingSettings> steps;
@@ -269,6 +300,17 @@ void add_data_settings(std::vector<LessonSetting>& all) {
           l.files.push_back(path);
       },
       [](const Lesson& l) { return one_or_several(l.files); }));
+  all.push_back(own_setting(
+      "data", "points", Entry::repeated, "X,Y",
+      "Points typed in instead: 1,3; in a lesson [[1, 3], [2, 5]]. The last number, or word, is "
+      "what "
+      "there is to predict",
+      [](Lesson& l, const Json& v) {
+        const bool is_list = v.is_array() && (v.empty() || v.front().is_array());
+        for (const Json& point : is_list ? v : Json::array({v}))
+          l.points.push_back(point_in(point));
+      },
+      [](const Lesson& l) { return json_of_points(l.points); }));
   all.push_back(or_word("all",
                         optional_whole_setting("data", "rows", &Lesson::rows,
                                                "How many rows of the demo set are made; of a file, "
@@ -320,7 +362,7 @@ void add_data_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "data", "scale", Entry::list, "HOW",
       "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled; behind it "
-      "\"by channel\" or \"as a whole\"",
+      "\"by channel\" or \"as a whole\"; or by known numbers, \"less 127.5 over 127.5\"",
       [](Lesson& l, const Json& v) { l.scale = scaling_in(v); },
       [](const Lesson& l) { return words_of(l.scale); }));
   all.push_back(own_setting(
@@ -384,9 +426,9 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(rule_setting("beta_1", "The part that adam keeps of the mean of gradients", true));
   all.push_back(rule_setting("beta_2", "The part that adam keeps of the mean of squares", true));
   all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
-  all.push_back(
-      rule_setting("weight_decay",
-                   "The part of rate × weight that each update takes off, beside the gradient", true));
+  all.push_back(rule_setting(
+      "weight_decay", "The part of rate × weight that each update takes off, beside the gradient",
+      true));
   all.push_back(rule_setting("gradient_decay",
                              "The part of the weight that is added to its gradient: an L2 term of "
                              "that strength",
@@ -432,7 +474,8 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "sum"));
   all.push_back(choice_setting(
       "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
-      "one line, written out, careless or patched: how a cross-entropy is written where minibatches "
+      "one line, written out, careless or patched: how a cross-entropy is written where "
+      "minibatches "
       "are worked"));
   all.push_back(own_setting(
       "training", "patch", Entry::number, "NUMBER",

@@ -108,6 +108,42 @@ void draw_rows(TableReading& reading, const Lesson& lesson) {
   reading.rows_drawn_from = count;
 }
 
+/// Refuses rows from several places.
+void check_one_source(const Lesson& lesson) {
+  std::vector<std::string> sources;
+  if (!lesson.set.empty()) sources.push_back("the demo set " + lesson.set);
+  if (!lesson.files.empty())
+    sources.push_back(fmt::format("the file {}", fmt::join(lesson.files, ", ")));
+  if (!lesson.points.empty()) sources.emplace_back("points that are typed in");
+  if (sources.size() > 1) {
+    throw SettingError({.what = "rows from several places at once",
+                        .expected = "one of them",
+                        .found = fmt::format("{}", fmt::join(sources, " and "))});
+  }
+  if (lesson.set_seed) {
+    throw SettingError({.what = "--set-seed says what a demo set is made from",
+                        .expected = "a demo set with it",
+                        .found = sources.front()});
+  }
+}
+
+/// Points as a table: columns x, or x1, x2 …, and y.
+Table table_of(const std::vector<std::vector<std::string>>& points) {
+  Table table{.name = "points", .header = {}, .rows = points};
+  const std::size_t features = points.front().size() - 1;
+  for (std::size_t of = 1; of <= features; ++of)
+    table.header.push_back(features == 1 ? "x" : fmt::format("x{}", of));
+  table.header.emplace_back("y");
+  for (const std::vector<std::string>& point : points) {
+    if (point.size() == table.header.size()) continue;
+    throw SettingError({.what = "points of different lengths",
+                        .expected = fmt::format("{} numbers, as in ({})", table.header.size(),
+                                                fmt::join(points.front(), ", ")),
+                        .found = fmt::format("{}: ({})", point.size(), fmt::join(point, ", "))});
+  }
+  return table;
+}
+
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
@@ -154,19 +190,12 @@ WorkedMinibatch work_upcoming(const Prepared& prepared, const Network& network,
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   ColumnChoice columns = lesson.columns;
   columns.outputs = outputs;
-  if (!lesson.files.empty()) {
-    const std::string files = fmt::format("{}", fmt::join(lesson.files, ", "));
-    if (!lesson.set.empty()) {
-      throw SettingError({.what = "a demo set and a file at once",
-                          .expected = "one of them",
-                          .found = fmt::format("{} and {}", lesson.set, files)});
-    }
-    if (lesson.set_seed) {
-      throw SettingError({.what = "--set-seed says what a demo set is made from",
-                          .expected = "a demo set with it",
-                          .found = fmt::format("the file {}", files)});
-    }
-    TableReading reading = dataset_from(read_tables(lesson.files, lesson.csv), columns);
+  if (!lesson.files.empty() || !lesson.points.empty()) {
+    check_one_source(lesson);
+    if (!lesson.points.empty() && columns.targets.empty()) columns.targets = {"y"};
+    TableReading reading = dataset_from(
+        lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv),
+        columns);
     draw_rows(reading, lesson);
     return reading;
   }
@@ -255,7 +284,7 @@ WorkedMinibatch Prepared::work(std::int64_t step) const {
 
 Lesson Prepared::in_full() const {
   Lesson full = lesson;
-  if (full.files.empty()) {
+  if (full.files.empty() && full.points.empty()) {
     if (full.set.empty()) full.set = data().name;
     if (!full.set_seed) full.set_seed = demo_set_called(full.set).usual_seed;
     full.rows = data().rows();

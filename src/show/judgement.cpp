@@ -6,6 +6,7 @@
 #include <cmath>
 #include <functional>
 
+#include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
 
@@ -174,6 +175,25 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
   std::string text = table.text(style);
   if (shown < model.class_names.size())
     text += fmt::format("({} of {} classes shown)\n", shown, model.class_names.size());
+  return text;
+}
+
+std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,
+                        const TerminalStyle& style) {
+  const AxisNames names{.features = feature_names_of(model.columns),
+                        .targets = model.target_names,
+                        .classes = model.class_names};
+  std::string text;
+  for (const Weight& weight : model.network.weights()) {
+    text += fmt::format("{} {}\n{}\n", harmless(weight.name), to_string(weight.value.shape()),
+                        show_tensor(weight.value, style, names));
+  }
+  const std::vector<LinearForm> forms = raw_forms(model);
+  for (const LinearForm& form : forms)
+    text += paragraph(harmless(form.text(style.digits)));
+  if (!forms.empty() && law)
+    text +=
+        paragraph(fmt::format("The law of the data, but for noise: {}", law->text(style.digits)));
   return text;
 }
 

@@ -14,6 +14,7 @@ struct AssessAsked {
   std::string model;
   std::string file;
   AssessSettings settings = {};
+  bool weights = false;
   std::optional<double> at_least = std::nullopt;
   int digits = usual_digits;
   bool json = false;
@@ -41,6 +42,7 @@ void assess_model(const AssessAsked& asked, Console& console) {
   const bool reached = !asked.at_least || figure >= *asked.at_least;
   if (asked.json) {
     Json json = {{"model", asked.model}, {"parts", to_json(parts)}};
+    if (asked.weights) json["learnt"] = learnt_json(file.model);
     if (asked.at_least) json["reached"] = reached;
     write(console.out, json);
   } else {
@@ -53,6 +55,11 @@ void assess_model(const AssessAsked& asked, Console& console) {
       console.out << "\n"
                   << show_heading(parts.back().first + " part by class", style)
                   << show_classes(*last.classes, style);
+    }
+    if (asked.weights) {
+      console.out << "\n"
+                  << show_heading("learnt", style)
+                  << show_learnt(file.model, law_of(file.lesson), style);
     }
     if (asked.at_least) {
       console.print(fmt::format(
@@ -80,6 +87,8 @@ Verb assess_verb(Console& console) {
       "Count as right when the true class is among so many likeliest (default 2)", "N");
   verb.flag("--as-groups", asked->settings.as_groups,
             "Judge the answers as groups, too, whose names do not matter");
+  verb.flag("--weights", asked->weights,
+            "Print what was learnt, of one dense part also in the units of the data");
   verb.read(
       "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },

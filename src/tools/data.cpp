@@ -119,7 +119,7 @@ Verb data_verb(Console& console) {
   verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
-    if (!lesson.set.empty() || !lesson.files.empty()) return look_at(*asked, lesson, console);
+    if (lesson.names_data()) return look_at(*asked, lesson, console);
     if (asked->csv.empty()) return list_sets(console, asked->options.json);
     throw SettingError({.what = "--csv writes out one set",
                         .expected = "a demo set or a file with it",

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <functional>
 #include <limits>
 #include <memory>
 
@@ -92,6 +93,22 @@ Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
   return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
 }
 
+/// Trains once more from the start, with a look before the first step and at so many moments in all,
+/// the last of them after the last step.
+void each_frame(const Learnt& learnt, std::int64_t frames,
+                const std::function<void(const std::string& when, const Network& network)>& look) {
+  Network network = learnt.prepared.network;
+  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
+  look("before training", network);
+  Training run(network, learnt.prepared.split, learnt.prepared.training);
+  for (std::int64_t frame = 1; frame < frames; ++frame) {
+    const std::int64_t until = frame * steps / (frames - 1);
+    while (run.goes_on() && run.upcoming_step() <= until)
+      run.step();
+    look(fmt::format("step {}", until), network);
+  }
+}
+
 Chart draw_regions(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
   Learnt learnt = learnt_of(asked.options.subject, asked.options);
@@ -110,18 +127,30 @@ Chart draw_regions(const DrawAsked& asked) {
         {moment("before training", learnt.prepared.network, 160),
          moment(fmt::format("after {} epochs", learnt.run.last_epoch()), learnt.network, 160)});
   }
-  // Once more from the start, with a look every so many steps.
-  Network network = learnt.prepared.network;
-  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
-  std::vector<MapMoment> moments = {moment("before training", network, 80)};
-  Training run(network, learnt.prepared.split, learnt.prepared.training);
-  for (std::int64_t frame = 1; frame < asked.frames; ++frame) {
-    const std::int64_t until = frame * steps / (asked.frames - 1);
-    while (run.goes_on() && run.upcoming_step() <= until)
-      run.step();
-    moments.push_back(moment(fmt::format("step {}", until), network, 80));
-  }
+  std::vector<MapMoment> moments;
+  each_frame(learnt, asked.frames, [&](const std::string& when, const Network& network) {
+    moments.push_back(moment(when, network, 80));
+  });
   return regions_chart(title, data, moments, true);
+}
+
+Chart draw_line(const DrawAsked& asked) {
+  const bool as_frames = asked.out.ends_with(".gif");
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Dataset data = raw_part(learnt, asked);
+  const Stretch across =
+      data.feature_count() == 1 ? stretch_of(data.features, 0) : Stretch{.low = 0.0, .high = 1.0};
+  std::vector<LineMoment> moments;
+  constexpr std::int64_t on_the_way = 8;
+  each_frame(learnt, as_frames ? asked.frames : on_the_way,
+             [&](const std::string& when, const Network& network) {
+               moments.push_back({when, answer_curve(learnt.model_at(network), across)});
+             });
+  if (!as_frames) {
+    moments.back() = {fmt::format("after {} epochs", learnt.run.last_epoch()),
+                      answer_curve(learnt.model_at(learnt.network), across)};
+  }
+  return line_chart(learnt.prepared.title(), data, moments, as_frames);
 }
 
 Chart draw_weights(const DrawAsked& asked) {
@@ -290,6 +319,13 @@ void declare_part(Verb& verb, DrawAsked& asked) {
             "PART");
 }
 
+void declare_frames(Verb& verb, DrawAsked& asked) {
+  verb.read(
+      "--frames",
+      [&asked](const std::string& text) { asked.frames = whole_number("--frames", text, 2, 1000); },
+      "Frames of a .gif (default 60)", "N");
+}
+
 PictureShape parse_picture(const std::string& text) {
   const std::size_t cross = text.find('x');
   if (cross == std::string::npos) {
@@ -321,12 +357,12 @@ const std::vector<ChartKind>& chart_kinds() {
        draw_regions,
        [](Verb& verb, DrawAsked& asked) {
          declare_part(verb, asked);
-         verb.read(
-             "--frames",
-             [&asked](const std::string& text) {
-               asked.frames = whole_number("--frames", text, 2, 1000);
-             },
-             "Frames of a .gif (default 60)", "N");
+         declare_frames(verb, asked);
+       }},
+      {"line", "One feature: rows as points, and the line or curve learnt; .gif moves", draw_line,
+       [](Verb& verb, DrawAsked& asked) {
+         declare_part(verb, asked);
+         declare_frames(verb, asked);
        }},
       {"weights", "A weight as a table, or as pictures by input position", draw_weights,
        [](Verb& verb, DrawAsked& asked) {

@@ -36,7 +36,7 @@ Verb new_verb(Console& console) {
   verb.flag("--over", asked->over, "Write it over a file that is there already");
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
-    if (lesson.set.empty() && lesson.files.empty()) lesson.set = "glazes";
+    if (!lesson.names_data()) lesson.set = "glazes";
     const std::string text = text_of(lesson);
     check_outputs({{"--out", asked->path}}, lesson.files, console);
     if (asked->options.json) {

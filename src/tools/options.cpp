@@ -87,8 +87,9 @@ Lesson LessonOptions::named_lesson() const {
 }
 
 Lesson LessonOptions::lesson_on(Lesson lesson) const {
-  if (names("file")) {
+  if (names("file") || names("points")) {
     lesson.files.clear();
+    lesson.points.clear();
     if (subject.empty() || is_lesson_file(subject)) {
       lesson.set.clear();
       lesson.set_seed = std::nullopt;

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "lattice/data/demo_sets.hpp"
 #include "lattice/text/nearest.hpp"
 #include "show/text_table.hpp"
 
@@ -117,6 +118,26 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
     text += "\r\x1b[K" + cut_to(line, width) + "\n";
   console_->err << text << std::flush;
   is_drawn_ = true;
+}
+
+std::optional<LinearForm> law_of(const Lesson& lesson) {
+  const bool is_demo_set = lesson.files.empty() && lesson.points.empty();
+  if (!is_demo_set) return std::nullopt;
+  return demo_set_called(lesson.set.empty() ? "kiln" : lesson.set).law;
+}
+
+Json learnt_json(const Model& model) {
+  Json json = {{"weights", Json::object()}};
+  for (const Weight& weight : model.network.weights())
+    json["weights"][weight.name] = lattice::to_json(weight.value);
+  for (const LinearForm& form : raw_forms(model)) {
+    Json slopes = Json::object();
+    for (std::size_t of = 0; of < form.slopes.size(); ++of)
+      slopes[form.features[of]] = form.slopes[of];
+    json["in_raw_units"].push_back(
+        {{"target", form.target}, {"constant", form.constant}, {"slopes", std::move(slopes)}});
+  }
+  return json;
 }
 
 NamedAssessments assess_parts(const Network& network, const Split& split,

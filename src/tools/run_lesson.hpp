@@ -75,6 +75,12 @@ class Progress {
 /// @throws SettingError when they are no longer what they were.
 [[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy);
 
+/// What the data of a lesson follow but for noise, where it is a demo set of which that is known.
+[[nodiscard]] std::optional<LinearForm> law_of(const Lesson& lesson);
+
+/// What a model has learnt, as JSON: `weights`, and `in_raw_units` where it is one dense part.
+[[nodiscard]] Json learnt_json(const Model& model);
+
 /// Assessments by part, as JSON.
 [[nodiscard]] Json to_json(const NamedAssessments& parts);
 

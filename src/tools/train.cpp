@@ -172,6 +172,9 @@ std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Co
   }
 }
 
+/// So many weights are printed at the end of a run; of more, assess --weights prints them.
+constexpr std::int64_t most_shown = 16;
+
 void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
@@ -229,6 +232,11 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     console.out << settings_text(prepared, style) << show_heading("by epoch", style)
                 << show_run(run, style) << "\n"
                 << show_heading("judged", style) << show_figures(parts, style);
+    if (network.plan().weights() <= most_shown) {
+      const Model model = model_of(network, prepared.loss, prepared.split.train);
+      console.out << "\n"
+                  << show_heading("learnt", style) << show_learnt(model, law_of(lesson), style);
+    }
     say(remarks, lesson, console);
   }
   if (server != nullptr && !Interrupt::asked_for_good()) stay_up(*server, console);

@@ -100,5 +100,22 @@ TEST(preparation, leaves_what_never_changes_at_0) {
   EXPECT_THAT(fit({by_channel}, constant).prepared(constant).numbers(), ::testing::Each(0.0));
 }
 
+TEST(preparation, by_known_numbers_fits_nothing) {
+  const ScalingSettings settings = parse_scaling("less 127.5 over 127.5");
+  EXPECT_EQ(settings.kind, ScalingKind::known);
+  EXPECT_EQ(text(settings), "less 127.5 over 127.5");
+  EXPECT_EQ(parse_scaling(text(settings)), settings);
+  const Preparation one = fit({settings}, tensor({{0, 255}, {127.5, 51}}));
+  EXPECT_EQ(one.prepared(tensor({{0, 255}})).numbers(), (std::vector<double>{-1, 1}));
+  EXPECT_EQ(one, fit({settings}, tensor({{3, 4}})));
+  EXPECT_EQ(one.raw(tensor({{-1, 1}})).numbers(), (std::vector<double>{0, 255}));
+  EXPECT_EQ(parse_scaling("over 255").less, 0.0);
+  EXPECT_EQ(parse_scaling("less -3").less, -3.0);
+  EXPECT_EQ(parse_scaling("less -3").over, 1.0);
+  for (const char* const wrong : {"less", "less x", "over 0", "over 2 less 1", "less 1 over",
+                                  "less 1 over 2 by channel", "less inf", "over 1e999"})
+    EXPECT_THROW(static_cast<void>(parse_scaling(wrong)), SettingError) << wrong;
+}
+
 }  // namespace
 }  // namespace lattice

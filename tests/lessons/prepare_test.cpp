@@ -136,5 +136,33 @@ TEST(formula, tells_its_shorthands_those_inside_others_first) {
   EXPECT_EQ(parts[1].evaluate(), 1.5);
 }
 
+TEST(prepare, takes_points_that_are_typed_into_the_lesson) {
+  const auto lesson = [](const std::string& points) {
+    return parse_lesson(
+        "[data]\npoints = " + points + "\nscale = \"none\"\n[split]\nvalidation = 0\ntest = 0\n",
+        "points.toml");
+  };
+  const Lesson line = lesson("[[1, 3], [2, 5.5], [3, 7]]");
+  const Prepared prepared = prepare(line);
+  EXPECT_EQ(prepared.data().features.numbers(), (std::vector<double>{1, 2, 3}));
+  EXPECT_EQ(prepared.data().targets.numbers(), (std::vector<double>{3, 5.5, 7}));
+  EXPECT_EQ(prepared.data().feature_names, (std::vector<std::string>{"x"}));
+  // Back from a model file, or written out as a lesson again: the same points.
+  EXPECT_EQ(lesson_from_json(to_json(line)).points, line.points);
+  EXPECT_EQ(parse_lesson(to_toml(line, prepared.in_full()), "again.toml").points, line.points);
+  const Prepared classes =
+      prepare(lesson("[[1, 3, \"a\"], [2, 5, \"b\"], [3, 7, \"a\"], [1, 1, \"b\"]]"));
+  EXPECT_EQ(classes.data().feature_names, (std::vector<std::string>{"x1", "x2"}));
+  EXPECT_EQ(classes.data().all_class_names(), (std::vector<std::string>{"a", "b"}));
+  const auto trouble = [&](const std::string& points) {
+    return testing::said<Error>([&] { static_cast<void>(prepare(lesson(points))); });
+  };
+  EXPECT_THAT(trouble("[[1, 3], [2]]"), HasSubstr("a point of two numbers or more"));
+  EXPECT_THAT(trouble("[[1, 3], [2, 4, 5]]"), HasSubstr("points of different lengths"));
+  EXPECT_THAT(trouble("[[1, 3], [2, true]]"), HasSubstr("a text in quotes"));
+  EXPECT_THAT(trouble("7"), HasSubstr("a point of two numbers or more"));
+  EXPECT_THAT(trouble("[[1, 3], [2, 4]]\nset = \"kiln\""), HasSubstr("rows from several places"));
+}
+
 }  // namespace
 }  // namespace lattice

@@ -27,6 +27,8 @@ TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
       with({"curves"}, glazes),
       {"regions", "cracks", "--net", "dense 3, tanh, dense 2", "--epochs", "2"},
       {"regions", "cracks", "--net", "dense 1", "--epochs", "2", "--part", "test"},
+      {"line", "kiln", "--epochs", "3"},
+      {"line", "kiln", "--net", "dense 3, tanh, dense 1", "--epochs", "2", "--part", "test"},
       {"weights", model},
       {"weights", model, "--weight", "output.weight", "--picture", "2x4"},
       {"confusion", model, "--part", "test"},
@@ -138,6 +140,7 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
   const std::string out = folder.path() / "c.svg";
   const std::vector<std::pair<Words, const char*>> refusals = {
       {{"regions", "glazes", "--epochs", "1", "--out", out}, "two features"},
+      {{"line", "glazes", "--epochs", "1", "--out", out}, "over one feature"},
       {{"confusion", "kiln", "--epochs", "1", "--out", out}, "where numbers are"},
       {{"function", "dense 3", "--out", out}, "a part with weights"},
       {{"function", "tanh", "--from", "2", "--to", "1", "--out", out}, "the low end"},

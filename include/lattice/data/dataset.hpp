@@ -94,8 +94,9 @@ struct Dataset {
   [[nodiscard]] std::vector<std::string> all_feature_names() const;
   [[nodiscard]] std::vector<std::string> all_target_names() const;
 
-  /// A feature with its unit, as axes are labelled: `thickness (mm)`.
+  /// A feature, or a number to predict, with its unit, as axes are labelled: `thickness (mm)`.
   [[nodiscard]] std::string label_of(std::int64_t feature) const;
+  [[nodiscard]] std::string label_of_target(std::int64_t target) const;
 
   /// The classes, or the numbers to predict as they were measured.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }

@@ -2,11 +2,13 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
+#include "lattice/data/linear_form.hpp"
 
 namespace lattice {
 
@@ -19,6 +21,7 @@ struct DemoSet {
   std::uint64_t usual_seed;             ///< the seed of that copy
   std::vector<std::string> units = {};  ///< of the features
   std::string target_unit = {};
+  std::optional<LinearForm> law = {};  ///< what the numbers follow but for noise, where it is a sum
   std::function<Dataset(std::int64_t rows, Random& random)> make;
 };
 

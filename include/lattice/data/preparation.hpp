@@ -14,7 +14,8 @@ namespace lattice {
 enum class ScalingKind : std::uint8_t {
   none,      ///< as they are
   standard,  ///< mean 0 and spread 1
-  min_max    ///< from 0 to 1
+  min_max,   ///< from 0 to 1
+  known      ///< by numbers that are known beforehand: nothing is fitted
 };
 
 /// What is scaled by factors of its own.
@@ -28,11 +29,14 @@ enum class ScaledBy : std::uint8_t {
 struct ScalingSettings {
   ScalingKind kind = ScalingKind::standard;
   ScaledBy by = ScaledBy::number;
+  double less = 0.0;  ///< what is known to be taken off, for `ScalingKind::known`
+  double over = 1.0;  ///< and what it is divided by then; not 0
 
   friend bool operator==(const ScalingSettings&, const ScalingSettings&) = default;
 };
 
-/// The words for one: `none`, `standard`, `min-max by channel`, `standard as a whole`.
+/// The words for one: `none`, `standard`, `min-max by channel`, `standard as a whole`,
+/// `less 127.5 over 127.5`.
 [[nodiscard]] std::string text(const ScalingSettings& settings);
 
 /// Reads those words. @throws SettingError, saying which there are.
@@ -93,7 +97,8 @@ using EachRows = std::function<void(const std::function<void(const Tensor& rows)
 
 /// Fits steps on examples.
 /// - standard: centre = mean and spread = standard deviation (over n);
-/// - min-max: centre = the smallest number and spread = the largest less the smallest.
+/// - min-max: centre = the smallest number and spread = the largest less the smallest;
+/// - known: centre and spread are what was said, whatever the examples are.
 /// The spread of what is constant is taken as 1. Steps of the kind `none` are left out.
 /// @param examples goes through the rows; twice for each step
 /// @throws ShapeError when there are no channels to scale by.

@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "lattice/data/linear_form.hpp"
 #include "lattice/data/table.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/network/network.hpp"
@@ -23,6 +24,12 @@ struct Model {
 
 /// A model of a network that learnt from a dataset, with the preparation of that.
 [[nodiscard]] Model model_of(const Network& network, Loss loss, const RowSet& learnt_from);
+
+/// What a model of one dense part has learnt, in the units that were measured: the number of each
+/// target, or the score of each class, as a weighted sum of features. Empty for another network, or
+/// where examples are no rows of a table. A softmax or a sigmoid after that part may be there, and is
+/// not in it.
+[[nodiscard]] std::vector<LinearForm> raw_forms(const Model& model);
 
 /// What a model says about some records.
 struct Answers {

@@ -27,6 +27,7 @@ struct Lesson {
   std::string set = {};  ///< a demo set; `kiln` when there is no file either
   std::optional<std::uint64_t> set_seed = std::nullopt;  ///< what it is made from; or its usual one
   std::vector<std::string> files = {};                   ///< CSV files instead, read as one
+  std::vector<std::vector<std::string>> points = {};     ///< typed in instead, the target last
   std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
   ColumnChoice columns = {};
   CsvSettings csv = {};
@@ -52,7 +53,7 @@ struct Lesson {
   std::optional<std::int64_t> updates = std::nullopt;  ///< as long as that, instead of epochs
   std::optional<std::int64_t> batch = std::nullopt;    ///< 16, or all rows where there are fewer
   RowOrder order = RowOrder::shuffled_each_epoch;
-  bool whole_batch = false;                            ///< all rows in one minibatch
+  bool whole_batch = false;  ///< all rows in one minibatch
   std::optional<Loss> loss = std::nullopt;
   OverRows over_rows = OverRows::mean;
   Form form = Form::one_line;  ///< of the loss, where a minibatch is worked
@@ -71,6 +72,11 @@ struct Lesson {
   std::vector<std::string> quiet = {};  ///< codes of remarks that are not shown; `all` for all
 
   [[nodiscard]] SplitSettings split() const;
+
+  /// Whether it says where its rows come from.
+  [[nodiscard]] bool names_data() const {
+    return !set.empty() || !files.empty() || !points.empty();
+  }
 };
 
 /// One setting of a lesson.

@@ -47,6 +47,7 @@ struct PartNature {
   /// So many outputs, each of which weighs all that comes in by numbers of its own.
   std::optional<std::int64_t> units = std::nullopt;
 
+  bool is_affine = false;         ///< each is x·weight + bias, as those of a dense part are
   bool treats_all_alike = false;  ///< what comes in alike goes out alike, whatever place it has
   Probabilities probabilities = Probabilities::none;
 };

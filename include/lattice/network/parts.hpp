@@ -30,7 +30,7 @@ struct Dense {
 
   [[nodiscard]] static std::string_view kind() { return "dense"; }
   [[nodiscard]] std::string text() const;
-  [[nodiscard]] PartNature nature() const { return {.units = outputs}; }
+  [[nodiscard]] PartNature nature() const { return {.units = outputs, .is_affine = true}; }
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;

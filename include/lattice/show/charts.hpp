@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/judging/answer_curve.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/descent_path.hpp"
@@ -54,6 +55,18 @@ struct MapMoment {
 /// @param data in the units of the map
 [[nodiscard]] Chart regions_chart(const std::string& title, const Dataset& data,
                                   const std::vector<MapMoment>& moments, bool as_frames = false);
+
+/// What a model predicted along its only feature at some moment.
+struct LineMoment {
+  std::string title;  ///< `before training`, `step 12`
+  AnswerCurve curve;
+};
+
+/// The rows of a set of one feature as points, and the line or curve learnt: dashed before training,
+/// faint on the way, full at the end; or each moment in a frame of its own.
+/// @param data in the units of the curves
+[[nodiscard]] Chart line_chart(const std::string& title, const Dataset& data,
+                               const std::vector<LineMoment>& moments, bool as_frames = false);
 
 /// How many rows and columns of positions the inputs of a weight have: pixels, for one.
 struct PictureShape {

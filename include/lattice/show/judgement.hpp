@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -25,6 +26,12 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 /// What a model says about each record.
 [[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
                                        const TerminalStyle& style);
+
+/// What a network has learnt: its weights, and where it is one dense part, what they come to in the
+/// units that were measured.
+/// @param law what the data follow, where that is known
+[[nodiscard]] std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,
+                                      const TerminalStyle& style);
 
 /// What the answer to one record hangs on, feature by feature.
 /// @param swept the name of the line that slopes are of: `winning`, or `answer` where numbers are

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <cstdint>
+
+#include "lattice/judging/decision_map.hpp"
+#include "lattice/judging/model.hpp"
+
+namespace lattice {
+
+/// What a model predicts along its only feature.
+struct AnswerCurve {
+  Tensor across;   ///< [point], values of the feature
+  Tensor numbers;  ///< [point × target], in their units
+};
+
+/// Asks a model of one feature along a stretch.
+/// @param count how many values, 2 or more
+/// @throws ShapeError when the model has another number of features, SettingError where it tells
+///         classes apart, for a count below 2 or an empty stretch.
+[[nodiscard]] AnswerCurve answer_curve(const Model& model, Stretch across,
+                                       std::int64_t count = 201);
+
+}  // namespace lattice

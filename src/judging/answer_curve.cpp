@@ -1,0 +1,34 @@
+#include "lattice/judging/answer_curve.hpp"
+
+#include <fmt/format.h>
+
+#include "lattice/text/error.hpp"
+
+namespace lattice {
+
+AnswerCurve answer_curve(const Model& model, Stretch across, std::int64_t count) {
+  if (model.network.example() != Shape{1}) {
+    throw ShapeError({.what = "a line is drawn over one feature",
+                      .expected = "a network for [feature 1]",
+                      .found = to_string(model.network.example()),
+                      .remedy = "take one column",
+                      .advice = {"features", "a"}});
+  }
+  if (!model.class_names.empty()) {
+    throw SettingError({.what = "a line is drawn through numbers",
+                        .expected = "a lesson in which numbers are learnt",
+                        .found = fmt::format("classes of {}", model.target_names.front()),
+                        .remedy = "for classes of two features: lattice draw regions"});
+  }
+  if (count < 2 || !(across.low < across.high)) {
+    throw SettingError(
+        {.what = "there is no line to look at",
+         .expected = "two values or more, the low end below the high end",
+         .found = fmt::format("{} values from {} to {}", count, across.low, across.high)});
+  }
+  const Tensor values = evenly_spaced(across.low, across.high, count, model.network.precision());
+  const Tensor records = values.reshaped({count, 1}).with({Role::example, Role::feature});
+  return {.across = values, .numbers = ask(model, records).numbers};
+}
+
+}  // namespace lattice
