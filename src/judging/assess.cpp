@@ -50,24 +50,6 @@ double even_guess_loss(Loss loss, double classes, std::int64_t outputs) {
          (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
 }
 
-/// A mean over rows, each as much as it counts, gathered chunk by chunk: the numbers are added up
-/// one after another, so that the chunks do not matter.
-class MeanOfRows {
- public:
-  void add(double number, double counted) {
-    sum_ += counted * number;
-    counted_ += counted;
-  }
-
-  [[nodiscard]] double sum() const { return sum_; }
-  [[nodiscard]] double counted() const { return counted_; }
-  [[nodiscard]] double mean() const { return sum_ / counted_; }
-
- private:
-  double sum_ = 0.0;
-  double counted_ = 0.0;
-};
-
 /// How much each row of a batch counts.
 std::vector<double> counted_of(const Batch& batch) {
   const Tensor* const numbers = find_side(batch.side, counted_name);

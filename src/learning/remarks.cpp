@@ -14,10 +14,12 @@
 namespace lattice {
 namespace {
 
-constexpr std::array<std::string_view, 16> codes = {
-    "decimal-commas", "sorted-rows",  "class-missing", "constant-feature", "features-differ",
-    "own-scaling",    "zero-start",   "softmax-twice", "careless-log",     "patch-lost", "first-loss",
-    "rate-too-high",  "running-lags", "went-on",       "no-validation", "summed-rate"};
+constexpr std::array codes = std::to_array<std::string_view>(
+    {"decimal-commas", "sorted-rows",   "class-missing",  "constant-feature", "features-differ",
+     "own-scaling",    "zero-start",    "softmax-twice",  "careless-log",     "patch-lost",
+     "square",         "first-loss",    "rate-too-high",  "running-lags",     "by-heart",
+     "went-on",        "no-validation", "chosen-by-test", "summed-rate",      "mean-of-means",
+     "far-outside",    "scaled-already"});
 
 /// Features whose sizes differ by this factor are learnt at very different speeds.
 constexpr double very_different = 30.0;
@@ -141,6 +143,56 @@ double lost_patch(const Line& line) {
   return 0.0;
 }
 
+/// True for a line in which a column [n × 1] met a list [n], the wrong way round for both.
+bool is_square_of_lists(const Line& line, const std::vector<Line>& inputs) {
+  if (inputs.size() != 2 || line.shape().rank() != 2) return false;
+  const auto is_column_and_list = [&](const Shape& column, const Shape& list) {
+    return column.rank() == 2 && column[1] == 1 && list.rank() == 1 && list[0] == column[0] &&
+           list[0] > 1 && line.shape()[0] == list[0] && line.shape()[1] == list[0];
+  };
+  return is_column_and_list(inputs[0].shape(), inputs[1].shape()) ||
+         is_column_and_list(inputs[1].shape(), inputs[0].shape());
+}
+
+/// For how many epochs, as a part of the run, there has to be no new low to be mentioned.
+constexpr double long_since = 0.2;
+constexpr std::int64_t fewest_since = 5;
+
+/// The run has learnt the train part by heart since its best epoch.
+void add_by_heart(const RunRecord& run, std::vector<Remark>& remarks) {
+  const EpochFigures& last = run.epochs.back();
+  if (!last.validation || run.ends_with_best) return;
+  const auto best = std::ranges::min_element(run.epochs, {}, &EpochFigures::watched);
+  const std::int64_t since = last.epoch - best->epoch;
+  const bool is_long = since >= fewest_since &&
+                       static_cast<double>(since) >= long_since * static_cast<double>(last.epoch);
+  const bool has_grown = last.validation->loss > (1.0 + 5 * worth_mention) * best->watched();
+  if (!is_long || !has_grown || !(last.train.loss < best->train.loss)) return;
+  remarks.push_back(
+      {.code = "by-heart",
+       .text = fmt::format(
+           "the validation loss was lowest after epoch {}, at {}, and has grown to {} "
+           "since, while the train loss fell from {} to {}: from there on the train "
+           "part was learnt by heart",
+           best->epoch, format_number(best->watched()), format_number(last.validation->loss),
+           format_number(best->train.loss), format_number(last.train.loss)),
+       .remedy = "keep the weights of that epoch",
+       .advice = {"keep_best", "true"}});
+}
+
+/// Farther than so many spreads from the mean, or stretches from what it was scaled by, is far.
+constexpr double far = 6.0;
+constexpr double far_stretches = 2.0;
+
+/// No number that is scaled is larger than that, as a rule.
+constexpr double size_of_scaled = 4.0;
+
+bool is_far(const Scaling& scaling, double scaled) {
+  return scaling.settings.kind == ScalingKind::min_max
+             ? std::abs(scaled - 0.5) > far_stretches + 0.5
+             : std::abs(scaled) > far;
+}
+
 }  // namespace
 
 std::span<const std::string_view> remark_codes() {
@@ -216,12 +268,22 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
         patch != 0.0) {
       remarks.push_back(
           {.code = "patch-lost",
-           .text = fmt::format("line {} adds {} in front of a log, but {} precision has no number so "
-                               "near to 0: it adds nothing, and the log meets 0 as before",
-                               inputs[0].number(), format_number(patch),
-                               word(inputs[0].value().precision())),
+           .text = fmt::format(
+               "line {} adds {} in front of a log, but {} precision has no number so "
+               "near to 0: it adds nothing, and the log meets 0 as before",
+               inputs[0].number(), format_number(patch), word(inputs[0].value().precision())),
            .remedy = "a larger number, such as 1e-12, or a loss that takes scores",
            .advice = {"patch", "1e-12"}});
+    }
+    if (is_square_of_lists(line, inputs)) {
+      remarks.push_back(
+          {.code = "square",
+           .text = fmt::format(
+               "line {}, {}, meets {} {} with {} {}: both are stretched to {}, every "
+               "row of the one against every row of the other",
+               line.number(), line.operation(), inputs[0].name(), to_string(inputs[0].shape()),
+               inputs[1].name(), to_string(inputs[1].shape()), to_string(line.shape())),
+           .remedy = "give both the same shape: reshape(…) the list to a column"});
     }
     if (!inputs[0].nature().makes_probabilities) continue;
     if (line.nature().takes_scores) {
@@ -295,6 +357,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                            format_number(last.train.loss), lags_likewise),
                        .remedy = "compare figures of the same moment: train and validation"});
   }
+  add_by_heart(run, remarks);
   if (!last.validation) {
     remarks.push_back({.code = "no-validation",
                        .text = "there is no validation part: epochs were compared by the rows that "
@@ -310,16 +373,95 @@ std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings&
   if (now.over_rows != OverRows::sum || !is_kept) return {};
   const double times = static_cast<double>(now.batch) / static_cast<double>(before.batch);
   const std::string rate = format_number(now.rule.rate() / times);
-  return {{.code = "summed-rate",
-           .text = fmt::format("the sum over the rows of a minibatch is learnt from, and {} rows in "
-                               "place of {} make gradients about {} times as long: the rate {} now "
-                               "means as much as {} did",
-                               now.batch, before.batch, format_number(times, 3),
-                               format_number(now.rule.rate()),
-                               format_number(now.rule.rate() * times)),
-           .remedy = fmt::format("a rate of {}, or the mean over rows, whose steps stay as they are",
-                                 rate),
-           .advice = {"rate", rate}}};
+  return {
+      {.code = "summed-rate",
+       .text = fmt::format("the sum over the rows of a minibatch is learnt from, and {} rows in "
+                           "place of {} make gradients about {} times as long: the rate {} now "
+                           "means as much as {} did",
+                           now.batch, before.batch, format_number(times, 3),
+                           format_number(now.rule.rate()), format_number(now.rule.rate() * times)),
+       .remedy =
+           fmt::format("a rate of {}, or the mean over rows, whose steps stay as they are", rate),
+       .advice = {"rate", rate}}};
+}
+
+std::vector<Remark> remarks_on_choosing(const Split& split) {
+  if (split.has(DataPart::validation)) return {};
+  const Remark none = {.code = "no-validation",
+                       .text =
+                           "there is no validation part: settings are compared by the rows that "
+                           "were learnt from",
+                       .remedy = "keep a part of the rows for validation",
+                       .advice = {"validation", "0.2"}};
+  if (!split.has(DataPart::test)) return {none};
+  return {
+      none,
+      {.code = "chosen-by-test",
+       .text = "there is a test part and no validation part: whoever chooses by the test part has "
+               "learnt from it, and its figures are no last judgement any more",
+       .remedy = "choose by a validation part, and look at the test part once",
+       .advice = {"validation", "0.2"}}};
+}
+
+std::vector<Remark> remarks_on(const Model& model, const Tensor& records) {
+  std::vector<Remark> remarks;
+  if (model.preparation.empty() || records.shape().rank() != 2) return remarks;
+  const Scaling& scaling = model.preparation.steps.front();
+  if (scaling.settings.kind == ScalingKind::known) return remarks;
+  const Tensor scaled = scaling.scaled(records);
+  const std::vector<std::string> names = feature_names_of(model.columns);
+  const std::int64_t features = records.shape()[1];
+  for (std::int64_t row = 0; row < records.shape()[0]; ++row) {
+    std::int64_t farthest = 0;
+    bool is_outside = false;
+    bool looks_scaled = features > 1;
+    for (std::int64_t feature = 0; feature < features; ++feature) {
+      const auto distance = [&](std::int64_t of) { return std::abs(scaled.at({row, of})); };
+      if (distance(feature) > distance(farthest)) farthest = feature;
+      is_outside = is_outside || is_far(scaling, scaled.at({row, feature}));
+      looks_scaled = looks_scaled && std::abs(records.at({row, feature})) <= size_of_scaled;
+    }
+    if (!is_outside) continue;
+    if (looks_scaled) {
+      remarks.push_back(
+          {.code = "scaled-already",
+           .text = fmt::format("record {} looks scaled already: the model takes numbers "
+                               "as they were measured, and scales them itself",
+                               row),
+           .remedy = "give it each feature in its own unit"});
+      continue;
+    }
+    const auto at = static_cast<std::size_t>(farthest);
+    const auto factor = [&](const Tensor& factors) {
+      return factors.at_offset(factors.count() == 1 ? 0 : farthest);
+    };
+    const bool is_stretch = scaling.settings.kind == ScalingKind::min_max;
+    const double centre = factor(scaling.centre);
+    const double spread = factor(scaling.spread);
+    remarks.push_back({.code = "far-outside",
+                       .text = fmt::format(
+                           "record {}: {} is {}, and what was learnt from lay {}: what is said of "
+                           "it is a guess about a place where nothing was seen",
+                           row, names[at], format_number(records.at({row, farthest})),
+                           is_stretch ? fmt::format("from {} to {}", format_number(centre),
+                                                    format_number(centre + spread))
+                                      : fmt::format("around {}, with a spread of {}",
+                                                    format_number(centre), format_number(spread))),
+                       .remedy = "check the number and its unit"});
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const MeanOfRows& mean) {
+  const double right = mean.mean();
+  const double plain = mean.mean_of_means();
+  if (!(std::abs(plain - right) > 1e-9 * std::max(std::abs(plain), std::abs(right)))) return {};
+  return {
+      {.code = "mean-of-means",
+       .text = fmt::format("the plain mean over minibatches is {}, and the mean over rows {}: a "
+                           "smaller minibatch has as much say in the first as a full one",
+                           format_number(plain), format_number(right)),
+       .remedy = "the mean over rows: MeanOfRows::mean()"}};
 }
 
 std::vector<Remark> without(std::vector<Remark> remarks, std::span<const std::string> quiet) {

@@ -540,6 +540,37 @@ void add_training_settings(std::vector<LessonSetting>& all) {
                               "Steps between two that are recorded; 0 for none"));
 }
 
+/// What others reached: `a potter = 0.97`.
+Reference reference_in(const std::string& text) {
+  const std::size_t equals = text.rfind('=');
+  const std::string_view name =
+      trimmed(std::string_view(text).substr(0, std::min(equals, text.size())));
+  const std::optional<double> figure =
+      equals == std::string::npos
+          ? std::nullopt
+          : parse_number(trimmed(std::string_view(text).substr(equals + 1)));
+  if (name.empty() || !figure || !(*figure <= 1.0) || !std::isfinite(*figure))
+    throw wrong("who reached it and an accuracy, or R², up to 1: \"a potter = 0.97\"", Json(text));
+  return {std::string(name), *figure};
+}
+
+void add_judging_settings(std::vector<LessonSetting>& all) {
+  all.push_back(own_setting(
+      "judging", "reference", Entry::repeated, "NAME=FIGURE",
+      "What others reached, to be held beside the figures: \"a potter = 0.97\", an accuracy, or R² "
+      "where numbers are learnt",
+      [](Lesson& l, const Json& v) {
+        for (const std::string& text : texts_in(v))
+          l.references.push_back(reference_in(text));
+      },
+      [](const Lesson& l) {
+        std::vector<std::string> texts;
+        for (const Reference& each : l.references)
+          texts.push_back(fmt::format("{} = {}", each.name, each.figure));
+        return one_or_several(texts);
+      }));
+}
+
 std::vector<LessonSetting> make_settings() {
   std::vector<LessonSetting> all;
   all.push_back(text_setting("", "title", &Lesson::title, "TEXT", "What the lesson is about"));
@@ -558,6 +589,7 @@ std::vector<LessonSetting> make_settings() {
   add_split_settings(all);
   add_network_settings(all);
   add_training_settings(all);
+  add_judging_settings(all);
   return all;
 }
 

@@ -118,7 +118,8 @@ std::string rate_words(const std::vector<NamedRun>& runs) {
   return "";
 }
 
-std::string panel(const std::string& title, const std::vector<Series>& all) {
+std::string panel(const std::string& title, const std::vector<Series>& all,
+                  const std::vector<Reference>& references = {}) {
   std::string script = fmt::format("set title {}\nplot ", plot::quoted(title));
   std::string blocks;
   bool first = true;
@@ -128,6 +129,11 @@ std::string panel(const std::string& title, const std::vector<Series>& all) {
     script += fmt::format("{}$curve{} using 1:2 with lines {} title {}", first ? "" : ", ", at,
                           all[at].look, plot::quoted(all[at].name));
     first = false;
+  }
+  for (const Reference& reference : references) {
+    script +=
+        fmt::format(", {} with lines lc rgb '{}' lw 1.8 dt (8,4) title {}",
+                    plot::number(reference.figure), plot::amber, plot::quoted(reference.name));
   }
   return blocks + script + "\n";
 }
@@ -168,7 +174,8 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
 
 }  // namespace
 
-Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs) {
+Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
+                   const std::vector<Reference>& references) {
   const Across across{.by_step = runs.size() == 1 && !runs.front().second.steps.empty()};
   const std::string by = across.by_step ? "step" : "epoch";
   const std::vector<Series> losses = series_of(runs, loss_of, across);
@@ -183,7 +190,7 @@ Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs) 
       panel("loss by " + by, losses));
   if (has_accuracy) {
     script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
-                          panel("accuracy by " + by, accuracies));
+                          panel("accuracy by " + by, accuracies, references));
   }
   return Chart({script + "unset multiplot\n"});
 }

@@ -35,7 +35,8 @@ std::string share(double part) {
 
 }  // namespace
 
-std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style) {
+std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style,
+                         const std::vector<Reference>& references) {
   std::vector<TextTable::Heading> headings = {{"", Set::left}};
   for (const auto& [part, assessment] : parts)
     headings.push_back({part});
@@ -105,6 +106,11 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
     add_row(
         table, parts, in_unit("mean squared error of always saying the mean", "²"),
         [at](const Assessment& a) { return a.numbers[at].mean_guess_squared; }, style, false);
+  }
+  for (const Reference& reference : references) {
+    add_row(
+        table, parts, fmt::format("{} of {}", sample.classes ? "accuracy" : "R²", reference.name),
+        [&](const Assessment&) { return reference.figure; }, style, false);
   }
   return table.text(style);
 }

@@ -77,6 +77,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
   const Answers answers = ask(model, table);
+  say(remarks_on(model, answers.features), file.lesson, console);
   if (asked.json) {
     write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});
     return;

@@ -50,7 +50,7 @@ void assess_model(const AssessAsked& asked, Console& console) {
     style.digits = asked.digits;
     console.print(fmt::format("{} · {} · learnt from {}\n\n", asked.model,
                               file.model.network.blueprint(), file.data_name));
-    console.out << show_figures(parts, style);
+    console.out << show_figures(parts, style, file.lesson.references);
     if (last.classes) {
       console.out << "\n"
                   << show_heading(parts.back().first + " part by class", style)

@@ -45,6 +45,7 @@ struct Outcome {
   std::string blueprint;
   std::int64_t weights = 0;
   TrainSettings training = {};
+  std::vector<Remark> on_choosing = {};
   RunRecord run;
   NamedAssessments parts;
 
@@ -131,6 +132,7 @@ Outcome run_entry(const Entry& entry, Console& console) {
           .blueprint = network.blueprint(),
           .weights = network.plan().weights(),
           .training = prepared.training,
+          .on_choosing = remarks_on_choosing(prepared.split),
           .run = std::move(run),
           .parts = std::move(parts)};
 }
@@ -281,14 +283,15 @@ void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, C
 }
 
 /// Writes what has a file.
-void write_files(const CompareAsked& asked, const std::vector<Outcome>& outcomes) {
+void write_files(const CompareAsked& asked, const std::vector<Outcome>& outcomes,
+                 const std::vector<Reference>& references) {
   if (!asked.csv.empty()) write_file(asked.csv, curves_csv(outcomes));
   if (asked.draw.empty()) return;
   std::vector<NamedRun> runs;
   runs.reserve(outcomes.size());
   for (const Outcome& outcome : outcomes)
     runs.emplace_back(outcome.name, outcome.run);
-  curves_chart("the same rows and seeds", runs).write(asked.draw);
+  curves_chart("the same rows and seeds", runs, references).write(asked.draw);
 }
 
 void compare_lessons(const CompareAsked& asked, Console& console) {
@@ -303,14 +306,7 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
     }
   }
   const Outcome* const best = best_of(outcomes);
-  if (outcomes.front().parts.size() == 1 || outcomes.front().parts[1].first != "validation") {
-    say({{.code = "no-validation",
-          .text = "there is no validation part: the lessons are compared by the rows that were "
-                  "learnt from; by the test part they must not be",
-          .remedy = "keep a part of the rows for validation",
-          .advice = {"validation", "0.2"}}},
-        entries.front().lesson, console);
-  }
+  say(outcomes.front().on_choosing, entries.front().lesson, console);
   for (std::size_t at = 0; at < outcomes.size(); ++at) {
     say_of_run(outcomes[at], entries.front().lesson, console);
     if (at > 0) {
@@ -336,7 +332,7 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
     style.digits = asked.options.digits;
     console.out << settings_text(in_common(outcomes)) << comparison_text(outcomes, best, style);
   }
-  write_files(asked, outcomes);
+  write_files(asked, outcomes, entries.front().lesson.references);
 }
 
 }  // namespace

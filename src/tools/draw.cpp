@@ -79,12 +79,14 @@ Chart draw_curves(const DrawAsked& asked) {
   std::vector<std::string> subjects = {asked.options.subject};
   subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
   std::string title;
+  std::vector<Reference> references;
   for (const std::string& subject : subjects) {
     Learnt learnt = learnt_of(subject, asked.options);
     title = runs.empty() ? learnt.prepared.title() : "several runs";
+    if (runs.empty()) references = learnt.prepared.lesson.references;
     runs.emplace_back(learnt.name, std::move(learnt.run));
   }
-  return curves_chart(title, runs);
+  return curves_chart(title, runs, references);
 }
 
 /// The lesson's data as they were measured, in the part that is asked for.

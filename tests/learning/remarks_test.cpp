@@ -194,8 +194,7 @@ TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
 TEST(remarks, notice_a_rate_that_is_kept_for_the_sum_over_a_larger_minibatch) {
   const auto said = [](OverRows over_rows, std::int64_t batch, double rate) {
     const TrainSettings before{.rule = Descent{.rate = 0.1}, .batch = 8, .over_rows = over_rows};
-    const TrainSettings now{
-        .rule = Descent{.rate = rate}, .batch = batch, .over_rows = over_rows};
+    const TrainSettings now{.rule = Descent{.rate = rate}, .batch = batch, .over_rows = over_rows};
     return remarks_on(before, now);
   };
   ASSERT_EQ(said(OverRows::sum, 32, 0.1).size(), 1U);
@@ -205,6 +204,89 @@ TEST(remarks, notice_a_rate_that_is_kept_for_the_sum_over_a_larger_minibatch) {
   EXPECT_THAT(said(OverRows::mean, 32, 0.1), IsEmpty());
   EXPECT_THAT(said(OverRows::sum, 8, 0.1), IsEmpty());
   EXPECT_THAT(said(OverRows::sum, 32, 0.025), IsEmpty());
+}
+
+TEST(remarks, notice_a_column_less_a_list_that_becomes_a_square) {
+  const auto said = [](const Tensor& guesses, const Tensor& truths) {
+    Worksheet sheet;
+    static_cast<void>(sheet.weight("z", guesses) - sheet.given("y", truths));
+    return remarks_on(sheet);
+  };
+  EXPECT_THAT(text_of(said(zeros({4, 1}), zeros({4})), "square"),
+              HasSubstr("meets z [4 × 1] with y [4]: both are stretched to [4 × 4]"));
+  EXPECT_THAT(said(zeros({4, 1}), zeros({4, 1})), IsEmpty());
+  EXPECT_THAT(said(zeros({4, 4}), zeros({4})), IsEmpty());
+  EXPECT_THAT(said(zeros({4}), zeros({4})), IsEmpty());
+  EXPECT_THAT(said(zeros({4, 1}), zeros({3})), IsEmpty());
+}
+
+TEST(remarks, notice_what_is_learnt_by_heart) {
+  const auto said = [](const std::vector<double>& train, const std::vector<double>& validation) {
+    RunRecord run;
+    for (std::size_t epoch = 0; epoch < train.size(); ++epoch) {
+      run.epochs.push_back({.epoch = static_cast<std::int64_t>(epoch),
+                            .train = {.loss = train[epoch]},
+                            .validation = Figures{.loss = validation[epoch]}});
+    }
+    return run;
+  };
+  const std::vector<double> falls = {9, 8, 7, 6, 5, 4, 3, 2, 1};
+  const std::vector<double> turns = {9, 8, 7, 7.1, 7.2, 7.3, 7.5, 7.7, 8};
+  EXPECT_THAT(text_of(remarks_on(said(falls, turns), 0), "by-heart"),
+              HasSubstr("lowest after epoch 2, at 7, and has grown to 8"));
+  const std::vector<double> flat = {9, 8, 7, 7.1, 7.1, 7.1, 7.1, 7.1, 7.1};
+  EXPECT_THAT(codes(remarks_on(said(falls, flat), 0)), ::testing::Not(Contains("by-heart")));
+  EXPECT_THAT(codes(remarks_on(said(turns, turns), 0)), ::testing::Not(Contains("by-heart")));
+  const std::vector<double> late = {9, 8, 7, 6, 5, 4, 3, 2, 3};
+  EXPECT_THAT(codes(remarks_on(said(falls, late), 0)), ::testing::Not(Contains("by-heart")));
+  RunRecord kept = said(falls, turns);
+  kept.ends_with_best = true;
+  EXPECT_THAT(codes(remarks_on(kept, 0)), ::testing::Not(Contains("by-heart")));
+}
+
+TEST(remarks, notice_settings_that_may_be_chosen_by_the_test_part) {
+  Random random(1);
+  const Dataset pots = demo_set("kiln", 40, 1);
+  const auto said = [&](double validation, double test) {
+    return codes(
+        remarks_on_choosing(split(pots, {.validation = validation, .test = test}, random)));
+  };
+  EXPECT_THAT(said(0.2, 0.2), IsEmpty());
+  EXPECT_EQ(said(0.0, 0.0), (std::vector<std::string>{"no-validation"}));
+  EXPECT_EQ(said(0.0, 0.2), (std::vector<std::string>{"no-validation", "chosen-by-test"}));
+}
+
+TEST(remarks, notice_records_far_from_what_was_learnt_from_or_scaled_already) {
+  Random random(1);
+  for (const ScalingKind kind : {ScalingKind::standard, ScalingKind::min_max}) {
+    const Split parts = scaled(split(demo_set("glazes", 100, 1), {}, random), kind, kind);
+    const Network net(Shape{5}, "dense 4", Random(1));
+    const Model model = model_of(net, Loss::cross_entropy, parts.train);
+    const auto said = [&](const Tensor& record) { return remarks_on(model, record); };
+    EXPECT_THAT(said(demo_set("glazes", 20, 9).features), IsEmpty());
+    EXPECT_THAT(text_of(said(tensor({{2.7, 45, 0.53, 63, 12}})), "far-outside"),
+                HasSubstr("record 0: peak is 12"));
+    EXPECT_EQ(codes(said(tensor({{0.3, -1.2, 0.5, 0.1, -2}}))),
+              (std::vector<std::string>{"scaled-already"}));
+  }
+  const Network plain(Shape{5}, "dense 4", Random(1));
+  EXPECT_THAT(remarks_on(model_of(plain, Loss::cross_entropy, demo_set("glazes", 9, 1)),
+                         tensor({{1e9, 0, 0, 0, 0}})),
+              IsEmpty());
+}
+
+TEST(remarks, notice_a_mean_of_means_and_the_right_one_is_offered) {
+  MeanOfRows uneven;
+  uneven.add(1.0, 16);
+  uneven.add(3.0, 4);
+  EXPECT_DOUBLE_EQ(uneven.mean(), (16.0 + 12.0) / 20.0);
+  EXPECT_DOUBLE_EQ(uneven.mean_of_means(), 2.0);
+  EXPECT_THAT(text_of(remarks_on(uneven), "mean-of-means"),
+              HasSubstr("is 2, and the mean over rows 1.4"));
+  MeanOfRows even;
+  even.add(1.0, 16);
+  even.add(3.0, 16);
+  EXPECT_THAT(remarks_on(even), IsEmpty());
 }
 
 RunRecord run_with(double first, double last) {

@@ -67,6 +67,15 @@ struct Assessment {
   [[nodiscard]] double figure() const;
 };
 
+/// What others reached on the same question, to be held beside a figure: a person, the best that is
+/// known, another program.
+struct Reference {
+  std::string name;
+  double figure = 0.0;  ///< as `Assessment::figure` is: an accuracy, or R²
+
+  friend bool operator==(const Reference&, const Reference&) = default;
+};
+
 struct AssessSettings {
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
   std::int64_t top = 2;              ///< how many of the likeliest classes may hold the true one

@@ -15,6 +15,40 @@ struct Figures {
   std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
 };
 
+/// A mean over rows, each as much as it counts, gathered minibatch by minibatch: a smaller last one
+/// has as much less say as it has less rows.
+///
+/// @code
+/// MeanOfRows mean;
+/// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) mean.add(0.5, batch.counted());
+/// mean.mean();
+/// @endcode
+class MeanOfRows {
+ public:
+  /// @param number the mean over the rows of a minibatch, or of one row
+  /// @param counted how much these rows count together: their number, as a rule
+  void add(double number, double counted) {
+    sum_ += counted * number;
+    counted_ += counted;
+    plain_sum_ += number;
+    ++added_;
+  }
+
+  [[nodiscard]] double sum() const { return sum_; }
+  [[nodiscard]] double counted() const { return counted_; }
+  [[nodiscard]] double mean() const { return sum_ / counted_; }
+
+  /// The plain mean of what was added, however many rows each had: another number where they
+  /// differ.
+  [[nodiscard]] double mean_of_means() const { return plain_sum_ / static_cast<double>(added_); }
+
+ private:
+  double sum_ = 0.0;
+  double counted_ = 0.0;
+  double plain_sum_ = 0.0;
+  std::int64_t added_ = 0;
+};
+
 /// How many of each true class (row) were given each answer (column): [class × class].
 /// @param answers,classes class numbers [example]
 [[nodiscard]] Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count);

@@ -7,7 +7,9 @@
 
 #include "lattice/data/split.hpp"
 #include "lattice/data/table.hpp"
+#include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
+#include "lattice/judging/model.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/learning/training.hpp"
 #include "lattice/network/network.hpp"
@@ -49,7 +51,8 @@ struct Remark {
 /// About what is on a worksheet:
 /// - `softmax-twice`: a cross-entropy that takes scores gets what softmax or sigmoid made of them;
 /// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0;
-/// - `patch-lost`: the small number that is added in front of a log is rounded to 0 itself.
+/// - `patch-lost`: the small number that is added in front of a log is rounded to 0 itself;
+/// - `square`: a column [n × 1] meets a list [n], and both are stretched to [n × n].
 [[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);
 
 /// About a run:
@@ -58,13 +61,28 @@ struct Remark {
 /// - `running-lags`: the running loss looks worse than the validation loss, and only because it
 /// lags;
 /// - `went-on`: the run was gone on with, and not started over;
-/// - `no-validation`: epochs were compared by the train part, as there is no validation part.
+/// - `no-validation`: epochs were compared by the train part, as there is no validation part;
+/// - `by-heart`: the validation loss has found no new low for long and has grown, while the train
+///   loss fell.
 /// @param classes how many there are to tell apart; 0 where numbers are learnt
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
 
 /// About a run beside another one, such as what its lesson says: `summed-rate`, the sum over rows is
 /// learnt from with the same rate, though minibatches have become larger.
 [[nodiscard]] std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings& now);
+
+/// About comparing settings by the parts of a split: `no-validation`, or where there is a test part
+/// `chosen-by-test`, which it must not come to.
+[[nodiscard]] std::vector<Remark> remarks_on_choosing(const Split& split);
+
+/// About records [example × …] that a model is asked about, as they are measured:
+/// - `far-outside`: a number is far from all that was learnt from;
+/// - `scaled-already`: a record looks as if it had been scaled before.
+[[nodiscard]] std::vector<Remark> remarks_on(const Model& model, const Tensor& records);
+
+/// About a mean that was gathered minibatch by minibatch: `mean-of-means`, the plain mean of the
+/// minibatches' means is another number, since not all have as many rows.
+[[nodiscard]] std::vector<Remark> remarks_on(const MeanOfRows& mean);
 
 /// Those remarks whose code is not in a list; none when `all` is in it.
 [[nodiscard]] std::vector<Remark> without(std::vector<Remark> remarks,

@@ -13,6 +13,7 @@
 #include "lattice/data/table.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/files/json.hpp"
+#include "lattice/judging/assess.hpp"
 #include "lattice/learning/training.hpp"
 
 namespace lattice {
@@ -67,6 +68,9 @@ struct Lesson {
   std::int64_t judge_every = 1;  ///< epochs
   std::int64_t judge_steps = 0;
   std::int64_t steps_every = 0;
+
+  // Judging
+  std::vector<Reference> references = {};
 
   // Remarks
   std::vector<std::string> quiet = {};  ///< codes of remarks that are not shown; `all` for all

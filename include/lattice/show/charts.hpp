@@ -42,7 +42,9 @@ using NamedRun = std::pair<std::string, RunRecord>;
 /// Loss and accuracy by epoch; of one run: running, train and validation; of several, overlaid, the
 /// train and the validation part of each. Changes of the rate are marked. One run whose steps were
 /// recorded is drawn by step, with its minibatches and what was looked at between epochs.
-[[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs);
+/// @param references accuracies that others reached, as lines across
+[[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
+                                 const std::vector<Reference>& references = {});
 
 /// What a model knew about the plane of two features at some moment.
 struct MapMoment {

@@ -16,9 +16,10 @@ namespace lattice {
 /// Parts and how good a network is on each.
 using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 
-/// The figures of each part side by side, those of guessing beside them, and the gap between the
-/// first part and the last.
-[[nodiscard]] std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style);
+/// The figures of each part side by side, those of guessing and what others reached beside them, and
+/// the gap between the first part and the last.
+[[nodiscard]] std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style,
+                                       const std::vector<Reference>& references = {});
 
 /// The confusion matrix of a part, and the figures of each class.
 [[nodiscard]] std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style);
