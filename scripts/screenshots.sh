@@ -111,6 +111,8 @@ lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
 lattice work "$glazes" --graph "$folder/graph.png" --gradients >/dev/null
 browse page "file://$place/page.html#hidden"
 browse exercise "file://$place/exercise.html#tanh"
+lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
+browse answer "file://$place/wrong.html#∂raw"
 
 soffice --headless "-env:UserInstallation=file://$place/office" --convert-to pdf sheet.xlsx >/dev/null
 pdftoppm -r 110 -png -f 2 -l 2 -singlefile sheet.pdf "$folder/spreadsheet"
@@ -125,7 +127,9 @@ lattice draw function tanh relu sigmoid --out 6.png >/dev/null
 lattice draw samples glazes.lattice --part test --samples 8 --out 7.png >/dev/null
 lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.01 --epochs 5 \
   --judge-every '25 steps' --steps-every 5 --out 8.png >/dev/null
-montage 1.png 2.png 3.png 4.png 5.png 6.png 7.png 8.png -tile 2x -geometry 640x+6+6 "$folder/charts.png"
+lattice draw line kiln --net 'dense 6, tanh, dense 1' --rule adam --rate 0.02 --epochs 60 \
+  --out 9.png >/dev/null
+montage {1..9}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &

@@ -72,6 +72,9 @@ const std::vector<Stop>& tour() {
       {"A small layered network",
        "Only outputs are stated; the rest follows from the shape of the data.",
        {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
+      {"A straight line first",
+       "Temperatures of a small kiln as points, and the line as it is learnt.",
+       {"draw", "line", "kiln", "--out", "@/line.png"}},
       {"What bends it",
        "Activations and their derivatives.",
        {"draw", "function", "tanh", "relu", "sigmoid", "--out", "@/functions.png"}},
@@ -104,6 +107,11 @@ const std::vector<Stop>& tour() {
       {"A few rows and its answers",
        "Measurements as scaled, the truth, and what it said instead.",
        {"draw", "samples", "@/glazes.lattice", "--part", "test", "--out", "@/samples.png"}},
+      {"A row it got wrong, and why",
+       "Forward from what was measured, and back from the score that won: what the answer hangs "
+       "on. "
+       "Weights are held; nothing is learnt.",
+       {"work", "@/glazes.lattice", "--wrong", "1", "--html", "@/wrong.html"}},
       {"Any update, asked",
        "Every update can be asked about, at any step. The hundredth, for one weight of the hidden "
        "part:",
