@@ -18,8 +18,7 @@ namespace {
 lattice::Dataset sorted_by_class(const lattice::Dataset& data) {
   std::vector<std::int64_t> rows(static_cast<std::size_t>(data.rows()));
   std::iota(rows.begin(), rows.end(), std::int64_t{0});
-  std::ranges::stable_sort(rows, {},
-                           [&](std::int64_t row) { return data.classes.at_offset(row); });
+  std::ranges::stable_sort(rows, {}, [&](std::int64_t row) { return data.classes.at_offset(row); });
   return data.taking(rows);
 }
 

@@ -196,8 +196,7 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLine
   sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
   const Line& truth = given.y.value();
-  const LossSettings<Line> settings{
-      .counted = given.counted, .form = form, .patch = patch};
+  const LossSettings<Line> settings{.counted = given.counted, .form = form, .patch = patch};
   switch (loss) {
     case Loss::mean_squared:
     case Loss::half_mean_squared: {

@@ -202,9 +202,8 @@ void Training::begin_epoch() {
   }
   next_.reset();
   batches_.emplace(split_->train,
-                   MinibatchSettings{.size = settings_.batch,
-                                     .order = settings_.order,
-                                     .ahead = settings_.ahead},
+                   MinibatchSettings{
+                       .size = settings_.batch, .order = settings_.order, .ahead = settings_.ahead},
                    row_order_);
   next_.emplace(batches_->begin());
 }

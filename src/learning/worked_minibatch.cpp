@@ -22,8 +22,8 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
       write_given(sheet, batch, settings.preparation, settings.target_preparation);
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
   const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
-  const Line of_rows = write_loss(sheet, loss, scores, given, Detail::at_length, settings.form,
-                                  settings.patch);
+  const Line of_rows =
+      write_loss(sheet, loss, scores, given, Detail::at_length, settings.form, settings.patch);
   const Line learnt_from = write_over_rows(of_rows, settings.over_rows, given);
   const Line total = add_l2(sheet, network, learnt_from, settings.l2);
   if (!batch.classes.empty()) {

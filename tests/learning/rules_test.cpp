@@ -114,8 +114,8 @@ TEST(adam, with_decay_in_the_gradient_is_as_worked_independently) {
       const double g = arrived + decay * w;
       m = 0.8 * m + 0.2 * g;
       v = 0.95 * v + 0.05 * g * g;
-      return w - 0.05 * m / (1 - std::pow(0.8, t)) /
-                     (std::sqrt(v / (1 - std::pow(0.95, t))) + 1e-7);
+      return w -
+             0.05 * m / (1 - std::pow(0.8, t)) / (std::sqrt(v / (1 - std::pow(0.95, t))) + 1e-7);
     };
   };
   expect_worked_alike(weights, "W", 0, with_decay(0.02));
@@ -124,10 +124,10 @@ TEST(adam, with_decay_in_the_gradient_is_as_worked_independently) {
 
 TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
   const std::vector<UpdateRule> rules = {
-      Descent{.rate = 0.1},  Descent{.rate = 0.1, .weight_decay = 0.1, .gradient_decay = 0.2},
-      Momentum{.rate = 0.1}, Momentum{.rate = 0.1, .gradient_decay = 0.2},
+      Descent{.rate = 0.1},    Descent{.rate = 0.1, .weight_decay = 0.1, .gradient_decay = 0.2},
+      Momentum{.rate = 0.1},   Momentum{.rate = 0.1, .gradient_decay = 0.2},
       RmsScaling{.rate = 0.1}, RmsScaling{.rate = 0.1, .gradient_decay = 0.2},
-      Adam{.rate = 0.1},     Adam{.rate = 0.1, .weight_decay = 0.01, .gradient_decay = 0.2}};
+      Adam{.rate = 0.1},       Adam{.rate = 0.1, .weight_decay = 0.01, .gradient_decay = 0.2}};
   for (const Precision precision : {Precision::double_, Precision::single}) {
     for (UpdateRule rule : rules) {
       Weights weights;

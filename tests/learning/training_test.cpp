@@ -453,9 +453,9 @@ TEST(training, lets_weights_decay_in_the_gradient_or_beside_it) {
   EXPECT_LT(apart(plain, learnt(Descent{.rate = 0.1}, 0.05)), 1e-12);
   EXPECT_GT(apart(plain, learnt(Descent{.rate = 0.1}, 0.0)), 1e-3);
   for (const auto& [in_gradient, beside, without] :
-       {std::tuple<UpdateRule, UpdateRule, UpdateRule>(
-            Adam{.rate = 0.01, .gradient_decay = 0.05}, Adam{.rate = 0.01, .weight_decay = 0.05},
-            Adam{.rate = 0.01}),
+       {std::tuple<UpdateRule, UpdateRule, UpdateRule>(Adam{.rate = 0.01, .gradient_decay = 0.05},
+                                                       Adam{.rate = 0.01, .weight_decay = 0.05},
+                                                       Adam{.rate = 0.01}),
         std::tuple<UpdateRule, UpdateRule, UpdateRule>(
             RmsScaling{.rate = 0.01, .gradient_decay = 0.05},
             RmsScaling{.rate = 0.01, .weight_decay = 0.05}, RmsScaling{.rate = 0.01})}) {

@@ -25,7 +25,7 @@ inline constexpr Words<RowOrder> row_order_words = {
 struct MinibatchSettings {
   std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
   RowOrder order = RowOrder::shuffled_each_epoch;
-  bool ahead = false;      ///< put together on another thread while the one before is in use
+  bool ahead = false;  ///< put together on another thread while the one before is in use
 };
 
 /// One epoch of minibatches: every row once; the last minibatch is smaller when the size does not

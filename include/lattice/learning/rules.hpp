@@ -104,8 +104,7 @@ struct Momentum {
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X velocity = now.keep(
-        0,
-        called<X>("velocity", common.keep * now.kept(0) + detail::gradient_of(now, common)));
+        0, called<X>("velocity", common.keep * now.kept(0) + detail::gradient_of(now, common)));
     return detail::stepped<X>(now.weight(), common.rate * velocity, common);
   }
 
@@ -147,8 +146,7 @@ struct RmsScaling {
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X g = detail::gradient_of(now, common);
-    const X s =
-        now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(g)));
+    const X s = now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(g)));
     const X step = common.rate * g / (sqrt(s) + common.epsilon);
     return detail::stepped<X>(now.weight(), step, common);
   }

@@ -13,9 +13,9 @@
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
+#include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/cross_entropy.hpp"
 #include "worksheet/operations/mean_losses.hpp"
-#include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {

@@ -124,7 +124,8 @@ TEST(forms, that_are_patched_hold_where_a_log_meets_0_and_are_a_little_off_elsew
     for (const auto& write : {std::function<Line(Worksheet&, const Line&, Form)>(of_classes),
                               std::function<Line(Worksheet&, const Line&, Form)>(of_two)}) {
       const auto in = [&](Form form) {
-        return Worked(scores, [&](Worksheet& sheet, const Line& w) { return write(sheet, w, form); });
+        return Worked(scores,
+                      [&](Worksheet& sheet, const Line& w) { return write(sheet, w, form); });
       };
       const Worked patched = in(Form::patched);
       EXPECT_TRUE(std::isfinite(patched.value.number()));
