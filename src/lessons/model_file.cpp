@@ -317,7 +317,7 @@ Random random_in(const Reader& reader) {
 UpdateRule rule_in(const Reader& reader, const Network& network) {
   UpdateRule rule = rule_called(reader["word"].text());
   for (const auto& [name, number] : rule.settings()) {
-    // Files of earlier versions know nothing of settings that came later, which are as if not there.
+    // Files of earlier versions know nothing of settings that came later: they are as if not there.
     const bool is_later = name == "gradient_decay";
     if (is_later && !reader["settings"].json().contains(name)) continue;
     rule.set(name, reader["settings"][name].number());

@@ -95,8 +95,8 @@ Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
   return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
 }
 
-/// Trains once more from the start, with a look before the first step and at so many moments in all,
-/// the last of them after the last step.
+/// Trains once more from the start, with a look before the first step and at so many moments in
+/// all, the last of them after the last step.
 void each_frame(const Learnt& learnt, std::int64_t frames,
                 const std::function<void(const std::string& when, const Network& network)>& look) {
   Network network = learnt.prepared.network;

@@ -438,8 +438,8 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
 }
 
-// An L2 term, decay in the gradient and decay beside it: one thing under plain descent. What divides
-// by the size of gradients tells the last from the others.
+// An L2 term, decay in the gradient and decay beside it: one thing under plain descent. What
+// divides by the size of gradients tells the last from the others.
 TEST(training, lets_weights_decay_in_the_gradient_or_beside_it) {
   const Split parts = parts_of("glazes", 100);
   const auto learnt = [&](const UpdateRule& rule, double l2) {

@@ -20,7 +20,8 @@ struct Figures {
 ///
 /// @code
 /// MeanOfRows mean;
-/// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) mean.add(0.5, batch.counted());
+/// for (const Batch& batch : minibatches(pots, {.size = 16}, random))
+///   mean.add(0.5, batch.counted());
 /// mean.mean();
 /// @endcode
 class MeanOfRows {

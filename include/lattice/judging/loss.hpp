@@ -118,8 +118,8 @@ inline constexpr std::string_view loss_section = "loss";
                               const GivenLines& given, Detail detail = Detail::brief,
                               Form form = Form::one_line, double patch = usual_patch);
 
-/// The line that is learnt from: the loss itself, or `summed`, the loss times how much the rows count
-/// together.
+/// The line that is learnt from: the loss itself, or `summed`, the loss times how much the rows
+/// count together.
 [[nodiscard]] Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& given);
 
 /// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at

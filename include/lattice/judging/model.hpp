@@ -27,8 +27,8 @@ struct Model {
 
 /// What a model of one dense part has learnt, in the units that were measured: the number of each
 /// target, or the score of each class, as a weighted sum of features. Empty for another network, or
-/// where examples are no rows of a table. A softmax or a sigmoid after that part may be there, and is
-/// not in it.
+/// where examples are no rows of a table. A softmax or a sigmoid after that part may be there, and
+/// is not in it.
 [[nodiscard]] std::vector<LinearForm> raw_forms(const Model& model);
 
 /// What a model says about some records.

@@ -67,8 +67,8 @@ struct Remark {
 /// @param classes how many there are to tell apart; 0 where numbers are learnt
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
 
-/// About a run beside another one, such as what its lesson says: `summed-rate`, the sum over rows is
-/// learnt from with the same rate, though minibatches have become larger.
+/// About a run beside another one, such as what its lesson says: `summed-rate`, the sum over rows
+/// is learnt from with the same rate, though minibatches have become larger.
 [[nodiscard]] std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings& now);
 
 /// About comparing settings by the parts of a split: `no-validation`, or where there is a test part

@@ -10,10 +10,10 @@
 /// use the same rule again; to start over, make a new one.
 ///
 /// Weights of two axes or more can decay in two ways, in all of them:
-/// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from what
-///   the rule makes of the gradient (Loshchilov and Hutter, 2019);
-/// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2 term
-///   of that strength in the loss does the same.
+/// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from
+///   what the rule makes of the gradient (Loshchilov and Hutter, 2019);
+/// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2
+///   term of that strength in the loss does the same.
 /// Under plain descent both agree; a rule that divides by what gradients were makes them differ.
 namespace lattice {
 

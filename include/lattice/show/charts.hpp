@@ -64,8 +64,8 @@ struct LineMoment {
   AnswerCurve curve;
 };
 
-/// The rows of a set of one feature as points, and the line or curve learnt: dashed before training,
-/// faint on the way, full at the end; or each moment in a frame of its own.
+/// The rows of a set of one feature as points, and the line or curve learnt: dashed before
+/// training, faint on the way, full at the end; or each moment in a frame of its own.
 /// @param data in the units of the curves
 [[nodiscard]] Chart line_chart(const std::string& title, const Dataset& data,
                                const std::vector<LineMoment>& moments, bool as_frames = false);

@@ -16,8 +16,8 @@ namespace lattice {
 /// Parts and how good a network is on each.
 using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 
-/// The figures of each part side by side, those of guessing and what others reached beside them, and
-/// the gap between the first part and the last.
+/// The figures of each part side by side, those of guessing and what others reached beside them,
+/// and the gap between the first part and the last.
 [[nodiscard]] std::string show_figures(const NamedAssessments& parts, const TerminalStyle& style,
                                        const std::vector<Reference>& references = {});
 
