@@ -16,6 +16,7 @@
 #include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/judging/model.hpp"
+#include "lattice/judging/spread.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "lattice/learning/rules.hpp"
 #include "lattice/learning/schedule.hpp"

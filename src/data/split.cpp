@@ -178,6 +178,32 @@ Split split(const Dataset& data, const SplitSettings& settings, Random& random) 
           .test = whole.taking(rows.test)};
 }
 
+Split folded(const Split& split, Fold fold) {
+  Rows rows = split.train.rows();
+  const Rows& more = split.validation.rows();
+  rows.insert(rows.end(), more.begin(), more.end());
+  if (fold.count < 2 || fold.count > std::ssize(rows)) {
+    throw SettingError(
+        {.what = fmt::format("{} rows cannot be dealt into {} folds", rows.size(), fold.count),
+         .expected = fmt::format("2 to {} folds", rows.size()),
+         .found = fmt::format("{}", fold.count)});
+  }
+  if (fold.number < 0 || fold.number >= fold.count) {
+    throw SettingError({.what = fmt::format("there is no fold {}", fold.number),
+                        .expected = fmt::format("0 to {}", fold.count - 1),
+                        .found = fmt::format("{}", fold.number)});
+  }
+  const RowSet whole = split.data();
+  Rows to_learn;
+  Rows to_validate;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    const bool is_in_fold = static_cast<std::int64_t>(at) % fold.count == fold.number;
+    (is_in_fold ? to_validate : to_learn).push_back(rows[at]);
+  }
+  return {
+      .train = whole.taking(to_learn), .validation = whole.taking(to_validate), .test = split.test};
+}
+
 Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
                const std::vector<ScalingSettings>& targets) {
   // A chunk of rows at a time, so that no second copy of all of them is made.

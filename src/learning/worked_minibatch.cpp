@@ -40,14 +40,13 @@ WorkedMinibatch::WorkedMinibatch(const Network& network, const Batch& batch, con
                                  const WorkSettings& settings, const Random& chance)
     : WorkedMinibatch(batch, with_labels(network, batch), rule, settings, chance) {}
 
-WorkedMinibatch::WorkedMinibatch(const Batch& batch, Network network, const UpdateRule& rule,
+WorkedMinibatch::WorkedMinibatch(const Batch& batch, const Network& network, const UpdateRule& rule,
                                  const WorkSettings& settings, const Random& chance)
     : WorkedSheet(
           [&](Worksheet& sheet) { return write_down(sheet, network, batch, settings, chance); },
-          batch),
-      network_(std::move(network)) {
-  Network updated = network_;
-  updated.weights() = learn(rule, network_.weights(), settings.longest_gradient);
+          batch) {
+  Network updated = network;
+  updated.weights() = learn(rule, network.weights(), settings.longest_gradient);
   Worksheet again;
   set_result_after(write_down(again, updated, batch, settings, chance).value().number());
 }

@@ -219,13 +219,14 @@ UpdateRule rule_of(const Lesson& lesson) {
   return rule;
 }
 
-Prepared prepare(const Lesson& lesson) {
+Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
   TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
   reading.data = reading.data.in(lesson.precision);
   check_finite(reading.data, lesson.precision);
   Random dealing = Random(lesson.seed).branch("parts");
-  Split parts = prepared(split(reading.data, lesson.split(), dealing), lesson.scale,
-                         lesson.scale_target.value_or(lesson.scale));
+  Split dealt = split(reading.data, lesson.split(), dealing);
+  if (fold) dealt = folded(dealt, *fold);
+  Split parts = prepared(dealt, lesson.scale, lesson.scale_target.value_or(lesson.scale));
   Network network = build(lesson, reading.data);
   for (const std::string& start : lesson.start)
     set_start(network, start, lesson.seed);
@@ -280,6 +281,13 @@ WorkedMinibatch Prepared::work(std::int64_t step) const {
   Training run(trained, split, training);
   go_to(run, step);
   return work_upcoming(*this, trained, run);
+}
+
+Prepared::Moment Prepared::before(std::int64_t step) const {
+  Network trained = network;
+  Training run(trained, split, training);
+  go_to(run, step);
+  return {run.upcoming().rows, trained};
 }
 
 Lesson Prepared::in_full() const {

@@ -87,9 +87,10 @@ Chart line_chart(const std::string& title, const Dataset& data,
   std::vector<std::string> frames;
   frames.reserve(moments.size());
   for (const LineMoment& moment : moments) {
-    frames.push_back(
-        axes + fmt::format("set title {} font ',13'\n", plot::quoted(title + ": " + moment.title)) +
-        panel(data, {moment}));
+    frames.push_back(axes +
+                     fmt::format("set title {} font ',13'\n",
+                                 plot::quoted(fmt::format("{}: {}", title, moment.title))) +
+                     panel(data, {moment}));
   }
   return Chart(std::move(frames));
 }

@@ -126,8 +126,10 @@ std::string panel(const std::string& title, const std::vector<Series>& all,
   for (std::size_t at = 0; at < all.size(); ++at) {
     if (all[at].rows.empty()) continue;
     blocks += plot::block(fmt::format("curve{}", at), all[at].rows);
-    script += fmt::format("{}$curve{} using 1:2 with lines {} title {}", first ? "" : ", ", at,
-                          all[at].look, plot::quoted(all[at].name));
+    const std::string named =
+        all[at].name.empty() ? "notitle" : "title " + plot::quoted(all[at].name);
+    script += fmt::format("{}$curve{} using 1:2 with lines {} {}", first ? "" : ", ", at,
+                          all[at].look, named);
     first = false;
   }
   for (const Reference& reference : references) {
@@ -172,6 +174,53 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
   return all;
 }
 
+/// The part of a run that was watched.
+DataPart watched_part(const RunRecord& run) {
+  const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
+  return has_validation ? DataPart::validation : DataPart::train;
+}
+
+/// The mean of a figure over runs, at each epoch that all have looked at.
+std::string mean_rows(const std::vector<RunRecord>& runs, const Figure& figure) {
+  CurveRows points;
+  for (const EpochFigures& epoch : runs.front().epochs) {
+    double sum = 0.0;
+    std::size_t count = 0;
+    for (const RunRecord& run : runs) {
+      const auto found = std::ranges::find(run.epochs, epoch.epoch, &EpochFigures::epoch);
+      if (found == run.epochs.end()) continue;
+      const std::optional<double> number =
+          figure(watched_part(run) == DataPart::validation ? found->validation : found->train);
+      if (!number) continue;
+      sum += *number;
+      ++count;
+    }
+    if (count == runs.size()) points.add(epoch.epoch, sum / static_cast<double>(count));
+  }
+  return points.rows();
+}
+
+/// Every run of every setting, faintly, and the means over them.
+std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const Figure& figure) {
+  std::vector<Series> all;
+  for (std::size_t at = 0; at < settings.size(); ++at) {
+    const plot::Colour colour = plot::series_colour(at);
+    const std::string faint = plot::text(plot::between(plot::paper_colour, colour, 0.35));
+    for (const RunRecord& run : settings[at].second) {
+      all.push_back({"", fmt::format("lc rgb '{}' lw 0.8", faint),
+                     part_rows(run, figure, {.by_step = false}, watched_part(run))});
+    }
+  }
+  for (std::size_t at = 0; at < settings.size(); ++at) {
+    const std::vector<RunRecord>& runs = settings[at].second;
+    const std::string part(word(watched_part(runs.front())));
+    all.push_back({fmt::format("{}, {}, mean", settings[at].first, part),
+                   fmt::format("lc rgb '{}' lw 3", plot::text(plot::series_colour(at))),
+                   mean_rows(runs, figure)});
+  }
+  return all;
+}
+
 }  // namespace
 
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
@@ -191,6 +240,24 @@ Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
   if (has_accuracy) {
     script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
                           panel("accuracy by " + by, accuracies, references));
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
+Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
+                   const std::vector<Reference>& references) {
+  const std::vector<Series> losses = spread_of_runs(settings, loss_of);
+  const std::vector<Series> accuracies = spread_of_runs(settings, accuracy_of);
+  const bool has_accuracy =
+      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
+  std::string script = fmt::format(
+      "set multiplot layout 1,{} title {} font ',17'\nset xlabel 'epoch'\n"
+      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
+      "[0:*]\nset ylabel 'loss'\n{}",
+      has_accuracy ? 2 : 1, plot::quoted(title), panel("loss by epoch", losses));
+  if (has_accuracy) {
+    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
+                          panel("accuracy by epoch", accuracies, references));
   }
   return Chart({script + "unset multiplot\n"});
 }

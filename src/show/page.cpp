@@ -8,6 +8,7 @@
 
 #include "files/file.hpp"
 #include "lattice/files/json.hpp"
+#include "lattice/judging/loss.hpp"
 #include "lattice/text/words.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"

@@ -6,6 +6,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "lattice/judging/loss.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/words.hpp"

@@ -15,6 +15,8 @@
 #include "lattice/text/wrapping.hpp"
 #include "show/text_table.hpp"
 #include "tools/commands.hpp"
+#include "tools/compare_repeated.hpp"
+#include "tools/comparison.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
@@ -26,36 +28,9 @@ struct CompareAsked {
   LessonOptions options;
   std::vector<std::string> more;
   std::vector<std::string> vary;
+  Repeats repeats = {};
   std::string csv;
   std::string draw;
-};
-
-/// A lesson to compare, by what is special about it.
-struct Entry {
-  std::string name;
-  Lesson lesson;
-};
-
-/// What came of it.
-struct Outcome {
-  std::string name;
-  std::string judged_by;           ///< which rows and which loss, in a few words
-  std::uint64_t fingerprint = 0;   ///< of the numbers in them
-  std::vector<std::string> about;  ///< its settings, a few words each
-  std::string blueprint;
-  std::int64_t weights = 0;
-  TrainSettings training = {};
-  std::vector<Remark> on_choosing = {};
-  RunRecord run;
-  NamedAssessments parts;
-
-  /// Which of them is best is decided by the validation part; by the train part where there is
-  /// none. A loss that is no number is the worst.
-  [[nodiscard]] double watched() const {
-    const bool has_validation = parts.size() > 1 && parts[1].first == "validation";
-    const double loss = parts[has_validation ? 1 : 0].second.loss;
-    return std::isnan(loss) ? std::numeric_limits<double>::infinity() : loss;
-  }
 };
 
 const LessonSetting& setting_called(const std::string& key) {
@@ -107,55 +82,17 @@ std::vector<Entry> entries_of(const CompareAsked& asked) {
     }
     entries = std::move(varied);
   }
-  if (entries.size() < 2) {
+  if (entries.size() < 2 && !asked.repeats.any()) {
     throw SettingError({.what = "there is nothing to compare",
-                        .expected = "two lessons or more, or --vary",
+                        .expected = "two lessons or more, --vary, --seeds or --folds",
                         .found = "one lesson",
                         .remedy = "--vary rate=0.1,0.01,0.001"});
   }
   return entries;
 }
 
-Outcome run_entry(const Entry& entry, Console& console) {
-  Prepared prepared = prepare(entry.lesson);
-  prepared.training.should_stop = Interrupt::asked;
-  Network network = prepared.network;
-  RunRecord run = train(network, prepared.split, prepared.training);
-  console.tell(fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
-                           format_number(run.seconds, 3)));
-  NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
-  return {.name = entry.name,
-          .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name, prepared.data().rows(),
-                                   word(prepared.loss)),
-          .fingerprint = fingerprint(prepared.data()),
-          .about = prepared.in_words(),
-          .blueprint = network.blueprint(),
-          .weights = network.plan().weights(),
-          .training = prepared.training,
-          .on_choosing = remarks_on_choosing(prepared.split),
-          .run = std::move(run),
-          .parts = std::move(parts)};
-}
-
 std::string figure_of(const Assessment& assessment, const TerminalStyle& style) {
   return format_number(assessment.figure(), style.digits);
-}
-
-const Assessment* part_of(const Outcome& outcome, std::string_view name) {
-  const auto found =
-      std::ranges::find(outcome.parts, name, &std::pair<std::string, Assessment>::first);
-  return found == outcome.parts.end() ? nullptr : &found->second;
-}
-
-/// The settings that all have.
-std::vector<std::string> in_common(const std::vector<Outcome>& outcomes) {
-  std::vector<std::string> words = outcomes.front().about;
-  for (const Outcome& outcome : outcomes) {
-    std::erase_if(words, [&](const std::string& each) {
-      return std::ranges::find(outcome.about, each) == outcome.about.end();
-    });
-  }
-  return words;
 }
 
 /// Says of a run when its loss went up.
@@ -169,12 +106,7 @@ void say_of_run(const Outcome& outcome, const Lesson& lesson, Console& console) 
 
 /// Which is best, where all were judged by the same rows and the same loss.
 const Outcome* best_of(const std::vector<Outcome>& outcomes) {
-  const bool alike = std::ranges::all_of(outcomes, [&](const Outcome& outcome) {
-    return outcome.fingerprint == outcomes.front().fingerprint &&
-           outcome.judged_by == outcomes.front().judged_by &&
-           outcome.parts.size() == outcomes.front().parts.size();
-  });
-  if (!alike) return nullptr;
+  if (!are_alike(outcomes)) return nullptr;
   return &*std::ranges::min_element(
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
 }
@@ -297,6 +229,15 @@ void write_files(const CompareAsked& asked, const std::vector<Outcome>& outcomes
 void compare_lessons(const CompareAsked& asked, Console& console) {
   const std::vector<Entry> entries = entries_of(asked);
   check_files(asked, entries, console);
+  if (asked.repeats.any()) {
+    compare_repeatedly(entries, asked.repeats,
+                       {.csv = asked.csv,
+                        .draw = asked.draw,
+                        .json = asked.options.json,
+                        .digits = asked.options.digits},
+                       console);
+    return;
+  }
   std::vector<Outcome> outcomes;
   {
     const Interrupt interrupt;
@@ -349,6 +290,7 @@ Verb compare_verb(Console& console) {
              "A setting and its values: rate=0.1,0.01, or with commas in them "
              "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated",
              "KEY=A,B");
+  asked->repeats.declare(verb);
   verb.heading("Keeping");
   verb.file("--csv", asked->csv, "Write every epoch of every run as a table for charts", "PATH");
   verb.file("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",

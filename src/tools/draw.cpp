@@ -6,6 +6,7 @@
 #include <functional>
 #include <limits>
 #include <memory>
+#include <utility>
 
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
@@ -269,9 +270,9 @@ struct Shown {
 Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
   const Prepared& prepared = learnt.prepared;
   if (asked.step) {
-    const WorkedMinibatch work = prepared.work(*asked.step);
+    Prepared::Moment moment = prepared.before(*asked.step);
     return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
-            work.batch().rows, work.network()};
+            std::move(moment.rows), std::move(moment.network)};
   }
   const Split& split = prepared.split;
   const std::vector<std::int64_t>& rows = split[part_called(split, asked.part)].rows();

@@ -120,5 +120,29 @@ TEST(split, scales_every_part_with_the_factors_of_the_train_part) {
   EXPECT_EQ(parts.data().features.data<double>(), raw.data().features.data<double>());
 }
 
+TEST(folds, let_every_row_that_is_not_for_testing_validate_once) {
+  Random random(3);
+  const Split parts = split(demo_set("glazes", 103, 1), {.stratified = true}, random);
+  std::vector<std::int64_t> validated;
+  for (std::int64_t number = 0; number < 5; ++number) {
+    const Split fold = folded(parts, {.number = number, .count = 5});
+    EXPECT_EQ(fold.test.rows(), parts.test.rows());
+    EXPECT_EQ(fold.train.count() + fold.validation.count(),
+              parts.train.count() + parts.validation.count());
+    for (const std::int64_t row : fold.validation.rows()) {
+      EXPECT_EQ(std::ranges::count(fold.train.rows(), row), 0);
+      validated.push_back(row);
+    }
+    EXPECT_NEAR(static_cast<double>(fold.validation.count()), 82.0 / 5.0, 1.0);
+  }
+  std::vector<std::int64_t> expected = parts.train.rows();
+  expected.insert(expected.end(), parts.validation.rows().begin(), parts.validation.rows().end());
+  std::ranges::sort(expected);
+  std::ranges::sort(validated);
+  EXPECT_EQ(validated, expected);
+  for (const Fold wrong : {Fold{0, 1}, Fold{0, 90}, Fold{5, 5}, Fold{-1, 5}})
+    EXPECT_THROW(static_cast<void>(folded(parts, wrong)), SettingError);
+}
+
 }  // namespace
 }  // namespace lattice

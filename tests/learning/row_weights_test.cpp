@@ -92,10 +92,10 @@ TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
   const RowSet rows(pots().counting(by_turns(60)), {0, 1, 2, 3, 4});
   for (const Loss loss : {Loss::cross_entropy, Loss::mean_squared, Loss::half_mean_squared}) {
     for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
-      const WorkedMinibatch work(Network(Shape{5}, "dense 4 start normal 0.001", Random(3)),
-                                 rows.all(), Descent{}, {.loss = loss, .form = form});
+      const Network net(Shape{5}, "dense 4 start normal 0.001", Random(3));
+      const WorkedMinibatch work(net, rows.all(), Descent{}, {.loss = loss, .form = form});
       EXPECT_EQ(work.sheet().line("counted").value(), tensor({1, 2, 0, 1, 2}));
-      const Figures judged = figures_of(work.network(), loss, rows);
+      const Figures judged = figures_of(net, loss, rows);
       EXPECT_NEAR(work.loss_before(), judged.loss, 1e-12 * judged.loss) << word(loss);
       const Explanation why = work.why({"loss", {}}, WorkedMinibatch::Ask::value);
       EXPECT_DOUBLE_EQ(why.formula.evaluate(), why.value);

@@ -93,6 +93,19 @@ struct Split {
 /// @endcode
 [[nodiscard]] Split split(const Dataset& data, const SplitSettings& settings, Random& random);
 
+/// One of several folds: all that is not for testing is dealt into so many, and each of them is for
+/// validation once, while the others are learnt from.
+struct Fold {
+  std::int64_t number = 0;  ///< which of them, from 0
+  std::int64_t count = 5;   ///< how many there are, 2 or more
+};
+
+/// The same rows dealt anew: the fold for validation, the others to learn from, the test part as it
+/// is. Classes that were dealt evenly stay so.
+/// @throws SettingError for fewer than two folds, more than there are rows, or one that is not
+///         there.
+[[nodiscard]] Split folded(const Split& split, Fold fold);
+
 /// All parts prepared by steps that were fitted on the train part alone. Targets are prepared where
 /// there are numbers to predict. The numbers themselves stay as they are: what is prepared is each
 /// batch.

@@ -40,14 +40,9 @@ class WorkedMinibatch : public WorkedSheet {
   [[nodiscard]] double loss_before() const { return result_before(); }
   [[nodiscard]] double loss_after() const { return *result_after(); }
 
-  /// As it was before the update.
-  [[nodiscard]] const Network& network() const { return network_; }
-
  private:
-  WorkedMinibatch(const Batch& batch, Network network, const UpdateRule& rule,
+  WorkedMinibatch(const Batch& batch, const Network& network, const UpdateRule& rule,
                   const WorkSettings& settings, const Random& chance);
-
-  Network network_;
 };
 
 }  // namespace lattice

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -9,6 +10,7 @@
 #include "lattice/data/table.hpp"
 #include "lattice/learning/training.hpp"
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/learning/worked_minibatch.hpp"
 #include "lattice/lessons/lesson.hpp"
 
 namespace lattice {
@@ -34,6 +36,14 @@ struct Prepared {
   /// @throws SettingError when the run has no such step.
   [[nodiscard]] WorkedMinibatch work(std::int64_t step) const;
 
+  /// The rows of the minibatch of a step, numbered as there, and the network as it is before it.
+  /// @throws SettingError when the run has no such step.
+  struct Moment {
+    std::vector<std::int64_t> rows;
+    Network network;
+  };
+  [[nodiscard]] Moment before(std::int64_t step) const;
+
   /// The minibatches of several steps, each once and in the order of the run.
   /// @param to_the_end trains on to the end of the run and puts its figures into the example
   /// @throws SettingError when the run has no such step, or none was named.
@@ -49,8 +59,8 @@ struct Prepared {
   [[nodiscard]] std::vector<std::string> in_words(int digits = usual_digits) const;
 };
 
-/// Makes a lesson ready. @throws what reading, splitting and building do.
-[[nodiscard]] Prepared prepare(const Lesson& lesson);
+/// Makes a lesson ready; or one fold of it. @throws what reading, splitting and building do.
+[[nodiscard]] Prepared prepare(const Lesson& lesson, std::optional<Fold> fold = std::nullopt);
 
 /// Only reads the data of a lesson.
 /// @param outputs how many outputs the network has; 0 when that is not known

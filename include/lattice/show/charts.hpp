@@ -46,6 +46,14 @@ using NamedRun = std::pair<std::string, RunRecord>;
 [[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
                                  const std::vector<Reference>& references = {});
 
+/// Runs of one setting and what it is called.
+using NamedRuns = std::pair<std::string, std::vector<RunRecord>>;
+
+/// Several runs of each of several settings by epoch: every run faintly, and their mean; of the part
+/// that was watched.
+[[nodiscard]] Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
+                                 const std::vector<Reference>& references = {});
+
 /// What a model knew about the plane of two features at some moment.
 struct MapMoment {
   std::string title;  ///< `before`, `epoch 12`

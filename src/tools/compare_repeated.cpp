@@ -1,0 +1,279 @@
+#include "tools/compare_repeated.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <utility>
+
+#include "files/file.hpp"
+#include "lattice/files/csv.hpp"
+#include "lattice/files/json.hpp"
+#include "lattice/judging/spread.hpp"
+#include "lattice/show/charts.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
+#include "show/text_table.hpp"
+#include "tools/interrupt.hpp"
+#include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+/// One lesson, run several times.
+struct Repeated {
+  std::string name;
+  std::vector<Outcome> runs;
+};
+
+/// Reads a figure of one part.
+using Figure = std::function<double(const Assessment&)>;
+
+const Figure loss_of = [](const Assessment& part) { return part.loss; };
+const Figure figure_of = [](const Assessment& part) { return part.figure(); };
+
+std::vector<double> figures_of(const Repeated& repeated, std::string_view part,
+                               const Figure& figure) {
+  std::vector<double> figures;
+  for (const Outcome& run : repeated.runs) {
+    if (const Assessment* const judged = part_of(run, part)) figures.push_back(figure(*judged));
+  }
+  return figures;
+}
+
+std::vector<double> watched_of(const Repeated& repeated) {
+  std::vector<double> losses(repeated.runs.size());
+  std::ranges::transform(repeated.runs, losses.begin(), &Outcome::watched);
+  return losses;
+}
+
+/// A lesson with another seed, or as it is where folds are what changes.
+Entry entry_of_run(const Entry& entry, const Repeats& repeats, std::int64_t run) {
+  Entry one = entry;
+  if (repeats.seeds) one.lesson.seed += static_cast<std::uint64_t>(run);
+  one.name = repeats.seeds ? fmt::format("{} · seed {}", entry.name, one.lesson.seed)
+                           : fmt::format("{} · fold {}", entry.name, run);
+  return one;
+}
+
+/// Run by run, and in each every lesson; so that a run that is ended leaves as many of each.
+std::vector<Repeated> run_all(const std::vector<Entry>& entries, const Repeats& repeats,
+                              Console& console) {
+  std::vector<Repeated> all;
+  for (const Entry& entry : entries)
+    all.push_back({.name = entry.name, .runs = {}});
+  const Interrupt interrupt;
+  const std::int64_t count = repeats.seeds ? *repeats.seeds : *repeats.folds;
+  for (std::int64_t run = 0; run < count; ++run) {
+    std::vector<Outcome> outcomes;
+    for (const Entry& entry : entries) {
+      if (Interrupt::asked()) break;
+      const std::optional<Fold> fold =
+          repeats.folds ? std::optional(Fold{.number = run, .count = count}) : std::nullopt;
+      outcomes.push_back(run_entry(entry_of_run(entry, repeats, run), console, fold));
+    }
+    if (outcomes.size() < entries.size()) break;
+    for (std::size_t at = 0; at < entries.size(); ++at)
+      all[at].runs.push_back(std::move(outcomes[at]));
+  }
+  if (all.front().runs.empty()) {
+    throw SettingError({.what = "ended before the first run of each was over",
+                        .expected = "one run or more of each lesson",
+                        .found = "none"});
+  }
+  return all;
+}
+
+std::string with_spread(const std::vector<double>& figures, const TerminalStyle& style) {
+  if (figures.empty()) return "–";
+  const Spread spread = spread_of(figures);
+  return fmt::format("{} ± {}", format_number(spread.mean, style.digits),
+                     format_number(spread.deviation, 2));
+}
+
+std::string word_for_figure(const Repeated& repeated) {
+  return repeated.runs.front().parts.front().second.classes ? "accuracy" : "R²";
+}
+
+std::string table_text(const std::vector<Repeated>& all, const TerminalStyle& style) {
+  const std::string figure = word_for_figure(all.front());
+  using Set = TextTable::Set;
+  TextTable table({{"", Set::left}, {"runs"}, {"train loss"}, {figure}, {"valid. loss"}, {figure}});
+  for (const Repeated& each : all) {
+    table.add({each.name, fmt::format("{}", each.runs.size()),
+               with_spread(figures_of(each, "train", loss_of), style),
+               with_spread(figures_of(each, "train", figure_of), style),
+               with_spread(figures_of(each, "validation", loss_of), style),
+               with_spread(figures_of(each, "validation", figure_of), style)});
+  }
+  return table.text(style);
+}
+
+bool is_alike(const std::vector<Repeated>& all) {
+  for (std::size_t run = 0; run < all.front().runs.size(); ++run) {
+    std::vector<Outcome> outcomes;
+    for (const Repeated& each : all)
+      outcomes.push_back(each.runs[run]);
+    if (!are_alike(outcomes)) return false;
+  }
+  return true;
+}
+
+/// The lesson whose mean watched loss is lowest.
+const Repeated& lowest_of(const std::vector<Repeated>& all) {
+  return *std::ranges::min_element(
+      all, {}, [](const Repeated& each) { return spread_of(watched_of(each)).mean; });
+}
+
+/// The differences to the lowest, each in words.
+std::string difference_text(const Repeated& lowest, const Repeated& other, std::string_view part,
+                            const TerminalStyle& style) {
+  const Apart apart_by = apart(watched_of(lowest), watched_of(other));
+  if (!std::isfinite(apart_by.difference.mean)) {
+    return paragraph(
+        fmt::format("{}: its {} loss was no number in some run.", harmless(other.name), part));
+  }
+  return paragraph(
+      fmt::format("{}: its {} loss is {} higher on average; luck alone gives up to {}. {}",
+                  harmless(other.name), part, format_number(apart_by.difference.mean, style.digits),
+                  format_number(apart_by.luck, style.digits),
+                  apart_by.stands_out ? "That stands out of the noise."
+                                      : "That is not told from noise by so many runs."));
+}
+
+std::string comparison_text(const std::vector<Repeated>& all, const Repeats& repeats,
+                            const TerminalStyle& style) {
+  const std::size_t runs = all.front().runs.size();
+  std::string text = table_text(all, style);
+  text += fmt::format(
+      "± is the standard deviation over {} {}. No {} is better than another: what is "
+      "chosen is a setting.\n",
+      runs, repeats.seeds ? "seeds" : "folds", repeats.seeds ? "seed" : "fold");
+  if (!is_alike(all)) {
+    return text + "\nNot the same rows, or not the same loss: no figure says which is lower.\n";
+  }
+  const Repeated& lowest = lowest_of(all);
+  const bool has_validation = part_of(lowest.runs.front(), "validation") != nullptr;
+  const std::string_view part = has_validation ? "validation" : "train";
+  if (all.size() > 1) {
+    text += fmt::format("\nThe lowest {} loss on average: {}\n", part, harmless(lowest.name));
+    for (const Repeated& each : all) {
+      if (&each != &lowest && runs > 1) text += difference_text(lowest, each, part, style);
+    }
+  }
+  if (const std::vector<double> losses = figures_of(lowest, "test", loss_of); !losses.empty()) {
+    text += fmt::format("{} test part, which had no say in that: loss {}, {} {}\n",
+                        all.size() > 1 ? "Its" : "The", with_spread(losses, style),
+                        word_for_figure(lowest),
+                        with_spread(figures_of(lowest, "test", figure_of), style));
+  }
+  return text;
+}
+
+Json spread_json(const std::vector<double>& figures) {
+  if (figures.empty()) return {};
+  const Spread spread = spread_of(figures);
+  return {{"mean", spread.mean}, {"deviation", spread.deviation}, {"runs", spread.count}};
+}
+
+Json comparison_json(const std::vector<Repeated>& all, const Repeats& repeats) {
+  Json list = Json::array();
+  for (const Repeated& each : all) {
+    Json runs = Json::array();
+    for (const Outcome& run : each.runs) {
+      runs.push_back(
+          {{"name", run.name}, {"parts", to_json(run.parts)}, {"run", lattice::to_json(run.run)}});
+    }
+    Json parts = Json::object();
+    for (const DataPart part : all_data_parts) {
+      const std::string word(lattice::word(part));
+      if (figures_of(each, word, loss_of).empty()) continue;
+      parts[word] = {{"loss", spread_json(figures_of(each, word, loss_of))},
+                     {"figure", spread_json(figures_of(each, word, figure_of))}};
+    }
+    list.push_back({{"name", each.name}, {"runs", std::move(runs)}, {"parts", std::move(parts)}});
+  }
+  Json json = {{"compared", std::move(list)}, {"over", repeats.seeds ? "seeds" : "folds"}};
+  if (all.size() == 1 || all.front().runs.size() < 2 || !is_alike(all)) return json;
+  const Repeated& lowest = lowest_of(all);
+  json["lowest"] = lowest.name;
+  for (const Repeated& each : all) {
+    if (&each == &lowest) continue;
+    const Apart apart_by = apart(watched_of(lowest), watched_of(each));
+    json["apart"].push_back({{"name", each.name},
+                             {"difference", apart_by.difference.mean},
+                             {"deviation", apart_by.difference.deviation},
+                             {"luck", apart_by.luck},
+                             {"stands_out", apart_by.stands_out}});
+  }
+  return json;
+}
+
+void write_files(const std::vector<Repeated>& all, const RepeatedOutputs& outputs,
+                 const std::vector<Reference>& references) {
+  if (!outputs.csv.empty()) {
+    std::vector<Table> tables;
+    for (const Repeated& each : all) {
+      for (const Outcome& run : each.runs)
+        tables.push_back(figures_table(run.name, run.run));
+    }
+    write_file(outputs.csv, to_csv(appended(std::move(tables))));
+  }
+  if (outputs.draw.empty()) return;
+  std::vector<NamedRuns> groups;
+  for (const Repeated& each : all) {
+    NamedRuns group{each.name, {}};
+    for (const Outcome& run : each.runs)
+      group.second.push_back(run.run);
+    groups.push_back(std::move(group));
+  }
+  spread_chart(fmt::format("{} runs of each", all.front().runs.size()), groups, references)
+      .write(outputs.draw);
+}
+
+}  // namespace
+
+void Repeats::declare(Verb& verb) {
+  const auto count = [&verb](const char* name, std::optional<std::int64_t>& place,
+                             const char* sentence) {
+    verb.read(
+        name,
+        [name, &place](const std::string& text) { place = whole_number(name, text, 2, 10'000); },
+        sentence, "N");
+  };
+  count("--seeds", seeds,
+        "Each with so many seeds, from the lesson's on: mean, spread, and what is more than luck");
+  count(
+      "--folds", folds,
+      "Each over so many folds: all rows but the test part, a part of them for validation in turn");
+}
+
+void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeats,
+                        const RepeatedOutputs& outputs, Console& console) {
+  if (repeats.seeds && repeats.folds) {
+    throw SettingError({.what = "runs are repeated over seeds, or over folds",
+                        .expected = "one of --seeds and --folds",
+                        .found = "both"});
+  }
+  const std::vector<Repeated> all = run_all(entries, repeats, console);
+  const Lesson& lesson = entries.front().lesson;
+  say(all.front().runs.front().on_choosing, lesson, console);
+  if (outputs.json) {
+    Json json = comparison_json(all, repeats);
+    json["settings"] = settings_json(lesson);
+    write(console.out, json);
+  } else {
+    TerminalStyle style = console.style;
+    style.digits = outputs.digits;
+    std::vector<Outcome> every;
+    for (const Repeated& each : all)
+      every.insert(every.end(), each.runs.begin(), each.runs.end());
+    console.out << settings_text(in_common(every)) << comparison_text(all, repeats, style);
+  }
+  write_files(all, outputs, lesson.references);
+}
+
+}  // namespace lattice::tools

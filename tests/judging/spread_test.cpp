@@ -1,0 +1,63 @@
+#include "lattice/judging/spread.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::HasSubstr;
+
+TEST(spread, is_mean_and_deviation_over_one_less) {
+  const Spread spread = spread_of(std::vector<double>{2, 4, 4, 6});
+  EXPECT_EQ(spread.mean, 4.0);
+  EXPECT_DOUBLE_EQ(spread.deviation, std::sqrt(8.0 / 3.0));
+  EXPECT_EQ(spread.count, 4);
+  EXPECT_EQ(spread_of(std::vector<double>{7}).deviation, 0.0);
+  EXPECT_THROW(static_cast<void>(spread_of({})), SettingError);
+}
+
+// Worked by hand: differences 1, 2, 3, so mean 2, deviation 1, and t for 2 degrees 4.3027.
+TEST(apart, weighs_the_mean_difference_against_what_luck_gives) {
+  const std::vector<double> first = {1, 5, 2};
+  const Apart result = apart(first, std::vector<double>{2, 7, 5});
+  EXPECT_DOUBLE_EQ(result.difference.mean, 2.0);
+  EXPECT_NEAR(result.luck, 4.3027 / std::sqrt(3.0), 1e-9);
+  EXPECT_FALSE(result.stands_out);
+  EXPECT_TRUE(apart(first, std::vector<double>{3, 7.1, 4.05}).stands_out);
+  EXPECT_FALSE(apart(first, first).stands_out);
+  EXPECT_THAT(testing::said<SettingError>([&] {
+                static_cast<void>(apart(first, std::vector<double>{1, 2}));
+              }),
+              HasSubstr("3 and 2"));
+  EXPECT_THROW(static_cast<void>(apart(std::vector<double>{1}, std::vector<double>{2})),
+               SettingError);
+}
+
+// Of settings that differ by luck alone about one in twenty stands out; whatever the number of runs.
+TEST(apart, takes_luck_for_skill_in_one_of_twenty_cases) {
+  for (const int runs : {2, 5, 31, 80}) {
+    Random random(static_cast<std::uint64_t>(runs));
+    int stood_out = 0;
+    constexpr int trials = 4000;
+    for (int trial = 0; trial < trials; ++trial) {
+      std::vector<double> first;
+      std::vector<double> second;
+      for (int run = 0; run < runs; ++run) {
+        const double rows = random.normal(0.0, 5.0);
+        first.push_back(rows + random.normal());
+        second.push_back(rows + random.normal());
+      }
+      stood_out += apart(first, second).stands_out ? 1 : 0;
+    }
+    EXPECT_NEAR(stood_out / double{trials}, 0.05, 0.015) << runs;
+  }
+}
+
+}  // namespace
+}  // namespace lattice
