@@ -12,8 +12,8 @@
 namespace lattice {
 namespace {
 
-/// How many standard errors a mean is from 0 at most, in 95 of 100 cases, by degrees of freedom from
-/// 1 on.
+/// How many standard errors a mean is from 0 at most, in 95 of 100 cases, by degrees of freedom
+/// from 1 on.
 constexpr std::array<double, 30> student = {
     12.7062, 4.3027, 3.1824, 2.7764, 2.5706, 2.4469, 2.3646, 2.3060, 2.2622, 2.2281,
     2.2010,  2.1788, 2.1604, 2.1448, 2.1314, 2.1199, 2.1098, 2.1009, 2.0930, 2.0860,

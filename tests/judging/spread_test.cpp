@@ -39,7 +39,7 @@ TEST(apart, weighs_the_mean_difference_against_what_luck_gives) {
                SettingError);
 }
 
-// Of settings that differ by luck alone about one in twenty stands out; whatever the number of runs.
+// Of settings that differ by luck alone about one in twenty stands out, however many runs.
 TEST(apart, takes_luck_for_skill_in_one_of_twenty_cases) {
   for (const int runs : {2, 5, 31, 80}) {
     Random random(static_cast<std::uint64_t>(runs));

@@ -49,8 +49,8 @@ using NamedRun = std::pair<std::string, RunRecord>;
 /// Runs of one setting and what it is called.
 using NamedRuns = std::pair<std::string, std::vector<RunRecord>>;
 
-/// Several runs of each of several settings by epoch: every run faintly, and their mean; of the part
-/// that was watched.
+/// Several runs of each of several settings by epoch: every run faintly, and their mean; of the
+/// part that was watched.
 [[nodiscard]] Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
                                  const std::vector<Reference>& references = {});
 
