@@ -212,11 +212,9 @@ std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const
     }
   }
   for (std::size_t at = 0; at < settings.size(); ++at) {
-    const std::vector<RunRecord>& runs = settings[at].second;
-    const std::string part(word(watched_part(runs.front())));
-    all.push_back({fmt::format("{}, {}, mean", settings[at].first, part),
+    all.push_back({settings[at].first,
                    fmt::format("lc rgb '{}' lw 3", plot::text(plot::series_colour(at))),
-                   mean_rows(runs, figure)});
+                   mean_rows(settings[at].second, figure)});
   }
   return all;
 }
@@ -246,6 +244,7 @@ Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
 
 Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
                    const std::vector<Reference>& references) {
+  const std::string part(word(watched_part(settings.front().second.front())));
   const std::vector<Series> losses = spread_of_runs(settings, loss_of);
   const std::vector<Series> accuracies = spread_of_runs(settings, accuracy_of);
   const bool has_accuracy =
@@ -254,10 +253,10 @@ Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& setti
       "set multiplot layout 1,{} title {} font ',17'\nset xlabel 'epoch'\n"
       "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
       "[0:*]\nset ylabel 'loss'\n{}",
-      has_accuracy ? 2 : 1, plot::quoted(title), panel("loss by epoch", losses));
+      has_accuracy ? 2 : 1, plot::quoted(title), panel(part + " loss by epoch", losses));
   if (has_accuracy) {
     script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
-                          panel("accuracy by epoch", accuracies, references));
+                          panel(part + " accuracy by epoch", accuracies, references));
   }
   return Chart({script + "unset multiplot\n"});
 }

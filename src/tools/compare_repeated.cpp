@@ -230,7 +230,8 @@ void write_files(const std::vector<Repeated>& all, const RepeatedOutputs& output
       group.second.push_back(run.run);
     groups.push_back(std::move(group));
   }
-  spread_chart(fmt::format("{} runs of each", all.front().runs.size()), groups, references)
+  spread_chart(fmt::format("{} runs of each, and their means", all.front().runs.size()), groups,
+               references)
       .write(outputs.draw);
 }
 

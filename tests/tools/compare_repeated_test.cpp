@@ -76,7 +76,7 @@ TEST(compare_folds, validates_every_row_once) {
   EXPECT_EQ(rows, 240.0);
   EXPECT_THAT(content_of(csv), HasSubstr("rate 0.03 · fold 3"));
   EXPECT_THAT(content_of(picture),
-              AllOf(HasSubstr("validation, mean"), HasSubstr("4 runs of each")));
+              AllOf(HasSubstr("validation loss by epoch"), HasSubstr("4 runs of each")));
 }
 
 TEST(compare_seeds, teaches_when_it_cannot_be_done) {
