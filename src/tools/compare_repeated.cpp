@@ -63,6 +63,7 @@ Entry entry_of_run(const Entry& entry, const Repeats& repeats, std::int64_t run)
 std::vector<Repeated> run_all(const std::vector<Entry>& entries, const Repeats& repeats,
                               Console& console) {
   std::vector<Repeated> all;
+  all.reserve(entries.size());
   for (const Entry& entry : entries)
     all.push_back({.name = entry.name, .runs = {}});
   const Interrupt interrupt;
@@ -115,6 +116,7 @@ std::string table_text(const std::vector<Repeated>& all, const TerminalStyle& st
 bool is_alike(const std::vector<Repeated>& all) {
   for (std::size_t run = 0; run < all.front().runs.size(); ++run) {
     std::vector<Outcome> outcomes;
+    outcomes.reserve(all.size());
     for (const Repeated& each : all)
       outcomes.push_back(each.runs[run]);
     if (!are_alike(outcomes)) return false;
