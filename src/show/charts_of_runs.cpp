@@ -2,6 +2,9 @@
 
 #include <algorithm>
 #include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
 
 #include "lattice/show/charts.hpp"
 #include "show/plot.hpp"
@@ -219,46 +222,55 @@ std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const
   return all;
 }
 
+/// What is around curves.
+struct Frame {
+  std::string title;
+  std::string part;  ///< whose figures they are, and a blank; empty where curves tell it
+  std::string by;    ///< `epoch` or `step`
+  std::string marks;
+};
+
+/// Losses, and beside them accuracies, where there are any.
+Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
+                   const std::vector<Series>& accuracies,
+                   const std::vector<Reference>& references) {
+  const bool has_accuracy =
+      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
+  const auto titled = [&](std::string_view figure) {
+    return fmt::format("{}{} by {}", frame.part, figure, frame.by);
+  };
+  std::string script = fmt::format(
+      "set multiplot layout 1,{} title {} font ',17'\nset xlabel '{}'\n"
+      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
+      "[0:*]\n{}set ylabel 'loss'\n{}",
+      has_accuracy ? 2 : 1, plot::quoted(frame.title), frame.by, frame.marks,
+      panel(titled("loss"), losses));
+  if (has_accuracy) {
+    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
+                          panel(titled("accuracy"), accuracies, references));
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
 }  // namespace
 
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
                    const std::vector<Reference>& references) {
   const Across across{.by_step = runs.size() == 1 && !runs.front().second.steps.empty()};
-  const std::string by = across.by_step ? "step" : "epoch";
-  const std::vector<Series> losses = series_of(runs, loss_of, across);
-  const std::vector<Series> accuracies = series_of(runs, accuracy_of, across);
-  const bool has_accuracy =
-      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
-  std::string script = fmt::format(
-      "set multiplot layout 1,{} title {} font ',17'\nset xlabel '{}'\n"
-      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
-      "[0:*]\n{}set ylabel 'loss'\n{}",
-      has_accuracy ? 2 : 1, plot::quoted(title + rate_words(runs)), by, rate_marks(runs, across),
-      panel("loss by " + by, losses));
-  if (has_accuracy) {
-    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
-                          panel("accuracy by " + by, accuracies, references));
-  }
-  return Chart({script + "unset multiplot\n"});
+  return side_by_side({.title = title + rate_words(runs),
+                       .part = "",
+                       .by = across.by_step ? "step" : "epoch",
+                       .marks = rate_marks(runs, across)},
+                      series_of(runs, loss_of, across), series_of(runs, accuracy_of, across),
+                      references);
 }
 
 Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
                    const std::vector<Reference>& references) {
-  const std::string part(word(watched_part(settings.front().second.front())));
-  const std::vector<Series> losses = spread_of_runs(settings, loss_of);
-  const std::vector<Series> accuracies = spread_of_runs(settings, accuracy_of);
-  const bool has_accuracy =
-      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
-  std::string script = fmt::format(
-      "set multiplot layout 1,{} title {} font ',17'\nset xlabel 'epoch'\n"
-      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
-      "[0:*]\nset ylabel 'loss'\n{}",
-      has_accuracy ? 2 : 1, plot::quoted(title), panel(part + " loss by epoch", losses));
-  if (has_accuracy) {
-    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
-                          panel(part + " accuracy by epoch", accuracies, references));
-  }
-  return Chart({script + "unset multiplot\n"});
+  const DataPart part = watched_part(settings.front().second.front());
+  return side_by_side(
+      {.title = title, .part = fmt::format("{} ", word(part)), .by = "epoch", .marks = ""},
+      spread_of_runs(settings, loss_of), spread_of_runs(settings, accuracy_of), references);
 }
 
 Chart descent_chart(const std::string& title, const LossSurface& surface,
