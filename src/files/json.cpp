@@ -235,6 +235,13 @@ Json count_json(double count) {
 
 }  // namespace
 
+Json to_json(const std::vector<Reference>& references) {
+  Json list = Json::array();
+  for (const Reference& each : references)
+    list.push_back({{"name", each.name}, {"figure", each.figure}});
+  return list;
+}
+
 Json to_json(const Assessment& assessment) {
   Json json = {{"rows", assessment.rows}, {"loss", assessment.loss}};
   if (assessment.loss_is_scaled) json["loss_is_of_scaled_numbers"] = true;

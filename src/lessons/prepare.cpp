@@ -272,6 +272,7 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
     while (run.step()) {
     }
     example.run = run.finish();
+    example.references = lesson.references;
   }
   return example;
 }

@@ -21,23 +21,24 @@ constexpr std::string_view look_of_charts =
     "set key outside right top Left reverse samplen 2\n"
     "set datafile missing 'NaN'\n";
 
-std::string terminal_for(const std::string& ending) {
+std::string terminal_for(const std::string& ending, const std::optional<ChartSize>& asked) {
+  const ChartSize usual = ending == ".gif" ? ChartSize{800, 560} : ChartSize{1280, 800};
+  const auto [width, height] = asked.value_or(usual);
   constexpr std::string_view face = "DejaVu Sans";
   if (ending == ".svg") {
     return fmt::format(
-        "set terminal svg size 1280,800 dynamic noenhanced font '{},15' background '{}'\n", face,
-        plot::paper);
+        "set terminal svg size {},{} dynamic noenhanced font '{},15' background '{}'\n", width,
+        height, face, plot::paper);
   }
   if (ending == ".png") {
     return fmt::format(
-        "set terminal pngcairo size 1280,800 noenhanced font '{},12.5' background '{}'\n", face,
-        plot::paper);
+        "set terminal pngcairo size {},{} noenhanced font '{},12.5' background '{}'\n", width,
+        height, face, plot::paper);
   }
   return fmt::format(
-      "set terminal gif animate delay 12 loop 0 truecolor size 800,560 noenhanced font '{},11' "
-      "background "
-      "'{}'\n",
-      face, plot::paper);
+      "set terminal gif animate delay 12 loop 0 truecolor size {},{} noenhanced font '{},11' "
+      "background '{}'\n",
+      width, height, face, plot::paper);
 }
 
 }  // namespace
@@ -50,10 +51,10 @@ void Chart::check_ending(const std::filesystem::path& path) {
                       .found = ending.empty() ? "no ending" : ending});
 }
 
-void Chart::write(const std::filesystem::path& path) const {
+void Chart::write(const std::filesystem::path& path, const std::optional<ChartSize>& size) const {
   check_ending(path);
   const std::string ending = path.extension().string();
-  std::string script = terminal_for(ending) + "set output\n";
+  std::string script = terminal_for(ending, size) + "set output\n";
   const std::size_t first = ending == ".gif" ? 0 : frames_.size() - 1;
   for (std::size_t at = first; at < frames_.size(); ++at)
     script += fmt::format("reset\n{}{}", look_of_charts, frames_[at]);

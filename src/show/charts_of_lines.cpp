@@ -72,14 +72,16 @@ std::string up_range(const Dataset& data) {
 }  // namespace
 
 Chart line_chart(const std::string& title, const Dataset& data,
-                 const std::vector<LineMoment>& moments, bool as_frames) {
+                 const std::vector<LineMoment>& moments, bool as_frames,
+                 const std::optional<Stretch>& up) {
   const std::string axes =
       fmt::format("set xlabel {}\nset ylabel {}\n", plot::quoted(data.label_of(0)),
                   plot::quoted(data.label_of_target(0))) +
       plot::range(
           "x", moments.front().curve.across.at_offset(0),
           moments.front().curve.across.at_offset(moments.front().curve.across.count() - 1)) +
-      up_range(data) + "set key at graph 0.5, graph -0.12 center top horizontal\nset bmargin 7\n";
+      (up ? plot::range("y", up) : up_range(data)) +
+      "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
   if (!as_frames) {
     return Chart({axes + fmt::format("set title {} font ',17'\n", plot::quoted(title)) +
                   panel(data, moments)});

@@ -87,6 +87,49 @@ std::string table_of(const std::string& title, const Tensor& weight, double larg
          (weight.count() <= most_labels ? ", $labels using 1:2:3 with labels" : "") + "\n";
 }
 
+/// A bar: how long it is, and in which colour.
+struct Bar {
+  double number;
+  Colour colour;
+};
+
+/// Bars below one another under a title.
+struct BarPanel {
+  std::string title;
+  std::string_view ink = plot::ink;  ///< of the title
+  std::vector<Bar> bars;
+};
+
+/// Panels side by side, in which the bars have the same names.
+Chart bars_chart(const std::string& title, const std::vector<std::string>& names,
+                 const std::vector<BarPanel>& panels, double low, double high) {
+  const auto count = static_cast<double>(std::max<std::size_t>(1, panels.size()));
+  const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
+  const std::size_t down = (panels.size() + across - 1) / across;
+  std::string script = fmt::format(
+                           "set multiplot layout {},{} title {} font ',17'\nunset key\n"
+                           "set style fill solid 0.8 noborder\nset boxwidth 0.75\n"
+                           "set ytics ({}) font ',11'\nset xtics font ',10'\nunset grid\n"
+                           "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
+                           down, across, plot::quoted(title), plot::ticks(names), plot::pencil) +
+                       plot::range("x", low, high) +
+                       plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
+  for (const BarPanel& panel : panels) {
+    std::string rows;
+    for (std::size_t at = 0; at < panel.bars.size(); ++at) {
+      const auto& [number, colour] = panel.bars[at];
+      rows += fmt::format("{} {} {} {}\n", std::min(0.0, number), at, std::max(0.0, number),
+                          plot::value(colour));
+    }
+    script += plot::block("bars", rows) + fmt::format(
+                                              "set title {} textcolor rgb '{}'\n"
+                                              "plot $bars using (0):2:1:3:($2-0.36):($2+0.36):4 "
+                                              "with boxxyerror lc rgb variable\n",
+                                              plot::quoted(panel.title), panel.ink);
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
 }  // namespace
 
 Chart weights_chart(const std::string& title, const Tensor& weight,
@@ -136,39 +179,48 @@ Chart confusion_chart(const std::string& title, const ClassJudgement& judgement)
 
 Chart samples_chart(const std::string& title, const std::vector<std::string>& feature_names,
                     const std::vector<Sample>& samples) {
-  const auto count = static_cast<double>(std::max<std::size_t>(1, samples.size()));
-  const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
-  const std::size_t down = (samples.size() + across - 1) / across;
   double largest = 1e-300;
+  std::vector<BarPanel> panels;
   for (const Sample& sample : samples) {
-    for (const double number : sample.features)
-      largest = std::max(largest, std::abs(number));
-  }
-  std::string script = fmt::format(
-                           "set multiplot layout {},{} title {} font ',17'\nunset key\n"
-                           "set style fill solid 0.8 noborder\nset boxwidth 0.75\n"
-                           "set ytics ({}) font ',11'\nset xtics font ',10'\nunset grid\n"
-                           "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '#666a70'\n",
-                           down, across, plot::quoted(title), plot::ticks(feature_names)) +
-                       plot::range("x", -largest, largest) +
-                       plot::range("y", static_cast<double>(feature_names.size()) - 0.5, -0.5);
-  for (const Sample& sample : samples) {
-    std::string rows;
-    for (std::size_t at = 0; at < sample.features.size(); ++at) {
-      rows += fmt::format("{} {} {} {}\n", std::min(0.0, sample.features[at]), at,
-                          std::max(0.0, sample.features[at]), sample.features[at] < 0.0 ? 1 : 0);
-    }
     const bool is_right = sample.truth == sample.answer;
-    script += plot::block("bars", rows) +
-              fmt::format(
-                  "set title {} textcolor rgb '{}'\n"
-                  "plot $bars using (0):2:1:3:($2-0.36):($2+0.36):($4==0?{}:{}) "
-                  "with boxxyerror lc rgb variable\n",
-                  plot::quoted(fmt::format("row {}: {}{}", sample.row, sample.truth,
-                                           is_right ? "" : ", said " + sample.answer)),
-                  is_right ? "#23262b" : plot::plum, 0x0b7a75, 0x8a2f6b);
+    BarPanel panel{.title = fmt::format("row {}: {}{}", sample.row, sample.truth,
+                                        is_right ? "" : ", said " + sample.answer),
+                   .ink = is_right ? plot::ink : plot::plum,
+                   .bars = {}};
+    for (const double number : sample.features) {
+      largest = std::max(largest, std::abs(number));
+      panel.bars.push_back({number, plot::series[number < 0.0 ? 1 : 0]});
+    }
+    panels.push_back(std::move(panel));
   }
-  return Chart({script + "unset multiplot\n"});
+  return bars_chart(title, feature_names, panels, -largest, largest);
+}
+
+Chart answers_chart(const std::string& title, const Model& model, const Answers& answers) {
+  if (answers.probabilities.empty() || answers.kind == Outputs::levels) {
+    throw SettingError({.what = "probabilities of classes are drawn as bars",
+                        .expected = "a model that gives probabilities",
+                        .found = answers.probabilities.empty()
+                                     ? "one that predicts numbers"
+                                     : "one of a squared loss, whose outputs are levels"});
+  }
+  constexpr std::int64_t most_panels = 24;
+  const std::int64_t records = answers.classes.count();
+  const std::int64_t shown = std::min(records, most_panels);
+  std::vector<BarPanel> panels;
+  for (std::int64_t record = 0; record < shown; ++record) {
+    const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
+    BarPanel panel{.title = fmt::format("record {}: {}", record, model.class_names[likeliest]),
+                   .bars = {}};
+    for (std::size_t of = 0; of < model.class_names.size(); ++of) {
+      panel.bars.push_back({answers.probabilities.at({record, static_cast<std::int64_t>(of)}),
+                            of == likeliest ? plot::series[0] : plot::pencil_colour});
+    }
+    panels.push_back(std::move(panel));
+  }
+  const std::string told =
+      shown < records ? fmt::format(", the first {} of {}", shown, records) : "";
+  return bars_chart(title + told, model.class_names, panels, 0.0, 1.0);
 }
 
 }  // namespace lattice

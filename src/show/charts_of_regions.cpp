@@ -115,12 +115,19 @@ std::int64_t answer_at(const DecisionMap& map, double x, double y) {
   return static_cast<std::int64_t>(map.classes.at({nearest(map.up, y), nearest(map.across, x)}));
 }
 
-/// The rows of a dataset as points, a block for each class, and those answered wrongly.
+/// The rows of a dataset that lie on a map as points, a block for each class, and those answered
+/// wrongly.
 struct Points {
   std::vector<std::string> by_class;
   std::string wrong;
   std::int64_t wrong_count = 0;
+  std::int64_t count = 0;
 };
+
+/// Whether a number lies between the first and the last of some in order.
+bool is_within(const Tensor& values, double number) {
+  return values.at_offset(0) <= number && number <= values.at_offset(values.count() - 1);
+}
 
 Points points_of(const Dataset& data, const DecisionMap& map) {
   Points points{.by_class = std::vector<std::string>(
@@ -129,6 +136,8 @@ Points points_of(const Dataset& data, const DecisionMap& map) {
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     const double x = data.features.at({row, 0});
     const double y = data.features.at({row, 1});
+    if (!is_within(map.across, x) || !is_within(map.up, y)) continue;
+    ++points.count;
     if (!data.has_classes()) {
       points.by_class[0] += fmt::format("{} {} {}\n", x, y, data.targets.at({row, 0}));
       continue;
@@ -162,7 +171,7 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
   const Points points = points_of(data, map);
   std::string wrong_words;
   if (data.has_classes())
-    wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, data.rows());
+    wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, points.count);
   script += fmt::format("set title {}\nplot $region{} using 1:2:3:4:5 with rgbimage notitle",
                         plot::quoted(moment.title + wrong_words), at);
   if (!borders.empty())
@@ -217,7 +226,7 @@ Chart regions_chart(const std::string& title, const Dataset& data,
       plot::range("x", first.across.at_offset(0),
                   first.across.at_offset(first.across.count() - 1)) +
       plot::range("y", first.up.at_offset(0), first.up.at_offset(first.up.count() - 1)) +
-      "set key at graph 0.5, graph -0.12 center top horizontal\nset bmargin 7\n";
+      "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
   if (as_frames) {
     std::vector<std::string> frames;
     frames.reserve(moments.size());

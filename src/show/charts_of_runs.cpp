@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <functional>
 #include <string>
 #include <string_view>
@@ -135,10 +136,11 @@ std::string panel(const std::string& title, const std::vector<Series>& all,
                           all[at].look, named);
     first = false;
   }
-  for (const Reference& reference : references) {
-    script +=
-        fmt::format(", {} with lines lc rgb '{}' lw 1.8 dt (8,4) title {}",
-                    plot::number(reference.figure), plot::amber, plot::quoted(reference.name));
+  constexpr std::array<std::string_view, 3> dashes = {"(8,4)", "(2,3)", "(14,3,3,3)"};
+  for (std::size_t at = 0; at < references.size(); ++at) {
+    script += fmt::format(", {} with lines lc rgb '{}' lw 1.8 dt {} title {}",
+                          plot::number(references[at].figure), plot::amber,
+                          dashes.at(at % dashes.size()), plot::quoted(references[at].name));
   }
   return blocks + script + "\n";
 }
@@ -228,6 +230,7 @@ struct Frame {
   std::string part;  ///< whose figures they are, and a blank; empty where curves tell it
   std::string by;    ///< `epoch` or `step`
   std::string marks;
+  CurveRanges ranges = {};
 };
 
 /// Losses, and beside them accuracies, where there are any.
@@ -241,12 +244,14 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
   };
   std::string script = fmt::format(
       "set multiplot layout 1,{} title {} font ',17'\nset xlabel '{}'\n"
-      "set key at graph 0.5, graph -0.11 center top horizontal\nset bmargin 6\nset yrange "
-      "[0:*]\n{}set ylabel 'loss'\n{}",
+      "set key at graph 0.5, character 2.9 center top horizontal\nset bmargin 6\nset yrange "
+      "[0:*]\n{}{}{}set ylabel 'loss'\n{}",
       has_accuracy ? 2 : 1, plot::quoted(frame.title), frame.by, frame.marks,
+      plot::range("x", frame.ranges.across), plot::range("y", frame.ranges.loss),
       panel(titled("loss"), losses));
   if (has_accuracy) {
-    script += fmt::format("set yrange [*:1]\nset ylabel 'accuracy (share of rows)'\n{}",
+    script += fmt::format("set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n{}",
+                          plot::range("y", frame.ranges.accuracy),
                           panel(titled("accuracy"), accuracies, references));
   }
   return Chart({script + "unset multiplot\n"});
@@ -255,12 +260,13 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
 }  // namespace
 
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
-                   const std::vector<Reference>& references) {
+                   const std::vector<Reference>& references, const CurveRanges& ranges) {
   const Across across{.by_step = runs.size() == 1 && !runs.front().second.steps.empty()};
   return side_by_side({.title = title + rate_words(runs),
                        .part = "",
                        .by = across.by_step ? "step" : "epoch",
-                       .marks = rate_marks(runs, across)},
+                       .marks = rate_marks(runs, across),
+                       .ranges = ranges},
                       series_of(runs, loss_of, across), series_of(runs, accuracy_of, across),
                       references);
 }
@@ -325,7 +331,8 @@ Chart descent_chart(const std::string& title, const LossSurface& surface,
   return Chart({script + "unset multiplot\n"});
 }
 
-Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves) {
+Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
+                     const std::string& title, const std::optional<Stretch>& up) {
   std::string blocks;
   std::string plots;
   for (std::size_t at = 0; at < curves.size(); ++at) {
@@ -344,8 +351,8 @@ Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves) {
         at == 0 ? "" : ", ", at, colour, plot::quoted(curves[at].first),
         plot::quoted("its derivative"));
   }
-  return Chart({blocks +
-                "set title 'activation and derivative' font ',17'\n"
+  return Chart({blocks + fmt::format("set title {} font ',17'\n", plot::quoted(title)) +
+                plot::range("y", up) +
                 "set xlabel 'x'\nset ylabel 'value (solid), derivative (dashed)'\n"
                 "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n"
                 "set offsets 0, 0, graph 0.05, graph 0.05\nplot " +

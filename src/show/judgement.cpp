@@ -3,8 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <cstdint>
 #include <functional>
+#include <numeric>
 
 #include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
@@ -31,6 +34,58 @@ void add_row(TextTable& table, const NamedAssessments& parts, const std::string&
 
 std::string share(double part) {
   return fmt::format("{:.1f} %", 100.0 * part);
+}
+
+/// A share of 1 as a bar of eighths of letters, filled up with blanks.
+std::string bar_of(double share) {
+  constexpr std::array<std::string_view, 8> eighths = {"", "▏", "▎", "▍", "▌", "▋", "▊", "▉"};
+  constexpr std::int64_t width = 50;
+  const std::int64_t eighth = std::llround(std::clamp(share, 0.0, 1.0) * width * 8);
+  std::string bar;
+  for (std::int64_t at = 0; at < eighth / 8; ++at)
+    bar += "█";
+  bar += eighths.at(static_cast<std::size_t>(eighth % 8));
+  const std::int64_t letters = (eighth + 7) / 8;
+  return bar + std::string(static_cast<std::size_t>(width - letters), ' ');
+}
+
+/// The classes that bars are drawn for: all of them in their order, or the likeliest of many.
+std::vector<std::size_t> classes_drawn(const Tensor& probabilities, std::int64_t record) {
+  constexpr std::size_t most = 12;
+  std::vector<std::size_t> classes(static_cast<std::size_t>(probabilities.shape()[1]));
+  std::iota(classes.begin(), classes.end(), std::size_t{0});
+  if (classes.size() <= most) return classes;
+  std::ranges::stable_sort(classes, std::ranges::greater(), [&](std::size_t of) {
+    return probabilities.at({record, static_cast<std::int64_t>(of)});
+  });
+  classes.resize(most);
+  return classes;
+}
+
+/// What a model says about a record: the probability of each class as a bar.
+std::string bars_of(const Model& model, const Answers& answers, std::int64_t record,
+                    const TerminalStyle& style) {
+  const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
+  constexpr std::size_t longest_name = 30;
+  TextTable table(
+      {{fmt::format("record {}", record), Set::left},
+       {fmt::format("{}: {}", model.target_names.front(), model.class_names[likeliest]), Set::left},
+       {"probability"}});
+  const std::vector<std::size_t> classes = classes_drawn(answers.probabilities, record);
+  for (const std::size_t of : classes) {
+    const double probability = answers.probabilities.at({record, static_cast<std::int64_t>(of)});
+    const std::string_view colour = of == likeliest ? ink::positive : ink::faint;
+    table.add({{cut_to(model.class_names[of], longest_name),
+                of == likeliest ? ink::positive : std::string_view()},
+               {bar_of(probability), colour},
+               {share(probability), of == likeliest ? ink::positive : std::string_view()}});
+  }
+  std::string text = table.text(style);
+  if (classes.size() < model.class_names.size()) {
+    text +=
+        fmt::format("(the {} likeliest of {} classes)\n", classes.size(), model.class_names.size());
+  }
+  return text;
 }
 
 }  // namespace
@@ -160,6 +215,13 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
       table.add(std::move(cells));
     }
     return table.text(style);
+  }
+  constexpr std::int64_t most_drawn = 5;
+  if (answers.kind != Outputs::levels && rows <= most_drawn) {
+    std::string text;
+    for (std::int64_t row = 0; row < rows; ++row)
+      text += (row == 0 ? "" : "\n") + bars_of(model, answers, row, style);
+    return text;
   }
   constexpr std::size_t most_classes = 6;
   const std::size_t shown = std::min(model.class_names.size(), most_classes);

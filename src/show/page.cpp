@@ -212,7 +212,10 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
                {"notation", notation()},
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};
-  if (example.run) json["run"] = to_json(*example.run);
+  if (example.run) {
+    json["run"] = to_json(*example.run);
+    json["references"] = to_json(example.references);
+  }
   std::string text = json_text(json);
   text.pop_back();
   return fmt::format("{},\n\"skeletons\":{},\n\"patterns\":{}}}", text, list_of(skeletons),

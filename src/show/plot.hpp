@@ -7,10 +7,12 @@
 #include <cctype>
 #include <cmath>
 #include <cstddef>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
+#include "lattice/judging/decision_map.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -20,6 +22,7 @@ namespace lattice::plot {
 inline constexpr std::string_view teal = "#0b7a75";
 inline constexpr std::string_view plum = "#8a2f6b";
 inline constexpr std::string_view amber = "#b45f06";
+inline constexpr std::string_view ink = "#23262b";
 inline constexpr std::string_view pencil = "#666a70";
 inline constexpr std::string_view hairline = "#a9b3b0";
 inline constexpr std::string_view paper = "#fbfaf4";
@@ -58,6 +61,12 @@ inline constexpr std::array<Colour, 8> series = {{{11, 122, 117},
 }
 
 inline constexpr Colour paper_colour = {251, 250, 244};
+inline constexpr Colour pencil_colour = {102, 106, 112};
+
+/// A colour as one number, for `lc rgb variable`.
+[[nodiscard]] inline int value(Colour colour) {
+  return (colour.red << 16) + (colour.green << 8) + colour.blue;
+}
 
 /// The colour of a number on a scale from −1 (plum) through 0 (paper) to 1 (teal).
 [[nodiscard]] inline Colour signed_colour(double share) {
@@ -109,6 +118,11 @@ inline constexpr Colour paper_colour = {251, 250, 244};
 /// The stretch from the lowest number to the highest, for an axis.
 [[nodiscard]] inline std::string range(std::string_view axis, double low, double high) {
   return fmt::format("set {}range [{}:{}]\n", axis, low, high);
+}
+
+/// The same of a stretch; an axis without one is left to the numbers.
+[[nodiscard]] inline std::string range(std::string_view axis, const std::optional<Stretch>& shown) {
+  return shown ? range(axis, shown->low, shown->high) : "";
 }
 
 }  // namespace lattice::plot

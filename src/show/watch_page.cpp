@@ -40,6 +40,7 @@ Plane plane_of(const Dataset& raw) {
 std::string watch_page(const Watched& watched, const AxisNames& names) {
   Json json = {{"title", watched.title},     {"about", watched.about},   {"epochs", watched.epochs},
                {"features", names.features}, {"classes", names.classes}, {"digits", usual_digits}};
+  json["references"] = to_json(watched.references);
   if (watched.plane) json["plane"] = plane_json(*watched.plane);
   return page_files::filled_in(page_files::watch_html, {.title = watched.title,
                                                         .style = page_files::watch_css,

@@ -105,12 +105,7 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
                         .found = is_asked() ? "several of them" : "none of them",
                         .remedy = "--wrong 1"});
   }
-  if (const std::optional<std::string> flag = options.first_flag()) {
-    throw SettingError({.what = fmt::format("{} is for a lesson, and {} has learnt already", *flag,
-                                            options.subject),
-                        .expected = "a model without settings of a run",
-                        .found = *flag});
-  }
+  options.check_for(options.subject);
   return true;
 }
 

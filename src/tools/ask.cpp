@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <memory>
 
+#include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
@@ -19,6 +20,7 @@ struct AskAsked {
   std::string model;
   std::vector<std::string> records;
   std::string file;
+  std::string draw;
   int digits = usual_digits;
   bool json = false;
 };
@@ -76,8 +78,13 @@ void ask_model(const AskAsked& asked, Console& console) {
                                          : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
+  check_outputs({{"--draw", asked.draw}}, {asked.model, asked.file}, console);
   const Answers answers = ask(model, table);
   say(remarks_on(model, answers.features), file.lesson, console);
+  if (!asked.draw.empty()) {
+    answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
+        .write(asked.draw);
+  }
   if (asked.json) {
     write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});
     return;
@@ -85,6 +92,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   TerminalStyle style = console.style;
   style.digits = asked.digits;
   console.out << show_answers(model, answers, style);
+  if (!asked.draw.empty()) console.print(written(asked.draw) + "\n");
 }
 
 }  // namespace
@@ -100,6 +108,7 @@ Verb ask_verb(Console& console) {
       "NAME=VALUE,…");
   verb.file("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
   declare_printing(verb, asked->digits, asked->json);
+  verb.file("--draw", asked->draw, "Draw the probabilities as bars: .svg or .png", "FILE");
   verb.runs([asked, &console] { ask_model(*asked, console); });
   return verb;
 }

@@ -29,8 +29,11 @@ struct DrawAsked {
   std::string weight;
   std::optional<PictureShape> picture = std::nullopt;
   std::vector<std::string> functions;
-  double from = -4.0;
-  double to = 4.0;
+  std::string title = "activation and derivative";
+  std::optional<ChartSize> size = std::nullopt;
+  std::optional<Stretch> across = std::nullopt;
+  std::optional<Stretch> up = std::nullopt;
+  std::optional<Stretch> up_accuracy = std::nullopt;
   std::int64_t frames = 60;
   std::int64_t samples = 12;
   std::optional<std::int64_t> step = std::nullopt;
@@ -69,6 +72,10 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
     return learnt_by(subject, options.lesson_on(std::move(lesson)));
   }
   ModelFile file = load_model(subject);
+  // What was learnt stays; what is said of it may be said anew.
+  Lesson told = options.lesson_on(file.lesson);
+  file.lesson.title = std::move(told.title);
+  file.lesson.references = std::move(told.references);
   return {.name = subject,
           .prepared = prepare(file.lesson),
           .network = file.model.network,
@@ -83,11 +90,15 @@ Chart draw_curves(const DrawAsked& asked) {
   std::vector<Reference> references;
   for (const std::string& subject : subjects) {
     Learnt learnt = learnt_of(subject, asked.options);
-    title = runs.empty() ? learnt.prepared.title() : "several runs";
+    if (runs.empty()) {
+      const std::string& told = learnt.prepared.lesson.title;
+      title = subjects.size() > 1 && told.empty() ? "several runs" : learnt.prepared.title();
+    }
     if (runs.empty()) references = learnt.prepared.lesson.references;
     runs.emplace_back(learnt.name, std::move(learnt.run));
   }
-  return curves_chart(title, runs, references);
+  return curves_chart(title, runs, references,
+                      {.across = asked.across, .loss = asked.up, .accuracy = asked.up_accuracy});
 }
 
 /// The lesson's data as they were measured, in the part that is asked for.
@@ -118,8 +129,8 @@ Chart draw_regions(const DrawAsked& asked) {
   const Dataset data = raw_part(learnt, asked);
   // Refuses other sets than those of two features, before anything is asked of them.
   if (data.feature_count() != 2) return regions_chart("", data, {MapMoment{}});
-  const Stretch across = stretch_of(data.features, 0);
-  const Stretch up = stretch_of(data.features, 1);
+  const Stretch across = asked.across.value_or(stretch_of(data.features, 0));
+  const Stretch up = asked.up.value_or(stretch_of(data.features, 1));
   const auto moment = [&](std::string title, const Network& network, std::int64_t count) {
     return MapMoment{std::move(title), decision_map(learnt.model_at(network), across, up, count)};
   };
@@ -141,8 +152,9 @@ Chart draw_line(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset data = raw_part(learnt, asked);
-  const Stretch across =
+  const Stretch usual =
       data.feature_count() == 1 ? stretch_of(data.features, 0) : Stretch{.low = 0.0, .high = 1.0};
+  const Stretch across = asked.across.value_or(usual);
   std::vector<LineMoment> moments;
   constexpr std::int64_t on_the_way = 8;
   each_frame(learnt, as_frames ? asked.frames : on_the_way,
@@ -153,7 +165,7 @@ Chart draw_line(const DrawAsked& asked) {
     moments.back() = {fmt::format("after {} epochs", learnt.run.last_epoch()),
                       answer_curve(learnt.model_at(learnt.network), across)};
   }
-  return line_chart(learnt.prepared.title(), data, moments, as_frames);
+  return line_chart(learnt.prepared.title(), data, moments, as_frames, asked.up);
 }
 
 Chart draw_weights(const DrawAsked& asked) {
@@ -183,11 +195,7 @@ Chart draw_confusion(const DrawAsked& asked) {
 }
 
 Chart draw_function(const DrawAsked& asked) {
-  if (!(asked.from < asked.to)) {
-    throw SettingError({.what = "there is nothing to draw between --from and --to",
-                        .expected = "the low end, then the high end",
-                        .found = fmt::format("{} and {}", asked.from, asked.to)});
-  }
+  const auto [low, high] = asked.across.value_or(Stretch{.low = -4.0, .high = 4.0});
   std::vector<std::pair<std::string, Curve>> curves;
   for (const std::string& text : asked.functions) {
     const std::vector<Part> parts = parse_blueprint(text);
@@ -200,10 +208,10 @@ Chart draw_function(const DrawAsked& asked) {
     Worksheet unused;
     const Weights none;
     Pass pass(unused, none, Phase::in_use());
-    curves.emplace_back(text, curve([&](const Line& x) { return parts.front().forward(x, pass); },
-                                    asked.from, asked.to, 401));
+    curves.emplace_back(
+        text, curve([&](const Line& x) { return parts.front().forward(x, pass); }, low, high, 401));
   }
-  return function_chart(curves);
+  return function_chart(curves, asked.title, asked.up);
 }
 
 /// The two weights that are watched: those that are named, or the first and the last of all.
@@ -249,8 +257,10 @@ Chart draw_descent(const DrawAsked& asked) {
   };
   const LossSurface surface = loss_surface(
       paths.front().network, prepared.loss, prepared.split.train, across, up,
-      stretch([](const DescentPath& path) -> const std::vector<double>& { return path.across; }),
-      stretch([](const DescentPath& path) -> const std::vector<double>& { return path.up; }));
+      asked.across.value_or(stretch(
+          [](const DescentPath& path) -> const std::vector<double>& { return path.across; })),
+      asked.up.value_or(
+          stretch([](const DescentPath& path) -> const std::vector<double>& { return path.up; })));
   const bool is_whole = prepared.network.plan().weights() == 2;
   return descent_chart(fmt::format("{}: down the loss of the train part{}", prepared.title(),
                                    is_whole ? "" : " (other weights as they end up)"),
@@ -330,14 +340,23 @@ void declare_frames(Verb& verb, DrawAsked& asked) {
 }
 
 PictureShape parse_picture(const std::string& text) {
-  const std::size_t cross = text.find('x');
-  if (cross == std::string::npos) {
-    throw SettingError({.what = fmt::format("--picture cannot be '{}'", text),
-                        .expected = "rows x columns, such as 12x12",
-                        .found = fmt::format("'{}'", text)});
-  }
-  return {whole_number("--picture", text.substr(0, cross), 1, 10'000),
-          whole_number("--picture", text.substr(cross + 1), 1, 10'000)};
+  const auto [rows, columns] =
+      crossed_numbers("--picture", text, "rows x columns, such as 12x12", 1, 10'000);
+  return {rows, columns};
+}
+
+void declare_stretch(Verb& verb, const char* name, std::optional<Stretch>& place,
+                     const std::string& sentence) {
+  verb.read(
+      name, [name, &place](const std::string& text) { place = stretch_in(name, text); }, sentence,
+      "LOW,HIGH");
+}
+
+/// The stretches of the axes that are shown, by what they are.
+void declare_axes(Verb& verb, DrawAsked& asked, const std::string& across, const std::string& up) {
+  declare_stretch(verb, "--across", asked.across,
+                  fmt::format("What the axis across shows: {}", across));
+  declare_stretch(verb, "--up", asked.up, fmt::format("What the axis upwards shows: {}", up));
 }
 
 /// A kind of chart: how it is drawn, and what may be said of it besides the lesson.
@@ -355,17 +374,23 @@ const std::vector<ChartKind>& chart_kinds() {
        [](Verb& verb, DrawAsked& asked) {
          verb.heading("Lesson");
          verb.texts("more", asked.more, "More lesson files or model files");
+         verb.heading("Picture");
+         declare_axes(verb, asked, "epochs, or steps", "losses");
+         declare_stretch(verb, "--up-accuracy", asked.up_accuracy,
+                         "The same of the accuracies: 0.9,1");
        }},
       {"regions", "Two features: rows and decision regions, before and after; .gif moves",
        draw_regions,
        [](Verb& verb, DrawAsked& asked) {
          declare_part(verb, asked);
          declare_frames(verb, asked);
+         declare_axes(verb, asked, "the first feature, as measured", "the second");
        }},
       {"line", "One feature: rows as points, and the line or curve learnt; .gif moves", draw_line,
        [](Verb& verb, DrawAsked& asked) {
          declare_part(verb, asked);
          declare_frames(verb, asked);
+         declare_axes(verb, asked, "the feature, as measured", "the targets");
        }},
       {"weights", "A weight as a table, or as pictures by input position", draw_weights,
        [](Verb& verb, DrawAsked& asked) {
@@ -379,15 +404,11 @@ const std::vector<ChartKind>& chart_kinds() {
        declare_part},
       {"function", "Activations and their derivatives", draw_function,
        [](Verb& verb, DrawAsked& asked) {
-         const auto end = [&](const char* name, double& number, const char* sentence) {
-           verb.read(
-               name, [name, &number](const std::string& text) { number = any_number(name, text); },
-               sentence, "NUMBER");
-         };
          verb.texts("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint",
                     "TEXT", {.required = true});
-         end("--from", asked.from, "The low end (default -4)");
-         end("--to", asked.to, "The high end (default 4)");
+         declare_axes(verb, asked, "the stretch to draw over (default -4,4)",
+                      "values and derivatives");
+         verb.text("--title", asked.title, "What stands above it");
          verb.heading("Printing");
          verb.flag("--json", asked.options.json, "Print one JSON document and nothing else");
        },
@@ -398,6 +419,7 @@ const std::vector<ChartKind>& chart_kinds() {
          verb.two_texts("--along", asked.places,
                         "Which two: 'output.weight[0,0]' 'output.bias[0]' (default: the first two)",
                         "NUMBER");
+         declare_axes(verb, asked, "numbers of the first of the two", "of the second");
        }},
       {"samples", "Rows with their features, what they are and what the network says", draw_samples,
        [](Verb& verb, DrawAsked& asked) {
@@ -433,6 +455,13 @@ std::vector<std::string> inputs_of(const DrawAsked& asked) {
   return inputs;
 }
 
+/// Refuses settings of a run where there are models alone, which have learnt already.
+void check_models(const DrawAsked& asked) {
+  if (!is_model_file(asked.options.subject) || !std::ranges::all_of(asked.more, is_model_file))
+    return;
+  asked.options.check_for(asked.options.subject, {"title", "reference"});
+}
+
 Verb verb_of(const ChartKind& kind, Console& console) {
   auto asked = std::make_shared<DrawAsked>();
   Verb verb(kind.name, kind.sentence);
@@ -441,6 +470,14 @@ Verb verb_of(const ChartKind& kind, Console& console) {
       "--out", asked->out,
       fmt::format("The picture: .svg, .png, or .gif where it moves (default {}.svg)", kind.name),
       "FILE");
+  verb.read(
+      "--size",
+      [asked](const std::string& text) {
+        const auto [width, height] =
+            crossed_numbers("--size", text, "width x height, such as 900x600", 200, 4000);
+        asked->size = ChartSize{.width = width, .height = height};
+      },
+      "Its width and height in pixels (default 1280x800; 800x560 where it moves)", "WxH");
   if (kind.takes_lesson) asked->options.declare(verb);
   verb.heading("Picture");
   kind.declare(verb, *asked);
@@ -448,7 +485,8 @@ Verb verb_of(const ChartKind& kind, Console& console) {
     if (asked->out.empty()) asked->out = kind.name + ".svg";
     Chart::check_ending(asked->out);
     check_outputs({{"--out", asked->out}}, inputs_of(*asked), console);
-    kind.draw(*asked).write(asked->out);
+    if (kind.takes_lesson) check_models(*asked);
+    kind.draw(*asked).write(asked->out, asked->size);
     if (asked->options.json) {
       std::error_code problem;
       const auto bytes = std::filesystem::file_size(asked->out, problem);

@@ -116,9 +116,15 @@ bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
 }
 
-std::optional<std::string> LessonOptions::first_flag() const {
-  if (given_.empty()) return std::nullopt;
-  return given_.front().first->flag();
+void LessonOptions::check_for(const std::string& model,
+                              std::initializer_list<std::string_view> but) const {
+  for (const auto& [setting, text] : given_) {
+    if (std::ranges::find(but, setting->key) != but.end()) continue;
+    throw SettingError({.what = fmt::format("{} is for a lesson, and {} has learnt already",
+                                            setting->flag(), model),
+                        .expected = "a model without settings of a run",
+                        .found = setting->flag()});
+  }
 }
 
 void declare_digits(Verb& verb, int& digits) {
@@ -229,6 +235,35 @@ double positive_number(const std::string& option, const std::string& text) {
   throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
                       .expected = "a number above 0, such as 0.01",
                       .found = number ? format_number(*number) : "no number"});
+}
+
+std::pair<std::int64_t, std::int64_t> crossed_numbers(const std::string& option,
+                                                      const std::string& text,
+                                                      const std::string& sentence, std::int64_t low,
+                                                      std::int64_t high) {
+  const std::size_t cross = text.find('x');
+  if (cross == std::string::npos) {
+    throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                        .expected = sentence,
+                        .found = fmt::format("'{}'", text)});
+  }
+  return {whole_number(option, text.substr(0, cross), low, high),
+          whole_number(option, text.substr(cross + 1), low, high)};
+}
+
+Stretch stretch_in(const std::string& option, const std::string& text) {
+  const std::vector<std::string> ends = parse_csv_record(text);
+  if (ends.size() != 2) {
+    throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
+                        .expected = "where it begins and where it ends, such as 0,2.5",
+                        .found = fmt::format("'{}'", text)});
+  }
+  const Stretch stretch{.low = any_number(option, ends[0]), .high = any_number(option, ends[1])};
+  if (stretch.low < stretch.high) return stretch;
+  throw SettingError(
+      {.what = fmt::format("there is nothing to draw between the ends of {}", option),
+       .expected = "the low end, then the high end",
+       .found = fmt::format("'{}'", text)});
 }
 
 }  // namespace lattice::tools

@@ -1,14 +1,17 @@
 #pragma once
 
 #include <cstdint>
+#include <initializer_list>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
 #include "lattice/files/json.hpp"
+#include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/prepare.hpp"
@@ -43,8 +46,9 @@ class LessonOptions {
   /// True when a flag for this setting was given.
   [[nodiscard]] bool names(std::string_view key) const;
 
-  /// The first flag for a setting of a lesson that was given; nothing where none was.
-  [[nodiscard]] std::optional<std::string> first_flag() const;
+  /// Refuses flags for settings of a run where a model is named, which has learnt already.
+  /// @param but keys of settings that mean something to a model, too
+  void check_for(const std::string& model, std::initializer_list<std::string_view> but = {}) const;
 
   /// What was named first: a lesson file or a demo set. Empty when nothing was.
   std::string subject = {};
@@ -91,5 +95,18 @@ void write(std::ostream& out, const Json& json);
 
 /// A number above 0, from the text of an option. @throws SettingError.
 [[nodiscard]] double positive_number(const std::string& option, const std::string& text);
+
+/// Two whole numbers with a cross between them, `12x8`, from the text of an option.
+/// @param sentence what they are: `rows x columns, such as 12x8`
+/// @throws SettingError.
+[[nodiscard]] std::pair<std::int64_t, std::int64_t> crossed_numbers(const std::string& option,
+                                                                    const std::string& text,
+                                                                    const std::string& sentence,
+                                                                    std::int64_t low,
+                                                                    std::int64_t high);
+
+/// A stretch from one number to a higher one, `0,2.5`, from the text of an option.
+/// @throws SettingError.
+[[nodiscard]] Stretch stretch_in(const std::string& option, const std::string& text);
 
 }  // namespace lattice::tools

@@ -112,7 +112,8 @@ class WatchServer::Works {
     page_ = watch_page({.title = prepared.title(),
                         .about = prepared.in_words(),
                         .epochs = last_epoch,
-                        .plane = has_plane ? std::optional(raw) : std::nullopt},
+                        .plane = has_plane ? std::optional(raw) : std::nullopt,
+                        .references = prepared.lesson.references},
                        raw.axis_names());
     if (has_plane) plane_ = plane_of(raw);
     told_.push_back(std::make_shared<const std::string>(start_event()));

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "lattice/lattice.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "support/command.hpp"
 
 namespace lattice::testing {
@@ -14,6 +15,7 @@ namespace {
 
 using ::testing::AllOf;
 using ::testing::HasSubstr;
+using ::testing::Not;
 using ::testing::StartsWith;
 
 TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
@@ -143,7 +145,12 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
       {{"line", "glazes", "--epochs", "1", "--out", out}, "over one feature"},
       {{"confusion", "kiln", "--epochs", "1", "--out", out}, "where numbers are"},
       {{"function", "dense 3", "--out", out}, "a part with weights"},
-      {{"function", "tanh", "--from", "2", "--to", "1", "--out", out}, "the low end"},
+      {{"function", "tanh", "--across", "2,1", "--out", out}, "the low end"},
+      {{"function", "tanh", "--across", "2", "--out", out}, "such as 0,2.5"},
+      {{"function", "tanh", "--across", "2,3,4", "--out", out}, "such as 0,2.5"},
+      {{"function", "tanh", "--size", "900", "--out", out}, "such as 900x600"},
+      {{"function", "tanh", "--size", "900x100", "--out", out}, "200 to 4000"},
+      {{"confusion", "glazes", "--across", "0,1", "--out", out}, "not understood"},
       {{"weights", "glazes", "--epochs", "1", "--picture", "3x3", "--out", out},
        "rows × columns = 5"},
       {{"weights", "glazes", "--epochs", "1", "--picture", "five", "--out", out}, "12x12"},
@@ -159,6 +166,80 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
     EXPECT_THAT(answer.err, HasSubstr(text));
     EXPECT_FALSE(std::filesystem::exists(out));
   }
+}
+
+TEST(draw, has_the_size_the_axes_and_the_title_that_are_asked_for) {
+  const Folder folder;
+  const auto svg = [&](const Words& chart) {
+    const std::string path = folder.path() / "chart.svg";
+    EXPECT_EQ(lattice(with(with({"draw"}, chart), {"--out", path})).status, 0);
+    std::string content = content_of(path);
+    // Numbers at axes are filled up with blanks.
+    for (std::size_t at = content.find("> "); at != std::string::npos; at = content.find("> ", at))
+      content.erase(at + 1, 1);
+    return content;
+  };
+  EXPECT_THAT(svg({"function", "tanh", "--across", "-2,2", "--up", "-1,3", "--title",
+                   "one of <them>", "--size", "700x400"}),
+              AllOf(HasSubstr("viewBox=\"0 0 700 400\""), HasSubstr("one of &lt;them&gt;"),
+                    HasSubstr(">2<"), HasSubstr(">3<"), Not(HasSubstr(">4<"))));
+  EXPECT_THAT(
+      svg({"curves", "glazes", "--epochs", "3", "--title", "of today", "--across", "1,3", "--up",
+           "0,7", "--up-accuracy", "0.5,0.9"}),
+      AllOf(HasSubstr("of today"), HasSubstr(">7<"), HasSubstr(">0.9<"), Not(HasSubstr(">0.95<"))));
+  EXPECT_THAT(svg({"line", "kiln", "--epochs", "2", "--across", "2,17", "--up", "0,2000"}),
+              AllOf(HasSubstr(">16<"), HasSubstr(">2000<")));
+  EXPECT_THAT(svg({"descent", "kiln", "--epochs", "2", "--across", "-3,4", "--up", "-5,6"}),
+              AllOf(HasSubstr(">4<"), HasSubstr(">6<")));
+  // Rows beside the plane that is shown are neither drawn nor counted.
+  const std::string part = svg(
+      {"regions", "cracks", "--rows", "200", "--epochs", "1", "--across", "4,8", "--up", "20,60"});
+  const Prepared prepared = prepare({.set = "cracks", .rows = 200});
+  const Dataset rows = prepared.data().taking(prepared.split.train.rows());
+  std::int64_t count = 0;
+  for (std::int64_t row = 0; row < rows.rows(); ++row) {
+    const double thickness = rows.features.at({row, 0});
+    const double hours = rows.features.at({row, 1});
+    count += thickness >= 4.0 && thickness <= 8.0 && hours >= 20.0 && hours <= 60.0 ? 1 : 0;
+  }
+  ASSERT_GT(count, 10);
+  EXPECT_THAT(part, HasSubstr(fmt::format(" of {} wrong", count)));
+}
+
+// What a model has learnt stays as it is; what is said above it may be another.
+TEST(draw, takes_of_a_model_a_title_and_references_and_no_settings_of_a_run) {
+  const Folder folder;
+  const std::string model = folder.path() / "glazes.lattice";
+  const std::string path = folder.path() / "chart.svg";
+  ASSERT_EQ(lattice({"train", "glazes", "--epochs", "2", "--save", model}).status, 0);
+  const Answer told = lattice({"draw", "curves", model, "--title", "of old", "--reference",
+                               "a potter = 0.97", "--out", path});
+  ASSERT_EQ(told.status, 0) << told.err;
+  EXPECT_THAT(content_of(path), AllOf(HasSubstr("of old"), HasSubstr("a potter")));
+  std::filesystem::remove(path);
+  const Answer refused = lattice({"draw", "curves", model, "--epochs", "3", "--out", path});
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err, HasSubstr("--epochs is for a lesson"));
+  EXPECT_FALSE(std::filesystem::exists(path));
+  EXPECT_EQ(lattice({"draw", "curves", model, "glazes", "--epochs", "3", "--out", path}).status, 0);
+}
+
+TEST(ask, draws_its_answers) {
+  const Folder folder;
+  const std::string model = folder.path() / "glazes.lattice";
+  const std::string path = folder.path() / "answers.svg";
+  ASSERT_EQ(lattice({"train", "glazes", "--epochs", "2", "--save", model}).status, 0);
+  const std::string table = folder.path() / "more.csv";
+  ASSERT_EQ(lattice({"data", "glazes", "--rows", "30", "--csv", table}).status, 0);
+  ASSERT_EQ(lattice({"ask", model, "--file", table, "--draw", path, "--json"}).status, 0);
+  EXPECT_THAT(content_of(path), AllOf(HasSubstr("the first 24 of 30"), HasSubstr("record 23"),
+                                      Not(HasSubstr("record 24")), HasSubstr("tenmoku")));
+  const Answer same = lattice({"ask", model, "--file", table, "--draw", table});
+  EXPECT_EQ(same.status, 2);
+  ASSERT_EQ(lattice({"train", "kiln", "--epochs", "1", "--save", model}).status, 0);
+  const Answer numbers = lattice({"ask", model, "--record", "3", "--draw", path});
+  EXPECT_EQ(numbers.status, 2);
+  EXPECT_THAT(numbers.err, HasSubstr("one that predicts numbers"));
 }
 
 // A program that is missing is named, with the package that has it.

@@ -19,9 +19,10 @@ using ::testing::IsEmpty;
 using ::testing::Not;
 using ::testing::StartsWith;
 
-const Words glazes = {
-    "work",    "glazes", "--net",    "dense 8, tanh, dense 4", "--rule",  "adam", "--rate", "0.01",
-    "--steps", "1,2,50", "--curves", "--judge-every",          "20 steps"};
+const Words glazes = {"work",     "glazes",      "--net",          "dense 8, tanh, dense 4",
+                      "--rule",   "adam",        "--rate",         "0.01",
+                      "--steps",  "1,2,50",      "--curves",       "--judge-every",
+                      "20 steps", "--reference", "a potter = 0.97"};
 
 /// Uses a page as a student would; see drive_page.py.
 Json drive(const std::string& page, const Json& answers = Json::array()) {
@@ -126,6 +127,8 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
     EXPECT_EQ(drawing["points"]["validation"], 21 + 70);
     EXPECT_THAT(drawing["words"], Contains("1500"));
   }
+  EXPECT_THAT(report["curves"][0]["words"], Not(Contains("a potter: 0.97")));
+  EXPECT_THAT(report["curves"][1]["words"], Contains("a potter: 0.97"));
   EXPECT_GE(report["blank_pages"].size(), 2U);
   EXPECT_THAT(report["blank_pages"][0].get<std::string>(), HasSubstr("Forward"));
   EXPECT_THAT(report["console"], IsEmpty());

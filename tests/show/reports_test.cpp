@@ -1,13 +1,16 @@
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/charts.hpp"
 #include "lattice/show/data.hpp"
 #include "lattice/show/judgement.hpp"
 #include "lattice/show/plan.hpp"
 #include "lattice/show/remark.hpp"
 #include "lattice/show/run.hpp"
 #include "lattice/text/wrapping.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -144,8 +147,47 @@ TEST(answers, have_probabilities_by_name) {
               .columns = {{.name = "a"}},
               .target_names = {"kind"},
               .class_names = {"bowl", "a jug with a very long name"}};
-  EXPECT_THAT(show_answers(model, ask(model, tensor({{2}, {-2}})), {}),
+  const Tensor many = tensor({{2}, {-2}, {0}, {1}, {3}, {4}});
+  EXPECT_THAT(show_answers(model, ask(model, many), {}),
               AllOf(HasSubstr("a jug with …"), HasSubstr("98.2 %"), HasSubstr("     0  bowl")));
+}
+
+TEST(answers, of_a_few_records_are_bars) {
+  Network net(Shape{1}, "dense 2", Random(1));
+  net.set("output.weight", tensor({{1, -1}}));
+  Model model{.network = net,
+              .loss = Loss::cross_entropy,
+              .columns = {{.name = "a"}},
+              .target_names = {"kind"},
+              .class_names = {"bowl", "jug"}};
+  const auto bar = [](std::string_view letters, int count) {
+    std::string text;
+    for (int at = 0; at < count; ++at)
+      text += letters;
+    return text;
+  };
+  // A probability of 1/2 is half of 50 letters; that of 1 / (1 + exp(4)), 0.018, has 7 eighths.
+  EXPECT_THAT(show_answers(model, ask(model, tensor({{0}, {2}})), {}),
+              AllOf(HasSubstr("record 0  kind: bowl"), HasSubstr("record 1  kind: bowl"),
+                    HasSubstr("jug       " + bar("█", 25) + " "), HasSubstr("50.0 %"),
+                    HasSubstr("bowl      " + bar("█", 49) + "▏ "), HasSubstr("jug       ▉ "),
+                    HasSubstr("1.8 %")));
+  // Of many classes there are the likeliest, and no bar is longer than its room.
+  model.network = Network(Shape{1}, "dense 30", Random(1));
+  model.class_names.clear();
+  for (int of = 0; of < 30; ++of)
+    model.class_names.push_back(fmt::format("{} {}", bar("long", 12), of));
+  const Answers answers = ask(model, tensor({{3}}));
+  const std::string text = show_answers(model, answers, {});
+  EXPECT_THAT(text, HasSubstr("(the 12 likeliest of 30 classes)"));
+  EXPECT_EQ(std::ranges::count(text, '\n'), 14);
+  EXPECT_LE(width_of(text), page_width);
+  // Levels are no shares of anything.
+  model.loss = Loss::mean_squared;
+  EXPECT_THAT(show_answers(model, ask(model, tensor({{3}})), {}), Not(HasSubstr("█")));
+  EXPECT_THAT(testing::said<SettingError>(
+                  [&] { static_cast<void>(answers_chart("", model, ask(model, tensor({{3}})))); }),
+              HasSubstr("whose outputs are levels"));
 }
 
 TEST(remarks, are_told_in_lines_of_a_page) {

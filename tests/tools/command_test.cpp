@@ -431,9 +431,9 @@ TEST(command, takes_a_flag_as_said_or_denied_and_a_word_once) {
   EXPECT_EQ(shuffled({"--shuffled"}), true);
   EXPECT_EQ(shuffled({"--shuffled=false"}), false);
   EXPECT_EQ(lattice({"plan", "glazes", "--rate", "0.1", "--rate", "0.2"}).status, 2);
-  const Answer from = lattice({"draw", "function", "tanh", "--from", "left"});
+  const Answer from = lattice({"draw", "function", "tanh", "--across", "left,4"});
   EXPECT_EQ(from.status, 2);
-  EXPECT_THAT(from.err, HasSubstr("--from cannot be 'left'"));
+  EXPECT_THAT(from.err, HasSubstr("--across cannot be 'left'"));
 }
 
 TEST(command, helps) {

@@ -119,7 +119,8 @@ TEST(serve, draws_in_a_browser_what_it_tells) {
     EXPECT_EQ(drawing["points"]["train"], 6);
     EXPECT_EQ(drawing["points"]["validation"], 6 + 6);
   }
-  const Json by_epoch = watched({"--schedule", "steps 2 0.5"});
+  const Json by_epoch = watched({"--schedule", "steps 2 0.5", "--reference", "a potter = 0.97"});
+  EXPECT_THAT(by_epoch["curves"][1]["words"], ::testing::Contains("a potter: 0.97"));
   EXPECT_EQ(by_epoch["curves"][0]["title"], "loss by epoch");
   EXPECT_EQ(by_epoch["curves"][0]["points"]["validation"], 6);
   EXPECT_FALSE(by_epoch["curves"][0]["points"].contains("minibatch"));

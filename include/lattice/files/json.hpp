@@ -63,4 +63,7 @@ using Json = nlohmann::ordered_json;
 /// it, for numbers, target by target, `mean_squared`, `mean_absolute` and `r_squared`.
 [[nodiscard]] Json to_json(const Assessment& assessment);
 
+/// What others reached: a name and a figure each.
+[[nodiscard]] Json to_json(const std::vector<Reference>& references);
+
 }  // namespace lattice

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
+#include "lattice/judging/assess.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/learning/worked_sheet.hpp"
 
@@ -26,6 +27,7 @@ struct WorkedExample {
   AxisNames names = {};                         ///< of the data
   std::vector<WorkedStep> steps = {};           ///< in the order of the run
   std::optional<RunRecord> run = std::nullopt;  ///< where one was trained to its end
+  std::vector<Reference> references = {};       ///< what others reached, beside the run
 };
 
 }  // namespace lattice

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
 #include <optional>
 #include <string>
@@ -9,11 +10,18 @@
 #include "lattice/judging/answer_curve.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/decision_map.hpp"
+#include "lattice/judging/model.hpp"
 #include "lattice/learning/descent_path.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/worksheet/curve.hpp"
 
 namespace lattice {
+
+/// How wide and how high a picture is, in pixels.
+struct ChartSize {
+  std::int64_t width;
+  std::int64_t height;
+};
 
 /// A picture for the program gnuplot to draw: one frame, or several that follow one another.
 class Chart {
@@ -25,15 +33,24 @@ class Chart {
 
   /// Draws it; the ending of the path says how: `.svg`, `.png`, or `.gif`, which shows every frame
   /// in turn. The others show the last.
+  /// @param size 1280 × 800 when left out, 800 × 560 where it moves
   /// @throws SettingError for another ending; ProgramError when gnuplot (package gnuplot-nox) is
   ///         missing or fails; FileError.
-  void write(const std::filesystem::path& path) const;
+  void write(const std::filesystem::path& path,
+             const std::optional<ChartSize>& size = std::nullopt) const;
 
   /// Refuses a path that a chart cannot be written to. @throws SettingError.
   static void check_ending(const std::filesystem::path& path);
 
  private:
   std::vector<std::string> frames_;
+};
+
+/// What curves show of their axes; what is left out follows from the curves.
+struct CurveRanges {
+  std::optional<Stretch> across = std::nullopt;  ///< of epochs or steps
+  std::optional<Stretch> loss = std::nullopt;
+  std::optional<Stretch> accuracy = std::nullopt;
 };
 
 /// A run and what it is called.
@@ -44,7 +61,8 @@ using NamedRun = std::pair<std::string, RunRecord>;
 /// recorded is drawn by step, with its minibatches and what was looked at between epochs.
 /// @param references accuracies that others reached, as lines across
 [[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
-                                 const std::vector<Reference>& references = {});
+                                 const std::vector<Reference>& references = {},
+                                 const CurveRanges& ranges = {});
 
 /// Runs of one setting and what it is called.
 using NamedRuns = std::pair<std::string, std::vector<RunRecord>>;
@@ -75,8 +93,10 @@ struct LineMoment {
 /// The rows of a set of one feature as points, and the line or curve learnt: dashed before
 /// training, faint on the way, full at the end; or each moment in a frame of its own.
 /// @param data in the units of the curves
+/// @param up the stretch of the targets that is shown; that of the rows, with some to spare
 [[nodiscard]] Chart line_chart(const std::string& title, const Dataset& data,
-                               const std::vector<LineMoment>& moments, bool as_frames = false);
+                               const std::vector<LineMoment>& moments, bool as_frames = false,
+                               const std::optional<Stretch>& up = std::nullopt);
 
 /// How many rows and columns of positions the inputs of a weight have: pixels, for one.
 struct PictureShape {
@@ -95,7 +115,9 @@ struct PictureShape {
 [[nodiscard]] Chart confusion_chart(const std::string& title, const ClassJudgement& judgement);
 
 /// Functions of one number and their derivatives.
-[[nodiscard]] Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves);
+[[nodiscard]] Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
+                                   const std::string& title = "activation and derivative",
+                                   const std::optional<Stretch>& up = std::nullopt);
 
 /// Paths of descent over the loss of the whole set, a panel each.
 /// @param across_name what the two weights are called
@@ -115,5 +137,11 @@ struct Sample {
 [[nodiscard]] Chart samples_chart(const std::string& title,
                                   const std::vector<std::string>& feature_names,
                                   const std::vector<Sample>& samples);
+
+/// What a model says about records: the probability of each class as a bar, a panel a record; of
+/// the first 24 records, where there are more.
+/// @throws SettingError where the answers are no probabilities.
+[[nodiscard]] Chart answers_chart(const std::string& title, const Model& model,
+                                  const Answers& answers);
 
 }  // namespace lattice

@@ -24,7 +24,7 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 /// The confusion matrix of a part, and the figures of each class.
 [[nodiscard]] std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style);
 
-/// What a model says about each record.
+/// What a model says about each record: of a few, the probability of each class as a bar.
 [[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
                                        const TerminalStyle& style);
 

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
+#include "lattice/judging/assess.hpp"
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/run_record.hpp"
 
@@ -17,6 +18,7 @@ struct Watched {
   std::vector<std::string> about = {};
   std::int64_t epochs = 0;                      ///< the last one
   std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, where there are
+  std::vector<Reference> references = {};       ///< what others reached
 };
 
 /// The page that draws a run while it goes on. It asks `events`, beside it, for what happens.

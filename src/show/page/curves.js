@@ -22,18 +22,21 @@ function ticks(low, high) {
 /**
  * Curves over epochs or steps, their legend beside them.
  * @param {{word: string, label: string, points: [number, number][]}[]} curves
+ * @param {{name: string, figure: number}[]} references what others reached, as lines across
  */
-function drawCurves(title, across, curves, marks, lowest) {
+function drawCurves(title, across, curves, marks, lowest, references = []) {
   const box = {left: 60, top: 34, right: 400, bottom: 230};
   const points = curves.flatMap(curve => curve.points).filter(point => Number.isFinite(point[1]));
   if (points.length === 0) return svg("svg", {viewBox: "0 0 540 280"});
   const outermost = (choose, numbers) => numbers.reduce((best, each) => choose(best, each));
   const last = outermost(Math.max, [1, ...points.map(point => point[0])]);
-  const low = outermost(Math.min, [lowest, ...points.map(point => point[1])]);
-  const high = outermost(Math.max, points.map(point => point[1])) || 1;
+  const values = [...points.map(point => point[1]), ...references.map(each => each.figure)];
+  const low = outermost(Math.min, [lowest, ...values]);
+  const high = outermost(Math.max, values) || 1;
   const x = at => box.left + at / last * (box.right - box.left);
   const y = value => box.bottom - (value - low) / (high - low || 1) * (box.bottom - box.top);
-  const drawing = svg("svg", {viewBox: "0 0 540 280", role: "img", "aria-label": title});
+  const height = 280 + 20 * references.length;
+  const drawing = svg("svg", {viewBox: `0 0 540 ${height}`, role: "img", "aria-label": title});
   drawing.append(svg("text", {x: box.left, y: 18, "font-weight": 600}, title));
   for (const value of ticks(low, high)) {
     drawing.append(svg("path", {class: "grid", d: `M${box.left} ${y(value)}H${box.right}`}),
@@ -59,11 +62,19 @@ function drawCurves(title, across, curves, marks, lowest) {
       .map(([place, value], at) => `${at ? "L" : "M"}${x(place).toFixed(1)} ${y(value).toFixed(1)}`).join("");
     drawing.append(svg("path", {class: `line ${curve.word}`, d: path}));
   }
+  // Their names may be long, and stand below, where there is room for them.
+  references.forEach(({name, figure}, at) => {
+    const look = {class: "reference", "stroke-dasharray": ["9 5", "3 4", "14 3 3 3"][at % 3]};
+    const height = box.bottom + 58 + at * 20;
+    drawing.append(svg("path", {...look, d: `M${box.left} ${y(figure)}H${box.right}`}),
+                   svg("path", {...look, d: `M${box.left} ${height}h36`}),
+                   svg("text", {x: box.left + 44, y: height + 4}, `${name}: ${formatNumber(figure, 4)}`));
+  });
   return drawing;
 }
 
 /** The curves of a run record: by epoch, or by step where steps were recorded. */
-function curvesOf(run) {
+function curvesOf(run, references = []) {
   const steps = run.steps ?? [];
   const byStep = steps.length > 0;
   const across = byStep ? "step" : "epoch";
@@ -89,6 +100,8 @@ function curvesOf(run) {
   const marks = run.rate_changes.map(change => byStep ? begins(change.epoch) : change.epoch);
   const accuracies = curvesOfFigure("accuracy");
   const drawings = [drawCurves(`loss by ${across}`, across, curvesOfFigure("loss"), marks, 0)];
-  if (accuracies.length) drawings.push(drawCurves(`accuracy by ${across}`, across, accuracies, marks, 1));
+  if (accuracies.length) {
+    drawings.push(drawCurves(`accuracy by ${across}`, across, accuracies, marks, 1, references));
+  }
   return drawings;
 }

@@ -23,7 +23,7 @@ function printedForm() {
     sections.push(make("section", {}, make("h3", {}, `${entry.line}   ${headingOf(entry)}`),
                        make("div", {class: "tables"}, ...tables.map(printedTable))));
   }
-  if (data.run) sections.push(make("h2", {}, "The whole run"), make("div", {class: "curves"}, ...curvesOf(data.run)));
+  if (data.run) sections.push(make("h2", {}, "The whole run"), make("div", {class: "curves"}, ...curvesOf(data.run, data.references)));
   if (blanks.length && shown.minibatch === 0) sections.push(answers());
   return sections;
 }

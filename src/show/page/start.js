@@ -55,7 +55,7 @@ desk.addEventListener("touchend", event => {
 
 if (data.run) {
   document.getElementById("run").hidden = false;
-  document.querySelector("#run .curves").append(...curvesOf(data.run));
+  document.querySelector("#run .curves").append(...curvesOf(data.run, data.references));
 }
 /* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden. */
 function goToAddress() {

@@ -7,7 +7,7 @@ let lesson = data;
 document.getElementById("about").textContent = data.about.join(" · ");
 
 function drawRun() {
-  document.getElementById("curves").replaceChildren(...curvesOf(run));
+  document.getElementById("curves").replaceChildren(...curvesOf(run, lesson.references));
 }
 
 function stateOf(figures) {
