@@ -129,7 +129,13 @@ lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.0
   --judge-every '25 steps' --steps-every 5 --out 8.png >/dev/null
 lattice draw line kiln --net 'dense 6, tanh, dense 1' --rule adam --rate 0.02 --epochs 60 \
   --out 9.png >/dev/null
-montage {1..9}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
+lattice new glazes --title 'With a bypass' \
+  --net 'dense 8, tanh, bypass(dense 8, tanh, dense 8), dense 4' --out deeper.toml >/dev/null
+lattice draw blocks "$glazes" deeper.toml --out 10.png >/dev/null
+lattice ask glazes.lattice --record 3,56,0.5,60,1250 --record 1,80,1,30,1220 \
+  --record 6,30,1,70,1280 --record 4,60,1,40,1240 --draw 11.png >/dev/null
+lattice compare "$glazes" --epochs 20 --vary rate=0.02,0.002 --seeds 8 --draw 12.png >/dev/null
+montage {1..12}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &

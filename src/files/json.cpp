@@ -204,21 +204,27 @@ Json to_json(const RunRecord& run) {
   return json;
 }
 
+Json to_json(const Plan::Row& row) {
+  Json weights = Json::object();
+  for (const WeightNeed& need : row.needs) {
+    weights[need.name] = {{"shape", to_json(need.shape)},
+                          {"count", need.shape.count()},
+                          {"start", need.start.text()}};
+  }
+  Json json = {{"name", row.name},
+               {"part", row.part},
+               {"outputs", to_json(row.outputs)},
+               {"weights", std::move(weights)},
+               {"count", row.weights}};
+  for (const Plan::Row& inner : row.inside)
+    json["inside"].push_back(to_json(inner));
+  return json;
+}
+
 Json to_json(const Plan& plan) {
   Json parts = Json::array();
-  for (const Plan::Row& row : plan.rows) {
-    Json weights = Json::object();
-    for (const WeightNeed& need : row.needs) {
-      weights[need.name] = {{"shape", to_json(need.shape)},
-                            {"count", need.shape.count()},
-                            {"start", need.start.text()}};
-    }
-    parts.push_back({{"name", row.name},
-                     {"part", row.part},
-                     {"outputs", to_json(row.outputs)},
-                     {"weights", std::move(weights)},
-                     {"count", row.weights}});
-  }
+  for (const Plan::Row& row : plan.rows)
+    parts.push_back(to_json(row));
   return {{"example", to_json(plan.example)},
           {"parts", std::move(parts)},
           {"outputs", to_json(plan.outputs())},

@@ -19,6 +19,40 @@ Shape Plan::outputs() const {
   return rows.empty() ? example : rows.back().outputs;
 }
 
+namespace {
+
+/// Passes a shape through a part.
+/// @param position from 1, for messages
+Plan::Row row_of(const Part& part, const std::string& name, std::size_t position,
+                 const Shape& shape) {
+  Plan::Row row{.name = name,
+                .part = part.text(),
+                .outputs = {},
+                .adds_its_input = part.nature().adds_its_input};
+  try {
+    row.outputs = part.shape(shape);
+    row.needs = part.weights(shape);
+  } catch (const Error& error) {
+    Trouble trouble = error.trouble();
+    trouble.where = fmt::format("part {}, {}", position, row.part);
+    throw ShapeError(trouble);
+  }
+  for (WeightNeed& need : row.needs) {
+    need.name = name + "." + need.name;
+    if (!need.is_kept) row.weights += need.shape.count();
+  }
+  Shape inner = shape;
+  const std::vector<std::string> names = names_of(part.inside(), false);
+  for (std::size_t at = 0; at < names.size(); ++at) {
+    row.inside.push_back(
+        row_of(part.inside()[at], fmt::format("{}.{}", name, names[at]), at + 1, inner));
+    inner = row.inside.back().outputs;
+  }
+  return row;
+}
+
+}  // namespace
+
 Plan plan(const Shape& example, const std::vector<Part>& parts) {
   if (parts.empty()) {
     throw SettingError({.what = "a network without a part",
@@ -30,21 +64,8 @@ Plan plan(const Shape& example, const std::vector<Part>& parts) {
   if (example.rank() == 1 && example.role(0) == Role::none) plan.example.set_role(0, Role::feature);
   Shape shape = plan.example;
   for (std::size_t at = 0; at < parts.size(); ++at) {
-    Plan::Row row{.name = names[at], .part = parts[at].text(), .outputs = {}};
-    try {
-      row.outputs = parts[at].shape(shape);
-      row.needs = parts[at].weights(shape);
-    } catch (const Error& error) {
-      Trouble trouble = error.trouble();
-      trouble.where = fmt::format("part {}, {}", at + 1, row.part);
-      throw ShapeError(trouble);
-    }
-    for (WeightNeed& need : row.needs) {
-      need.name = row.name + "." + need.name;
-      if (!need.is_kept) row.weights += need.shape.count();
-    }
-    shape = row.outputs;
-    plan.rows.push_back(std::move(row));
+    plan.rows.push_back(row_of(parts[at], names[at], at + 1, shape));
+    shape = plan.rows.back().outputs;
   }
   return plan;
 }

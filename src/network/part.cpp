@@ -35,7 +35,7 @@ Part named(std::string_view name, Part part) {
   return part;
 }
 
-std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_output) {
+std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) {
   std::map<std::string, int, std::less<>> used;
   for (const Part& part : parts) {
     if (part.given_name().empty()) continue;

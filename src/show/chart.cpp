@@ -54,7 +54,7 @@ void Chart::check_ending(const std::filesystem::path& path) {
 void Chart::write(const std::filesystem::path& path, const std::optional<ChartSize>& size) const {
   check_ending(path);
   const std::string ending = path.extension().string();
-  std::string script = terminal_for(ending, size) + "set output\n";
+  std::string script = terminal_for(ending, size ? size : size_) + "set output\n";
   const std::size_t first = ending == ".gif" ? 0 : frames_.size() - 1;
   for (std::size_t at = first; at < frames_.size(); ++at)
     script += fmt::format("reset\n{}{}", look_of_charts, frames_[at]);

@@ -100,20 +100,30 @@ struct BarPanel {
   std::vector<Bar> bars;
 };
 
+/// How far numbers at a short axis stand apart: 1, 2 or 5, or ten times as much, or a tenth.
+double apart(double stretch) {
+  const double least = stretch / 4.0;
+  const double power = std::pow(10.0, std::floor(std::log10(least)));
+  for (const double times : {1.0, 2.0, 5.0}) {
+    if (times * power >= least) return times * power;
+  }
+  return 10.0 * power;
+}
+
 /// Panels side by side, in which the bars have the same names.
 Chart bars_chart(const std::string& title, const std::vector<std::string>& names,
                  const std::vector<BarPanel>& panels, double low, double high) {
   const auto count = static_cast<double>(std::max<std::size_t>(1, panels.size()));
   const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
   const std::size_t down = (panels.size() + across - 1) / across;
-  std::string script = fmt::format(
-                           "set multiplot layout {},{} title {} font ',17'\nunset key\n"
-                           "set style fill solid 0.8 noborder\nset boxwidth 0.75\n"
-                           "set ytics ({}) font ',11'\nset xtics font ',10'\nunset grid\n"
-                           "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
-                           down, across, plot::quoted(title), plot::ticks(names), plot::pencil) +
-                       plot::range("x", low, high) +
-                       plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
+  std::string script =
+      fmt::format(
+          "set multiplot layout {},{} title {} font ',17'\nunset key\n"
+          "set style fill solid 0.8 noborder\nset boxwidth 0.75\n"
+          "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
+          "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
+          down, across, plot::quoted(title), plot::ticks(names), apart(high - low), plot::pencil) +
+      plot::range("x", low, high) + plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
   for (const BarPanel& panel : panels) {
     std::string rows;
     for (std::size_t at = 0; at < panel.bars.size(); ++at) {

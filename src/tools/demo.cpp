@@ -72,6 +72,11 @@ const std::vector<Stop>& tour() {
       {"A small layered network",
        "Only outputs are stated; the rest follows from the shape of the data.",
        {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
+      {"And with a way past",
+       "Its parts as blocks, how many numbers each learns, and what a bypass adds on to what it "
+       "goes past.",
+       {"draw", "blocks", "glazes", "--net",
+        "dense 8, tanh, bypass(dense 8, tanh, dense 8), dense 4", "--out", "@/blocks.png"}},
       {"A straight line first",
        "Temperatures of a small kiln as points, and the line as it is learnt.",
        {"draw", "line", "kiln", "--out", "@/line.png"}},

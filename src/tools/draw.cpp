@@ -64,13 +64,7 @@ Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
 }
 
 Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
-  if (subject.ends_with(".toml"))
-    return learnt_by(subject, options.lesson_on(read_lesson(subject)));
-  if (!is_model_file(subject)) {
-    Lesson lesson;
-    lesson.set = subject;
-    return learnt_by(subject, options.lesson_on(std::move(lesson)));
-  }
+  if (!is_model_file(subject)) return learnt_by(subject, options.lesson_on(lesson_named(subject)));
   ModelFile file = load_model(subject);
   // What was learnt stays; what is said of it may be said anew.
   Lesson told = options.lesson_on(file.lesson);
@@ -80,6 +74,25 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
           .prepared = prepare(file.lesson),
           .network = file.model.network,
           .run = std::move(file.run)};
+}
+
+/// The network of a lesson before it has learnt, or that of a model.
+NamedPlan planned_by(const std::string& subject, const LessonOptions& options) {
+  if (is_model_file(subject)) {
+    const ModelFile file = load_model(subject);
+    return {options.names("title") ? options.lesson_on({}).title : subject,
+            file.model.network.plan()};
+  }
+  const Prepared prepared = prepare(options.lesson_on(lesson_named(subject)));
+  const std::string& title = prepared.lesson.title;
+  return {title.empty() ? prepared.data().name : title, prepared.network.plan()};
+}
+
+Chart draw_blocks(const DrawAsked& asked) {
+  std::vector<NamedPlan> networks = {planned_by(asked.options.subject, asked.options)};
+  for (const std::string& subject : asked.more)
+    networks.push_back(planned_by(subject, asked.options));
+  return blocks_chart(networks);
 }
 
 Chart draw_curves(const DrawAsked& asked) {
@@ -368,13 +381,19 @@ struct ChartKind {
   bool takes_lesson = true;
 };
 
+void declare_more(Verb& verb, DrawAsked& asked) {
+  verb.heading("Lesson");
+  verb.texts("more", asked.more, "More lesson files or model files");
+  verb.heading("Picture");
+}
+
 const std::vector<ChartKind>& chart_kinds() {
   static const std::vector<ChartKind> kinds = {
+      {"blocks", "Networks side by side: parts, shapes, weights, the ways past", draw_blocks,
+       declare_more},
       {"curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves,
        [](Verb& verb, DrawAsked& asked) {
-         verb.heading("Lesson");
-         verb.texts("more", asked.more, "More lesson files or model files");
-         verb.heading("Picture");
+         declare_more(verb, asked);
          declare_axes(verb, asked, "epochs, or steps", "losses");
          declare_stretch(verb, "--up-accuracy", asked.up_accuracy,
                          "The same of the accuracies: 0.9,1");

@@ -73,10 +73,10 @@ void LessonOptions::declare(Verb& verb, JsonFlag json_flag) {
 }
 
 Lesson LessonOptions::lesson() const {
-  return lesson_on(named_lesson());
+  return lesson_on(lesson_named(subject));
 }
 
-Lesson LessonOptions::named_lesson() const {
+Lesson lesson_named(const std::string& subject) {
   Lesson lesson;
   if (is_lesson_file(subject)) {
     lesson = read_lesson(subject);

@@ -34,9 +34,6 @@ class LessonOptions {
   /// The lesson file, if one was named, with the flags put in: flags win.
   [[nodiscard]] Lesson lesson() const;
 
-  /// The same without the flags.
-  [[nodiscard]] Lesson named_lesson() const;
-
   /// The flags put into a lesson that comes from elsewhere.
   [[nodiscard]] Lesson lesson_on(Lesson lesson) const;
 
@@ -59,6 +56,9 @@ class LessonOptions {
  private:
   std::vector<std::pair<const LessonSetting*, std::string>> given_ = {};
 };
+
+/// The lesson of a file, or one on a demo set; as it comes where nothing is named.
+[[nodiscard]] Lesson lesson_named(const std::string& subject);
 
 /// Declares `--digits`; and `--json`.
 void declare_digits(Verb& verb, int& digits);

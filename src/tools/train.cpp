@@ -194,7 +194,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (!before) {
     add(remarks_on(prepared.network));
     if (lesson.over_rows == OverRows::sum && asked.options.names("batch"))
-      add(remarks_on(prepare(asked.options.named_lesson()).training, prepared.training));
+      add(remarks_on(prepare(lesson_named(asked.options.subject)).training, prepared.training));
   }
 
   const RunLength length = length_of(prepared, before ? &before->run : nullptr);

@@ -116,6 +116,12 @@ TEST(json, has_a_plan_part_by_part) {
   EXPECT_EQ(json["parts"][0]["weights"]["hidden.weight"]["shape"].dump(), "[5,8]");
   EXPECT_EQ(json["parts"][1]["count"], 0);
   EXPECT_EQ(json["outputs"].dump(), "[4]");
+  EXPECT_FALSE(json["parts"][0].contains("inside"));
+  const Json inside =
+      to_json(Network(Shape{5}, "bypass(tanh, dense 5)", Random(1)).plan())["parts"][0]["inside"];
+  ASSERT_EQ(inside.size(), 2U);
+  EXPECT_EQ(inside[1]["name"], "bypass.hidden");
+  EXPECT_EQ(inside[1]["count"], 30);
 }
 
 TEST(json, of_a_chain_holds_the_explanations_below) {

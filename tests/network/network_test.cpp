@@ -275,6 +275,29 @@ TEST(plan, names_the_part_where_shapes_do_not_fit) {
               HasSubstr("a network without a part"));
 }
 
+TEST(plan, has_the_parts_that_a_part_is_made_of) {
+  const Network net(Shape{3}, "bypass(first: dense 2, tanh, bypass(dense 2 without bias), dense 3)",
+                    Random(1));
+  const Plan::Row& bypass = net.plan().rows.front();
+  EXPECT_TRUE(bypass.adds_its_input);
+  EXPECT_EQ(bypass.weights, 8 + 4 + 9);
+  std::vector<std::string> names;
+  std::vector<std::string> needs;
+  for (const Plan::Row& row : bypass.inside) {
+    names.push_back(row.name);
+    EXPECT_EQ(row.adds_its_input, !row.inside.empty());
+    for (const WeightNeed& need : row.needs)
+      needs.push_back(need.name);
+  }
+  EXPECT_THAT(names, ElementsAre("bypass.first", "bypass.tanh", "bypass.bypass", "bypass.hidden"));
+  // The weights inside are those of the whole, by the same names.
+  ASSERT_EQ(needs.size(), net.weights().size());
+  for (const std::string& need : needs)
+    EXPECT_NO_THROW(static_cast<void>(net[need])) << need;
+  EXPECT_EQ(bypass.inside[2].inside.front().own_name(), "hidden");
+  EXPECT_EQ(bypass.inside[2].inside.front().outputs, (Shape{2}));
+}
+
 TEST(names, are_given_or_found) {
   const Network net(Shape{3}, "first: dense 4, tanh, dense 4, relu, tanh, last: dense 2",
                     Random(1));

@@ -8,6 +8,7 @@
 
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/prepare.hpp"
+#include "show/plot.hpp"
 #include "support/command.hpp"
 
 namespace lattice::testing {
@@ -27,6 +28,7 @@ TEST(draw, draws_every_kind_of_chart_as_svg_and_png) {
   const std::vector<Words> charts = {
       {"curves", model, "kiln"},
       with({"curves"}, glazes),
+      {"blocks", model, "glazes", "kiln"},
       {"regions", "cracks", "--net", "dense 3, tanh, dense 2", "--epochs", "2"},
       {"regions", "cracks", "--net", "dense 1", "--epochs", "2", "--part", "test"},
       {"line", "kiln", "--epochs", "3"},
@@ -181,7 +183,7 @@ TEST(draw, has_the_size_the_axes_and_the_title_that_are_asked_for) {
   };
   EXPECT_THAT(svg({"function", "tanh", "--across", "-2,2", "--up", "-1,3", "--title",
                    "one of <them>", "--size", "700x400"}),
-              AllOf(HasSubstr("viewBox=\"0 0 700 400\""), HasSubstr("one of &lt;them&gt;"),
+              AllOf(HasSubstr("viewBox=\"0 0 700 400\""), HasSubstr("one of &lt;them>"),
                     HasSubstr(">2<"), HasSubstr(">3<"), Not(HasSubstr(">4<"))));
   EXPECT_THAT(
       svg({"curves", "glazes", "--epochs", "3", "--title", "of today", "--across", "1,3", "--up",
@@ -204,6 +206,38 @@ TEST(draw, has_the_size_the_axes_and_the_title_that_are_asked_for) {
   }
   ASSERT_GT(count, 10);
   EXPECT_THAT(part, HasSubstr(fmt::format(" of {} wrong", count)));
+}
+
+TEST(blocks, show_parts_shapes_counts_and_ways_past) {
+  const auto script = [](const std::vector<NamedPlan>& networks) {
+    return blocks_chart(networks).frames().front();
+  };
+  const auto text = [](const std::string& words) { return plot::quoted(words); };
+  const Plan plain = Network(Shape{5}, "dense 8, tanh, dense 4", Random(1)).plan();
+  const std::string one = script({{"a", plain}});
+  EXPECT_THAT(one,
+              AllOf(HasSubstr(text("hidden")), HasSubstr(text("dense 8")),
+                    HasSubstr(text("5·8 + 8 = 48")), HasSubstr(text("[unit 8]")),
+                    HasSubstr(text("[feature 5]")), HasSubstr("\\070\\064 numbers are learnt")));
+  EXPECT_THAT(one, AllOf(Not(HasSubstr(text("+"))), HasSubstr("NaN NaN")));
+  const Plan past =
+      Network(Shape{5}, "bypass(dense 8 without bias, bypass(tanh), dense 5)", Random(1)).plan();
+  const std::string both = script({{"a", plain}, {"b", past}});
+  const auto count = [&](const std::string& part) {
+    std::size_t found = 0;
+    for (std::size_t at = both.find(part); at != std::string::npos; at = both.find(part, at + 1))
+      ++found;
+    return found;
+  };
+  EXPECT_EQ(count(" " + text("+") + " "), 2U);
+  EXPECT_EQ(count(text("40")), 0U);
+  EXPECT_EQ(count(text("5·8 = 40")), 1U);
+  EXPECT_EQ(count(text("85 learnt")), 1U);
+  // Each way past leaves in the middle of its column, the second one, and comes back below.
+  EXPECT_EQ(count("\n15 "), 2U);
+  EXPECT_THAT(both, HasSubstr("set xrange [0:20]"));
+  // A part that is called by what it is says it once.
+  EXPECT_EQ(count(" " + text("tanh") + " "), 2U);
 }
 
 // What a model has learnt stays as it is; what is said above it may be another.

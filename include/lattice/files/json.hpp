@@ -58,6 +58,7 @@ using Json = nlohmann::ordered_json;
 
 /// A plan: parts with their outputs and weights, and the total.
 [[nodiscard]] Json to_json(const Plan& plan);
+[[nodiscard]] Json to_json(const Plan::Row& row);
 
 /// How good a network is on a part: `rows`, `loss`, and for classes `accuracy` and what goes with
 /// it, for numbers, target by target, `mean_squared`, `mean_absolute` and `r_squared`.

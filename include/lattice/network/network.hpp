@@ -14,11 +14,16 @@ namespace lattice {
 /// A network with a shape passed through it, part by part.
 struct Plan {
   struct Row {
-    std::string name;                    ///< `hidden`
+    std::string name;                    ///< `hidden`; in a bypass `bypass.hidden`
     std::string part;                    ///< `dense 8`
     Shape outputs;                       ///< of one example
     std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
+    std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
+    bool adds_its_input = false;         ///< what comes in is added to what goes out
+
+    /// Its name among those beside it: `hidden` of `bypass.hidden`.
+    [[nodiscard]] std::string own_name() const { return name.substr(name.rfind('.') + 1); }
   };
 
   Shape example;  ///< what goes in

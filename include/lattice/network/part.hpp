@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -42,6 +43,9 @@ class Part {
   /// What others have to know of it, as far as it says so.
   [[nodiscard]] PartNature nature() const { return part_->nature(); }
 
+  /// The parts it is made of; empty for one that is not made of others.
+  [[nodiscard]] std::span<const Part> inside() const { return part_->inside(); }
+
   [[nodiscard]] Shape shape(const Shape& example) const { return part_->shape(example); }
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const {
     return part_->weights(example);
@@ -68,6 +72,6 @@ class Part {
 
 /// The names of the parts of a list: those they were given, and `hidden`, `hidden2`, `tanh` … for
 /// the others. Of parts with weights the last is `output` where `has_output` says so.
-[[nodiscard]] std::vector<std::string> names_of(const std::vector<Part>& parts, bool has_output);
+[[nodiscard]] std::vector<std::string> names_of(std::span<const Part> parts, bool has_output);
 
 }  // namespace lattice

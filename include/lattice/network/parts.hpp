@@ -69,6 +69,7 @@ class Bypass {
   Bypass(std::vector<Part> parts);
 
   [[nodiscard]] static std::string_view kind() { return "bypass"; }
+  [[nodiscard]] static PartNature nature() { return {.adds_its_input = true}; }
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;

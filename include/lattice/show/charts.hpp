@@ -13,6 +13,7 @@
 #include "lattice/judging/model.hpp"
 #include "lattice/learning/descent_path.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/network/network.hpp"
 #include "lattice/worksheet/curve.hpp"
 
 namespace lattice {
@@ -27,13 +28,15 @@ struct ChartSize {
 class Chart {
  public:
   /// @param frames what each frame plots, in gnuplot's language
-  explicit Chart(std::vector<std::string> frames) : frames_(std::move(frames)) {}
+  /// @param size what it is drawn in where no other is asked for
+  Chart(std::vector<std::string> frames, const std::optional<ChartSize>& size = std::nullopt)
+      : frames_(std::move(frames)), size_(size) {}
 
   [[nodiscard]] const std::vector<std::string>& frames() const { return frames_; }
 
   /// Draws it; the ending of the path says how: `.svg`, `.png`, or `.gif`, which shows every frame
   /// in turn. The others show the last.
-  /// @param size 1280 × 800 when left out, 800 × 560 where it moves
+  /// @param size that of the chart when left out, else 1280 × 800, or 800 × 560 where it moves
   /// @throws SettingError for another ending; ProgramError when gnuplot (package gnuplot-nox) is
   ///         missing or fails; FileError.
   void write(const std::filesystem::path& path,
@@ -44,6 +47,7 @@ class Chart {
 
  private:
   std::vector<std::string> frames_;
+  std::optional<ChartSize> size_;
 };
 
 /// What curves show of their axes; what is left out follows from the curves.
@@ -143,5 +147,13 @@ struct Sample {
 /// @throws SettingError where the answers are no probabilities.
 [[nodiscard]] Chart answers_chart(const std::string& title, const Model& model,
                                   const Answers& answers);
+
+/// A network as it is planned, and what it is called.
+using NamedPlan = std::pair<std::string, Plan>;
+
+/// Networks side by side, part by part from the top: what passes from one to the next, how many
+/// numbers each learns, and the ways past the parts of a bypass. The picture is as large as it has
+/// to be.
+[[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
 }  // namespace lattice

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <concepts>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -7,8 +9,18 @@
 
 #include "lattice/network/part_like.hpp"
 
+namespace lattice {
+class Part;
+}
+
 /// How a `Part` holds whatever is `PartLike`.
 namespace lattice::detail {
+
+/// A part made of other parts.
+template <class P>
+concept HasParts = requires(const P& part) {
+  { part.parts() } -> std::same_as<const std::vector<Part>&>;
+};
 
 struct AnyPart {
   AnyPart() = default;
@@ -18,6 +30,7 @@ struct AnyPart {
   [[nodiscard]] virtual std::string_view kind() const = 0;
   [[nodiscard]] virtual std::string text() const = 0;
   [[nodiscard]] virtual PartNature nature() const = 0;
+  [[nodiscard]] virtual std::span<const Part> inside() const = 0;
   [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
   [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
   [[nodiscard]] virtual Line forward(const Line& x, Pass& pass) const = 0;
@@ -31,6 +44,13 @@ struct PartOf final : AnyPart {
   [[nodiscard]] PartNature nature() const override {
     if constexpr (requires { part.nature(); }) {
       return part.nature();
+    } else {
+      return {};
+    }
+  }
+  [[nodiscard]] std::span<const Part> inside() const override {
+    if constexpr (HasParts<P>) {
+      return part.parts();
     } else {
       return {};
     }
