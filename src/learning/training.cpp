@@ -37,7 +37,8 @@ void check_is_fresh(const Network& network) {
       {.what = "this network has been trained already",
        .expected = "a network as it starts",
        .found = fmt::format("one with {} updates", network.updates()),
-       .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…)"});
+       .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…); "
+                 "a new run from what it learnt: network.start_from(…)"});
 }
 
 bool has_numbers_of(const Network& network, const Weights& weights) {
@@ -149,6 +150,13 @@ void Training::check() {
     throw SettingError({.what = "gradients cannot be limited to this length",
                         .expected = "a number above 0, such as 1",
                         .found = format_number(longest)});
+  }
+  const auto learns = [](const Weight& weight) { return !weight.is_held && !weight.is_kept; };
+  if (network_->weights().size() > 0 && std::ranges::none_of(network_->weights(), learns)) {
+    throw SettingError({.what = "nothing is left to learn: every weight is held",
+                        .expected = "a weight that is not",
+                        .found = network_->blueprint(),
+                        .remedy = "hold fewer of them"});
   }
   check_fits(*network_, loss_, split_->train);
   label_outputs(*network_, split_->data().has_classes());

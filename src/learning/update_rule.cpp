@@ -49,14 +49,15 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
   check_shape("a weight and its gradient have the same shape", found_weight,
               entry.gradient.shape());
   if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)
-    return {weight, decays, entry.gradient, memory.entries[at]};
+    return {weight, decays, found_weight.pace, entry.gradient, memory.entries[at]};
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
-  if (found != memory.entries.end()) return {weight, decays, entry.gradient, *found};
+  if (found != memory.entries.end())
+    return {weight, decays, found_weight.pace, entry.gradient, *found};
   UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
   for (std::size_t of = 0; of < memories; ++of)
     fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
   memory.entries.push_back(std::move(fresh));
-  return {weight, decays, entry.gradient, memory.entries.back()};
+  return {weight, decays, found_weight.pace, entry.gradient, memory.entries.back()};
 }
 
 UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& memory,

@@ -56,7 +56,8 @@ Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
     if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
     if (!sweep_.has_reached(line)) continue;
     before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
-    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name]});
+    updates_.push_back(
+        {weight.name, weight.value, sweep_.gradient(line), updated[weight.name], weight.pace});
   }
   if (longest_gradient) shrink_ = explain_shrink(before, *longest_gradient);
   return updated;

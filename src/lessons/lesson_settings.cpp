@@ -389,6 +389,16 @@ void add_split_settings(std::vector<LessonSetting>& all) {
                                   "Rows are drawn at random; else they are taken in order"));
 }
 
+/// A name and a number: `hidden = 0.1`. Nothing where it is anything else.
+std::optional<std::pair<std::string, double>> named_number(std::string_view text) {
+  const std::size_t equals = text.rfind('=');
+  if (equals == std::string_view::npos) return std::nullopt;
+  const std::string_view name = trimmed(text.substr(0, equals));
+  const std::optional<double> number = parse_number(trimmed(text.substr(equals + 1)));
+  if (name.empty() || !number || !std::isfinite(*number)) return std::nullopt;
+  return std::pair(std::string(name), *number);
+}
+
 void add_network_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "network", "net", Entry::text, "BLUEPRINT",
@@ -411,6 +421,40 @@ void add_network_settings(std::vector<LessonSetting>& all) {
         }
       },
       [](const Lesson& l) -> Json { return l.start.empty() ? Json() : Json(l.start); }));
+  all.push_back(text_setting("network", "from", &Lesson::from, "MODEL",
+                             "A model file: a new run begins with its weights, as far as they fit; "
+                             "neither its run nor its "
+                             "scaling is taken"));
+  all.push_back(own_setting(
+      "network", "hold", Entry::repeated, "NAME",
+      "Parts or weights that stay as they start: hidden, or hidden.weight",
+      [](Lesson& l, const Json& v) {
+        for (std::string& text : texts_in(v))
+          l.held.push_back(std::move(text));
+      },
+      [](const Lesson& l) { return one_or_several(l.held); }));
+  all.push_back(own_setting(
+      "network", "pace", Entry::repeated, "NAME=TIMES",
+      "Parts or weights that learn at another rate than the others: \"hidden = 0.1\", a tenth of "
+      "it",
+      [](Lesson& l, const Json& v) {
+        for (const std::string& text : texts_in(v)) {
+          const auto named = named_number(text);
+          if (!named || !(named->second > 0.0)) {
+            throw wrong(
+                "a part or a weight and how many times the rate it learns at, above 0: "
+                "\"hidden = 0.1\"",
+                Json(text));
+          }
+          l.paces.push_back(*named);
+        }
+      },
+      [](const Lesson& l) {
+        std::vector<std::string> texts;
+        for (const auto& [name, pace] : l.paces)
+          texts.push_back(fmt::format("{} = {}", name, pace));
+        return one_or_several(texts);
+      }));
   all.push_back(choice_setting(
       "network", "precision", precision_words, [](auto& l) -> auto& { return l.precision; }, "HOW",
       "double or single"));
@@ -542,16 +586,10 @@ void add_training_settings(std::vector<LessonSetting>& all) {
 
 /// What others reached: `a potter = 0.97`.
 Reference reference_in(const std::string& text) {
-  const std::size_t equals = text.rfind('=');
-  const std::string_view name =
-      trimmed(std::string_view(text).substr(0, std::min(equals, text.size())));
-  const std::optional<double> figure =
-      equals == std::string::npos
-          ? std::nullopt
-          : parse_number(trimmed(std::string_view(text).substr(equals + 1)));
-  if (name.empty() || !figure || !(*figure <= 1.0) || !std::isfinite(*figure))
+  const auto named = named_number(text);
+  if (!named || !(named->second <= 1.0))
     throw wrong("who reached it and an accuracy, or R², up to 1: \"a potter = 0.97\"", Json(text));
-  return {std::string(name), *figure};
+  return {named->first, named->second};
 }
 
 void add_judging_settings(std::vector<LessonSetting>& all) {

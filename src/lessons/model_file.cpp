@@ -73,6 +73,14 @@ Json held_json(const Weights& weights) {
   return names;
 }
 
+Json paces_json(const Weights& weights) {
+  Json paces = Json::object();
+  for (const Weight& weight : weights) {
+    if (weight.pace != 1.0) paces[weight.name] = weight.pace;
+  }
+  return paces;
+}
+
 Json random_json(const Random& random) {
   Json words = Json::array();
   for (const std::uint64_t word : random.state())
@@ -299,6 +307,20 @@ void hold_as_in(const Reader& reader, Network& network) {
   }
 }
 
+/// Lets weights learn at the paces that an object names.
+void pace_as_in(const Reader& reader, Network& network) {
+  for (const auto& [name, pace] : reader.object().items()) {
+    const Reader item = reader[name];
+    try {
+      network.set_pace(name, item.number());
+    } catch (const NameError& error) {
+      reader.refuse(error.trouble().expected, fmt::format("'{}'", name));
+    } catch (const SettingError& error) {
+      item.refuse(error.trouble().expected);
+    }
+  }
+}
+
 Random random_in(const Reader& reader) {
   Random::State state{};
   const std::vector<Reader> words = reader.items();
@@ -418,7 +440,8 @@ Json to_json(const ModelFile& file) {
                  {"precision", word(network.precision())},
                  {"updates", network.updates()},
                  {"weights", weights_json(network.weights())},
-                 {"held", held_json(network.weights())}}},
+                 {"held", held_json(network.weights())},
+                 {"paces", paces_json(network.weights())}}},
                {"loss", word(model.loss)},
                {"columns", std::move(columns)},
                {"preparation", preparation_json(model.preparation)},
@@ -459,6 +482,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, std::span<c
   Network network(example, std::move(parts), Random(0), precision);
   network.weights() = std::move(weights);
   if (of_network.json().contains("held")) hold_as_in(of_network["held"], network);
+  if (of_network.json().contains("paces")) pace_as_in(of_network["paces"], network);
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;

@@ -6,8 +6,10 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/lessons/model_file.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
@@ -77,6 +79,33 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
          .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
   }
   network.set(name, tensor(shape, numbers));
+}
+
+/// The numbers of a weight as a start: `hidden.bias=0,0.5`.
+std::string start_of(const Weight& weight) {
+  return fmt::format("{}={}", weight.name, fmt::join(weight.value.numbers(), ","));
+}
+
+/// Puts the numbers that a model has learnt among the starts of a lesson: behind those for all
+/// weights, before those for single ones. So the lesson stays whole without the model.
+/// @param network as the lesson makes it
+std::optional<Prepared::Beginning> begin_from(Lesson& lesson, Network network) {
+  if (lesson.from.empty()) return std::nullopt;
+  const std::string path = std::exchange(lesson.from, {});
+  const Model model = load_model(path).model;
+  Prepared::Beginning beginning{.model = path,
+                                .weights = network.start_from(model.network.weights()),
+                                .features = feature_names_of(model.columns)};
+  std::vector<std::string> learnt;
+  learnt.reserve(beginning.weights.size());
+  for (const std::string& name : beginning.weights)
+    learnt.push_back(start_of(network.weights().find(name)));
+  const auto is_for_all = [](const std::string& start) {
+    return start.find('=') == std::string::npos;
+  };
+  const auto single = std::ranges::stable_partition(lesson.start, is_for_all).begin();
+  lesson.start.insert(single, learnt.begin(), learnt.end());
+  return beginning;
 }
 
 /// Refuses numbers that are beyond what a precision can hold.
@@ -228,17 +257,24 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
   if (fold) dealt = folded(dealt, *fold);
   Split parts = prepared(dealt, lesson.scale, lesson.scale_target.value_or(lesson.scale));
   Network network = build(lesson, reading.data);
-  for (const std::string& start : lesson.start)
+  Lesson whole = lesson;
+  std::optional<Prepared::Beginning> beginning = begin_from(whole, network);
+  for (const std::string& start : whole.start)
     set_start(network, start, lesson.seed);
+  for (const std::string& name : lesson.held)
+    network.hold(name);
+  for (const auto& [name, pace] : lesson.paces)
+    network.set_pace(name, pace);
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
   const std::int64_t train_rows = parts.train.count();
-  return {.lesson = lesson,
+  return {.lesson = std::move(whole),
           .reading = std::move(reading),
           .split = std::move(parts),
           .network = std::move(network),
           .training = training_of(lesson, train_rows),
-          .loss = loss};
+          .loss = loss,
+          .beginning = std::move(beginning)};
 }
 
 WorkSettings Prepared::work_settings() const {
@@ -345,11 +381,20 @@ std::vector<std::string> Prepared::in_words(int digits) const {
   if (lesson.over_rows == OverRows::sum) words[3] += ", summed over rows";
   if (is_squared(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
+  if (beginning) words.push_back(fmt::format("from {}", beginning->model));
   for (const std::string& start : lesson.start) {
     const std::size_t equals = start.find('=');
+    const bool is_taken =
+        beginning &&
+        std::ranges::find(beginning->weights, start.substr(0, equals)) != beginning->weights.end();
+    if (is_taken) continue;
     words.push_back(equals == std::string::npos ? fmt::format("start {}", start)
                                                 : start.substr(0, equals) + " given");
   }
+  for (const std::string& name : lesson.held)
+    words.push_back(fmt::format("{} held", name));
+  for (const auto& [name, pace] : lesson.paces)
+    words.push_back(fmt::format("{} at {} × the rate", name, format_number(pace, digits)));
   if (lesson.order != RowOrder::shuffled_each_epoch)
     words.push_back(fmt::format("rows {}", row_order_words.of(lesson.order)));
   if (lesson.l2 > 0.0) words.push_back(fmt::format("L2 {}", format_number(lesson.l2, digits)));

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
 #include <numeric>
+#include <set>
 
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
@@ -92,10 +94,47 @@ void Network::start_over(const Random& random) {
                  .bias = need.is_bias()});
     }
   }
-  for (const Weight& weight : weights_)
-    fresh.hold(weight.name, weight.is_held);
+  for (const Weight& weight : weights_) {
+    fresh.find(weight.name).is_held = weight.is_held;
+    fresh.find(weight.name).pace = weight.pace;
+  }
   weights_ = std::move(fresh);
   updates_ = 0;
+}
+
+std::vector<std::string> Network::start_from(const Weights& learnt) {
+  const auto part_of = [](const Weight& weight) {
+    return weight.name.substr(0, weight.name.rfind('.'));
+  };
+  const auto like = [&](const Weight& weight) {
+    return std::ranges::find_if(learnt, [&](const Weight& other) {
+      return other.name == weight.name && other.value.shape() == weight.value.shape();
+    });
+  };
+  const auto shapes_of = [](const Weights& weights) {
+    std::vector<std::string> shapes;
+    for (const Weight& weight : weights)
+      shapes.push_back(fmt::format("{} {}", weight.name, to_string(weight.value.shape())));
+    return fmt::format("{}", fmt::join(shapes, ", "));
+  };
+  std::set<std::string> others;  // Parts of which not all is there.
+  for (const Weight& weight : weights_) {
+    if (like(weight) == learnt.end()) others.insert(part_of(weight));
+  }
+  std::vector<std::string> taken;
+  for (const Weight& weight : weights_) {
+    if (others.contains(part_of(weight))) continue;
+    set(weight.name, like(weight)->value);
+    taken.push_back(weight.name);
+  }
+  if (taken.empty()) {
+    throw NameError({.what = "no part of what was learnt fits into this network",
+                     .expected = shapes_of(weights_),
+                     .found = shapes_of(learnt),
+                     .remedy = "give parts that are to begin alike the same names and sizes"});
+  }
+  updates_ = 0;
+  return taken;
 }
 
 void Network::label_outputs(Role role) {

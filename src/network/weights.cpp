@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 
@@ -52,8 +54,40 @@ Tensor& Weights::operator[](std::string_view name) {
   return find(name).value;
 }
 
+/// The weight of that name, or all those of the part of that name.
+std::vector<Weight*> Weights::of(std::string_view name) {
+  std::vector<Weight*> found;
+  for (Weight& weight : weights_) {
+    const std::string_view whole = weight.name;
+    const bool is_of_part = whole.starts_with(name) && whole.substr(name.size()).starts_with('.');
+    if (whole == name || is_of_part) found.push_back(&weight);
+  }
+  if (!found.empty()) return found;
+  std::vector<std::string> known;
+  for (const Weight& weight : weights_) {
+    const std::string part = weight.name.substr(0, weight.name.rfind('.'));
+    if (part != weight.name && std::ranges::find(known, part) == known.end()) known.push_back(part);
+  }
+  for (const Weight& weight : weights_)
+    known.push_back(weight.name);
+  throw NameError(
+      not_among(fmt::format("no part and no weight is called '{}'", name), name, known));
+}
+
 void Weights::hold(std::string_view name, bool held) {
-  find(name).is_held = held;
+  for (Weight* const weight : of(name))
+    weight->is_held = held;
+}
+
+void Weights::set_pace(std::string_view name, double pace) {
+  if (!std::isfinite(pace) || pace <= 0.0) {
+    throw SettingError({.what = fmt::format("{} cannot learn at this pace", name),
+                        .expected = "how many times the rate it learns at, above 0, such as 0.1",
+                        .found = format_number(pace),
+                        .remedy = "to let it stay as it is, hold it"});
+  }
+  for (Weight* const weight : of(name))
+    weight->pace = pace;
 }
 
 void Weights::take_numbers_of(const Weights& others) {

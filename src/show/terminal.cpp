@@ -170,11 +170,14 @@ class Clerk {
         table.rows.push_back(std::move(row));
       }
       const Line line = work_.sheet().line(update.weight);
+      std::string name = "new " + update.weight;
+      if (update.pace != 1.0)
+        name += fmt::format(", at {} × the rate", format_number(update.pace, style_.digits));
       entries_.push_back(
           {.stage = Stage::update,
            .section = line.section(),
            .line = line.number(),
-           .title = entry(line.number(), "new " + update.weight, to_string(line.shape()), style_),
+           .title = entry(line.number(), name, to_string(line.shape()), style_),
            .numbers = behind_margin(lattice::text(table, behind_margin(style_)), style_)});
     }
   }

@@ -208,8 +208,10 @@ std::string curves_csv(const std::vector<Outcome>& outcomes) {
 void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, Console& console) {
   std::vector<std::string> inputs = asked.more;
   inputs.push_back(asked.options.subject);
-  for (const Entry& entry : entries)
-    inputs.insert(inputs.end(), entry.lesson.files.begin(), entry.lesson.files.end());
+  for (const Entry& entry : entries) {
+    const std::vector<std::string> files = files_read_by(entry.lesson);
+    inputs.insert(inputs.end(), files.begin(), files.end());
+  }
   if (!asked.draw.empty()) Chart::check_ending(asked.draw);
   check_outputs({{"--csv", asked.csv}, {"--draw", asked.draw}}, inputs, console);
 }

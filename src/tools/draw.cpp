@@ -466,10 +466,10 @@ std::vector<std::string> inputs_of(const DrawAsked& asked) {
   inputs.push_back(asked.options.subject);
   for (std::size_t at = 0, count = inputs.size(); at < count; ++at) {
     if (!inputs[at].ends_with(".toml")) continue;
-    for (std::string& file : read_lesson(inputs[at]).files)
+    for (std::string& file : files_read_by(read_lesson(inputs[at])))
       inputs.push_back(std::move(file));
   }
-  for (std::string& file : asked.options.lesson_on({}).files)
+  for (std::string& file : files_read_by(asked.options.lesson_on({})))
     inputs.push_back(std::move(file));
   return inputs;
 }

@@ -107,8 +107,14 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
 }
 
 std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
-  std::vector<std::string> paths = lesson.files;
+  std::vector<std::string> paths = files_read_by(lesson);
   paths.push_back(subject);
+  return paths;
+}
+
+std::vector<std::string> files_read_by(const Lesson& lesson) {
+  std::vector<std::string> paths = lesson.files;
+  if (!lesson.from.empty()) paths.push_back(lesson.from);
   return paths;
 }
 

@@ -60,6 +60,9 @@ class LessonOptions {
 /// The lesson of a file, or one on a demo set; as it comes where nothing is named.
 [[nodiscard]] Lesson lesson_named(const std::string& subject);
 
+/// The files that a lesson reads: its data, and the model that it begins from.
+[[nodiscard]] std::vector<std::string> files_read_by(const Lesson& lesson);
+
 /// Declares `--digits`; and `--json`.
 void declare_digits(Verb& verb, int& digits);
 void declare_printing(Verb& verb, int& digits, bool& json);

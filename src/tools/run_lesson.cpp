@@ -189,10 +189,9 @@ Json to_json(const NamedAssessments& parts) {
   return json;
 }
 
-ModelFile model_file_of(const Lesson& lesson, const Prepared& prepared, const Network& network,
-                        const RunRecord& run) {
+ModelFile model_file_of(const Prepared& prepared, const Network& network, const RunRecord& run) {
   return {.model = model_of(network, prepared.loss, prepared.split.train),
-          .lesson = lesson,
+          .lesson = prepared.lesson,
           .run = run,
           .data_name = prepared.data().name,
           .rows = prepared.data().rows(),

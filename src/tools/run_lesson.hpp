@@ -85,7 +85,7 @@ class Progress {
 [[nodiscard]] Json to_json(const NamedAssessments& parts);
 
 /// A trained lesson as a file to be saved.
-[[nodiscard]] ModelFile model_file_of(const Lesson& lesson, const Prepared& prepared,
-                                      const Network& network, const RunRecord& run);
+[[nodiscard]] ModelFile model_file_of(const Prepared& prepared, const Network& network,
+                                      const RunRecord& run);
 
 }  // namespace lattice::tools

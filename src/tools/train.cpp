@@ -47,6 +47,12 @@ Say parse_say(const std::string& text) {
 
 /// A run keeps its settings to the end, but for these; with any other it is another experiment.
 void refuse_other_settings(const TrainAsked& asked) {
+  if (asked.options.names("from")) {
+    throw SettingError({.what = "a run is either gone on with, or begins from what was learnt",
+                        .expected = "--resume or --from",
+                        .found = "both",
+                        .remedy = "--resume for the same run, --from for one of its own"});
+  }
   constexpr std::array<std::string_view, 10> may_change = {
       "title",    "quiet",     "file",  "epochs",      "updates",
       "patience", "keep_best", "ahead", "judge_every", "steps_every"};
@@ -79,6 +85,35 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
          .remedy = "start over on the new rows, without --resume"});
   }
   return prepared;
+}
+
+/// Refuses a model where a lesson is to be named: there are three things that it may mean.
+void refuse_model(const std::string& subject) {
+  if (!is_model_file(subject)) return;
+  throw SettingError({.what = fmt::format("{} has learnt already", subject),
+                      .expected = "a lesson file or a demo set, which starts over",
+                      .found = "a model",
+                      .remedy = fmt::format(
+                          "to go on with its run: --resume {0}; for a run of its own that begins "
+                          "with its weights: --from {0}",
+                          subject)});
+}
+
+/// Says which weights begin as a model has learnt them, and which do not.
+void say(const Prepared::Beginning& beginning, const Prepared& prepared, Console& console) {
+  std::vector<std::string> others;
+  for (const Weight& weight : prepared.network.weights()) {
+    if (std::ranges::find(beginning.weights, weight.name) == beginning.weights.end())
+      others.push_back(weight.name);
+  }
+  console.tell(
+      fmt::format("a new run, from {}: {}\n", beginning.model, fmt::join(beginning.weights, ", ")));
+  if (!others.empty()) console.tell(fmt::format("as they start: {}\n", fmt::join(others, ", ")));
+  const std::vector<std::string>& features = prepared.data().feature_names;
+  if (features != beginning.features) {
+    console.tell(fmt::format("{} learnt from {}; here there are {}\n", beginning.model,
+                             fmt::join(beginning.features, ", "), fmt::join(features, ", ")));
+  }
 }
 
 RunLength length_of(const Prepared& prepared, const RunRecord* before) {
@@ -178,6 +213,7 @@ constexpr std::int64_t most_shown = 16;
 void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
+  if (!before) refuse_model(asked.options.subject);
   Lesson lesson;
   Prepared prepared =
       before ? resume(asked, *before, lesson) : prepare(lesson = asked.options.lesson());
@@ -185,6 +221,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   check_outputs({{"--save", asked.save}, {"--csv", asked.csv}}, asked.options.inputs(lesson),
                 console);
   say(prepared.reading, console);
+  if (prepared.beginning) say(*prepared.beginning, prepared, console);
   const TableReading& reading = prepared.reading;
   std::vector<Remark> remarks = remarks_on(reading.decimal_commas, reading.data.name);
   const auto add = [&](std::vector<Remark> more) {
@@ -209,11 +246,12 @@ void train_lesson(const TrainAsked& asked, Console& console) {
                                format_number(run.seconds, 3));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
-  add(remarks_on(run, is_squared(prepared.loss) ? 0 : prepared.data().class_count()));
+  // What begins from learnt weights does not begin with a guess.
+  const bool has_guess = !is_squared(prepared.loss) && !prepared.beginning;
+  add(remarks_on(run, has_guess ? prepared.data().class_count() : 0));
   remarks = without(remarks, lesson.quiet);
   std::optional<FileError> not_saved;
-  if (!asked.save.empty())
-    not_saved = save(asked, model_file_of(lesson, prepared, network, run), console);
+  if (!asked.save.empty()) not_saved = save(asked, model_file_of(prepared, network, run), console);
   if (!asked.csv.empty()) {
     write_file(asked.csv, to_csv(figures_table(prepared.title(), run)));
     if (asked.say != Say::nothing) console.tell(fmt::format("written: {}\n", asked.csv));

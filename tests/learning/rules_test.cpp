@@ -312,6 +312,41 @@ TEST(rules, may_be_ones_own) {
   EXPECT_EQ(weights["w"], tensor({0.5, 1.5}));
 }
 
+// Whatever a rule makes of its rate: another pace is another rate for this weight alone.
+TEST(rules, take_a_weight_at_its_own_pace) {
+  for (const UpdateRule& usual :
+       {UpdateRule(Descent{.rate = 0.1, .weight_decay = 0.3}), UpdateRule(Momentum{.rate = 0.1}),
+        UpdateRule(RmsScaling{.rate = 0.1, .gradient_decay = 0.2}), UpdateRule(Adam{.rate = 0.1}),
+        UpdateRule(SignRule{.rate = 0.1})}) {
+    for (const Precision precision : {Precision::double_, Precision::single}) {
+      Weights paced{{"a.w", tensor({{0.5, -2}}).in(precision)},
+                    {"b.w", tensor({{0.5, -2}}).in(precision)}};
+      paced.set_pace("a", 0.25);
+      Weights same = paced;
+      same.set_pace("a", 1.0);
+      UpdateRule rule = usual;
+      UpdateRule slower = usual;
+      slower.set_rate(0.025);
+      for (int step = 0; step < 3; ++step) {
+        const Tensor gradient = tensor({{3.0 - step, -0.1}}).in(precision);
+        const Tensor before = paced["a.w"];
+        Worksheet sheet;
+        const Explanation why = rule.explain({.line = sheet.weight("a.w", before),
+                                              .weight = paced.find("a.w"),
+                                              .gradient = gradient},
+                                             {0, 1});
+        update(rule, paced, gradients_of(paced, {gradient, gradient}));
+        update(slower, same, gradients_of(same, {gradient, gradient}));
+        EXPECT_EQ(paced["a.w"], same["a.w"]) << usual.word();
+        EXPECT_NE(paced["b.w"], same["b.w"]) << usual.word();
+        EXPECT_EQ(why.value, (paced["a.w"].at({0, 1}))) << usual.word();
+        EXPECT_EQ(why.formula.evaluate(precision), why.value) << usual.word();
+        EXPECT_THAT(why.text(), ::testing::HasSubstr("0.25·rate")) << usual.word();
+      }
+    }
+  }
+}
+
 TEST(gradients, are_shortened_all_together) {
   const Weights weights{{"a", tensor({1, 1})}, {"b", tensor({1})}};
   const Gradients gradients = gradients_of(weights, {tensor({2, 3}), tensor({6})});

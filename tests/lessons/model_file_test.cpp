@@ -13,6 +13,7 @@
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
 
 struct Trained {
@@ -102,6 +103,21 @@ TEST(model_file, holds_what_is_held_so_that_going_on_leaves_it_alone) {
   EXPECT_THROW(static_cast<void>(model_from_json(json, "m")), FileError);
   json["network"].erase("held");
   EXPECT_FALSE(model_from_json(json, "m").model.network.weights().find("first.weight").is_held);
+}
+
+TEST(model_file, holds_the_pace_of_weights) {
+  Trained one = trained("[network]\npace = [\"output = 0.5\"]\n[data]\nset = \"glazes\"\n");
+  Json json = to_json(one.file);
+  EXPECT_EQ(json["network"]["paces"].dump(), R"({"output.weight":0.5,"output.bias":0.5})");
+  EXPECT_EQ(model_from_json(json, "m").model.network.weights().find("output.bias").pace, 0.5);
+  json["network"]["paces"]["output.bias"] = 0;
+  EXPECT_THAT(testing::said<FileError>([&] { static_cast<void>(model_from_json(json, "m")); }),
+              AllOf(HasSubstr("network.paces.output.bias"), HasSubstr("above 0")));
+  json["network"]["paces"] = {{"outptu", 2}};
+  EXPECT_THAT(testing::said<FileError>([&] { static_cast<void>(model_from_json(json, "m")); }),
+              HasSubstr("'outptu'"));
+  json["network"].erase("paces");
+  EXPECT_EQ(model_from_json(json, "m").model.network.weights().find("output.bias").pace, 1.0);
 }
 
 // A file of an earlier version: one scaling, without its name.

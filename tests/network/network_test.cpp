@@ -131,6 +131,30 @@ TEST(network, labels_its_outputs_with_what_they_are) {
   EXPECT_EQ(to_string(past(ones({1, 2})).shape()), "[1 × class 2]");
 }
 
+TEST(network, holds_and_paces_whole_parts_by_their_names) {
+  Network net(Shape{3}, "dense 4, dense 4, tanh, bypass(dense 4), dense 2", Random(5));
+  const auto having = [&](const auto& what) {
+    std::vector<std::string> names;
+    for (const Weight& weight : net.weights()) {
+      if (what(weight)) names.push_back(weight.name);
+    }
+    return names;
+  };
+  net.hold("hidden");
+  net.set_pace("bypass", 0.5);
+  net.set_pace("output.bias", 3.0);
+  const auto held = [](const Weight& weight) { return weight.is_held; };
+  const auto paced = [](const Weight& weight) { return weight.pace != 1.0; };
+  EXPECT_THAT(having(held), ElementsAre("hidden.weight", "hidden.bias"));
+  EXPECT_THAT(having(paced),
+              ElementsAre("bypass.hidden.weight", "bypass.hidden.bias", "output.bias"));
+  net.start_over(Random(6));
+  EXPECT_EQ(having(paced).size(), 3U);
+  EXPECT_THAT(trouble_in([&] { net.hold("hiden"); }), HasSubstr("hidden"));
+  EXPECT_THAT(trouble_in([&] { net.set_pace("hidden", 0.0); }), HasSubstr("hold it"));
+  EXPECT_THROW(net.set_pace("hidden", std::nan("")), SettingError);
+}
+
 TEST(network, keeps_what_is_held_when_it_starts_over) {
   Network net(Shape{3}, "dense 4, tanh, dense 2", Random(5));
   net.hold("hidden.weight");
@@ -141,6 +165,37 @@ TEST(network, keeps_what_is_held_when_it_starts_over) {
     EXPECT_EQ(weight.is_held, weight.name == "hidden.weight") << weight.name;
   net.hold("hidden.weight", false);
   EXPECT_FALSE(net.weights().find("hidden.weight").is_held);
+}
+
+TEST(network, begins_anew_from_what_another_has_learnt) {
+  Network learnt(Shape{3}, "first: dense 4, tanh, bypass(dense 4), dense 2", Random(5));
+  learnt.set_updates(7);
+  Network fresh(Shape{3}, "first: dense 4, tanh, bypass(dense 4), dense 3", Random(6));
+  const Tensor output = fresh["output.weight"];
+  fresh.hold("first");
+  EXPECT_THAT(fresh.start_from(learnt.weights()),
+              ElementsAre("first.weight", "first.bias", "bypass.hidden.weight",
+                          "bypass.hidden.bias"));
+  EXPECT_EQ(fresh["first.weight"], learnt["first.weight"]);
+  EXPECT_EQ(fresh["bypass.hidden.weight"], learnt["bypass.hidden.weight"]);
+  EXPECT_EQ(fresh["output.weight"], output);
+  EXPECT_TRUE(fresh.weights().find("first.bias").is_held);
+  EXPECT_EQ(fresh.updates(), 0);
+  // A part is taken whole, or not at all.
+  Network narrow(Shape{2}, "first: dense 4, tanh, dense 2", Random(6));
+  const Tensor bias = narrow["first.bias"];
+  EXPECT_THAT(narrow.start_from(learnt.weights()), ElementsAre("output.weight", "output.bias"));
+  EXPECT_EQ(narrow["first.bias"], bias);
+  Network other(Shape{2}, "dense 5", Random(6));
+  EXPECT_THAT(trouble_in([&] { other.start_from(learnt.weights()); }),
+              HasSubstr("no part of what was learnt fits"));
+  // Its own numbers, too: trained already, it is ready for a new run.
+  EXPECT_EQ(learnt.start_from(Weights(learnt.weights())).size(), 6U);
+  EXPECT_EQ(learnt.updates(), 0);
+  // In its own precision.
+  Network single(Shape{3}, "first: dense 4", Random(6), Precision::single);
+  static_cast<void>(single.start_from(learnt.weights()));
+  EXPECT_EQ(single["first.weight"], learnt["first.weight"].in(Precision::single));
 }
 
 TEST(network, adds_up_all_uses_of_a_weight) {

@@ -19,7 +19,8 @@ inline std::vector<std::pair<Lesson, std::int64_t>> worked_lessons() {
   return {
       {lesson_of(glazes + "rule = \"descent\"\n[network]\nnet = \"dense 3, relu, dense 4\"\n"), 1},
       {lesson_of(glazes +
-                 "rule = \"momentum\"\nl2 = 0.1\n[network]\nnet = \"dense 3, elu, dense 4\"\n"),
+                 "rule = \"momentum\"\nl2 = 0.1\n[network]\nnet = \"dense 3, elu, dense 4\"\n"
+                 "hold = \"hidden.bias\"\npace = \"output = 0.1\"\n"),
        2},
       {lesson_of(glazes +
                  "rule = \"rms\"\nweight_decay = 0.1\n[network]\nnet = \"dense 4, bypass(dense 4, "
@@ -28,7 +29,7 @@ inline std::vector<std::pair<Lesson, std::int64_t>> worked_lessons() {
       {lesson_of(
            glazes +
            "rule = \"adam\"\nlongest_gradient = 0.01\n[network]\nnet = \"dense 3, dropout 0.4, "
-           "softplus, dense 4, softmax\"\n"),
+           "softplus, dense 4, softmax\"\npace = [\"hidden = 0.3\", \"output.bias = 2.5\"]\n"),
        4},
       {lesson_of("[data]\nset = \"shrinkage\"\n[training]\nbatch = 4\nloss = \"mean squared\"\n"),
        2},

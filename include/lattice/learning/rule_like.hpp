@@ -40,21 +40,20 @@ class UpdateMoment {
   /// What settings are worked with before they meet a weight: double, whatever the precision.
   using Exact = std::conditional_t<std::is_same_v<X, Formula>, Formula, double>;
 
-  UpdateMoment(double step, bool decays) : step_(step), decays_(decays) {}
+  /// @param pace how many times the rate the weight learns at
+  UpdateMoment(double step, bool decays, double pace = 1.0)
+      : step_(step), decays_(decays), pace_(pace) {}
 
-  /// A setting of the rule, shown by its name.
+  /// A setting of the rule, shown by its name. The setting `rate` is that of the weight: the
+  /// rule's, times its pace.
   [[nodiscard]] X setting(std::string_view name, double number) const {
     return once(exact(name, number));
   }
 
   /// A setting from which something is worked out, in full: `once(1.0 - exact("β1", beta_1))`.
   [[nodiscard]] Exact exact(std::string_view name, double number) const {
-    if constexpr (std::is_same_v<X, Formula>) {
-      return Formula(
-          Cell{.kind = Cell::Kind::setting, .name = std::string(name), .number = number});
-    } else {
-      return number;
-    }
+    if (name == "rate" && pace_ != 1.0) return Exact(pace_) * plain(name, number);
+    return plain(name, number);
   }
 
   /// What was worked out of settings, once for all numbers of a weight, and is rounded once.
@@ -73,8 +72,18 @@ class UpdateMoment {
   [[nodiscard]] bool decays() const { return decays_; }
 
  private:
+  [[nodiscard]] static Exact plain(std::string_view name, double number) {
+    if constexpr (std::is_same_v<X, Formula>) {
+      return Formula(
+          Cell{.kind = Cell::Kind::setting, .name = std::string(name), .number = number});
+    } else {
+      return number;
+    }
+  }
+
   double step_;
   bool decays_;
+  double pace_;
 };
 
 /// One number of a weight in an update, as a rule sees it.

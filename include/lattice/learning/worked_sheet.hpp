@@ -25,6 +25,7 @@ class WorkedSheet {
     Tensor before;
     Tensor gradient;  ///< empty for a kept number, which gets none
     Tensor after;
+    double pace = 1.0;  ///< it learns at so many times the rate
   };
 
   /// Numbers that a rule has for each number of a weight, by name.

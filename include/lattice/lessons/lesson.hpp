@@ -45,6 +45,9 @@ struct Lesson {
   // Network
   std::string blueprint = {};           ///< `dense` with an output for what there is to predict
   std::vector<std::string> start = {};  ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
+  std::string from = {};                ///< a model file from whose weights a new run begins
+  std::vector<std::string> held = {};   ///< parts or weights that do not learn
+  std::vector<std::pair<std::string, double>> paces = {};  ///< that learn at so many times the rate
   Precision precision = Precision::double_;
 
   // Training

@@ -18,12 +18,21 @@ namespace lattice {
 /// A lesson made ready: its data read, dealt out and scaled, its network at the start. The same
 /// lesson gives the same numbers, whoever asks.
 struct Prepared {
+  /// As it was told; the numbers of a model that it begins from are among its starts.
   Lesson lesson;
   TableReading reading;  ///< the data as it was measured
   Split split;           ///< its parts, each batch of them prepared
   Network network;
   TrainSettings training;
   Loss loss;
+
+  /// What it begins from.
+  struct Beginning {
+    std::string model;                  ///< the file
+    std::vector<std::string> weights;   ///< those that start as they were learnt there
+    std::vector<std::string> features;  ///< that these were learnt from
+  };
+  std::optional<Beginning> beginning = std::nullopt;
 
   [[nodiscard]] const Dataset& data() const { return reading.data; }
 

@@ -76,8 +76,13 @@ class Network {
   /// another.
   void set(std::string_view weight, const Tensor& numbers);
 
-  /// Holds a weight fixed from here on, or lets it go again. @throws NameError.
-  void hold(std::string_view weight, bool held = true) { weights_.hold(weight, held); }
+  /// Holds a weight, or all those of a part, fixed from here on, or lets them go again.
+  /// @throws NameError.
+  void hold(std::string_view name, bool held = true) { weights_.hold(name, held); }
+
+  /// Lets a weight, or all those of a part, learn at so many times the rate: `("hidden", 0.1)`.
+  /// @throws NameError; SettingError unless `pace` is above 0.
+  void set_pace(std::string_view name, double pace) { weights_.set_pace(name, pace); }
 
   [[nodiscard]] const Weights& weights() const { return weights_; }
 
@@ -95,6 +100,19 @@ class Network {
 
   /// Draws every weight anew, as at the start; whatever was learnt is gone.
   void start_over(const Random& random);
+
+  /// Begins anew from what another network has learnt: parts that both have, whose weights all have
+  /// the same names and shapes, start with its numbers, the others as they do. No update is
+  /// counted: this neither goes on with the other's run nor starts over from nothing.
+  ///
+  /// @code
+  /// Network finer(Shape{5}, "dense 8, tanh, dense 2", random);
+  /// finer.start_from(net.weights());  // hidden.weight and hidden.bias; another last part
+  /// finer.hold("hidden");
+  /// @endcode
+  /// @returns the names of the weights that were taken
+  /// @throws NameError when there is none.
+  std::vector<std::string> start_from(const Weights& learnt);
 
   [[nodiscard]] const Plan& plan() const { return plan_; }
   [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }

@@ -20,6 +20,7 @@ struct Weight {
   bool is_held = false;  ///< held fixed: it gets no gradient, and no update changes it
   bool is_kept = false;  ///< moves while the network trains, as its part says, and is not learnt
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
+  double pace = 1.0;                        ///< it learns at so many times the rate
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 
@@ -48,8 +49,13 @@ class Weights {
   [[nodiscard]] const Weight& find(std::string_view name) const;
   [[nodiscard]] Weight& find(std::string_view name);
 
-  /// Holds a weight fixed from here on, or lets it go again. @throws as the above.
+  /// Holds a weight fixed from here on, or lets it go again; or all those of a part, `hidden`.
+  /// @throws NameError when there is neither, saying what there is.
   void hold(std::string_view name, bool held = true);
+
+  /// Lets a weight, or all those of a part, learn at so many times the rate from here on.
+  /// @throws as the above; SettingError unless `pace` is above 0.
+  void set_pace(std::string_view name, double pace);
 
   /// Puts the numbers of others, of the same names and shapes, in place of these. What is held here
   /// stays held. @throws NameError when one of these is not among the others.
@@ -68,6 +74,7 @@ class Weights {
 
  private:
   [[nodiscard]] std::vector<std::size_t>::const_iterator by_name(std::string_view name) const;
+  [[nodiscard]] std::vector<Weight*> of(std::string_view name);
   [[noreturn]] void refuse(std::string_view name) const;
 
   std::vector<Weight> weights_ = {};

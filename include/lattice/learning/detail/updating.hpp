@@ -20,6 +20,7 @@ namespace lattice::detail {
 struct Updated {
   Tensor& weight;
   bool decays;
+  double pace;
   Tensor& gradient;
   UpdateMemory::Entry& memory;
 };
@@ -80,8 +81,8 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
   for (std::size_t at = 0; at < memories; ++at)
     places.kept[at] = updated.memory.tensors[at].template writable<T>();
   const T factor = static_cast<T>(shrink);
-  const auto common =
-      rule.template common<T>({static_cast<double>(rule.memory.step), updated.decays});
+  const auto common = rule.template common<T>(
+      {static_cast<double>(rule.memory.step), updated.decays, updated.pace});
   const std::int64_t count = updated.weight.count();
   std::int64_t from = 0;
   for (; from + update_block <= count; from += update_block) {
@@ -99,7 +100,7 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
                                               const Index& at);
 template <class X>
 [[nodiscard]] UpdateMoment<X> moment_of(const BeforeUpdate& before, const UpdateMemory& memory) {
-  return {static_cast<double>(memory.step + 1), !before.weight.is_bias()};
+  return {static_cast<double>(memory.step + 1), !before.weight.is_bias(), before.weight.pace};
 }
 [[nodiscard]] Explanation explanation_of(const BeforeUpdate& before, const Index& at,
                                          Formula formula, double value);
