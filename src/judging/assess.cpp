@@ -40,14 +40,13 @@ std::vector<ClassFigures> by_class(const Tensor& confusion, const std::vector<st
   return figures;
 }
 
-/// The loss of as much for every class.
-double even_guess_loss(Loss loss, double classes, std::int64_t outputs) {
-  if (!is_squared(loss)) return std::log(classes);
-  const double half = loss == Loss::half_mean_squared ? 0.5 : 1.0;
-  const double even = 1.0 / classes;
-  // One output in n is to be 1, the others 0.
-  return half *
-         (outputs == 1 ? 0.25 : even * (1.0 - even) * (1.0 - even) + (1.0 - even) * even * even);
+/// The loss of as much for every class: the same score, or the same level.
+double even_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes, std::int64_t outputs) {
+  const double level = outputs == 1 ? 0.5 : 1.0 / static_cast<double>(classes);
+  const Tensor even = constant(Shape{classes, outputs}, kind == Outputs::scores ? 0.0 : level);
+  std::vector<double> truth(static_cast<std::size_t>(classes));
+  std::iota(truth.begin(), truth.end(), 0.0);
+  return mean(loss_of_rows(loss, even, tensor(Shape{classes}, truth))).number();
 }
 
 /// How much each row of a batch counts.
@@ -59,7 +58,7 @@ std::vector<double> counted_of(const Batch& batch) {
 /// The loss of rows and how many answers are right.
 class FiguresSoFar {
  public:
-  FiguresSoFar(Loss loss, Outputs kind) : loss_(loss), kind_(kind) {}
+  FiguresSoFar(const Loss& loss, Outputs kind) : loss_(loss), kind_(kind) {}
 
   void add(const Batch& batch, const Tensor& outputs) {
     const std::vector<double> counted = counted_of(batch);
@@ -115,7 +114,7 @@ class ClassesSoFar {
       among_top_.add(among_top[row] ? 1.0 : 0.0, counted[row]);
   }
 
-  [[nodiscard]] ClassJudgement judgement(double accuracy, Loss loss, const Dataset& data,
+  [[nodiscard]] ClassJudgement judgement(double accuracy, const Loss& loss, const Dataset& data,
                                          std::int64_t outputs, bool as_groups) const {
     ClassJudgement judgement{.accuracy = accuracy,
                              .top = top_,
@@ -126,9 +125,9 @@ class ClassesSoFar {
       judgement.grouping.emplace().matching = best_matching(confusion_);
       judgement.grouping->accuracy = matched_accuracy(confusion_, judgement.grouping->matching);
     }
-    const auto count = static_cast<double>(judgement.classes.size());
-    judgement.even_guess_loss = even_guess_loss(loss, count, outputs);
-    judgement.even_guess_accuracy = 1.0 / count;
+    const std::int64_t count = std::ssize(judgement.classes);
+    judgement.even_guess_loss = even_guess_loss(loss, kind_, count, outputs);
+    judgement.even_guess_accuracy = 1.0 / static_cast<double>(count);
     const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
     judgement.commonest = commonest->name;
     judgement.commonest_accuracy = commonest->rows / among_top_.counted();
@@ -214,7 +213,7 @@ double Assessment::figure() const {
   return sum / static_cast<double>(numbers.size());
 }
 
-void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
+void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look) {
   if (chunk < 1) {
     throw SettingError({.what = "rows cannot be looked at so many at a time",
@@ -229,7 +228,7 @@ void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int6
   }
 }
 
-Tensor outputs_for(const Network& network, Loss loss, const Batch& batch) {
+Tensor outputs_for(const Network& network, const Loss& loss, const Batch& batch) {
   const std::int64_t count = batch.features.shape()[0];
   const bool may_be_filled = std::ranges::all_of(batch.side, &SideInput::by_row);
   const std::int64_t filled = may_be_filled ? (count + 7) / 8 * 8 : count;
@@ -246,7 +245,8 @@ Tensor outputs_for(const Network& network, Loss loss, const Batch& batch) {
   return is_whole ? outputs : outputs.rows(places);
 }
 
-Figures figures_of(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk) {
+Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
+                   std::int64_t chunk) {
   FiguresSoFar figures(loss, outputs_of(network, loss));
   each_chunk(network, loss, rows, chunk,
              [&](const Batch& batch, const Tensor& outputs) { figures.add(batch, outputs); });

@@ -20,8 +20,14 @@
 namespace lattice {
 namespace {
 
+constexpr Words<Loss::Kind> loss_words = {
+    {Loss::Kind::mean_squared, "mean squared"},
+    {Loss::Kind::half_mean_squared, "half mean squared"},
+    {Loss::Kind::binary_cross_entropy, "binary cross-entropy"},
+    {Loss::Kind::cross_entropy, "cross-entropy"}};
+
 /// True when the loss takes scores, and what makes probabilities at the end is its own business.
-bool takes_scores(Loss loss, const Network& network) {
+bool takes_scores(const Loss& loss, const Network& network) {
   const Probabilities made = network.makes_probabilities();
   return (loss == Loss::cross_entropy && made == Probabilities::together) ||
          (loss == Loss::binary_cross_entropy && made == Probabilities::each);
@@ -36,7 +42,21 @@ X levels_of(const X& truth, const X& outputs) {
   return count > 1 ? one_hot(truth, count) : reshape(truth, outputs.shape());
 }
 
-Line write_squared(Loss loss, const Line& outputs, const Line& targets,
+/// What each output, or each example, loses by a loss of one's own.
+/// @throws ShapeError when that is neither.
+Line lost_by(const OwnLoss& own, const Line& outputs, const Line& levels) {
+  const Line lost = own.lost(outputs, levels);
+  const Shape rows{outputs.shape()[0]};
+  if (lost.shape() == rows || lost.shape() == outputs.shape()) return lost;
+  throw ShapeError(
+      {.what = fmt::format("the loss {} gives another shape than it is averaged over", own.word),
+       .expected = fmt::format("a number for each example {}, or for each output {}",
+                               to_string(rows), to_string(outputs.shape())),
+       .found = to_string(lost.shape()),
+       .remedy = lost.shape().rank() == 0 ? "leave the mean to the library" : ""});
+}
+
+Line write_squared(const Loss& loss, const Line& outputs, const Line& targets,
                    const std::optional<Line>& counted) {
   const Line e = named("e", outputs - targets);
   const Line s = named("s", square(e));
@@ -83,18 +103,43 @@ Line mean_of_rows(const Line& numbers, const std::optional<Line>& counted) {
   return width == 1 ? total : total / static_cast<double>(width);
 }
 
-bool is_squared(Loss loss) {
-  return loss == Loss::mean_squared || loss == Loss::half_mean_squared;
+Loss::Loss(OwnLoss own) : kind_(Kind::own) {
+  const bool has_word = !own.word.empty() && !loss_words.find(own.word);
+  if (!has_word || own.lost == nullptr) {
+    throw SettingError({.what = "a loss of one's own is not whole",
+                        .expected = "a word that no other loss has, and what each output loses",
+                        .found = !has_word ? fmt::format("the word '{}'", own.word)
+                                           : fmt::format("{} without a function", own.word)});
+  }
+  own_ = std::make_shared<const OwnLoss>(std::move(own));
 }
 
-Outputs outputs_of(const Network& network, Loss loss) {
-  if (!is_squared(loss)) return Outputs::scores;
-  return network.makes_probabilities() == Probabilities::none ? Outputs::levels
-                                                              : Outputs::probabilities;
+std::string word(const Loss& loss) {
+  return loss.own() != nullptr ? loss.own()->word : std::string(loss_words.of(loss.kind()));
 }
 
-Loss parse_loss(std::string_view text) {
-  return loss_words.parse(fmt::format("there is no loss '{}'", text), text);
+Loss parse_loss(std::string_view text, std::span<const Loss> own) {
+  std::vector<std::string> known;
+  for (const Loss& loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,
+                           Loss::cross_entropy}) {
+    known.push_back(word(loss));
+    if (known.back() == text) return loss;
+  }
+  for (const Loss& loss : own) {
+    known.push_back(word(loss));
+    if (known.back() == text) return loss;
+  }
+  throw SettingError(not_among(fmt::format("there is no loss '{}'", text), text, known));
+}
+
+bool takes_levels(const Loss& loss) {
+  return loss == Loss::mean_squared || loss == Loss::half_mean_squared || loss.own() != nullptr;
+}
+
+Outputs outputs_of(const Network& network, const Loss& loss) {
+  if (!takes_levels(loss)) return Outputs::scores;
+  if (network.makes_probabilities() != Probabilities::none) return Outputs::probabilities;
+  return loss.own() != nullptr ? loss.own()->outputs : Outputs::levels;
 }
 
 Loss usual_loss(const Network& network, bool has_classes) {
@@ -109,7 +154,7 @@ Loss usual_loss(const Network& network, const Dataset& data) {
   return loss == Loss::binary_cross_entropy && !two_classes ? Loss::cross_entropy : loss;
 }
 
-void check_fits(const Network& network, Loss loss, const RowSet& rows) {
+void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
   const Dataset& data = rows.data();
   const std::string of_data = data.name.empty() ? "this table" : data.name;
   if (rows.empty()) {
@@ -123,16 +168,16 @@ void check_fits(const Network& network, Loss loss, const RowSet& rows) {
                       .expected = fmt::format("examples of {}", to_string(network.example())),
                       .found = to_string(data.example())});
   }
-  if (!is_squared(loss) && !data.has_classes()) {
+  if (!takes_levels(loss) && !data.has_classes()) {
     throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
                                             word(loss), of_data),
                         .expected = "mean squared or half mean squared, for numbers",
-                        .found = std::string(word(loss))});
+                        .found = word(loss)});
   }
   std::int64_t outputs = 1;
   std::string for_what = "for the number to predict";
   const bool one_each =
-      loss == Loss::cross_entropy || (is_squared(loss) && network.outputs() != Shape{1});
+      loss == Loss::cross_entropy || (takes_levels(loss) && network.outputs() != Shape{1});
   if (!data.has_classes()) {
     outputs = data.targets.shape()[1];
     if (outputs > 1) for_what = "one for each number to predict";
@@ -191,15 +236,15 @@ Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
   return line;
 }
 
-Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLines& given,
+Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const GivenLines& given,
                 Detail detail, Form form, double patch) {
   sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
   const Line& truth = given.y.value();
   const LossSettings<Line> settings{.counted = given.counted, .form = form, .patch = patch};
-  switch (loss) {
-    case Loss::mean_squared:
-    case Loss::half_mean_squared: {
+  switch (loss.kind()) {
+    case Loss::Kind::mean_squared:
+    case Loss::Kind::half_mean_squared: {
       const Line levels = levels_of(truth, scores);
       if (levels != truth) named("t", levels);
       if (at_length) return named("loss", write_squared(loss, scores, levels, given.counted));
@@ -207,10 +252,10 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLine
       return named("loss", loss == Loss::mean_squared ? mean_squared(scores, levels, brief)
                                                       : half_mean_squared(scores, levels, brief));
     }
-    case Loss::binary_cross_entropy:
+    case Loss::Kind::binary_cross_entropy:
       if (at_length && form == Form::one_line) named("p", sigmoid(scores));
       return named("loss", binary_cross_entropy(scores, labels_of(truth, scores), settings));
-    case Loss::cross_entropy:
+    case Loss::Kind::cross_entropy:
       if (is_careless(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
         const Line p_true = named("p_true", at_class(p, truth));
@@ -218,6 +263,12 @@ Line write_loss(Worksheet& sheet, Loss loss, const Line& scores, const GivenLine
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));
+    case Loss::Kind::own: {
+      const Line levels = levels_of(truth, scores);
+      if (levels != truth) named("t", levels);
+      const Line lost = named("lost", lost_by(*loss.own(), scores, levels));
+      return named("loss", mean_of_rows(lost, given.counted));
+    }
   }
   return {};
 }
@@ -228,21 +279,28 @@ Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& giv
   return named("summed", static_cast<double>(given.x.shape()[0]) * loss);
 }
 
-Tensor loss_of_rows(Loss loss, const Tensor& scores, const Tensor& truth) {
-  switch (loss) {
-    case Loss::mean_squared:
+Tensor loss_of_rows(const Loss& loss, const Tensor& scores, const Tensor& truth) {
+  switch (loss.kind()) {
+    case Loss::Kind::mean_squared:
       return squared_of_rows(scores, levels_of(truth, scores));
-    case Loss::half_mean_squared:
+    case Loss::Kind::half_mean_squared:
       return 0.5 * squared_of_rows(scores, levels_of(truth, scores));
-    case Loss::binary_cross_entropy:
+    case Loss::Kind::binary_cross_entropy:
       return binary_cross_entropy_of_rows(scores, labels_of(truth, scores));
-    case Loss::cross_entropy:
+    case Loss::Kind::cross_entropy:
       return cross_entropy_of_rows(scores, truth);
+    case Loss::Kind::own: {
+      Worksheet sheet;
+      const Line outputs = sheet.given("outputs", scores);
+      const Line levels = levels_of(sheet.given("truth", truth), outputs);
+      const Tensor lost = lost_by(*loss.own(), outputs, levels).value();
+      return lost.shape().rank() == 1 ? lost : mean(lost, {.axes = {1}});
+    }
   }
   return {};
 }
 
-Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
+Line write_scores(Worksheet& sheet, const Network& network, const Loss& loss, const Line& x,
                   const Phase& phase) {
   return takes_scores(loss, network) ? network.scores(sheet, x, phase)
                                      : network.forward(sheet, x, phase);

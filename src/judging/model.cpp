@@ -39,7 +39,7 @@ std::string name_of_output(const Model& model, std::int64_t output) {
 
 }  // namespace
 
-Model model_of(const Network& network, Loss loss, const RowSet& learnt_from) {
+Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from) {
   const Dataset& data = learnt_from.data();
   return {.network = network,
           .loss = loss,

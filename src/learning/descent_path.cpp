@@ -29,7 +29,7 @@ DescentPath descent_path(const std::string& name, const Network& network, const 
   return path;
 }
 
-LossSurface loss_surface(const Network& network, Loss loss, const RowSet& rows, const Place& across,
+LossSurface loss_surface(const Network& network, const Loss& loss, const RowSet& rows, const Place& across,
                          const Place& up, Stretch across_values, Stretch up_values,
                          std::int64_t count) {
   const Precision precision = network.precision();

@@ -511,7 +511,10 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "
       "out",
       [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
-      [](const Lesson& l) -> Json { return l.loss ? Json(std::string(word(*l.loss))) : Json(); }));
+      // One of one's own is not of the file: whoever reads it may not have it.
+      [](const Lesson& l) -> Json {
+        return l.loss && l.loss->own() == nullptr ? Json(word(*l.loss)) : Json();
+      }));
   all.push_back(choice_setting(
       "training", "over_rows", over_rows_words, [](auto& l) -> auto& { return l.over_rows; }, "HOW",
       "mean or sum: whether the mean of what the rows of a minibatch lost is learnt from, or the "

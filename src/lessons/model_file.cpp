@@ -466,7 +466,7 @@ Json to_json(const ModelFile& file) {
   return json;
 }
 
-ModelFile model_from_json(const Json& json, const std::string& name, std::span<const Part> own) {
+ModelFile model_from_json(const Json& json, const std::string& name, const OwnThings& own) {
   const Reader reader(json, name);
   check_format(reader);
   const Reader of_network = reader["network"];
@@ -477,7 +477,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, std::span<c
   Shape example{std::span<const std::int64_t>(extents)};
   if (example.rank() == 1) example.set_role(0, Role::feature);
   if (of_network.json().contains("roles")) read_roles(of_network["roles"], example);
-  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text(), own);
+  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text(), own.parts);
   Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
   Network network(example, std::move(parts), Random(0), precision);
   network.weights() = std::move(weights);
@@ -496,7 +496,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, std::span<c
   }
   const Reader target = reader["target"];
   ModelFile file{.model = {.network = std::move(network),
-                           .loss = parse_loss(reader["loss"].text()),
+                           .loss = parse_loss(reader["loss"].text(), own.losses),
                            .columns = std::move(columns),
                            .target_names = target_names_in(target)},
                  .lesson = lesson_from_json(reader["lesson"].object()),
@@ -555,7 +555,7 @@ void save_model(const std::filesystem::path& path, const ModelFile& file, ModelF
   }
 }
 
-ModelFile load_model(const std::filesystem::path& path, std::span<const Part> own) {
+ModelFile load_model(const std::filesystem::path& path, const OwnThings& own) {
   const std::string content = read_file(path, "a model file, as train --save writes it");
   const std::string name = path.filename().string();
   const auto refuse = [&](const std::string& found) {

@@ -371,7 +371,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
                   features),
       fmt::format("rows: {}", fmt::join(rows, ", ")),
       network.blueprint(),
-      std::string(word(loss)),
+      word(loss),
       fmt::format("{} {}", training.rule.word(), fmt::join(rule, ", ")),
       fmt::format("batch {}", training.batch),
       fmt::format("seed {}", lesson.seed),
@@ -379,7 +379,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       : split.data().target_preparation.empty() ? "features scaled"
                                                 : "features and target scaled"};
   if (lesson.over_rows == OverRows::sum) words[3] += ", summed over rows";
-  if (is_squared(loss) && network.outputs().count() > 1)
+  if (takes_levels(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
   if (beginning) words.push_back(fmt::format("from {}", beginning->model));
   for (const std::string& start : lesson.start) {

@@ -247,7 +247,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
-  const bool has_guess = !is_squared(prepared.loss) && !prepared.beginning;
+  const bool has_guess = !takes_levels(prepared.loss) && !prepared.beginning;
   add(remarks_on(run, has_guess ? prepared.data().class_count() : 0));
   remarks = without(remarks, lesson.quiet);
   std::optional<FileError> not_saved;

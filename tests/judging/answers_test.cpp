@@ -13,7 +13,7 @@ struct Judged {
   Assessment assessment;
 };
 
-Judged judged(const Dataset& data, const std::string& blueprint, Loss loss) {
+Judged judged(const Dataset& data, const std::string& blueprint, const Loss& loss) {
   Random random(5);
   const Split parts = scaled(split(data, {}, random), ScalingKind::standard, ScalingKind::none);
   const Network net(data.example(), blueprint, Random(3));

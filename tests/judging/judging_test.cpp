@@ -243,7 +243,7 @@ TEST(loss, says_what_does_not_go_together) {
               HasSubstr("tells two classes apart"));
   EXPECT_EQ(trouble("dense 3", {}, three_classes()), "nothing");
   EXPECT_THAT(trouble("dense 3", {}, demo_set("kiln")), HasSubstr("not for the features of kiln"));
-  for (const Loss loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,
+  for (const Loss& loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,
                           Loss::cross_entropy}) {
     EXPECT_EQ(parse_loss(word(loss)), loss);
   }
@@ -257,7 +257,7 @@ TEST(loss, gives_the_same_bits_at_length_and_in_brief) {
   const Tensor scores = normal({7, 3}, 0, 1, random);
   const Tensor classes = tensor({0, 1, 2, 0, 1, 2, 0});
   const Tensor labels = tensor({0, 1, 1, 0, 1, 0, 0});
-  const auto written = [](Loss loss, const Tensor& z, const Tensor& y, Detail detail) {
+  const auto written = [](const Loss& loss, const Tensor& z, const Tensor& y, Detail detail) {
     Worksheet sheet;
     const Line w = sheet.weight("z", z);
     const Line line = write_loss(sheet, loss, w, {.x = w, .y = sheet.given("y", y)}, detail);

@@ -120,7 +120,7 @@ TEST(pictures, and_kept_numbers_come_back_from_a_model_file_to_the_last_bit) {
                     .rows = bars.data().rows(),
                     .fingerprint = fingerprint(bars.data())});
   EXPECT_THROW(static_cast<void>(load_model(path)), Error) << "its parts are our own";
-  ModelFile back = load_model(path, own_parts);
+  ModelFile back = load_model(path, {.parts = own_parts});
   const Network& read = back.model.network;
   EXPECT_EQ(read["centred.mean"], net["centred.mean"]);
   EXPECT_TRUE(read.weights().find("centred.mean").is_kept);

@@ -59,6 +59,8 @@ const std::vector<OperationCase>& every_operation() {
       {"ELU", one_tensor, [](Lines x) { return elu(x[0], 0.8); }},
       {"own operation", one_tensor, [](Lines x) { return swish(x[0]); }},
       {"own operation by name", one_tensor, [](Lines x) { return wave(x[0]); }},
+      {"own comparison", two_alike, [](Lines x) { return smooth_error(x[0], x[1]); }, 1},
+      {"own comparison by name", two_alike, [](Lines x) { return bent_error(x[0], x[1]); }, 1},
       {"sum", one_tensor, [](Lines x) { return sum(x[0]); }},
       {"sum along rows", one_matrix, [](Lines x) { return sum(x[0], {.axes = {1}}); }},
       {"sum along columns, kept", one_matrix,

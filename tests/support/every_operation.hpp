@@ -152,6 +152,14 @@ inline const auto swish = own_operation(
 inline const auto wave = own_operation(
     "wave", [](double x) { return std::sin(x); }, [](double x, double) { return std::cos(x); });
 
+/// The same for a comparison with a truth.
+inline const auto smooth_error = own_comparison(
+    "smooth", [](auto z, auto t) { return sqrt(1 + square(z - t)) - 1; },
+    [](auto z, auto t, auto lost) { return (z - t) / (lost + 1); });
+inline const auto bent_error = own_comparison(
+    "bent", [](double z, double t) { return std::cosh(z - t); },
+    [](double z, double t) { return std::sinh(z - t); });
+
 /// The operation that CONTRIBUTING.md adds, compiled from there.
 [[nodiscard]] std::vector<OperationCase> cases_of_contributing();
 

@@ -44,7 +44,6 @@ void expect_there_and_back(const Words<Value>& words) {
 TEST(words, of_everything_that_is_written_are_read_again) {
   expect_there_and_back(precision_words);
   expect_there_and_back(role_words);
-  expect_there_and_back(loss_words);
   expect_there_and_back(data_part_words);
   expect_there_and_back(ending_words);
   expect_there_and_back(form_words);

@@ -94,17 +94,17 @@ struct AssessSettings {
                                 const AssessSettings& settings = {});
 
 /// Loss and accuracy alone. @throws as `assess` does.
-[[nodiscard]] Figures figures_of(const Network& network, Loss loss, const RowSet& rows,
+[[nodiscard]] Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
                                  std::int64_t chunk = usual_chunk);
 
 /// The outputs of a network for a batch, as `write_scores` gives them. They are worked in whole
 /// eights of rows, filled up where there are fewer, so that what is said of a row does not depend
 /// on the rows that come with it; where side inputs belong to all rows at once, as they are.
-[[nodiscard]] Tensor outputs_for(const Network& network, Loss loss, const Batch& batch);
+[[nodiscard]] Tensor outputs_for(const Network& network, const Loss& loss, const Batch& batch);
 
 /// Calls `look` with the outputs of a network for rows, a chunk of them at a time; all at once
 /// where side inputs belong to all rows.
-void each_chunk(const Network& network, Loss loss, const RowSet& rows, std::int64_t chunk,
+void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look);
 
 }  // namespace lattice

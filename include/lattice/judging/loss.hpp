@@ -1,7 +1,10 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
+#include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -14,28 +17,90 @@
 
 namespace lattice {
 
+/// What the outputs are where a network tells classes apart.
+enum class Outputs : std::uint8_t {
+  scores,         ///< any numbers; a softmax, or a sigmoid of a single one, makes probabilities
+  probabilities,  ///< what a softmax or a sigmoid made, for a loss that compares with 0 and 1
+  levels          ///< without either, for such a loss: aimed at 0 and 1, and not held to them
+};
+
+/// A loss of one's own: a function of outputs and truth. Written with operations, the sweep goes
+/// through it; with `own_comparison` the derivative is given by hand as well.
+///
+/// @code
+/// // Like the square of an error where it is small, and like its size where it is large.
+/// const OwnLoss smooth{.word = "smooth error",
+///                      .lost = [](const Line& outputs, const Line& truth) {
+///                        return sqrt(1 + square(outputs - truth)) - 1;
+///                      }};
+/// const RunRecord run = train(net, glazes, {.loss = smooth});
+/// const Assessment judged = assess(net, glazes.test, {.loss = smooth});
+/// @endcode
+struct OwnLoss {
+  std::string word;
+
+  /// What each output loses [example × output], or each example [example]; the loss is the mean.
+  /// The truth has the shape of the outputs: targets, or for classes 1 for the output of the true
+  /// class and 0 for the others; for a single output the class itself, 0 or 1.
+  std::function<Line(const Line& outputs, const Line& truth)> lost;
+
+  /// What it takes outputs for that tell classes apart, where no softmax or sigmoid makes
+  /// probabilities of them: `levels` or `scores`.
+  Outputs outputs = Outputs::levels;
+};
+
 /// What a network is judged by while it learns; each is the mean over examples. The squared ones
 /// are means over outputs, too; for classes they take 1 for the output of the true class and 0 for
 /// the others, or the number of the class, 0 or 1, for a single output.
-enum class Loss : std::uint8_t {
-  mean_squared,          ///< (output − target)²
-  half_mean_squared,     ///< half of it
-  binary_cross_entropy,  ///< of one score, for two classes
-  cross_entropy          ///< of a score for each class
+class Loss {
+ public:
+  enum class Kind : std::uint8_t {
+    mean_squared,
+    half_mean_squared,
+    binary_cross_entropy,
+    cross_entropy,
+    own
+  };
+
+  static const Loss mean_squared;          ///< (output − target)²
+  static const Loss half_mean_squared;     ///< half of it
+  static const Loss binary_cross_entropy;  ///< of one score, for two classes
+  static const Loss cross_entropy;         ///< of a score for each class
+
+  /// @throws SettingError for one without a function, or with no word of its own.
+  Loss(OwnLoss own);
+
+  [[nodiscard]] Kind kind() const { return kind_; }
+
+  /// What it is when it is one's own; null else.
+  [[nodiscard]] const OwnLoss* own() const { return own_.get(); }
+
+  friend bool operator==(const Loss& a, const Loss& b) = default;
+
+ private:
+  constexpr explicit Loss(Kind kind) : kind_(kind) {}
+
+  Kind kind_;
+  std::shared_ptr<const OwnLoss> own_ = nullptr;
 };
 
-inline constexpr Words<Loss> loss_words = {{Loss::mean_squared, "mean squared"},
-                                           {Loss::half_mean_squared, "half mean squared"},
-                                           {Loss::binary_cross_entropy, "binary cross-entropy"},
-                                           {Loss::cross_entropy, "cross-entropy"}};
+inline const Loss Loss::mean_squared(Kind::mean_squared);
+inline const Loss Loss::half_mean_squared(Kind::half_mean_squared);
+inline const Loss Loss::binary_cross_entropy(Kind::binary_cross_entropy);
+inline const Loss Loss::cross_entropy(Kind::cross_entropy);
 
-/// The words for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
-/// `cross-entropy`.
-[[nodiscard]] constexpr std::string_view word(Loss loss) {
-  return loss_words.of(loss);
-}
+/// The word for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
+/// `cross-entropy`, or that of one's own.
+[[nodiscard]] std::string word(const Loss& loss);
 
-[[nodiscard]] bool is_squared(Loss loss);
+/// The loss that a word stands for.
+/// @param own losses of one's own that may be meant
+/// @throws SettingError, saying which there are.
+[[nodiscard]] Loss parse_loss(std::string_view text, std::span<const Loss> own = {});
+
+/// True for a loss that compares outputs with targets, or with 1 for the true class and 0 for the
+/// others: a squared one, or one of one's own.
+[[nodiscard]] bool takes_levels(const Loss& loss);
 
 /// What is learnt from: the mean of what the rows lost, or their sum, whose gradients are as many
 /// times as long as there are rows. Figures are means, whatever is learnt from.
@@ -44,16 +109,8 @@ enum class OverRows : std::uint8_t { mean, sum };
 inline constexpr Words<OverRows> over_rows_words = {{OverRows::mean, "mean"},
                                                     {OverRows::sum, "sum"}};
 
-/// What the outputs are where a network tells classes apart.
-enum class Outputs : std::uint8_t {
-  scores,         ///< any numbers; a softmax, or a sigmoid of a single one, makes probabilities
-  probabilities,  ///< what a softmax or a sigmoid made, for a squared loss
-  levels          ///< without either, for a squared loss: aimed at 0 and 1, and not held to them
-};
-[[nodiscard]] Outputs outputs_of(const Network& network, Loss loss);
-
-/// @throws SettingError, saying which there are.
-[[nodiscard]] Loss parse_loss(std::string_view text);
+/// What the outputs of a network are to a loss.
+[[nodiscard]] Outputs outputs_of(const Network& network, const Loss& loss);
 
 /// What a network is usually judged by: half the mean square for numbers, cross-entropy for
 /// classes, and binary cross-entropy for two classes and a single output.
@@ -63,7 +120,7 @@ enum class Outputs : std::uint8_t {
 /// Throws unless a network, a loss and rows go together.
 /// @throws ShapeError when examples or outputs are others than the network has, SettingError when
 ///         there is no row, or the loss is for the other kind of target.
-void check_fits(const Network& network, Loss loss, const RowSet& rows);
+void check_fits(const Network& network, const Loss& loss, const RowSet& rows);
 
 /// Labels the outputs of a network with what they are: numbers to predict, or the scores of
 /// classes. A single score for two classes is that of a unit.
@@ -114,7 +171,7 @@ inline constexpr std::string_view loss_section = "loss";
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
 /// @param form whether a cross-entropy is one line, or its steps are lines of their own
 /// @param patch what is added in front of a log where that is patched
-[[nodiscard]] Line write_loss(Worksheet& sheet, Loss loss, const Line& scores,
+[[nodiscard]] Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores,
                               const GivenLines& given, Detail detail = Detail::brief,
                               Form form = Form::one_line, double patch = usual_patch);
 
@@ -124,11 +181,11 @@ inline constexpr std::string_view loss_section = "loss";
 
 /// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
 /// its end is left to the cross-entropies, which take scores.
-[[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, Loss loss, const Line& x,
-                                const Phase& phase = Phase::in_use());
+[[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, const Loss& loss,
+                                const Line& x, const Phase& phase = Phase::in_use());
 
 /// The loss of each row [example], whose mean the loss is.
 /// @param scores as `write_scores` gives them
-[[nodiscard]] Tensor loss_of_rows(Loss loss, const Tensor& scores, const Tensor& truth);
+[[nodiscard]] Tensor loss_of_rows(const Loss& loss, const Tensor& scores, const Tensor& truth);
 
 }  // namespace lattice

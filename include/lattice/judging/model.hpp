@@ -23,7 +23,7 @@ struct Model {
 };
 
 /// A model of a network that learnt from a dataset, with the preparation of that.
-[[nodiscard]] Model model_of(const Network& network, Loss loss, const RowSet& learnt_from);
+[[nodiscard]] Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from);
 
 /// What a model of one dense part has learnt, in the units that were measured: the number of each
 /// target, or the score of each class, as a weighted sum of features. Empty for another network, or

@@ -32,7 +32,7 @@ struct LossSurface {
 
 /// @param count how many values of each weight, 2 or more
 /// @throws as `descent_path` and `assess` do.
-[[nodiscard]] LossSurface loss_surface(const Network& network, Loss loss, const RowSet& rows,
+[[nodiscard]] LossSurface loss_surface(const Network& network, const Loss& loss, const RowSet& rows,
                                        const Place& across, const Place& up, Stretch across_values,
                                        Stretch up_values, std::int64_t count = 50);
 

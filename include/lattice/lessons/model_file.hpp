@@ -36,11 +36,16 @@ enum class ModelFormat : std::uint8_t {
 
 [[nodiscard]] Json to_json(const ModelFile& file);
 
+/// What a model file may name that is one's own: to be handed in, since the file has only words.
+struct OwnThings {
+  std::span<const Part> parts = {};
+  std::span<const Loss> losses = {};
+};
+
 /// @param name stands for the document in messages
-/// @param own parts of one's own that its blueprint names
 /// @throws FileError that says what is missing, of the wrong shape, or too new.
 [[nodiscard]] ModelFile model_from_json(const Json& json, const std::string& name,
-                                        std::span<const Part> own = {});
+                                        const OwnThings& own = {});
 
 /// Writes a model file; whatever happens, it is the old one or the new one, whole.
 /// @throws FileError; the old file is untouched then.
@@ -49,6 +54,6 @@ void save_model(const std::filesystem::path& path, const ModelFile& file,
 
 /// Reads a model file of either format. @throws FileError.
 [[nodiscard]] ModelFile load_model(const std::filesystem::path& path,
-                                   std::span<const Part> own = {});
+                                   const OwnThings& own = {});
 
 }  // namespace lattice

@@ -5,6 +5,7 @@
 #include <concepts>
 #include <string>
 #include <string_view>
+#include <utility>
 
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/detail/scalar.hpp"
@@ -12,11 +13,13 @@
 
 namespace lattice {
 
-/// An operation of one's own on every number of a tensor, made by `own_operation`. Called on lines
-/// it is written down, explained and checked like any other; called on tensors it just calculates.
-template <class Value, class Slope>
+/// An operation of one's own on every number of a tensor, made by `own_operation`; or on every
+/// number and its counterpart, made by `own_comparison`. Called on lines it is written down,
+/// explained and checked like any other; called on tensors it just calculates.
+template <class Value, class Slope, std::size_t count>
 class OwnOperation final : public Operation {
  public:
+  static_assert(count == 1 || count == 2);
   static constexpr std::size_t longest_name = 31;
 
   OwnOperation(std::string_view name, Value value, Slope slope) : value_(value), slope_(slope) {
@@ -28,74 +31,114 @@ class OwnOperation final : public Operation {
     std::ranges::copy(name, name_.begin());
   }
 
-  template <Operand X>
-  [[nodiscard]] X operator()(const X& x) const {
-    return apply(*this, x);
+  template <Operand X, std::same_as<X>... More>
+  requires(sizeof...(More) + 1 == count) [[nodiscard]] X operator()(const X& x,
+                                                                    const More&... more) const {
+    return apply(*this, x, more...);
   }
 
   [[nodiscard]] std::string_view name() const override { return name_.data(); }
-  [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
+
+  [[nodiscard]] Shape shape(const Inputs& inputs) const override {
+    if (count == 2 && inputs.shape(0) != inputs.shape(count - 1)) {
+      throw ShapeError({.what = std::string(name()) + " compares numbers one by one",
+                        .expected = "two tensors of one shape",
+                        .found = inputs.describe(0) + " and " + inputs.describe(count - 1)});
+    }
+    return inputs.shape(0);
+  }
+
+  /// What something is compared with gets no gradient.
+  [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
-    return each([this](auto x) { return value_(x); }, inputs[0]);
+    return of_each_input([&](auto... input) { return each(value_, inputs[input]...); });
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return each([this](auto x, auto y, auto arrived) { return arrived * slope_at(x, y); },
-                step.inputs[0], step.result, step.arrived);
+    return of_each_input([&](auto... input) {
+      return each([this](auto arrived, auto y, auto... x) { return arrived * slope_at(y, x...); },
+                  step.arrived, step.result, step.inputs[input]...);
+    });
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return value_of(cells.input(0, at));
+    return of_each_input([&](auto... input) { return value_of(cells.input(input, at)...); });
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived(at) * slope_of(cells.input(0, at), cells.result(at));
+    return of_each_input([&](auto... input) {
+      return cells.arrived(at) * slope_of(cells.result(at), cells.input(input, at)...);
+    });
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return std::string(name()) + "(" + symbols.inputs[0] + ")";
+    return called(std::string(name()), symbols);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    return "∂" + symbols.result + " × " + slope_name() + "(" + symbols.inputs[0] + ")";
+    return "∂" + symbols.result + " × " + called(slope_name(), symbols);
   }
 
  private:
-  static constexpr bool slope_takes_result = std::invocable<const Slope&, double, double>;
+  /// A function of the places of all inputs.
+  template <class F>
+  static auto of_each_input(F f) {
+    return [&]<std::size_t... input>(std::index_sequence<input...>) {
+      return f(input...);
+    }
+    (std::make_index_sequence<count>());
+  }
 
-  template <class X>
-  [[nodiscard]] auto slope_at(const X& x, const X& y) const {
-    if constexpr (slope_takes_result) {
-      return slope_(x, y);
+  template <class>
+  using NumberFor = double;
+
+  static std::string called(const std::string& function, const Symbols& symbols) {
+    std::string text = function + "(" + symbols.inputs[0];
+    if (count == 2) text += ", " + symbols.inputs[count - 1];
+    return text + ")";
+  }
+
+  /// The slope may take the result as one more number, the last.
+  template <class X, class... Xs>
+  [[nodiscard]] auto slope_at(const X& y, const Xs&... x) const {
+    if constexpr (std::invocable<const Slope&, Xs..., X>) {
+      return slope_(x..., y);
     } else {
-      return slope_(x);
+      return slope_(x...);
     }
   }
 
   [[nodiscard]] std::string slope_name() const { return std::string(name()) + "′"; }
 
   /// A generic function is written out; one of `double` appears by its name.
-  [[nodiscard]] Formula value_of(const Formula& x) const {
-    if constexpr (std::invocable<const Value&, Formula>) {
-      return value_(x);
+  template <class... Xs>
+  [[nodiscard]] Formula value_of(const Xs&... x) const {
+    if constexpr (std::invocable<const Value&, Xs...>) {
+      return value_(x...);
     } else {
       return Formula::function(
           std::string(name()),
-          [value = value_](std::span<const double> arguments) { return value(arguments[0]); }, {x});
+          [value = value_](std::span<const double> arguments) {
+            return of_each_input([&](auto... input) { return value(arguments[input]...); });
+          },
+          {x...});
     }
   }
-  [[nodiscard]] Formula slope_of(const Formula& x, const Formula& y) const {
-    if constexpr (std::invocable<const Slope&, Formula, Formula> ||
-                  (!slope_takes_result && std::invocable<const Slope&, Formula>)) {
-      return slope_at(x, y);
+  template <class... Xs>
+  [[nodiscard]] Formula slope_of(const Formula& y, const Xs&... x) const {
+    if constexpr (std::invocable<const Slope&, Xs..., Formula> ||
+                  std::invocable<const Slope&, Xs...>) {
+      return slope_at(y, x...);
     } else {
       const auto slope = [*this](std::span<const double> arguments) {
-        return static_cast<double>(slope_at(arguments.front(), arguments.back()));
+        return static_cast<double>(of_each_input(
+            [&](auto... input) { return slope_at(arguments.back(), arguments[input]...); }));
       };
-      return slope_takes_result ? Formula::function(slope_name(), slope, {x, y})
-                                : Formula::function(slope_name(), slope, {x});
+      constexpr bool takes_result = std::invocable<const Slope&, NumberFor<Xs>..., double>;
+      return takes_result ? Formula::function(slope_name(), slope, {x..., y})
+                          : Formula::function(slope_name(), slope, {x...});
     }
   }
 
@@ -134,8 +177,25 @@ class OwnOperation final : public Operation {
 /// @endcode
 /// @throws NameError for an empty name, or one of more than 31 bytes.
 template <class Value, class Slope>
-[[nodiscard]] OwnOperation<Value, Slope> own_operation(std::string_view name, Value value,
-                                                       Slope slope) {
+[[nodiscard]] OwnOperation<Value, Slope, 1> own_operation(std::string_view name, Value value,
+                                                          Slope slope) {
+  return {name, value, slope};
+}
+
+/// Makes a comparison of numbers with others, such as outputs with targets, from a function of the
+/// two and its derivative by the first; the second gets no gradient. Both are as those of
+/// `own_operation`; the derivative may take the result as a third number.
+///
+/// @code
+/// const auto smooth = own_comparison(
+///     "smooth", [](auto z, auto t) { return sqrt(1 + square(z - t)) - 1; },
+///     [](auto z, auto t, auto loss) { return (z - t) / (loss + 1); });
+/// const OwnLoss smooth_error{.word = "smooth error", .lost = smooth};
+/// @endcode
+/// @throws NameError as `own_operation` does.
+template <class Value, class Slope>
+[[nodiscard]] OwnOperation<Value, Slope, 2> own_comparison(std::string_view name, Value value,
+                                                           Slope slope) {
   return {name, value, slope};
 }
 
