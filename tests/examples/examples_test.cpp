@@ -162,6 +162,29 @@ TEST(example_08, goes_on_as_if_the_run_had_never_stopped) {
   EXPECT_THAT(answer.out, HasSubstr("this network has been trained already"));
 }
 
+TEST(example_10, is_not_led_astray_and_finds_a_wrong_derivative) {
+  const Answer answer = run_program(examples + "10_a_loss_of_ones_own", {});
+  EXPECT_EQ(answer.status, 0);
+  const auto slope = [&](const std::string& words) {
+    std::smatch match;
+    EXPECT_TRUE(std::regex_search(answer.out, match, std::regex(words + " +.*= ([.0-9]+)·")))
+        << answer.out;
+    return match.empty() ? 0.0 : std::stod(match[1]);
+  };
+  const double law = slope("but for noise:");
+  EXPECT_NEAR(slope("by the smooth error:"), law, 4.0);
+  EXPECT_GT(std::abs(slope("by half the mean square:") - law), 10.0);
+  const std::regex agreed(
+      "swept through operations: +([-.0-9]+), and finite differences agree\n"
+      "  derivative on paper: +([-.0-9]+), and finite differences agree\n"
+      "  a factor 5 forgotten: +([-.0-9]+), and finite differences do not");
+  std::smatch match;
+  ASSERT_TRUE(std::regex_search(answer.out, match, agreed)) << answer.out;
+  EXPECT_EQ(match[1], match[2]);
+  EXPECT_NEAR(std::stod(match[3]), std::stod(match[1]) / 5.0, 1e-5);
+  EXPECT_THAT(answer.out, HasSubstr("lost[2,0] = √(1 + (5·(output[2,0] − y[2,0]))²) − 1"));
+}
+
 TEST(example_09, hands_out_a_page_a_spreadsheet_a_graph_an_exercise_and_pictures) {
   const Folder folder;
   const Answer answer = run_program(examples + "09_to_hand_out", {folder.path()});
