@@ -232,4 +232,11 @@ Index before_broadcast(const Shape& from, const Index& at) {
   return index;
 }
 
+int axis_of_examples(const Shape& shape) {
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    if (shape.role(axis) == Role::example) return axis;
+  }
+  return 0;
+}
+
 }  // namespace lattice

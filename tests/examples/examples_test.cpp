@@ -162,6 +162,17 @@ TEST(example_08, goes_on_as_if_the_run_had_never_stopped) {
   EXPECT_THAT(answer.out, HasSubstr("this network has been trained already"));
 }
 
+TEST(example_11, lies_either_way_and_agrees) {
+  const Answer answer = run_program(examples + "11_rows_or_columns", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("Z  [example 3 × class 4]    [class 4 × example 3]"));
+  for (const char* what : {"Z, turned,", "loss", "∂W, turned,", "∂b, as a row,"})
+    EXPECT_TRUE(std::regex_search(answer.out, std::regex(std::string(what) + " +agree: "))) << what;
+  EXPECT_THAT(answer.out, HasSubstr("After 100 steps W, turned, agree"));
+  EXPECT_GT(figure(answer.out, "Test accuracy, by columns:"), 0.9);
+  EXPECT_THAT(answer.out, HasSubstr("│ class 3 │ 0  1  0 │"));
+}
+
 TEST(example_10, is_not_led_astray_and_finds_a_wrong_derivative) {
   const Answer answer = run_program(examples + "10_a_loss_of_ones_own", {});
   EXPECT_EQ(answer.status, 0);

@@ -105,6 +105,10 @@ inline std::vector<Tensor> two_alike_counted(Draw& draw) {
   const Shape shape = draw.shape(draw.whole(1, 3));
   return {draw.numbers(shape), draw.numbers(shape), draw.counted(shape[0])};
 }
+inline std::vector<Tensor> tables_counted(Draw& draw) {
+  const Shape shape = draw.shape(2);
+  return {draw.numbers(shape), draw.numbers(shape), draw.counted(shape[0])};
+}
 /// Scores and labels from 0 to 1.
 inline std::vector<Tensor> scores_and_labels(Draw& draw) {
   const Shape shape = draw.any_shape();
@@ -119,6 +123,16 @@ inline std::vector<Tensor> scores_and_classes(Draw& draw) {
 inline std::vector<Tensor> scores_and_probabilities(Draw& draw) {
   const Shape shape = draw.shape(2);
   return {2.0 * draw.numbers(shape), softmax(draw.numbers(shape)), draw.counted(shape[0])};
+}
+/// The same with examples as columns: tables lie the other way, and say so by their roles.
+template <auto rows>
+inline std::vector<Tensor> in_columns(Draw& draw) {
+  std::vector<Tensor> inputs = rows(draw);
+  for (Tensor& input : inputs) {
+    if (input.shape().rank() == 2)
+      input = permute(input, {1, 0}).with({Role::class_, Role::example});
+  }
+  return inputs;
 }
 /// Two batches of matrices, one of which is stretched; a turned one is the wrong way round.
 template <bool first_turned, bool second_turned>

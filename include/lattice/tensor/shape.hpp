@@ -156,4 +156,9 @@ static_assert(sizeof(Shape) == 32);
 /// The index in a tensor of shape `from` whose number is used at `at` of the stretched shape.
 [[nodiscard]] Index before_broadcast(const Shape& from, const Index& at);
 
+/// The axis along which examples stand: the one with that role, and the first where none has it.
+/// So losses and answers are the same for examples as rows, [example × class], and as columns,
+/// [class × example].
+[[nodiscard]] int axis_of_examples(const Shape& shape);
+
 }  // namespace lattice

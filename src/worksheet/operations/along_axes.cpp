@@ -469,26 +469,35 @@ X log_sum_exp(const X& x, const Along& along, Form form) {
   return max(x, along) + log(sum(exp(x - largest), along));
 }
 
+/// The axis that is meant where none is told.
+int across_of(int axis, const Shape& shape) {
+  if (axis != across_classes) return axis;
+  const int last = shape.rank() - 1;
+  return last > 0 && axis_of_examples(shape) == last ? last - 1 : last_axis;
+}
+
 template <Operand X>
 X softmax(const X& x, int axis, Form form) {
-  const AxisSet axes = axis_of("softmax", axis, x.shape());
+  const int across = across_of(axis, x.shape());
+  const AxisSet axes = axis_of("softmax", across, x.shape());
   if (form == Form::one_line) return apply(Softmax(axes), x);
-  const Along along = kept_axis(axis);
+  const Along along = kept_axis(across);
   const X powers = exp(is_careless(form) ? x : x - max(x, along));
   return powers / sum(powers, along);
 }
 
 template <Operand X>
 X log_softmax(const X& x, int axis, Form form, double patch) {
-  const AxisSet axes = axis_of("log_softmax", axis, x.shape());
+  const int across = across_of(axis, x.shape());
+  const AxisSet axes = axis_of("log_softmax", across, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
-  if (is_careless(form)) return careless_log(softmax(x, axis, form), form, patch);
-  return x - log_sum_exp(x, kept_axis(axis), form);
+  if (is_careless(form)) return careless_log(softmax(x, across, form), form, patch);
+  return x - log_sum_exp(x, kept_axis(across), form);
 }
 
 template <Operand X>
 X argmax(const X& x, int axis) {
-  return apply(ArgMax(axis_of("argmax", axis, x.shape())), x);
+  return apply(ArgMax(axis_of("argmax", across_of(axis, x.shape()), x.shape())), x);
 }
 
 template Line mean(const Line&, const Along&);

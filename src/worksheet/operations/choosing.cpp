@@ -5,6 +5,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/detail/scalar.hpp"
 #include "tensor/kernels.hpp"
+#include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -31,31 +32,36 @@ class AtClass final : public Operation {
                         .expected = "two axes: rows, and a number for each class in them",
                         .found = to_string(x)});
     }
-    Shape shape{x[0]};
-    shape.set_role(0, x.role(0));
+    const int examples = axis_of_examples(x);
+    Shape shape{x[examples]};
+    shape.set_role(0, x.role(examples));
     check_numbers(name(), inputs, shape);
-    check_whole(inputs, 1, x[1], "at class: a class number");
+    check_whole(inputs, 1, x[1 - examples], "at class: a class number");
     return shape;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::at_columns(inputs[0], inputs[1], shape);
+    return kernels::at_columns(by_rows(inputs[0]), inputs[1], shape);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    Tensor result = kernels::filled(step.inputs.shape(0), step.arrived.precision(), 0.0);
+    const Shape& x = step.inputs.shape(0);
+    Tensor result = kernels::filled(axis_of_examples(x) == 0 ? x : Shape{x[1], x[0]},
+                                    step.arrived.precision(), 0.0);
     kernels::put_picked(step.arrived, step.inputs[1], result);
-    return result;
+    return as_laid_out(result, x);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return cells.input(0, {at[0], column(cells, at[0])});
+    const auto number = static_cast<std::int64_t>(cells.input(1, {at[0]}).evaluate());
+    return cells.input(0, place_of(cells.shape(0), at[0], number));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return where(cells.input(1, {at[0]}) == Formula(static_cast<double>(at[1])),
-                 cells.arrived({at[0]}), Formula(0.0));
+    const int examples = axis_of_examples(cells.shape(0));
+    return where(cells.input(1, {at[examples]}) == Formula(static_cast<double>(at[1 - examples])),
+                 cells.arrived({at[examples]}), Formula(0.0));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -64,11 +70,6 @@ class AtClass final : public Operation {
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
     return fmt::format("∂{} at {}, 0 elsewhere", symbols.result, symbols.inputs[1]);
-  }
-
- private:
-  static std::int64_t column(const Cells& cells, std::int64_t row) {
-    return static_cast<std::int64_t>(cells.input(1, {row}).evaluate());
   }
 };
 
@@ -127,7 +128,7 @@ class GatherRows final : public Operation {
 
 class OneHot final : public WithoutGradient<> {
  public:
-  explicit OneHot(std::int64_t count) : count_(count) {}
+  OneHot(std::int64_t count, int axis) : count_(count), axis_(axis) {}
 
   [[nodiscard]] std::string_view name() const override { return "one_hot"; }
 
@@ -135,30 +136,42 @@ class OneHot final : public WithoutGradient<> {
     const Shape& classes = inputs.shape(0);
     check_whole(inputs, 0, count_, "one_hot: a class number");
     std::vector<std::int64_t> extents;
+    std::vector<Role> roles;
     extents.reserve(max_rank + 1);
-    for (int axis = 0; axis < classes.rank(); ++axis)
+    roles.reserve(max_rank + 1);
+    for (int axis = 0; axis < classes.rank(); ++axis) {
       extents.push_back(classes[axis]);
-    extents.push_back(count_);
+      roles.push_back(classes.role(axis));
+    }
+    extents.insert(extents.begin() + axis_, count_);
+    roles.insert(roles.begin() + axis_, Role::class_);
     Shape shape{std::span<const std::int64_t>(extents)};
-    for (int axis = 0; axis < classes.rank(); ++axis)
-      shape.set_role(axis, classes.role(axis));
-    shape.set_role(classes.rank(), Role::class_);
+    for (int axis = 0; axis < shape.rank(); ++axis)
+      shape.set_role(axis, roles[static_cast<std::size_t>(axis)]);
     return shape;
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    Tensor result = kernels::filled(shape, inputs[0].precision(), 0.0);
-    const Tensor hits = kernels::filled(inputs.shape(0), result.precision(), 1.0);
-    kernels::put_picked(hits, inputs[0], result);
+    const Tensor& classes = inputs[0];
+    Tensor result = kernels::filled(shape, classes.precision(), 0.0);
+    if (axis_ == classes.shape().rank()) {
+      const Tensor hits = kernels::filled(classes.shape(), result.precision(), 1.0);
+      kernels::put_picked(hits, classes, result);
+      return result;
+    }
+    for (std::int64_t offset = 0; offset < classes.count(); ++offset) {
+      const auto number = static_cast<std::int64_t>(classes.at_offset(offset));
+      result.set(with_class(classes.shape().index(offset), number), 1.0);
+    }
     return result;
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
     Index place = Index::zeros(at.rank() - 1);
     for (int axis = 0; axis < place.rank(); ++axis)
-      place[axis] = at[axis];
-    return where(cells.input(0, place) == Formula(static_cast<double>(at[place.rank()])),
-                 Formula(1.0), Formula(0.0));
+      place[axis] = at[axis < axis_ ? axis : axis + 1];
+    return where(cells.input(0, place) == Formula(static_cast<double>(at[axis_])), Formula(1.0),
+                 Formula(0.0));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -166,7 +179,16 @@ class OneHot final : public WithoutGradient<> {
   }
 
  private:
+  /// The place of a class number in the result.
+  [[nodiscard]] Index with_class(const Index& at, std::int64_t number) const {
+    Index place = Index::zeros(at.rank() + 1);
+    for (int axis = 0; axis < place.rank(); ++axis)
+      place[axis] = axis == axis_ ? number : at[axis < axis_ ? axis : axis - 1];
+    return place;
+  }
+
   std::int64_t count_;
+  int axis_;
 };
 
 }  // namespace
@@ -182,20 +204,27 @@ X gather_rows(const X& x, const X& rows) {
 }
 
 template <Operand X>
-X one_hot(const X& classes, std::int64_t count) {
+X one_hot(const X& classes, std::int64_t count, int axis) {
   if (count < 1) {
     throw ShapeError({.what = fmt::format("one_hot: {} classes", count),
                       .expected = "1 class or more",
                       .found = fmt::format("{}", count)});
   }
-  return apply(OneHot(count), classes);
+  const int rank = classes.shape().rank() + 1;
+  if (axis < -rank || axis >= rank) {
+    throw ShapeError(
+        {.what = fmt::format("one_hot: axis {} of the result is not there", axis),
+         .expected = fmt::format("0 to {}, or −1 to −{} counted from the last", rank - 1, rank),
+         .found = fmt::format("{}", axis)});
+  }
+  return apply(OneHot(count, axis < 0 ? axis + rank : axis), classes);
 }
 
 template Line at_class(const Line&, const Line&);
 template Tensor at_class(const Tensor&, const Tensor&);
 template Line gather_rows(const Line&, const Line&);
 template Tensor gather_rows(const Tensor&, const Tensor&);
-template Line one_hot(const Line&, std::int64_t);
-template Tensor one_hot(const Tensor&, std::int64_t);
+template Line one_hot(const Line&, std::int64_t, int);
+template Tensor one_hot(const Tensor&, std::int64_t, int);
 
 }  // namespace lattice

@@ -13,7 +13,7 @@
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/counted_rows.hpp"
+#include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -37,29 +37,30 @@ class CrossEntropy final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& scores = inputs.shape(0);
     const Shape& truth = inputs.shape(1);
-    const bool fits = scores.rank() == 2 && (truth == Shape{scores[0]} || truth == scores);
+    const bool is_table = scores.rank() == 2;
+    const int examples = is_table ? axis_of_examples(scores) : 0;
+    const bool fits = is_table && (truth == Shape{scores[examples]} || truth == scores);
     if (!fits) {
-      throw ShapeError(
-          {.what = fmt::format("{}: {} and {} do not fit", name(), inputs.describe(0),
-                               inputs.describe(1)),
-           .expected = scores.rank() == 2
-                           ? fmt::format("[{}], a class number a row, or [{} × {}], a row of "
-                                         "probabilities",
-                                         scores[0], scores[0], scores[1])
-                           : "scores [example × class]",
-           .found = to_string(scores.rank() == 2 ? truth : scores)});
+      throw ShapeError({.what = fmt::format("{}: {} and {} do not fit", name(), inputs.describe(0),
+                                            inputs.describe(1)),
+                        .expected = is_table
+                                        ? fmt::format("[{}], a class number for each example, or "
+                                                      "probabilities {}",
+                                                      scores[examples], to_string(scores))
+                                        : "scores [example × class]",
+                        .found = to_string(is_table ? truth : scores)});
     }
-    if (by_class) check_whole(inputs, 1, scores[1], "cross-entropy: a class number");
+    if (by_class) check_whole(inputs, 1, scores[1 - examples], "cross-entropy: a class number");
     check_counted(name(), inputs);
     return {};
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
     if (!by_class) {
-      const Tensor surprise = sum_rows(inputs[1] * -log_softmax(inputs[0]));
+      const Tensor surprise = sum_rows(by_rows(inputs[1] * -log_softmax(inputs[0])));
       return sum(surprise * shares_of_rows(inputs));
     }
-    return kernels::cross_entropy(inputs[0], inputs[1],
+    return kernels::cross_entropy(by_rows(inputs[0]), inputs[1],
                                   counted_ ? shares_of_rows(inputs) : Tensor());
   }
 
@@ -68,17 +69,20 @@ class CrossEntropy final : public Operation {
     const Tensor& truth = step.inputs[1];
     const double arrived = step.arrived.number();
     if (by_class) {
-      return kernels::cross_entropy_slope(
-          scores, truth, counted_ ? shares_of_rows(step.inputs) : Tensor(), arrived);
+      return as_laid_out(
+          kernels::cross_entropy_slope(by_rows(scores), truth,
+                                       counted_ ? shares_of_rows(step.inputs) : Tensor(), arrived),
+          scores.shape());
     }
-    const Tensor factors = as_column(arrived * shares_of_rows(step.inputs));
+    const Tensor factors = beside_examples(arrived * shares_of_rows(step.inputs), scores.shape());
     if (input == 1) return -log_softmax(scores) * factors;
-    return (softmax(scores) * as_column(sum_rows(truth)) - truth) * factors;
+    const Tensor total = sum(truth, {.axes = {1 - axis_of_examples(scores.shape())}, .keep = true});
+    return (softmax(scores) * total - truth) * factors;
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
     std::vector<Formula> terms;
-    for (std::int64_t row = 0; row < cells.shape(0)[0]; ++row) {
+    for (std::int64_t row = 0; row < cells.shape(0)[axis_of_examples(cells.shape(0))]; ++row) {
       const Formula surprise = surprise_of(cells, row);
       terms.push_back(counted_ ? cells.input(counted_input, {row}) * surprise : surprise);
     }
@@ -87,18 +91,21 @@ class CrossEntropy final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
-    const Formula share = counted_ ? cells.arrived({}) * cells.input(counted_input, {at[0]}) /
+    const int examples = axis_of_examples(cells.shape(0));
+    const std::int64_t row = at[examples];
+    const Formula share = counted_ ? cells.arrived({}) * cells.input(counted_input, {row}) /
                                          total_counted(cells, counted_)
                                    : cells.arrived({}) / total_counted(cells, counted_);
-    const Powers scores = powers_of_row(cells, at[0]);
+    const Powers scores = powers_of_row(cells, row);
     if (input == 1) return share * surprise_at(cells.input(0, at), scores);
     const Formula probability = softmax_of(cells.input(0, at), scores);
     if (by_class) {
-      const Formula hit = where(cells.input(1, {at[0]}) == Formula(static_cast<double>(at[1])),
-                                Formula(1.0), Formula(0.0));
+      const Formula hit =
+          where(cells.input(1, {row}) == Formula(static_cast<double>(at[1 - examples])),
+                Formula(1.0), Formula(0.0));
       return share * (probability - hit);
     }
-    return share * (Formula::sum(row_of(cells, 1, at[0])) * probability - cells.input(1, at));
+    return share * (Formula::sum(row_of(cells, 1, row)) * probability - cells.input(1, at));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -116,7 +123,8 @@ class CrossEntropy final : public Operation {
     const std::string& truth = symbols.inputs[1];
     const std::string share =
         counted_ ? fmt::format("∂{0} × {1}/sum({1})", symbols.result, symbols.inputs[counted_input])
-                 : fmt::format("∂{}/{}", symbols.result, symbols.shapes[0][0]);
+                 : fmt::format("∂{}/{}", symbols.result,
+                               symbols.shapes[0][axis_of_examples(symbols.shapes[0])]);
     if (input == 1) return fmt::format("{} × −log softmax({})", share, scores);
     if (by_class) return fmt::format("{} × (softmax({}) − one_hot({}))", share, scores, truth);
     return fmt::format("{} × (softmax({}) × Σ {} − {})", share, scores, truth, truth);
@@ -127,8 +135,9 @@ class CrossEntropy final : public Operation {
 
   static std::vector<Formula> row_of(const Cells& cells, std::size_t input, std::int64_t row) {
     std::vector<Formula> numbers;
-    for (std::int64_t column = 0; column < cells.shape(input)[1]; ++column)
-      numbers.push_back(cells.input(input, {row, column}));
+    const Shape& shape = cells.shape(0);
+    for (std::int64_t number = 0; number < shape[1 - axis_of_examples(shape)]; ++number)
+      numbers.push_back(cells.input(input, place_of(shape, row, number)));
     return numbers;
   }
 
@@ -141,12 +150,13 @@ class CrossEntropy final : public Operation {
     const Powers scores = powers_of_row(cells, row);
     if (by_class) {
       const auto number = static_cast<std::int64_t>(cells.input(1, {row}).evaluate());
-      return surprise_at(cells.input(0, {row, number}), scores);
+      return surprise_at(cells.input(0, place_of(cells.shape(0), row, number)), scores);
     }
     std::vector<Formula> terms;
-    for (std::int64_t column = 0; column < cells.shape(0)[1]; ++column) {
-      const Formula probability = cells.input(1, {row, column});
-      terms.push_back(probability * surprise_at(cells.input(0, {row, column}), scores));
+    const Shape& shape = cells.shape(0);
+    for (std::int64_t number = 0; number < shape[1 - axis_of_examples(shape)]; ++number) {
+      const Index at = place_of(shape, row, number);
+      terms.push_back(cells.input(1, at) * surprise_at(cells.input(0, at), scores));
     }
     return Formula::sum(std::move(terms));
   }

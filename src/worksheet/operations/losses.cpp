@@ -61,22 +61,13 @@ class L2Term final : public Operation {
   double strength_;
 };
 
-/// How much each row counts, as a column beside the rows of `x` with all other axes.
-template <class X>
-X beside_rows(const X& counted, const Shape& x) {
-  Shape shape = x;
-  for (int axis = 1; axis < x.rank(); ++axis)
-    shape = shape.with_extent(axis, 1);
-  return reshape(counted, shape);
-}
-
 /// The mean of a function of every number, in primitive lines; by rows that count, if any.
 template <class X>
 X mean_counted(const X& values, const std::optional<X>& counted) {
   if (!counted) return mean(values);
   const Shape& shape = values.shape();
-  const X total = sum(values * beside_rows(*counted, shape)) / sum(*counted);
-  const std::int64_t width = shape.count() / shape[0];
+  const X total = sum(values * beside_examples(*counted, shape)) / sum(*counted);
+  const std::int64_t width = shape.count() / shape[axis_of_examples(shape)];
   return width == 1 ? total : total / static_cast<double>(width);
 }
 
@@ -108,13 +99,17 @@ X loss(const X& z, const X& y, const LossSettings<X>& settings, WriteOut write_o
 
 template <class X>
 X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& settings) {
-  const auto logs = [&] { return log_softmax(scores, 1, settings.form, settings.patch); };
+  const auto logs = [&] {
+    return log_softmax(scores, across_classes, settings.form, settings.patch);
+  };
   if (truth.shape().rank() == 1) {
     return loss<CrossEntropy<Truth::classes>>(scores, truth, settings,
                                               [&] { return -at_class(logs(), truth); });
   }
-  return loss<CrossEntropy<Truth::shares>>(scores, truth, settings,
-                                           [&] { return -sum(truth * logs(), {.axes = {1}}); });
+  return loss<CrossEntropy<Truth::shares>>(scores, truth, settings, [&] {
+    const int classes = 1 - axis_of_examples(scores.shape());
+    return -sum(truth * logs(), {.axes = {classes}});
+  });
 }
 
 /// Refuses what a loss cannot work with.
@@ -126,8 +121,10 @@ void check_fit(const Tensor& guesses, const Tensor& truth) {
 
 /// The mean of the numbers of each row.
 Tensor mean_of_rows(const Tensor& values) {
-  const std::int64_t rows = values.shape().rank() == 0 ? 1 : values.shape()[0];
-  return mean(values.reshaped({rows, values.count() / rows}), {.axes = {1}});
+  if (values.shape().rank() == 0) return values.reshaped({1});
+  const Tensor by_example = values.shape().rank() == 2 ? by_rows(values) : values;
+  const std::int64_t rows = by_example.shape()[0];
+  return mean(by_example.reshaped({rows, values.count() / rows}), {.axes = {1}});
 }
 
 }  // namespace
@@ -173,10 +170,10 @@ Tensor binary_cross_entropy_of_rows(const Tensor& scores, const Tensor& labels) 
 Tensor cross_entropy_of_rows(const Tensor& scores, const Tensor& truth) {
   if (truth.shape().rank() == 1) {
     check_fit<CrossEntropy<Truth::classes>>(scores, truth);
-    return kernels::surprises(scores, truth);
+    return kernels::surprises(by_rows(scores), truth);
   }
   check_fit<CrossEntropy<Truth::shares>>(scores, truth);
-  return sum(truth * -log_softmax(scores), {.axes = {1}});
+  return sum(by_rows(truth * -log_softmax(scores)), {.axes = {1}});
 }
 
 template <Operand X>

@@ -13,7 +13,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/counted_rows.hpp"
+#include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -121,8 +121,9 @@ class MeanLoss final : public Operation {
                               [](const auto& z, const auto& y) { return Rule::value(z, y); });
     }
     const Tensor losses = values(inputs[0], inputs[1]);
-    return Rule::scale * sum(by_row(losses) * as_column(shares_of_rows(inputs))) /
-           width(inputs.shape(0));
+    const Shape& shape = inputs.shape(0);
+    return Rule::scale * sum(losses * beside_examples(shares_of_rows(inputs), shape)) /
+           width(shape);
   }
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
@@ -139,7 +140,7 @@ class MeanLoss final : public Operation {
         input == 0 ? times([](const auto& z, const auto& y) { return Rule::slope_first(z, y); })
                    : times([](const auto& z, const auto& y) { return Rule::slope_second(z, y); });
     if (!counted_) return slopes;
-    return (by_row(slopes) * as_column(shares_of_rows(step.inputs)) / width(shape)).reshaped(shape);
+    return slopes * beside_examples(shares_of_rows(step.inputs), shape) / width(shape);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
@@ -148,7 +149,8 @@ class MeanLoss final : public Operation {
     for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
       const Index at = shape.index(offset);
       const Formula value = Rule::value(cells.input(0, at), cells.input(1, at));
-      values.push_back(counted_ ? cells.input(counted_input, {at[0]}) * value : value);
+      values.push_back(counted_ ? cells.input(counted_input, {at[axis_of_examples(shape)]}) * value
+                                : value);
     }
     const Formula mean = Formula::sum(std::move(values)) / count(cells);
     return Rule::scale == 1.0 ? mean : Rule::scale * mean;
@@ -157,8 +159,10 @@ class MeanLoss final : public Operation {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
     const Formula share =
-        counted_ ? cells.arrived({}) * cells.input(counted_input, {at[0]}) / count(cells)
-                 : cells.arrived({}) / count(cells);
+        counted_
+            ? cells.arrived({}) *
+                  cells.input(counted_input, {at[axis_of_examples(cells.shape(0))]}) / count(cells)
+            : cells.arrived({}) / count(cells);
     const Formula z = cells.input(0, at);
     const Formula y = cells.input(1, at);
     return share * (input == 0 ? Formula(Rule::slope_first(z, y)) : Rule::slope_second(z, y));
@@ -213,14 +217,10 @@ class MeanLoss final : public Operation {
     return slope.kind() == Formula::Kind::product ? text : fmt::format("({})", text);
   }
 
-  /// How many numbers a row has.
+  /// How many numbers an example has.
   static double width(const Shape& shape) {
-    const std::int64_t numbers = shape.count() / (shape.rank() == 0 ? 1 : shape[0]);
-    return static_cast<double>(numbers);
-  }
-
-  static Tensor by_row(const Tensor& x) {
-    return x.reshaped({x.shape()[0], x.count() / x.shape()[0]});
+    const std::int64_t examples = shape.rank() == 0 ? 1 : shape[axis_of_examples(shape)];
+    return static_cast<double>(shape.count() / examples);
   }
 
   /// What the sum of all values is divided by.

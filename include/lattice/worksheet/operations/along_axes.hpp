@@ -1,5 +1,7 @@
 #pragma once
 
+#include <limits>
+
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
@@ -34,20 +36,24 @@ template <Operand X>
 /// The last axis of whatever tensor it is; −2 is the one before it.
 inline constexpr int last_axis = -1;
 
+/// Across the classes, or whatever an example has numbers for: along the last axis, or along the
+/// one before it where examples stand along the last, as columns.
+inline constexpr int across_classes = std::numeric_limits<int>::min();
+
 /// e^x / Σ e^x along an axis: positive numbers that add up to 1. Worked with x − max, so that
 /// nothing overflows; `Form::careless` leaves that out.
 template <Operand X>
-[[nodiscard]] X softmax(const X& x, int axis = last_axis, Form form = Form::one_line);
+[[nodiscard]] X softmax(const X& x, int axis = across_classes, Form form = Form::one_line);
 
 /// x − log Σ e^x along an axis: the logarithm of softmax, without ever taking the log of a number
 /// that was rounded to 0. `Form::careless` takes it, `Form::patched` of that number and `patch`.
 template <Operand X>
-[[nodiscard]] X log_softmax(const X& x, int axis = last_axis, Form form = Form::one_line,
+[[nodiscard]] X log_softmax(const X& x, int axis = across_classes, Form form = Form::one_line,
                             double patch = usual_patch);
 
 /// Where along an axis the largest number stands, counted from 0; the first of equally large ones.
 /// Passes no gradient on.
 template <Operand X>
-[[nodiscard]] X argmax(const X& x, int axis = last_axis);
+[[nodiscard]] X argmax(const X& x, int axis = across_classes);
 
 }  // namespace lattice

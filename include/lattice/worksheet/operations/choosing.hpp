@@ -8,8 +8,8 @@
 /// zeros.
 namespace lattice {
 
-/// From each row of [n × k] the one number of the class that `classes` [n] names: [n]. No gradient
-/// is passed on to `classes`.
+/// From each row of [n × k] the one number of the class that `classes` [n] names: [n]; from each
+/// column, where examples are columns. No gradient is passed on to `classes`.
 ///
 /// @code
 /// at_class(p, classes);   // what each row gives its true class
@@ -25,11 +25,12 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X gather_rows(const X& x, const X& rows);
 
-/// A row of `count` numbers for each class number: 1 at the place of the class, 0 elsewhere.
-/// `argmax` leads back. No gradient is passed on.
+/// `count` numbers for each class number: 1 at the place of the class, 0 elsewhere. `argmax` leads
+/// back. No gradient is passed on.
+/// @param axis of the result, along which they stand: the last for rows, the first for columns
 /// @throws IndexError that names the class number outside 0 to `count` − 1, ShapeError for a count
-///         below 1.
+///         below 1 or an axis that the result does not have.
 template <Operand X>
-[[nodiscard]] X one_hot(const X& classes, std::int64_t count);
+[[nodiscard]] X one_hot(const X& classes, std::int64_t count, int axis = -1);
 
 }  // namespace lattice

@@ -1,4 +1,4 @@
-#include "worksheet/operations/counted_rows.hpp"
+#include "worksheet/operations/by_example.hpp"
 
 #include <fmt/format.h>
 
@@ -7,6 +7,7 @@
 
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
 #include "tensor/kernels.hpp"
 
 namespace lattice {
@@ -16,21 +17,27 @@ bool has_counted(std::size_t inputs) {
   return inputs > counted_input;
 }
 
+/// How many examples a tensor is of: one number is of one.
+std::int64_t examples_of(const Shape& shape) {
+  return shape.rank() == 0 ? 1 : shape[axis_of_examples(shape)];
+}
+
 }  // namespace
 
 void check_counted(std::string_view name, const Inputs& inputs) {
   if (!has_counted(inputs.size())) return;
   const Shape& z = inputs.shape(0);
   const Tensor& counted = inputs[counted_input];
-  if (z.rank() == 0 || counted.shape() != Shape{z[0]}) {
+  const std::int64_t rows = z.rank() == 0 ? 0 : z[axis_of_examples(z)];
+  if (z.rank() == 0 || counted.shape() != Shape{rows}) {
     throw ShapeError({.what = fmt::format("{}: {} does not say how much each row of {} counts",
                                           name, inputs.describe(counted_input), inputs.describe(0)),
                       .expected = z.rank() == 0 ? "a tensor with rows"
-                                                : fmt::format("[{}], one number a row", z[0]),
+                                                : fmt::format("[{}], one number a row", rows),
                       .found = to_string(counted.shape())});
   }
   double total = 0.0;
-  for (std::int64_t row = 0; row < z[0]; ++row) {
+  for (std::int64_t row = 0; row < rows; ++row) {
     const double number = counted.at_offset(row);
     if (!(number >= 0.0) || std::isinf(number)) {
       throw NumberError({.what = fmt::format("{}: a row cannot count so much", name),
@@ -44,31 +51,39 @@ void check_counted(std::string_view name, const Inputs& inputs) {
     throw NumberError({.what = fmt::format("{}: no row counts", name),
                        .where = inputs.name(counted_input),
                        .expected = "a number above 0 for at least one row",
-                       .found = fmt::format("{} zeros", z[0]),
+                       .found = fmt::format("{} zeros", rows),
                        .remedy = "a mean over nothing is no number; leave the minibatch out"});
   }
 }
 
 Tensor shares_of_rows(const Inputs& inputs) {
   if (!has_counted(inputs.size())) {
-    const std::int64_t rows = inputs.shape(0).rank() == 0 ? 1 : inputs.shape(0)[0];
+    const std::int64_t rows = examples_of(inputs.shape(0));
     return kernels::filled(Shape{rows}, inputs[0].precision(), 1.0 / static_cast<double>(rows));
   }
   const Tensor& counted = inputs[counted_input];
   return counted / sum(counted);
 }
 
-Tensor as_column(const Tensor& x) {
-  return x.reshaped({x.count(), 1});
-}
-
 Formula total_counted(const Cells& cells, bool counted) {
-  const std::int64_t rows = cells.shape(0).rank() == 0 ? 1 : cells.shape(0)[0];
+  const std::int64_t rows = examples_of(cells.shape(0));
   if (!counted) return static_cast<double>(rows);
   std::vector<Formula> numbers;
   for (std::int64_t row = 0; row < rows; ++row)
     numbers.push_back(cells.input(counted_input, {row}));
   return Formula::sum(std::move(numbers));
+}
+
+Tensor by_rows(const Tensor& x) {
+  return axis_of_examples(x.shape()) == 0 ? x : permute(x, {1, 0});
+}
+
+Tensor as_laid_out(const Tensor& rows, const Shape& shape) {
+  return axis_of_examples(shape) == 0 ? rows : permute(rows, {1, 0});
+}
+
+Index place_of(const Shape& shape, std::int64_t example, std::int64_t number) {
+  return axis_of_examples(shape) == 0 ? Index{example, number} : Index{number, example};
 }
 
 }  // namespace lattice
