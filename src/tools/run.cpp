@@ -97,9 +97,15 @@ void declare(CLI::App& app, const Option& option) {
   declared->group(option.heading)->required(option.demands.required);
 }
 
-/// Declares a verb, and the verbs it has. It has to stay where it is while the command runs.
-void declare(CLI::App& app, const Verb& verb) {
+/// Declares a verb, and the verbs it has; what may be said behind it only where the words name it,
+/// since most of the time it takes to start goes into that. It has to stay where it is while the
+/// command runs.
+void declare(CLI::App& app, const Verb& verb, const std::vector<std::string>& words) {
   CLI::App& declared = *app.add_subcommand(verb.name(), verb.sentence());
+  const auto is_said = [&](const std::string& word) {
+    return std::ranges::find(words, word) != words.end();
+  };
+  if (!is_said(verb.name()) && !is_said("--help-all")) return;
   for (const Option& option : verb.options())
     declare(declared, option);
   for (const Option& option : verb.options()) {
@@ -109,7 +115,7 @@ void declare(CLI::App& app, const Verb& verb) {
       asking->excludes(declared.get_option(option.demands.excludes));
   }
   for (const Verb& inner : verb.verbs())
-    declare(declared, inner);
+    declare(declared, inner, words);
   if (!verb.verbs().empty()) declared.require_subcommand(1);
   if (verb.run()) declared.callback(verb.run());
 }
@@ -127,7 +133,7 @@ Exit obey(const std::vector<std::string>& arguments, Console& console) {
                                    compare_verb(console), draw_verb(console),   new_verb(console),
                                    about_verb(console)};
   for (const Verb& verb : verbs)
-    declare(app, verb);
+    declare(app, verb, arguments);
   if (arguments.empty()) {
     console.out << app.help();
     return Exit::done;
