@@ -115,8 +115,14 @@ lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
 browse answer "file://$place/wrong.html#∂raw"
 
 soffice --headless "-env:UserInstallation=file://$place/office" --convert-to pdf sheet.xlsx >/dev/null
-pdftoppm -r 110 -png -f 2 -l 2 -singlefile sheet.pdf "$folder/spreadsheet"
-mogrify -trim +repage -bordercolor white -border 20 -strip "$folder/spreadsheet.png"
+pdftoppm -r 110 -png -f 2 -l 2 -singlefile sheet.pdf forward
+chosen=2
+until pdftotext -f "$chosen" -l "$chosen" sheet.pdf - | head -n 1 | grep -q 'any row'; do
+  chosen=$((chosen + 1))
+done
+pdftoppm -r 110 -png -f "$chosen" -l "$chosen" -singlefile sheet.pdf chosen
+mogrify -trim +repage -bordercolor white -border 20 -strip forward.png chosen.png
+convert forward.png chosen.png -append -strip "$folder/spreadsheet.png"
 
 lattice draw curves glazes.lattice --out 1.png >/dev/null
 lattice draw regions demo/lessons/cracks.toml --out 2.png >/dev/null

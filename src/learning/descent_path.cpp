@@ -29,9 +29,9 @@ DescentPath descent_path(const std::string& name, const Network& network, const 
   return path;
 }
 
-LossSurface loss_surface(const Network& network, const Loss& loss, const RowSet& rows, const Place& across,
-                         const Place& up, Stretch across_values, Stretch up_values,
-                         std::int64_t count) {
+LossSurface loss_surface(const Network& network, const Loss& loss, const RowSet& rows,
+                         const Place& across, const Place& up, Stretch across_values,
+                         Stretch up_values, std::int64_t count) {
   const Precision precision = network.precision();
   LossSurface surface{
       .across = evenly_spaced(across_values.low, across_values.high, count, precision),

@@ -91,6 +91,27 @@ Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
   return of_rows.value().count() == 1 ? of_rows : named("total", sum(of_rows));
 }
 
+/// Writes an answer and the truth down, picking nothing by a class number.
+Line write_any_row(Worksheet& sheet, const Model& model, const Batch& measured) {
+  sheet.section(model.preparation.empty() ? "given" : "scaling");
+  const GivenLines given =
+      write_given(sheet, measured, model.preparation, model.target_preparation, Features::asked);
+  const Line outputs = write_scores(sheet, held(model.network), model.loss, given.x);
+  sheet.section(answers_section);
+  if (model.class_names.empty())
+    return named("total", sum(write_numbers(sheet, outputs, given, std::nullopt)));
+  const Outputs kind = outputs_of(model.network, model.loss);
+  named(kind == Outputs::levels ? "level" : "p", kind != Outputs::scores  ? 1.0 * outputs
+                                                 : outputs.shape()[1] > 1 ? softmax(outputs)
+                                                                          : sigmoid(outputs));
+  const Line answer = write_answers(sheet, outputs, kind);
+  if (given.y) {
+    named("t", one_hot(*given.y, classes_of(outputs)));
+    write_right(answer, given);
+  }
+  return named("total", sum(outputs));
+}
+
 /// How far a feature is moved at most: four spreads, where it was brought to spread 1; else the
 /// stretch that was brought to 0 to 1, or where nothing was, its own size.
 double reach_of(const Model& model, std::int64_t feature, double value) {
@@ -164,6 +185,12 @@ WorkedSheet work_answers(const Model& model, const Batch& measured,
   Worksheet sheet;
   const Line result = write_down(sheet, model, measured, of);
   return {std::move(sheet), result, measured};
+}
+
+WorkedSheet work_any_row(const Model& model, const Batch& measured) {
+  Worksheet sheet;
+  const Line total = write_any_row(sheet, model, measured);
+  return {std::move(sheet), total, measured};
 }
 
 std::vector<Influence> influences(const Model& model, const WorkedSheet& work) {

@@ -214,6 +214,25 @@ WorkedMinibatch work_upcoming(const Prepared& prepared, const Network& network,
           prepared.work_settings(), run.chance()};
 }
 
+/// One row of the data that may be any other, worked with the weights of a moment.
+AnyRow any_row_of(const Prepared& prepared, const Network& network, std::int64_t row) {
+  const Dataset& data = prepared.data();
+  std::vector<std::string> parts(static_cast<std::size_t>(data.rows()));
+  for (const DataPart part : all_data_parts) {
+    if (!prepared.split.has(part)) continue;
+    for (const std::int64_t each : prepared.split[part].rows())
+      parts[static_cast<std::size_t>(each)] = word(part);
+  }
+  Batch measured = RowSet(data).from(row, 1);
+  measured.side.clear();
+  return {.rows = data,
+          .parts = std::move(parts),
+          .step = {.step = 0,
+                   .epoch = 0,
+                   .work = work_any_row(model_of(network, prepared.loss, prepared.split.train),
+                                        measured)}};
+}
+
 }  // namespace
 
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
@@ -301,6 +320,8 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
   Training run(trained, split, training);
   for (const std::int64_t step : steps) {
     go_to(run, step);
+    if (!example.any_row && data().is_table())
+      example.any_row = any_row_of(*this, trained, run.upcoming().rows.front());
     example.steps.push_back(
         {.step = step, .epoch = run.upcoming_epoch(), .work = work_upcoming(*this, trained, run)});
   }

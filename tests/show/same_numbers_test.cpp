@@ -68,6 +68,7 @@ TEST(spreadsheet, says_the_numbers_of_the_worked_example_before_anybody_calculat
       run_program("/usr/bin/python3", {LATTICE_SOURCE "/tests/support/recalculate.py", jobs}))[0];
   std::size_t tables = 0;
   for (const auto& [sheet, content] : book.items()) {
+    if (sheet == "any row") continue;  // Its lines are others.
     const Json& cells = content["cells"];
     for (std::size_t row = 2; row < cells.size(); ++row) {
       // A heading: hidden = x·… [shape], ∂hidden [shape], m of hidden.weight [shape].

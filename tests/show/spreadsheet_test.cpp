@@ -6,6 +6,8 @@
 
 #include <cmath>
 
+#include "lattice/lattice.hpp"
+#include "lattice/lessons/prepare.hpp"
 #include "support/pictures.hpp"
 #include "support/said.hpp"
 #include "support/worked.hpp"
@@ -231,7 +233,8 @@ void expect_to_follow(const Words& lesson) {
         changed += cells[r][c][0] != cells[r][c][1] ? 1U : 0U;
       }
     }
-    EXPECT_GT(changed, sheet.starts_with("data") ? 0U : 6U) << of << sheet;
+    const bool is_given = sheet.starts_with("data") || sheet == "rows";
+    EXPECT_GT(changed, is_given ? 0U : 6U) << of << sheet;
   }
 }
 
@@ -267,6 +270,97 @@ TEST(spreadsheet, shows_the_loss_of_each_step_and_says_where_steps_are_left_out)
   }
   EXPECT_THAT(book["forward 5"]["cells"][1][3].get<std::string>(),
               HasSubstr("Between step 2 and step 5 others were taken"));
+}
+
+/// The cells of the sheet `any row` after a row was chosen, of a lesson with its first minibatch.
+Json chosen(const Folder& folder, const Lesson& lesson, const std::vector<std::int64_t>& rows) {
+  const std::string path = folder.path() / "any.xlsx";
+  write_spreadsheet(path, prepare(lesson).work(std::vector<std::int64_t>{1}));
+  Json jobs = Json::array();
+  for (const std::int64_t row : rows)
+    jobs.push_back({{"file", path}, {"changes", {{"any row!C4", row}}}});
+  Json sheets = Json::array();
+  for (const Json& book : recalculated(folder, jobs))
+    sheets.push_back(book["any row"]["cells"]);
+  return sheets;
+}
+
+TEST(spreadsheet, answers_for_any_row_that_is_chosen_and_tallies_the_minibatch) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  for (const char* text :
+       {"[data]\nset = \"glazes\"\nrows = 60\n[network]\nnet = \"dense 3, tanh, dense 4\"\n",
+        "[data]\nset = \"cracks\"\nrows = 60\n[network]\nnet = \"dense 3, tanh, dense 1\"\n",
+        "[data]\nset = \"cracks\"\nrows = 60\nscale = \"none\"\n[network]\nnet = \"dense 2, "
+        "softmax\"\n[training]\nloss = \"mean squared\"\n",
+        "[data]\nset = \"cracks\"\nrows = 60\n[network]\nnet = \"dense 2\"\n"
+        "[training]\nloss = \"mean squared\"\n"}) {
+    const Lesson lesson = parse_lesson(text, "lesson");
+    const Prepared prepared = prepare(lesson);
+    const Dataset& data = prepared.data();
+    const Answers answers =
+        ask(model_of(prepared.network, prepared.loss, prepared.split.train), data.features);
+    const std::vector<std::int64_t> rows = {0, 17, 59};
+    const Json sheets = chosen(folder, lesson, rows);
+    for (std::size_t at = 0; at < rows.size(); ++at) {
+      const Json& cells = sheets[at];
+      const auto answer = static_cast<std::int64_t>(answers.classes.at({rows[at]}));
+      const auto truth = static_cast<std::int64_t>(data.classes.at({rows[at]}));
+      EXPECT_EQ(cells[5][2], data.class_name(answer)) << text;
+      EXPECT_EQ(cells[5][5][1], answer == truth ? 1.0 : 0.0) << text;
+      for (std::int64_t of = 0; of < data.class_count(); ++of) {
+        const Json& row = cells[9 + static_cast<std::size_t>(of)];
+        EXPECT_EQ(row[1], data.class_name(of));
+        expect_near(row[2][1], answers.probabilities.at({rows[at], of}), text);
+        EXPECT_EQ(row[3][1], of == truth ? 1.0 : 0.0) << text;
+      }
+    }
+    EXPECT_EQ(sheets[0][8][2],
+              std::string(text).ends_with("2\"\n[training]\nloss = \"mean squared\"\n")
+                  ? "level"
+                  : "probability");
+    // The tally is of the minibatch, whichever row is chosen.
+    const WorkedMinibatch work = prepared.work(1);
+    const Tensor& confusion = work.sheet().line("confusion").value();
+    for (std::int64_t of = 0; of < data.class_count(); ++of) {
+      const Json& row = sheets[1][9 + static_cast<std::size_t>(of)];
+      EXPECT_EQ(row[5][1], sum(confusion, {.axes = {1}}).at({of})) << text;
+      EXPECT_EQ(row[6][1], sum(confusion, {.axes = {0}}).at({of})) << text;
+      EXPECT_EQ(row[7][1], confusion.at({of, of})) << text;
+    }
+    const Json& all = sheets[1][9 + static_cast<std::size_t>(data.class_count())];
+    EXPECT_EQ(all[5][1], 16.0);
+    expect_near(all[7][1], 16.0 * work.sheet().line("accuracy").value().number(), text);
+  }
+}
+
+TEST(spreadsheet, says_of_any_row_what_number_is_answered_and_how_far_it_is_off) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  for (const char* scale : {"standard", "none"}) {
+    const Lesson lesson = parse_lesson(
+        fmt::format("[data]\nset = \"shrinkage\"\nrows = 40\nscale = \"{}\"\n", scale), "lesson");
+    const Prepared prepared = prepare(lesson);
+    const Answers answers = ask(model_of(prepared.network, prepared.loss, prepared.split.train),
+                                prepared.data().features);
+    const Json sheets = chosen(folder, lesson, {3, 39});
+    for (std::size_t at = 0; at < 2; ++at) {
+      const std::int64_t row = at == 0 ? 3 : 39;
+      const double truth = prepared.data().targets.at({row, 0});
+      const Json& cells = sheets[at][9];
+      expect_near(cells[2][1], answers.numbers.at({row, 0}), scale);
+      expect_near(cells[3][1], truth, scale);
+      expect_near(cells[4][1], answers.numbers.at({row, 0}) - truth, scale);
+    }
+  }
+}
+
+TEST(spreadsheet, has_any_row_of_a_table_alone_and_none_beside_an_exercise) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const std::string path = folder.path() / "exercise.xlsx";
+  ASSERT_EQ(lattice({"work", "kiln", "--batch", "4", "--xlsx", path, "--blanks", "2"}).status, 0);
+  EXPECT_FALSE(recalculated(folder, Json::array({{{"file", path}}}))[0].contains("any row"));
 }
 
 TEST(spreadsheet, has_an_exercise_whose_blanks_are_empty_and_whose_answers_are_apart) {

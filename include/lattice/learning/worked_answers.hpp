@@ -32,6 +32,14 @@ namespace lattice {
 [[nodiscard]] WorkedSheet work_answers(const Model& model, const Batch& measured,
                                        std::optional<std::int64_t> of = std::nullopt);
 
+/// The answer to one row, written so that the same lines hold for any other row: what is said of
+/// it and, where that is known, what is true, one beside the other. The section `answers` has the
+/// lines `p`, or `level` where outputs are no probabilities, `answer`, `t` (the truth, one-hot) and
+/// `right`; of numbers `answer` and `off`.
+/// @param measured one row of raw features
+/// @throws ShapeError as `work_answers` does.
+[[nodiscard]] WorkedSheet work_any_row(const Model& model, const Batch& measured);
+
 /// How an answer hangs on one number of a record.
 struct Influence {
   double value;                     ///< as it was measured

@@ -19,15 +19,24 @@ struct WorkedStep {
   WorkedSheet work;
 };
 
+/// One row of the data, worked so that it may be any other (`work_any_row`) with the weights as they
+/// are before the first worked step: for a spreadsheet in which the row is chosen.
+struct AnyRow {
+  Dataset rows;                         ///< as they were measured
+  std::vector<std::string> parts = {};  ///< of each of them: `train`, or none
+  WorkedStep step;                      ///< one of them, worked
+};
+
 /// The full record of one worked minibatch or more: terminal, page, spreadsheet, graph and JSON are
 /// drawn from this, and calculate nothing.
 struct WorkedExample {
-  std::string title = {};                       ///< what is learnt by what, in a few words
-  std::vector<std::string> about = {};          ///< the settings, a few words each
-  AxisNames names = {};                         ///< of the data
-  std::vector<WorkedStep> steps = {};           ///< in the order of the run
-  std::optional<RunRecord> run = std::nullopt;  ///< where one was trained to its end
-  std::vector<Reference> references = {};       ///< what others reached, beside the run
+  std::string title = {};                        ///< what is learnt by what, in a few words
+  std::vector<std::string> about = {};           ///< the settings, a few words each
+  AxisNames names = {};                          ///< of the data
+  std::vector<WorkedStep> steps = {};            ///< in the order of the run
+  std::optional<RunRecord> run = std::nullopt;   ///< where one was trained to its end
+  std::vector<Reference> references = {};        ///< what others reached, beside the run
+  std::optional<AnyRow> any_row = std::nullopt;  ///< of a table
 };
 
 }  // namespace lattice
