@@ -151,7 +151,7 @@ class AnyRowSheets {
     book_.write(
         {sheet_, choice_.row, first_column + 1},
         fmt::format(
-            "Type another number, 0 to {}{}.", count_ - 1,
+            "  Type another number, 0 to {}{}.", count_ - 1,
             count_ < data_.rows() ? fmt::format(" (of {} rows these are here)", data_.rows()) : ""),
         look().label);
     lxw_data_validation rule{};

@@ -244,7 +244,7 @@ TEST(loss, says_what_does_not_go_together) {
   EXPECT_EQ(trouble("dense 3", {}, three_classes()), "nothing");
   EXPECT_THAT(trouble("dense 3", {}, demo_set("kiln")), HasSubstr("not for the features of kiln"));
   for (const Loss& loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,
-                          Loss::cross_entropy}) {
+                           Loss::cross_entropy}) {
     EXPECT_EQ(parse_loss(word(loss)), loss);
   }
   EXPECT_THROW(static_cast<void>(parse_loss("hinge")), SettingError);

@@ -173,9 +173,9 @@ TEST(network, begins_anew_from_what_another_has_learnt) {
   Network fresh(Shape{3}, "first: dense 4, tanh, bypass(dense 4), dense 3", Random(6));
   const Tensor output = fresh["output.weight"];
   fresh.hold("first");
-  EXPECT_THAT(fresh.start_from(learnt.weights()),
-              ElementsAre("first.weight", "first.bias", "bypass.hidden.weight",
-                          "bypass.hidden.bias"));
+  EXPECT_THAT(
+      fresh.start_from(learnt.weights()),
+      ElementsAre("first.weight", "first.bias", "bypass.hidden.weight", "bypass.hidden.bias"));
   EXPECT_EQ(fresh["first.weight"], learnt["first.weight"]);
   EXPECT_EQ(fresh["bypass.hidden.weight"], learnt["bypass.hidden.weight"]);
   EXPECT_EQ(fresh["output.weight"], output);

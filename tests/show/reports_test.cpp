@@ -113,9 +113,8 @@ TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
       Network(Shape{8}, "bypass(dense 8, tanh, dense 8, tanh), bypass(dense 8), dense 4", Random(1))
           .plan();
   EXPECT_LE(width_of(show_plan(wide, {})), page_width);
-  EXPECT_THAT(show_plan(wide, {}),
-              AllOf(HasSubstr("\nbypass     bypass   [unit 8]"),
-                    HasSubstr("\n  hidden   dense 8  [unit 8]     weight [")));
+  EXPECT_THAT(show_plan(wide, {}), AllOf(HasSubstr("\nbypass     bypass   [unit 8]"),
+                                         HasSubstr("\n  hidden   dense 8  [unit 8]     weight [")));
 }
 
 TEST(data_table, has_columns_classes_and_first_rows) {

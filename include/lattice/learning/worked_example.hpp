@@ -19,8 +19,8 @@ struct WorkedStep {
   WorkedSheet work;
 };
 
-/// One row of the data, worked so that it may be any other (`work_any_row`) with the weights as they
-/// are before the first worked step: for a spreadsheet in which the row is chosen.
+/// One row of the data, worked so that it may be any other (`work_any_row`), with the weights before
+/// the first worked step: for a spreadsheet in which the row is chosen.
 struct AnyRow {
   Dataset rows;                         ///< as they were measured
   std::vector<std::string> parts = {};  ///< of each of them: `train`, or none

@@ -53,7 +53,6 @@ void save_model(const std::filesystem::path& path, const ModelFile& file,
                 ModelFormat format = ModelFormat::json);
 
 /// Reads a model file of either format. @throws FileError.
-[[nodiscard]] ModelFile load_model(const std::filesystem::path& path,
-                                   const OwnThings& own = {});
+[[nodiscard]] ModelFile load_model(const std::filesystem::path& path, const OwnThings& own = {});
 
 }  // namespace lattice
