@@ -215,8 +215,13 @@ WorkedMinibatch work_upcoming(const Prepared& prepared, const Network& network,
 }
 
 /// One row of the data that may be any other, worked with the weights of a moment.
-AnyRow any_row_of(const Prepared& prepared, const Network& network, std::int64_t row) {
+/// @param rows of which the first that may be chosen is taken
+AnyRow any_row_of(const Prepared& prepared, const Network& network,
+                  const std::vector<std::int64_t>& rows) {
   const Dataset& data = prepared.data();
+  const auto may_be_chosen = [](std::int64_t row) { return row < most_rows_to_choose; };
+  const auto found = std::ranges::find_if(rows, may_be_chosen);
+  const std::int64_t row = found == rows.end() ? 0 : *found;
   std::vector<std::string> parts(static_cast<std::size_t>(data.rows()));
   for (const DataPart part : all_data_parts) {
     if (!prepared.split.has(part)) continue;
@@ -321,7 +326,7 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
   for (const std::int64_t step : steps) {
     go_to(run, step);
     if (!example.any_row && data().is_table())
-      example.any_row = any_row_of(*this, trained, run.upcoming().rows.front());
+      example.any_row = any_row_of(*this, trained, run.upcoming().rows);
     example.steps.push_back(
         {.step = step, .epoch = run.upcoming_epoch(), .work = work_upcoming(*this, trained, run)});
   }

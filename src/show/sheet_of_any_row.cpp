@@ -13,9 +13,6 @@ namespace {
 using Kind = WorkTable::Kind;
 using Spot = WorkTables::Spot;
 
-/// So many rows are there to be chosen from; a spreadsheet of more is slow to open.
-constexpr std::int64_t most_rows = 10'000;
-
 /// Where the data of the sheet `rows` begin.
 constexpr lxw_row_t first_row = 4;
 
@@ -27,7 +24,7 @@ class AnyRowSheets {
         parts_(any_row.parts),
         work_(any_row.step),
         minibatch_(minibatch),
-        count_(std::min(data_.rows(), most_rows)),
+        count_(std::min(data_.rows(), most_rows_to_choose)),
         sheet_(book.sheet_called("any row", 0)),
         rows_(book.sheet_called("rows", 0)) {}
 
@@ -147,7 +144,7 @@ class AnyRowSheets {
   void write_choice() {
     const std::int64_t row = work_.tables.work().batch().rows.front();
     book_.write({sheet_, choice_.row, 1}, "row of the data", look().heading);
-    book_.write(choice_, static_cast<double>(std::min(row, count_ - 1)), look().blank);
+    book_.write(choice_, static_cast<double>(row), look().blank);
     book_.write(
         {sheet_, choice_.row, first_column + 1},
         fmt::format(

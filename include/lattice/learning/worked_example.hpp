@@ -19,12 +19,15 @@ struct WorkedStep {
   WorkedSheet work;
 };
 
-/// One row of the data, worked so that it may be any other (`work_any_row`), with the weights before
-/// the first worked step: for a spreadsheet in which the row is chosen.
+/// So many rows there are to choose from: a spreadsheet of more is slow to open.
+inline constexpr std::int64_t most_rows_to_choose = 10'000;
+
+/// One row of the data, worked so that it may be any other (`work_any_row`), with the weights
+/// before the first worked step: for a spreadsheet in which the row is chosen.
 struct AnyRow {
   Dataset rows;                         ///< as they were measured
   std::vector<std::string> parts = {};  ///< of each of them: `train`, or none
-  WorkedStep step;                      ///< one of them, worked
+  WorkedStep step;                      ///< one of the first `most_rows_to_choose`, worked
 };
 
 /// The full record of one worked minibatch or more: terminal, page, spreadsheet, graph and JSON are
