@@ -9,6 +9,7 @@
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/figures.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 

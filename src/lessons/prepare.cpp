@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/learning/worked_answers.hpp"
 #include "lattice/lessons/model_file.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
@@ -103,7 +104,7 @@ std::optional<Prepared::Beginning> begin_from(Lesson& lesson, Network network) {
   const auto is_for_all = [](const std::string& start) {
     return start.find('=') == std::string::npos;
   };
-  const auto single = std::ranges::stable_partition(lesson.start, is_for_all).begin();
+  const auto single = std::stable_partition(lesson.start.begin(), lesson.start.end(), is_for_all);
   lesson.start.insert(single, learnt.begin(), learnt.end());
   return beginning;
 }

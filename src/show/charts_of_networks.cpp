@@ -38,9 +38,9 @@ std::string count_of(const Plan::Row& row) {
       kept += need.shape.count();
       continue;
     }
-    std::vector<std::int64_t> sizes;
-    for (int axis = 0; axis < need.shape.rank(); ++axis)
-      sizes.push_back(need.shape[axis]);
+    std::vector<std::int64_t> sizes(static_cast<std::size_t>(need.shape.rank()));
+    for (std::size_t axis = 0; axis < sizes.size(); ++axis)
+      sizes[axis] = need.shape[static_cast<int>(axis)];
     learnt.push_back(sizes.empty() ? "1" : fmt::format("{}", fmt::join(sizes, "·")));
   }
   const std::string sum = fmt::format("{}", fmt::join(learnt, " + "));

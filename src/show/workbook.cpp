@@ -207,7 +207,9 @@ void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
 void Workbook::write_labels(const Work& work, std::size_t at) {
   const WorkTable& table = work.tables[at];
   const Block& block = work.blocks[at];
-  const auto& [in, row, left] = work.corners[at];
+  const std::size_t in = work.corners[at].sheet;
+  const lxw_row_t row = work.corners[at].row;
+  const lxw_col_t left = work.corners[at].column;
   const TensorTables& tables = block.tables();
   const lxw_row_t top = row - block.head() - 1;
   if (table.line > 0) write({in, top, 0}, static_cast<double>(table.line), look_.label);

@@ -220,7 +220,8 @@ class MeanLoss final : public Operation {
   /// How many numbers an example has.
   static double width(const Shape& shape) {
     const std::int64_t examples = shape.rank() == 0 ? 1 : shape[axis_of_examples(shape)];
-    return static_cast<double>(shape.count() / examples);
+    const std::int64_t numbers = shape.count() / examples;
+    return static_cast<double>(numbers);
   }
 
   /// What the sum of all values is divided by.

@@ -57,8 +57,9 @@ class OwnOperation final : public Operation {
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
     return of_each_input([&](auto... input) {
-      return each([this](auto arrived, auto y, auto... x) { return arrived * slope_at(y, x...); },
-                  step.arrived, step.result, step.inputs[input]...);
+      return each(
+          [this](auto arrived, auto y, auto... x) { return arrived * this->slope_at(y, x...); },
+          step.arrived, step.result, step.inputs[input]...);
     });
   }
 
