@@ -90,12 +90,15 @@ SheetLook::SheetLook(lxw_workbook* book)
   }
 }
 
-void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
-                lxw_format* look) {
+std::string cell_text(std::string_view text) {
   // A cell holds 32 767 letters, of which some count twice.
   constexpr std::size_t most_letters = 16'000;
-  check_book(worksheet_write_string(sheet, row, column,
-                                    cut_to(harmless(text), most_letters).c_str(), look));
+  return cut_to(harmless(text), most_letters);
+}
+
+void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
+                lxw_format* look) {
+  check_book(worksheet_write_string(sheet, row, column, cell_text(text).c_str(), look));
 }
 
 void tint(lxw_worksheet* sheet, const CellRange& cells) {

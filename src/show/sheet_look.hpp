@@ -5,6 +5,7 @@
 #include <array>
 #include <cstddef>
 #include <new>
+#include <string>
 #include <string_view>
 
 #include "lattice/tensor/tensor.hpp"
@@ -56,7 +57,10 @@ struct CellRange {
   lxw_col_t last_column;
 };
 
-/// Writes words into a cell, as far as a cell holds them.
+/// Words as far as a cell holds them.
+[[nodiscard]] std::string cell_text(std::string_view text);
+
+/// Writes words into a cell.
 void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
                 lxw_format* look);
 

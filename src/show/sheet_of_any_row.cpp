@@ -4,13 +4,15 @@
 
 #include <algorithm>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
+
+#include "lattice/judging/answers.hpp"
 
 namespace lattice {
 namespace {
 
-using Kind = WorkTable::Kind;
 using Spot = WorkTables::Spot;
 
 /// Where the data of the sheet `rows` begin.
@@ -92,12 +94,27 @@ class AnyRowSheets {
                        cell_name(choice_.row, choice_.column));
   }
 
+  /// The table of an answer or of the truth, by its name.
   [[nodiscard]] std::size_t table_of(std::string_view name) const {
-    return work_.tables.find(Kind::value, work_.tables.work().sheet().line(name).number()).value();
+    return *find(work_, name, is_ours);
   }
   [[nodiscard]] bool has(std::string_view name) const {
-    return std::ranges::any_of(work_.tables.work().sheet().lines(),
-                               [&](const Line& line) { return line.name() == name; });
+    return find(work_, name, is_ours).has_value();
+  }
+
+  /// Parts may have the names of our lines: it is the one that is given, or stands with the answers.
+  static bool is_ours(const Line& line) {
+    return line.section() == answers_section || is_given(line);
+  }
+  static bool is_given(const Line& line) { return line.kind() != Line::Kind::calculated; }
+
+  /// The table of a line by its name, among those of a kind.
+  static std::optional<std::size_t> find(const Work& work, std::string_view name,
+                                         bool (*is_meant)(const Line& line)) {
+    for (const Line& line : work.tables.work().sheet().lines()) {
+      if (line.name() == name && is_meant(line)) return line.number() - 1;
+    }
+    return std::nullopt;
   }
 
   /// Finds a place for every line: weights and factors are those of the minibatch.
@@ -129,16 +146,15 @@ class AnyRowSheets {
   /// True for what is given of the row: its features, and what is true.
   [[nodiscard]] bool is_chosen(std::size_t table) const {
     const Line line = work_.tables.work().sheet().line(work_.tables[table].line);
-    return line.kind() == Line::Kind::asked || line.name() == "y_raw" ||
-           (line.name() == "y" && line.kind() == Line::Kind::given);
+    const bool is_truth = line.name() == "y" || line.name() == "y_raw";
+    return line.kind() == Line::Kind::asked || (line.kind() == Line::Kind::given && is_truth);
   }
 
   /// The table of the minibatch that a line stands in, too: a weight, or a factor.
   [[nodiscard]] std::optional<std::size_t> in_minibatch(std::size_t table) const {
     const Line line = work_.tables.work().sheet().line(work_.tables[table].line);
     if (line.kind() == Line::Kind::calculated || is_chosen(table)) return std::nullopt;
-    return minibatch_.tables.find(Kind::value,
-                                  minibatch_.tables.work().sheet().line(line.name()).number());
+    return find(minibatch_, line.name(), is_given);
   }
 
   void write_choice() {
@@ -170,7 +186,7 @@ class AnyRowSheets {
   void write_text_formula(const Seat& place, const std::string& formula, const std::string& text) {
     check_book(worksheet_write_formula_str(book_.sheets()[place.sheet].sheet, place.row,
                                            place.column, formula.c_str(), look().calculated[0],
-                                           text.c_str()));
+                                           cell_text(text).c_str()));
   }
 
   /// A class a row: what is said of it, whether it is the true one, and how it went in the
@@ -243,9 +259,9 @@ class AnyRowSheets {
 
   /// How many of the minibatch are of a class, were answered with it, or both: from its counts.
   void tally(const Seat& place, std::int64_t of, Tally what) {
-    const Line confusion = minibatch_.tables.work().sheet().line("confusion");
-    const std::size_t table = confusion.number() - 1;
-    const std::int64_t classes = confusion.shape()[0];
+    const std::size_t table = confusion();
+    const Tensor& counts = minibatch_.tables[table].numbers;
+    const std::int64_t classes = counts.shape()[0];
     std::string cells;
     double number = 0.0;
     for (std::int64_t other = 0; other < classes; ++other) {
@@ -254,19 +270,22 @@ class AnyRowSheets {
           what == Tally::answered ? other * classes + of : of * classes + other;
       cells += (cells.empty() ? "" : ",") +
                book_.reference(minibatch_.place_of({table, offset}), sheet_);
-      number += confusion.value().at_offset(offset);
+      number += counts.at_offset(offset);
     }
     book_.write_formula(place, fmt::format("=SUM({})", cells), number, look().calculated[0]);
   }
 
+  /// The table of the counts of the minibatch.
+  [[nodiscard]] std::size_t confusion() const { return *find(minibatch_, "confusion", is_ours); }
+
   [[nodiscard]] double rows_in_minibatch() const {
     double total = 0.0;
-    for (const double count : minibatch_.tables.work().sheet().line("confusion").value().numbers())
+    for (const double count : minibatch_.tables[confusion()].numbers.numbers())
       total += count;
     return total;
   }
   [[nodiscard]] double right_in_minibatch() const {
-    const Tensor& counts = minibatch_.tables.work().sheet().line("confusion").value();
+    const Tensor& counts = minibatch_.tables[confusion()].numbers;
     double total = 0.0;
     for (std::int64_t of = 0; of < counts.shape()[0]; ++of)
       total += counts.at({of, of});

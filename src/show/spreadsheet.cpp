@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cctype>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -173,6 +174,12 @@ class Book {
     const std::string cells =
         fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column), corner.row + 1,
                     column_name(work.last_column_of(at)), work.last_row_of(at) + 1);
+    // Of several lines with one name the first has it: to the format names in capitals are the same.
+    std::string known = scope + name;
+    std::ranges::transform(known, known.begin(), [](unsigned char letter) {
+      return static_cast<char>(std::tolower(letter));
+    });
+    if (!names_.insert(known).second) return;
     // A name for which the format has no room is left out.
     const lxw_error error =
         workbook_define_name(book_.book(), (scope + name).c_str(), cells.c_str());
@@ -270,6 +277,7 @@ class Book {
   Workbook book_;
   std::vector<Work> works_ = {};
   std::vector<Blank> blanks_ = {};
+  std::set<std::string> names_ = {};  ///< that ranges have
 };
 
 }  // namespace

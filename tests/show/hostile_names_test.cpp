@@ -66,6 +66,14 @@ struct Named {
         .features = data.feature_names, .targets = {name}, .classes = data.class_names};
     example.steps.push_back({.work = WorkedMinibatch(network, RowSet(data).all(), Descent{})});
     example.run = run;
+    example.references = {{.name = name, .figure = 0.9}};
+    example.any_row =
+        AnyRow{.rows = data,
+               .parts = std::vector<std::string>(24, name),
+               .step = {.step = 0,
+                        .epoch = 0,
+                        .work = work_any_row(model_of(network, Loss::cross_entropy, data),
+                                             RowSet(data).from(0, 1))}};
   }
 
   std::string name;
@@ -107,19 +115,22 @@ std::vector<Chart> charts_of(const Named& named) {
   const Place weight{"output.weight", {0, 0}};
   const Place bias{"output.bias", {0}};
   const DescentPath path = descent_path(name, line, parts, {.epochs = 1, .batch = 4}, weight, bias);
-  return {curves_chart(name, {{name, named.run}}),
-          curves_chart(name, {{name, named.run}, {name, named.run}}),
-          regions_chart(name, named.data, {{name, map}, {name, map}}),
-          weights_chart(name, named.network["output.weight"], named.data.feature_names),
-          weights_chart(name, named.network["output.weight"], {}, PictureShape{1, 2}),
-          confusion_chart(name, *judged.classes),
-          function_chart({{name, curve([](const Line& x) { return tanh(x); }, -1.0, 1.0, 11)}}),
-          samples_chart(name, named.data.feature_names,
-                        {{.row = 0, .features = {1.0, -1.0}, .truth = name, .answer = "x"}}),
-          descent_chart(name,
-                        loss_surface(line, Loss::mean_squared, parts.train, weight, bias,
-                                     {-1.0, 1.0}, {-1.0, 1.0}),
-                        {path}, name, name)};
+  return {
+      curves_chart(name, {{name, named.run}}),
+      curves_chart(name, {{name, named.run}, {name, named.run}}),
+      regions_chart(name, named.data, {{name, map}, {name, map}}),
+      weights_chart(name, named.network["output.weight"], named.data.feature_names),
+      weights_chart(name, named.network["output.weight"], {}, PictureShape{1, 2}),
+      confusion_chart(name, *judged.classes),
+      blocks_chart({{name, named.network.plan()}}),
+      answers_chart(name, model, ask(model, named.data.features)),
+      function_chart({{name, curve([](const Line& x) { return tanh(x); }, -1.0, 1.0, 11)}}, name),
+      samples_chart(name, named.data.feature_names,
+                    {{.row = 0, .features = {1.0, -1.0}, .truth = name, .answer = "x"}}),
+      descent_chart(name,
+                    loss_surface(line, Loss::mean_squared, parts.train, weight, bias, {-1.0, 1.0},
+                                 {-1.0, 1.0}),
+                    {path}, name, name)};
 }
 
 TEST(hostile_names, draw_charts_and_run_nothing) {

@@ -355,6 +355,35 @@ TEST(spreadsheet, says_of_any_row_what_number_is_answered_and_how_far_it_is_off)
   }
 }
 
+// Parts may have the names of lines that we write, in capitals or not.
+TEST(spreadsheet, tells_its_own_lines_from_parts_of_the_same_name) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const std::string glazes = "[data]\nset = \"glazes\"\nrows = 60\n[network]\nnet = ";
+  for (const char* net : {"\"t: dense 3, p: tanh, Y: dense 4\"",
+                          "\"answer: dense 3, right: tanh, y: dense 3, confusion: dense 4\""}) {
+    const Lesson lesson = parse_lesson(glazes + net + "\n", "lesson");
+    const Prepared prepared = prepare(lesson);
+    const Answers answers = ask(model_of(prepared.network, prepared.loss, prepared.split.train),
+                                prepared.data().features);
+    const Json cells = chosen(folder, lesson, {5})[0];
+    for (std::int64_t of = 0; of < 4; ++of) {
+      expect_near(cells[9 + static_cast<std::size_t>(of)][2][1], answers.probabilities.at({5, of}),
+                  net);
+    }
+    EXPECT_EQ(cells[13][5][1], 16.0) << net;
+  }
+  const Lesson kiln = parse_lesson(
+      "[data]\nset = \"kiln\"\n[network]\nnet = \"off: dense 3, y_raw: tanh, dense 1\"\n",
+      "lesson");
+  const Prepared prepared = prepare(kiln);
+  const Answers answers = ask(model_of(prepared.network, prepared.loss, prepared.split.train),
+                              prepared.data().features);
+  const Json cells = chosen(folder, kiln, {5})[0][9];
+  expect_near(cells[2][1], answers.numbers.at({5, 0}), "kiln");
+  expect_near(cells[3][1], prepared.data().targets.at({5, 0}), "kiln");
+}
+
 TEST(spreadsheet, has_any_row_of_a_table_alone_and_none_beside_an_exercise) {
   if (!has_office()) GTEST_SKIP() << no_office;
   const Folder folder;
