@@ -102,7 +102,7 @@ class AnyRowSheets {
     return find(work_, name, is_ours).has_value();
   }
 
-  /// Parts may have the names of our lines: it is the one that is given, or stands with the answers.
+  /// Parts may have the names of our lines: ours are given, or stand with the answers.
   static bool is_ours(const Line& line) {
     return line.section() == answers_section || is_given(line);
   }

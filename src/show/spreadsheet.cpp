@@ -174,7 +174,7 @@ class Book {
     const std::string cells =
         fmt::format("='{}'!${}${}:${}${}", sheet, column_name(corner.column), corner.row + 1,
                     column_name(work.last_column_of(at)), work.last_row_of(at) + 1);
-    // Of several lines with one name the first has it: to the format names in capitals are the same.
+    // Of several lines with one name the first has it; names in capitals are the same there.
     std::string known = scope + name;
     std::ranges::transform(known, known.begin(), [](unsigned char letter) {
       return static_cast<char>(std::tolower(letter));
