@@ -76,13 +76,23 @@ Line write_numbers(Worksheet& sheet, const Line& outputs, const GivenLines& give
   return targets == 1 ? answers : named("number", column_of(answers, of.value_or(0)));
 }
 
-/// Writes answers down, and gives the line that the sweep starts from.
-Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
-                std::optional<std::int64_t> of) {
+/// Rows that are asked about, and what a network makes of them.
+struct Passed {
+  GivenLines given;
+  Line outputs;
+};
+
+Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
   sheet.section(model.preparation.empty() ? "given" : "scaling");
   const GivenLines given =
       write_given(sheet, measured, model.preparation, model.target_preparation, Features::asked);
-  const Line outputs = write_scores(sheet, held(model.network), model.loss, given.x);
+  return {given, write_scores(sheet, held(model.network), model.loss, given.x)};
+}
+
+/// Writes answers down, and gives the line that the sweep starts from.
+Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
+                std::optional<std::int64_t> of) {
+  const auto [given, outputs] = write_pass(sheet, model, measured);
   if (given.y) {
     static_cast<void>(write_loss(sheet, model.loss, outputs, given, Detail::at_length));
   }
@@ -93,10 +103,7 @@ Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
 
 /// Writes an answer and the truth down, picking nothing by a class number.
 Line write_any_row(Worksheet& sheet, const Model& model, const Batch& measured) {
-  sheet.section(model.preparation.empty() ? "given" : "scaling");
-  const GivenLines given =
-      write_given(sheet, measured, model.preparation, model.target_preparation, Features::asked);
-  const Line outputs = write_scores(sheet, held(model.network), model.loss, given.x);
+  const auto [given, outputs] = write_pass(sheet, model, measured);
   sheet.section(answers_section);
   if (model.class_names.empty())
     return named("total", sum(write_numbers(sheet, outputs, given, std::nullopt)));

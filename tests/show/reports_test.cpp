@@ -141,27 +141,26 @@ TEST(judgements, stand_side_by_side_with_those_of_guessing) {
               AllOf(HasSubstr("\x1b[38;5;30m"), HasSubstr("\x1b[38;5;133m")));
 }
 
-TEST(answers, have_probabilities_by_name) {
+/// Of one feature: a bowl above 0, below it the other kind.
+Model model_of_bowls(const std::string& other) {
   Network net(Shape{1}, "dense 2", Random(1));
   net.set("output.weight", tensor({{1, -1}}));
-  Model model{.network = net,
-              .loss = Loss::cross_entropy,
-              .columns = {{.name = "a"}},
-              .target_names = {"kind"},
-              .class_names = {"bowl", "a jug with a very long name"}};
+  return {.network = net,
+          .loss = Loss::cross_entropy,
+          .columns = {{.name = "a"}},
+          .target_names = {"kind"},
+          .class_names = {"bowl", other}};
+}
+
+TEST(answers, have_probabilities_by_name) {
+  const Model model = model_of_bowls("a jug with a very long name");
   const Tensor many = tensor({{2}, {-2}, {0}, {1}, {3}, {4}});
   EXPECT_THAT(show_answers(model, ask(model, many), {}),
               AllOf(HasSubstr("a jug with …"), HasSubstr("98.2 %"), HasSubstr("     0  bowl")));
 }
 
 TEST(answers, of_a_few_records_are_bars) {
-  Network net(Shape{1}, "dense 2", Random(1));
-  net.set("output.weight", tensor({{1, -1}}));
-  Model model{.network = net,
-              .loss = Loss::cross_entropy,
-              .columns = {{.name = "a"}},
-              .target_names = {"kind"},
-              .class_names = {"bowl", "jug"}};
+  Model model = model_of_bowls("jug");
   const auto bar = [](std::string_view letters, int count) {
     std::string text;
     for (int at = 0; at < count; ++at)
