@@ -4,6 +4,10 @@
 
 #include "lattice/tensor/threads.hpp"
 
+#ifdef _OPENMP
+#include <omp.h>
+#endif
+
 namespace lattice {
 
 /// Work of fewer multiplications than this is done before another thread has woken up.
@@ -13,23 +17,41 @@ inline constexpr std::int64_t worth_a_thread = 4'000'000;
 /// once. The library that spreads the work would end the program where one is missing.
 [[nodiscard]] int threads_to_be_had(int wanted);
 
+/// Over how many threads so many pieces of work are spread, where it is worth it.
+/// @param multiplications about how many there are in all
+[[nodiscard]] inline int threads_for([[maybe_unused]] std::int64_t count,
+                                     [[maybe_unused]] std::int64_t multiplications) {
+#ifdef _OPENMP
+  if (count > 1 && multiplications >= worth_a_thread) {
+    const int threads = threads_to_be_had(Threads::allowed());
+    return threads < count ? threads : static_cast<int>(count);
+  }
+#endif
+  return 1;
+}
+
+/// Calls `work(0, thread)` to `work(count − 1, thread)` on so many threads, which are counted from
+/// 0. `work` must not throw, and what it makes must not depend on the order.
+template <class Work>
+void on_threads([[maybe_unused]] int threads, std::int64_t count, Work work) {
+#ifdef _OPENMP
+  if (threads > 1) {
+#pragma omp parallel for num_threads(threads) schedule(dynamic)
+    for (std::int64_t i = 0; i < count; ++i)
+      work(i, omp_get_thread_num());
+    return;
+  }
+#endif
+  for (std::int64_t i = 0; i < count; ++i)
+    work(i, 0);
+}
+
 /// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed when it is
 /// worth it. `work` must not throw, and must not depend on the order.
 /// @param multiplications about how many there are in all
 template <class Work>
 void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {
-#ifdef _OPENMP
-  const bool is_worth_it = count > 1 && multiplications >= worth_a_thread;
-  const int threads = is_worth_it ? threads_to_be_had(Threads::allowed()) : 1;
-  if (threads > 1) {
-#pragma omp parallel for num_threads(threads) schedule(dynamic)
-    for (std::int64_t i = 0; i < count; ++i)
-      work(i);
-    return;
-  }
-#endif
-  for (std::int64_t i = 0; i < count; ++i)
-    work(i);
+  on_threads(threads_for(count, multiplications), count, [&work](std::int64_t i, int) { work(i); });
 }
 
 }  // namespace lattice

@@ -1,6 +1,53 @@
 #include "support/every_operation.hpp"
 
 namespace lattice::testing {
+namespace {
+
+/// A window as numbers, and back.
+Tensor as_numbers(Draw& draw, const Window& window) {
+  const double border =
+      window.border.keeps_size() ? -1.0 : static_cast<double>(window.border.width());
+  return tensor({static_cast<double>(window.rows), static_cast<double>(window.columns),
+                 static_cast<double>(window.stride), border},
+                draw.precision());
+}
+Window window_of(const Line& numbers) {
+  const auto number = [&](std::int64_t at) {
+    return static_cast<std::int64_t>(numbers.value().at({at}));
+  };
+  return {.rows = number(0),
+          .columns = number(1),
+          .stride = number(2),
+          .border = number(3) < 0 ? Border::keeping_size() : Border::of(number(3))};
+}
+
+ConvolutionSettings<Line> as_drawn(const Line& window) {
+  return {.stride = window_of(window).stride, .border = window_of(window).border};
+}
+
+}  // namespace
+
+std::vector<Tensor> convolved(Draw& draw) {
+  const auto [window, pictures] = a_window(draw);
+  const std::int64_t outputs = draw.whole(1, 3);
+  return {draw.numbers(pictures), draw.numbers({window.rows, window.columns, pictures[3], outputs}),
+          draw.numbers({outputs}), as_numbers(draw, window)};
+}
+
+std::vector<Tensor> convolved_by_table(Draw& draw) {
+  const auto [window, pictures] = a_window(draw);
+  const std::int64_t outputs = draw.whole(1, 3);
+  const std::int64_t connections = draw.whole(1, 4);
+  const Tensor table =
+      join({draw.wholes({connections, 1}, pictures[3]), draw.wholes({connections, 1}, outputs)}, 1);
+  return {draw.numbers(pictures), draw.numbers({window.rows, window.columns, connections}),
+          draw.numbers({outputs}), table, as_numbers(draw, window)};
+}
+
+std::vector<Tensor> pooled(Draw& draw) {
+  const auto [window, pictures] = a_window(draw);
+  return {draw.numbers(pictures), as_numbers(draw, window)};
+}
 
 const std::vector<OperationCase>& every_operation() {
   using Lines = const std::vector<Line>&;
@@ -213,6 +260,37 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return cross_entropy(x[0], x[1]); }, 2},
       {"cross-entropy of probabilities, counted", scores_and_probabilities,
        [](Lines x) { return cross_entropy(x[0], x[1], {.counted = x[2]}); }, 2},
+      {"convolution", convolved,
+       [](Lines x) { return convolution(x[0], x[1], as_drawn(x[3])); }, 2},
+      {"convolution with bias", convolved,
+       [](Lines x) {
+         ConvolutionSettings<Line> settings = as_drawn(x[3]);
+         settings.bias = x[2];
+         return convolution(x[0], x[1], settings);
+       },
+       3},
+      {"convolution by table", convolved_by_table,
+       [](Lines x) {
+         ConvolutionSettings<Line> settings = as_drawn(x[4]);
+         settings.table = x[3];
+         return convolution(x[0], x[1], settings);
+       },
+       2},
+      {"convolution by table with bias", convolved_by_table,
+       [](Lines x) {
+         ConvolutionSettings<Line> settings = as_drawn(x[4]);
+         settings.bias = x[2];
+         settings.table = x[3];
+         return convolution(x[0], x[1], settings);
+       },
+       3},
+      {"convolution of one picture",
+       [](Draw& draw) -> std::vector<Tensor> {
+         return {draw.numbers({4, 5, 2}), draw.numbers({2, 3, 2, 3})};
+       },
+       [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
+      {"max pooling", pooled, [](Lines x) { return max_pooling(x[0], window_of(x[1])); }, 1},
+      {"mean pooling", pooled, [](Lines x) { return mean_pooling(x[0], window_of(x[1])); }, 1},
       {"L2 term", one_tensor, [](Lines x) { return l2_term(x[0], 0.3); }},
   };
   return cases;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <ostream>
 #include <string>
@@ -34,6 +35,8 @@ class Draw {
     }
     return Shape(std::span<const std::int64_t>(extents));
   }
+
+  [[nodiscard]] Precision precision() const { return precision_; }
 
   Tensor numbers(const Shape& shape) { return normal(shape, 0.0, 1.0, random_, precision_); }
   /// Whole numbers from 0 to `end` − 1.
@@ -155,6 +158,35 @@ inline std::vector<Tensor> two_batches(Draw& draw) {
   return {draw.numbers(first_turned ? with(a, depth, rows) : with(a, rows, depth)),
           draw.numbers(second_turned ? with(b, columns, depth) : with(b, depth, columns))};
 }
+
+/// What is drawn for a window: how it goes over pictures, and a few of them that are large enough.
+struct DrawnWindow {
+  Window window;
+  Shape pictures;
+};
+inline DrawnWindow a_window(Draw& draw) {
+  Window window{.rows = draw.whole(1, 3), .columns = draw.whole(1, 3), .stride = draw.whole(1, 3)};
+  const std::int64_t narrow = std::min(window.rows, window.columns);
+  switch (draw.whole(0, 2)) {
+    case 0:
+      window.border = Border::keeping_size();
+      break;
+    case 1:
+      window.border = Border::of(draw.whole(0, static_cast<int>(narrow) - 1));
+      break;
+    default:
+      break;
+  }
+  return {window, Shape{draw.whole(1, 2), window.rows + draw.whole(0, 3),
+                        window.columns + draw.whole(0, 3), draw.whole(1, 3)}};
+}
+/// Pictures and a kernel, a bias, and a window in the numbers of a last tensor: operations have
+/// only their inputs to go by.
+std::vector<Tensor> convolved(Draw& draw);
+/// The same with a table of connections in front of the window.
+std::vector<Tensor> convolved_by_table(Draw& draw);
+/// Pictures and a window.
+std::vector<Tensor> pooled(Draw& draw);
 
 /// An operation of a student's, shown as arithmetic, and one that is shown by its name.
 inline const auto swish = own_operation(
