@@ -31,6 +31,7 @@
 #include "lattice/network/parts.hpp"
 #include "lattice/network/start.hpp"
 #include "lattice/network/weights.hpp"
+#include "lattice/network/window_parts.hpp"
 #include "lattice/tensor/agreement.hpp"
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/tensor/print.hpp"

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "data/demo_pictures.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "tensor/memory.hpp"
@@ -156,6 +157,20 @@ const std::vector<DemoSet>& demo_sets() {
        .usual_seed = 1,
        .units = {"%", "", "mm", "", "°C"},
        .make = make_glazes},
+      {.name = "stamps",
+       .story =
+           "whose stamp is pressed into a pot: grey pictures of 12 × 12 with the marks of eight "
+           "makers, shifted, turned and noisy",
+       .usual_rows = 2000,
+       .usual_seed = 1,
+       .make = make_stamps},
+      {.name = "tiles",
+       .story =
+           "which of six patterns a glazed tile has: colour pictures of 16 × 16, in glazes that "
+           "say nothing about it",
+       .usual_rows = 1200,
+       .usual_seed = 1,
+       .make = make_tiles},
   };
   return sets;
 }
@@ -189,8 +204,9 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
   }
   // Counted before they are made: numbers of each row, as they are drawn, dealt out and scaled.
   constexpr std::int64_t copies = 8;
+  Random trial(seed);
   const auto most = static_cast<std::int64_t>(machine_bytes() / sizeof(double)) /
-                    (copies * (std::ssize(set.units) + 1));
+                    (copies * (set.make(1, trial).features.count() + 1));
   if (rows > most) {
     throw MemoryError({.what = fmt::format("{} rows of {} do not fit into memory", rows, name),
                        .expected = fmt::format("at most {} on this machine", most),
@@ -201,7 +217,7 @@ Dataset demo_set(std::string_view name, std::int64_t rows, std::uint64_t seed) {
   Random random = Random(seed).branch(name);
   Dataset data = set.make(rows, random);
   data.feature_units = set.units;
-  data.target_units = {set.target_unit};
+  if (!data.has_classes()) data.target_units = {set.target_unit};
   return data;
 }
 

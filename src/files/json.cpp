@@ -215,7 +215,8 @@ Json to_json(const Plan::Row& row) {
                {"part", row.part},
                {"outputs", to_json(row.outputs)},
                {"weights", std::move(weights)},
-               {"count", row.weights}};
+               {"count", row.weights},
+               {"multiplications", row.multiplications}};
   for (const Plan::Row& inner : row.inside)
     json["inside"].push_back(to_json(inner));
   return json;
@@ -228,7 +229,8 @@ Json to_json(const Plan& plan) {
   return {{"example", to_json(plan.example)},
           {"parts", std::move(parts)},
           {"outputs", to_json(plan.outputs())},
-          {"weights", plan.weights()}};
+          {"weights", plan.weights()},
+          {"multiplications", plan.multiplications()}};
 }
 
 namespace {

@@ -10,6 +10,7 @@
 #include <string>
 
 #include "lattice/network/parts.hpp"
+#include "lattice/network/window_parts.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
@@ -82,6 +83,10 @@ class Reader {
         {"softmax", &Reader::read_rule<Softmax>},
         {"dropout", &Reader::read_dropout},
         {"bypass", &Reader::read_bypass},
+        {"conv", &Reader::read_convolution},
+        {"maximum", &Reader::read_pooling<MaxPooling>},
+        {"average", &Reader::read_pooling<MeanPooling>},
+        {"flatten", &Reader::read_rule<Flatten>},
     };
     return all;
   }
@@ -128,15 +133,7 @@ class Reader {
   }
 
   Part read_dense() {
-    Dense dense{.outputs = 1};
-    const std::size_t units = next_;
-    const double number = take_number("how many units", "a whole number from 1 to 1000000");
-    if (number != std::floor(number) || number < 1.0 || number > 1e6) {
-      next_ = units;
-      refuse(fmt::format("a dense part cannot have {} units", tokens_[units].text),
-             "a whole number from 1 to 1000000");
-    }
-    dense.outputs = static_cast<std::int64_t>(number);
+    Dense dense{.outputs = take_whole("how many units", "a dense part cannot have {} units")};
     while (!at_end_of_part()) {
       if (take("without")) {
         demand("bias");
@@ -193,6 +190,134 @@ class Reader {
     return Bypass(std::move(inner));
   }
 
+  Part read_convolution() {
+    const std::size_t word = next_ - 1;
+    Convolution part{.outputs =
+                         take_whole("how many channels", "a convolution cannot give {} channels")};
+    demand("of");
+    part.window = take_window();
+    while (!at_end_of_part()) {
+      if (take_more_of(part.window)) continue;
+      if (take("from")) {
+        part.from = take_connections();
+      } else if (take("without")) {
+        demand("bias");
+        part.has_bias = false;
+      } else if (take("start")) {
+        part.start = take_start();
+      } else if (take("bias")) {
+        demand("start");
+        part.bias_start = take_start();
+      } else {
+        refuse("this does not belong to a convolution",
+               "stride N, border N, keeping size, from CHANNELS, without bias, start HOW, bias "
+               "start HOW, or a comma");
+      }
+    }
+    check_window(word, part.window);
+    return part;
+  }
+
+  template <class Pooling>
+  Part read_pooling() {
+    const std::size_t word = next_ - 1;
+    if (take("all")) return Pooling{.is_whole = true};
+    Pooling part;
+    part.window = take_window();
+    part.window.stride = std::min(part.window.rows, part.window.columns);
+    while (!at_end_of_part()) {
+      if (take_more_of(part.window)) continue;
+      refuse("this does not belong to a pooling", "stride N, border N, keeping size, or a comma");
+    }
+    check_window(word, part.window);
+    return part;
+  }
+
+  /// Refuses a window that no picture could have, however large.
+  void check_window(std::size_t word, const Window& window) const {
+    at_word(word, [&] {
+      static_cast<void>(places_of(window, Shape{window.rows, window.columns, 1}));
+    });
+  }
+
+  /// The rows and columns of a window: `5x3`, or `5` for a square.
+  Window take_window() {
+    constexpr std::string_view expected = "rows and columns, such as 3x3";
+    if (at_end_of_part()) refuse("the size of the window is missing", std::string(expected));
+    const std::string_view text = tokens_[next_].text;
+    std::size_t between = text.find('x');
+    std::size_t after = between + 1;
+    constexpr std::string_view times = "×";
+    if (between == std::string_view::npos) {
+      between = text.find(times);
+      after = between + times.size();
+    }
+    const bool is_square = between == std::string_view::npos;
+    const auto rows = parse_whole_number(text.substr(0, between));
+    const auto columns = is_square ? rows : parse_whole_number(text.substr(after));
+    if (!rows || !columns || *rows < 1 || *columns < 1) {
+      refuse(fmt::format("'{}' is no window", text), std::string(expected));
+    }
+    ++next_;
+    return {.rows = *rows, .columns = *columns};
+  }
+
+  /// Takes what may be told of how a window goes on, when that comes next.
+  bool take_more_of(Window& window) {
+    if (take("stride")) {
+      window.stride = take_whole("the stride", "a stride of {} cannot be");
+    } else if (take("border")) {
+      window.border =
+          Border::of(take_whole("how wide the border is", "a border of {} cannot be", 0));
+    } else if (take("keeping")) {
+      demand("size");
+      window.border = Border::keeping_size();
+    } else {
+      return false;
+    }
+    return true;
+  }
+
+  /// `0+1 1+2 0+2`, or `2 at random`, with a seed if wanted.
+  Connections take_connections() {
+    const std::size_t first = next_;
+    std::vector<std::vector<std::int64_t>> sources;
+    for (std::optional<std::vector<std::int64_t>> some = channels_here(); some;
+         some = channels_here()) {
+      sources.push_back(*some);
+      ++next_;
+    }
+    if (sources.empty()) {
+      refuse("which channels feed it is missing",
+             "for each channel those that feed it, such as 0+1 1+2, or 2 at random");
+    }
+    if (!take("at")) return Connections::listed(std::move(sources));
+    demand("random");
+    if (sources.size() > 1 || sources.front().size() > 1) {
+      next_ = first;
+      refuse("so many channels cannot be drawn", "one number, such as 2 at random");
+    }
+    std::uint64_t seed = 1;
+    if (take("seed"))
+      seed = static_cast<std::uint64_t>(take_whole("the seed", "a seed of {} cannot be", 0));
+    return at_word(first, [&] { return Connections::at_random(sources.front().front(), seed); });
+  }
+
+  /// The channels in the next word, `0+2`; nothing where it is another kind of word.
+  [[nodiscard]] std::optional<std::vector<std::int64_t>> channels_here() const {
+    if (at_end_of_part()) return std::nullopt;
+    std::string_view rest = tokens_[next_].text;
+    std::vector<std::int64_t> channels;
+    for (;;) {
+      const std::size_t plus = rest.find('+');
+      const std::optional<std::int64_t> channel = parse_whole_number(rest.substr(0, plus));
+      if (!channel) return std::nullopt;
+      channels.push_back(*channel);
+      if (plus == std::string_view::npos) return channels;
+      rest.remove_prefix(plus + 1);
+    }
+  }
+
   Start take_start() {
     const std::size_t first = next_;
     std::string words;
@@ -214,6 +339,19 @@ class Reader {
 
   void demand(std::string_view text) {
     if (!take(text)) refuse(fmt::format("'{}' is missing", text), fmt::format("'{}'", text));
+  }
+
+  /// @param refusal of another number, which stands in it as {}
+  std::int64_t take_whole(std::string_view what, std::string_view refusal, std::int64_t low = 1) {
+    constexpr std::int64_t most = 1'000'000;
+    const std::string expected = fmt::format("a whole number from {} to {}", low, most);
+    const std::size_t word = next_;
+    const double number = take_number(what, expected);
+    if (number == std::floor(number) && number >= static_cast<double>(low) &&
+        number <= static_cast<double>(most))
+      return static_cast<std::int64_t>(number);
+    next_ = word;
+    refuse(fmt::format(fmt::runtime(refusal), tokens_[word].text), expected);
   }
 
   double take_number(std::string_view what, std::string_view expected) {

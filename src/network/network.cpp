@@ -12,9 +12,21 @@
 
 namespace lattice {
 
-std::int64_t Plan::weights() const {
+namespace {
+
+std::int64_t total(const std::vector<Plan::Row>& rows, std::int64_t Plan::Row::*of) {
   return std::accumulate(rows.begin(), rows.end(), std::int64_t{0},
-                         [](std::int64_t sum, const Row& row) { return sum + row.weights; });
+                         [of](std::int64_t sum, const Plan::Row& row) { return sum + row.*of; });
+}
+
+}  // namespace
+
+std::int64_t Plan::weights() const {
+  return total(rows, &Row::weights);
+}
+
+std::int64_t Plan::multiplications() const {
+  return total(rows, &Row::multiplications);
 }
 
 Shape Plan::outputs() const {
@@ -34,6 +46,7 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
   try {
     row.outputs = part.shape(shape);
     row.needs = part.weights(shape);
+    row.multiplications = part.multiplications(shape);
   } catch (const Error& error) {
     Trouble trouble = error.trouble();
     trouble.where = fmt::format("part {}, {}", position, row.part);
@@ -145,6 +158,7 @@ void Network::label_outputs(Role role) {
   for (std::size_t at = parts_.size(); at-- > 0;) {
     Plan::Row& row = plan_.rows[at];
     label(row.outputs);
+    if (parts_[at].nature().lays_out_anew) break;
     if (row.needs.empty()) continue;
     if (!parts_[at].nature().units) break;
     for (WeightNeed& need : row.needs) {

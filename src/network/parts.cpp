@@ -21,7 +21,8 @@ void check_is_row(const Shape& example, std::string_view part) {
   if (example.rank() == 1) return;
   throw ShapeError({.what = fmt::format("{} works on a row of numbers an example", part),
                     .expected = "[feature]",
-                    .found = to_string(example)});
+                    .found = to_string(example),
+                    .remedy = example.rank() > 1 ? "put flatten in front of it" : ""});
 }
 
 }  // namespace
@@ -150,6 +151,16 @@ std::vector<WeightNeed> Bypass::weights(const Shape& example) const {
     inner = parts_[at].shape(inner);
   }
   return needs;
+}
+
+std::int64_t Bypass::multiplications(const Shape& example) const {
+  std::int64_t sum = 0;
+  Shape inner = example;
+  for (const Part& part : parts_) {
+    sum += part.multiplications(inner);
+    inner = part.shape(inner);
+  }
+  return sum;
 }
 
 Line Bypass::forward(const Line& x, Pass& pass) const {

@@ -21,7 +21,13 @@ namespace lattice {
 /// - `sigmoid`, `tanh`, `relu`, `leaky-relu [LEAK]`, `softplus`, `elu [DEPTH]`;
 /// - `softmax`;
 /// - `dropout SHARE`;
-/// - `bypass(PARTS)`.
+/// - `bypass(PARTS)`;
+/// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `border N` or
+///   `keeping size`, `from 0+1 1+2 …` (which channels feed each) or `from N at random [seed N]`,
+///   `without bias`, `start HOW` and `bias start HOW`;
+/// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, border or keeping size,
+///   if wanted), or with `all` for the whole picture;
+/// - `flatten`.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
 [[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text,

@@ -19,6 +19,7 @@ struct Plan {
     Shape outputs;                       ///< of one example
     std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
+    std::int64_t multiplications = 0;    ///< so many an example takes on its way through
     std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
     bool adds_its_input = false;         ///< what comes in is added to what goes out
 
@@ -29,8 +30,9 @@ struct Plan {
   Shape example;  ///< what goes in
   std::vector<Row> rows;
 
-  [[nodiscard]] std::int64_t weights() const;  ///< how many numbers are learnt in all
-  [[nodiscard]] Shape outputs() const;         ///< what comes out
+  [[nodiscard]] std::int64_t weights() const;          ///< how many numbers are learnt in all
+  [[nodiscard]] std::int64_t multiplications() const;  ///< of one example
+  [[nodiscard]] Shape outputs() const;                 ///< what comes out
 };
 
 /// Passes the shape of one example through parts.

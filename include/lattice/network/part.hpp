@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <memory>
 #include <span>
 #include <string>
@@ -49,6 +50,10 @@ class Part {
   [[nodiscard]] Shape shape(const Shape& example) const { return part_->shape(example); }
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const {
     return part_->weights(example);
+  }
+  /// How many products of two numbers an example takes on its way through; 0 where nobody says.
+  [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
+    return part_->multiplications(example);
   }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const { return part_->forward(x, pass); }
 

@@ -50,12 +50,14 @@ struct PartNature {
   bool is_affine = false;         ///< each is x·weight + bias, as those of a dense part are
   bool treats_all_alike = false;  ///< what comes in alike goes out alike, whatever place it has
   Probabilities probabilities = Probabilities::none;
+  bool lays_out_anew = false;   ///< its outputs are its inputs under other names: no unit stays one
   bool adds_its_input = false;  ///< what comes in is added to what goes out, as in a bypass
 };
 
 /// What a type has to say to be a part of a network. `example` is the shape of one example as it
 /// comes in, without the axis of examples. What else others have to know of it, it may say by a
-/// member `nature()`. One that is made of other parts says which by a member `parts()`.
+/// member `nature()`, and how many multiplications an example takes by `multiplications(example)`.
+/// One that is made of other parts says which by a member `parts()`.
 template <class P>
 concept PartLike = requires(const P& part, const Shape& example, const Line& x, Pass& pass) {
   { part.kind() } -> std::convertible_to<std::string_view>;  // `dense`

@@ -33,6 +33,9 @@ struct Dense {
   [[nodiscard]] PartNature nature() const { return {.units = outputs, .is_affine = true}; }
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
+  [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
+    return example[0] * outputs;
+  }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
@@ -73,6 +76,7 @@ class Bypass {
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
+  [[nodiscard]] std::int64_t multiplications(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 
   [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }

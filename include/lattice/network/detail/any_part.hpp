@@ -1,6 +1,7 @@
 #pragma once
 
 #include <concepts>
+#include <cstdint>
 #include <span>
 #include <string>
 #include <string_view>
@@ -33,6 +34,7 @@ struct AnyPart {
   [[nodiscard]] virtual std::span<const Part> inside() const = 0;
   [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
   [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
+  [[nodiscard]] virtual std::int64_t multiplications(const Shape& example) const = 0;
   [[nodiscard]] virtual Line forward(const Line& x, Pass& pass) const = 0;
 };
 
@@ -58,6 +60,13 @@ struct PartOf final : AnyPart {
   [[nodiscard]] Shape shape(const Shape& example) const override { return part.shape(example); }
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const override {
     return part.weights(example);
+  }
+  [[nodiscard]] std::int64_t multiplications(const Shape& example) const override {
+    if constexpr (requires { part.multiplications(example); }) {
+      return part.multiplications(example);
+    } else {
+      return 0;
+    }
   }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const override {
     return part.forward(x, pass);
