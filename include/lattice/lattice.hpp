@@ -3,8 +3,10 @@
 /// Everything that a program needs to calculate, ask and learn.
 #include "lattice/data/dataset.hpp"
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/data/examples.hpp"
 #include "lattice/data/linear_form.hpp"
 #include "lattice/data/minibatches.hpp"
+#include "lattice/data/picture.hpp"
 #include "lattice/data/preparation.hpp"
 #include "lattice/data/row_set.hpp"
 #include "lattice/data/split.hpp"

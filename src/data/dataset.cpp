@@ -40,7 +40,7 @@ std::int64_t class_at(const Tensor& classes, std::int64_t row) {
                      .found = format_number(number)});
 }
 
-void check_rows(const Tensor& features, const Tensor& truth) {
+void check_same_rows(const Examples& features, const Tensor& truth) {
   const bool has_examples = !features.empty() && features.shape().rank() >= 2;
   if (!has_examples || truth.empty() || truth.shape().rank() == 0) {
     throw ShapeError({.what = "a dataset is made of the features of examples and of what is to be "
@@ -63,11 +63,11 @@ void check_names(const std::vector<std::string>& names, std::int64_t count, std:
                     .found = fmt::format("{}", names.size())});
 }
 
-Dataset dataset_of(const Tensor& features, const DatasetNames& names, std::int64_t targets) {
+Dataset dataset_of(const Examples& features, const DatasetNames& names, std::int64_t targets) {
   const bool is_table = features.shape().rank() == 2;
   check_names(names.features, is_table ? features.shape()[1] : 0, "features");
   check_names(names.targets, targets, "targets");
-  Tensor examples = features;
+  Examples examples = features;
   examples.label(0, Role::example);
   if (is_table) examples.label(1, Role::feature);
   Dataset data{.name = names.name,
@@ -172,7 +172,7 @@ Dataset Dataset::in(Precision precision) const {
 
 Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   Dataset result = *this;
-  result.features = features.rows(rows);
+  result.features = features.taking(rows);
   if (!targets.empty()) result.targets = targets.rows(rows);
   if (!classes.empty()) result.classes = classes.rows(rows);
   for (SideInput& each : result.side) {
@@ -246,9 +246,9 @@ Dataset Dataset::counting(const Tensor& numbers) const {
 
 std::uint64_t fingerprint(const Dataset& data) {
   std::uint64_t mark = 0xcbf29ce484222325ULL;
-  const auto take = [&](const Tensor& tensor) {
-    for (const double number : tensor.numbers()) {
-      const auto bits = std::bit_cast<std::uint64_t>(number);
+  const auto take = [&](const auto& numbers) {
+    for (std::int64_t at = 0; at < numbers.count(); ++at) {
+      const auto bits = std::bit_cast<std::uint64_t>(numbers.at_offset(at));
       for (int byte = 0; byte < 64; byte += 8) {
         mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
         mark *= 0x100000001b3ULL;
@@ -262,9 +262,9 @@ std::uint64_t fingerprint(const Dataset& data) {
   return mark;
 }
 
-Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
+Dataset dataset_of_classes(const Examples& features, const Tensor& classes,
                            const DatasetNames& names) {
-  check_rows(features, classes);
+  check_same_rows(features, classes);
   if (classes.shape().rank() != 1) {
     throw ShapeError({.what = "a class is one number a row",
                       .expected = fmt::format("[{}]", features.shape()[0]),
@@ -284,9 +284,9 @@ Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
   return data;
 }
 
-Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
+Dataset dataset_of_numbers(const Examples& features, const Tensor& targets,
                            const DatasetNames& names) {
-  check_rows(features, targets);
+  check_same_rows(features, targets);
   if (targets.shape().rank() > 2) {
     throw ShapeError({.what = "numbers to predict are a row of numbers for each example",
                       .expected = "[example × target]",

@@ -121,15 +121,16 @@ double distance_to(const std::vector<Stroke>& strokes, Point p) {
 }
 
 /// A number as a picture keeps it: whole, from 0 to 255.
-double as_byte(double number) {
-  return std::clamp(std::round(number), 0.0, 255.0);
+std::uint8_t as_byte(double number) {
+  return static_cast<std::uint8_t>(std::clamp(std::round(number), 0.0, 255.0));
 }
 
 /// A dataset of pictures, of which `draw` makes one after another.
-Dataset pictures(std::string name, std::string target, std::vector<std::string> classes,
-                 const Shape& picture, std::int64_t rows, Random& random,
-                 const std::function<void(std::size_t which, std::span<double> numbers)>& draw) {
-  std::vector<double> numbers(static_cast<std::size_t>(rows * picture.count()));
+Dataset pictures(
+    std::string name, std::string target, std::vector<std::string> classes, const Shape& picture,
+    std::int64_t rows, Random& random,
+    const std::function<void(std::size_t which, std::span<std::uint8_t> numbers)>& draw) {
+  std::vector<std::uint8_t> numbers(static_cast<std::size_t>(rows * picture.count()));
   std::vector<double> truth;
   for (std::int64_t row = 0; row < rows; ++row) {
     const std::int64_t which = random.below(std::ssize(classes));
@@ -139,7 +140,8 @@ Dataset pictures(std::string name, std::string target, std::vector<std::string> 
                                     static_cast<std::size_t>(picture.count())));
   }
   return {.name = std::move(name),
-          .features = tensor(picture.with_first_axis(rows, Role::example), numbers),
+          .features =
+              Examples::of_bytes(picture.with_first_axis(rows, Role::example), std::move(numbers)),
           .classes = tensor(Shape{rows}.with({Role::example}), truth),
           .target_names = {std::move(target)},
           .class_names = std::move(classes)};
@@ -159,7 +161,7 @@ Dataset make_stamps(std::int64_t rows, Random& random) {
     names.push_back(mark.name);
   return pictures(
       "stamps", "stamp", names, picture_shape(size, 1), rows, random,
-      [&](std::size_t which, std::span<double> numbers) {
+      [&](std::size_t which, std::span<std::uint8_t> numbers) {
         // In pixels: where the stamp was set down, and how it was held.
         const Point centre = {5.5 + random.uniform(-1.8, 1.8), 5.5 + random.uniform(-1.8, 1.8)};
         const double angle = random.normal(0.0, 0.2);
@@ -253,7 +255,7 @@ Dataset make_tiles(std::int64_t rows, Random& random) {
     names.push_back(pattern.name);
   return pictures(
       "tiles", "pattern", names, picture_shape(size, 3), rows, random,
-      [&](std::size_t which, std::span<double> numbers) {
+      [&](std::size_t which, std::span<std::uint8_t> numbers) {
         const auto colours = std::ssize(glaze_colours);
         const std::int64_t ground = random.below(colours);
         const std::int64_t drawn = (ground + 1 + random.below(colours - 1)) % colours;

@@ -59,16 +59,18 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows) const {
   const auto taken = [&](const Tensor& of_all) {
     return of_all.empty() || is_all ? of_all : of_all.rows(rows);
   };
-  const auto prepared = [&](const Tensor& kept, const Preparation& preparation,
-                            const Tensor& measured) {
-    return kept.empty() ? preparation.prepared(taken(measured)) : taken(kept);
+  const auto measured = [&](const Examples& of_all) {
+    return is_all ? of_all.all() : of_all.rows(rows);
   };
   Batch batch;
   if (rows.empty()) return batch;
   const Dataset& of = data();
-  batch.features = prepared(held_->features, of.preparation, of.features);
-  if (!of.targets.empty())
-    batch.targets = prepared(held_->targets, of.target_preparation, of.targets);
+  batch.features = held_->features.empty() ? of.preparation.prepared(measured(of.features))
+                                           : taken(held_->features);
+  if (!of.targets.empty()) {
+    batch.targets = held_->targets.empty() ? of.target_preparation.prepared(taken(of.targets))
+                                           : taken(held_->targets);
+  }
   batch.classes = taken(of.classes);
   for (const SideInput& side : of.side)
     batch.side.push_back({side.name, side.by_row ? taken(side.value) : side.value, side.by_row});

@@ -11,7 +11,8 @@ namespace {
 
 /// Summaries of the numbers at each of some places: the numbers of rows belong to the first, the
 /// second, … and to the first again.
-std::vector<NumberSummary> by_place(const Tensor& table, const std::vector<std::int64_t>& rows,
+template <class Numbers>
+std::vector<NumberSummary> by_place(const Numbers& table, const std::vector<std::int64_t>& rows,
                                     const std::vector<std::string>& names) {
   std::vector<NumberSummary> summaries(names.size());
   for (std::size_t at = 0; at < names.size(); ++at)

@@ -100,8 +100,15 @@ Answers ask(const Model& model, const Tensor& raw_features) {
   return answers;
 }
 
+Tensor examples_from(const Model& model, const Table& records) {
+  const Tensor features = features_from(records, model.columns);
+  const Shape example = model.network.example();
+  if (example.rank() == 1) return features;
+  return features.reshaped(example.with_first_axis(features.shape()[0], Role::example));
+}
+
 Answers ask(const Model& model, const Table& records) {
-  return ask(model, features_from(records, model.columns));
+  return ask(model, examples_from(model, records));
 }
 
 Dataset dataset_for(const Model& model, const Table& table, const std::string& weights) {
@@ -109,8 +116,10 @@ Dataset dataset_for(const Model& model, const Table& table, const std::string& w
   for (const std::string& name : model.target_names)
     targets.push_back({.name = name, .words = model.class_names});
   Dataset data{.name = table.name,
-               .features = features_from(table, model.columns),
-               .feature_names = feature_names_of(model.columns),
+               .features = examples_from(model, table),
+               .feature_names = model.network.example().rank() == 1
+                                    ? feature_names_of(model.columns)
+                                    : std::vector<std::string>(),
                .target_names = model.target_names,
                .class_names = model.class_names,
                .columns = model.columns};

@@ -187,6 +187,7 @@ Lesson read_lesson(const std::filesystem::path& path) {
   Lesson lesson = parse_lesson(read_file(path, "a lesson in TOML"), path.filename().string());
   for (std::string& file : lesson.files)
     file = (path.parent_path() / file).string();
+  if (!lesson.labels.empty()) lesson.labels = (path.parent_path() / lesson.labels).string();
   if (!lesson.from.empty()) lesson.from = (path.parent_path() / lesson.from).string();
   return lesson;
 }

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/files/pictures.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/lessons/model_file.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -32,7 +33,9 @@ std::int64_t outputs_of(const std::string& blueprint) {
 Network build(const Lesson& lesson, const Dataset& data) {
   const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
   const std::string blueprint =
-      lesson.blueprint.empty() ? fmt::format("dense {}", outputs) : lesson.blueprint;
+      !lesson.blueprint.empty()
+          ? lesson.blueprint
+          : fmt::format("{}dense {}", data.is_table() ? "" : "flatten, ", outputs);
   Network network(data.example(), blueprint, Random(lesson.seed).branch("start"), lesson.precision);
   label_outputs(network, data.has_classes());
   return network;
@@ -112,19 +115,21 @@ std::optional<Prepared::Beginning> begin_from(Lesson& lesson, Network network) {
 /// Refuses numbers that are beyond what a precision can hold.
 void check_finite(const Dataset& data, Precision precision) {
   if (precision == Precision::double_) return;  // Readers let no other numbers in.
-  for (const Tensor* const tensor : {&data.features, &data.truth()}) {
-    const std::vector<double> numbers = tensor->numbers();
-    const auto beyond =
-        std::ranges::find_if(numbers, [](double number) { return !std::isfinite(number); });
-    if (beyond == numbers.end()) continue;
-    const auto row = (beyond - numbers.begin()) / (tensor->count() / tensor->shape()[0]);
+  const auto check = [&](const auto& all) {
+    std::int64_t beyond = 0;
+    while (beyond < all.count() && std::isfinite(all.at_offset(beyond)))
+      ++beyond;
+    if (beyond == all.count()) return;
+    const std::int64_t row = beyond / (all.count() / all.shape()[0]);
     throw NumberError({.what = fmt::format("a number of {} is beyond what {} precision holds",
                                            data.name, word(precision)),
                        .where = fmt::format("row {}", row),
                        .expected = fmt::format("numbers up to {}",
                                                format_number(std::numeric_limits<float>::max(), 3)),
                        .remedy = "--precision double"});
-  }
+  };
+  if (!data.features.are_bytes()) check(data.features);
+  check(data.truth());
 }
 
 /// Keeps as many rows as the lesson asks for, in their order.
@@ -239,6 +244,57 @@ AnyRow any_row_of(const Prepared& prepared, const Network& network,
                                         measured)}};
 }
 
+/// Refuses settings that choose columns where there are none.
+void check_no_columns(const Lesson& lesson, const std::string& found, const std::string& remedy) {
+  const ColumnChoice& columns = lesson.columns;
+  if (columns.targets.empty() && columns.features.empty() && columns.weights.empty()) return;
+  throw SettingError({.what = "--target, --features and --weights choose columns of a file",
+                      .expected = "--file my.csv with them",
+                      .found = found,
+                      .remedy = remedy});
+}
+
+/// Refuses what is said of a file of pictures where there is none.
+void check_no_labels(const Lesson& lesson) {
+  if (lesson.labels.empty() && lesson.class_names.empty()) return;
+  throw SettingError({.what = "--labels and --classes belong to a file of pictures",
+                      .expected = "--file pictures.idx with them",
+                      .found = "none",
+                      .remedy = "in a table the classes stand in the column --target"});
+}
+
+TableReading read_picture_file(const Lesson& lesson) {
+  if (lesson.files.size() > 1) {
+    throw SettingError({.what = "pictures from several files",
+                        .expected = "one folder, or one file with its labels",
+                        .found = fmt::format("{}", fmt::join(lesson.files, ", "))});
+  }
+  check_no_columns(lesson, fmt::format("the pictures of {}", lesson.files.front()), "");
+  if (!lesson.picture.empty()) {
+    throw SettingError({.what = "--picture says what the rows of a table are",
+                        .expected = "a CSV file of pixels with it",
+                        .found = fmt::format("{}, which holds pictures", lesson.files.front()),
+                        .remedy = "--resize brings pictures to another size"});
+  }
+  PicturesReading read = read_pictures({.path = lesson.files.front(),
+                                        .labels = lesson.labels,
+                                        .class_names = lesson.class_names,
+                                        .changes = lesson.picture_changes});
+  return {.data = std::move(read.data), .told = std::move(read.told)};
+}
+
+TableReading read_table_file(const Lesson& lesson, ColumnChoice columns) {
+  check_no_labels(lesson);
+  if (!lesson.points.empty() && columns.targets.empty()) columns.targets = {"y"};
+  TableReading reading = dataset_from(
+      lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv),
+      columns);
+  if (!lesson.picture.empty())
+    reading.data = as_pictures(reading.data, parse_picture_shape(lesson.picture));
+  reading.data.features = changed(reading.data.features, lesson.picture_changes);
+  return reading;
+}
+
 }  // namespace
 
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
@@ -246,23 +302,21 @@ TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   columns.outputs = outputs;
   if (!lesson.files.empty() || !lesson.points.empty()) {
     check_one_source(lesson);
-    if (!lesson.points.empty() && columns.targets.empty()) columns.targets = {"y"};
-    TableReading reading = dataset_from(
-        lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv),
-        columns);
+    const bool are_pictures = !lesson.files.empty() && holds_pictures(lesson.files.front());
+    TableReading reading =
+        are_pictures ? read_picture_file(lesson) : read_table_file(lesson, columns);
     draw_rows(reading, lesson);
     return reading;
   }
+  check_no_labels(lesson);
   const std::string set = lesson.set.empty() ? "kiln" : lesson.set;
-  if (!columns.targets.empty() || !columns.features.empty() || !columns.weights.empty()) {
-    throw SettingError({.what = "--target, --features and --weights choose columns of a file",
-                        .expected = "--file my.csv with them",
-                        .found = fmt::format("the demo set {}", set),
-                        .remedy = fmt::format("--file demo/data/{}.csv", set)});
-  }
+  check_no_columns(lesson, fmt::format("the demo set {}", set),
+                   fmt::format("--file demo/data/{}.csv", set));
   const DemoSet& made = demo_set_called(set);
-  return {.data = demo_set(set, lesson.rows.value_or(made.usual_rows),
-                           lesson.set_seed.value_or(made.usual_seed))};
+  TableReading reading{.data = demo_set(set, lesson.rows.value_or(made.usual_rows),
+                                        lesson.set_seed.value_or(made.usual_seed))};
+  reading.data.features = changed(reading.data.features, lesson.picture_changes);
+  return reading;
 }
 
 UpdateRule rule_of(const Lesson& lesson) {

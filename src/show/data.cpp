@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "lattice/data/summary.hpp"
+#include "lattice/show/pictures.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -19,7 +20,8 @@ std::string percent(std::int64_t part, std::int64_t whole) {
 std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   Grid table{.corner = "row", .thing = "rows"};
   const AxisNames names = data.axis_names();
-  const RowsGrid rows(data.features, data.targets, data.classes, names,
+  const Tensor features = data.is_table() ? data.features.all() : Tensor();
+  const RowsGrid rows(features, data.targets, data.classes, names,
                       find_side(data.side, counted_name));
   rows.add_headings(table);
   const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
@@ -50,9 +52,15 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
   for (const NumberSummary& target : summary.numbers)
     add(target, "to predict");
   if (summary.counted) add(*summary.counted, "how much rows count");
+  const bool are_pictures = data.example().rank() == 3;
+  const std::string of_each =
+      are_pictures ? to_string(data.example())
+                   : fmt::format("{} {}", summary.features.size(),
+                                 summary.features.size() == 1 ? "feature" : "features");
+  const std::string_view things = are_pictures ? (summary.rows == 1 ? "picture" : "pictures")
+                                               : (summary.rows == 1 ? "row" : "rows");
   std::string text =
-      fmt::format("{} {}, {} {}\n\n", summary.rows, summary.rows == 1 ? "row" : "rows",
-                  summary.features.size(), summary.features.size() == 1 ? "feature" : "features") +
+      fmt::format("{} {}, {}{}\n\n", summary.rows, things, are_pictures ? "each " : "", of_each) +
       table.text(style);
   if (!summary.class_names.empty()) {
     TextTable classes({{"class", TextTable::Set::left}, {"number"}, {"rows"}, {"share"}});
@@ -66,7 +74,12 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
         show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
         classes.text(style);
   }
-  return text + "\n" + show_heading("first rows", style) + first_rows(data, style);
+  text += "\n";
+  if (!are_pictures) return text + show_heading("first rows", style) + first_rows(data, style);
+  std::vector<CaptionedPicture> pictures = samples_of(data, style.most_rows);
+  pictures.insert(pictures.begin(), {.picture = mean_picture(data), .caption = "the mean"});
+  return text + show_heading("the mean picture, and the first", style) +
+         show_pictures(pictures, style, brightness_of(data.features));
 }
 
 }  // namespace lattice

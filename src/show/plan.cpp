@@ -11,19 +11,28 @@ namespace lattice {
 
 namespace {
 
+/// `[5 × 8]`: what the axes of a weight stand for is told by what comes in and goes out.
+std::string extents(const Shape& shape) {
+  Shape plain = shape;
+  for (int axis = 0; axis < shape.rank(); ++axis)
+    plain.set_role(axis, Role::none);
+  return to_string(plain);
+}
+
 /// A part in a row; those it is made of below it, moved in.
 void add(TextTable& table, const Plan::Row& row, const std::string& indent) {
   std::vector<std::string> weights;
   if (row.inside.empty()) {
     for (const WeightNeed& need : row.needs)
       weights.push_back(fmt::format("{}{} {}", need.is_kept ? "kept " : "",
-                                    need.name.substr(row.name.size() + 1), to_string(need.shape)));
+                                    need.name.substr(row.name.size() + 1), extents(need.shape)));
   }
   // What stands in brackets stands below, too.
   const std::string part = row.inside.empty() ? row.part : row.part.substr(0, row.part.find('('));
+  const auto told = [](std::int64_t count) { return count == 0 ? "" : fmt::format("{}", count); };
   table.add({indent + row.own_name(), part, to_string(row.outputs),
-             fmt::format("{}", fmt::join(weights, ", ")),
-             row.weights == 0 ? "" : fmt::format("{}", row.weights)});
+             fmt::format("{}", fmt::join(weights, ", ")), told(row.weights),
+             told(row.multiplications)});
   for (const Plan::Row& inner : row.inside)
     add(table, inner, indent + "  ");
 }
@@ -35,12 +44,16 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style) {
                    {"part", TextTable::Set::left},
                    {"gives", TextTable::Set::left},
                    {"weights", TextTable::Set::left},
-                   {"numbers"}});
-  table.add({"x", "given", to_string(plan.example), "", ""});
+                   {"numbers"},
+                   {"products"}});
+  table.add({"x", "given", to_string(plan.example), "", "", ""});
   for (const Plan::Row& row : plan.rows)
     add(table, row, "");
-  return table.text(style) + fmt::format("\n{} {} are learnt in all\n", plan.weights(),
-                                         plan.weights() == 1 ? "number" : "numbers");
+  return table.text(style) + fmt::format(
+                                 "\n{} {} learnt in all; an example takes {} products of two "
+                                 "numbers on its way through\n",
+                                 plan.weights(), plan.weights() == 1 ? "number is" : "numbers are",
+                                 plan.multiplications());
 }
 
 }  // namespace lattice

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 #include "lattice/tensor/axis_names.hpp"
@@ -16,12 +17,12 @@ class RowsGrid {
   /// @param targets [example × target]; empty where there are classes
   /// @param classes [example]; empty where there are targets
   /// @param counted how much each row counts [example]; null where nobody says
-  RowsGrid(const Tensor& features, const Tensor& targets, const Tensor& classes,
-           const AxisNames& names, const Tensor* counted = nullptr)
-      : features_(features),
-        targets_(targets),
-        classes_(classes),
-        names_(names),
+  RowsGrid(Tensor features, Tensor targets, Tensor classes, AxisNames names,
+           const Tensor* counted = nullptr)
+      : features_(std::move(features)),
+        targets_(std::move(targets)),
+        classes_(std::move(classes)),
+        names_(std::move(names)),
         counted_(counted) {}
 
   /// Adds the headings of the columns to a grid.
@@ -33,10 +34,10 @@ class RowsGrid {
  private:
   [[nodiscard]] bool has_features() const { return features_.shape().rank() == 2; }
 
-  const Tensor& features_;
-  const Tensor& targets_;
-  const Tensor& classes_;
-  const AxisNames& names_;
+  Tensor features_;
+  Tensor targets_;
+  Tensor classes_;
+  AxisNames names_;
   const Tensor* counted_;
 };
 

@@ -4,7 +4,9 @@
 #include <algorithm>
 #include <memory>
 
+#include "lattice/files/pictures.hpp"
 #include "lattice/show/charts.hpp"
+#include "lattice/show/pictures.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
@@ -18,6 +20,7 @@ namespace {
 
 struct AskAsked {
   std::string model;
+  std::vector<std::string> pictures;
   std::vector<std::string> records;
   std::string file;
   std::string draw;
@@ -64,22 +67,74 @@ Json answers_json(const Model& model, const Answers& answers) {
   return list;
 }
 
-void ask_model(const AskAsked& asked, Console& console) {
-  const ModelFile file = load_model(asked.model);
+/// What a model is asked, as it was measured.
+struct Questions {
+  Tensor raw;
+  std::vector<std::string> names = {};  ///< of pictures
+};
+
+Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& console) {
   const Model& model = file.model;
-  if (asked.records.empty() == asked.file.empty()) {
+  const bool is_table_file = !asked.file.empty() && !holds_pictures(asked.file);
+  const int ways = static_cast<int>(!asked.pictures.empty()) +
+                   static_cast<int>(!asked.records.empty()) + static_cast<int>(!asked.file.empty());
+  const bool by_record = !asked.records.empty() && !model.columns.empty();
+  if (ways != 1 || (!asked.records.empty() && !by_record)) {
+    const bool pictures = takes_pictures(model);
     throw SettingError(
         {.what = "what is the model asked about?",
-         .expected = "either --record or --file",
-         .found = asked.file.empty() ? "neither" : "both",
-         .remedy = fmt::format("--record {}=…", fmt::join(feature_columns(model), "=…,"))});
+         .expected = pictures ? "pictures, or --file" : "either --record or --file",
+         .found = ways == 0   ? "neither"
+                  : ways == 1 ? "--record"
+                              : "several of them",
+         .remedy = pictures
+                       ? fmt::format("lattice ask {} photo.png", asked.model)
+                       : fmt::format("--record {}=…", fmt::join(feature_columns(model), "=…,"))});
+  }
+  if (asked.records.empty() && !is_table_file) {
+    const PicturesAlone read = pictures_for(
+        file, asked.file.empty() ? asked.pictures : std::vector<std::string>{asked.file}, console);
+    return {read.pictures, read.names};
   }
   const Table table = asked.file.empty() ? records_table(asked.records, model)
                                          : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-  check_outputs({{"--draw", asked.draw}}, {asked.model, asked.file}, console);
-  const Answers answers = ask(model, table);
+  return {examples_from(model, table)};
+}
+
+std::vector<std::string> inputs_of(const AskAsked& asked) {
+  std::vector<std::string> inputs = asked.pictures;
+  inputs.push_back(asked.model);
+  inputs.push_back(asked.file);
+  return inputs;
+}
+
+constexpr std::int64_t most_pictures_shown = 12;
+
+/// The pictures as the model saw them, each with its answer.
+std::vector<CaptionedPicture> pictures_of(const Questions& questions, const Model& model,
+                                          const Answers& answers) {
+  std::vector<CaptionedPicture> pictures;
+  for (std::int64_t row = 0; row < questions.raw.shape()[0]; ++row) {
+    const std::vector<std::int64_t> one = {row};
+    std::string caption = fmt::format("{}", row);
+    if (!model.class_names.empty()) {
+      caption += fmt::format(
+          " {}", model.class_names[static_cast<std::size_t>(answers.classes.at_offset(row))]);
+    }
+    pictures.push_back(
+        {.picture = questions.raw.rows(one).reshaped(model.network.example()), .caption = caption});
+  }
+  return pictures;
+}
+
+void ask_model(const AskAsked& asked, Console& console) {
+  const ModelFile file = load_model(asked.model);
+  const Model& model = file.model;
+  const Questions questions = questions_in(asked, file, console);
+  check_outputs({{"--draw", asked.draw}}, inputs_of(asked), console);
+  const Answers answers = ask(model, questions.raw);
   say(remarks_on(model, answers.features), file.lesson, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
@@ -91,6 +146,11 @@ void ask_model(const AskAsked& asked, Console& console) {
   }
   TerminalStyle style = console.style;
   style.digits = asked.digits;
+  if (!questions.names.empty() && answers.scores.shape()[0] <= most_pictures_shown) {
+    console.out << show_pictures(pictures_of(questions, model, answers), style,
+                                 brightness_of(questions.raw))
+                << "\n";
+  }
   console.out << show_answers(model, answers, style);
   if (!asked.draw.empty()) console.print(written(asked.draw) + "\n");
 }
@@ -102,11 +162,14 @@ Verb ask_verb(Console& console) {
   Verb verb("ask", "Ask a model about new records, in raw units");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
+  verb.texts("pictures", asked->pictures,
+             "Pictures, of a model that learnt from them: photo.png …");
   verb.texts(
       "--record", asked->records,
       "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be repeated",
       "NAME=VALUE,…");
-  verb.file("--file", asked->file, "Records in a CSV file with the same columns", "PATH");
+  verb.file("--file", asked->file,
+            "Records in a CSV file with the same columns; or pictures, IDX or NPY", "PATH");
   declare_printing(verb, asked->digits, asked->json);
   verb.file("--draw", asked->draw, "Draw the probabilities as bars: .svg or .png", "FILE");
   verb.runs([asked, &console] { ask_model(*asked, console); });

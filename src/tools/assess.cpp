@@ -5,6 +5,7 @@
 #include "lattice/text/error.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/records.hpp"
 #include "tools/run_lesson.hpp"
 
 namespace lattice::tools {
@@ -13,6 +14,7 @@ namespace {
 struct AssessAsked {
   std::string model;
   std::string file;
+  std::string labels;
   AssessSettings settings = {};
   bool weights = false;
   std::optional<double> at_least = std::nullopt;
@@ -24,6 +26,10 @@ struct AssessAsked {
 NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Console& console) {
   AssessSettings settings = asked.settings;
   settings.loss = file.model.loss;
+  if (!asked.file.empty() && holds_pictures(asked.file)) {
+    const Dataset data = labelled_pictures_for(file, asked.file, asked.labels, console);
+    return {{data.name, assess(file.model.network, data, settings)}};
+  }
   if (!asked.file.empty()) {
     const Table table = read_table(asked.file, file.lesson.csv);
     say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
@@ -78,7 +84,9 @@ Verb assess_verb(Console& console) {
   Verb verb("assess", "Judge a model on every part, or on other rows");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
-  verb.file("--file", asked->file, "A CSV file with the columns and the target instead", "PATH");
+  verb.file("--file", asked->file,
+            "Other rows: a CSV file with the columns and the target; or pictures", "PATH");
+  verb.file("--labels", asked->labels, "The class of each picture of the file", "PATH");
   verb.read(
       "--top",
       [asked](const std::string& text) {

@@ -1,10 +1,14 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
+#include <functional>
 #include <memory>
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/summary.hpp"
+#include "lattice/files/npy.hpp"
+#include "lattice/files/pictures.hpp"
 #include "lattice/show/data.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"
@@ -78,24 +82,51 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
 struct DataAsked {
   LessonOptions options;
   std::string csv;
+  std::string idx;
+  std::string png;
+  std::string npy;
 };
 
+/// Where rows are kept, and what keeps them.
+struct Keeping {
+  const char* option;
+  const std::string& path;
+  std::function<void(const Dataset& data, const std::string& path)> keep;
+};
+
+std::vector<Keeping> keepings(const DataAsked& asked) {
+  return {{"--csv", asked.csv,
+           [](const Dataset& data, const std::string& path) { write_file(path, to_csv(data)); }},
+          {"--idx", asked.idx, write_pictures},
+          {"--png", asked.png, write_png_folders},
+          {"--npy", asked.npy, [](const Dataset& data, const std::string& path) {
+             write_file(path, to_npy(data.features));
+           }}};
+}
+
 void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
-  check_outputs({{"--csv", asked.csv}}, asked.options.inputs(lesson), console);
-  if (!lesson.files.empty() && lesson.columns.targets.empty()) {
+  check_outputs({{"--csv", asked.csv}, {"--npy", asked.npy}}, asked.options.inputs(lesson),
+                console);
+  if (!lesson.files.empty() && lesson.columns.targets.empty() &&
+      !holds_pictures(lesson.files.front())) {
     lesson.columns.targets = {read_table(lesson.files.front(), lesson.csv).header.back()};
     console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
                              lesson.columns.targets.front()));
   }
   const TableReading reading = read_data(lesson);
   const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
-  if (!asked.csv.empty()) write_file(asked.csv, to_csv(reading.data));
+  std::vector<std::string> written_to;
+  for (const Keeping& keeping : keepings(asked)) {
+    if (keeping.path.empty()) continue;
+    keeping.keep(reading.data, keeping.path);
+    written_to.push_back(keeping.path);
+  }
   if (asked.options.json) {
     Json json = data_json(reading.data);
     json["rows_dropped"] = reading.rows_dropped;
     json["columns_left_out"] = reading.left_out;
     if (reading.rows_drawn_from > 0) json["rows_drawn_from"] = reading.rows_drawn_from;
-    if (!asked.csv.empty()) json["written_to"] = asked.csv;
+    if (!written_to.empty()) json["written_to"] = written_to;
     json["remarks"] = to_json(remarks);
     write(console.out, json);
     return;
@@ -104,7 +135,8 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
   style.digits = asked.options.digits;
   console.out << show_heading("data: " + reading.data.name, style)
               << show_data(reading.data, style);
-  if (!asked.csv.empty()) console.print(fmt::format("\nwritten: {}\n", asked.csv));
+  if (!written_to.empty())
+    console.print(fmt::format("\nwritten: {}\n", fmt::join(written_to, ", ")));
   say(reading, console);
   say(remarks, lesson, console);
 }
@@ -117,14 +149,23 @@ Verb data_verb(Console& console) {
   asked->options.declare(verb);
   verb.heading("Keeping");
   verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
+  verb.file("--idx", asked->idx,
+            "Write pictures, labels and names of classes into a folder, as IDX", "FOLDER");
+  verb.file("--png", asked->png, "Write pictures as PNG files into a folder for each class",
+            "FOLDER");
+  verb.file("--npy", asked->npy, "Write the features as an array, to an NPY file", "PATH");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     if (lesson.names_data()) return look_at(*asked, lesson, console);
-    if (asked->csv.empty()) return list_sets(console, asked->options.json);
-    throw SettingError({.what = "--csv writes out one set",
-                        .expected = "a demo set or a file with it",
-                        .found = "neither",
-                        .remedy = "lattice data glazes --csv glazes.csv"});
+    for (const Keeping& keeping : keepings(*asked)) {
+      if (keeping.path.empty()) continue;
+      throw SettingError(
+          {.what = fmt::format("{} writes out one set", keeping.option),
+           .expected = "a demo set or a file with it",
+           .found = "neither",
+           .remedy = fmt::format("lattice data glazes {} {}", keeping.option, keeping.path)});
+    }
+    list_sets(console, asked->options.json);
   });
   return verb;
 }

@@ -114,6 +114,7 @@ std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
 
 std::vector<std::string> files_read_by(const Lesson& lesson) {
   std::vector<std::string> paths = lesson.files;
+  if (!lesson.labels.empty()) paths.push_back(lesson.labels);
   if (!lesson.from.empty()) paths.push_back(lesson.from);
   return paths;
 }
@@ -177,6 +178,7 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
 
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
+  if (!reading.told.empty()) console.tell(fmt::format("{}: {}\n", name, reading.told));
   if (reading.rows_dropped > 0) {
     console.tell(fmt::format(
         "{}: {} with a missing value left out\n", name,

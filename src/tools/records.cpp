@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <optional>
 #include <utility>
 
@@ -70,6 +71,75 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
     table.rows.push_back(std::move(row));
   }
   return table;
+}
+
+bool takes_pictures(const Model& model) {
+  return model.network.example().rank() == 3;
+}
+
+namespace {
+
+void check_takes_pictures(const Model& model, const std::string& found) {
+  if (takes_pictures(model)) return;
+  throw SettingError({.what = "this model does not look at pictures",
+                      .expected = fmt::format("records of {}", to_string(model.network.example())),
+                      .found = found,
+                      .remedy = "--record, or --file with a table"});
+}
+
+/// What was done to the pictures that a model learnt from, and what else makes others like them.
+PictureChanges changes_for(const ModelFile& file) {
+  const Shape example = file.model.network.example();
+  PictureChanges changes = file.lesson.picture_changes;
+  if (!changes.size) changes.size = PictureSize{example[0], example[1]};
+  changes.grey = changes.grey || example[2] == 1;
+  return changes;
+}
+
+}  // namespace
+
+PicturesAlone pictures_for(const ModelFile& file, const std::vector<std::string>& paths,
+                           Console& console) {
+  const Shape example = file.model.network.example();
+  check_takes_pictures(file.model, fmt::format("{}", fmt::join(paths, ", ")));
+  PicturesAlone read = read_pictures_alone(paths, changes_for(file));
+  if (!read.told.empty()) console.tell(read.told + "\n");
+  for (const std::string& each : read.fitted)
+    console.tell(each + "\n");
+  if (example[2] == 3) read.pictures = in_colour(read.pictures);
+  if (read.pictures.shape().without_first_axis() == example) return read;
+  throw ShapeError({.what = "pictures of another shape than the model learnt from",
+                    .expected = to_string(example),
+                    .found = to_string(read.pictures.shape().without_first_axis())});
+}
+
+Dataset labelled_pictures_for(const ModelFile& file, const std::string& path,
+                              const std::string& labels, Console& console) {
+  const Model& model = file.model;
+  check_takes_pictures(model, path);
+  const bool has_folders = std::filesystem::is_directory(path);
+  PicturesReading read =
+      read_pictures({.path = path,
+                     .labels = labels,
+                     .class_names = has_folders ? std::vector<std::string>() : model.class_names,
+                     .changes = changes_for(file)});
+  if (!read.told.empty()) console.tell(read.told + "\n");
+  Dataset& data = read.data;
+  std::vector<double> classes;
+  for (const double number : data.classes.numbers()) {
+    const std::string name = data.class_name(static_cast<std::int64_t>(number));
+    const auto found = std::ranges::find(model.class_names, name);
+    if (found == model.class_names.end()) {
+      throw NameError(
+          not_among(fmt::format("the model knows no class '{}'", name), name, model.class_names));
+    }
+    classes.push_back(static_cast<double>(found - model.class_names.begin()));
+  }
+  data.classes = tensor(data.classes.shape(), classes);
+  data.class_names = model.class_names;
+  data.target_names = model.target_names;
+  if (model.network.example()[2] == 3) data.features = in_colour(data.features);
+  return data.in(model.network.precision()).prepared_by(model.preparation);
 }
 
 }  // namespace lattice::tools

@@ -37,8 +37,8 @@ TEST(row_set, is_a_whole_dataset_or_some_rows_in_an_order) {
 TEST(row_set, shares_the_memory_of_its_dataset) {
   const Dataset pots = five_pots();
   const RowSet all = pots;
-  EXPECT_EQ(all.data().features.data<double>(), pots.features.data<double>());
-  EXPECT_EQ(all.features().data<double>(), pots.features.data<double>());
+  EXPECT_EQ(all.data().features.all().data<double>(), pots.features.all().data<double>());
+  EXPECT_EQ(all.features().data<double>(), pots.features.all().data<double>());
   const std::vector<std::int64_t> places = {1};
   EXPECT_EQ(&all.taking(places).data(), &all.data());
 }

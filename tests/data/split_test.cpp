@@ -117,7 +117,7 @@ TEST(split, scales_every_part_with_the_factors_of_the_train_part) {
   EXPECT_TRUE(scaled(raw, ScalingKind::none).data().preparation.empty());
   // One dataset, held once.
   EXPECT_EQ(&parts.train.data(), &parts.test.data());
-  EXPECT_EQ(parts.data().features.data<double>(), raw.data().features.data<double>());
+  EXPECT_EQ(parts.data().features.all().data<double>(), raw.data().features.all().data<double>());
 }
 
 TEST(folds, let_every_row_that_is_not_for_testing_validate_once) {

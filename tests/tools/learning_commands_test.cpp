@@ -596,7 +596,7 @@ TEST(plan, passes_a_shape_through) {
   EXPECT_EQ(plan["weights"], 84);
   const Answer text = lattice({"plan", "--net", "dense 3, dense 2", "--inputs", "7"});
   EXPECT_THAT(text.out,
-              AllOf(HasSubstr("[feature 7 × unit 3]"), HasSubstr("32 numbers are learnt")));
+              AllOf(HasSubstr("[7 × 3]"), HasSubstr("32 numbers are learnt")));
 }
 
 TEST(lessons, hold_all_that_flags_say_and_flags_win) {

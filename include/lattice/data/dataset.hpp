@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/data/examples.hpp"
 #include "lattice/data/preparation.hpp"
 #include "lattice/tensor/axis_names.hpp"
 #include "lattice/tensor/tensor.hpp"
@@ -48,7 +49,7 @@ inline constexpr std::string_view counted_name = "counted";
 /// Names may be missing: what has none is called `feature 0`, `class 1`.
 struct Dataset {
   std::string name;
-  Tensor features;  ///< [example × …], as they were measured
+  Examples features;  ///< [example × …], as they were measured
   Tensor targets =
       {};  ///< [example × target], the numbers to predict; empty where classes are learnt
   Tensor classes = {};  ///< [example], class numbers from 0; empty where numbers are learnt
@@ -150,12 +151,12 @@ struct DatasetNames {
 /// @param classes [example], whole numbers from 0
 /// @throws ShapeError when the rows are not as many, or names are more or fewer than features;
 ///         NumberError for a class that is no whole number from 0, or has no name where others do.
-[[nodiscard]] Dataset dataset_of_classes(const Tensor& features, const Tensor& classes,
+[[nodiscard]] Dataset dataset_of_classes(const Examples& features, const Tensor& classes,
                                          const DatasetNames& names = {});
 
 /// The same with numbers to predict.
 /// @param targets [example × target], or [example] for one number a row
-[[nodiscard]] Dataset dataset_of_numbers(const Tensor& features, const Tensor& targets,
+[[nodiscard]] Dataset dataset_of_numbers(const Examples& features, const Tensor& targets,
                                          const DatasetNames& names = {});
 
 }  // namespace lattice

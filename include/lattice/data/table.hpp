@@ -87,6 +87,7 @@ struct TableReading {
   bool whole_numbers_as_classes = false;   ///< because the network has an output for each
   std::int64_t rows_drawn_from = 0;        ///< how many there were, where only some were drawn
   std::vector<Table::DecimalCommas> decimal_commas = {};  ///< in the columns that are used
+  std::string told = {};  ///< in one line: what files said that their bytes cannot
 };
 
 /// The most words that a column may hold to be taken as features when nobody named it.

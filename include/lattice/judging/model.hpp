@@ -45,7 +45,11 @@ struct Answers {
 /// @throws ShapeError when examples have another shape than the model learnt from.
 [[nodiscard]] Answers ask(const Model& model, const Tensor& raw_features);
 
-/// Asks a model about records. Columns that it did not learn from are not looked at.
+/// The features of records in the shape that the network takes, raw: rows of pixels as pictures.
+/// @throws as `ask` does.
+[[nodiscard]] Tensor examples_from(const Model& model, const Table& records);
+
+/// Asks a model about records; those of a model of pictures are rows of pixels. Columns that it did not learn from are not looked at.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Answers ask(const Model& model, const Table& records);
 

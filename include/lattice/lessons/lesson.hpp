@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/data/split.hpp"
 #include "lattice/data/table.hpp"
 #include "lattice/files/csv.hpp"
@@ -30,6 +31,10 @@ struct Lesson {
   std::vector<std::string> files = {};                   ///< CSV files instead, read as one
   std::vector<std::vector<std::string>> points = {};     ///< typed in instead, the target last
   std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
+  std::string labels = {};                    ///< of a file of pictures: the file of their classes
+  std::vector<std::string> class_names = {};  ///< where labels are numbers
+  std::string picture = {};                   ///< the shape of pictures in a table: `12x12x1`
+  PictureChanges picture_changes = {};
   ColumnChoice columns = {};
   CsvSettings csv = {};
   std::vector<ScalingSettings> scale = {{}};  ///< of features, one step after another

@@ -1,0 +1,34 @@
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <span>
+#include <string>
+#include <string_view>
+
+#include "lattice/data/picture.hpp"
+
+namespace lattice {
+
+/// A picture from a PNG file, with bytes from 0 to 255: of 1 channel where the file is grey, else
+/// of 3.
+struct PngPicture {
+  Picture picture;
+
+  // How it was kept, where bytes say less than the file did.
+  bool had_palette = false;
+  bool had_16_bits = false;
+  bool had_alpha = false;  ///< what was see-through is laid on black
+};
+
+/// Reads a PNG file. @throws FileError when it is none, or damaged; MemoryError when it is larger
+///         than memory.
+[[nodiscard]] PngPicture read_png(const std::filesystem::path& path);
+
+/// The same from bytes; `name` stands for the file in messages.
+[[nodiscard]] PngPicture parse_png(std::string_view bytes, const std::string& name);
+
+/// A picture of 1 or 3 channels as a PNG file. @throws ShapeError for other channels.
+[[nodiscard]] std::string to_png(const Picture& picture);
+
+}  // namespace lattice

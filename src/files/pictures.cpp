@@ -1,0 +1,459 @@
+#include "lattice/files/pictures.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+#include <map>
+#include <system_error>
+#include <utility>
+
+#include "files/file.hpp"
+#include "lattice/files/idx.hpp"
+#include "lattice/files/npy.hpp"
+#include "lattice/files/png.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
+
+namespace lattice {
+namespace fs = std::filesystem;
+namespace {
+
+constexpr std::string_view what_pictures_are =
+    "a folder with a folder of PNG files for each class, an IDX file or an NPY file";
+
+[[noreturn]] void refuse_pictures(const std::string& where, std::string what, std::string expected,
+                                  std::string found, std::string remedy = "") {
+  throw FileError({.what = std::move(what),
+                   .where = where,
+                   .expected = std::move(expected),
+                   .found = std::move(found),
+                   .remedy = std::move(remedy)});
+}
+
+enum class Format { idx, npy, png, other };
+
+/// What a file is, by its first bytes.
+Format format_of(const fs::path& path) {
+  std::ifstream file(path, std::ios::binary);
+  std::string head(8, '\0');
+  file.read(head.data(), static_cast<std::streamsize>(head.size()));
+  head.resize(static_cast<std::size_t>(file.gcount()));
+  if (head.starts_with("\x93NUMPY")) return Format::npy;
+  if (head.starts_with("\x89PNG")) return Format::png;
+  if (head.starts_with("\x1f\x8b") || head.starts_with(std::string(2, '\0'))) return Format::idx;
+  return Format::other;
+}
+
+Examples read_grid(const fs::path& path) {
+  return format_of(path) == Format::npy ? read_npy(path) : read_idx(path);
+}
+
+/// A grid [example × row × column] or [… × channel] with its axes labelled.
+Examples labelled_pictures(const Examples& grid, const std::string& path) {
+  const Shape& shape = grid.shape();
+  if (shape.rank() == 4) return grid.with({Role::example, Role::row, Role::column, Role::channel});
+  if (shape.rank() != 3) {
+    refuse_pictures(path, "these are no pictures",
+                    "an axis of examples, one of rows, one of columns, and for colours one of "
+                    "channels",
+                    to_string(shape));
+  }
+  const Shape with_channel = Shape{shape[0], shape[1], shape[2], 1}.with(
+      {Role::example, Role::row, Role::column, Role::channel});
+  if (!grid.are_bytes()) return grid.all().reshaped(with_channel);
+  return Examples::of_bytes(with_channel, {grid.bytes().begin(), grid.bytes().end()});
+}
+
+std::vector<std::string> lines_of(const fs::path& path) {
+  std::vector<std::string> lines;
+  std::string_view rest;
+  const std::string text = read_file(path, "text, with a name a line");
+  for (rest = text; !rest.empty();) {
+    const std::size_t end = std::min(rest.find('\n'), rest.size());
+    const std::string_view line = trimmed(rest.substr(0, end));
+    if (!line.empty()) lines.emplace_back(line);
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+  }
+  return lines;
+}
+
+/// The classes of pictures, with names.
+struct Labels {
+  std::vector<double> numbers;
+  std::vector<std::string> names;
+};
+
+/// Labels as they were written: names in order, or numbers.
+Labels labels_of(const std::vector<std::string>& words, const std::vector<std::string>& names) {
+  Labels labels{.numbers = {}, .names = names};
+  if (names.empty()) {
+    labels.names = words;
+    std::ranges::sort(labels.names);
+    labels.names.erase(std::unique(labels.names.begin(), labels.names.end()), labels.names.end());
+  }
+  for (const std::string& word : words) {
+    const auto found = std::ranges::find(labels.names, word);
+    labels.numbers.push_back(static_cast<double>(found - labels.names.begin()));
+  }
+  return labels;
+}
+
+/// Labels that are numbers are the classes' numbers where these have names.
+Labels labels_in(const std::string& path, const std::vector<std::string>& names) {
+  if (format_of(path) == Format::other) {
+    const std::vector<std::string> words = lines_of(path);
+    for (std::size_t at = 0; !names.empty() && at < words.size(); ++at) {
+      if (std::ranges::find(names, words[at]) != names.end()) continue;
+      refuse_pictures(fmt::format("{}, line {}", path, at + 1), "a label outside the classes",
+                      fmt::format("one of {}", fmt::join(names, ", ")),
+                      fmt::format("'{}'", words[at]));
+    }
+    return labels_of(words, names);
+  }
+  const Examples grid = read_grid(path);
+  if (grid.shape().rank() != 1) {
+    refuse_pictures(path, "these are no labels", "one axis, with a number for each picture",
+                    to_string(grid.shape()),
+                    grid.shape().rank() > 2 ? "were pictures and labels exchanged?" : "");
+  }
+  Labels labels{.numbers = grid.numbers(), .names = names};
+  const auto classes = static_cast<double>(names.empty() ? 1'000'000 : std::ssize(names));
+  for (std::size_t at = 0; at < labels.numbers.size(); ++at) {
+    const double number = labels.numbers[at];
+    if (number >= 0.0 && number < classes && number == std::floor(number)) continue;
+    refuse_pictures(fmt::format("{}, label {}", path, at), "a label outside the classes",
+                    fmt::format("a whole number from 0 to {}", classes - 1.0),
+                    format_number(number));
+  }
+  if (names.empty()) {
+    const double last = *std::ranges::max_element(labels.numbers);
+    for (std::int64_t number = 0; static_cast<double>(number) <= last; ++number)
+      labels.names.push_back(fmt::format("{}", number));
+  }
+  return labels;
+}
+
+Dataset dataset_of_pictures(const std::string& name, Examples pictures, Labels labels,
+                            const std::string& where) {
+  const std::int64_t count = pictures.shape()[0];
+  if (std::ssize(labels.numbers) != count) {
+    refuse_pictures(where, "pictures and labels are not as many",
+                    fmt::format("{} labels, one for each picture", count),
+                    fmt::format("{}", labels.numbers.size()));
+  }
+  return {.name = name,
+          .features = std::move(pictures),
+          .classes = tensor(Shape{count}.with({Role::example}), labels.numbers),
+          .target_names = {"class"},
+          .class_names = std::move(labels.names)};
+}
+
+/// Counts what PNG files held that bytes do not.
+class Told {
+ public:
+  void add(const PngPicture& picture) {
+    ++(picture.picture.channels == 1 ? grey_ : colour_);
+    palette_ += picture.had_palette ? 1 : 0;
+    deep_ += picture.had_16_bits ? 1 : 0;
+    alpha_ += picture.had_alpha ? 1 : 0;
+  }
+
+  /// `60 PNG files: 52 in colour, 8 grey; 3 had 16 bits, of which 8 are kept`.
+  [[nodiscard]] std::string text() const {
+    std::vector<std::string> parts;
+    const auto tell = [&](std::int64_t count, std::string_view what) {
+      if (count > 0) parts.push_back(fmt::format("{} {}", count, what));
+    };
+    tell(colour_, "in colour");
+    tell(grey_, "grey");
+    tell(palette_, "with a palette");
+    tell(deep_, "of 16 bits, of which 8 are kept");
+    tell(alpha_, "see-through, laid on black");
+    return fmt::format("{} PNG {}: {}", grey_ + colour_, grey_ + colour_ == 1 ? "file" : "files",
+                       fmt::join(parts, ", "));
+  }
+
+ private:
+  std::int64_t grey_ = 0;
+  std::int64_t colour_ = 0;
+  std::int64_t palette_ = 0;
+  std::int64_t deep_ = 0;
+  std::int64_t alpha_ = 0;
+};
+
+/// Pictures of one size, one after another.
+class Collected {
+ public:
+  void add(const std::string& path, const Picture& picture, const PictureChanges& changes) {
+    const Picture kept = changed(picture, changes);
+    if (bytes_.empty()) {
+      first_ = path;
+      shape_ = kept.shape();
+    } else if (kept.shape() != shape_) {
+      const bool same_size = kept.rows == shape_[0] && kept.columns == shape_[1];
+      refuse_pictures(
+          path, same_size ? "grey pictures and pictures in colour" : "pictures of different sizes",
+          fmt::format("{}, as {} has", to_string(shape_), first_), to_string(kept.shape()),
+          same_size ? "--grey makes all of them grey"
+                    : fmt::format("--resize {}x{} brings all to one size", shape_[0], shape_[1]));
+    }
+    bytes_.insert(bytes_.end(), kept.bytes.begin(), kept.bytes.end());
+    ++count_;
+  }
+
+  [[nodiscard]] Examples examples() {
+    return Examples::of_bytes(shape_.with_first_axis(count_, Role::example), std::move(bytes_));
+  }
+
+ private:
+  std::string first_;
+  Shape shape_;
+  std::vector<std::uint8_t> bytes_;
+  std::int64_t count_ = 0;
+};
+
+/// What stands in a folder, in the order of its names.
+std::vector<fs::path> content_of_folder(const fs::path& folder) {
+  std::vector<fs::path> paths;
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(folder, error);
+       !error && entry != fs::directory_iterator(); entry.increment(error)) {
+    const std::string name = entry->path().filename().string();
+    if (!name.starts_with('.')) paths.push_back(entry->path());
+  }
+  if (error) {
+    refuse_pictures(folder.string(), "cannot read the folder", std::string(what_pictures_are),
+                    error.message());
+  }
+  std::ranges::sort(paths);
+  return paths;
+}
+
+std::string name_of_folder(const fs::path& folder) {
+  const fs::path plain = (folder / "").parent_path();
+  return plain.filename().empty() ? plain.string() : plain.filename().string();
+}
+
+/// The file of a name in a folder, gzipped or not; empty where there is none.
+fs::path file_in(const fs::path& folder, const std::string& name) {
+  for (const std::string_view ending : {"", ".gz"}) {
+    fs::path path = folder / fmt::format("{}{}", name, ending);
+    if (fs::exists(path)) return path;
+  }
+  return {};
+}
+
+PicturesReading read_class_folders(const PictureSource& source) {
+  Collected pictures;
+  Told told;
+  std::vector<std::string> words;
+  for (const fs::path& folder : content_of_folder(source.path)) {
+    if (!fs::is_directory(folder)) continue;
+    for (const fs::path& path : content_of_folder(folder)) {
+      if (format_of(path) != Format::png && path.extension() != ".png") continue;
+      const PngPicture read = read_png(path);
+      told.add(read);
+      pictures.add(path.string(), read.picture, source.changes);
+      words.push_back(folder.filename().string());
+    }
+  }
+  if (words.empty()) {
+    refuse_pictures(source.path, "no pictures in this folder",
+                    "a folder of PNG files for each class, called like it; or pictures.idx and "
+                    "labels.idx",
+                    "neither");
+  }
+  const Labels labels = labels_of(words, {});
+  if (labels.names.size() < 2) {
+    refuse_pictures(source.path, "pictures of a single class", "a folder for each class",
+                    fmt::format("{} alone", labels.names.front()));
+  }
+  return {.data = dataset_of_pictures(name_of_folder(source.path), pictures.examples(), labels,
+                                      source.path),
+          .told = told.text()};
+}
+
+PicturesReading read_grids(const PictureSource& source, const std::string& name) {
+  const Examples pictures = labelled_pictures(read_grid(source.path), source.path);
+  if (source.labels.empty()) {
+    refuse_pictures(source.path, "pictures without labels", "a file with the class of each", "none",
+                    "--labels labels.idx");
+  }
+  return {.data = dataset_of_pictures(name, changed(pictures, source.changes),
+                                      labels_in(source.labels, source.class_names),
+                                      fmt::format("{} and {}", source.path, source.labels))};
+}
+
+std::string fitted(const std::string& path, const Shape& before, const Shape& after) {
+  return fmt::format("{}: {} became {}", path, to_string(before), to_string(after));
+}
+
+}  // namespace
+
+bool holds_pictures(const fs::path& path) {
+  if (fs::is_directory(path)) return true;
+  if (!fs::is_regular_file(path)) return false;
+  const Format format = format_of(path);
+  return format == Format::idx || format == Format::npy;
+}
+
+PicturesReading read_pictures(const PictureSource& source) {
+  if (!fs::is_directory(source.path)) {
+    if (format_of(source.path) == Format::png) {
+      refuse_pictures(source.path, "a single picture to learn from", std::string(what_pictures_are),
+                      "a PNG file",
+                      "put it into the folder of its class, and name the folder around that");
+    }
+    fs::path name = fs::path(source.path).filename();
+    while (!name.extension().empty())
+      name = name.stem();
+    return read_grids(source, name.string());
+  }
+  const fs::path pictures = file_in(source.path, "pictures.idx");
+  const fs::path labels = file_in(source.path, "labels.idx");
+  if (pictures.empty() || labels.empty()) return read_class_folders(source);
+  PictureSource files = source;
+  files.path = pictures.string();
+  files.labels = labels.string();
+  const fs::path names = fs::path(source.path) / "classes.txt";
+  if (files.class_names.empty() && fs::exists(names)) files.class_names = lines_of(names);
+  return read_grids(files, name_of_folder(source.path));
+}
+
+PicturesAlone read_pictures_alone(std::span<const std::string> paths,
+                                  const PictureChanges& changes) {
+  if (paths.size() == 1 && holds_pictures(paths.front()) && !fs::is_directory(paths.front())) {
+    const Examples read = labelled_pictures(read_grid(paths.front()), paths.front());
+    PicturesAlone alone{.pictures = changed(read, changes)};
+    const Shape before = read.shape().without_first_axis();
+    const Shape after = alone.pictures.shape().without_first_axis();
+    if (before != after) alone.fitted.push_back(fitted(paths.front(), before, after));
+    for (std::int64_t at = 0; at < alone.pictures.shape()[0]; ++at)
+      alone.names.push_back(fmt::format("{}", at));
+    return alone;
+  }
+  PicturesAlone alone;
+  Collected pictures;
+  Told told;
+  for (const std::string& path : paths) {
+    const PngPicture read = read_png(path);
+    told.add(read);
+    const Picture kept = changed(read.picture, changes);
+    pictures.add(path, kept, {});
+    alone.names.push_back(path);
+    if (kept.shape() != read.picture.shape())
+      alone.fitted.push_back(fitted(path, read.picture.shape(), kept.shape()));
+  }
+  alone.pictures = pictures.examples();
+  alone.told = told.text();
+  return alone;
+}
+
+Dataset as_pictures(const Dataset& table, const Shape& picture) {
+  const std::int64_t width = table.feature_count();
+  if (width != picture.count()) {
+    throw ShapeError(
+        {.what = fmt::format("the rows of {} are no pictures of this size", table.name),
+         .expected = fmt::format("{} columns for {}", picture.count(), to_string(picture)),
+         .found = fmt::format("{}, beside the target", width),
+         .remedy = "--picture ROWSxCOLUMNSxCHANNELS"});
+  }
+  const Shape shape = picture.with_first_axis(table.rows(), Role::example);
+  const std::vector<double> numbers = table.features.numbers();
+  constexpr double most = 255.0;
+  const bool are_bytes = std::ranges::all_of(numbers, [](double number) {
+    return number >= 0.0 && number <= most && number == std::floor(number);
+  });
+  Dataset pictures = table;
+  pictures.columns = table.columns_or_features();
+  pictures.feature_names.clear();
+  pictures.feature_units.clear();
+  if (are_bytes) {
+    pictures.features = Examples::of_bytes(shape, {numbers.begin(), numbers.end()});
+  } else {
+    pictures.features = tensor(shape, numbers);
+  }
+  return pictures;
+}
+
+namespace {
+
+void make_folder(const fs::path& folder) {
+  std::error_code error;
+  fs::create_directories(folder, error);
+  if (error) {
+    refuse_pictures(folder.string(), "cannot make the folder", "a place that can be written to",
+                    error.message());
+  }
+}
+
+void check_are_pictures(const Dataset& data) {
+  const Shape example = data.example();
+  if (example.rank() == 3 && data.features.are_bytes() && data.has_classes()) return;
+  throw ShapeError({.what = fmt::format("{} cannot be written as pictures", data.name),
+                    .expected = "pictures [row × column × channel] of bytes, with classes",
+                    .found = to_string(example)});
+}
+
+}  // namespace
+
+void write_pictures(const Dataset& data, const fs::path& folder) {
+  check_are_pictures(data);
+  make_folder(folder);
+  const Shape& shape = data.features.shape();
+  const auto bytes = data.features.bytes();
+  const Shape grid = shape[3] == 1 ? Shape{shape[0], shape[1], shape[2]} : shape;
+  write_file(folder / "pictures.idx.gz",
+             gzipped(to_idx(Examples::of_bytes(grid, {bytes.begin(), bytes.end()}))));
+  std::vector<std::uint8_t> labels;
+  for (const double number : data.classes.numbers())
+    labels.push_back(static_cast<std::uint8_t>(number));
+  write_file(folder / "labels.idx.gz",
+             gzipped(to_idx(Examples::of_bytes(Shape{shape[0]}, std::move(labels)))));
+  write_file(folder / "classes.txt", fmt::format("{}\n", fmt::join(data.all_class_names(), "\n")));
+}
+
+void write_png_folders(const Dataset& data, const fs::path& folder) {
+  check_are_pictures(data);
+  const Shape example = data.example();
+  const auto size = static_cast<std::size_t>(example.count());
+  for (std::int64_t row = 0; row < data.rows(); ++row) {
+    const auto number = static_cast<std::int64_t>(data.classes.at_offset(row));
+    const fs::path of_class = folder / data.class_name(number);
+    make_folder(of_class);
+    const auto bytes = data.features.bytes().subspan(static_cast<std::size_t>(row) * size, size);
+    write_file(of_class / fmt::format("{:05}.png", row),
+               to_png({.rows = example[0],
+                       .columns = example[1],
+                       .channels = example[2],
+                       .bytes = {bytes.begin(), bytes.end()}}));
+  }
+}
+
+Shape parse_picture_shape(std::string_view text) {
+  constexpr std::int64_t most = 100'000;
+  std::vector<std::int64_t> extents;
+  for (std::string_view rest = text; !rest.empty();) {
+    const std::size_t by = std::min(rest.find('x'), rest.size());
+    const std::optional<std::int64_t> extent = parse_whole_number(rest.substr(0, by));
+    if (!extent || *extent < 1 || *extent > most) break;
+    extents.push_back(*extent);
+    rest.remove_prefix(by);
+    if (rest.size() > 1) rest.remove_prefix(1);
+  }
+  const std::string again = fmt::format("{}", fmt::join(extents, "x"));
+  if (again != text || extents.size() < 2 || extents.size() > 3) {
+    throw SettingError({.what = "this is no shape of a picture",
+                        .expected = "rows, columns and channels, such as 28x28x1",
+                        .found = fmt::format("'{}'", text)});
+  }
+  if (extents.size() == 2) extents.push_back(1);
+  return Shape(std::span<const std::int64_t>(extents))
+      .with({Role::row, Role::column, Role::channel});
+}
+
+}  // namespace lattice

@@ -1,0 +1,89 @@
+#include "files/unpacked.hpp"
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+#include <algorithm>
+#include <cstring>
+#include <limits>
+#include <new>
+#include <utility>
+
+#include "lattice/text/error.hpp"
+
+namespace lattice {
+
+/// What zlib knows of what it is unpacking.
+class Unpacked::Inflating {
+ public:
+  explicit Inflating(std::string_view bytes) : rest_(bytes) {
+    constexpr int gzip_alone = 16;
+    if (inflateInit2(&stream_, MAX_WBITS + gzip_alone) != Z_OK) throw std::bad_alloc();
+  }
+  Inflating(const Inflating&) = delete;
+  Inflating& operator=(const Inflating&) = delete;
+  ~Inflating() { inflateEnd(&stream_); }
+
+  std::size_t take(std::uint8_t* to, std::size_t count, const std::string& name) {
+    std::size_t taken = 0;
+    while (taken < count && !is_done_) {
+      constexpr std::size_t most = std::numeric_limits<uInt>::max();
+      const auto in = static_cast<uInt>(std::min(rest_.size(), most));
+      const auto out = static_cast<uInt>(std::min(count - taken, most));
+      // zlib reads through this pointer and never writes.
+      stream_.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(rest_.data()));
+      stream_.avail_in = in;
+      stream_.next_out = to + taken;
+      stream_.avail_out = out;
+      const int answer = inflate(&stream_, Z_NO_FLUSH);
+      rest_.remove_prefix(in - stream_.avail_in);
+      taken += out - stream_.avail_out;
+      if (answer == Z_STREAM_END) {
+        // One after another they are one, as the standard has it.
+        is_done_ = rest_.empty();
+        if (!is_done_) inflateReset(&stream_);
+      } else if (answer != Z_OK) {
+        refuse(name, answer);
+      }
+    }
+    return taken;
+  }
+
+ private:
+  [[noreturn]] void refuse(const std::string& name, int answer) const {
+    throw FileError({.what = fmt::format("cannot unpack {}", name),
+                     .expected = "a whole gzip file",
+                     .found = answer == Z_BUF_ERROR ? "one that breaks off"
+                              : stream_.msg != nullptr
+                                  ? fmt::format("one that is damaged: {}", stream_.msg)
+                                  : "one that is damaged",
+                     .remedy = "copy or download it again"});
+  }
+
+  z_stream stream_{};
+  std::string_view rest_;
+  bool is_done_ = false;
+};
+
+Unpacked::Unpacked(std::string_view bytes, std::string name)
+    : rest_(bytes), name_(std::move(name)) {
+  constexpr std::string_view gzip = "\x1f\x8b";
+  if (bytes.starts_with(gzip)) inflating_ = std::make_unique<Inflating>(bytes);
+}
+
+Unpacked::~Unpacked() = default;
+
+std::size_t Unpacked::take(std::uint8_t* to, std::size_t count) {
+  if (inflating_ != nullptr) return inflating_->take(to, count, name_);
+  const std::size_t taken = std::min(count, rest_.size());
+  if (taken > 0) std::memcpy(to, rest_.data(), taken);
+  rest_.remove_prefix(taken);
+  return taken;
+}
+
+bool Unpacked::at_end() {
+  std::uint8_t more = 0;
+  return take(&more, 1) == 0;
+}
+
+}  // namespace lattice

@@ -1,0 +1,153 @@
+#include "lessons/setting_kinds.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
+
+namespace lattice::settings {
+
+// What a value has to be
+
+SettingError wrong(std::string expected, const Json& value) {
+  return SettingError({.what = "this value cannot be used",
+                       .expected = std::move(expected),
+                       .found = value.is_string() ? fmt::format("'{}'", value.get<std::string>())
+                                                  : json_text(value)});
+}
+
+std::string text_in(const Json& value) {
+  if (!value.is_string()) throw wrong("a text in quotes", value);
+  std::string text = value.get<std::string>();
+  if (const std::optional<std::string> unwelcome = unwelcome_in(text)) {
+    throw SettingError({.what = "this value cannot be used",
+                        .expected = "a text in UTF-8, without control characters",
+                        .found = fmt::format("'{}', with {}", text, *unwelcome)});
+  }
+  return text;
+}
+
+bool yes_or_no_in(const Json& value) {
+  if (!value.is_boolean()) throw wrong("true or false", value);
+  return value.get<bool>();
+}
+
+double number_in(const Json& value, double low, double high, const char* expected) {
+  if (!value.is_number()) throw wrong(expected, value);
+  const auto number = value.get<double>();
+  if (!std::isfinite(number) || number < low || number > high) throw wrong(expected, value);
+  return number;
+}
+
+std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high,
+                      std::string expected) {
+  if (expected.empty()) {
+    expected = high > 1'000'000'000 ? fmt::format("a whole number, {} or more", low)
+                                    : fmt::format("a whole number from {} to {}", low, high);
+  }
+  if (!value.is_number_integer()) throw wrong(expected, value);
+  if (value.is_number_unsigned() &&
+      value.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})
+    throw wrong(expected, value);
+  const auto number = value.get<std::int64_t>();
+  if (number < low || number > high) throw wrong(expected, value);
+  return number;
+}
+
+std::vector<std::string> texts_in(const Json& value) {
+  if (value.is_string()) return {text_in(value)};
+  if (!value.is_array()) throw wrong("texts in brackets, such as [\"a\", \"b\"]", value);
+  std::vector<std::string> texts;
+  for (const Json& each : value)
+    texts.push_back(each.is_number_integer() ? json_text(each) : text_in(each));
+  return texts;
+}
+
+/// Back: a text, a list of texts, or null for none.
+Json one_or_several(const std::vector<std::string>& texts) {
+  if (texts.empty()) return {};
+  return texts.size() == 1 ? Json(texts.front()) : Json(texts);
+}
+
+/// A name and a number: `hidden = 0.1`. Nothing where it is anything else.
+std::optional<std::pair<std::string, double>> named_number(std::string_view text) {
+  const std::size_t equals = text.rfind('=');
+  if (equals == std::string_view::npos) return std::nullopt;
+  const std::string_view name = trimmed(text.substr(0, equals));
+  const std::optional<double> number = parse_number(trimmed(text.substr(equals + 1)));
+  if (name.empty() || !number || !std::isfinite(*number)) return std::nullopt;
+  return std::pair(std::string(name), *number);
+}
+
+// Settings of one kind
+
+LessonSetting text_setting(std::string section, std::string key, std::string Lesson::*place,
+                           std::string type, std::string sentence) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = std::move(type),
+          .entry = Entry::text,
+          .set = [place](Lesson& lesson, const Json& value) { lesson.*place = text_in(value); },
+          .get = [place](const Lesson& lesson) -> Json {
+            return (lesson.*place).empty() ? Json() : Json(lesson.*place);
+          }};
+}
+
+LessonSetting yes_or_no_setting(std::string section, std::string key, bool Lesson::*place,
+                                std::string sentence) {
+  return {
+      .section = std::move(section),
+      .key = std::move(key),
+      .sentence = std::move(sentence),
+      .type = "",
+      .entry = Entry::yes_or_no,
+      .set = [place](Lesson& lesson, const Json& value) { lesson.*place = yes_or_no_in(value); },
+      .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+}
+
+LessonSetting whole_setting(std::string section, std::string key, std::int64_t Lesson::*place,
+                            std::int64_t low, std::string sentence) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = "N",
+          .entry = Entry::whole,
+          .set =
+              [place, low](Lesson& lesson, const Json& value) {
+                lesson.*place = whole_in(value, low, 1'000'000'000'000);
+              },
+          .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
+}
+
+LessonSetting optional_whole_setting(std::string section, std::string key,
+                                     std::optional<std::int64_t> Lesson::*place,
+                                     std::string sentence) {
+  return {
+      .section = std::move(section),
+      .key = std::move(key),
+      .sentence = std::move(sentence),
+      .type = "N",
+      .entry = Entry::whole,
+      .set = [place](Lesson& lesson,
+                     const Json& value) { lesson.*place = whole_in(value, 1, 1'000'000'000'000); },
+      .get = [place](const Lesson& lesson) -> Json {
+        return lesson.*place ? Json(*(lesson.*place)) : Json();
+      }};
+}
+
+LessonSetting own_setting(std::string section, std::string key, Entry entry, std::string type,
+                          std::string sentence, decltype(LessonSetting::set) set,
+                          decltype(LessonSetting::get) get) {
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = std::move(type),
+          .entry = entry,
+          .set = std::move(set),
+          .get = std::move(get)};
+}
+
+}  // namespace lattice::settings
