@@ -1,5 +1,5 @@
-// Writes a CSV copy of each demo set, at its usual size and from its usual seed, into a folder; and
-// the glazes sorted by what they are, for the lesson about the order of rows.
+// Writes a copy of each demo set, from its usual seed, into a folder: tables as CSV, the stamps as
+// IDX and the tiles as PNG files by pattern, the first rows of each; and the glazes sorted by what they are, for the lesson about the order of rows.
 
 #include <algorithm>
 #include <cstdint>
@@ -11,6 +11,7 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/files/csv.hpp"
+#include "lattice/files/pictures.hpp"
 
 namespace {
 
@@ -22,12 +23,24 @@ lattice::Dataset sorted_by_class(const lattice::Dataset& data) {
   return data.taking(rows);
 }
 
-bool write(const std::filesystem::path& path, const lattice::Dataset& data) {
+bool write_csv(const std::filesystem::path& path, const lattice::Dataset& data) {
   std::ofstream file(path, std::ios::binary);
   file << lattice::to_csv(data);
   file.close();
   (file ? std::cout : std::cerr) << (file ? "" : "cannot write ") << path.string() << "\n";
   return static_cast<bool>(file);
+}
+
+bool write_copy(const std::filesystem::path& folder, const lattice::DemoSet& set) {
+  const lattice::Dataset data = lattice::demo_set(set.name, set.copied_rows, set.usual_seed);
+  if (data.is_table()) return write_csv(folder / (set.name + ".csv"), data);
+  if (data.example()[2] == 1) {
+    lattice::write_pictures(data, folder / set.name);
+  } else {
+    lattice::write_png_folders(data, folder / set.name);
+  }
+  std::cout << (folder / set.name).string() << "\n";
+  return true;
 }
 
 }  // namespace
@@ -39,7 +52,8 @@ int main(int count, char** arguments) {
   }
   const std::filesystem::path folder = arguments[1];
   for (const lattice::DemoSet& set : lattice::demo_sets()) {
-    if (!write(folder / (set.name + ".csv"), lattice::demo_set(set.name))) return 3;
+    if (!write_copy(folder, set)) return 3;
   }
-  return write(folder / "glazes_sorted.csv", sorted_by_class(lattice::demo_set("glazes"))) ? 0 : 3;
+  const lattice::Dataset sorted = sorted_by_class(lattice::demo_set("glazes"));
+  return write_csv(folder / "glazes_sorted.csv", sorted) ? 0 : 3;
 }

@@ -125,6 +125,7 @@ const std::vector<DemoSet>& demo_sets() {
        .story = "temperature (°C) in a small kiln after some minutes of firing: a straight line "
                 "with noise",
        .usual_rows = 60,
+       .copied_rows = 60,
        .usual_seed = 1,
        .units = {"min"},
        .target_unit = "°C",
@@ -134,6 +135,7 @@ const std::vector<DemoSet>& demo_sets() {
        .story = "shrinkage (%) of a pot from clay moisture (%), wall thickness (mm) and peak "
                 "temperature (°C): three features in very different units",
        .usual_rows = 120,
+       .copied_rows = 120,
        .usual_seed = 1,
        .units = {"%", "mm", "°C"},
        .target_unit = "%",
@@ -147,6 +149,7 @@ const std::vector<DemoSet>& demo_sets() {
            "whether a pot cracked, from wall thickness (mm) and drying time (h): the border is "
            "curved, and 5 % of the labels are wrong",
        .usual_rows = 3000,
+       .copied_rows = 3000,
        .usual_seed = 1,
        .units = {"mm", "h"},
        .make = make_cracks},
@@ -154,6 +157,7 @@ const std::vector<DemoSet>& demo_sets() {
        .story = "which of four glazes a shard has, from iron (%), lightness (0 to 100), thickness "
                 "(mm), gloss (0 to 100) and peak temperature (°C): two of them overlap",
        .usual_rows = 2000,
+       .copied_rows = 2000,
        .usual_seed = 1,
        .units = {"%", "", "mm", "", "°C"},
        .make = make_glazes},
@@ -162,6 +166,7 @@ const std::vector<DemoSet>& demo_sets() {
            "whose stamp is pressed into a pot: grey pictures of 12 × 12 with the marks of eight "
            "makers, shifted, turned and noisy",
        .usual_rows = 2000,
+       .copied_rows = 400,
        .usual_seed = 1,
        .make = make_stamps},
       {.name = "tiles",
@@ -169,6 +174,7 @@ const std::vector<DemoSet>& demo_sets() {
            "which of six patterns a glazed tile has: colour pictures of 16 × 16, in glazes that "
            "say nothing about it",
        .usual_rows = 1200,
+       .copied_rows = 60,
        .usual_seed = 1,
        .make = make_tiles},
   };

@@ -68,6 +68,11 @@ double Examples::at_offset(std::int64_t offset) const {
                     .found = fmt::format("{}", offset)});
 }
 
+void Examples::set(const Index& index, double number) {
+  if (are_bytes()) *this = Examples(all());
+  numbers_.set(index, number);
+}
+
 Tensor Examples::rows(std::span<const std::int64_t> rows) const {
   if (!are_bytes()) return numbers_.rows(rows);
   check_rows(rows, shape_[0]);

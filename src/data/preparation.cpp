@@ -20,7 +20,12 @@ namespace {
 
 constexpr Words<ScalingKind> kinds = {{ScalingKind::none, "none"},
                                       {ScalingKind::standard, "standard"},
-                                      {ScalingKind::min_max, "min-max"}};
+                                      {ScalingKind::min_max, "min-max"},
+                                      {ScalingKind::less_mean, "less mean"}};
+
+/// What brings bytes to numbers from 0 to 1.
+constexpr std::string_view of_bytes = "0 to 1";
+constexpr double most_of_a_byte = 255.0;
 
 /// What is said of numbers that are known: `less 127.5 over 127.5`, or one of the two.
 constexpr std::string_view less_word = "less ";
@@ -82,6 +87,11 @@ class Fitting {
     switch (settings_.kind) {
       case ScalingKind::standard:
         return standard();
+      case ScalingKind::less_mean: {
+        Scaling scaling = standard();
+        scaling.spread = ones(*shape_, precision_);
+        return scaling;
+      }
       case ScalingKind::min_max:
         return min_max();
       case ScalingKind::known:
@@ -174,6 +184,8 @@ std::string text(const ScalingSettings& settings) {
 }
 
 ScalingSettings parse_scaling(std::string_view text) {
+  if (text == of_bytes)
+    return {.kind = ScalingKind::known, .by = ScaledBy::whole, .over = most_of_a_byte};
   if (const std::optional<ScalingSettings> numbers = known_numbers(text)) return *numbers;
   std::vector<std::string> known;
   for (const auto& [kind, word] : kinds) {
@@ -183,6 +195,7 @@ ScalingSettings parse_scaling(std::string_view text) {
       if (known.back() == text) return {kind, by};
     }
   }
+  known.emplace_back(of_bytes);
   known.emplace_back("less 127.5 over 127.5");
   throw SettingError(not_among("this is no way to scale", text, known));
 }

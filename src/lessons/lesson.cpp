@@ -183,6 +183,13 @@ SplitSettings Lesson::split() const {
           .shuffled = shuffled};
 }
 
+std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
+  if (!scale.empty()) return scale;
+  if (data.example().rank() != 3) return {{.kind = ScalingKind::standard}};
+  if (data.features.are_bytes()) return {parse_scaling("0 to 1")};
+  return {{.kind = ScalingKind::standard, .by = ScaledBy::channel}};
+}
+
 Lesson read_lesson(const std::filesystem::path& path) {
   Lesson lesson = parse_lesson(read_file(path, "a lesson in TOML"), path.filename().string());
   for (std::string& file : lesson.files)

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 #include <limits>
 #include <utility>
 
@@ -269,14 +270,18 @@ TableReading read_picture_file(const Lesson& lesson) {
                         .expected = "one folder, or one file with its labels",
                         .found = fmt::format("{}", fmt::join(lesson.files, ", "))});
   }
-  check_no_columns(lesson, fmt::format("the pictures of {}", lesson.files.front()), "");
+  const std::string& path = lesson.files.front();
+  check_no_columns(
+      lesson,
+      fmt::format("{}, {}", path, std::filesystem::is_directory(path) ? "a folder" : "pictures"),
+      "pictures in a folder have its name for their class; others take --labels");
   if (!lesson.picture.empty()) {
     throw SettingError({.what = "--picture says what the rows of a table are",
                         .expected = "a CSV file of pixels with it",
-                        .found = fmt::format("{}, which holds pictures", lesson.files.front()),
+                        .found = fmt::format("{}, which holds pictures", path),
                         .remedy = "--resize brings pictures to another size"});
   }
-  PicturesReading read = read_pictures({.path = lesson.files.front(),
+  PicturesReading read = read_pictures({.path = path,
                                         .labels = lesson.labels,
                                         .class_names = lesson.class_names,
                                         .changes = lesson.picture_changes});
@@ -334,9 +339,10 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
   Random dealing = Random(lesson.seed).branch("parts");
   Split dealt = split(reading.data, lesson.split(), dealing);
   if (fold) dealt = folded(dealt, *fold);
-  Split parts = prepared(dealt, lesson.scale, lesson.scale_target.value_or(lesson.scale));
-  Network network = build(lesson, reading.data);
   Lesson whole = lesson;
+  whole.scale = lesson.scale_for(reading.data);
+  Split parts = prepared(dealt, whole.scale, lesson.scale_target.value_or(whole.scale));
+  Network network = build(lesson, reading.data);
   std::optional<Prepared::Beginning> beginning = begin_from(whole, network);
   for (const std::string& start : whole.start)
     set_start(network, start, lesson.seed);

@@ -161,8 +161,10 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       [](Lesson& l) { l.csv.header = std::nullopt; }));
   all.push_back(own_setting(
       "data", "scale", Entry::list, "HOW",
-      "standard (mean 0, spread 1), min-max (0 to 1) or none: how features are scaled; behind it "
-      "\"by channel\" or \"as a whole\"; or by known numbers, \"less 127.5 over 127.5\"",
+      "How features are scaled: standard (mean 0, spread 1), min-max (0 to 1), less mean (of "
+      "pictures the mean picture) or none, behind it \"by channel\" or \"as a whole\"; or by known "
+      "numbers, \"less 127.5 over 127.5\". Standard for a table and \"0 to 1\" for bytes when left "
+      "out",
       [](Lesson& l, const Json& v) { l.scale = scaling_in(v); },
       [](const Lesson& l) { return words_of(l.scale); }));
   all.push_back(own_setting(

@@ -14,47 +14,57 @@ using plot::pixel;
 
 namespace {
 
-void check_picture(const Shape& shape, const std::optional<PictureShape>& picture) {
-  if (shape.rank() != 2) {
-    throw ShapeError(
-        {.what = "weights are drawn with a row for each input and a column for each unit",
-         .expected = "a weight of two axes",
-         .found = to_string(shape)});
-  }
-  if (!picture || picture->rows * picture->columns == shape[0]) return;
-  throw ShapeError({.what = "a picture has a place for each input",
-                    .expected = fmt::format("rows × columns = {}", shape[0]),
-                    .found = fmt::format("{} × {} = {}", picture->rows, picture->columns,
-                                         picture->rows * picture->columns)});
+/// What a unit, or a channel that goes out, is called.
+std::string unit_name(const WeightSetting& setting, std::string_view word, std::int64_t unit) {
+  const auto at = static_cast<std::size_t>(unit);
+  return at < setting.unit_names.size() ? setting.unit_names[at] : fmt::format("{} {}", word, unit);
 }
 
-/// A picture for each unit, its inputs in their positions.
-std::string pictures_of(const std::string& title, const Tensor& weight, double largest,
-                        const PictureShape& picture) {
-  const std::int64_t units = weight.shape()[1];
-  const auto across =
-      static_cast<std::int64_t>(std::ceil(std::sqrt(static_cast<double>(units) * 1.6)));
-  std::string script =
-      fmt::format(
-          "set multiplot layout {},{} title {} font ',17'\nunset key\nunset grid\nunset tics\n"
-          "unset border\nset size ratio -1\n",
-          (units + across - 1) / across, across, plot::quoted(title)) +
-      plot::range("x", -0.5, static_cast<double>(picture.columns) - 0.5) +
-      plot::range("y", static_cast<double>(picture.rows) - 0.5, -0.5);
-  for (std::int64_t unit = 0; unit < units; ++unit) {
-    std::string rows;
-    for (std::int64_t row = 0; row < picture.rows; ++row) {
-      for (std::int64_t column = 0; column < picture.columns; ++column) {
-        const double number = weight.at({row * picture.columns + column, unit});
-        rows += pixel(static_cast<double>(column), static_cast<double>(row),
-                      plot::signed_colour(number / largest));
-      }
+/// Kernels [row × column × in × out], of connections [row × column × connection], or a weight
+/// [input × unit] whose inputs lie as a picture: one picture each.
+std::vector<PictureBand> bands_of(const Tensor& weight, double largest,
+                                  const WeightSetting& setting) {
+  Tensor kernels = weight;
+  const bool are_units = setting.inputs.has_value();
+  if (are_units) {
+    const Shape& inputs = *setting.inputs;
+    if (weight.shape().rank() != 2 || inputs.count() != weight.shape()[0]) {
+      throw ShapeError(
+          {.what = "a picture has a place for each input",
+           .expected = fmt::format("rows × columns × channels = {}", weight.shape()[0]),
+           .found = to_string(inputs)});
     }
-    script +=
-        plot::block("picture", rows) +
-        fmt::format("set title 'unit {}'\nplot $picture using 1:2:3:4:5 with rgbimage\n", unit);
+    kernels = weight.reshaped({inputs[0], inputs[1], inputs[2], weight.shape()[1]});
   }
-  return script + "unset multiplot\n";
+  const bool are_connections = kernels.shape().rank() == 3;
+  if (are_connections) {
+    const Shape& shape = kernels.shape();
+    kernels = kernels.reshaped({shape[0], shape[1], 1, shape[2]});
+  }
+  const Shape& shape = kernels.shape();
+  // From several channels: a band for each that goes out, with a picture for each that comes in.
+  const bool in_bands = shape[2] > 1;
+  std::vector<PictureBand> bands(in_bands ? static_cast<std::size_t>(shape[3]) : 1);
+  for (std::int64_t out = 0; out < shape[3]; ++out) {
+    const std::string name = unit_name(setting,
+                                       are_connections ? "connection"
+                                       : are_units     ? "unit"
+                                                       : "channel",
+                                       out);
+    PictureBand& band = bands[in_bands ? static_cast<std::size_t>(out) : 0];
+    band.brightness = std::nullopt;
+    band.darkest = largest;
+    if (in_bands) band.heading = name;
+    for (std::int64_t in = 0; in < shape[2]; ++in) {
+      Tensor picture = zeros(Shape{shape[0], shape[1], 1});
+      for (std::int64_t row = 0; row < shape[0]; ++row) {
+        for (std::int64_t column = 0; column < shape[1]; ++column)
+          picture.set({row, column, 0}, kernels.at({row, column, in, out}));
+      }
+      band.pictures.push_back({.picture = std::move(picture), .caption = in_bands ? "" : name});
+    }
+  }
+  return bands;
 }
 
 /// A row for each input, a column for each unit, with the numbers where there is room for them.
@@ -142,17 +152,20 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
 
 }  // namespace
 
-Chart weights_chart(const std::string& title, const Tensor& weight,
-                    const std::vector<std::string>& input_names,
-                    const std::optional<PictureShape>& picture) {
-  check_picture(weight.shape(), picture);
+Chart weights_chart(const std::string& title, const Tensor& weight, const WeightSetting& setting) {
   double largest = 1e-300;
   for (const double number : weight.numbers())
     largest = std::max(largest, std::abs(number));
-  const std::string told =
-      fmt::format("{}   (teal above 0, plum below; darkest {})", title, format_number(largest, 3));
-  return Chart({picture ? pictures_of(told, weight, largest, *picture)
-                        : table_of(told, weight, largest, input_names)});
+  const std::string scale =
+      fmt::format("teal above 0, plum below; darkest {}", format_number(largest, 3));
+  const int rank = weight.shape().rank();
+  const bool are_pictures = rank > 2 || setting.inputs.has_value();
+  const std::string told = fmt::format("{}   ({})", title, scale);
+  if (are_pictures) return pictures_chart(told, bands_of(weight, largest, setting));
+  if (rank == 2) return Chart({table_of(told, weight, largest, setting.input_names)});
+  throw ShapeError({.what = "weights are drawn as a table, or as pictures",
+                    .expected = "a row for each input and a column for each unit, or kernels",
+                    .found = to_string(weight.shape())});
 }
 
 Chart confusion_chart(const std::string& title, const ClassJudgement& judgement) {

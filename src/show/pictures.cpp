@@ -113,15 +113,22 @@ std::string show_pictures(const std::vector<CaptionedPicture>& pictures, const T
       canvases.push_back(canvas);
       widths.push_back(width);
     }
-    std::string captions;
-    for (std::size_t at = 0; at < canvases.size(); ++at) {
-      const CaptionedPicture& picture = pictures[first + at];
-      const std::string caption = with_room(cut_to(picture.caption, widths[at]), widths[at]);
-      captions += in_ink(picture.is_noticed ? ink::noticed : ink::faint, caption, style);
-      captions += std::string(gap, ' ');
-    }
+    const auto line_above = [&](std::string CaptionedPicture::*of, bool is_last) {
+      std::string line;
+      for (std::size_t at = 0; at < canvases.size(); ++at) {
+        const CaptionedPicture& picture = pictures[first + at];
+        const std::string words = with_room(cut_to(picture.*of, widths[at]), widths[at]);
+        const bool is_noticed = picture.is_noticed && is_last;
+        line +=
+            in_ink(is_noticed ? ink::noticed : ink::faint, words, style) + std::string(gap, ' ');
+      }
+      return line.substr(0, line.find_last_not_of(' ') + 1) + "\n";
+    };
+    const bool has_answers =
+        std::ranges::any_of(pictures, [](const auto& each) { return !each.answer.empty(); });
     text += first == 0 ? "" : "\n";
-    text += captions.substr(0, captions.find_last_not_of(' ') + 1) + "\n";
+    text += line_above(&CaptionedPicture::caption, !has_answers);
+    if (has_answers) text += line_above(&CaptionedPicture::answer, true);
     for (std::int64_t line = 0; line < lines; ++line) {
       std::string row;
       for (std::size_t at = 0; at < canvases.size(); ++at) {

@@ -109,9 +109,9 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
   return true;
 }
 
-std::vector<std::int64_t> AnswerOptions::wrong_rows(const ModelFile& file, const RowSet& part,
-                                                    const std::string& name) const {
-  std::vector<Judged> judged = judged_rows(file.model, part);
+std::vector<std::int64_t> rows_got_wrong(const Model& model, const RowSet& part,
+                                         const std::string& name, std::int64_t most) {
+  std::vector<Judged> judged = judged_rows(model, part);
   if (judged.empty()) {
     throw SettingError({.what = "there is no row to show",
                         .expected = fmt::format("a row of the {} part that was got wrong", name),
@@ -119,7 +119,7 @@ std::vector<std::int64_t> AnswerOptions::wrong_rows(const ModelFile& file, const
                         .remedy = "another --part, or --row"});
   }
   std::ranges::stable_sort(judged, std::ranges::greater(), &Judged::loss);
-  judged.resize(std::min(judged.size(), static_cast<std::size_t>(*wrong_)));
+  judged.resize(std::min(judged.size(), static_cast<std::size_t>(most)));
   std::vector<std::int64_t> rows(judged.size());
   std::ranges::transform(judged, rows.begin(), &Judged::row);
   return rows;
@@ -137,7 +137,7 @@ Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
   if (wrong_) {
     const DataPart part =
         part_.empty() ? last_part(prepared.split) : part_called(prepared.split, part_);
-    rows = wrong_rows(file, prepared.split[part], std::string(word(part)));
+    rows = rows_got_wrong(file.model, prepared.split[part], std::string(word(part)), *wrong_);
     about = "got wrong: ";
   }
   const std::int64_t count = prepared.data().rows();

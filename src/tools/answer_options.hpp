@@ -37,8 +37,6 @@ class AnswerOptions {
 
  private:
   [[nodiscard]] bool is_asked() const { return !records_.empty() || !rows_.empty() || wrong_; }
-  [[nodiscard]] std::vector<std::int64_t> wrong_rows(const ModelFile& file, const RowSet& part,
-                                                     const std::string& name) const;
   [[nodiscard]] Batch batch(const ModelFile& file, std::string& about) const;
   [[nodiscard]] std::optional<std::int64_t> of(const Model& model) const;
 
@@ -48,6 +46,12 @@ class AnswerOptions {
   std::string part_ = {};
   std::string of_ = {};
 };
+
+/// The rows of a part that a model gets most wrong, the worst first; where numbers are predicted,
+/// those that it is farthest from.
+/// @param name of the part. @throws SettingError when all are right.
+[[nodiscard]] std::vector<std::int64_t> rows_got_wrong(const Model& model, const RowSet& part,
+                                                       const std::string& name, std::int64_t most);
 
 /// How an answer hangs on each feature, as JSON.
 [[nodiscard]] Json influences_json(const AskedAnswers& answers);

@@ -70,7 +70,7 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
   try {
     Random dealing = Random(lesson.seed).branch("parts");
     const Split dealt = split(reading.data, lesson.split(), dealing);
-    for (Remark& remark : remarks_on(prepared(dealt, lesson.scale)))
+    for (Remark& remark : remarks_on(prepared(dealt, lesson.scale_for(reading.data))))
       remarks.push_back(std::move(remark));
   } catch (const SettingError& error) {
     console.tell(

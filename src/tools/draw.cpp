@@ -14,67 +14,12 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "tools/commands.hpp"
-#include "tools/interrupt.hpp"
+#include "tools/drawing.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
 
 namespace lattice::tools {
 namespace {
-
-struct DrawAsked {
-  LessonOptions options;
-  std::vector<std::string> more;
-  std::string out;
-  std::string part = "train";
-  std::string weight;
-  std::optional<PictureShape> picture = std::nullopt;
-  std::vector<std::string> functions;
-  std::string title = "activation and derivative";
-  std::optional<ChartSize> size = std::nullopt;
-  std::optional<Stretch> across = std::nullopt;
-  std::optional<Stretch> up = std::nullopt;
-  std::optional<Stretch> up_accuracy = std::nullopt;
-  std::int64_t frames = 60;
-  std::int64_t samples = 12;
-  std::optional<std::int64_t> step = std::nullopt;
-  std::vector<std::string> places;
-};
-
-/// A lesson with what it learnt: trained now, or read from a model file.
-struct Learnt {
-  std::string name;
-  Prepared prepared;
-  Network network;
-  RunRecord run;
-
-  [[nodiscard]] Model model_at(const Network& moment) const {
-    return model_of(moment, prepared.loss, prepared.split.train);
-  }
-};
-
-Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
-  Prepared prepared = prepare(lesson);
-  prepared.training.should_stop = Interrupt::asked;
-  Network network = prepared.network;
-  RunRecord run = train(network, prepared.split, prepared.training);
-  return {.name = subject.empty() ? prepared.title() : subject,
-          .prepared = std::move(prepared),
-          .network = std::move(network),
-          .run = std::move(run)};
-}
-
-Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
-  if (!is_model_file(subject)) return learnt_by(subject, options.lesson_on(lesson_named(subject)));
-  ModelFile file = load_model(subject);
-  // What was learnt stays; what is said of it may be said anew.
-  Lesson told = options.lesson_on(file.lesson);
-  file.lesson.title = std::move(told.title);
-  file.lesson.references = std::move(told.references);
-  return {.name = subject,
-          .prepared = prepare(file.lesson),
-          .network = file.model.network,
-          .run = std::move(file.run)};
-}
 
 /// The network of a lesson before it has learnt, or that of a model.
 NamedPlan planned_by(const std::string& subject, const LessonOptions& options) {
@@ -112,12 +57,6 @@ Chart draw_curves(const DrawAsked& asked) {
   }
   return curves_chart(title, runs, references,
                       {.across = asked.across, .loss = asked.up, .accuracy = asked.up_accuracy});
-}
-
-/// The lesson's data as they were measured, in the part that is asked for.
-Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
-  const Split& split = learnt.prepared.split;
-  return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
 }
 
 /// Trains once more from the start, with a look before the first step and at so many moments in
@@ -179,18 +118,6 @@ Chart draw_line(const DrawAsked& asked) {
                       answer_curve(learnt.model_at(learnt.network), across)};
   }
   return line_chart(learnt.prepared.title(), data, moments, as_frames, asked.up);
-}
-
-Chart draw_weights(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const std::string name =
-      asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
-  const Tensor& weight = learnt.network[name];
-  const std::vector<std::string>& features = learnt.prepared.data().feature_names;
-  const bool takes_features =
-      std::ssize(features) == weight.shape()[0] && name == learnt.network.weights().begin()->name;
-  return weights_chart(fmt::format("{}: {}", learnt.prepared.title(), name), weight,
-                       takes_features ? features : std::vector<std::string>{}, asked.picture);
 }
 
 Chart draw_confusion(const DrawAsked& asked) {
@@ -281,65 +208,6 @@ Chart draw_descent(const DrawAsked& asked) {
                        up.line + to_string(up.at));
 }
 
-/// Rows, as they were measured, and the network that is asked about them.
-struct Shown {
-  std::string title;
-  std::vector<std::int64_t> rows;  ///< their numbers in the data
-  Network network;
-};
-
-/// The minibatch of a step and the network as it was then; else rows of a part and what
-/// the network learnt.
-Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
-  const Prepared& prepared = learnt.prepared;
-  if (asked.step) {
-    Prepared::Moment moment = prepared.before(*asked.step);
-    return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
-            std::move(moment.rows), std::move(moment.network)};
-  }
-  const Split& split = prepared.split;
-  const std::vector<std::int64_t>& rows = split[part_called(split, asked.part)].rows();
-  return {fmt::format("rows of the {} part", asked.part), rows, learnt.network};
-}
-
-/// So many of some rows, from all over them: parts that are stratified have class after class.
-std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int64_t count) {
-  if (std::ssize(rows) <= count) return rows;
-  std::vector<std::int64_t> some;
-  some.reserve(static_cast<std::size_t>(count));
-  for (std::int64_t at = 0; at < count; ++at)
-    some.push_back(rows[static_cast<std::size_t>(at * std::ssize(rows) / count)]);
-  return some;
-}
-
-Chart draw_samples(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const Dataset& data = learnt.prepared.data();
-  Shown shown = shown_by(asked, learnt);
-  shown.rows = spread(shown.rows, asked.samples);
-  const Batch batch = RowSet(data).at(shown.rows);
-  const Answers answers = ask(learnt.model_at(shown.network), batch.features);
-  const Preparation& preparation = learnt.prepared.split.data().preparation;
-  const Tensor features = preparation.prepared(batch.features);
-  const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t at) {
-    return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
-                              : format_number(numbers.at({at, 0}), 4);
-  };
-  std::vector<Sample> samples;
-  for (std::int64_t at = 0; at < std::ssize(shown.rows); ++at) {
-    Sample sample{.row = shown.rows[static_cast<std::size_t>(at)],
-                  .features = {},
-                  .truth = words(batch.classes, batch.targets, at),
-                  .answer = words(answers.classes, answers.numbers, at)};
-    for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
-      sample.features.push_back(features.at({at, feature}));
-    samples.push_back(std::move(sample));
-  }
-  return samples_chart(fmt::format("{}: {}, features {}", learnt.prepared.title(), shown.title,
-                                   preparation.empty() ? "as they are" : "as scaled"),
-                       data.feature_names, samples);
-}
-
 void declare_part(Verb& verb, DrawAsked& asked) {
   verb.text("--part", asked.part, "Rows of which part: train (the default), validation, test",
             "PART");
@@ -350,12 +218,6 @@ void declare_frames(Verb& verb, DrawAsked& asked) {
       "--frames",
       [&asked](const std::string& text) { asked.frames = whole_number("--frames", text, 2, 1000); },
       "Frames of a .gif (default 60)", "N");
-}
-
-PictureShape parse_picture(const std::string& text) {
-  const auto [rows, columns] =
-      crossed_numbers("--picture", text, "rows x columns, such as 12x12", 1, 10'000);
-  return {rows, columns};
 }
 
 void declare_stretch(Verb& verb, const char* name, std::optional<Stretch>& place,
@@ -415,9 +277,9 @@ const std::vector<ChartKind>& chart_kinds() {
        [](Verb& verb, DrawAsked& asked) {
          verb.text("--weight", asked.weight, "Which weight (default: the first)", "NAME");
          verb.read(
-             "--picture",
-             [&asked](const std::string& text) { asked.picture = parse_picture(text); },
-             "The inputs are a picture of so many rows x columns", "RxC");
+             "--lay-out",
+             [&asked](const std::string& text) { asked.lay_out = parse_picture_size(text); },
+             "The inputs lie on so many rows x columns (of pictures this is known)", "RxC");
        }},
       {"confusion", "True classes by answers, with counts and shares", draw_confusion,
        declare_part},
@@ -456,6 +318,16 @@ const std::vector<ChartKind>& chart_kinds() {
                    whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
              },
              "The minibatch of this step of the run, and what was said of it before the step", "N");
+         verb.flag("--wrong", asked.wrong, "Rows that the network gets wrong, the worst first");
+       }},
+      {"channels", "What each channel gives for one picture, part by part", draw_channels,
+       [](Verb& verb, DrawAsked& asked) {
+         verb.read(
+             "--row",
+             [&asked](const std::string& text) {
+               asked.row = whole_number("--row", text, 0, std::numeric_limits<std::int64_t>::max());
+             },
+             "The picture of this row of the data (default: the first of the test part)", "N");
        }}};
   return kinds;
 }

@@ -96,7 +96,7 @@ TEST(assess, judges_classes) {
   EXPECT_EQ(classes.commonest, "bowl");
   EXPECT_DOUBLE_EQ(classes.commonest_accuracy, 0.4);
   EXPECT_DOUBLE_EQ(judged.loss,
-                   cross_entropy(three_classes().features, three_classes().classes).number());
+                   cross_entropy(three_classes().features.all(), three_classes().classes).number());
 }
 
 TEST(assess, finds_that_names_were_only_exchanged) {
@@ -113,7 +113,7 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   // The scores are the features themselves: the loss is over all numbers of one-hot rows.
   const Dataset data = three_classes();
   const Tensor truth = one_hot(data.classes, 3);
-  const double expected = mean(square(data.features - truth)).number();
+  const double expected = mean(square(data.features.all() - truth)).number();
   const Assessment judged = assess(identity_network(), data, {.loss = Loss::mean_squared});
   EXPECT_NEAR(judged.loss, expected, 1e-15);
   EXPECT_NEAR(assess(identity_network(), data, {.loss = Loss::half_mean_squared}).loss,
@@ -136,7 +136,7 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   Network squeezed(Shape{1}, "dense 1, sigmoid", Random(1));
   squeezed.set("output.weight", tensor({{1}}));
   EXPECT_NEAR(assess(squeezed, two, {.loss = Loss::mean_squared}).loss,
-              mean(square(sigmoid(two.features) - reshape(two.classes, Shape{4, 1}))).number(),
+              mean(square(sigmoid(two.features.all()) - reshape(two.classes, Shape{4, 1}))).number(),
               1e-15);
   EXPECT_EQ(outputs_of(squeezed, Loss::mean_squared), Outputs::probabilities);
   EXPECT_EQ(outputs_of(one, Loss::mean_squared), Outputs::levels);

@@ -16,8 +16,9 @@ namespace lattice {
 /// all numbers are made up.
 struct DemoSet {
   std::string name;
-  std::string story;                    ///< one sentence, with units
-  std::int64_t usual_rows;              ///< as many as the copy in demo/data has
+  std::string story;  ///< one sentence, with units
+  std::int64_t usual_rows;
+  std::int64_t copied_rows;             ///< the copy in demo/data has so many of them, the first
   std::uint64_t usual_seed;             ///< the seed of that copy
   std::vector<std::string> units = {};  ///< of the features
   std::string target_unit = {};

@@ -44,6 +44,9 @@ class Examples {
   [[nodiscard]] double at(const Index& index) const;
   [[nodiscard]] double at_offset(std::int64_t offset) const;
 
+  /// Writes one number; what were bytes becomes a tensor. @throws IndexError as `Tensor` does.
+  void set(const Index& index, double number);
+
   /// The examples with these numbers, in this order. @throws IndexError when one is not there.
   [[nodiscard]] Tensor rows(std::span<const std::int64_t> rows) const;
 

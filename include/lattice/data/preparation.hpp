@@ -12,10 +12,11 @@ namespace lattice {
 
 /// How features, or numbers to predict, are brought to a common size.
 enum class ScalingKind : std::uint8_t {
-  none,      ///< as they are
-  standard,  ///< mean 0 and spread 1
-  min_max,   ///< from 0 to 1
-  known      ///< by numbers that are known beforehand: nothing is fitted
+  none,       ///< as they are
+  standard,   ///< mean 0 and spread 1
+  min_max,    ///< from 0 to 1
+  less_mean,  ///< mean 0, and as spread as they were: of pictures, less the mean picture
+  known       ///< by numbers that are known beforehand: nothing is fitted
 };
 
 /// What is scaled by factors of its own.
@@ -36,10 +37,11 @@ struct ScalingSettings {
 };
 
 /// The words for one: `none`, `standard`, `min-max by channel`, `standard as a whole`,
-/// `less 127.5 over 127.5`.
+/// `less 127.5 over 127.5`, `less mean`.
 [[nodiscard]] std::string text(const ScalingSettings& settings);
 
-/// Reads those words. @throws SettingError, saying which there are.
+/// Reads those words, and `0 to 1`, which says of bytes that they are `less 0 over 255`.
+/// @throws SettingError, saying which there are.
 [[nodiscard]] ScalingSettings parse_scaling(std::string_view text);
 
 /// The shape that the factors of a scaling have for examples of a shape.
@@ -98,6 +100,7 @@ using EachRows = std::function<void(const std::function<void(const Tensor& rows)
 /// Fits steps on examples.
 /// - standard: centre = mean and spread = standard deviation (over n);
 /// - min-max: centre = the smallest number and spread = the largest less the smallest;
+/// - less mean: centre = mean and spread = 1;
 /// - known: centre and spread are what was said, whatever the examples are.
 /// The spread of what is constant is taken as 1. Steps of the kind `none` are left out.
 /// @param examples goes through the rows; twice for each step

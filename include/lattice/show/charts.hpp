@@ -14,6 +14,7 @@
 #include "lattice/learning/descent_path.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/network/network.hpp"
+#include "lattice/show/pictures.hpp"
 #include "lattice/worksheet/curve.hpp"
 
 namespace lattice {
@@ -102,18 +103,32 @@ struct LineMoment {
                                const std::vector<LineMoment>& moments, bool as_frames = false,
                                const std::optional<Stretch>& up = std::nullopt);
 
-/// How many rows and columns of positions the inputs of a weight have: pixels, for one.
-struct PictureShape {
-  std::int64_t rows;
-  std::int64_t columns;
+/// What is known of a weight that is drawn.
+struct WeightSetting {
+  std::vector<std::string> input_names = {};
+  std::vector<std::string> unit_names = {};
+
+  /// How the inputs lie: [row × column × channel], for pixels that were flattened.
+  std::optional<Shape> inputs = std::nullopt;
 };
 
-/// A weight as a table: a row for each input, a column for each unit. With the shape of a picture,
-/// as a picture for each unit, its inputs in their positions.
-/// @throws ShapeError when the weight has other than two axes, or another number of inputs.
+/// A weight as a table: a row for each input, a column for each unit. Kernels, and weights whose
+/// inputs lie as a picture, as pictures: one for each unit or channel that goes out, and for each
+/// channel that comes in.
+/// @throws ShapeError when the weight has one axis, or another number of inputs than was told.
 [[nodiscard]] Chart weights_chart(const std::string& title, const Tensor& weight,
-                                  const std::vector<std::string>& input_names = {},
-                                  const std::optional<PictureShape>& picture = std::nullopt);
+                                  const WeightSetting& setting = {});
+
+/// Pictures under a heading, or beside it where they have no captions, all on one scale.
+struct PictureBand {
+  std::string heading = {};
+  std::vector<CaptionedPicture> pictures;
+  std::optional<Brightness> brightness = Brightness{};  ///< or teal above 0 and plum below
+  std::optional<double> darkest = std::nullopt;  ///< what is darkest then; else the largest number
+};
+
+/// Pictures beside each other, band below band, as large as the page allows.
+[[nodiscard]] Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& bands);
 
 /// True classes by answers, with counts and shares.
 [[nodiscard]] Chart confusion_chart(const std::string& title, const ClassJudgement& judgement);

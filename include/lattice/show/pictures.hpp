@@ -13,7 +13,8 @@ struct CaptionedPicture {
   Tensor picture;  ///< [row × column × channel] of 1 channel (grey), 3 (red, green, blue), or of
                    ///< others, which are taken for grey side by side
   std::string caption = {};
-  bool is_noticed = false;  ///< its caption is marked
+  std::string answer = {};  ///< what a network says of it, below the caption
+  bool is_noticed = false;  ///< the last line above it is marked
 };
 
 /// From the number that is black to the one that is white.

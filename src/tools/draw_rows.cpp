@@ -1,0 +1,176 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <utility>
+
+#include "lattice/judging/answers.hpp"
+#include "lattice/learning/worked_answers.hpp"
+#include "lattice/show/pictures.hpp"
+#include "lattice/text/error.hpp"
+#include "tools/answer_options.hpp"
+#include "tools/drawing.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+namespace {
+
+/// How the inputs of a weight lie: the shape of what was flattened into them. Nothing where they
+/// are no picture.
+std::optional<Shape> inputs_of_weight(const Network& network, const std::string& name) {
+  Shape before = network.example();
+  std::optional<Shape> flattened = std::nullopt;
+  const std::vector<Plan::Row>& rows = network.plan().rows;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    if (network.parts()[at].nature().lays_out_anew) {
+      flattened = before.rank() == 3 ? std::optional(before) : std::nullopt;
+    } else if (!rows[at].needs.empty()) {
+      if (rows[at].needs.front().name == name) return flattened;
+      flattened = std::nullopt;
+    }
+    before = rows[at].outputs;
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
+Chart draw_weights(const DrawAsked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const std::string name =
+      asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
+  const Tensor& weight = learnt.network[name];
+  const std::vector<std::string>& features = learnt.prepared.data().feature_names;
+  const bool takes_features =
+      std::ssize(features) == weight.shape()[0] && name == learnt.network.weights().begin()->name;
+  WeightSetting setting{.inputs = inputs_of_weight(learnt.network, name)};
+  if (takes_features) setting.input_names = features;
+  if (asked.lay_out) setting.inputs = Shape{asked.lay_out->rows, asked.lay_out->columns, 1};
+  if (weight.shape().role(weight.shape().rank() - 1) == Role::class_)
+    setting.unit_names = learnt.prepared.data().all_class_names();
+  const std::string& title = learnt.prepared.lesson.title;
+  return weights_chart(
+      fmt::format("{}: {}", title.empty() ? learnt.prepared.data().name : title, name), weight,
+      setting);
+}
+
+namespace {
+
+/// Rows, as they were measured, and the network that is asked about them.
+struct Shown {
+  std::string title;
+  std::vector<std::int64_t> rows;  ///< their numbers in the data
+  Network network;
+};
+
+/// The minibatch of a step and the network as it was then; else rows of a part and what
+/// the network learnt.
+Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
+  const Prepared& prepared = learnt.prepared;
+  if (asked.step) {
+    Prepared::Moment moment = prepared.before(*asked.step);
+    return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
+            std::move(moment.rows), std::move(moment.network)};
+  }
+  const Split& split = prepared.split;
+  const RowSet& part = split[part_called(split, asked.part)];
+  if (!asked.wrong)
+    return {fmt::format("rows of the {} part", asked.part), part.rows(), learnt.network};
+  std::vector<std::int64_t> rows =
+      rows_got_wrong(learnt.model_at(learnt.network), part, asked.part, asked.samples);
+  return {fmt::format("got wrong in the {} part, the worst first", asked.part), std::move(rows),
+          learnt.network};
+}
+
+/// So many of some rows, from all over them: parts that are stratified have class after class.
+std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int64_t count) {
+  if (std::ssize(rows) <= count) return rows;
+  std::vector<std::int64_t> some;
+  some.reserve(static_cast<std::size_t>(count));
+  for (std::int64_t at = 0; at < count; ++at)
+    some.push_back(rows[static_cast<std::size_t>(at * std::ssize(rows) / count)]);
+  return some;
+}
+
+}  // namespace
+
+Chart draw_samples(const DrawAsked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Dataset& data = learnt.prepared.data();
+  Shown shown = shown_by(asked, learnt);
+  if (!asked.wrong) shown.rows = spread(shown.rows, asked.samples);
+  const Batch batch = RowSet(data).at(shown.rows);
+  const Answers answers = ask(learnt.model_at(shown.network), batch.features);
+  const Preparation& preparation = learnt.prepared.split.data().preparation;
+  const Tensor features = preparation.prepared(batch.features);
+  const auto words = [&](const Tensor& classes, const Tensor& numbers, std::int64_t at) {
+    return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
+                              : format_number(numbers.at({at, 0}), 4);
+  };
+  if (data.example().rank() == 3) {
+    std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, shown.rows), asked.samples);
+    for (std::size_t at = 0; at < pictures.size(); ++at) {
+      const auto place = static_cast<std::int64_t>(at);
+      pictures[at].answer = words(answers.classes, answers.numbers, place);
+      pictures[at].is_noticed = pictures[at].answer != words(batch.classes, batch.targets, place);
+    }
+    return pictures_chart(
+        fmt::format("{}: {}", learnt.prepared.title(), shown.title),
+        {{.pictures = std::move(pictures), .brightness = brightness_of(data.features)}});
+  }
+  std::vector<Sample> samples;
+  for (std::int64_t at = 0; at < std::ssize(shown.rows); ++at) {
+    Sample sample{.row = shown.rows[static_cast<std::size_t>(at)],
+                  .features = {},
+                  .truth = words(batch.classes, batch.targets, at),
+                  .answer = words(answers.classes, answers.numbers, at)};
+    for (std::int64_t feature = 0; feature < features.shape()[1]; ++feature)
+      sample.features.push_back(features.at({at, feature}));
+    samples.push_back(std::move(sample));
+  }
+  return samples_chart(fmt::format("{}: {}, features {}", learnt.prepared.title(), shown.title,
+                                   preparation.empty() ? "as they are" : "as scaled"),
+                       data.feature_names, samples);
+}
+
+Chart draw_channels(const DrawAsked& asked) {
+  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const Dataset& data = learnt.prepared.data();
+  if (data.example().rank() != 3) {
+    throw SettingError({.what = "channels are drawn of a network that looks at pictures",
+                        .expected = "examples [row × column × channel]",
+                        .found = to_string(data.example())});
+  }
+  const std::int64_t row =
+      asked.row.value_or(learnt.prepared.split[last_part(learnt.prepared.split)].rows().front());
+  const RowSet one(data, {row});
+  const Preparation& preparation = learnt.prepared.split.data().preparation;
+  Worksheet sheet;
+  static_cast<void>(learnt.network.forward(
+      sheet, sheet.given("x", preparation.prepared(one.as_measured().features()))));
+  std::vector<CaptionedPicture> sample = samples_of(one, 1);
+  const std::string caption = std::exchange(sample.front().caption, {});
+  std::vector<PictureBand> bands = {{.heading = "row " + caption,
+                                     .pictures = std::move(sample),
+                                     .brightness = brightness_of(data.features)}};
+  for (const Plan::Row& part : learnt.network.plan().rows) {
+    if (part.outputs.rank() != 3) continue;
+    const Tensor& numbers = sheet.line(part.name).value();
+    PictureBand band{
+        .heading = part.name == part.part ? part.name : fmt::format("{}: {}", part.name, part.part),
+        .pictures = {},
+        .brightness = std::nullopt};
+    for (std::int64_t channel = 0; channel < part.outputs[2]; ++channel) {
+      Tensor picture = zeros(part.outputs.with_extent(2, 1));
+      for (std::int64_t at = 0; at < picture.count(); ++at) {
+        const Index place = picture.shape().index(at);
+        picture.set(place, numbers.at({0, place[0], place[1], channel}));
+      }
+      band.pictures.push_back({.picture = std::move(picture)});
+    }
+    bands.push_back(std::move(band));
+  }
+  return pictures_chart(
+      fmt::format("{}: what each channel gives (teal above 0, plum below)", data.name), bands);
+}
+
+}  // namespace lattice::tools

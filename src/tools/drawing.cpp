@@ -1,0 +1,39 @@
+#include "tools/drawing.hpp"
+
+#include <utility>
+
+#include "tools/interrupt.hpp"
+#include "tools/run_lesson.hpp"
+
+namespace lattice::tools {
+
+Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
+  Prepared prepared = prepare(lesson);
+  prepared.training.should_stop = Interrupt::asked;
+  Network network = prepared.network;
+  RunRecord run = train(network, prepared.split, prepared.training);
+  return {.name = subject.empty() ? prepared.title() : subject,
+          .prepared = std::move(prepared),
+          .network = std::move(network),
+          .run = std::move(run)};
+}
+
+Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
+  if (!is_model_file(subject)) return learnt_by(subject, options.lesson_on(lesson_named(subject)));
+  ModelFile file = load_model(subject);
+  // What was learnt stays; what is said of it may be said anew.
+  Lesson told = options.lesson_on(file.lesson);
+  file.lesson.title = std::move(told.title);
+  file.lesson.references = std::move(told.references);
+  return {.name = subject,
+          .prepared = prepare(file.lesson),
+          .network = file.model.network,
+          .run = std::move(file.run)};
+}
+
+Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
+  const Split& split = learnt.prepared.split;
+  return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
+}
+
+}  // namespace lattice::tools
