@@ -55,6 +55,7 @@
 #include "lattice/worksheet/operations/products.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/operations/windows.hpp"
+#include "lattice/worksheet/patches.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "lattice/worksheet/worksheet.hpp"

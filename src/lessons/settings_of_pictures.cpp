@@ -11,15 +11,17 @@ namespace {
 /// A size of pictures among what is done to them.
 LessonSetting size_setting(std::string key, std::optional<PictureSize> PictureChanges::*place,
                            std::string sentence) {
-  return own_setting(
-      "data", std::move(key), Entry::text, "ROWSxCOLUMNS", std::move(sentence),
-      [place](Lesson& l, const Json& v) {
-        l.picture_changes.*place = parse_picture_size(text_in(v));
-      },
-      [place](const Lesson& l) -> Json {
-        const std::optional<PictureSize>& size = l.picture_changes.*place;
-        return size ? Json(to_string(*size)) : Json();
-      });
+  return or_word("none",
+                 own_setting(
+                     "data", std::move(key), Entry::text, "ROWSxCOLUMNS", std::move(sentence),
+                     [place](Lesson& l, const Json& v) {
+                       l.picture_changes.*place = parse_picture_size(text_in(v));
+                     },
+                     [place](const Lesson& l) -> Json {
+                       const std::optional<PictureSize>& size = l.picture_changes.*place;
+                       return size ? Json(to_string(*size)) : Json();
+                     }),
+                 [place](Lesson& l) { l.picture_changes.*place = std::nullopt; });
 }
 
 }  // namespace
@@ -35,15 +37,19 @@ void add_picture_settings(std::vector<LessonSetting>& all) {
       [](const Lesson& l) -> Json {
         return l.class_names.empty() ? Json() : Json(l.class_names);
       }));
-  all.push_back(own_setting(
-      "data", "picture", Entry::text, "12x12x1",
-      "The rows of a table are pictures: rows, columns and channels, those of each point side by "
-      "side",
-      [](Lesson& l, const Json& v) {
-        l.picture = text_in(v);
-        static_cast<void>(parse_picture_shape(l.picture));
-      },
-      [](const Lesson& l) -> Json { return l.picture.empty() ? Json() : Json(l.picture); }));
+  all.push_back(or_word(
+      "none",
+      own_setting(
+          "data", "picture", Entry::text, "12x12x1",
+          "The rows of a table are pictures: rows, columns and channels, those of each point side "
+          "by "
+          "side",
+          [](Lesson& l, const Json& v) {
+            l.picture = text_in(v);
+            static_cast<void>(parse_picture_shape(l.picture));
+          },
+          [](const Lesson& l) -> Json { return l.picture.empty() ? Json() : Json(l.picture); }),
+      [](Lesson& l) { l.picture.clear(); }));
   all.push_back(own_setting(
       "data", "grey", Entry::yes_or_no, "", "Pictures in colour are made grey",
       [](Lesson& l, const Json& v) { l.picture_changes.grey = yes_or_no_in(v); },

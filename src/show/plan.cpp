@@ -11,12 +11,21 @@ namespace lattice {
 
 namespace {
 
-/// `[5 × 8]`: what the axes of a weight stand for is told by what comes in and goes out.
+/// `5×8`: what the axes of a weight stand for is told by what comes in and goes out.
 std::string extents(const Shape& shape) {
-  Shape plain = shape;
+  std::string text;
   for (int axis = 0; axis < shape.rank(); ++axis)
-    plain.set_role(axis, Role::none);
-  return to_string(plain);
+    text += fmt::format("{}{}", axis == 0 ? "" : "×", shape[axis]);
+  return text;
+}
+
+/// `28×28, 8 channels` of a picture, else the shape with its roles.
+std::string gives(const Shape& shape) {
+  const bool is_picture = shape.rank() == 3 && shape.role(0) == Role::row &&
+                          shape.role(1) == Role::column && shape.role(2) == Role::channel;
+  if (!is_picture) return to_string(shape);
+  return fmt::format("{}×{}, {}", shape[0], shape[1],
+                     counted(shape[2], Role::channel, "channel", "channels"));
 }
 
 /// A part in a row; those it is made of below it, moved in.
@@ -30,7 +39,7 @@ void add(TextTable& table, const Plan::Row& row, const std::string& indent) {
   // What stands in brackets stands below, too.
   const std::string part = row.inside.empty() ? row.part : row.part.substr(0, row.part.find('('));
   const auto told = [](std::int64_t count) { return count == 0 ? "" : fmt::format("{}", count); };
-  table.add({indent + row.own_name(), part, to_string(row.outputs),
+  table.add({indent + row.own_name(), part, gives(row.outputs),
              fmt::format("{}", fmt::join(weights, ", ")), told(row.weights),
              told(row.multiplications)});
   for (const Plan::Row& inner : row.inside)
@@ -46,7 +55,7 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style) {
                    {"weights", TextTable::Set::left},
                    {"numbers"},
                    {"products"}});
-  table.add({"x", "given", to_string(plan.example), "", "", ""});
+  table.add({"x", "given", gives(plan.example), "", "", ""});
   for (const Plan::Row& row : plan.rows)
     add(table, row, "");
   return table.text(style) + fmt::format(

@@ -39,6 +39,14 @@ const std::vector<Stop>& tour() {
   static const Words cracks = {"cracks", "--net",    "dense 8, tanh, dense 2",
                                "--rule", "adam",     "--rate",
                                "0.02",   "--epochs", "30"};
+  static const Words stamps = {"stamps",
+                               "--net",
+                               "conv 8 of 3x3, relu, maximum 2, conv 12 of 3x3, relu, flatten, "
+                               "dense 8",
+                               "--rule",
+                               "adam",
+                               "--rate",
+                               "0.005"};
   static const std::vector<Stop> stops = {
       {"Four readings, worked by hand",
        "Four readings from a small kiln: minutes of firing and the temperature they led to. We "
@@ -133,6 +141,32 @@ const std::vector<Stop>& tour() {
        "Raw measurements in, a glaze out.",
        {"ask", "@/glazes.lattice", "--record",
         "iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250"}},
+      {"Pictures",
+       "Makers' stamps in wet clay: eight marks, shifted, turned and noisy. Their mean, and the "
+       "first of them.",
+       {"data", "stamps"}},
+      {"A softmax on pixels",
+       "Each class weighs every pixel: what it has learnt can be looked at.",
+       {"draw", "weights", "stamps", "--epochs", "20", "--rule", "adam", "--rate", "0.005", "--out",
+        "@/pixels.png"}},
+      {"Kernels that go over a picture",
+       "The same few weights at every place, so that a mark is found wherever it was pressed.",
+       on({"train"}, stamps, {"--epochs", "8", "--say", "nothing", "--save", "@/stamps.lattice"})},
+      {"What each channel gives",
+       "One picture on its way through: what its kernels find, and what is left of it.",
+       {"draw", "channels", "@/stamps.lattice", "--out", "@/channels.png"}},
+      {"What it still gets wrong",
+       "The worst of the test part, with what it said.",
+       {"draw", "samples", "@/stamps.lattice", "--part", "test", "--wrong", "--samples", "10",
+        "--out", "@/wrong_stamps.png"}},
+      {"A convolution, number by number",
+       "What a kernel meets at a place, what each number is multiplied by, and the products.",
+       {"why", "conv[0,3,4,1]", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8",
+        "--batch", "4"}},
+      {"The same as a page",
+       "Pictures as pictures, their numbers a key away; a number asked shows its patch.",
+       {"work", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8", "--batch", "4",
+        "--html", "@/stamps.html"}},
   };
   return stops;
 }

@@ -1,11 +1,24 @@
 #include <memory>
 
+#include "lattice/files/pictures.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/plan.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
 namespace lattice::tools {
+namespace {
+
+/// The shape of an example where it is said, with a network for it, and no data are needed.
+std::optional<Shape> example_asked(const Lesson& lesson,
+                                   const std::optional<std::int64_t>& inputs) {
+  if (lesson.blueprint.empty()) return std::nullopt;
+  if (inputs) return Shape{*inputs}.with({Role::feature});
+  if (lesson.picture.empty() || lesson.names_data()) return std::nullopt;
+  return parse_picture_shape(lesson.picture);
+}
+
+}  // namespace
 
 Verb plan_verb(Console& console) {
   struct Asked {
@@ -24,10 +37,9 @@ Verb plan_verb(Console& console) {
       "So many features instead of those of the data", "N");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
-    const bool by_inputs = asked->inputs && !lesson.blueprint.empty();
-    const Plan passed = by_inputs ? plan(Shape{*asked->inputs}.with({Role::feature}),
-                                         parse_blueprint(lesson.blueprint))
-                                  : prepare(lesson).network.plan();
+    const std::optional<Shape> example = example_asked(lesson, asked->inputs);
+    const Plan passed = example ? plan(*example, parse_blueprint(lesson.blueprint))
+                                : prepare(lesson).network.plan();
     if (asked->options.json) {
       Json json = to_json(passed);
       json["settings"] = settings_json(lesson);

@@ -190,6 +190,8 @@ class Walk {
       const Line line = work.sheet().line(asked.line);
       const std::string words = example_.names.in_words(line.shape(), index_on(line, asked));
       tell(show_explanation(chain, words, notation));
+      console_.out << show_patches(patches_of(chain.explanation.formula, work.sheet()),
+                                   console_.style);
     } catch (const Error& error) {
       tell(error.what());
     }

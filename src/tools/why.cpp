@@ -112,6 +112,9 @@ Verb why_verb(Console& console) {
       return;
     }
     console.print(show_explanation(chain, words, notation) + "\n");
+    TerminalStyle style = console.style;
+    style.digits = asked->options.digits;
+    console.out << show_patches(patches_of(chain.explanation.formula, work.sheet()), style);
   });
   return verb;
 }

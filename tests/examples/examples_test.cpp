@@ -207,5 +207,32 @@ TEST(example_09, hands_out_a_page_a_spreadsheet_a_graph_an_exercise_and_pictures
   }
 }
 
+TEST(example_12, learns_from_pixels_and_shows_what) {
+  const Answer answer = run_program(examples + "12_softmax_on_pixels", {});
+  EXPECT_EQ(answer.status, 0);
+  std::smatch last;
+  ASSERT_TRUE(std::regex_search(answer.out, last, std::regex("   40  ([.0-9]+)  ([.0-9]+)\n")));
+  EXPECT_LT(std::stod(last[1]), 0.6);
+  EXPECT_GT(std::stod(last[2]), 0.8);
+  EXPECT_THAT(answer.out, HasSubstr("anchor                    comb                      fish\n"));
+}
+
+TEST(example_13, finds_the_same_convolution_by_hand_and_with_the_engine) {
+  const Answer answer = run_program(examples + "13_a_convolution_by_hand", {});
+  EXPECT_EQ(answer.status, 0);
+  for (const char* what :
+       {"the convolution", "the gradient of the kernel", "the gradient of the picture"})
+    EXPECT_LT(figure(answer.out, what), 1e-12);
+  EXPECT_THAT(answer.out, HasSubstr("z[0,4,5,0] = x[0,4,5,0]·edge[0,0,0,0]"));
+}
+
+TEST(example_14, learns_the_same_by_a_loop_and_by_a_call) {
+  const Answer answer = run_program(examples + "14_a_convolutional_network", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("the two are apart by 0\n"));
+  EXPECT_GT(figure(answer.out, "softmax on pixels"), 0.8);
+  EXPECT_GT(figure(answer.out, "convolutional network"), 0.96);
+}
+
 }  // namespace
 }  // namespace lattice::testing

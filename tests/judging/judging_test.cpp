@@ -135,9 +135,10 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   EXPECT_EQ(single.classes->even_guess_loss, 0.25);
   Network squeezed(Shape{1}, "dense 1, sigmoid", Random(1));
   squeezed.set("output.weight", tensor({{1}}));
-  EXPECT_NEAR(assess(squeezed, two, {.loss = Loss::mean_squared}).loss,
-              mean(square(sigmoid(two.features.all()) - reshape(two.classes, Shape{4, 1}))).number(),
-              1e-15);
+  EXPECT_NEAR(
+      assess(squeezed, two, {.loss = Loss::mean_squared}).loss,
+      mean(square(sigmoid(two.features.all()) - reshape(two.classes, Shape{4, 1}))).number(),
+      1e-15);
   EXPECT_EQ(outputs_of(squeezed, Loss::mean_squared), Outputs::probabilities);
   EXPECT_EQ(outputs_of(one, Loss::mean_squared), Outputs::levels);
   EXPECT_EQ(outputs_of(squeezed, Loss::binary_cross_entropy), Outputs::scores);

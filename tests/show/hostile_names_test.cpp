@@ -115,12 +115,20 @@ std::vector<Chart> charts_of(const Named& named) {
   const Place weight{"output.weight", {0, 0}};
   const Place bias{"output.bias", {0}};
   const DescentPath path = descent_path(name, line, parts, {.epochs = 1, .batch = 4}, weight, bias);
+  const Tensor samples = demo_set("stamps", 1, 1).features;
+  const std::vector<std::int64_t> first = {0};
   return {
       curves_chart(name, {{name, named.run}}),
       curves_chart(name, {{name, named.run}, {name, named.run}}),
       regions_chart(name, named.data, {{name, map}, {name, map}}),
-      weights_chart(name, named.network["output.weight"], named.data.feature_names),
-      weights_chart(name, named.network["output.weight"], {}, PictureShape{1, 2}),
+      weights_chart(name, named.network["output.weight"],
+                    {.input_names = named.data.feature_names}),
+      weights_chart(name, named.network["output.weight"],
+                    {.unit_names = {name, name}, .inputs = Shape{1, 2, 1}}),
+      pictures_chart(name, {{.heading = name,
+                             .pictures = {{.picture = samples.rows(first).reshaped({12, 12, 1}),
+                                           .caption = name,
+                                           .answer = name}}}}),
       confusion_chart(name, *judged.classes),
       blocks_chart({{name, named.network.plan()}}),
       answers_chart(name, model, ask(model, named.data.features)),

@@ -262,6 +262,32 @@ TEST(page, shows_pictures_side_by_side_and_works_their_formulas) {
       expected.push_back(format_number(x.at({0, row, at % 6, at / 6})));
   }
   EXPECT_EQ(table["cells"], Json(expected));
+  // Before that, all of them as pictures without a number, the darker the farther from 0.
+  const Json& drawn = report["pictures"][0];
+  EXPECT_EQ(drawn["name"], "x");
+  EXPECT_EQ(drawn["written"], "");
+  EXPECT_EQ(drawn["sizes"].size(), 72U);
+  const double largest = max(abs(x)).number();
+  EXPECT_NEAR(drawn["sizes"][0], std::abs(x.at_offset(0)) / largest, 1e-3);
+}
+
+TEST(page, shows_the_patch_of_a_convolution) {
+  const Folder folder;
+  const std::string page = folder.path() / "stamps.html";
+  ASSERT_EQ(lattice({"work", "stamps", "--rows", "60", "--net",
+                     "conv 2 of 3x3, maximum 2, flatten, dense 8", "--batch", "2", "--html", page})
+                .status,
+            0);
+  const Json report = drive(page);
+  EXPECT_EQ(report["console"], Json::array());
+  EXPECT_EQ(report["evaluated"]["wrong"], Json::array());
+  const Json& patches = report["patches"];
+  EXPECT_EQ(patches["count"], 2 * 10 * 10 * 2);
+  EXPECT_EQ(patches["wrong"], 0);
+  EXPECT_EQ(patches["cells"], Json({9, 9, 9}));
+  EXPECT_EQ(patches["followed"], "x[0,0,0,0]");
+  // Each number of the kernel meets every place of every picture.
+  EXPECT_EQ(patches["ofKernel"], Json({100, 100}));
 }
 
 TEST(page, stays_small) {

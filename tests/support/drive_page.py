@@ -85,6 +85,39 @@ EVALUATED = """
 """
 
 
+# The pictures of the line that the page opens with: what is written in their points, and how dark each is.
+PICTURES = """
+[...document.querySelectorAll('#desk number-table.pictures')].map(table => ({
+  name: table.querySelector('caption b').textContent,
+  written: [...table.querySelectorAll('td')].map(cell => cell.textContent).join(''),
+  sizes: [...table.querySelectorAll('td')].map(cell => Number(cell.style.getPropertyValue('--size')))}))
+"""
+
+# Every number of the first convolution asked: does its patch give it, but for the bias?
+PATCHES = """
+(() => {
+  const table = minibatch().tables.findIndex(each => each.name === "conv");
+  if (table < 0) return null;
+  const {numbers, roles, shape} = tableOf({table, place: 0});
+  const biases = minibatch().tables.find(each => each.name === "conv.bias").numbers;
+  const wrong = numbers.filter((number, place) => {
+    const index = indexOf(shape, place);
+    const products = patchesOf(formulaOf({table, place})).flat();
+    const sum = products.reduce((total, {met, by}) => total + numberAt(met.spot) * numberAt(by.spot), 0);
+    return !(Math.abs(sum + biases[index.at(-1)] - number) < 1e-9);
+  }).length;
+  ask({table, place: 0}, true);
+  const cells = [...document.querySelectorAll('#why .patch table')].map(each => each.querySelectorAll('td').length);
+  const met = document.querySelector('#why .patch td').textContent;
+  document.querySelector('#why .patch td').click();
+  const followed = document.querySelector('#why h2').firstChild.textContent;
+  const gradients = minibatch().tables.findIndex(each => each.name === "∂conv.kernel");
+  const ofKernel = patchesOf(formulaOf({table: gradients, place: 0})).map(each => each.length);
+  return {count: numbers.length, wrong, cells, met, followed, ofKernel};
+})()
+"""
+
+
 def read(browser, what):
     return browser.execute_script("return " + what.strip())
 
@@ -187,6 +220,8 @@ def main():
                     "return arguments[0].map(each => formatNumber(each))", numbers)}, sys.stdout)
                 return
             report = {"title": browser.title, "blank_pages": printed(browser, folder)}
+            report["pictures"] = read(browser, PICTURES)
+            press(browser, "n")
             report["walk"], report["went_on_to"] = walk(browser)
             if not answers:
                 report["asked"] = ask_with_keys(browser)
@@ -197,6 +232,7 @@ def main():
                 each.click()
                 report["other_minibatch"] = read(browser, TABLES)
             report["evaluated"] = read(browser, EVALUATED)
+            report["patches"] = read(browser, PATCHES)
             report["minibatches"] = [each.text for each in minibatches]
             report["curves"] = browser.execute_script(CURVES)
             report["console"] = [entry["message"] for entry in browser.get_log("browser")]

@@ -595,8 +595,7 @@ TEST(plan, passes_a_shape_through) {
       json_of(lattice({"plan", "glazes", "--net", "dense 8, tanh, dense 4", "--json"}));
   EXPECT_EQ(plan["weights"], 84);
   const Answer text = lattice({"plan", "--net", "dense 3, dense 2", "--inputs", "7"});
-  EXPECT_THAT(text.out,
-              AllOf(HasSubstr("[7 × 3]"), HasSubstr("32 numbers are learnt")));
+  EXPECT_THAT(text.out, AllOf(HasSubstr("weight 7×3"), HasSubstr("32 numbers are learnt")));
 }
 
 TEST(lessons, hold_all_that_flags_say_and_flags_win) {

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/worksheet/patches.hpp"
 
 /// Text for a terminal: ruled paper with a margin, at most `page_width` columns wide.
 namespace lattice {
@@ -22,6 +23,11 @@ struct TerminalStyle {
 /// An explanation, below what its place stands for: `example 0, class 2 shino`, or nothing.
 [[nodiscard]] std::string show_explanation(const Chain& chain, const std::string& place,
                                            const Notation& notation);
+
+/// Patches as tables: what is met, what it is multiplied by, and the products, with their sum. Of
+/// large ones, and of more than a few, the sums alone. Empty for no patch.
+[[nodiscard]] std::string show_patches(const std::vector<Patch>& patches,
+                                       const TerminalStyle& style);
 
 /// A tensor as a table, each axis labelled with its role, and its places with their names. What
 /// does not fit is left out with a word about how much.

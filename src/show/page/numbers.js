@@ -65,7 +65,7 @@ function indexOf(shape, offset) {
 }
 
 /** The minibatch that is shown; `spot` is always {table, place} in it. */
-const shown = {minibatch: 0, entry: 0, asked: null, trail: []};
+const shown = {minibatch: 0, entry: 0, asked: null, trail: [], asNumbers: false};
 const minibatch = () => data.steps[shown.minibatch];
 const tableOf = spot => minibatch().tables[spot.table];
 const numberAt = spot => asNumber(tableOf(spot).numbers[spot.place]);

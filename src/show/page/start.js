@@ -33,6 +33,7 @@ document.addEventListener("keydown", event => {
     PageUp: goBack,
     Home: () => goTo(0),
     End: () => goTo(minibatch().walk.length - 1),
+    n: turnPictures,
   };
   stages.forEach((stage, at) => { keys[String(at + 1)] = () => goToStage(stage); });
   if (!(event.key in keys)) return;

@@ -6,8 +6,9 @@ const placesAlong = (axes, shape) => axes.reduce((places, axis) => places * shap
 
 /** How a tensor is laid out: which axes number tables side by side, go down, and go across. */
 class Layout {
-  constructor({shape, layout}) {
+  constructor({shape, roles, layout}) {
     this.shape = shape;
+    this.onPicture = roles.includes("row") && roles.includes("column");
     [this.beside, this.down, this.across] = layout;
     this.width = placesAlong(this.across, shape);
     this.rows = placesAlong(this.down, shape);
@@ -15,6 +16,9 @@ class Layout {
   }
 
   get isPicture() { return this.beside.length > 0; }
+
+  /** Whether its tables are rows and columns of pictures. */
+  get hasPictures() { return this.down.length === 1 && this.across.length === 1 && this.onPicture; }
 
   /** The row and the column of a place; columns are counted through all tables. */
   seat(place) {
@@ -41,7 +45,12 @@ class Layout {
   }
 
   /** How much is shown at once: of pictures, whole ones where they are not too wide. */
-  get window() {
+  window(isDrawn) {
+    if (isDrawn) {
+      const most = 54;
+      const pictures = Math.max(1, Math.floor(most / (this.width + 1)));
+      return {rows: most, columns: this.width > most ? most : pictures * this.width};
+    }
     const most = 14;
     if (!this.isPicture) return {rows: windowRows, columns: windowColumns};
     const pictures = Math.max(1, Math.floor(most / this.width));
@@ -81,11 +90,17 @@ class NumberTable extends HTMLElement {
   get layout() { return new Layout(this.content); }
   get numbers() { return this.options.share ?? this.content.numbers; }
 
+  /** Whether its numbers are drawn as the points of pictures; where some are left blank they are not. */
+  get isDrawn() {
+    const isBlank = !this.options.share && this.numbers.some((_, place) => isHidden({table: this.table, place}));
+    return this.layout.hasPictures && !shown.asNumbers && !isBlank;
+  }
+
   /** Moves the window so that a place is in it. */
   reveal(place) {
     const {layout} = this;
     const {row, column} = layout.seat(place);
-    const size = layout.window;
+    const size = layout.window(this.isDrawn);
     const move = (from, at, by) => at < from || at >= from + by ? Math.floor(at / by) * by : from;
     const from = {row: move(this.from.row, row, size.rows),
                   column: move(this.from.column, column, size.columns)};
@@ -96,7 +111,10 @@ class NumberTable extends HTMLElement {
 
   draw() {
     const {layout} = this;
-    const {rows, columns, window: size} = layout;
+    const {rows, columns} = layout;
+    const {isDrawn} = this;
+    const size = layout.window(isDrawn);
+    this.classList.toggle("pictures", isDrawn);
     const last = {row: Math.min(rows, this.from.row + size.rows),
                   column: Math.min(columns, this.from.column + size.columns)};
     const largest = Math.max(...this.numbers.map(each => Math.abs(asNumber(each)))
@@ -115,7 +133,7 @@ class NumberTable extends HTMLElement {
       body.append(line);
     }
     const table = make("table", {role: "grid"}, this.caption(), ...this.head(last.column), body);
-    this.replaceChildren(table, ...this.windowNote(layout, last));
+    this.replaceChildren(table, ...this.windowNote(layout, size, last));
     this.addKeys(table);
   }
 
@@ -124,8 +142,12 @@ class NumberTable extends HTMLElement {
     const axes = shape.map((extent, axis) => `${roles[axis]} ${extent}`.trim()).join(" × ");
     const what = this.options.share ? `a share of ${name}` : name;
     const note = given ?? (kind === "remembered" ? "remembered" : "");
+    const turn = this.layout.hasPictures
+      ? [make("button", {type: "button", title: "n", onclick: turnPictures},
+              this.isDrawn ? "numbers" : "pictures")]
+      : [];
     return make("caption", {}, make("b", {}, what),
-                make("span", {class: "faint"}, ` ${axes ? `[${axes}]` : ""} ${note}`));
+                make("span", {class: "faint"}, ` ${axes ? `[${axes}]` : ""} ${note} `), ...turn);
   }
 
   /** Whether a column is the first of a table that stands beside another. */
@@ -169,18 +191,19 @@ class NumberTable extends HTMLElement {
       cell.append(blankInput(spot));
       return cell;
     }
-    cell.textContent = formatNumber(number);
+    if (!this.isDrawn) cell.textContent = formatNumber(number);
     cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}`;
     const isData = this.content.given === "given";
     if (number > 0 && !isData) cell.classList.add("above");
     if (number < 0 && !isData) cell.classList.add("below");
+    if (isData) cell.classList.add("given");
     cell.style.setProperty("--size", Math.min(1, Math.abs(number) / largest).toFixed(3));
     if (isAnswered(spot)) cell.classList.add("right");
     return cell;
   }
 
   /** Where the window stands, and how it is moved: whole pictures are counted as tables. */
-  windowNote({rows, columns, width, isPicture, window: size}, last) {
+  windowNote({rows, columns, width, isPicture}, size, last) {
     if (rows <= size.rows && columns <= size.columns) return [];
     const each = isPicture && size.columns % width === 0 ? width : 1;
     const move = (axis, by, limit) => () => {
@@ -232,6 +255,13 @@ class NumberTable extends HTMLElement {
   }
 }
 customElements.define("number-table", NumberTable);
+
+/** Shows the numbers of pictures in place of their points, or the other way round. */
+function turnPictures() {
+  shown.asNumbers = !shown.asNumbers;
+  for (const table of document.querySelectorAll("#desk number-table")) table.draw();
+  markUsed();
+}
 
 /** Marks the number that is asked about, and those it came from, in every table on the desk. */
 function markUsed() {

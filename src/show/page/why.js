@@ -119,12 +119,15 @@ function drawArithmetic(pane, spot) {
     const turn = () => { allTerms = !allTerms; drawWhy(); };
     pane.append(make("button", {type: "button", onclick: turn}, allTerms ? "fewer terms" : "every term"));
   }
-  if (help >= 2) pane.append(...sourcesOf(formula));
+  if (help >= 2) pane.append(...drawPatches(formula), ...sourcesOf(formula));
 }
 
-/** The numbers in a formula, to follow them. */
+/** The numbers in a formula, to follow them; those of patches are followed there. */
 function sourcesOf(formula) {
-  const spots = spotsIn(formula);
+  const inPatches = drawnPatchesOf(formula).flat().flatMap(({met, by}) => [met.spot, by.spot]);
+  const isThere = spot => inPatches.some(each => each.table === spot.table && each.place === spot.place);
+  const spots = spotsIn(formula).filter(spot => !isThere(spot));
+  if (!spots.length) return [];
   const most = allTerms ? spots.length : 16;
   const buttons = spots.slice(0, most).map(each => {
     const value = isHidden(each) ? `▢${blankNumber(each)}` : formatNumber(numberAt(each));

@@ -1,0 +1,255 @@
+#include "lattice/files/pictures.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <zlib.h>
+
+#include <fstream>
+
+#include "lattice/files/idx.hpp"
+#include "lattice/files/npy.hpp"
+#include "lattice/files/png.hpp"
+#include "lattice/lattice.hpp"
+#include "support/process.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::ElementsAre;
+using testing::Folder;
+using ::testing::HasSubstr;
+using testing::said;
+
+void write_bytes(const std::filesystem::path& path, const std::string& bytes) {
+  std::filesystem::create_directories(path.parent_path());
+  std::ofstream(path, std::ios::binary) << bytes;
+}
+
+std::string idx(std::initializer_list<int> bytes) {
+  std::string text;
+  for (const int byte : bytes)
+    text += static_cast<char>(byte);
+  return text;
+}
+
+TEST(idx_files, of_every_type_are_read) {
+  const auto numbers = [](std::initializer_list<int> bytes) {
+    return parse_idx(idx(bytes), "some.idx").numbers();
+  };
+  EXPECT_THAT(numbers({0, 0, 0x08, 1, 0, 0, 0, 2, 3, 255}), ElementsAre(3, 255));
+  EXPECT_THAT(numbers({0, 0, 0x09, 1, 0, 0, 0, 2, 3, 255}), ElementsAre(3, -1));
+  EXPECT_THAT(numbers({0, 0, 0x0B, 1, 0, 0, 0, 2, 1, 0, 255, 254}), ElementsAre(256, -2));
+  EXPECT_THAT(numbers({0, 0, 0x0C, 1, 0, 0, 0, 1, 255, 255, 255, 255}), ElementsAre(-1));
+  EXPECT_THAT(numbers({0, 0, 0x0D, 1, 0, 0, 0, 1, 0x3F, 0xC0, 0, 0}), ElementsAre(1.5));
+  EXPECT_THAT(numbers({0, 0, 0x0E, 1, 0, 0, 0, 1, 0xC0, 4, 0, 0, 0, 0, 0, 0}), ElementsAre(-2.5));
+}
+
+TEST(idx_files, are_written_as_they_are_read_gzipped_or_not) {
+  const Examples bytes = Examples::of_bytes({2, 2, 3}, {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 255});
+  const Tensor numbers = tensor({{0.5, -1e300}, {3, 4}});
+  for (const Examples& each : {bytes, Examples(numbers)}) {
+    const Examples plain = parse_idx(to_idx(each), "a.idx");
+    EXPECT_EQ(plain, each);
+    EXPECT_EQ(plain.are_bytes(), each.are_bytes());
+    EXPECT_EQ(parse_idx(gzipped(to_idx(each)), "a.idx.gz"), each);
+    // Two gzip files one after another are one.
+    const std::string whole = to_idx(each);
+    EXPECT_EQ(parse_idx(gzipped(whole.substr(0, 9)) + gzipped(whole.substr(9)), "a.idx.gz"), each);
+  }
+}
+
+TEST(idx_files, that_are_damaged_are_refused) {
+  const std::string whole = to_idx(Examples::of_bytes({2, 2, 2}, {1, 2, 3, 4, 5, 6, 7, 8}));
+  const auto refused = [](const std::string& bytes) {
+    return said<FileError>([&] { (void)parse_idx(bytes, "bad.idx"); });
+  };
+  EXPECT_THAT(refused(""), AllOf(HasSubstr("no IDX file"), HasSubstr("bad.idx")));
+  EXPECT_THAT(refused("row,label\n1,2\n"), HasSubstr("114 111 119 44"));
+  EXPECT_THAT(refused(whole.substr(0, 10)), HasSubstr("breaks off in its header"));
+  EXPECT_THAT(refused(whole.substr(0, 18)), AllOf(HasSubstr("8 bytes"), HasSubstr("found:    2")));
+  EXPECT_THAT(refused(whole + "x"), HasSubstr("goes on behind its end"));
+  EXPECT_THAT(refused(idx({0, 0, 8, 2, 0, 0, 0, 0, 0, 0, 0, 3})), HasSubstr("0 × 3"));
+  EXPECT_THAT(refused(idx({0, 0, 8, 9, 0, 0, 0, 1})), HasSubstr("so many axes"));
+  EXPECT_THAT(refused(idx({0, 0, 14, 3, 127, 0, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0})),
+              HasSubstr("more than fits into memory"));
+  // One that only claims to be large takes no memory for it.
+  EXPECT_THAT(refused(idx({0, 0, 8, 2, 0, 16, 0, 0, 0, 0, 4, 0, 1, 2, 3})),
+              HasSubstr("breaks off"));
+  const std::string packed = gzipped(whole);
+  EXPECT_THAT(refused(packed.substr(0, packed.size() - 12)), HasSubstr("breaks off"));
+  std::string lying = packed;
+  lying[lying.size() - 2] = static_cast<char>(lying[lying.size() - 2] + 1);
+  EXPECT_THAT(refused(lying), HasSubstr("damaged"));
+}
+
+TEST(npy_files, are_written_as_they_are_read) {
+  const std::vector<Examples> all = {
+      Examples::of_bytes({2, 3}, {1, 2, 3, 4, 5, 6}), Examples(tensor({1.5, -2, 1e300})),
+      Examples(tensor({{1, 2}, {3, 4}}, Precision::single)), Examples(tensor(7.0))};
+  for (const Examples& each : all) {
+    const Examples back = parse_npy(to_npy(each), "a.npy");
+    EXPECT_EQ(back, each);
+    EXPECT_EQ(back.precision(), each.precision());
+  }
+}
+
+/// An array as other programs write one.
+std::string array(const std::string& header, const std::string& body) {
+  std::string padded = header + "\n";
+  return std::string("\x93NUMPY\x01") + '\0' + static_cast<char>(padded.size()) + '\0' + padded +
+         body;
+}
+
+TEST(npy_files, of_other_orders_and_types_are_read) {
+  const auto read = [](const std::string& type, bool first_fastest, const std::string& shape,
+                       const std::string& body) {
+    return parse_npy(array(fmt::format("{{'descr': '{}', 'fortran_order': {}, 'shape': {}, }}",
+                                       type, first_fastest ? "True" : "False", shape),
+                           body),
+                     "a.npy");
+  };
+  EXPECT_THAT(read(">i2", false, "(2,)", std::string("\0\1\xff\xfe", 4)).numbers(),
+              ElementsAre(1, -2));
+  EXPECT_THAT(read("<u4", false, "(1,)", "\xff\xff\xff\xff").numbers(), ElementsAre(4294967295.0));
+  EXPECT_THAT(read("|b1", false, "(2,)", std::string("\1\0", 2)).numbers(), ElementsAre(1, 0));
+  const Examples turned = read("|u1", true, "(2, 3)", "\1\4\2\5\3\6");
+  EXPECT_THAT(turned.numbers(), ElementsAre(1, 2, 3, 4, 5, 6));
+  EXPECT_THAT(said<FileError>([&] { (void)read("<c16", false, "(1,)", std::string(16, '\0')); }),
+              HasSubstr("whole or floating numbers"));
+  EXPECT_THAT(said<FileError>([&] { (void)read("<f8", false, "(2,)", std::string(9, '\0')); }),
+              HasSubstr("breaks off"));
+  EXPECT_THAT(said<FileError>([&] { (void)read("<f8", false, "(0, 3)", ""); }),
+              HasSubstr("(0, 3)"));
+  EXPECT_THAT(said<FileError>([] { (void)parse_npy("nothing of the kind", "a.npy"); }),
+              HasSubstr("no NPY file"));
+}
+
+Picture picture_of(std::int64_t rows, std::int64_t columns, std::int64_t channels) {
+  Picture picture{.rows = rows, .columns = columns, .channels = channels};
+  for (std::int64_t at = 0; at < picture.shape().count(); ++at)
+    picture.bytes.push_back(static_cast<std::uint8_t>(at * 7));
+  return picture;
+}
+
+TEST(png_files, are_written_as_they_are_read) {
+  for (const std::int64_t channels : {1, 3}) {
+    const Picture picture = picture_of(3, 5, channels);
+    const PngPicture back = parse_png(to_png(picture), "a.png");
+    EXPECT_EQ(back.picture.shape(), picture.shape());
+    EXPECT_EQ(back.picture.bytes, picture.bytes);
+    EXPECT_FALSE(back.had_palette || back.had_16_bits || back.had_alpha);
+  }
+  EXPECT_THAT(said<ShapeError>([] { (void)to_png(picture_of(2, 2, 2)); }), HasSubstr("1 or 3"));
+}
+
+TEST(png_files, that_are_none_or_damaged_are_refused) {
+  const std::string whole = to_png(picture_of(9, 9, 3));
+  EXPECT_THAT(said<FileError>([] { (void)parse_png("a text\n", "a.png"); }),
+              AllOf(HasSubstr("no PNG file, whatever it is called"), HasSubstr("a.png")));
+  EXPECT_THAT(said<FileError>([&] { (void)parse_png(whole.substr(0, 50), "a.png"); }),
+              HasSubstr("damaged"));
+}
+
+/// A folder of two classes, whose pictures have these shapes.
+void write_classes(const std::filesystem::path& folder, const std::vector<Picture>& pictures) {
+  for (std::size_t at = 0; at < pictures.size(); ++at) {
+    write_bytes(folder / (at % 2 == 0 ? "bowl" : "cup") / fmt::format("{}.png", at),
+                to_png(pictures[at]));
+  }
+}
+
+TEST(pictures, are_read_from_a_folder_for_each_class) {
+  const Folder folder;
+  write_classes(folder.path() / "pots",
+                {picture_of(4, 4, 1), picture_of(4, 4, 1), picture_of(4, 4, 1)});
+  const PicturesReading read = read_pictures({.path = folder.path() / "pots"});
+  EXPECT_EQ(read.data.name, "pots");
+  EXPECT_THAT(read.data.class_names, ElementsAre("bowl", "cup"));
+  EXPECT_THAT(read.data.classes.numbers(), ElementsAre(0, 0, 1));
+  EXPECT_EQ(to_string(read.data.example()), "[row 4 × column 4 × channel 1]");
+  EXPECT_EQ(read.told, "3 PNG files: 3 grey");
+}
+
+TEST(pictures, of_different_sizes_are_told_how_to_be_brought_to_one) {
+  const Folder folder;
+  write_classes(folder.path(), {picture_of(4, 4, 1), picture_of(6, 4, 1)});
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+              AllOf(HasSubstr("different sizes"), HasSubstr("--resize 4x4"), HasSubstr("1.png")));
+  const PictureChanges changes{.size = PictureSize{2, 2}};
+  EXPECT_EQ(read_pictures({.path = folder.path(), .changes = changes}).data.rows(), 2);
+  const Folder colours;
+  write_classes(colours.path(), {picture_of(4, 4, 1), picture_of(4, 4, 3)});
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = colours.path()}); }),
+              HasSubstr("--grey"));
+}
+
+TEST(pictures, are_read_from_a_file_and_its_labels) {
+  const Folder folder;
+  const std::string pictures = folder.path() / "p.idx.gz";
+  const std::string labels = folder.path() / "l.idx";
+  const std::string words = folder.path() / "l.txt";
+  write_bytes(pictures, gzipped(to_idx(Examples::of_bytes({3, 1, 2}, {1, 2, 3, 4, 5, 6}))));
+  write_bytes(labels, to_idx(Examples::of_bytes({3}, {1, 0, 1})));
+  write_bytes(words, "cup\nbowl\ncup\n");
+  EXPECT_THAT(read_pictures({.path = pictures, .labels = labels}).data.class_names,
+              ElementsAre("0", "1"));
+  const Dataset named =
+      read_pictures({.path = pictures, .labels = labels, .class_names = {"bowl", "cup"}}).data;
+  EXPECT_EQ(named.class_name(1), "cup");
+  EXPECT_EQ(read_pictures({.path = pictures, .labels = words}).data.classes, named.classes);
+
+  const auto refused = [&](const PictureSource& source) {
+    return said<FileError>([&] { (void)read_pictures(source); });
+  };
+  EXPECT_THAT(refused({.path = pictures}), HasSubstr("--labels"));
+  EXPECT_THAT(refused({.path = pictures, .labels = labels, .class_names = {"bowl"}}),
+              AllOf(HasSubstr("outside the classes"), HasSubstr("label 0")));
+  EXPECT_THAT(refused({.path = labels, .labels = pictures}), HasSubstr("no pictures"));
+  write_bytes(labels, to_idx(Examples::of_bytes({2}, {1, 0})));
+  EXPECT_THAT(refused({.path = pictures, .labels = labels}),
+              AllOf(HasSubstr("not as many"), HasSubstr("3 labels"), HasSubstr("found:    2")));
+}
+
+TEST(pictures, of_an_empty_folder_or_of_a_text_called_png_are_refused) {
+  const Folder folder;
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+              HasSubstr("no pictures in this folder"));
+  write_bytes(folder.path() / "cup" / "a.png", "a text");
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+              HasSubstr("whatever it is called"));
+  write_bytes(folder.path() / "cup" / "a.png", to_png(picture_of(2, 2, 1)));
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+              HasSubstr("a single class"));
+  const std::string one = folder.path() / "cup" / "a.png";
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = one}); }),
+              HasSubstr("the folder of its class"));
+}
+
+TEST(pictures, are_written_as_they_are_read) {
+  const Folder folder;
+  const Dataset stamps = demo_set("stamps", 12, 2);
+  write_pictures(stamps, folder.path() / "stamps");
+  const Dataset back = read_pictures({.path = folder.path() / "stamps"}).data;
+  EXPECT_EQ(back.features, stamps.features);
+  EXPECT_EQ(back.classes, stamps.classes);
+  EXPECT_EQ(back.class_names, stamps.class_names);
+  EXPECT_THAT(said<ShapeError>([&] { write_pictures(demo_set("kiln"), folder.path()); }),
+              HasSubstr("cannot be written as pictures"));
+}
+
+TEST(pictures, in_a_table_are_its_rows) {
+  const Dataset table = parse_csv("a,b,c,d,kind\n1,2,3,255,x\n4,5,6,7,y\n0,0,0,0,x\n1,1,1,1,y\n",
+                                  "pixels", {.targets = {"kind"}});
+  const Dataset pictures = as_pictures(table, parse_picture_shape("2x2"));
+  EXPECT_TRUE(pictures.features.are_bytes());
+  EXPECT_EQ(pictures.features.at({0, 1, 1, 0}), 255.0);
+  EXPECT_THAT(said<ShapeError>([&] { (void)as_pictures(table, parse_picture_shape("2x3")); }),
+              HasSubstr("6 columns"));
+  for (const char* text : {"", "3", "3x", "3x3x3x3", "0x2", "axb"})
+    EXPECT_THAT(said<SettingError>([&] { (void)parse_picture_shape(text); }), HasSubstr("28x28x1"));
+}
+
+}  // namespace
+}  // namespace lattice
