@@ -89,27 +89,31 @@ cd "$place"
 kiln=demo/lessons/kiln.toml
 shrinkage=demo/lessons/shrinkage.toml
 glazes=demo/lessons/glazes.toml
+stamps=demo/lessons/stamps.toml
 
 shoot work 44 1 "lattice work $kiln"
 shoot_typed walk 44 "lattice work $glazes --batch 4 --walk" hidden 'why hidden[0,2]' reverse '' \
   'why ∂output[0,3]'
-shoot why 32 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
+shoot why 45 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shrinkage" \
   "lattice why 'output.weight[1,0]' $shrinkage --gradient --batch 4" \
-  "lattice why 'output.weight[1,0]' $shrinkage --update --step 3"
-shoot check 13 1 "lattice check $shrinkage"
-shoot data 31 1 'lattice data glazes'
-shoot plan 12 1 "lattice plan $glazes"
+  "lattice why 'output.weight[1,0]' $shrinkage --update --step 3" \
+  "lattice why 'conv[0,3,4,1]' $stamps"
+shoot check 23 1 "lattice check $shrinkage" "lattice about"
+shoot data 36 1 'lattice data stamps'
+shoot plan 26 1 "lattice plan $glazes" "lattice plan $stamps"
 shoot train 45 1 "lattice train $glazes --save glazes.lattice"
 shoot assess 26 1 'lattice assess glazes.lattice'
 shoot ask 8 1 'lattice ask glazes.lattice --record iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250'
 shoot compare 17 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.001"
-shoot about 10 1 'lattice about'
 
 lattice work "$glazes" --batch 8 --steps 1,2,50 --curves --html page.html >/dev/null
 lattice work "$glazes" --batch 4 --blanks 10 --html exercise.html >/dev/null
 lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
 lattice work "$glazes" --graph "$folder/graph.png" --gradients >/dev/null
 browse page "file://$place/page.html#hidden"
+lattice work "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
+  --html pictures.html >/dev/null
+browse pictures "file://$place/pictures.html#conv%5B0,3,4,1%5D"
 browse exercise "file://$place/exercise.html#tanh"
 lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
 browse answer "file://$place/wrong.html#∂raw"
@@ -141,7 +145,11 @@ lattice draw blocks "$glazes" deeper.toml --out 10.png >/dev/null
 lattice ask glazes.lattice --record 3,56,0.5,60,1250 --record 1,80,1,30,1220 \
   --record 6,30,1,70,1280 --record 4,60,1,40,1240 --draw 11.png >/dev/null
 lattice compare "$glazes" --epochs 20 --vary rate=0.02,0.002 --seeds 8 --draw 12.png >/dev/null
-montage {1..12}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
+lattice draw weights stamps --epochs 30 --rule adam --rate 0.005 --out 13.png >/dev/null
+lattice train "$stamps" --save stamps.lattice >/dev/null 2>&1
+lattice draw channels stamps.lattice --out 14.png >/dev/null
+lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.png >/dev/null
+montage {1..15}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &

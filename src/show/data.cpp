@@ -47,12 +47,12 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
     table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
                number(column.spread)});
   };
+  const bool are_pictures = data.example().rank() == 3;
   for (const NumberSummary& feature : summary.features)
-    add(feature, "feature");
+    add(feature, are_pictures ? "points" : "feature");
   for (const NumberSummary& target : summary.numbers)
     add(target, "to predict");
   if (summary.counted) add(*summary.counted, "how much rows count");
-  const bool are_pictures = data.example().rank() == 3;
   const std::string of_each =
       are_pictures ? to_string(data.example())
                    : fmt::format("{} {}", summary.features.size(),

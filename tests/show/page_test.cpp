@@ -286,6 +286,7 @@ TEST(page, shows_the_patch_of_a_convolution) {
   EXPECT_EQ(patches["wrong"], 0);
   EXPECT_EQ(patches["cells"], Json({9, 9, 9}));
   EXPECT_EQ(patches["followed"], "x[0,0,0,0]");
+  EXPECT_EQ(report["opened_at"], "conv[0,1,2,0]");
   // Each number of the kernel meets every place of every picture.
   EXPECT_EQ(patches["ofKernel"], Json({100, 100}));
 }

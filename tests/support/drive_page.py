@@ -237,6 +237,9 @@ def main():
             report["curves"] = browser.execute_script(CURVES)
             report["console"] = [entry["message"] for entry in browser.get_log("browser")]
             report["requests"] = requests(browser, page)
+            if report["patches"]:
+                browser.get(f"file://{page}#conv[0,1,2,0]")
+                report["opened_at"] = read(browser, WHY)["subject"]
             json.dump(report, sys.stdout)
         finally:
             browser.quit()

@@ -58,12 +58,20 @@ if (data.run) {
   document.getElementById("run").hidden = false;
   document.querySelector("#run .curves").append(...curvesOf(data.run, data.references));
 }
-/* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden. */
+/* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden.
+   #hidden[0,2] asks that number. */
 function goToAddress() {
-  const [line, step] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
+  const [place, step] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
+  const [, line, index] = place.match(/^([^[]*)(?:\[([\d,]*)\])?$/) ?? [];
   shown.minibatch = Math.max(0, data.steps.findIndex(each => String(each.step) === step));
   drawSheet();
   goTo(Math.max(0, minibatch().walk.findIndex(entry => entry.name === line)));
+  const table = minibatch().tables.findIndex(each => each.name === line);
+  if (index === undefined || table < 0) return;
+  const {shape} = minibatch().tables[table];
+  const positions = index.split(",").map(Number);
+  const isThere = positions.length === shape.length && positions.every((at, axis) => at < shape[axis]);
+  if (isThere) ask({table, place: positions.reduce((sum, at, axis) => sum * shape[axis] + at, 0)}, true);
 }
 window.addEventListener("hashchange", goToAddress);
 goToAddress();
