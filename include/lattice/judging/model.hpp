@@ -49,7 +49,8 @@ struct Answers {
 /// @throws as `ask` does.
 [[nodiscard]] Tensor examples_from(const Model& model, const Table& records);
 
-/// Asks a model about records; those of a model of pictures are rows of pixels. Columns that it did not learn from are not looked at.
+/// Asks a model about records; those of a model of pictures are rows of pixels. Columns that it did
+/// not learn from are not looked at.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Answers ask(const Model& model, const Table& records);
 

@@ -42,8 +42,8 @@ using ConvolutionSettingsFor = ConvolutionSettings<std::type_identity_t<X>>;
 /// convolution(tiles, edges, {.border = Border::keeping_size()}) // [2 × 6 × 6 × 4]
 /// @endcode
 /// @throws ShapeError when pictures, kernel, bias and table do not fit each other, or the kernel is
-///         larger than the picture; SettingError for a stride or a border that cannot be; IndexError
-///         for a table with a channel that is not there.
+///         larger than the picture; SettingError for a stride or a border that cannot be;
+///         IndexError for a table with a channel that is not there.
 template <Operand X>
 [[nodiscard]] X convolution(const X& x, const X& kernel,
                             const ConvolutionSettingsFor<X>& settings = {});
