@@ -49,6 +49,12 @@ class Steps {
 };
 [[nodiscard]] std::unique_ptr<Steps> steps(const Task& task, const Numbers& numbers);
 
+/// Steps of a network for grey pictures of 28 × 28: eight kernels of 5 × 5, ReLU, the maximum of
+/// every 2 × 2, sixteen of 5 × 5, ReLU, the maximum, and a dense layer to ten classes. Each layer
+/// lays out its patches as a matrix and multiplies.
+[[nodiscard]] std::function<double()> convolutional_steps(int batch, bool in_single,
+                                                          const Numbers& numbers, double rate);
+
 /// Rows of features, and their classes.
 struct Rows {
   std::vector<double> x;

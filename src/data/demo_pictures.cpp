@@ -169,6 +169,7 @@ Dataset make_stamps(std::int64_t rows, Random& random) {
         const double thick = random.uniform(0.55, 0.8);
         const double clay = random.uniform(20.0, 60.0);
         const double pressure = random.uniform(130.0, 190.0);
+        std::size_t place = 0;
         for (int row = 0; row < size; ++row) {
           for (int column = 0; column < size; ++column) {
             const Point from =
@@ -176,8 +177,7 @@ Dataset make_stamps(std::int64_t rows, Random& random) {
             const Point of_mark = (1.0 / radius) * turned(from, -angle);
             const double away = radius * distance_to(marks()[which].strokes, of_mark);
             const double ink = std::clamp(thick + 0.5 - away, 0.0, 1.0);
-            numbers[static_cast<std::size_t>(row * size + column)] =
-                as_byte(clay + pressure * ink + random.normal(0.0, noise));
+            numbers[place++] = as_byte(clay + pressure * ink + random.normal(0.0, noise));
           }
         }
       });
@@ -268,6 +268,7 @@ Dataset make_tiles(std::int64_t rows, Random& random) {
         }
         const Point start = {random.uniform(0.0, 8.0), random.uniform(0.0, 8.0)};
         const double angle = random.normal(0.0, 0.06);
+        std::size_t place = 0;
         for (int row = 0; row < size; ++row) {
           for (int column = 0; column < size; ++column) {
             const Point p =
@@ -276,8 +277,7 @@ Dataset make_tiles(std::int64_t rows, Random& random) {
             for (std::size_t channel = 0; channel < 3; ++channel) {
               const double colour =
                   (1.0 - share) * glazes[0].at(channel) + share * glazes[1].at(channel);
-              numbers[static_cast<std::size_t>((row * size + column) * 3) + channel] =
-                  as_byte(colour + random.normal(0.0, noise));
+              numbers[place++] = as_byte(colour + random.normal(0.0, noise));
             }
           }
         }

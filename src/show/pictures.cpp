@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "lattice/tensor/arithmetic.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
@@ -96,7 +97,7 @@ std::string with_room(const std::string& text, std::size_t width) {
 }  // namespace
 
 std::string show_pictures(const std::vector<CaptionedPicture>& pictures, const TerminalStyle& style,
-                          const Brightness& brightness) {
+                          const Brightness& brightness, std::size_t page) {
   constexpr std::size_t gap = 2;
   std::string text;
   for (std::size_t first = 0; first < pictures.size();) {
@@ -107,7 +108,7 @@ std::string show_pictures(const std::vector<CaptionedPicture>& pictures, const T
     for (std::size_t at = first; at < pictures.size(); ++at) {
       const Canvas canvas(pictures[at].picture, brightness);
       const std::size_t width = static_cast<std::size_t>(canvas.columns()) * (style.colour ? 1 : 2);
-      if (!canvases.empty() && used + width > page_width) break;
+      if (!canvases.empty() && used + width > page) break;
       used += width + gap;
       lines = std::max(lines, style.colour ? (canvas.rows() + 1) / 2 : canvas.rows());
       canvases.push_back(canvas);
@@ -117,7 +118,7 @@ std::string show_pictures(const std::vector<CaptionedPicture>& pictures, const T
       std::string line;
       for (std::size_t at = 0; at < canvases.size(); ++at) {
         const CaptionedPicture& picture = pictures[first + at];
-        const std::string words = with_room(cut_to(picture.*of, widths[at]), widths[at]);
+        const std::string words = with_room(cut_to(harmless(picture.*of), widths[at]), widths[at]);
         const bool is_noticed = picture.is_noticed && is_last;
         line +=
             in_ink(is_noticed ? ink::noticed : ink::faint, words, style) + std::string(gap, ' ');

@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <utility>
 
 #include "lattice/judging/loss.hpp"
+#include "lattice/show/pictures.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/words.hpp"
@@ -92,11 +94,32 @@ class Clerk {
       table.rows.push_back(std::move(cells));
       table.labels.push_back(fmt::format("{}", place));
     }
-    entries_.push_back(
-        {.stage = Stage::rows,
-         .section = "rows taken",
-         .title = "",
-         .numbers = behind_margin(lattice::text(table, behind_margin(style_, false)), style_)});
+    std::string text = lattice::text(table, behind_margin(style_, false));
+    if (const std::string pictures = pictures_of(batch); !pictures.empty()) text += "\n" + pictures;
+    entries_.push_back({.stage = Stage::rows,
+                        .section = "rows taken",
+                        .title = "",
+                        .numbers = behind_margin(text, style_)});
+  }
+
+  /// The examples, where they are pictures.
+  [[nodiscard]] std::string pictures_of(const Batch& batch) const {
+    const Shape& shape = batch.features.shape();
+    const bool are_pictures = shape.rank() == 4 && shape.role(1) == Role::row &&
+                              shape.role(2) == Role::column && shape.role(3) == Role::channel;
+    if (!are_pictures) return "";
+    std::vector<CaptionedPicture> pictures;
+    for (std::int64_t at = 0; at < std::min(shape[0], style_.most_rows); ++at) {
+      const std::vector<std::int64_t> one = {at};
+      std::string caption = fmt::format("{}", at);
+      if (!batch.classes.empty()) {
+        const auto number = static_cast<std::int64_t>(batch.classes.at_offset(at));
+        caption += " " + names_.of(Role::class_, number);
+      }
+      pictures.push_back({.picture = batch.features.rows(one).reshaped(shape.without_first_axis()),
+                          .caption = std::move(caption)});
+    }
+    return show_pictures(pictures, style_, brightness_of(batch.features), page_width - margin - 2);
   }
 
   void write_forward() {

@@ -5,6 +5,7 @@
 
 #include "lattice/data/row_set.hpp"
 #include "lattice/show/terminal.hpp"
+#include "lattice/text/wrapping.hpp"
 
 namespace lattice {
 
@@ -23,10 +24,11 @@ struct Brightness {
   double white = 255.0;
 };
 
-/// Pictures beside each other, as many as a page is wide, two points in a letter: in grey steps and
+/// Pictures beside each other, as many as fit into so many columns, two points in a letter: in grey steps and
 /// colours; without colours in letters that are as dark as the point is, two for a point.
 [[nodiscard]] std::string show_pictures(const std::vector<CaptionedPicture>& pictures,
-                                        const TerminalStyle& style, const Brightness& brightness);
+                                        const TerminalStyle& style, const Brightness& brightness,
+                                        std::size_t width = page_width);
 
 /// What is black and what is white in pictures of a dataset: 0 and 255 for bytes, else the lowest
 /// and the highest number.
