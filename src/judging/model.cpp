@@ -101,7 +101,7 @@ Answers ask(const Model& model, const Tensor& raw_features) {
 }
 
 Tensor examples_from(const Model& model, const Table& records) {
-  const Tensor features = features_from(records, model.columns);
+  Tensor features = features_from(records, model.columns);
   const Shape example = model.network.example();
   if (example.rank() == 1) return features;
   return features.reshaped(example.with_first_axis(features.shape()[0], Role::example));

@@ -97,9 +97,10 @@ class Sheet {
     const std::int64_t in_line = layout.in_line(height_);
     for (std::int64_t at = 0; at < layout.count; ++at) {
       const CaptionedPicture& each = band.pictures[static_cast<std::size_t>(at)];
+      const std::int64_t line = at / in_line;
       const double left = layout.left + static_cast<double>(at % in_line) * (width + gap);
-      const double top = down_ + layout.heading +
-                         static_cast<double>(at / in_line) * (layout.above + height_ + gap);
+      const double top =
+          down_ + layout.heading + static_cast<double>(line) * (layout.above + height_ + gap);
       const auto ink_of = [&](bool is_last) {
         return each.is_noticed && is_last ? plot::plum : plot::ink;
       };
@@ -117,7 +118,7 @@ class Sheet {
                "set title {} font ',17'\nunset key\nunset grid\nunset tics\n"
                "unset border\nset size ratio -1\nset lmargin 2\nset rmargin 2\n"
                "set bmargin 1\n",
-               plot::quoted(title)) +
+               plot::quoted(cut_to(title, most_of_title))) +
            plot::range("x", -0.5, page_across + 0.5) +
            plot::range("y", std::max(page_down, down_), -0.5) + "plot " + plots_ + "\n";
   }

@@ -4,6 +4,7 @@
 
 #include "lattice/show/terminal.hpp"
 #include "lattice/tensor/arithmetic.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 

@@ -39,14 +39,9 @@ const std::vector<Stop>& tour() {
   static const Words cracks = {"cracks", "--net",    "dense 8, tanh, dense 2",
                                "--rule", "adam",     "--rate",
                                "0.02",   "--epochs", "30"};
-  static const Words stamps = {"stamps",
-                               "--net",
-                               "conv 8 of 3x3, relu, maximum 2, conv 12 of 3x3, relu, flatten, "
-                               "dense 8",
-                               "--rule",
-                               "adam",
-                               "--rate",
-                               "0.005"};
+  static const std::string looking =
+      "conv 8 of 3x3, relu, maximum 2, conv 12 of 3x3, relu, flatten, dense 8";
+  static const Words stamps = {"stamps", "--net", looking, "--rule", "adam", "--rate", "0.005"};
   static const std::vector<Stop> stops = {
       {"Four readings, worked by hand",
        "Four readings from a small kiln: minutes of firing and the temperature they led to. We "

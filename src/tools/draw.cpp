@@ -15,6 +15,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "tools/commands.hpp"
 #include "tools/drawing.hpp"
+#include "tools/interrupt.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
 

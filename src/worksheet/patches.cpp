@@ -110,9 +110,9 @@ std::vector<Patch> patches_of(const Formula& formula, const Worksheet& sheet) {
     if (!by_table.contains(tables)) order.push_back(tables);
     by_table[tables].push_back(*factors);
   }
-  std::vector<Patch> patches;
-  for (const Tables& tables : order)
-    patches.push_back(patch_of(by_table[tables]));
+  std::vector<Patch> patches(order.size());
+  std::ranges::transform(order, patches.begin(),
+                         [&](const Tables& tables) { return patch_of(by_table[tables]); });
   return patches;
 }
 
