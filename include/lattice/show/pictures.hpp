@@ -24,8 +24,8 @@ struct Brightness {
   double white = 255.0;
 };
 
-/// Pictures beside each other, as many as fit into so many columns, two points in a letter: in grey steps and
-/// colours; without colours in letters that are as dark as the point is, two for a point.
+/// Pictures beside each other, as many as fit into so many columns, two points in a letter: in grey
+/// steps and colours; without colours in letters that are as dark as the point is, two for a point.
 [[nodiscard]] std::string show_pictures(const std::vector<CaptionedPicture>& pictures,
                                         const TerminalStyle& style, const Brightness& brightness,
                                         std::size_t width = page_width);
