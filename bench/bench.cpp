@@ -187,13 +187,13 @@ Pair products() {
           .tolerance = 1e-2};
 }
 
-constexpr int pictures_at_once = 64;
+constexpr std::int64_t pictures_at_once = 64;
 
 by_hand::Numbers numbers_of_pictures() {
   Random random(7);
   by_hand::Numbers numbers;
-  numbers.x = uniform({pictures_at_once, 28 * 28}, 0, 1, random).numbers();
-  for (int row = 0; row < pictures_at_once; ++row)
+  numbers.x = uniform({pictures_at_once, 784}, 0, 1, random).numbers();
+  for (std::int64_t row = 0; row < pictures_at_once; ++row)
     numbers.y.push_back(static_cast<double>(random.below(10)));
   for (const Shape& shape : {Shape{25, 8}, Shape{200, 16}, Shape{256, 10}}) {
     const double spread = 1.0 / std::sqrt(static_cast<double>(shape[0]));
@@ -227,7 +227,7 @@ std::function<double()> our_convolutional_steps(Precision precision) {
 Pair convolutional(bool in_single) {
   const Precision precision = in_single ? Precision::single : Precision::double_;
   return {.ours = our_convolutional_steps(precision),
-          .by_hand = by_hand::convolutional_steps(pictures_at_once, in_single,
+          .by_hand = by_hand::convolutional_steps(static_cast<int>(pictures_at_once), in_single,
                                                   numbers_of_pictures(), rate),
           .times = 4,
           .tolerance = in_single ? 1e-3 : 1e-9};

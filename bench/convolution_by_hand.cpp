@@ -143,7 +143,7 @@ template <class T>
 class Looking {
  public:
   Looking(int batch, const Numbers& numbers)
-      : x_(Eigen::Map<const Matrix<double>>(numbers.x.data(), batch, 28 * 28).template cast<T>()),
+      : x_(Eigen::Map<const Matrix<double>>(numbers.x.data(), batch, 784).template cast<T>()),
         first_(batch, {28, 28, 1}, 5, numbers.W[0]),
         second_(batch, first_.pooled(), 5, numbers.W[1]) {
     for (const double number : numbers.y)
