@@ -14,12 +14,12 @@ using namespace lattice;
 
 int main() {
   Random dealing(1);
-  const Split parts =
-      prepared(split(demo_set("stamps"), {.stratified = true}, dealing), {parse_scaling("0 to 1")});
+  const Split parts = prepared(split(demo_set("stamps"), {.stratified = true}, dealing),
+                               {ScalingSettings{.by = ScaledBy::channel}});
   const Shape example = parts.data().example();
   const std::string blueprint =
       "conv 8 of 3x3, relu, maximum 2, conv 12 of 3x3, relu, flatten, dense 8";
-  constexpr int epochs = 8;
+  constexpr int epochs = 12;
 
   // By a loop: the order of rows has random numbers of its own, as in training.
   Network by_loop(example, blueprint, Random(2));

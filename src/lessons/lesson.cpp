@@ -185,9 +185,9 @@ SplitSettings Lesson::split() const {
 
 std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
   if (!scale.empty()) return scale;
-  if (data.example().rank() != 3) return {{.kind = ScalingKind::standard}};
-  if (data.features.are_bytes()) return {parse_scaling("0 to 1")};
-  return {{.kind = ScalingKind::standard, .by = ScaledBy::channel}};
+  const bool are_pictures = data.example().rank() == 3;
+  return {
+      {.kind = ScalingKind::standard, .by = are_pictures ? ScaledBy::channel : ScaledBy::number}};
 }
 
 Lesson read_lesson(const std::filesystem::path& path) {

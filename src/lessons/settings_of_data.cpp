@@ -163,8 +163,9 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       "data", "scale", Entry::list, "HOW",
       "How features are scaled: standard (mean 0, spread 1), min-max (0 to 1), less mean (of "
       "pictures the mean picture) or none, behind it \"by channel\" or \"as a whole\"; or by known "
-      "numbers, \"less 127.5 over 127.5\". Standard for a table and \"0 to 1\" for bytes when left "
-      "out",
+      "numbers, \"less 127.5 over 127.5\", and bytes \"0 to 1\". Standard when left out, of "
+      "pictures "
+      "by channel",
       [](Lesson& l, const Json& v) { l.scale = scaling_in(v); },
       [](const Lesson& l) { return words_of(l.scale); }));
   all.push_back(own_setting(

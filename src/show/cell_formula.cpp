@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <string_view>
 #include <utility>
 
 #include "worksheet/formula_functions.hpp"
@@ -96,10 +98,32 @@ std::string CellFormulas::function(const Formula& formula) const {
   return fmt::format("{}({})", spreadsheet_name(name), list(parts));
 }
 
-/// The first place of the largest, from 0: looked for in a range; of cells that stand apart each is
-/// put beside those after it.
+namespace {
+
+/// Whether a range such as `'forward'!C3:F3` is a piece of one row or of one column.
+bool is_line(std::string_view range) {
+  const std::size_t colon = range.rfind(':');
+  if (colon == std::string_view::npos) return true;
+  const std::string_view last = range.substr(colon + 1);
+  std::string_view first = range.substr(0, colon);
+  const std::size_t sheet = first.rfind('!');
+  if (sheet != std::string_view::npos) first.remove_prefix(sheet + 1);
+  constexpr std::string_view digits = "0123456789";
+  const auto column = [&](std::string_view cell) {
+    return cell.substr(0, cell.find_first_of(digits));
+  };
+  const auto row = [&](std::string_view cell) {
+    return cell.substr(std::min(cell.find_first_of(digits), cell.size()));
+  };
+  return column(first) == column(last) || row(first) == row(last);
+}
+
+}  // namespace
+
+/// The first place of the largest, from 0: looked for in a piece of a row or a column; of other
+/// cells each is put beside those after it.
 std::string CellFormulas::place_of_largest(std::span<const Formula> parts) const {
-  if (const auto range = around_.range(parts))
+  if (const auto range = around_.range(parts); range && is_line(*range))
     return fmt::format("(MATCH(MAX({0}),{0},0)-1)", *range);
   std::string text = fmt::format("{}", parts.size() - 1);
   for (std::size_t at = parts.size() - 1; at-- > 0;) {

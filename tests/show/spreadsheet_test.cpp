@@ -116,6 +116,10 @@ const std::vector<Words>& lessons() {
       with(small, {"--rule", "rms", "--step", "3", "--weight-decay", "0.1"}),
       with(small, {"--rule", "adam", "--step", "3", "--weight-decay", "0.1"}),
       with(small, {"--rule", "descent", "--weight-decay", "0.1", "--longest-gradient", "0.01"}),
+      // Pictures: strides, borders, chosen connections, both poolings
+      {"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
+       "conv 2 of 3x3 stride 2 border 1, relu, maximum 2, conv 2 of 2x2 keeping size from 1 at "
+       "random, average 2x2 stride 1, flatten, dense 8"},
       // Steps that follow one another, and so many terms that sums are set apart
       with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
@@ -191,27 +195,36 @@ TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
   EXPECT_TRUE(books[books.size() - 2].contains("reverse tanh"));
 }
 
-/// A network whose first output weight is moved, there and here: every cell is then ours.
-void expect_to_follow(const Words& lesson) {
+/// A network with a weight whose first number is moved, there and here: every cell is then ours.
+void expect_to_follow(const Words& lesson, const std::string& weight = "output.weight") {
   const std::string of = ::testing::PrintToString(lesson);
   const Folder folder;
   const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
-  std::vector<double> weights = flat(step["updates"]["output.weight"]["before"]);
+  std::vector<double> weights = flat(step["updates"][weight]["before"]);
   weights[0] += 0.5;
-  const std::string moved = fmt::format("output.weight={}", fmt::join(weights, ","));
+  const std::string moved = fmt::format("{}={}", weight, fmt::join(weights, ","));
   const std::string before = folder.path() / "before.xlsx";
   const std::string after = folder.path() / "after.xlsx";
   ASSERT_EQ(lattice(with(lesson, {"--xlsx", before})).status, 0) << of;
   ASSERT_EQ(lattice(with(lesson, {"--xlsx", after, "--start", moved})).status, 0) << of;
 
-  // The block of output.weight: its heading, the heads of its columns, its numbers from column C.
+  // The block of the weight: its heading, of pictures what each is, the heads of its columns, its
+  // numbers from column C.
   const Json plain = recalculated(folder, Json::array({{{"file", before}}}))[0];
-  const std::string first = plain.contains("forward") ? "forward" : "forward 1";
-  std::size_t row = 0;
-  while (!plain[first]["cells"][row][1].is_string() ||
-         !plain[first]["cells"][row][1].get<std::string>().starts_with("output.weight"))
-    ++row;
-  const std::string cell = fmt::format("{}!C{}", first, row + 3);
+  std::string first;
+  std::string cell;
+  for (const auto& [sheet, content] : plain.items()) {
+    if (!sheet.starts_with("forward")) continue;
+    if (first.empty()) first = sheet;
+    const Json& cells = content["cells"];
+    for (std::size_t row = 0; cell.empty() && row < cells.size(); ++row) {
+      const Json& heading = cells[row][1];
+      if (!heading.is_string() || !heading.get<std::string>().starts_with(weight)) continue;
+      const Json& below = cells[row + 1][2];
+      const bool is_picture = below.is_string() && below.get<std::string>().starts_with("channel");
+      cell = fmt::format("{}!C{}", sheet, row + (is_picture ? 4 : 3));
+    }
+  }
   const Json books = recalculated(
       folder,
       Json::array({{{"file", before}, {"changes", {{cell, weights[0]}}}}, {{"file", after}}}));
@@ -241,6 +254,13 @@ void expect_to_follow(const Words& lesson) {
 TEST(spreadsheet, follows_a_weight_that_is_changed_to_the_loss_the_gradients_and_the_update) {
   if (!has_office()) GTEST_SKIP() << no_office;
   expect_to_follow(with(small, {"--net", "dense 3, tanh, dense 4", "--rule", "adam"}));
+}
+
+TEST(spreadsheet, follows_a_number_of_a_kernel_that_is_changed) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  expect_to_follow({"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
+                    "conv 2 of 3x3, tanh, maximum 2, flatten, dense 8"},
+                   "conv.kernel");
 }
 
 TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {

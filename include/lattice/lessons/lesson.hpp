@@ -40,8 +40,8 @@ struct Lesson {
   std::vector<ScalingSettings> scale = {};  ///< of features, step by step; or the usual way
   std::optional<std::vector<ScalingSettings>> scale_target = std::nullopt;  ///< as the features
 
-  /// How the features of a dataset are scaled: as it says, or else bytes of pictures to 0 to 1,
-  /// other pictures to mean 0 and spread 1 by channel, and tables number by number.
+  /// How the features of a dataset are scaled: as it says, or else to mean 0 and spread 1, pictures
+  /// by channel and tables number by number.
   [[nodiscard]] std::vector<ScalingSettings> scale_for(const Dataset& data) const;
 
   // Parts

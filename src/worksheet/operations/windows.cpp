@@ -420,13 +420,12 @@ class Pooling final : public Operation {
 
   /// What arrived at a place, for a number that is the first largest there; else 0.
   [[nodiscard]] Formula if_first(const Cells& cells, const Index& at, const Index& use) const {
-    const Formula most = cells.result(use);
-    const double largest = most.evaluate();
-    for (const Index& place : under(cells, use)) {
-      if (place == at) break;
-      if (cells.input(0, place).evaluate() == largest) return 0.0;
-    }
-    return where(cells.input(0, at) >= most, cells.arrived(use), Formula(0.0));
+    const std::vector<Index> places = under(cells, use);
+    if (places.size() == 1) return cells.arrived(use);
+    const Formula first =
+        cells.in_common(0, use, [&] { return Formula::function("argmax", gathered(cells, use)); });
+    const auto position = std::ranges::find(places, at) - places.begin();
+    return where(first == Formula(static_cast<double>(position)), cells.arrived(use), Formula(0.0));
   }
 
   Window window_;
