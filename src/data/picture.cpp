@@ -184,6 +184,11 @@ class Changing {
 
 }  // namespace
 
+bool is_picture(const Shape& example) {
+  return example.rank() == 3 && example.role(0) == Role::row && example.role(1) == Role::column &&
+         example.role(2) == Role::channel;
+}
+
 Shape Picture::shape() const {
   return Shape{rows, columns, channels}.with({Role::row, Role::column, Role::channel});
 }

@@ -185,7 +185,7 @@ SplitSettings Lesson::split() const {
 
 std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
   if (!scale.empty()) return scale;
-  const bool are_pictures = data.example().rank() == 3;
+  const bool are_pictures = is_picture(data.example());
   return {
       {.kind = ScalingKind::standard, .by = are_pictures ? ScaledBy::channel : ScaledBy::number}};
 }

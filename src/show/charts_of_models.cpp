@@ -5,6 +5,7 @@
 
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
 #include "show/plot.hpp"
 
 namespace lattice {
@@ -56,12 +57,10 @@ std::vector<PictureBand> bands_of(const Tensor& weight, double largest,
     band.darkest = largest;
     if (in_bands) band.heading = name;
     for (std::int64_t in = 0; in < shape[2]; ++in) {
-      Tensor picture = zeros(Shape{shape[0], shape[1], 1});
-      for (std::int64_t row = 0; row < shape[0]; ++row) {
-        for (std::int64_t column = 0; column < shape[1]; ++column)
-          picture.set({row, column, 0}, kernels.at({row, column, in, out}));
-      }
-      band.pictures.push_back({.picture = std::move(picture), .caption = in_bands ? "" : name});
+      const Tensor into = slice(kernels, 3, {.from = out, .end = out + 1});
+      const Tensor one = slice(into, 2, {.from = in, .end = in + 1});
+      band.pictures.push_back(
+          {.picture = one.reshaped({shape[0], shape[1], 1}), .caption = in_bands ? "" : name});
     }
   }
   return bands;

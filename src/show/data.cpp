@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/show/pictures.hpp"
 #include "show/ink.hpp"
@@ -47,7 +48,7 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
     table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
                number(column.spread)});
   };
-  const bool are_pictures = data.example().rank() == 3;
+  const bool are_pictures = is_picture(data.example());
   for (const NumberSummary& feature : summary.features)
     add(feature, are_pictures ? "points" : "feature");
   for (const NumberSummary& target : summary.numbers)

@@ -5,6 +5,7 @@
 
 #include <vector>
 
+#include "lattice/data/picture.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
@@ -21,9 +22,7 @@ std::string extents(const Shape& shape) {
 
 /// `28×28, 8 channels` of a picture, else the shape with its roles.
 std::string gives(const Shape& shape) {
-  const bool is_picture = shape.rank() == 3 && shape.role(0) == Role::row &&
-                          shape.role(1) == Role::column && shape.role(2) == Role::channel;
-  if (!is_picture) return to_string(shape);
+  if (!is_picture(shape)) return to_string(shape);
   return fmt::format("{}×{}, {}", shape[0], shape[1],
                      counted(shape[2], Role::channel, "channel", "channels"));
 }

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <utility>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/show/pictures.hpp"
 #include "lattice/text/letters.hpp"
@@ -105,9 +106,7 @@ class Clerk {
   /// The examples, where they are pictures.
   [[nodiscard]] std::string pictures_of(const Batch& batch) const {
     const Shape& shape = batch.features.shape();
-    const bool are_pictures = shape.rank() == 4 && shape.role(1) == Role::row &&
-                              shape.role(2) == Role::column && shape.role(3) == Role::channel;
-    if (!are_pictures) return "";
+    if (shape.rank() == 0 || !is_picture(shape.without_first_axis())) return "";
     std::vector<CaptionedPicture> pictures;
     for (std::int64_t at = 0; at < std::min(shape[0], style_.most_rows); ++at) {
       const std::vector<std::int64_t> one = {at};

@@ -3,10 +3,12 @@
 #include <algorithm>
 #include <utility>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/judging/answers.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/show/pictures.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
 #include "tools/answer_options.hpp"
 #include "tools/drawing.hpp"
 #include "tools/run_lesson.hpp"
@@ -22,7 +24,7 @@ std::optional<Shape> inputs_of_weight(const Network& network, const std::string&
   const std::vector<Plan::Row>& rows = network.plan().rows;
   for (std::size_t at = 0; at < rows.size(); ++at) {
     if (network.parts()[at].nature().lays_out_anew) {
-      flattened = before.rank() == 3 ? std::optional(before) : std::nullopt;
+      flattened = is_picture(before) ? std::optional(before) : std::nullopt;
     } else if (!rows[at].needs.empty()) {
       if (rows[at].needs.front().name == name) return flattened;
       flattened = std::nullopt;
@@ -106,7 +108,7 @@ Chart draw_samples(const DrawAsked& asked) {
     return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
                               : format_number(numbers.at({at, 0}), 4);
   };
-  if (data.example().rank() == 3) {
+  if (is_picture(data.example())) {
     std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, shown.rows), asked.samples);
     for (std::size_t at = 0; at < pictures.size(); ++at) {
       const auto place = static_cast<std::int64_t>(at);
@@ -135,7 +137,7 @@ Chart draw_samples(const DrawAsked& asked) {
 Chart draw_channels(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset& data = learnt.prepared.data();
-  if (data.example().rank() != 3) {
+  if (!is_picture(data.example())) {
     throw SettingError({.what = "channels are drawn of a network that looks at pictures",
                         .expected = "examples [row × column × channel]",
                         .found = to_string(data.example())});
@@ -153,19 +155,15 @@ Chart draw_channels(const DrawAsked& asked) {
                                      .pictures = std::move(sample),
                                      .brightness = brightness_of(data.features)}};
   for (const Plan::Row& part : learnt.network.plan().rows) {
-    if (part.outputs.rank() != 3) continue;
+    if (!is_picture(part.outputs)) continue;
     const Tensor& numbers = sheet.line(part.name).value();
     PictureBand band{
         .heading = part.name == part.part ? part.name : fmt::format("{}: {}", part.name, part.part),
         .pictures = {},
         .brightness = std::nullopt};
     for (std::int64_t channel = 0; channel < part.outputs[2]; ++channel) {
-      Tensor picture = zeros(part.outputs.with_extent(2, 1));
-      for (std::int64_t at = 0; at < picture.count(); ++at) {
-        const Index place = picture.shape().index(at);
-        picture.set(place, numbers.at({0, place[0], place[1], channel}));
-      }
-      band.pictures.push_back({.picture = std::move(picture)});
+      const Tensor one_channel = slice(numbers, 3, {.from = channel, .end = channel + 1});
+      band.pictures.push_back({.picture = one_channel.reshaped(part.outputs.with_extent(2, 1))});
     }
     bands.push_back(std::move(band));
   }

@@ -74,7 +74,7 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
 }
 
 bool takes_pictures(const Model& model) {
-  return model.network.example().rank() == 3;
+  return is_picture(model.network.example());
 }
 
 namespace {

@@ -11,6 +11,9 @@
 
 namespace lattice {
 
+/// Whether an example is a picture: its axes are said to be of rows, columns and channels.
+[[nodiscard]] bool is_picture(const Shape& example);
+
 /// One picture as bytes from 0 to 255, row by row, the channels of each point side by side.
 struct Picture {
   std::int64_t rows = 1;
