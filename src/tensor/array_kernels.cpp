@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "tensor/kernels.hpp"
+#include "tensor/parallel.hpp"
 #include "tensor/walk.hpp"
 
 namespace lattice::kernels {
@@ -60,10 +61,13 @@ Tensor work_whole(const Shape& shape, std::span<const Tensor* const> operands,
                   const ChunkLoops& f) {
   Tensor result = Tensor::unfilled(shape, operands[0]->precision());
   visit(result.precision(), [&]<class T>(T) {
-    std::array<ChunkOperand<T>, most_operands> from;
-    for (std::size_t operand = 0; operand < operands.size(); ++operand)
-      from[operand] = {operands[operand]->data<T>()};
-    loop_of<T>(f)(f.f, result.writable<T>(), padded<T>(result.count()), from.data());
+    T* const to = result.writable<T>();
+    in_pieces(padded<T>(result.count()), [&](std::int64_t start, std::int64_t length) {
+      std::array<ChunkOperand<T>, most_operands> from;
+      for (std::size_t operand = 0; operand < operands.size(); ++operand)
+        from[operand] = {operands[operand]->data<T>() + start};
+      loop_of<T>(f)(f.f, to + start, length, from.data());
+    });
   });
   return result;
 }
@@ -116,8 +120,10 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
 void change_by(Tensor& x, const ChunkLoops& f) {
   visit(x.precision(), [&]<class T>(T) {
     T* const numbers = x.writable<T>();
-    const ChunkOperand<T> operand = {numbers};
-    loop_of<T>(f)(f.f, numbers, padded<T>(x.count()), &operand);
+    in_pieces(padded<T>(x.count()), [&](std::int64_t start, std::int64_t length) {
+      const ChunkOperand<T> operand = {numbers + start};
+      loop_of<T>(f)(f.f, numbers + start, length, &operand);
+    });
   });
 }
 

@@ -193,9 +193,11 @@ class Framed {
 template <class T>
 class Panels {
  public:
-  /// @param number the kernel's for a position and channel of the window, and a channel out
-  template <class Number>
-  Panels(std::int64_t depth, std::int64_t channels, Precision precision, Number number)
+  /// @param row where the kernel's numbers for a position and channel of the window begin
+  /// @param step from one channel that goes out to the next
+  template <class RowOf>
+  Panels(std::int64_t depth, std::int64_t channels, Precision precision, std::int64_t step,
+         RowOf row)
       : blocks_(channels),
         depth_(depth),
         numbers_(
@@ -203,8 +205,9 @@ class Panels {
     T* to = numbers_.writable<T>();
     blocks_.each([&]<int lanes>(std::int64_t first, std::int64_t live) {
       for (std::int64_t at = 0; at < depth; ++at, to += lanes) {
+        const T* const from = row(at) + first * step;
         for (std::int64_t lane = 0; lane < lanes; ++lane)
-          to[lane] = lane < live ? number(at, first + lane) : T{0};
+          to[lane] = lane < live ? from[lane * step] : T{0};
       }
     });
   }
@@ -334,9 +337,8 @@ Tensor convolution(const Tensor& x, const Tensor& kernel, const Tensor* bias,
     const Framed<T> pictures(x.data<T>(), sizes.rows, sizes.columns, sizes.channels, sizes.channels,
                              Frame::under(places));
     const T* const weights = kernel.data<T>();
-    const Panels<T> panels(
-        kernel.count() / sizes.outputs, sizes.outputs, x.precision(),
-        [&](std::int64_t at, std::int64_t to) { return weights[at * sizes.outputs + to]; });
+    const Panels<T> panels(kernel.count() / sizes.outputs, sizes.outputs, x.precision(), 1,
+                           [&](std::int64_t at) { return weights + at * sizes.outputs; });
     std::vector<T> start(static_cast<std::size_t>(panels.blocks().padded));
     if (bias != nullptr) std::copy_n(bias->data<T>(), sizes.outputs, start.begin());
     const Correlation of{.rows = places.down.places,
@@ -400,12 +402,12 @@ Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
       if (down.count <= 0 || across.count <= 0) continue;
       const std::int64_t run = across.window * sizes.outputs;
       const Panels<T> panels(
-          down.window * run, sizes.channels, arrived.precision(),
-          [&](std::int64_t at, std::int64_t channel) {
+          down.window * run, sizes.channels, arrived.precision(), sizes.outputs,
+          [&](std::int64_t at) {
             const std::int64_t row = down.of_kernel(at / run, stride);
             const std::int64_t column = across.of_kernel(at % run / sizes.outputs, stride);
             const std::int64_t place = row * places.across.window + column;
-            return weights[(place * sizes.channels + channel) * sizes.outputs + at % sizes.outputs];
+            return weights + place * sizes.channels * sizes.outputs + at % sizes.outputs;
           });
       const std::vector<T> start(static_cast<std::size_t>(panels.blocks().padded));
       const Framed<T> frames(arrived.data<T>(), places.down.places, places.across.places,

@@ -1,12 +1,14 @@
 #include "tensor/kernels.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <functional>
 #include <limits>
 #include <vector>
 
 #include "tensor/array_kernels.hpp"
+#include "tensor/parallel.hpp"
 #include "tensor/walk.hpp"
 
 namespace lattice::kernels {
@@ -28,17 +30,53 @@ Shape kept(const Shape& shape, AxisSet axes) {
 
 namespace {
 
+/// Adds up rows that lie one under another. Some of them side by side are one wide row, so that
+/// sums do not wait for each other.
+template <class T>
+void add_rows(const T* row, std::int64_t rows, std::int64_t width, T* to) {
+  using Sums = Eigen::Map<Eigen::Array<T, Eigen::Dynamic, 1>>;
+  constexpr std::int64_t most = 64;
+  const std::int64_t together = std::max(most / width, std::int64_t{1});
+  Sums sums(to, width);
+  sums.setZero();
+  if (rows >= 2 * together && together > 1) {
+    std::array<T, static_cast<std::size_t>(most)> places;
+    const std::int64_t wide = together * width;
+    Sums wide_sums(places.data(), wide);
+    wide_sums = Row<T>(row, wide);
+    for (row += wide, rows -= together; rows >= together; row += wide, rows -= together)
+      wide_sums += Row<T>(row, wide);
+    for (std::int64_t place = 0; place < wide; place += width)
+      sums += Row<T>(places.data() + place, width);
+  }
+  for (; rows > 0; row += width, --rows)
+    sums += Row<T>(row, width);
+}
+
 /// The sum over the first axes, which leaves rows as long as the result: the gradient of a bias.
+/// Rows are dealt into groups with sums of their own, whatever the threads are.
 Tensor sum_of_rows(const Tensor& x, Tensor result, double divisor) {
+  constexpr std::int64_t numbers_a_group = 1 << 14;
+  const std::int64_t width = result.count();
+  const std::int64_t rows = x.count() / width;
+  const std::int64_t a_group = std::max(numbers_a_group / width, std::int64_t{1});
+  const std::int64_t groups = (rows + a_group - 1) / a_group;
   visit(x.precision(), [&]<class T>(T) {
-    using Line = Eigen::Map<Eigen::Array<T, Eigen::Dynamic, 1>>;
-    const std::int64_t width = result.count();
-    Line to(result.writable<T>(), width);
-    to.setZero();
-    const T* const end = x.data<T>() + x.count();
-    for (const T* row = x.data<T>(); row != end; row += width)
-      to += Row<T>(row, width);
-    if (divisor != 1.0) to /= static_cast<T>(divisor);
+    const T* const from = x.data<T>();
+    T* const to = result.writable<T>();
+    if (groups <= 1) {
+      add_rows(from, rows, width, to);
+    } else {
+      Tensor sums = Tensor::unfilled(Shape{groups * width}, x.precision());
+      T* const of_groups = sums.writable<T>();
+      in_parallel(groups, x.count() * multiplications_a_number, [&](std::int64_t group) {
+        const std::int64_t first = group * a_group;
+        add_rows(from + first * width, std::min(a_group, rows - first), width,
+                 of_groups + group * width);
+      });
+      add_rows(of_groups, groups, width, to);
+    }
+    if (divisor != 1.0) whole<T>(result) /= static_cast<T>(divisor);
   });
   return result;
 }
@@ -473,7 +511,13 @@ void add_to_gathered(const Tensor& x, const Tensor& rows, Tensor& to) {
 }
 
 void add(Tensor& total, const Tensor& more) {
-  visit(total.precision(), [&]<class T>(T) { whole<T>(total) += whole<T>(more); });
+  visit(total.precision(), [&]<class T>(T) {
+    T* const to = total.writable<T>();
+    in_pieces(padded<T>(total.count()), [&](std::int64_t start, std::int64_t length) {
+      using Piece = Eigen::Map<Eigen::Array<T, Eigen::Dynamic, 1>>;
+      Piece(to + start, length) += Row<T>(more.data<T>() + start, length);
+    });
+  });
 }
 
 }  // namespace lattice::kernels

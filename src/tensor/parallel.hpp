@@ -13,6 +13,9 @@ namespace lattice {
 /// Work of fewer multiplications than this is done before another thread has woken up.
 inline constexpr std::int64_t worth_a_thread = 4'000'000;
 
+/// So many multiplications of a product are done while one number is read and another written.
+inline constexpr std::int64_t multiplications_a_number = 16;
+
 /// How many of the threads that are wanted the machine really starts for who calls; they are tried
 /// once. The library that spreads the work would end the program where one is missing.
 [[nodiscard]] int threads_to_be_had(int wanted);
@@ -52,6 +55,19 @@ void on_threads([[maybe_unused]] int threads, std::int64_t count, Work work) {
 template <class Work>
 void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {
   on_threads(threads_for(count, multiplications), count, [&work](std::int64_t i, int) { work(i); });
+}
+
+/// Calls `work(start, length)` for pieces of so many numbers that are read and written, spread over
+/// threads as in_parallel does. Where pieces begin does not depend on the threads, and is a
+/// multiple of 16.
+template <class Work>
+void in_pieces(std::int64_t count, Work work) {
+  constexpr std::int64_t most = 1 << 14;
+  const std::int64_t pieces = (count + most - 1) / most;
+  in_parallel(pieces, count * multiplications_a_number, [&](std::int64_t piece) {
+    const std::int64_t start = piece * most;
+    work(start, count - start < most ? count - start : most);
+  });
 }
 
 }  // namespace lattice

@@ -21,9 +21,7 @@ struct Pictures {
   /// Calls `work(picture)` for each.
   template <class Work>
   void each(Work work) const {
-    // What is read and written costs more than what is worked.
-    constexpr std::int64_t steps_a_number = 4;
-    in_parallel(count, count * size * steps_a_number, work);
+    in_parallel(count, count * size * multiplications_a_number, work);
   }
 
   /// The part of a picture under a window.
