@@ -6,7 +6,10 @@
 #include <string>
 
 #include "lattice/files/csv.hpp"
+#include "lattice/files/idx.hpp"
 #include "lattice/files/json.hpp"
+#include "lattice/files/npy.hpp"
+#include "lattice/files/png.hpp"
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/model_file.hpp"
@@ -53,6 +56,22 @@ void read_blueprint(std::string_view bytes) {
   static_cast<void>(plan(Shape{3}, parts));
 }
 
+void read_idx_bytes(std::string_view bytes) {
+  const Examples read = parse_idx(bytes, "p.idx");
+  if (parse_idx(to_idx(read), "again").shape() != read.shape()) std::abort();
+}
+
+void read_npy_bytes(std::string_view bytes) {
+  const Examples read = parse_npy(bytes, "p.npy");
+  if (parse_npy(to_npy(read), "again").shape() != read.shape()) std::abort();
+}
+
+/// A picture, and what it is written as: that has to be the same picture.
+void read_png_bytes(std::string_view bytes) {
+  const Picture read = parse_png(bytes, "p.png").picture;
+  if (parse_png(to_png(read), "again").picture.bytes != read.bytes) std::abort();
+}
+
 void read_place(std::string_view bytes) {
   static_cast<void>(parse_place(bytes));
 }
@@ -60,12 +79,15 @@ void read_place(std::string_view bytes) {
 }  // namespace
 
 std::span<const Reader> readers() {
-  static constexpr std::array<Reader, 6> all = {{{"csv", read_csv},
+  static constexpr std::array<Reader, 9> all = {{{"csv", read_csv},
                                                  {"lesson", read_lesson_text},
                                                  {"model_json", read_model_json},
                                                  {"model_cbor", read_model_cbor},
                                                  {"blueprint", read_blueprint},
-                                                 {"place", read_place}}};
+                                                 {"place", read_place},
+                                                 {"idx", read_idx_bytes},
+                                                 {"npy", read_npy_bytes},
+                                                 {"png", read_png_bytes}}};
   return all;
 }
 

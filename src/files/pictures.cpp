@@ -233,6 +233,15 @@ std::vector<fs::path> content_of_folder(const fs::path& folder) {
   return paths;
 }
 
+/// Calls `look` with each PNG file of a folder, and with what is called like one.
+template <class Look>
+void each_png_in(const fs::path& folder, Look look) {
+  for (const fs::path& path : content_of_folder(folder)) {
+    if (fs::is_directory(path)) continue;
+    if (format_of(path) == Format::png || path.extension() == ".png") look(path);
+  }
+}
+
 std::string name_of_folder(const fs::path& folder) {
   const fs::path plain = (folder / "").parent_path();
   return plain.filename().empty() ? plain.string() : plain.filename().string();
@@ -253,13 +262,12 @@ PicturesReading read_class_folders(const PictureSource& source) {
   std::vector<std::string> words;
   for (const fs::path& folder : content_of_folder(source.path)) {
     if (!fs::is_directory(folder)) continue;
-    for (const fs::path& path : content_of_folder(folder)) {
-      if (format_of(path) != Format::png && path.extension() != ".png") continue;
+    each_png_in(folder, [&](const fs::path& path) {
       const PngPicture read = read_png(path);
       told.add(read);
       pictures.add(path.string(), read.picture, source.changes);
       words.push_back(folder.filename().string());
-    }
+    });
   }
   if (words.empty()) {
     refuse_pictures(source.path, "no pictures in this folder",
@@ -288,9 +296,35 @@ PicturesReading read_grids(const PictureSource& source, const std::string& name)
                                       fmt::format("{} and {}", source.path, source.labels))};
 }
 
-std::string fitted(const std::string& path, const Shape& before, const Shape& after) {
-  return fmt::format("{}: {} became {}", path, to_string(before), to_string(after));
-}
+/// What pictures became by the changes, each way told once.
+class Fitted {
+ public:
+  void add(const std::string& path, const Shape& before, const Shape& after) {
+    if (before == after) return;
+    const std::string change = fmt::format("{} became {}", to_string(before), to_string(after));
+    const auto found = std::ranges::find(ways_, change, &Way::change);
+    Way& way = found == ways_.end() ? ways_.emplace_back(Way{change, path}) : *found;
+    ++way.count;
+  }
+
+  [[nodiscard]] std::vector<std::string> lines() const {
+    std::vector<std::string> lines;
+    for (const Way& way : ways_) {
+      const std::string who =
+          way.count == 1 ? way.first : fmt::format("{} and {} more", way.first, way.count - 1);
+      lines.push_back(fmt::format("{}: {}", who, way.change));
+    }
+    return lines;
+  }
+
+ private:
+  struct Way {
+    std::string change;
+    std::string first;
+    std::int64_t count = 0;
+  };
+  std::vector<Way> ways_;
+};
 
 }  // namespace
 
@@ -324,30 +358,62 @@ PicturesReading read_pictures(const PictureSource& source) {
   return read_grids(files, name_of_folder(source.path));
 }
 
+namespace {
+
+/// A grid, or a folder of one.
+fs::path grid_in(const std::string& path) {
+  const fs::path grid = fs::is_directory(path) ? file_in(path, "pictures.idx") : fs::path(path);
+  return !grid.empty() && holds_pictures(grid) ? grid : fs::path();
+}
+
+/// Files as they are, and those of a folder and of the folders in it.
+std::vector<std::string> png_files_of(std::span<const std::string> paths) {
+  std::vector<std::string> files;
+  for (const std::string& path : paths) {
+    if (!fs::is_directory(path)) {
+      files.push_back(path);
+      continue;
+    }
+    const std::size_t before = files.size();
+    each_png_in(path, [&](const fs::path& file) { files.push_back(file.string()); });
+    for (const fs::path& folder : content_of_folder(path)) {
+      if (!fs::is_directory(folder)) continue;
+      each_png_in(folder, [&](const fs::path& file) { files.push_back(file.string()); });
+    }
+    if (files.size() == before) {
+      refuse_pictures(path, "no pictures in this folder", "PNG files, or pictures.idx", "neither");
+    }
+  }
+  return files;
+}
+
+}  // namespace
+
 PicturesAlone read_pictures_alone(std::span<const std::string> paths,
                                   const PictureChanges& changes) {
-  if (paths.size() == 1 && holds_pictures(paths.front()) && !fs::is_directory(paths.front())) {
-    const Examples read = labelled_pictures(read_grid(paths.front()), paths.front());
-    PicturesAlone alone{.pictures = changed(read, changes)};
-    const Shape before = read.shape().without_first_axis();
-    const Shape after = alone.pictures.shape().without_first_axis();
-    if (before != after) alone.fitted.push_back(fitted(paths.front(), before, after));
-    for (std::int64_t at = 0; at < alone.pictures.shape()[0]; ++at)
-      alone.names.push_back(fmt::format("{}", at));
+  PicturesAlone alone;
+  const fs::path grid = paths.size() == 1 ? grid_in(paths.front()) : fs::path();
+  if (!grid.empty()) {
+    const Examples read = labelled_pictures(read_grid(grid), grid.string());
+    alone.pictures = changed(read, changes);
+    Fitted ways;
+    ways.add(grid.string(), read.shape().without_first_axis(),
+             alone.pictures.shape().without_first_axis());
+    alone.fitted = ways.lines();
     return alone;
   }
-  PicturesAlone alone;
   Collected pictures;
   Told told;
-  for (const std::string& path : paths) {
+  Fitted ways;
+  for (const std::string& path : png_files_of(paths)) {
     const PngPicture read = read_png(path);
     told.add(read);
     const Picture kept = changed(read.picture, changes);
     pictures.add(path, kept, {});
     alone.names.push_back(path);
-    if (kept.shape() != read.picture.shape())
-      alone.fitted.push_back(fitted(path, read.picture.shape(), kept.shape()));
+    ways.add(path, read.picture.shape(), kept.shape());
   }
+  alone.fitted = ways.lines();
   alone.pictures = pictures.examples();
   alone.told = told.text();
   return alone;

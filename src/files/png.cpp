@@ -53,6 +53,8 @@ PngPicture parse_png(std::string_view bytes, const std::string& name) {
                     .had_16_bits = bytes.size() > depth_at && bytes[depth_at] == 16,
                     .had_alpha = (png.image.format & PNG_FORMAT_FLAG_ALPHA) != 0};
   png.image.format = is_colour ? PNG_FORMAT_RGB : PNG_FORMAT_GRAY;
+  // A packed byte stands for 1032 at most, and one of these for eight points of at most 3 bytes.
+  constexpr double most_a_byte = 1032.0 * 8.0 * 3.0;
   const double needed = static_cast<double>(png.image.height) *
                         static_cast<double>(png.image.width) * (is_colour ? 3.0 : 1.0);
   if (needed > static_cast<double>(machine_bytes()) / 2.0) {
@@ -62,6 +64,12 @@ PngPicture parse_png(std::string_view bytes, const std::string& name) {
          .expected = fmt::format("at most {:.1f} GB", static_cast<double>(machine_bytes()) / 2e9),
          .found = fmt::format("{} × {} points, {:.1f} GB", png.image.height, png.image.width,
                               needed / 1e9)});
+  }
+  if (needed > most_a_byte * static_cast<double>(bytes.size())) {
+    refuse_png(name, "the PNG file is damaged",
+               fmt::format("{} × {} points, said to be in {} bytes", png.image.height,
+                           png.image.width, bytes.size()),
+               "copy or save it again");
   }
   result.picture.bytes.resize(PNG_IMAGE_SIZE(png.image));
   constexpr png_color black{0, 0, 0};

@@ -12,6 +12,7 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
+#include "tensor/visit.hpp"
 
 namespace lattice {
 namespace {
@@ -244,6 +245,28 @@ Tensor outputs_for(const Network& network, const Loss& loss, const Batch& batch)
   const Tensor outputs = write_scores(sheet, network, loss, x).value();
   places.resize(static_cast<std::size_t>(count));
   return is_whole ? outputs : outputs.rows(places);
+}
+
+Tensor outputs_for(const Network& network, const Loss& loss, const RowSet& rows,
+                   std::int64_t chunk) {
+  Tensor all;
+  std::int64_t done = 0;
+  each_chunk(network, loss, rows, chunk, [&](const Batch&, const Tensor& outputs) {
+    const std::int64_t count = outputs.shape()[0];
+    if (count == rows.count()) {
+      all = outputs;
+      return;
+    }
+    if (all.empty()) {
+      all = Tensor::unfilled(outputs.shape().with_extent(0, rows.count()), outputs.precision());
+    }
+    visit(all.precision(), [&]<class T>(T) {
+      std::copy_n(outputs.data<T>(), outputs.count(),
+                  all.writable<T>() + done * (outputs.count() / count));
+    });
+    done += count;
+  });
+  return all;
 }
 
 Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,

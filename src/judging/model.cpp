@@ -86,10 +86,15 @@ std::vector<LinearForm> raw_forms(const Model& model) {
   return forms;
 }
 
-Answers ask(const Model& model, const Tensor& raw_features) {
-  const Tensor raw = raw_features.in(model.network.precision());
-  const Batch batch{.rows = {}, .features = model.preparation.prepared(raw)};
-  Answers answers{.features = raw, .scores = outputs_for(model.network, model.loss, batch)};
+std::string Answers::name_of(std::int64_t record) const {
+  return names.empty() ? fmt::format("{}", record) : names.at(static_cast<std::size_t>(record));
+}
+
+Answers ask(const Model& model, const Examples& raw) {
+  const RowSet rows =
+      Dataset{.name = {}, .features = raw.in(model.network.precision())}.prepared_by(
+          model.preparation);
+  Answers answers{.scores = outputs_for(model.network, model.loss, rows)};
   if (model.class_names.empty()) {
     answers.numbers = model.target_preparation.raw(answers.scores);
   } else {

@@ -403,11 +403,12 @@ std::vector<Remark> remarks_on_choosing(const Split& split) {
        .advice = {"validation", "0.2"}}};
 }
 
-std::vector<Remark> remarks_on(const Model& model, const Tensor& records) {
+std::vector<Remark> remarks_on(const Model& model, const Examples& examples) {
   std::vector<Remark> remarks;
-  if (model.preparation.empty() || records.shape().rank() != 2) return remarks;
+  if (model.preparation.empty() || examples.shape().rank() != 2) return remarks;
   const Scaling& scaling = model.preparation.steps.front();
   if (scaling.settings.kind == ScalingKind::known) return remarks;
+  const Tensor records = examples.all();
   const Tensor scaled = scaling.scaled(records);
   const std::vector<std::string> names = feature_names_of(model.columns);
   const std::int64_t features = records.shape()[1];

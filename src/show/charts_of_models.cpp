@@ -232,7 +232,8 @@ Chart answers_chart(const std::string& title, const Model& model, const Answers&
   std::vector<BarPanel> panels;
   for (std::int64_t record = 0; record < shown; ++record) {
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
-    BarPanel panel{.title = fmt::format("record {}: {}", record, model.class_names[likeliest]),
+    BarPanel panel{.title = fmt::format("record {}: {}", answers.name_of(record),
+                                        model.class_names[likeliest]),
                    .bars = {}};
     for (std::size_t of = 0; of < model.class_names.size(); ++of) {
       panel.bars.push_back({answers.probabilities.at({record, static_cast<std::int64_t>(of)}),

@@ -49,16 +49,25 @@ std::string bar_of(double share) {
   return bar + std::string(static_cast<std::size_t>(width - letters), ' ');
 }
 
-/// The classes that bars are drawn for: all of them in their order, or the likeliest of many.
-std::vector<std::size_t> classes_drawn(const Tensor& probabilities, std::int64_t record) {
-  constexpr std::size_t most = 12;
-  std::vector<std::size_t> classes(static_cast<std::size_t>(probabilities.shape()[1]));
+/// The classes of a record, the likeliest first.
+std::vector<std::size_t> by_likelihood(const Answers& answers, std::int64_t record) {
+  std::vector<std::size_t> classes(static_cast<std::size_t>(answers.probabilities.shape()[1]));
   std::iota(classes.begin(), classes.end(), std::size_t{0});
-  if (classes.size() <= most) return classes;
   std::ranges::stable_sort(classes, std::ranges::greater(), [&](std::size_t of) {
-    return probabilities.at({record, static_cast<std::int64_t>(of)});
+    return answers.probabilities.at({record, static_cast<std::int64_t>(of)});
   });
-  classes.resize(most);
+  return classes;
+}
+
+/// The classes that bars are drawn for: all of them in their order, or the likeliest of many.
+std::vector<std::size_t> classes_drawn(const Answers& answers, std::int64_t record) {
+  constexpr std::size_t most = 12;
+  std::vector<std::size_t> classes = by_likelihood(answers, record);
+  if (classes.size() <= most) {
+    std::ranges::sort(classes);
+  } else {
+    classes.resize(most);
+  }
   return classes;
 }
 
@@ -68,10 +77,10 @@ std::string bars_of(const Model& model, const Answers& answers, std::int64_t rec
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
   constexpr std::size_t longest_name = 30;
   TextTable table(
-      {{fmt::format("record {}", record), Set::left},
+      {{fmt::format("record {}", answers.name_of(record)), Set::left},
        {fmt::format("{}: {}", model.target_names.front(), model.class_names[likeliest]), Set::left},
        {"probability"}});
-  const std::vector<std::size_t> classes = classes_drawn(answers.probabilities, record);
+  const std::vector<std::size_t> classes = classes_drawn(answers, record);
   for (const std::size_t of : classes) {
     const double probability = answers.probabilities.at({record, static_cast<std::int64_t>(of)});
     const std::string_view colour = of == likeliest ? ink::positive : ink::faint;
@@ -201,15 +210,75 @@ std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& s
   return text + "\n" + figures.text(style);
 }
 
+namespace {
+
+/// Numbers are set right, names left.
+TextTable::Heading heading_of_records(const Answers& answers) {
+  return {"record", answers.names.empty() ? Set::right : Set::left};
+}
+
+/// The number of a class for a row.
+std::string written(const Answers& answers, std::int64_t row, std::size_t of,
+                    const TerminalStyle& style) {
+  const double number = answers.probabilities.at({row, static_cast<std::int64_t>(of)});
+  return answers.kind == Outputs::levels ? format_number(number, style.digits) : share(number);
+}
+
+/// A column for each class.
+std::string answers_by_class(const Model& model, const Answers& answers,
+                             const TerminalStyle& style) {
+  std::vector<TextTable::Heading> headings = {heading_of_records(answers),
+                                              {model.target_names.front(), Set::left}};
+  for (const std::string& name : model.class_names)
+    headings.push_back({cut_to(name, 12)});
+  TextTable table(headings);
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
+    std::vector<TextTable::Cell> cells = {answers.name_of(row), model.class_names[likeliest]};
+    for (std::size_t of = 0; of < model.class_names.size(); ++of)
+      cells.emplace_back(written(answers, row, of, style),
+                         of == likeliest ? ink::positive : std::string_view());
+    table.add(std::move(cells));
+  }
+  return table.text(style);
+}
+
+/// The likeliest classes of each row, where there are too many for a column each.
+std::string first_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
+  const char* const number = answers.kind == Outputs::levels ? "level" : "share";
+  TextTable table({heading_of_records(answers),
+                   {model.target_names.front(), Set::left},
+                   {number},
+                   {"then", Set::left},
+                   {number},
+                   {"then", Set::left},
+                   {number}});
+  constexpr std::size_t places = 3;
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    const std::vector<std::size_t> classes = by_likelihood(answers, row);
+    std::vector<TextTable::Cell> cells = {answers.name_of(row)};
+    for (std::size_t place = 0; place < places; ++place) {
+      const std::size_t of = classes[place];
+      cells.emplace_back(cut_to(model.class_names[of], 14));
+      cells.emplace_back(written(answers, row, of, style),
+                         place == 0 ? ink::positive : std::string_view());
+    }
+    table.add(std::move(cells));
+  }
+  return table.text(style);
+}
+
+}  // namespace
+
 std::string show_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
   const std::int64_t rows = answers.scores.shape()[0];
   if (model.class_names.empty()) {
-    std::vector<TextTable::Heading> headings = {{"record"}};
+    std::vector<TextTable::Heading> headings = {heading_of_records(answers)};
     for (const std::string& target : model.target_names)
       headings.push_back({target});
     TextTable table(headings);
     for (std::int64_t row = 0; row < rows; ++row) {
-      std::vector<TextTable::Cell> cells = {fmt::format("{}", row)};
+      std::vector<TextTable::Cell> cells = {answers.name_of(row)};
       for (std::int64_t target = 0; target < answers.numbers.shape()[1]; ++target)
         cells.emplace_back(format_number(answers.numbers.at({row, target}), style.digits));
       table.add(std::move(cells));
@@ -224,26 +293,8 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
     return text;
   }
   constexpr std::size_t most_classes = 6;
-  const std::size_t shown = std::min(model.class_names.size(), most_classes);
-  std::vector<TextTable::Heading> headings = {{"record"}, {model.target_names.front(), Set::left}};
-  for (std::size_t of = 0; of < shown; ++of)
-    headings.push_back({cut_to(model.class_names[of], 12)});
-  TextTable table(headings);
-  const auto written = [&](double number) {
-    return answers.kind == Outputs::levels ? format_number(number, style.digits) : share(number);
-  };
-  for (std::int64_t row = 0; row < rows; ++row) {
-    const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    std::vector<TextTable::Cell> cells = {fmt::format("{}", row), model.class_names[likeliest]};
-    for (std::size_t of = 0; of < shown; ++of)
-      cells.emplace_back(written(answers.probabilities.at({row, static_cast<std::int64_t>(of)})),
-                         of == likeliest ? ink::positive : std::string_view());
-    table.add(std::move(cells));
-  }
-  std::string text = table.text(style);
-  if (shown < model.class_names.size())
-    text += fmt::format("({} of {} classes shown)\n", shown, model.class_names.size());
-  return text;
+  return model.class_names.size() > most_classes ? first_answers(model, answers, style)
+                                                 : answers_by_class(model, answers, style);
 }
 
 std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,

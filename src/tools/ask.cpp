@@ -2,6 +2,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <memory>
 
 #include "lattice/files/pictures.hpp"
@@ -44,14 +45,17 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
   }
 }
 
-Json answers_json(const Model& model, const Answers& answers) {
+/// @param files of the records, where each has one
+Json answers_json(const Model& model, const Answers& answers,
+                  const std::vector<std::string>& files) {
   Json list = Json::array();
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    Json answer = Json::object();
+    if (!files.empty()) answer["file"] = files[static_cast<std::size_t>(row)];
     if (model.class_names.empty()) {
-      Json numbers = Json::object();
       for (std::size_t of = 0; of < model.target_names.size(); ++of)
-        numbers[model.target_names[of]] = answers.numbers.at({row, static_cast<std::int64_t>(of)});
-      list.push_back(std::move(numbers));
+        answer[model.target_names[of]] = answers.numbers.at({row, static_cast<std::int64_t>(of)});
+      list.push_back(std::move(answer));
       continue;
     }
     Json probabilities = Json::object();
@@ -60,17 +64,18 @@ Json answers_json(const Model& model, const Answers& answers) {
           answers.probabilities.at({row, static_cast<std::int64_t>(of)});
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    list.push_back(
-        {{model.target_names.front(), model.class_names[likeliest]},
-         {answers.kind == Outputs::levels ? "levels" : "probabilities", std::move(probabilities)}});
+    answer[model.target_names.front()] = model.class_names[likeliest];
+    answer[answers.kind == Outputs::levels ? "levels" : "probabilities"] = std::move(probabilities);
+    list.push_back(std::move(answer));
   }
   return list;
 }
 
 /// What a model is asked, as it was measured.
 struct Questions {
-  Tensor raw;
-  std::vector<std::string> names = {};  ///< of pictures
+  Examples raw;
+  bool are_pictures = false;
+  std::vector<std::string> files = {};  ///< of each picture, where it has one
 };
 
 Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& console) {
@@ -94,13 +99,13 @@ Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& co
   if (asked.records.empty() && !is_table_file) {
     const PicturesAlone read = pictures_for(
         file, asked.file.empty() ? asked.pictures : std::vector<std::string>{asked.file}, console);
-    return {read.pictures, read.names};
+    return {.raw = read.pictures, .are_pictures = true, .files = read.names};
   }
   const Table table = asked.file.empty() ? records_table(asked.records, model)
                                          : read_table(asked.file, file.lesson.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-  return {examples_from(model, table)};
+  return {.raw = examples_from(model, table)};
 }
 
 std::vector<std::string> inputs_of(const AskAsked& asked) {
@@ -108,6 +113,11 @@ std::vector<std::string> inputs_of(const AskAsked& asked) {
   inputs.push_back(asked.model);
   inputs.push_back(asked.file);
   return inputs;
+}
+
+/// A file and the folder that it is in.
+std::string short_path(const std::filesystem::path& path) {
+  return (path.parent_path().filename() / path.filename()).string();
 }
 
 constexpr std::int64_t most_pictures_shown = 12;
@@ -118,7 +128,7 @@ std::vector<CaptionedPicture> pictures_of(const Questions& questions, const Mode
   std::vector<CaptionedPicture> pictures;
   for (std::int64_t row = 0; row < questions.raw.shape()[0]; ++row) {
     const std::vector<std::int64_t> one = {row};
-    std::string caption = fmt::format("{}", row);
+    std::string caption = answers.name_of(row);
     if (!model.class_names.empty()) {
       caption += fmt::format(
           " {}", model.class_names[static_cast<std::size_t>(answers.classes.at_offset(row))]);
@@ -134,19 +144,22 @@ void ask_model(const AskAsked& asked, Console& console) {
   const Model& model = file.model;
   const Questions questions = questions_in(asked, file, console);
   check_outputs({{"--draw", asked.draw}}, inputs_of(asked), console);
-  const Answers answers = ask(model, questions.raw);
-  say(remarks_on(model, answers.features), file.lesson, console);
+  Answers answers = ask(model, questions.raw);
+  for (const std::string& path : questions.files)
+    answers.names.push_back(short_path(path));
+  say(remarks_on(model, questions.raw), file.lesson, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
         .write(asked.draw);
   }
   if (asked.json) {
-    write(console.out, {{"model", asked.model}, {"answers", answers_json(model, answers)}});
+    write(console.out,
+          {{"model", asked.model}, {"answers", answers_json(model, answers, questions.files)}});
     return;
   }
   TerminalStyle style = console.style;
   style.digits = asked.digits;
-  if (!questions.names.empty() && answers.scores.shape()[0] <= most_pictures_shown) {
+  if (questions.are_pictures && answers.scores.shape()[0] <= most_pictures_shown) {
     console.out << show_pictures(pictures_of(questions, model, answers), style,
                                  brightness_of(questions.raw))
                 << "\n";

@@ -20,6 +20,7 @@ using ::testing::AllOf;
 using ::testing::ElementsAre;
 using testing::Folder;
 using ::testing::HasSubstr;
+using ::testing::IsEmpty;
 using testing::said;
 
 void write_bytes(const std::filesystem::path& path, const std::string& bytes) {
@@ -152,12 +153,106 @@ TEST(png_files, that_are_none_or_damaged_are_refused) {
               HasSubstr("damaged"));
 }
 
+/// A number as PNG has it, in four bytes, the greatest first.
+std::string whole(std::uint32_t number) {
+  std::string bytes;
+  for (const int shift : {24, 16, 8, 0})
+    bytes += static_cast<char>(number >> static_cast<unsigned>(shift) & 0xffU);
+  return bytes;
+}
+
+std::string chunk_of(const std::string& name, const std::string& content) {
+  const std::string named = name + content;
+  const uLong sum =
+      crc32(0, reinterpret_cast<const Bytef*>(named.data()), static_cast<uInt>(named.size()));
+  return whole(static_cast<std::uint32_t>(content.size())) + named +
+         whole(static_cast<std::uint32_t>(sum));
+}
+
+/// A PNG file byte by byte, as the standard has it.
+/// @param kind 0 grey, 2 in colour, 3 with a palette, 4 grey and see-through, 6 both
+/// @param rows each with a 0 in front, unpacked
+std::string png_of(std::uint32_t width, std::uint32_t height, int depth, int kind,
+                   const std::string& rows, const std::string& more = "") {
+  uLongf size = compressBound(rows.size());
+  std::string packed(size, '\0');
+  compress(reinterpret_cast<Bytef*>(packed.data()), &size,
+           reinterpret_cast<const Bytef*>(rows.data()), rows.size());
+  packed.resize(size);
+  return "\x89PNG\r\n\x1a\n" +
+         chunk_of("IHDR", whole(width) + whole(height) + idx({depth, kind, 0, 0, 0})) + more +
+         chunk_of("IDAT", packed) + chunk_of("IEND", "");
+}
+
+TEST(png_files, of_every_kind_become_bytes_and_it_is_told) {
+  const PngPicture deep = parse_png(png_of(2, 1, 16, 0, idx({0, 0x80, 0, 0xff, 0xff})), "a.png");
+  EXPECT_TRUE(deep.had_16_bits && !deep.had_palette && !deep.had_alpha);
+  EXPECT_EQ(deep.picture.channels, 1);
+  EXPECT_EQ(deep.picture.bytes[1], 255);
+  EXPECT_GT(deep.picture.bytes[0], 100);
+  EXPECT_LT(deep.picture.bytes[0], 200);
+
+  const std::string red_and_blue = chunk_of("PLTE", idx({250, 0, 0, 0, 0, 250}));
+  const PngPicture palette = parse_png(png_of(2, 1, 8, 3, idx({0, 1, 0}), red_and_blue), "a.png");
+  EXPECT_TRUE(palette.had_palette && !palette.had_16_bits && !palette.had_alpha);
+  EXPECT_THAT(palette.picture.bytes, ElementsAre(0, 0, 250, 250, 0, 0));
+
+  const PngPicture clear = parse_png(png_of(2, 1, 8, 4, idx({0, 200, 255, 200, 0})), "a.png");
+  EXPECT_TRUE(clear.had_alpha && !clear.had_palette && !clear.had_16_bits);
+  EXPECT_THAT(clear.picture.bytes, ElementsAre(200, 0));
+
+  const Folder folder;
+  write_bytes(folder.path() / "bowl" / "a.png", png_of(1, 1, 16, 0, idx({0, 1, 2})));
+  write_bytes(folder.path() / "cup" / "b.png", png_of(1, 1, 8, 4, idx({0, 1, 2})));
+  EXPECT_EQ(read_pictures({.path = folder.path()}).told,
+            "2 PNG files: 2 grey, 1 of 16 bits, of which 8 are kept, 1 see-through, laid on black");
+}
+
+TEST(png_files, that_say_they_are_larger_than_they_can_be_are_refused) {
+  EXPECT_THAT(said<MemoryError>([] {
+                (void)parse_png(png_of(900'000, 900'000, 8, 0, idx({0, 1})), "a.png");
+              }),
+              AllOf(HasSubstr("does not fit into memory"), HasSubstr("900000 × 900000 points"),
+                    HasSubstr("a.png")));
+  EXPECT_THAT(said<FileError>([] {
+                (void)parse_png(png_of(9'000, 9'000, 8, 0, idx({0, 1})), "a.png");
+              }),
+              AllOf(HasSubstr("damaged"), HasSubstr("9000 × 9000 points, said to be in")));
+  // One bit a point, all the same: as small as a picture can be.
+  const std::string small = png_of(4096, 4096, 1, 0, std::string(4096 * 513, '\0'));
+  EXPECT_LT(small.size(), 3000U);
+  EXPECT_EQ(parse_png(small, "a.png").picture.bytes.size(), 4096U * 4096U);
+}
+
 /// A folder of two classes, whose pictures have these shapes.
 void write_classes(const std::filesystem::path& folder, const std::vector<Picture>& pictures) {
   for (std::size_t at = 0; at < pictures.size(); ++at) {
     write_bytes(folder / (at % 2 == 0 ? "bowl" : "cup") / fmt::format("{}.png", at),
                 to_png(pictures[at]));
   }
+}
+
+TEST(pictures, alone_are_those_of_a_folder_and_what_they_became_is_told_once) {
+  const Folder folder;
+  const std::string path = folder.path();
+  write_classes(path, {picture_of(4, 4, 1), picture_of(6, 4, 1), picture_of(4, 4, 1)});
+  const std::vector<std::string> paths = {path, path + "/bowl/0.png"};
+  const PicturesAlone read = read_pictures_alone(paths, {.size = PictureSize{2, 2}});
+  EXPECT_THAT(read.names, ElementsAre(path + "/bowl/0.png", path + "/bowl/2.png",
+                                      path + "/cup/1.png", path + "/bowl/0.png"));
+  EXPECT_THAT(read.fitted, ElementsAre(AllOf(HasSubstr("bowl/0.png and 2 more: [row 4"),
+                                             HasSubstr("became [row 2 × column 2")),
+                                       HasSubstr("cup/1.png: [row 6")));
+  EXPECT_EQ(read.pictures.shape()[0], 4);
+
+  write_pictures(demo_set("stamps", 12, 2), path + "/grid");
+  const PicturesAlone grid = read_pictures_alone({{path + "/grid"}}, {});
+  EXPECT_EQ(grid.pictures, demo_set("stamps", 12, 2).features);
+  EXPECT_THAT(grid.names, IsEmpty());
+
+  std::filesystem::create_directory(path + "/empty");
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures_alone({{path + "/empty"}}, {}); }),
+              HasSubstr("PNG files, or pictures.idx"));
 }
 
 TEST(pictures, are_read_from_a_folder_for_each_class) {

@@ -159,6 +159,19 @@ TEST(answers, have_probabilities_by_name) {
               AllOf(HasSubstr("a jug with …"), HasSubstr("98.2 %"), HasSubstr("     0  bowl")));
 }
 
+TEST(answers, name_the_likeliest_where_there_are_too_many_classes_for_a_column_each) {
+  Model model = model_of_bowls("jug");
+  model.network = Network(Shape{1}, "dense 8", Random(1));
+  model.network.set("output.weight", tensor({{0, 1, 5, 2, 0, 0, 0, 0}}));
+  model.class_names = {"bowl", "jug", "plate", "tile", "cup", "pot", "lid", "dish"};
+  Answers answers = ask(model, tensor({{1}, {1}, {1}, {1}, {1}, {-1}}));
+  answers.names = {"a.png", "b.png", "c.png", "d.png", "e.png", "f.png"};
+  // exp(5) beside exp(2), exp(1) and five ones: 163.5 in all.
+  EXPECT_THAT(show_answers(model, answers, {}),
+              AllOf(HasSubstr("a.png   plate  90.8 %  tile   4.5 %  jug    1.7 %"),
+                    HasSubstr("f.png   bowl ")));
+}
+
 TEST(answers, of_a_few_records_are_bars) {
   Model model = model_of_bowls("jug");
   const auto bar = [](std::string_view letters, int count) {

@@ -40,11 +40,12 @@ struct PicturesReading {
 ///         ShapeError as `changed` does.
 [[nodiscard]] PicturesReading read_pictures(const PictureSource& source);
 
-/// Pictures alone, from PNG, IDX or NPY files, to be asked about.
+/// Pictures alone, to be asked about: from one IDX or NPY file; or from PNG files, and folders of
+/// them; or from a folder as `read_pictures` takes it.
 struct PicturesAlone {
   Examples pictures;
-  std::vector<std::string> names = {};   ///< of each
-  std::vector<std::string> fitted = {};  ///< of each that is another after the changes, in words
+  std::vector<std::string> names = {};   ///< the path of each that has a file of its own
+  std::vector<std::string> fitted = {};  ///< in lines: which were changed, and what they became
   std::string told = {};
 };
 [[nodiscard]] PicturesAlone read_pictures_alone(std::span<const std::string> paths,

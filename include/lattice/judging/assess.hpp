@@ -102,6 +102,10 @@ struct AssessSettings {
 /// on the rows that come with it; where side inputs belong to all rows at once, as they are.
 [[nodiscard]] Tensor outputs_for(const Network& network, const Loss& loss, const Batch& batch);
 
+/// The outputs for all rows, worked a chunk of them at a time. @throws as `each_chunk` does.
+[[nodiscard]] Tensor outputs_for(const Network& network, const Loss& loss, const RowSet& rows,
+                                 std::int64_t chunk = usual_chunk);
+
 /// Calls `look` with the outputs of a network for rows, a chunk of them at a time; all at once
 /// where side inputs belong to all rows.
 void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,

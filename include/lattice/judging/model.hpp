@@ -33,17 +33,20 @@ struct Model {
 
 /// What a model says about some records.
 struct Answers {
-  Tensor features;                 ///< [example × …], raw
   Tensor scores;                   ///< [example × unit], as the network gives them
   Outputs kind = Outputs::scores;  ///< what the scores are, where there are classes
   Tensor probabilities = {};  ///< [example × class], or levels where `kind` says so; else empty
   Tensor classes = {};        ///< [example], the likeliest class of each
   Tensor numbers = {};        ///< [example × target], in the unit of the target; empty for classes
+  std::vector<std::string> names = {};  ///< of the records, where they have any
+
+  /// What a record is called: by its number where it has no name.
+  [[nodiscard]] std::string name_of(std::int64_t record) const;
 };
 
-/// Asks a model about raw features [example × …], which it prepares.
+/// Asks a model about raw features [example × …], which it prepares, a chunk of them at a time.
 /// @throws ShapeError when examples have another shape than the model learnt from.
-[[nodiscard]] Answers ask(const Model& model, const Tensor& raw_features);
+[[nodiscard]] Answers ask(const Model& model, const Examples& raw);
 
 /// The features of records in the shape that the network takes, raw: rows of pixels as pictures.
 /// @throws as `ask` does.

@@ -78,7 +78,7 @@ struct Remark {
 /// About records [example × …] that a model is asked about, as they are measured:
 /// - `far-outside`: a number is far from all that was learnt from;
 /// - `scaled-already`: a record looks as if it had been scaled before.
-[[nodiscard]] std::vector<Remark> remarks_on(const Model& model, const Tensor& records);
+[[nodiscard]] std::vector<Remark> remarks_on(const Model& model, const Examples& examples);
 
 /// About a mean that was gathered minibatch by minibatch: `mean-of-means`, the plain mean of the
 /// minibatches' means is another number, since not all have as many rows.
