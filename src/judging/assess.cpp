@@ -269,6 +269,28 @@ Tensor outputs_for(const Network& network, const Loss& loss, const RowSet& rows,
   return all;
 }
 
+std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss, const RowSet& rows,
+                                      std::int64_t most) {
+  std::vector<JudgedRow> judged;
+  const Outputs kind = outputs_of(network, loss);
+  each_chunk(network, loss, rows, usual_chunk, [&](const Batch& batch, const Tensor& outputs) {
+    const Tensor losses = loss_of_rows(loss, outputs, batch.truth());
+    const Tensor answers = batch.classes.empty() ? Tensor() : answers_of(outputs, kind);
+    for (std::size_t at = 0; at < batch.rows.size(); ++at) {
+      const auto place = static_cast<std::int64_t>(at);
+      JudgedRow row{.row = batch.rows[at], .loss = losses.at_offset(place)};
+      if (!answers.empty()) {
+        if (answers.at_offset(place) == batch.classes.at_offset(place)) continue;
+        row.answer = static_cast<std::int64_t>(answers.at_offset(place));
+      }
+      judged.push_back(row);
+    }
+  });
+  std::ranges::stable_sort(judged, std::ranges::greater(), &JudgedRow::loss);
+  judged.resize(std::min(judged.size(), static_cast<std::size_t>(most)));
+  return judged;
+}
+
 Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
                    std::int64_t chunk) {
   FiguresSoFar figures(loss, outputs_of(network, loss));

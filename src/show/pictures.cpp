@@ -145,6 +145,23 @@ std::string show_pictures(const std::vector<CaptionedPicture>& pictures, const T
   return text;
 }
 
+Picture as_drawn(const Tensor& picture, const Brightness& brightness) {
+  const Canvas canvas(picture, brightness);
+  Picture drawn{
+      .rows = canvas.rows(), .columns = canvas.columns(), .channels = canvas.is_colour() ? 3 : 1};
+  for (std::int64_t row = 0; row < drawn.rows; ++row) {
+    for (std::int64_t column = 0; column < drawn.columns; ++column) {
+      const Point point = canvas.at(row, column);
+      for (std::int64_t channel = 0; channel < drawn.channels; ++channel) {
+        constexpr double white = 255.0;
+        const double level = point.at(static_cast<std::size_t>(channel));
+        drawn.bytes.push_back(static_cast<std::uint8_t>(std::lround(level * white)));
+      }
+    }
+  }
+  return drawn;
+}
+
 Brightness brightness_of(const Examples& pictures) {
   if (pictures.are_bytes()) return {};
   Brightness found{.black = std::numeric_limits<double>::infinity(),

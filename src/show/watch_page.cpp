@@ -31,6 +31,22 @@ Json plane_json(const Dataset& raw) {
           {"points", std::move(points)}};
 }
 
+/// A picture point by point; a large one is made smaller, as it is sent again and again.
+Json to_json(const CaptionedPicture& captioned, const Brightness& brightness) {
+  constexpr std::int64_t most = 48;
+  Picture picture = as_drawn(captioned.picture, brightness);
+  if (const std::int64_t side = std::max(picture.rows, picture.columns); side > most) {
+    const auto smaller = [&](std::int64_t extent) {
+      return std::max<std::int64_t>(extent * most / side, 1);
+    };
+    picture =
+        changed(picture, {.size = PictureSize{smaller(picture.rows), smaller(picture.columns)}});
+  }
+  return {{"caption", captioned.caption}, {"answer", captioned.answer},
+          {"rows", picture.rows},         {"columns", picture.columns},
+          {"channels", picture.channels}, {"points", picture.bytes}};
+}
+
 }  // namespace
 
 Plane plane_of(const Dataset& raw) {
@@ -62,13 +78,17 @@ std::string step_event(const StepFigures& figures) {
   return event("step", to_json(run)["steps"][0]);
 }
 
-std::string picture_event(std::int64_t epoch, const std::string& part,
-                          const std::optional<Tensor>& confusion,
-                          const std::optional<DecisionMap>& map) {
-  Json json = {{"epoch", epoch}, {"part", part}};
-  if (confusion) json["confusion"] = to_json(*confusion);
-  if (map && !map->classes.empty()) json["regions"] = to_json(map->classes);
-  return event("picture", json);
+std::string moment_event(const WatchedMoment& moment) {
+  Json json = {{"epoch", moment.epoch}, {"part", moment.part}};
+  if (moment.confusion) json["confusion"] = to_json(*moment.confusion);
+  if (moment.map && !moment.map->classes.empty()) json["regions"] = to_json(moment.map->classes);
+  if (moment.wrong) {
+    Json wrong = Json::array();
+    for (const CaptionedPicture& each : *moment.wrong)
+      wrong.push_back(to_json(each, moment.brightness));
+    json["wrong"] = std::move(wrong);
+  }
+  return event("moment", json);
 }
 
 std::string end_event(const RunRecord& run) {

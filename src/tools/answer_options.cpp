@@ -7,7 +7,6 @@
 #include <limits>
 #include <utility>
 
-#include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
@@ -16,31 +15,6 @@
 
 namespace lattice::tools {
 namespace {
-
-/// A row that was looked at, and what it lost.
-struct Judged {
-  std::int64_t row;
-  double loss;
-};
-
-/// The rows that were answered wrongly; where numbers are predicted, all of them.
-std::vector<Judged> judged_rows(const Model& model, const RowSet& part) {
-  std::vector<Judged> judged;
-  const Outputs kind = outputs_of(model.network, model.loss);
-  each_chunk(model.network, model.loss, part, usual_chunk,
-             [&](const Batch& batch, const Tensor& outputs) {
-               const Tensor losses = loss_of_rows(model.loss, outputs, batch.truth());
-               const bool has_classes = !batch.classes.empty();
-               const Tensor answers = has_classes ? answers_of(outputs, kind) : Tensor();
-               for (std::size_t at = 0; at < batch.rows.size(); ++at) {
-                 const auto place = static_cast<std::int64_t>(at);
-                 const bool is_right =
-                     has_classes && answers.at_offset(place) == batch.classes.at_offset(place);
-                 if (!is_right) judged.push_back({batch.rows[at], losses.at_offset(place)});
-               }
-             });
-  return judged;
-}
 
 std::string rows_in_words(const std::vector<std::int64_t>& rows) {
   return fmt::format("{} {}", rows.size() == 1 ? "row" : "rows", fmt::join(rows, ", "));
@@ -109,19 +83,17 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
   return true;
 }
 
-std::vector<std::int64_t> rows_got_wrong(const Model& model, const RowSet& part,
-                                         const std::string& name, std::int64_t most) {
-  std::vector<Judged> judged = judged_rows(model, part);
-  if (judged.empty()) {
+std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
+                                     const std::string& name, std::int64_t most) {
+  const std::vector<JudgedRow> wrong = rows_got_wrong(model.network, model.loss, part, most);
+  if (wrong.empty()) {
     throw SettingError({.what = "there is no row to show",
                         .expected = fmt::format("a row of the {} part that was got wrong", name),
                         .found = fmt::format("{} rows, all right", part.count()),
                         .remedy = "another --part, or --row"});
   }
-  std::ranges::stable_sort(judged, std::ranges::greater(), &Judged::loss);
-  judged.resize(std::min(judged.size(), static_cast<std::size_t>(most)));
-  std::vector<std::int64_t> rows(judged.size());
-  std::ranges::transform(judged, rows.begin(), &Judged::row);
+  std::vector<std::int64_t> rows(wrong.size());
+  std::ranges::transform(wrong, rows.begin(), &JudgedRow::row);
   return rows;
 }
 
@@ -137,7 +109,7 @@ Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
   if (wrong_) {
     const DataPart part =
         part_.empty() ? last_part(prepared.split) : part_called(prepared.split, part_);
-    rows = rows_got_wrong(file.model, prepared.split[part], std::string(word(part)), *wrong_);
+    rows = worst_rows(file.model, prepared.split[part], std::string(word(part)), *wrong_);
     about = "got wrong: ";
   }
   const std::int64_t count = prepared.data().rows();

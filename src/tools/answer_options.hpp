@@ -50,8 +50,8 @@ class AnswerOptions {
 /// The rows of a part that a model gets most wrong, the worst first; where numbers are predicted,
 /// those that it is farthest from.
 /// @param name of the part. @throws SettingError when all are right.
-[[nodiscard]] std::vector<std::int64_t> rows_got_wrong(const Model& model, const RowSet& part,
-                                                       const std::string& name, std::int64_t most);
+[[nodiscard]] std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
+                                                   const std::string& name, std::int64_t most);
 
 /// How an answer hangs on each feature, as JSON.
 [[nodiscard]] Json influences_json(const AskedAnswers& answers);

@@ -78,7 +78,7 @@ Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
   if (!asked.wrong)
     return {fmt::format("rows of the {} part", asked.part), part.rows(), learnt.network};
   std::vector<std::int64_t> rows =
-      rows_got_wrong(learnt.model_at(learnt.network), part, asked.part, asked.samples);
+      worst_rows(learnt.model_at(learnt.network), part, asked.part, asked.samples);
   return {fmt::format("got wrong in the {} part, the worst first", asked.part), std::move(rows),
           learnt.network};
 }

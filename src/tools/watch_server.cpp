@@ -116,6 +116,7 @@ class WatchServer::Works {
                         .references = prepared.lesson.references},
                        raw.axis_names());
     if (has_plane) plane_ = plane_of(raw);
+    if (is_picture(raw.example())) brightness_ = brightness_of(raw.features);
     told_.push_back(std::make_shared<const std::string>(start_event()));
     serve();
     try {
@@ -389,24 +390,42 @@ class WatchServer::Works {
 
   /// The picture of a moment; none where nothing can be drawn.
   [[nodiscard]] Text picture_of(const Moment& moment) const {
-    std::optional<Tensor> confusion;
-    std::optional<DecisionMap> map;
-    const Assessment assessment =
-        assess(moment.network, prepared_.split[part_], {.loss = prepared_.loss});
-    if (assessment.classes) confusion = assessment.classes->confusion;
+    const RowSet& part = prepared_.split[part_];
+    WatchedMoment watched{.epoch = moment.epoch, .part = std::string(word(part_))};
+    const Assessment assessment = assess(moment.network, part, {.loss = prepared_.loss});
+    if (assessment.classes) watched.confusion = assessment.classes->confusion;
     if (plane_) {
       const Model model = model_of(moment.network, prepared_.loss, prepared_.split.train);
-      map = decision_map(model, plane_->across, plane_->up, map_size);
+      watched.map = decision_map(model, plane_->across, plane_->up, map_size);
     }
-    if (!confusion && !map) return nullptr;
-    return std::make_shared<const std::string>(
-        picture_event(moment.epoch, std::string(word(part_)), confusion, map));
+    const Dataset& data = prepared_.data();
+    if (data.has_classes() && is_picture(data.example())) {
+      watched.wrong = got_wrong(moment.network, part);
+      watched.brightness = brightness_;
+    }
+    if (!watched.confusion && !watched.map) return nullptr;
+    return std::make_shared<const std::string>(moment_event(watched));
+  }
+
+  /// The pictures that are got wrong, the worst first, each with what is said of it.
+  [[nodiscard]] std::vector<CaptionedPicture> got_wrong(const Network& network,
+                                                        const RowSet& part) const {
+    constexpr std::int64_t most_shown = 12;
+    const Dataset& data = prepared_.data();
+    const std::vector<JudgedRow> wrong = rows_got_wrong(network, prepared_.loss, part, most_shown);
+    std::vector<std::int64_t> rows(wrong.size());
+    std::ranges::transform(wrong, rows.begin(), &JudgedRow::row);
+    std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, rows), most_shown);
+    for (std::size_t at = 0; at < pictures.size(); ++at)
+      pictures[at].answer = data.class_name(wrong[at].answer);
+    return pictures;
   }
 
   const Prepared& prepared_;
   DataPart part_;
   std::string page_;
   std::optional<Plane> plane_;
+  Brightness brightness_;  ///< of the pictures that are learnt from, where they are any
   Listening listening_;
   Text nothing_new_ = std::make_shared<const std::string>(": nothing new\n\n");
 

@@ -31,7 +31,9 @@ def main():
                 time.sleep(0.05)
                 state = browser.execute_script("return document.getElementById('state').textContent")
             time.sleep(0.3)  # curves are drawn with the next picture
-            json.dump({"state": state, "curves": browser.execute_script(CURVES),
+            wrong = browser.execute_script("""return [...document.querySelectorAll("#wrong figure")].map(
+              figure => [figure.textContent, figure.querySelector("canvas").width])""")
+            json.dump({"state": state, "wrong": wrong, "curves": browser.execute_script(CURVES),
                        "console": [entry["message"] for entry in browser.get_log("browser")]},
                       sys.stdout)
         finally:

@@ -98,15 +98,29 @@ TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
   EXPECT_EQ(attacked["parts"], alone["parts"]);
 }
 
+/// What stands on the page of a run when it is over.
+Json watched(const Words& lesson) {
+  return json_of(run_program(
+      "/usr/bin/python3",
+      with(with({LATTICE_SOURCE "/tests/support/watch_in_browser.py", LATTICE_PROGRAM, "train"},
+                lesson),
+           {"--serve", "--port", "0"})));
+}
+
+TEST(serve, draws_in_a_browser_the_pictures_that_are_got_wrong) {
+  const Json seen = watched({"stamps", "--rows", "200", "--epochs", "1", "--rate", "0.001"});
+  ASSERT_EQ(seen["wrong"].size(), 12U);
+  EXPECT_THAT(seen["wrong"][0][0].get<std::string>(), HasSubstr("said "));
+  EXPECT_EQ(seen["wrong"][0][1], 12);
+  EXPECT_EQ(seen["console"], Json::array());
+  EXPECT_TRUE(watched({"cracks", "--rows", "90", "--epochs", "1"})["wrong"].empty());
+}
+
 TEST(serve, draws_in_a_browser_what_it_tells) {
-  const auto watched = [](const Words& more) {
-    return json_of(run_program(
-        "/usr/bin/python3",
-        with({LATTICE_SOURCE "/tests/support/watch_in_browser.py", LATTICE_PROGRAM, "train",
-              "glazes", "--rows", "500", "--epochs", "5", "--serve", "--port", "0"},
-             more)));
+  const auto glazes = [](const Words& more) {
+    return watched(with({"glazes", "--rows", "500", "--epochs", "5"}, more));
   };
-  const Json by_step = watched({"--judge-every", "15 steps", "--steps-every", "5"});
+  const Json by_step = glazes({"--judge-every", "15 steps", "--steps-every", "5"});
   EXPECT_THAT(by_step["state"].get<std::string>(),
               AllOf(HasSubstr("epoch 5 of 5"), HasSubstr("running loss "), HasSubstr(", accuracy "),
                     HasSubstr("ended: all epochs, 95 updates")));
@@ -119,7 +133,7 @@ TEST(serve, draws_in_a_browser_what_it_tells) {
     EXPECT_EQ(drawing["points"]["train"], 6);
     EXPECT_EQ(drawing["points"]["validation"], 6 + 6);
   }
-  const Json by_epoch = watched({"--schedule", "steps 2 0.5", "--reference", "a potter = 0.97"});
+  const Json by_epoch = glazes({"--schedule", "steps 2 0.5", "--reference", "a potter = 0.97"});
   EXPECT_THAT(by_epoch["curves"][1]["words"], ::testing::Contains("a potter: 0.97"));
   EXPECT_EQ(by_epoch["curves"][0]["title"], "loss by epoch");
   EXPECT_EQ(by_epoch["curves"][0]["points"]["validation"], 6);

@@ -93,6 +93,18 @@ struct AssessSettings {
 [[nodiscard]] Assessment assess(const Network& network, const RowSet& rows,
                                 const AssessSettings& settings = {});
 
+/// A row that a network was asked about.
+struct JudgedRow {
+  std::int64_t row = 0;  ///< its number in the data
+  double loss = 0.0;
+  std::int64_t answer = -1;  ///< the class that was named, where there are classes
+};
+
+/// The rows that a network gets wrong, at most so many, those with the highest loss first; where
+/// numbers are predicted, those that it is farthest from. @throws as `each_chunk` does.
+[[nodiscard]] std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss,
+                                                    const RowSet& rows, std::int64_t most);
+
 /// Loss and accuracy alone. @throws as `assess` does.
 [[nodiscard]] Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
                                  std::int64_t chunk = usual_chunk);

@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/data/row_set.hpp"
 #include "lattice/show/terminal.hpp"
 #include "lattice/text/wrapping.hpp"
@@ -33,6 +34,9 @@ struct Brightness {
 /// What is black and what is white in pictures of a dataset: 0 and 255 for bytes, else the lowest
 /// and the highest number.
 [[nodiscard]] Brightness brightness_of(const Examples& pictures);
+
+/// A picture as it is drawn, in bytes: grey, or in colour; other channels stand side by side.
+[[nodiscard]] Picture as_drawn(const Tensor& picture, const Brightness& brightness);
 
 /// Some rows of a dataset as pictures, each with its number and the name of its class.
 [[nodiscard]] std::vector<CaptionedPicture> samples_of(const RowSet& rows, std::int64_t most);

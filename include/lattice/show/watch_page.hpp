@@ -9,6 +9,7 @@
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/show/pictures.hpp"
 
 namespace lattice {
 
@@ -31,13 +32,21 @@ struct Plane {
 };
 [[nodiscard]] Plane plane_of(const Dataset& raw);
 
+/// What a network does at a moment of its run, as far as there is something to draw.
+struct WatchedMoment {
+  std::int64_t epoch = 0;
+  std::string part = {};  ///< that it was asked about
+  std::optional<Tensor> confusion = std::nullopt;
+  std::optional<DecisionMap> map = std::nullopt;
+  std::optional<std::vector<CaptionedPicture>> wrong = std::nullopt;  ///< got wrong, worst first
+  Brightness brightness = {};                                         ///< of these
+};
+
 /// What happens, as server-sent events (HTML Living Standard, 9.2).
 [[nodiscard]] std::string start_event();
 [[nodiscard]] std::string epoch_event(const EpochFigures& figures);
 [[nodiscard]] std::string step_event(const StepFigures& figures);
-[[nodiscard]] std::string picture_event(std::int64_t epoch, const std::string& part,
-                                        const std::optional<Tensor>& confusion,
-                                        const std::optional<DecisionMap>& map);
+[[nodiscard]] std::string moment_event(const WatchedMoment& moment);
 [[nodiscard]] std::string end_event(const RunRecord& run);
 
 }  // namespace lattice

@@ -25,13 +25,37 @@ function stateOf(figures) {
   return parts.join(" · ");
 }
 
-function drawConfusion(picture) {
+/** A picture point by point, which the page shows as large as it likes. */
+function canvasOf({rows, columns, channels, points}) {
+  const canvas = make("canvas", {width: columns, height: rows});
+  const pen = canvas.getContext("2d");
+  const image = pen.createImageData(columns, rows);
+  for (let at = 0; at < rows * columns; at++) {
+    for (let channel = 0; channel < 3; channel++) {
+      image.data[4 * at + channel] = points[at * channels + channel % channels];
+    }
+    image.data[4 * at + 3] = 255;
+  }
+  pen.putImageData(image, 0, 0);
+  return canvas;
+}
+
+function drawWrong(moment) {
+  const box = document.getElementById("wrong");
+  box.hidden = false;
+  const said = moment.wrong.length > 0 ? "Got wrong now, the worst first" : "Nothing is got wrong";
+  box.querySelector("h2").textContent = `${said}: ${moment.part} part, epoch ${moment.epoch}`;
+  box.querySelector("div").replaceChildren(...moment.wrong.map(each => make("figure", {}, canvasOf(each),
+    make("figcaption", {}, each.caption, make("b", {}, `said ${each.answer}`)))));
+}
+
+function drawConfusion(moment) {
   const box = document.getElementById("confusion");
   box.hidden = false;
-  box.querySelector("h2").textContent = `Truth by answer, ${picture.part} part, epoch ${picture.epoch}`;
+  box.querySelector("h2").textContent = `Truth by answer: ${moment.part} part, epoch ${moment.epoch}`;
   const table = make("table", {}, make("tr", {}, make("th", {}, ""),
     ...lesson.classes.map(name => make("th", {scope: "col"}, name))));
-  picture.confusion.forEach((line, truth) => {
+  moment.confusion.forEach((line, truth) => {
     const total = line.reduce((sum, each) => sum + each, 0) || 1;
     const cells = line.map((count, answer) => {
       const cell = make("td", {}, String(count));
@@ -44,16 +68,16 @@ function drawConfusion(picture) {
   box.querySelector("div").replaceChildren(table);
 }
 
-function drawRegions(picture) {
+function drawRegions(moment) {
   const box = document.getElementById("regions");
   box.hidden = false;
   const canvas = box.querySelector("canvas");
   const pen = canvas.getContext("2d");
-  const size = picture.regions.length;
+  const size = moment.regions.length;
   const [wide, high] = [canvas.width / size, canvas.height / size];
   pen.clearRect(0, 0, canvas.width, canvas.height);
   pen.globalAlpha = 0.35;
-  picture.regions.forEach((line, row) => {
+  moment.regions.forEach((line, row) => {
     line.forEach((answer, column) => {
       pen.fillStyle = colours[answer % colours.length];
       const [left, right] = [Math.round(column * wide), Math.round((column + 1) * wide)];
@@ -104,10 +128,11 @@ events.addEventListener("epoch", event => {
   document.getElementById("progress").value = figures.epoch / lesson.epochs;
   drawSoon();
 });
-events.addEventListener("picture", event => {
-  const picture = JSON.parse(event.data);
-  if (picture.confusion) drawConfusion(picture);
-  if (picture.regions) drawRegions(picture);
+events.addEventListener("moment", event => {
+  const moment = JSON.parse(event.data);
+  if (moment.confusion) drawConfusion(moment);
+  if (moment.regions) drawRegions(moment);
+  if (moment.wrong) drawWrong(moment);
 });
 events.addEventListener("end", event => {
   const end = JSON.parse(event.data);
