@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <cstdint>
 #include <string_view>
 #include <utility>
 
@@ -69,22 +71,73 @@ std::string CellFormulas::part(const Formula& formula) const {
   return "";
 }
 
-std::string CellFormulas::sum(std::span<const Formula> terms) const {
-  if (const auto range = around_.range(terms)) return fmt::format("SUM({})", *range);
-  std::vector<std::pair<std::string, double>> chunks;
-  std::string text;
-  double total = 0.0;
+namespace {
+
+bool is_of_two_cells(const Formula& term) {
+  using Kind = Formula::Kind;
+  return term.kind() == Kind::product && term.parts().size() == 2 &&
+         std::ranges::all_of(term.parts(),
+                             [](const Formula& part) { return part.kind() == Kind::cell; });
+}
+
+/// Terms of a sum that are written together.
+struct Together {
+  std::pair<std::int64_t, std::int64_t> tables;  ///< that their factors stand in
+  std::vector<Formula> terms;
+};
+
+}  // namespace
+
+/// Products of the cells of two ranges, each with its counterpart: what a window meets, and its
+/// weights.
+std::optional<std::string> CellFormulas::sum_of_products(std::span<const Formula> terms) const {
+  constexpr std::size_t fewest = 4;
+  if (terms.size() < fewest) return std::nullopt;
+  std::array<std::vector<Formula>, 2> factors;
   for (const Formula& term : terms) {
-    const std::string next = part(term);
-    if (text.size() + next.size() > longest_sum && !text.empty()) {
-      chunks.emplace_back(std::exchange(text, ""), std::exchange(total, 0.0));
-    }
-    text += (text.empty() ? "" : "+") + next;
-    total += term.evaluate();
+    factors[0].push_back(term.parts()[0]);
+    factors[1].push_back(term.parts()[1]);
   }
-  if (chunks.empty()) return "(" + text + ")";
-  chunks.emplace_back(text, total);
-  return fmt::format("SUM({})", around_.set_apart(chunks));
+  const std::optional<Range> left = around_.range(factors[0]);
+  const std::optional<Range> right = left ? around_.range(factors[1]) : std::nullopt;
+  if (!right || left->rows != right->rows || left->columns != right->columns) return std::nullopt;
+  return fmt::format("SUMPRODUCT({},{})", left->text, right->text);
+}
+
+std::string CellFormulas::sum(std::span<const Formula> terms) const {
+  if (const auto range = around_.range(terms)) return fmt::format("SUM({})", range->text);
+  std::vector<Together> groups;
+  for (const Formula& term : terms) {
+    std::pair<std::int64_t, std::int64_t> tables = {-1, -1};
+    if (is_of_two_cells(term)) {
+      tables = {around_.table(term.parts()[0].cell()), around_.table(term.parts()[1].cell())};
+      const auto found = std::ranges::find(groups, tables, &Together::tables);
+      if (found != groups.end()) {
+        found->terms.push_back(term);
+        continue;
+      }
+    }
+    groups.push_back({tables, {term}});
+  }
+  std::vector<std::pair<std::string, double>> pieces;
+  for (const Together& group : groups) {
+    if (const std::optional<std::string> text = sum_of_products(group.terms)) {
+      pieces.emplace_back(*text, Formula::sum(group.terms).evaluate());
+    } else {
+      for (const Formula& term : group.terms)
+        pieces.emplace_back(part(term), term.evaluate());
+    }
+  }
+  std::vector<std::pair<std::string, double>> chunks = {{"", 0.0}};
+  for (const auto& [piece, number] : pieces) {
+    if (chunks.back().first.size() + piece.size() > longest_sum && !chunks.back().first.empty())
+      chunks.emplace_back("", 0.0);
+    auto& [text, total] = chunks.back();
+    text += (text.empty() ? "" : "+") + piece;
+    total += number;
+  }
+  if (chunks.size() > 1) return fmt::format("SUM({})", around_.set_apart(chunks));
+  return pieces.size() == 1 ? chunks.front().first : "(" + chunks.front().first + ")";
 }
 
 std::string CellFormulas::function(const Formula& formula) const {
@@ -98,33 +151,11 @@ std::string CellFormulas::function(const Formula& formula) const {
   return fmt::format("{}({})", spreadsheet_name(name), list(parts));
 }
 
-namespace {
-
-/// Whether a range such as `'forward'!C3:F3` is a piece of one row or of one column.
-bool is_line(std::string_view range) {
-  const std::size_t colon = range.rfind(':');
-  if (colon == std::string_view::npos) return true;
-  const std::string_view last = range.substr(colon + 1);
-  std::string_view first = range.substr(0, colon);
-  const std::size_t sheet = first.rfind('!');
-  if (sheet != std::string_view::npos) first.remove_prefix(sheet + 1);
-  constexpr std::string_view digits = "0123456789";
-  const auto column = [&](std::string_view cell) {
-    return cell.substr(0, cell.find_first_of(digits));
-  };
-  const auto row = [&](std::string_view cell) {
-    return cell.substr(std::min(cell.find_first_of(digits), cell.size()));
-  };
-  return column(first) == column(last) || row(first) == row(last);
-}
-
-}  // namespace
-
 /// The first place of the largest, from 0: looked for in a piece of a row or a column; of other
 /// cells each is put beside those after it.
 std::string CellFormulas::place_of_largest(std::span<const Formula> parts) const {
-  if (const auto range = around_.range(parts); range && is_line(*range))
-    return fmt::format("(MATCH(MAX({0}),{0},0)-1)", *range);
+  if (const auto range = around_.range(parts); range && range->is_line())
+    return fmt::format("(MATCH(MAX({0}),{0},0)-1)", range->text);
   std::string text = fmt::format("{}", parts.size() - 1);
   for (std::size_t at = parts.size() - 1; at-- > 0;) {
     text = fmt::format("IF({}>=MAX({}),{},{})", part(parts[at]), list(parts.subspan(at + 1)), at,
@@ -144,7 +175,7 @@ std::string CellFormulas::choice(const Formula& formula) const {
 }
 
 std::string CellFormulas::list(std::span<const Formula> parts) const {
-  if (const auto range = around_.range(parts)) return *range;
+  if (const auto range = around_.range(parts)) return range->text;
   std::string text;
   for (const Formula& each : parts)
     text += (text.empty() ? "" : ",") + part(each);

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "lattice/text/numbers.hpp"
-#include "show/cell_formula.hpp"
 
 namespace lattice {
 
@@ -18,6 +17,9 @@ namespace {
 
 /// A sheet that there is none of: references from there always name the sheet.
 constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
+
+/// No tensor has as many tables side by side: they would not fit on a sheet.
+constexpr std::int64_t most_tables = std::int64_t{1} << 32U;
 
 /// The cell of the step before that a weight, or what a rule remembers, comes from.
 std::optional<Seat> in_step_before(const Work& work, Spot spot) {
@@ -100,8 +102,8 @@ std::string Workbook::reference(const Seat& to, std::size_t from) const {
 
 /// The range that cells fill when they are neighbours in one row or column, or fill a box row by
 /// row.
-std::optional<std::string> Workbook::range(const Work& work, std::span<const Formula> parts,
-                                           Spot inside, std::size_t from) const {
+std::optional<CellFormulas::Range> Workbook::range(const Work& work, std::span<const Formula> parts,
+                                                   Spot inside, std::size_t from) const {
   if (parts.size() < 2) return std::nullopt;
   std::vector<Seat> places;
   for (const Formula& part : parts) {
@@ -120,8 +122,11 @@ std::optional<std::string> Workbook::range(const Work& work, std::span<const For
     if (place.sheet != first.sheet || place.row != row || place.column != column)
       return std::nullopt;
   }
-  return fmt::format("{}:{}", reference(first, from),
-                     cell_name(places.back().row, places.back().column));
+  return CellFormulas::Range{
+      .text = fmt::format("{}:{}", reference(first, from),
+                          cell_name(places.back().row, places.back().column)),
+      .rows = std::ssize(places) / width,
+      .columns = width};
 }
 
 /// Puts partial sums into cells of their own, and gives their range.
@@ -158,6 +163,13 @@ std::string Workbook::formula_of(const Work& work, Spot spot, std::size_t from) 
                 .range =
                     [&, as_from](std::span<const Formula> parts) {
                       return range(work, parts, spot, as_from);
+                    },
+                .table =
+                    [&](const Cell& cell) {
+                      const Spot at = work.tables.find(cell, spot);
+                      const TensorTables& tables = work.blocks[at.table].tables();
+                      return static_cast<std::int64_t>(at.table) * most_tables +
+                             tables.seat(at.offset).table;
                     },
                 .set_apart =
                     [&, as_from](const std::vector<std::pair<std::string, double>>& parts) {

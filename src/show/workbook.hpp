@@ -13,6 +13,7 @@
 
 #include "lattice/learning/worked_example.hpp"
 #include "lattice/tensor/axis_names.hpp"
+#include "show/cell_formula.hpp"
 #include "show/sheet_layout.hpp"
 #include "show/sheet_look.hpp"
 #include "show/work_tables.hpp"
@@ -93,8 +94,10 @@ class Workbook {
   };
 
   [[nodiscard]] std::string sheet_prefix(std::size_t sheet, std::size_t from) const;
-  [[nodiscard]] std::optional<std::string> range(const Work& work, std::span<const Formula> parts,
-                                                 WorkTables::Spot inside, std::size_t from) const;
+  [[nodiscard]] std::optional<CellFormulas::Range> range(const Work& work,
+                                                         std::span<const Formula> parts,
+                                                         WorkTables::Spot inside,
+                                                         std::size_t from) const;
   [[nodiscard]] std::string set_apart(const std::vector<std::pair<std::string, double>>& parts,
                                       std::size_t from);
 

@@ -4,6 +4,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
 #include "lattice/worksheet/detail/scalar.hpp"
 
 namespace lattice {
@@ -16,8 +18,10 @@ Formula cell(const std::string& name, double number = 2.0) {
   return Formula(Cell{.name = name, .number = number});
 }
 
-/// Cells are called as their names; neighbours are those called C1, C2 …
+/// Cells are called as their names; neighbours are those called like the first but for a number, as
+/// C1, C2 …, and `wide` of them are in a row. Those of a letter are a table.
 struct Book {
+  std::int64_t wide = 1;
   std::vector<std::pair<std::string, double>> apart = {};
 
   [[nodiscard]] std::optional<std::string> text(const Formula& formula) {
@@ -26,20 +30,30 @@ struct Book {
                            if (each.function_name() != "known") return std::nullopt;
                            return "K1";
                          },
-                         .range = [](std::span<const Formula> cells) -> std::optional<std::string> {
-                           for (std::size_t at = 0; at < cells.size(); ++at) {
-                             if (cells[at].kind() != Formula::Kind::cell ||
-                                 cells[at].cell().name != fmt::format("C{}", at + 1))
-                               return std::nullopt;
-                           }
-                           return fmt::format("C1:C{}", cells.size());
-                         },
+                         .range = [this](std::span<const Formula> cells) { return range(cells); },
+                         .table = [](const Cell& each) { return each.name.front(); },
                          .set_apart =
                              [this](const std::vector<std::pair<std::string, double>>& parts) {
                                apart = parts;
                                return std::string("P1:P9");
                              }})
         .text(formula);
+  }
+
+  [[nodiscard]] std::optional<CellFormulas::Range> range(std::span<const Formula> cells) const {
+    if (cells.size() < 2) return std::nullopt;
+    for (std::size_t at = 0; at < cells.size(); ++at) {
+      if (cells[at].kind() != Formula::Kind::cell ||
+          cells[at].cell().name != fmt::format("{}{}", cells[0].cell().name.front(), at + 1))
+        return std::nullopt;
+    }
+    const char table = cells[0].cell().name.front();
+    const auto count = std::ssize(cells);
+    // Those of T stand across.
+    const std::int64_t columns = table == 'T' ? count : wide;
+    return CellFormulas::Range{.text = fmt::format("{0}1:{0}{1}", table, count),
+                               .rows = count / columns,
+                               .columns = columns};
   }
 };
 
@@ -69,6 +83,33 @@ TEST(cell_formula, has_functions_choices_and_ranges) {
   EXPECT_EQ(book.text(Formula::mean({a, square(a)})), "(A1+POWER(A1,2))/2");
   EXPECT_EQ(book.text(Formula::shorthand("known", a + 1.0)), "K1");
   EXPECT_EQ(book.text(Formula::shorthand("m", a + 1.0)), "(A1+1)");
+}
+
+/// C1·K1 + C2·K2 + …, in this order.
+std::vector<Formula> products_of(char left, char right, int count) {
+  std::vector<Formula> terms;
+  for (int at = 1; at <= count; ++at)
+    terms.push_back(cell(fmt::format("{}{}", left, at)) * cell(fmt::format("{}{}", right, at)));
+  return terms;
+}
+
+TEST(cell_formula, has_sums_of_products_of_two_boxes_as_one) {
+  Book book;
+  book.wide = 2;
+  std::vector<Formula> terms = products_of('C', 'K', 4);
+  EXPECT_EQ(book.text(Formula::sum(terms)), "SUMPRODUCT(C1:C4,K1:K4)");
+  // Channels come in turns, and a bias at the end.
+  const std::vector<Formula> others = products_of('D', 'L', 4);
+  for (std::size_t at = 0; at < others.size(); ++at)
+    terms.insert(terms.begin() + static_cast<std::ptrdiff_t>(2 * at + 1), others[at]);
+  terms.push_back(cell("B1"));
+  EXPECT_EQ(book.text(Formula::sum(terms)), "(SUMPRODUCT(C1:C4,K1:K4)+SUMPRODUCT(D1:D4,L1:L4)+B1)");
+  // Few, out of order, or across by down they are written out.
+  EXPECT_EQ(book.text(Formula::sum(products_of('C', 'K', 3))), "(C1*K1+C2*K2+C3*K3)");
+  EXPECT_EQ(book.text(Formula::sum(products_of('C', 'T', 4))), "(C1*T1+C2*T2+C3*T3+C4*T4)");
+  std::vector<Formula> turned = products_of('C', 'K', 4);
+  std::ranges::reverse(turned);
+  EXPECT_EQ(book.text(Formula::sum(turned)), "(C4*K4+C3*K3+C2*K2+C1*K1)");
 }
 
 TEST(cell_formula, is_missing_for_a_function_that_spreadsheets_do_not_have) {
