@@ -147,19 +147,29 @@ std::string CellFormulas::function(const Formula& formula) const {
     // Of cells that stand apart it is written out: a list of arguments may not be so long.
     if (!around_.range(parts)) return fmt::format("{}/{}", sum(parts), parts.size());
   }
-  if (name == "argmax") return place_of_largest(parts);
+  if (name == "argmax") return place_of("MAX", parts);
+  if (name == "argmin") return place_of("MIN", parts);
   return fmt::format("{}({})", spreadsheet_name(name), list(parts));
 }
 
-/// The first place of the largest, from 0: looked for in a piece of a row or a column; of other
-/// cells each is put beside those after it.
-std::string CellFormulas::place_of_largest(std::span<const Formula> parts) const {
-  if (const auto range = around_.range(parts); range && range->is_line())
-    return fmt::format("(MATCH(MAX({0}),{0},0)-1)", range->text);
+/// The first place of the largest or the smallest, from 0. In a range that is a piece of a row or a
+/// column it is looked for; in a box the places are counted row by row; of other cells each is put
+/// beside those after it.
+std::string CellFormulas::place_of(std::string_view outermost,
+                                   std::span<const Formula> parts) const {
+  if (const auto range = around_.range(parts)) {
+    if (range->is_line()) return fmt::format("(MATCH({0}({1}),{1},0)-1)", outermost, range->text);
+    const std::string first = range->text.substr(0, range->text.rfind(':'));
+    return fmt::format(
+        "({0}-SUMPRODUCT(MAX(({1}={2}({1}))*({0}-{3}*(ROW({1})-ROW({4}))-COLUMN({1})+COLUMN({4})"
+        "))))",
+        parts.size(), range->text, outermost, range->columns, first);
+  }
+  const std::string_view sign = outermost == "MAX" ? ">=" : "<=";
   std::string text = fmt::format("{}", parts.size() - 1);
   for (std::size_t at = parts.size() - 1; at-- > 0;) {
-    text = fmt::format("IF({}>=MAX({}),{},{})", part(parts[at]), list(parts.subspan(at + 1)), at,
-                       text);
+    text = fmt::format("IF({}{}{}({}),{},{})", part(parts[at]), sign, outermost,
+                       list(parts.subspan(at + 1)), at, text);
   }
   return text;
 }

@@ -5,6 +5,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -53,7 +54,8 @@ class CellFormulas {
   [[nodiscard]] std::string sum(std::span<const Formula> terms) const;
   [[nodiscard]] std::optional<std::string> sum_of_products(std::span<const Formula> terms) const;
   [[nodiscard]] std::string function(const Formula& formula) const;
-  [[nodiscard]] std::string place_of_largest(std::span<const Formula> parts) const;
+  [[nodiscard]] std::string place_of(std::string_view outermost,
+                                     std::span<const Formula> parts) const;
   [[nodiscard]] std::string choice(const Formula& formula) const;
   [[nodiscard]] std::string list(std::span<const Formula> parts) const;
 

@@ -4,9 +4,10 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <array>
+#include <cmath>
 #include <cstdint>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <ranges>
 #include <span>
 
@@ -18,9 +19,10 @@ namespace {
 using Spot = WorkTables::Spot;
 
 /// What fills a gap: a number of a table, and how far it moves in that table from one term to the
-/// next along each of the repetitions that the gap is in.
+/// next along each of the repetitions that the gap is in. Without a table the number is the offset
+/// itself.
 struct Gap {
-  std::size_t table;
+  std::optional<std::size_t> table;
   std::int64_t offset;
   std::vector<std::int64_t> along = {};
 };
@@ -153,6 +155,18 @@ class Dissector {
     return {.skeleton = "\"#\"", .gaps = {{.table = spot.table, .offset = spot.offset}}};
   }
 
+  /// A whole number that something has to be: which place is meant, and so another one at each.
+  static bool is_place(const Condition& condition) {
+    const Formula& right = *condition.right;
+    return condition.relation == Condition::Relation::equal &&
+           right.kind() == Formula::Kind::number &&
+           right.evaluate() == std::trunc(right.evaluate());
+  }
+  static Piece number_gap(double number) {
+    return {.skeleton = "\"#\"",
+            .gaps = {{.table = std::nullopt, .offset = static_cast<std::int64_t>(number)}}};
+  }
+
   [[nodiscard]] Piece piece_of(const Formula& formula) {
     if (formula.parts().size() < long_list) return fresh_piece_of(formula);
     const auto known = met_.find(formula.parts().data());
@@ -193,10 +207,19 @@ class Dissector {
         constexpr Words<Relation> signs = {
             {Relation::above, ">"}, {Relation::at_least, "≥"}, {Relation::equal, "="}};
         const Condition& condition = formula.condition();
-        const std::array<Formula, 4> parts = {*condition.left, *condition.right, formula.parts()[0],
-                                              formula.parts()[1]};
-        return list(fmt::format("{},\"{}\"", head_of(formula), signs.of(condition.relation)),
-                    parts);
+        Piece whole =
+            plain(fmt::format("[{},\"{}\"", head_of(formula), signs.of(condition.relation)));
+        const auto add = [&](const Piece& part) {
+          whole.skeleton += ",";
+          whole.append(part);
+        };
+        add(piece_of(*condition.left));
+        add(is_place(condition) ? number_gap(condition.right->evaluate())
+                                : piece_of(*condition.right));
+        for (const Formula& part : formula.parts())
+          add(piece_of(part));
+        whole.skeleton += "]";
+        return whole;
       }
       case Kind::shorthand:
         return shorthand(formula);
@@ -354,6 +377,11 @@ class Boxes {
   std::vector<std::int64_t> row_of_;  ///< in the group, by place; none where it was taken
 };
 
+/// The number of its table, or null.
+std::string name_of(const Gap& gap) {
+  return gap.table ? fmt::format("{}", *gap.table) : "null";
+}
+
 /// `[0,4,1]`, without the zeros at its end.
 std::string list_of(std::vector<std::int64_t> numbers) {
   while (!numbers.empty() && numbers.back() == 0)
@@ -370,7 +398,7 @@ std::string text_of(const Group& group, const Box& box, const Shape& shape, Dict
                                 : by_place != "[]" ? "," + by_place
                                                    : "";
     gaps.push_back(
-        fmt::format("[{},{}{}]", group.piece.gaps[gap].table, box.offsets[gap], strides));
+        fmt::format("[{},{}{}]", name_of(group.piece.gaps[gap]), box.offsets[gap], strides));
   }
   std::vector<std::string> axes;
   std::int64_t places = 1;
@@ -388,7 +416,7 @@ std::string text_of(const Group& group, const Box& box, const Shape& shape, Dict
 std::string kind_of(const Piece& piece) {
   std::string kind = piece.skeleton;
   for (const Gap& gap : piece.gaps)
-    kind += fmt::format(" {}:{}", gap.table, fmt::join(gap.along, ","));
+    kind += fmt::format(" {}:{}", name_of(gap), fmt::join(gap.along, ","));
   return kind;
 }
 

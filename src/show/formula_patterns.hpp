@@ -42,7 +42,8 @@ class Dictionary {
 /// of a box of places alone. What fills a gap is told for all of them at once, as
 /// [table, offset, [stride…], [stride…]]: the offset in that table goes up by a stride for each
 /// position along each axis of the box, and by a stride for each time in each `each` around the
-/// gap, the outermost first. Strides of 0 at the end are left out.
+/// gap, the outermost first. Strides of 0 at the end are left out. Where the table is null, the gap
+/// is filled with the offset itself: a place that something is compared with.
 ///
 /// Each number's own formula is asked for, and a box holds what fits every one.
 [[nodiscard]] std::string patterns_of(const WorkTables& tables, std::size_t table,

@@ -39,6 +39,10 @@ double place_of_largest(std::span<const double> arguments) {
   return static_cast<double>(std::ranges::max_element(arguments) - arguments.begin());
 }
 
+double place_of_smallest(std::span<const double> arguments) {
+  return static_cast<double>(std::ranges::min_element(arguments) - arguments.begin());
+}
+
 constexpr std::array all = {FormulaFunction{"exp", of_one<std::exp>, "EXP", "exp"},
                             FormulaFunction{"log", of_one<std::log>, "LN", "log"},
                             FormulaFunction{"tanh", of_one<std::tanh>, "TANH", "tanh"},
@@ -50,7 +54,8 @@ constexpr std::array all = {FormulaFunction{"exp", of_one<std::exp>, "EXP", "exp
                             FormulaFunction{"max", one_of<larger_of>, "MAX", "max"},
                             FormulaFunction{"min", one_of<smaller_of>, "MIN", "min"},
                             FormulaFunction{"mean", mean_of, "AVERAGE", ""},
-                            FormulaFunction{"argmax", place_of_largest, "", ""}};
+                            FormulaFunction{"argmax", place_of_largest, "", ""},
+                            FormulaFunction{"argmin", place_of_smallest, "", ""}};
 
 }  // namespace
 

@@ -143,6 +143,14 @@ TEST(cell_formula, looks_for_the_place_of_the_largest_in_a_range_or_one_cell_aft
   EXPECT_EQ(book.text(in_range), "(MATCH(MAX(C1:C3),C1:C3,0)-1)");
   const Formula apart = Formula::function("argmax", {cell("A1"), cell("B7"), cell("C9")});
   EXPECT_EQ(book.text(apart), "IF(A1>=MAX(B7,C9),0,IF(B7>=MAX(C9),1,2))");
+  const Formula least = Formula::function("argmin", {cell("A1"), cell("B7")});
+  EXPECT_EQ(book.text(least), "IF(A1<=MIN(B7),0,1)");
+  book.wide = 2;
+  const Formula in_box =
+      Formula::function("argmin", {cell("C1"), cell("C2"), cell("C3"), cell("C4")});
+  EXPECT_EQ(book.text(in_box),
+            "(4-SUMPRODUCT(MAX((C1:C4=MIN(C1:C4))*"
+            "(4-2*(ROW(C1:C4)-ROW(C1))-COLUMN(C1:C4)+COLUMN(C1)))))");
 }
 
 }  // namespace

@@ -27,6 +27,9 @@ class Reader {
     return std::move(spots_);
   }
 
+  /// Those that are read: what something is compared with.
+  [[nodiscard]] const std::vector<std::int64_t>& numbers() const { return numbers_; }
+
  private:
   void read(const Json& part) {
     if (part == "#") {
@@ -34,7 +37,11 @@ class Reader {
       std::int64_t offset = gap[1];
       if (gap.size() > 2) offset += moved(gap[2], position_);
       if (gap.size() > 3) offset += moved(gap[3], times_);
-      spots_.push_back({gap[0], offset});
+      if (gap[0].is_null()) {
+        numbers_.push_back(offset);
+      } else {
+        spots_.push_back({gap[0], offset});
+      }
     } else if (part.is_array() && part[0] == "each") {
       read_each(part);
     } else if (part.is_array()) {
@@ -66,6 +73,7 @@ class Reader {
   std::vector<std::int64_t> times_ = {};
   std::size_t next_ = 0;
   std::vector<Spot> spots_ = {};
+  std::vector<std::int64_t> numbers_ = {};
 };
 
 /// The cells of a formula in the order in which a skeleton has its gaps.
@@ -89,6 +97,19 @@ void take_spots(const WorkTables& tables, const Formula& formula, Spot inside,
   }
   for (const Formula& part : formula.parts())
     take_spots(tables, part, inside, spelled_out, spots);
+}
+
+/// The whole numbers that something in a formula is compared with, in their order.
+void take_places(const Formula& formula, std::vector<std::int64_t>& places) {
+  if (formula.kind() == Formula::Kind::choice) {
+    const Condition& condition = formula.condition();
+    take_places(*condition.left, places);
+    if (condition.relation == Condition::Relation::equal &&
+        condition.right->kind() == Formula::Kind::number)
+      places.push_back(static_cast<std::int64_t>(condition.right->evaluate()));
+  }
+  for (const Formula& part : formula.parts())
+    take_places(part, places);
 }
 
 /// Where a place is in the box of a pattern; nothing when it is outside.
@@ -123,13 +144,17 @@ void expect_that_patterns_tell(const WorkedMinibatch& work) {
       std::vector<const Formula*> spelled_out;
       const Formula made = tables.made(spot);
       take_spots(tables, made, spot, spelled_out, expected);
+      std::vector<std::int64_t> places;
+      take_places(made, places);
       int told = 0;
       for (const Json& pattern : patterns) {
         const auto position = position_in(pattern, shape.index(place));
         if (!position) continue;
         ++told;
         const Json skeleton = Json::parse(skeletons.texts()[pattern[0].get<std::size_t>()]);
-        ASSERT_EQ(Reader(pattern[1], *position).spots(skeleton), expected) << tables.text(spot);
+        Reader reader(pattern[1], *position);
+        ASSERT_EQ(reader.spots(skeleton), expected) << tables.text(spot);
+        ASSERT_EQ(reader.numbers(), places) << tables.text(spot);
       }
       ASSERT_EQ(told, 1) << tables.text(spot);
     }

@@ -120,6 +120,8 @@ const std::vector<Words>& lessons() {
       {"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
        "conv 2 of 3x3 stride 2 border 1, relu, maximum 2, conv 2 of 2x2 keeping size from 1 at "
        "random, average 2x2 stride 1, flatten, dense 8"},
+      {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--net",
+       "conv 2 of 3x3, relu, maximum all, dense 8"},
       // Steps that follow one another, and so many terms that sums are set apart
       with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},

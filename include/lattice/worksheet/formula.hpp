@@ -95,7 +95,7 @@ class Formula {
                                         std::vector<Formula> arguments);
 
   /// One of those that formulas know: `exp`, `log`, `tanh`, `√`, `abs`, `sin`, `cos`, `atan`,
-  /// `max`, `min`, `mean`, `argmax`.
+  /// `max`, `min`, `mean`, `argmax`, `argmin`.
   [[nodiscard]] static Formula function(std::string_view name, std::vector<Formula> arguments);
 
   /// The largest, the smallest and the mean of one formula or more.

@@ -29,7 +29,8 @@ class Filling {
 
   gap() {
     const [table, first, byPlace = [], byTime = []] = this.gaps[this.next++];
-    return {table, place: first + movedBy(byPlace, this.position) + movedBy(byTime, this.times)};
+    const place = first + movedBy(byPlace, this.position) + movedBy(byTime, this.times);
+    return table === null ? place : {table, place};
   }
 
   part(part) {
@@ -79,7 +80,7 @@ function tablesBehind(table) {
   const {made} = minibatch().tables[table];
   if (made === undefined) return [];
   const all = data.patterns[made].flatMap(([, gaps]) => gaps.map(gap => gap[0]));
-  return [...new Set(all)].filter(each => minibatch().tables[each].kind !== "setting");
+  return [...new Set(all)].filter(each => each !== null && minibatch().tables[each].kind !== "setting");
 }
 
 const isSpot = part => part !== null && typeof part === "object" && !Array.isArray(part);
@@ -100,6 +101,7 @@ function spotsIn(formula, found = []) {
 function functionCalled(name) {
   if (name === "mean") return (...all) => all.reduce((sum, each) => sum + each, 0) / all.length;
   if (name === "argmax") return (...all) => all.indexOf(Math.max(...all));
+  if (name === "argmin") return (...all) => all.indexOf(Math.min(...all));
   return Math[data.notation.functions[name]] ?? (() => NaN);
 }
 

@@ -220,18 +220,11 @@ class Outermost final : public AlongAxes {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     const Index to = narrowed(cells.shape(0), at);
-    const Formula here = cells.input(0, at);
-    const Formula most = cells.result(to);
-    const Shape& x = cells.shape(0);
-    const Formula first = cells.in_common(0, to, [&]() -> Formula {
-      for (const Index& place : places_along(axes(), x, at)) {
-        const bool is_it = cells.input(0, place).evaluate() == most.evaluate();
-        if (is_it) return static_cast<double>(x.offset(place));
-      }
-      return static_cast<double>(x.count());
+    const Formula first = cells.in_common(0, to, [&] {
+      return Formula::function(is_largest ? "argmax" : "argmin", gathered(cells, to));
     });
-    if (static_cast<double>(x.offset(at)) > first.evaluate()) return 0.0;
-    return where(is_largest ? here >= most : most >= here, cells.arrived(to), Formula(0.0));
+    return where(first == Formula(place_among(cells.shape(0), at)), cells.arrived(to),
+                 Formula(0.0));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -240,6 +233,16 @@ class Outermost final : public AlongAxes {
   }
 
  private:
+  /// The place of a number among those that are brought together with it, in the order of
+  /// `gathered`.
+  [[nodiscard]] double place_among(const Shape& x, const Index& at) const {
+    std::int64_t place = 0;
+    for (int axis = 0; axis < x.rank(); ++axis) {
+      if (contains(axes(), axis)) place = place * x[axis] + at[axis];
+    }
+    return static_cast<double>(place);
+  }
+
   static constexpr bool is_largest = end == kernels::End::largest;
 };
 
