@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <string>
 #include <vector>
 
 /// The same work as the library's, written by hand with Eigen: matrices of sizes known at run time,
@@ -67,6 +68,9 @@ struct Rows {
 [[nodiscard]] double run(const Rows& train, const Rows& validation,
                          const std::vector<double>& hidden, const std::vector<double>& output,
                          int units, double rate, int epochs, int batch, const Order& order);
+
+/// Unpacks a gzip file into as much room as it needs: zlib's own inflating.
+void unpack(const std::string& packed, std::vector<unsigned char>& to);
 
 /// The bend of every number.
 void bend(Bend which, const std::vector<float>& from, std::vector<float>& to);
