@@ -152,11 +152,18 @@ lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.pn
 montage {1..15}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
-lattice train demo/lessons/cracks.toml --serve --port 8077 --say nothing >/dev/null 2>&1 &
-training=$!
-sleep 2
-browse watch http://127.0.0.1:8077/
-kill "$training"
+watch() {
+  lattice train "${@:2}" --serve --port 8077 --say nothing >/dev/null 2>&1 &
+  local training=$!
+  sleep 2
+  browse "$1" http://127.0.0.1:8077/
+  kill "$training"
+}
+watch watch demo/lessons/cracks.toml
+watch wrong "$stamps" --epochs 4 --rows 800
+convert "$folder/wrong.png" -crop 1280x360+0+440 +repage wrong.png
+rm "$folder/wrong.png"
+convert "$folder/watch.png" wrong.png -append -strip "$folder/watch.png"
 
 lattice demo tour >/dev/null 2>&1
 browse tour "file://$place/tour/index.html"

@@ -39,7 +39,7 @@ void add_rows(const T* row, std::int64_t rows, std::int64_t width, T* to) {
   const std::int64_t together = std::max(most / width, std::int64_t{1});
   Sums sums(to, width);
   sums.setZero();
-  if (rows >= 2 * together && together > 1) {
+  if (rows >= 16 * together && together > 1) {
     std::array<T, static_cast<std::size_t>(most)> places;
     const std::int64_t wide = together * width;
     Sums wide_sums(places.data(), wide);
@@ -59,14 +59,14 @@ Tensor sum_of_rows(const Tensor& x, Tensor result, double divisor) {
   constexpr std::int64_t numbers_a_group = 1 << 14;
   const std::int64_t width = result.count();
   const std::int64_t rows = x.count() / width;
-  const std::int64_t a_group = std::max(numbers_a_group / width, std::int64_t{1});
-  const std::int64_t groups = (rows + a_group - 1) / a_group;
   visit(x.precision(), [&]<class T>(T) {
     const T* const from = x.data<T>();
     T* const to = result.writable<T>();
-    if (groups <= 1) {
+    if (x.count() <= numbers_a_group) {
       add_rows(from, rows, width, to);
     } else {
+      const std::int64_t a_group = std::max(numbers_a_group / width, std::int64_t{1});
+      const std::int64_t groups = (rows + a_group - 1) / a_group;
       Tensor sums = Tensor::unfilled(Shape{groups * width}, x.precision());
       T* const of_groups = sums.writable<T>();
       in_parallel(groups, x.count() * multiplications_a_number, [&](std::int64_t group) {

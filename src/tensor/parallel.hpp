@@ -57,12 +57,13 @@ void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {
   on_threads(threads_for(count, multiplications), count, [&work](std::int64_t i, int) { work(i); });
 }
 
-/// Calls `work(start, length)` for pieces of so many numbers that are read and written, spread over
-/// threads as in_parallel does. Where pieces begin does not depend on the threads, and is a
+/// Calls `work(start, length)` for pieces of so many numbers that are read and written, each by
+/// itself; spread over threads as in_parallel does, and else all as one piece. A piece starts at a
 /// multiple of 16.
 template <class Work>
 void in_pieces(std::int64_t count, Work work) {
   constexpr std::int64_t most = 1 << 14;
+  if (count * multiplications_a_number < worth_a_thread) return work(std::int64_t{0}, count);
   const std::int64_t pieces = (count + most - 1) / most;
   in_parallel(pieces, count * multiplications_a_number, [&](std::int64_t piece) {
     const std::int64_t start = piece * most;

@@ -71,7 +71,7 @@ const std::vector<Wording> wordings = {
      "2·(x[0,1] − m)/2·∂y[1]"},
     {"max", [](Worksheet&, const Line& x) { return max(x); }, "max(x)",
      "max(x[0,0], x[0,1], x[1,0], x[1,1])", "∂y where x is largest, 0 elsewhere",
-     "(∂y if x[0,1] ≥ y else 0)"},
+     "(∂y if argmax(x[0,0], x[0,1], x[1,0], x[1,1]) = 1 else 0)"},
     {"log-sum-exp", [](Worksheet&, const Line& x) { return log_sum_exp(x, {.axes = {1}}); },
      "log-sum-exp(x; unit)", "m + log(exp(x[0,0] − m) + exp(x[0,1] − m))", "exp(x − y) × ∂y",
      "exp(x[0,1] − y[0])·∂y[0]"},
