@@ -69,6 +69,11 @@ struct Rows {
                          const std::vector<double>& hidden, const std::vector<double>& output,
                          int units, double rate, int epochs, int batch, const Order& order);
 
+/// Batch normalisation forward and back, of so many channels that lie side by side.
+[[nodiscard]] std::function<double()> normalisation(const std::vector<float>& x,
+                                                    const std::vector<float>& arrived,
+                                                    int channels);
+
 /// Unpacks a gzip file into as much room as it needs: zlib's own inflating.
 void unpack(const std::string& packed, std::vector<unsigned char>& to);
 

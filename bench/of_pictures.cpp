@@ -135,6 +135,33 @@ Pair pooling() {
           .tolerance = std::numeric_limits<double>::infinity()};
 }
 
+/// Batch normalisation of 32 pictures of 16 × 16, 32 channels, forward and back.
+Pair normalisation() {
+  constexpr int channels = 32;
+  Random random(3);
+  const Tensor x = normal({32, 16, 16, channels}, 1, 2, random, Precision::single);
+  const Tensor arrived = normal(x.shape(), 0, 1, random, Precision::single);
+  const auto floats = [](const Tensor& of) {
+    return std::vector<float>(of.data<float>(), of.data<float>() + of.count());
+  };
+  return {
+      .ours =
+          [x, arrived] {
+            Worksheet sheet;
+            const Line scale = sheet.weight("scale", ones({channels}, Precision::single));
+            const Line shift = sheet.weight("shift", zeros({channels}, Precision::single));
+            const Line y =
+                normalised_along(sheet.weight("x", x), scale, shift, {.axes = {0, 1, 2}}).result;
+            const Gradients back = reverse_sweep(y, arrived);
+            constexpr std::int64_t place = 7 * channels + 1;
+            return back["x"].at_offset(place) + y.value().at_offset(place) + back["scale"].at({1}) +
+                   back["shift"].at({1});
+          },
+      .by_hand = by_hand::normalisation(floats(x), floats(arrived), channels),
+      .times = 4,
+      .tolerance = 1e-2};
+}
+
 /// Reading 60 000 gzipped pictures of 28 × 28 beside unpacking them.
 Pair reading() {
   const Examples stamps = demo_set("stamps", 60'000, 1).features;
@@ -162,6 +189,7 @@ std::vector<Comparison> comparisons_of_pictures() {
           {"wide-convolution-kernel", 20, [] { return wide_back(false); }},
           {"wide-convolution-pictures", 20, [] { return wide_back(true); }},
           {"max-pooling-beside-copy", 50, pooling},
+          {"normalisation", 40, normalisation},
           {"reading-60000-pictures", 10, reading}};
 }
 

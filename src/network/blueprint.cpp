@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 
+#include "lattice/network/normalising_parts.hpp"
 #include "lattice/network/parts.hpp"
 #include "lattice/network/window_parts.hpp"
 #include "lattice/text/error.hpp"
@@ -87,6 +88,7 @@ class Reader {
         {"maximum", &Reader::read_pooling<MaxPooling>},
         {"average", &Reader::read_pooling<MeanPooling>},
         {"flatten", &Reader::read_rule<Flatten>},
+        {"normalise", &Reader::read_normalise},
     };
     return all;
   }
@@ -231,6 +233,28 @@ class Reader {
     }
     check_window(word, part.window);
     return part;
+  }
+
+  Part read_normalise() {
+    const std::size_t word = next_ - 1;
+    Normalise part;
+    while (!at_end_of_part()) {
+      if (take("each")) {
+        demand("example");
+        part.over = NormalisedOver::example;
+      } else if (take("keeping")) {
+        part.keep = take_number("the share to keep", "a number, such as 0.9");
+      } else if (take("small")) {
+        part.small = take_number("what is added to variances", "a number, such as 1e-5");
+      } else {
+        refuse("this does not belong to a normalisation",
+               "each example, keeping SHARE, small NUMBER, or a comma");
+      }
+    }
+    return at_word(word, [&] {
+      static_cast<void>(part.shape(Shape{1}));
+      return Part(part);
+    });
   }
 
   /// Refuses a window that no picture could have, however large.

@@ -122,6 +122,9 @@ const std::vector<Words>& lessons() {
        "random, average 2x2 stride 1, flatten, dense 8"},
       {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--net",
        "conv 2 of 3x3, relu, maximum all, dense 8"},
+      {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--net",
+       "conv 2 of 3x3, normalise, relu, flatten, dense 8"},
+      with(small, {"--net", "dense 3, normalise each example, tanh, dense 4"}),
       // Steps that follow one another, and so many terms that sums are set apart
       with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},

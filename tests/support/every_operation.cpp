@@ -25,6 +25,26 @@ ConvolutionSettings<Line> as_drawn(const Line& window) {
   return {.stride = window_of(window).stride, .border = window_of(window).border};
 }
 
+/// A table, and numbers for each of its columns, so many times.
+std::vector<Tensor> with_columns(Draw& draw, int times) {
+  const std::int64_t columns = draw.whole(2, 4);
+  std::vector<Tensor> tensors = {draw.numbers({draw.whole(2, 4), columns})};
+  for (int time = 0; time < times; ++time)
+    tensors.push_back(draw.numbers({columns}));
+  return tensors;
+}
+std::vector<Tensor> to_normalise(Draw& draw) {
+  return with_columns(draw, 4);
+}
+std::vector<Tensor> to_normalise_by_itself(Draw& draw) {
+  return with_columns(draw, 2);
+}
+
+/// Few numbers that are nearly alike leave nothing but rounding: so the variance is kept from 0.
+Line normalised_over(const std::vector<int>& axes, const std::vector<Line>& x) {
+  return normalised_along(x[0], x[1], x[2], {.axes = axes}, {.small = 0.5}).result;
+}
+
 }  // namespace
 
 std::vector<Tensor> convolved(Draw& draw) {
@@ -291,6 +311,21 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
       {"max pooling", pooled, [](Lines x) { return max_pooling(x[0], window_of(x[1])); }, 1},
       {"mean pooling", pooled, [](Lines x) { return mean_pooling(x[0], window_of(x[1])); }, 1},
+      {"normalised", to_normalise,
+       [](Lines x) {
+         return normalised(x[0], x[1], square(x[2]), x[3], x[4], {.small = 0.5});
+       }},
+      {"normalised by itself over examples", to_normalise_by_itself,
+       [](Lines x) { return normalised_over({0}, x); }},
+      {"normalised by itself, each example", to_normalise_by_itself,
+       [](Lines x) { return normalised_over({1}, x); }},
+      {"normalised pictures",
+       [](Draw& draw) -> std::vector<Tensor> {
+         const std::int64_t channels = draw.whole(1, 3);
+         return {draw.numbers({draw.whole(1, 3), draw.whole(1, 3), draw.whole(2, 3), channels}),
+                 draw.numbers({channels}), draw.numbers({channels})};
+       },
+       [](Lines x) { return normalised_over({0, 1, 2}, x); }},
       {"L2 term", one_tensor, [](Lines x) { return l2_term(x[0], 0.3); }},
   };
   return cases;

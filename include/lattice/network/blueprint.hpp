@@ -27,7 +27,8 @@ namespace lattice {
 ///   `without bias`, `start HOW` and `bias start HOW`;
 /// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, border or keeping size,
 ///   if wanted), or with `all` for the whole picture;
-/// - `flatten`.
+/// - `flatten`;
+/// - `normalise`, then, if wanted, `each example`, `keeping SHARE` and `small NUMBER`.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
 [[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text,

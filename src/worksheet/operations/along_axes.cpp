@@ -9,6 +9,7 @@
 #include "tensor/array_kernels.hpp"
 #include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
+#include "tensor/normalising_kernels.hpp"
 #include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
@@ -143,6 +144,11 @@ class Variance final : public AlongAxes {
   [[nodiscard]] std::string_view name() const override { return "variance"; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
+    const Shape& x = inputs.shape(0);
+    if (x.rank() > 1 && axes() == (1U << static_cast<unsigned>(x.rank() - 1)) - 1U) {
+      const Tensor means = kernels::sum(inputs[0], axes(), shape, count(x));
+      return kernels::variance_of_columns(inputs[0], means).reshaped(shape);
+    }
     Tensor squares = deviations(inputs[0]);
     kernels::change(squares, [](const auto& deviation) { return deviation * deviation; });
     return kernels::sum(squares, axes(), shape, count(inputs.shape(0)));
