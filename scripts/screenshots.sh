@@ -158,10 +158,11 @@ watch() {
   sleep 2
   browse "$1" http://127.0.0.1:8077/
   kill "$training"
+  wait "$training" || true
 }
 watch watch demo/lessons/cracks.toml
 watch wrong "$stamps" --epochs 4 --rows 800
-convert "$folder/wrong.png" -crop 1280x360+0+440 +repage wrong.png
+convert "$folder/wrong.png" -crop 1280x345+0+455 +repage wrong.png
 rm "$folder/wrong.png"
 convert "$folder/watch.png" wrong.png -append -strip "$folder/watch.png"
 
