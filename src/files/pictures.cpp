@@ -380,9 +380,12 @@ std::vector<std::string> png_files_of(std::span<const std::string> paths) {
       if (!fs::is_directory(folder)) continue;
       each_png_in(folder, [&](const fs::path& file) { files.push_back(file.string()); });
     }
-    if (files.size() == before) {
-      refuse_pictures(path, "no pictures in this folder", "PNG files, or pictures.idx", "neither");
+    if (files.size() > before) continue;
+    if (!file_in(path, "pictures.idx").empty()) {
+      refuse_pictures(path, "pictures.idx among other pictures", "PNG files, or one pictures.idx",
+                      "both", "ask about its folder by itself");
     }
+    refuse_pictures(path, "no pictures in this folder", "PNG files, or pictures.idx", "neither");
   }
   return files;
 }

@@ -249,6 +249,10 @@ TEST(pictures, alone_are_those_of_a_folder_and_what_they_became_is_told_once) {
   const PicturesAlone grid = read_pictures_alone({{path + "/grid"}}, {});
   EXPECT_EQ(grid.pictures, demo_set("stamps", 12, 2).features);
   EXPECT_THAT(grid.names, IsEmpty());
+  EXPECT_THAT(said<FileError>([&] {
+                (void)read_pictures_alone({{path + "/grid", path + "/bowl"}}, {});
+              }),
+              HasSubstr("by itself"));
 
   std::filesystem::create_directory(path + "/empty");
   EXPECT_THAT(said<FileError>([&] { (void)read_pictures_alone({{path + "/empty"}}, {}); }),
