@@ -35,6 +35,11 @@ Shape Normalise::shape(const Shape& example) const {
                         .expected = "0 or more, and below 1, such as 0.9",
                         .found = format_number(keep)});
   }
+  if (!(small > 0.0)) {
+    throw SettingError({.what = "what normalise adds to a variance keeps its root from 0",
+                        .expected = "a number above 0, such as 1e-5",
+                        .found = format_number(small)});
+  }
   if (example.rank() > 0) return example;
   throw ShapeError({.what = "normalise works on the numbers of an example",
                     .expected = "[feature], or [row × column × channel]",

@@ -133,6 +133,8 @@ TEST(normalised, refuses_what_does_not_fit) {
               HasSubstr("above 0"));
   EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise keeping 1"); }),
               HasSubstr("»normalise«"));
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise small 0"); }),
+              HasSubstr("»normalise«"));
   EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise batch"); }),
               HasSubstr("each example"));
   const std::string text = "normalise keeping 0.5 small 0.001";
