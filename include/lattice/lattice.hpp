@@ -29,6 +29,7 @@
 #include "lattice/learning/worked_minibatch.hpp"
 #include "lattice/learning/worked_sheet.hpp"
 #include "lattice/network/blueprint.hpp"
+#include "lattice/network/grouping_parts.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/network/normalising_parts.hpp"
 #include "lattice/network/parts.hpp"

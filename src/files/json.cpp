@@ -219,6 +219,8 @@ Json to_json(const Plan::Row& row) {
                {"multiplications", row.multiplications}};
   for (const Plan::Row& inner : row.inside)
     json["inside"].push_back(to_json(inner));
+  for (const Plan::Row& past : row.past)
+    json["past"] = to_json(past);
   return json;
 }
 

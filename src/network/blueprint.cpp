@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 
+#include "lattice/network/grouping_parts.hpp"
 #include "lattice/network/normalising_parts.hpp"
 #include "lattice/network/parts.hpp"
 #include "lattice/network/window_parts.hpp"
@@ -96,25 +97,47 @@ class Reader {
   std::vector<Part> read_parts() {
     std::vector<Part> parts;
     do {
-      parts.push_back(read_part());
+      for (Part& part : read_parts_alike())
+        parts.push_back(std::move(part));
     } while (take(","));
     return parts;
   }
 
-  Part read_part() {
-    std::optional<std::size_t> name;
-    if (next_ + 1 < tokens_.size() && tokens_[next_ + 1].text == ":") {
-      name = next_;
-      next_ += 2;
+  /// One part, or several that are alike: `dense 8`, `first: dense 8`, `3 times (dense 8, tanh)`.
+  std::vector<Part> read_parts_alike() {
+    const std::size_t first = next_;
+    const bool has_name = is_next(1, ":");
+    if (has_name) next_ += 2;
+    std::int64_t times = 1;
+    if (is_next(1, "times")) {
+      times = take_whole("how many times", "a part cannot be taken {} times");
+      demand("times");
     }
+    const std::size_t made_before = made_;
+    const Part part = read_part();
+    made_ += (made_ - made_before) * static_cast<std::size_t>(times - 1);
+    if (made_ > most_parts) {
+      next_ = first;
+      refuse("a network of too many parts", fmt::format("{} at most, groups opened", most_parts));
+    }
+    std::vector<Part> parts(static_cast<std::size_t>(times), part);
+    for (std::size_t at = 0; has_name && at < parts.size(); ++at) {
+      parts[at] =
+          at_word(first, [&] { return named(numbered(tokens_[first].text, at + 1), parts[at]); });
+    }
+    return parts;
+  }
+
+  Part read_part() {
+    ++made_;
     const std::size_t word = next_;
+    if (is_next(0, "(")) return at_word(word, [&] { return Block(read_group()); });
     const std::string_view text = next_ < tokens_.size() ? tokens_[next_].text : "";
     const auto kind = std::ranges::find(kinds(), text, &Kind::word);
     const auto own = std::ranges::find(own_, text, &Part::kind);
     if (kind == kinds().end() && own == own_.end()) refuse_kind(text);
     ++next_;
-    Part part = own != own_.end() ? *own : at_word(word, [&] { return (this->*kind->read)(); });
-    return name ? at_word(*name, [&] { return named(tokens_[*name].text, part); }) : part;
+    return own != own_.end() ? *own : at_word(word, [&] { return (this->*kind->read)(); });
   }
 
   [[noreturn]] void refuse_kind(std::string_view text) {
@@ -179,17 +202,28 @@ class Reader {
     });
   }
 
-  Part read_bypass() {
-    const std::size_t word = next_ - 1;
+  /// `(dense 8, tanh)`.
+  std::vector<Part> read_group() {
     demand("(");
     if (++depth_ > deepest) {
-      next_ = word;
-      refuse("bypasses stand in one another too deep", fmt::format("up to {}", deepest));
+      --next_;
+      refuse("groups stand in one another too deep", fmt::format("up to {}", deepest));
     }
     std::vector<Part> inner = read_parts();
     --depth_;
     demand(")");
-    return Bypass(std::move(inner));
+    return inner;
+  }
+
+  Part read_bypass() {
+    std::vector<Part> inner = read_group();
+    if (!take("past")) return Bypass(std::move(inner));
+    const bool has_name = is_next(1, ":");
+    const std::size_t name = next_;
+    if (has_name) next_ += 2;
+    const Part past = read_part();
+    return Bypass(std::move(inner),
+                  has_name ? at_word(name, [&] { return named(tokens_[name].text, past); }) : past);
   }
 
   Part read_convolution() {
@@ -355,8 +389,13 @@ class Reader {
     return next_ == tokens_.size() || tokens_[next_].text == "," || tokens_[next_].text == ")";
   }
 
+  /// Whether so many words on there is this one.
+  [[nodiscard]] bool is_next(std::size_t on, std::string_view text) const {
+    return next_ + on < tokens_.size() && tokens_[next_ + on].text == text;
+  }
+
   bool take(std::string_view text) {
-    if (next_ == tokens_.size() || tokens_[next_].text != text) return false;
+    if (!is_next(0, text)) return false;
     ++next_;
     return true;
   }
@@ -424,7 +463,10 @@ class Reader {
     }
   }
 
-  /// How deep bypasses may stand in one another: what is deeper than anything that is taught would
+  /// So many parts could be taught by nobody, and would only use up the memory.
+  static constexpr std::size_t most_parts = 10'000;
+
+  /// How deep groups may stand in one another: what is deeper than anything that is taught would
   /// only use up the stack.
   static constexpr int deepest = 50;
 
@@ -433,6 +475,7 @@ class Reader {
   std::span<const Part> own_;
   std::size_t next_ = 0;
   int depth_ = 0;
+  std::size_t made_ = 0;  ///< parts read up to here, those of groups as often as these are taken
 };
 
 }  // namespace

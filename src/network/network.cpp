@@ -21,6 +21,16 @@ std::int64_t total(const std::vector<Plan::Row>& rows, std::int64_t Plan::Row::*
 
 }  // namespace
 
+std::size_t Plan::alike(std::span<const Row> rows) {
+  const Row& first = rows.front();
+  if (first.inside.empty()) return 1;
+  const auto other = std::ranges::find_if(rows, [&](const Row& row) {
+    return row.part != first.part || row.outputs != first.outputs ||
+           !std::ranges::equal(row.needs, first.needs, {}, &WeightNeed::shape, &WeightNeed::shape);
+  });
+  return static_cast<std::size_t>(other - rows.begin());
+}
+
 std::int64_t Plan::weights() const {
   return total(rows, &Row::weights);
 }
@@ -40,7 +50,8 @@ namespace {
 Plan::Row row_of(const Part& part, const std::string& name, std::size_t position,
                  const Shape& shape) {
   Plan::Row row{.name = name,
-                .part = part.text(),
+                .kind = std::string(part.kind()),
+                .part = part.unnamed_text(),
                 .outputs = {},
                 .adds_its_input = part.nature().adds_its_input};
   try {
@@ -49,7 +60,9 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
     row.multiplications = part.multiplications(shape);
   } catch (const Error& error) {
     Trouble trouble = error.trouble();
-    trouble.where = fmt::format("part {}, {}", position, row.part);
+    trouble.where = trouble.where.empty() || part.inside().empty()
+                        ? fmt::format("part {}, {}", position, row.part)
+                        : fmt::format("part {}, {}, at {}", position, row.kind, trouble.where);
     throw ShapeError(trouble);
   }
   for (WeightNeed& need : row.needs) {
@@ -62,6 +75,10 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
     row.inside.push_back(
         row_of(part.inside()[at], fmt::format("{}.{}", name, names[at]), at + 1, inner));
     inner = row.inside.back().outputs;
+  }
+  if (const Part* const past = part.past()) {
+    row.past.push_back(
+        row_of(*past, fmt::format("{}.{}", name, past->given_name()), names.size() + 1, shape));
   }
   return row;
 }
@@ -224,10 +241,7 @@ void Network::set(std::string_view weight, const Tensor& numbers) {
 }
 
 std::string Network::blueprint() const {
-  std::vector<std::string> texts;
-  for (const Part& part : parts_)
-    texts.push_back(part.text());
-  return fmt::format("{}", fmt::join(texts, ", "));
+  return blueprint_of(parts_);
 }
 
 }  // namespace lattice

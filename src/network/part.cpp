@@ -47,7 +47,7 @@ std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) 
   }
   const auto has_units = [](const Part& part) { return part.nature().units.has_value(); };
   const auto last = std::find_if(parts.rbegin(), parts.rend(), has_units);
-  std::map<std::string, int> numbers;
+  std::map<std::string, std::size_t> numbers;
   std::vector<std::string> names;
   for (const Part& part : parts) {
     std::string name = part.given_name();
@@ -56,16 +56,50 @@ std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) 
       const std::string word = is_output         ? "output"
                                : has_units(part) ? "hidden"
                                                  : std::string(part.kind());
-      int& number = numbers[word];
+      std::size_t& number = numbers[word];
       do {
         ++number;
-        name = number == 1 ? word : fmt::format("{}{}", word, number);
+        name = numbered(word, number);
       } while (used[name] > 0);
       ++used[name];
     }
     names.push_back(std::move(name));
   }
   return names;
+}
+
+namespace {
+
+/// How many groups from here on are alike: of no name, or called `block`, `block2`, `block3`.
+std::size_t alike_from(std::span<const Part> parts) {
+  const Part& first = parts.front();
+  if (first.inside().empty()) return 1;
+  std::size_t count = 1;
+  while (count < parts.size() && parts[count].unnamed_text() == first.unnamed_text() &&
+         parts[count].given_name() == numbered(first.given_name(), count + 1)) {
+    ++count;
+  }
+  return count;
+}
+
+}  // namespace
+
+std::string blueprint_of(std::span<const Part> parts) {
+  std::string text;
+  while (!parts.empty()) {
+    const Part& first = parts.front();
+    const std::size_t times = alike_from(parts);
+    if (!text.empty()) text += ", ";
+    if (!first.given_name().empty()) text += first.given_name() + ": ";
+    if (times > 1) text += fmt::format("{} times ", times);
+    text += first.unnamed_text();
+    parts = parts.subspan(times);
+  }
+  return text;
+}
+
+std::string numbered(std::string_view name, std::size_t number) {
+  return name.empty() || number == 1 ? std::string(name) : fmt::format("{}{}", name, number);
 }
 
 std::string detail::blueprint_word(std::string_view name) {

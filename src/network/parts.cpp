@@ -1,7 +1,6 @@
 #include "lattice/network/parts.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <cmath>
 
@@ -109,65 +108,6 @@ Line Dropout::forward(const Line& x, Pass& pass) const {
   for (double& number : kept)
     number = random.uniform() < share ? 0.0 : grown;
   return x * pass.given("kept", tensor(x.shape(), kept, x.value().precision()));
-}
-
-Bypass::Bypass(std::vector<Part> parts)
-    : parts_(std::move(parts)), names_(names_of(parts_, false)) {
-  if (!parts_.empty()) return;
-  throw SettingError({.what = "a bypass around nothing",
-                      .expected = "one part or more, such as bypass(dense 8, tanh)",
-                      .found = "none"});
-}
-
-std::string Bypass::text() const {
-  std::vector<std::string> texts;
-  for (const Part& part : parts_)
-    texts.push_back(part.text());
-  return fmt::format("bypass({})", fmt::join(texts, ", "));
-}
-
-Shape Bypass::shape(const Shape& example) const {
-  Shape inner = example;
-  for (const Part& part : parts_)
-    inner = part.shape(inner);
-  if (inner != example) {
-    throw ShapeError(
-        {.what = "what goes past a bypass cannot be added to what goes through it",
-         .expected = fmt::format("an output of {}, like the input", to_string(example)),
-         .found = to_string(inner),
-         .remedy = "let the last part inside give as many numbers as come in"});
-  }
-  return inner;
-}
-
-std::vector<WeightNeed> Bypass::weights(const Shape& example) const {
-  std::vector<WeightNeed> needs;
-  Shape inner = example;
-  for (std::size_t at = 0; at < parts_.size(); ++at) {
-    for (WeightNeed& need : parts_[at].weights(inner)) {
-      need.name = names_[at] + "." + need.name;
-      needs.push_back(std::move(need));
-    }
-    inner = parts_[at].shape(inner);
-  }
-  return needs;
-}
-
-std::int64_t Bypass::multiplications(const Shape& example) const {
-  std::int64_t sum = 0;
-  Shape inner = example;
-  for (const Part& part : parts_) {
-    sum += part.multiplications(inner);
-    inner = part.shape(inner);
-  }
-  return sum;
-}
-
-Line Bypass::forward(const Line& x, Pass& pass) const {
-  Line inner = x;
-  for (std::size_t at = 0; at < parts_.size(); ++at)
-    inner = pass.through(parts_[at], names_[at], inner);
-  return x + inner;
 }
 
 Shape OwnPart::shape(const Shape& example) const {

@@ -7,11 +7,13 @@
 #include <cstddef>
 #include <cstdint>
 #include <numbers>
+#include <span>
 #include <string>
 #include <vector>
 
 #include "lattice/show/charts.hpp"
 #include "lattice/text/numbers.hpp"
+#include "show/plan_words.hpp"
 #include "show/plot.hpp"
 #include "show/text_table.hpp"
 
@@ -80,16 +82,49 @@ class Blocks {
  private:
   /// @return what the last of them gives
   Shape rows(const std::vector<Plan::Row>& all, Shape shape, int depth) {
-    for (const Plan::Row& row : all) {
+    for (std::size_t at = 0; at < all.size();) {
+      const Plan::Row& row = all[at];
       flow(shape);
       if (row.inside.empty()) {
-        card(row, depth);
+        card({.name = row.own_name(),
+              .part = row.part,
+              .learns = row.weights > 0,
+              .share =
+                  most_ == 0 ? 0.0 : static_cast<double>(row.weights) / static_cast<double>(most_),
+              .count = count_of(row)},
+             depth);
       } else {
         frame(row, shape, depth);
       }
       shape = row.outputs;
+      const std::span<const Plan::Row> from_here = std::span(all).subspan(at);
+      const std::size_t alike = Plan::alike(from_here);
+      if (alike > 1) again(from_here.subspan(1, alike - 1), row, depth);
+      at += alike;
     }
     return shape;
+  }
+
+  /// Groups that are like the one above them: a card on other cards for them all.
+  void again(std::span<const Plan::Row> alike, const Plan::Row& first, int depth) {
+    flow(first.outputs);
+    const double half = half_at(depth);
+    const std::int64_t times = std::ssize(alike);
+    const int behind = times == 1 ? 0 : 2;
+    constexpr double shifted = 0.09;
+    for (int at = behind; at > 0; --at)
+      rectangle(half, y_ + shifted * at, y_ + 1.0 + shifted * at, "#ffffff", "solid", 1.0,
+                shifted * at);
+    const std::int64_t weights = times * first.weights;
+    const bool says_how = times > 1 && weights > 0;
+    card({.name = name_of_alike(alike),
+          .part = like(alike, first),
+          .learns = first.weights > 0,
+          .share = 0.0,
+          .count = says_how ? fmt::format("{}·{} = {}", times, first.weights, weights)
+                            : count_words(weights)},
+         depth);
+    y_ += shifted * behind;
   }
 
   /// The way from one card to the next, and what passes along it.
@@ -97,32 +132,36 @@ class Blocks {
     script_ += fmt::format(
         "set arrow from {0},{1} to {0},{2} size 0.12,20,60 filled lw 1.6 lc rgb '{3}'\n", middle_,
         y_, y_ + flow_height, plot::pencil);
-    label(to_string(shape), middle_ + 0.2, y_ + flow_height / 2.0 - 0.04, Set::left, plot::pencil,
+    label(shape_words(shape), middle_ + 0.2, y_ + flow_height / 2.0 - 0.04, Set::left, plot::pencil,
           10);
     y_ += flow_height;
   }
 
+  /// What stands on a card.
+  struct Card {
+    std::string name;
+    std::string part;
+    bool learns = false;
+    double share = 0.0;  ///< of the numbers that the part with the most of them learns
+    std::string count;
+  };
+
   /// Darker, the more of the numbers are learnt in it; pale where none are.
-  void card(const Plan::Row& row, int depth) {
+  void card(const Card& told, int depth) {
     const double half = half_at(depth);
-    const double share =
-        most_ == 0 ? 0.0 : static_cast<double>(row.weights) / static_cast<double>(most_);
-    const plot::Colour fill = row.weights == 0 ? plot::Colour{255, 255, 255}
-                                               : plot::between(plot::paper_colour, plot::series[0],
-                                                               0.14 + 0.3 * std::sqrt(share));
+    const plot::Colour fill = told.learns ? plot::between(plot::paper_colour, plot::series[0],
+                                                          0.14 + 0.3 * std::sqrt(told.share))
+                                          : plot::Colour{255, 255, 255};
     rectangle(half, y_, y_ + 1.0, plot::text(fill), "solid", 1.2);
     script_ += fmt::format("set arrow from {0},{1} to {0},{2} nohead lw 3 lc rgb '{3}'\n",
                            middle_ - half + 0.14, y_ + 0.14, y_ + 0.86,
-                           row.weights == 0 ? plot::hairline : plot::teal);
+                           told.learns ? plot::teal : plot::hairline);
     const double left = middle_ - half + 0.32;
-    const std::string name = row.own_name();
-    const std::string given = name + ": ";
-    const std::string part = row.part.starts_with(given) ? row.part.substr(given.size()) : row.part;
     // What says the same as the name need not be said again.
-    const bool has_more = part != name;
-    label(cut_to(name, 18), left, y_ + (has_more ? 0.33 : 0.5), Set::left, plot::ink, 13);
-    if (has_more) label(cut_to(part, 42), left, y_ + 0.71, Set::left, plot::pencil, 11);
-    label(cut_to(count_of(row), 24), middle_ + half - 0.2, y_ + 0.33, Set::right, plot::ink, 11);
+    const bool has_more = told.part != told.name;
+    label(cut_to(told.name, 18), left, y_ + (has_more ? 0.33 : 0.5), Set::left, plot::ink, 13);
+    if (has_more) label(cut_to(told.part, 42), left, y_ + 0.71, Set::left, plot::pencil, 11);
+    label(cut_to(told.count, 24), middle_ + half - 0.2, y_ + 0.33, Set::right, plot::ink, 11);
     y_ += 1.0;
   }
 
@@ -140,6 +179,8 @@ class Blocks {
       const double ends = y_ + flow_height;
       flow(row.outputs);
       way_past(leaves, ends + sum_height / 2.0, half + lane_apart);
+      for (const Plan::Row& past : row.past)
+        along_way(past, (leaves + ends) / 2.0, half + lane_apart);
       sum(ends + sum_height / 2.0);
       y_ = ends + sum_height;
     }
@@ -177,6 +218,15 @@ class Blocks {
                     right - bend_across, to, middle_ + 0.24, plot::amber);
   }
 
+  /// What stands in the way past, written along it.
+  void along_way(const Plan::Row& past, double middle, double out) {
+    const std::string count = count_of(past);
+    script_ += fmt::format(
+        "set label {} at {},{} center rotate by -90 front font ',11' textcolor rgb '{}'\n",
+        plot::quoted(cut_to(count.empty() ? past.part : past.part + ", " + count, 60)),
+        middle_ + out + 0.3, middle, plot::ink);
+  }
+
   void sum(double y) { label("+", middle_, y, Set::centre, plot::amber, 15); }
 
   void line(double x, double from, double to) {
@@ -185,10 +235,10 @@ class Blocks {
   }
 
   void rectangle(double half, double top, double bottom, const std::string& fill,
-                 std::string_view style, double width) {
+                 std::string_view style, double width, double aside = 0.0) {
     script_ += fmt::format(
         "set object rectangle from {},{} to {},{} {} fs {} {} border lc rgb '{}' lw {}\n",
-        middle_ - half, top, middle_ + half, bottom,
+        middle_ - half + aside, top, middle_ + half + aside, bottom,
         fill.empty() ? "" : fmt::format("fc rgb '{}'", fill), style, fill.empty() ? "" : "1.0",
         plot::hairline, width);
   }

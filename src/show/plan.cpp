@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/data/picture.hpp"
+#include "show/plan_words.hpp"
 #include "show/text_table.hpp"
 
 namespace lattice {
@@ -20,43 +21,80 @@ std::string extents(const Shape& shape) {
   return text;
 }
 
-/// `28×28, 8 channels` of a picture, else the shape with its roles.
-std::string gives(const Shape& shape) {
-  if (!is_picture(shape)) return to_string(shape);
-  return fmt::format("{}×{}, {}", shape[0], shape[1],
-                     counted(shape[2], Role::channel, "channel", "channels"));
+std::string told(std::int64_t count) {
+  return count == 0 ? "" : fmt::format("{}", count);
 }
 
+/// Groups that are like one above them, in a row for them all.
+void add_alike(TextTable& table, std::span<const Plan::Row> alike, const Plan::Row& first,
+               const std::string& indent) {
+  const auto times = std::ssize(alike);
+  table.add({indent + name_of_alike(alike), like(alike, first), shape_words(first.outputs), "",
+             told(times * first.weights), told(times * first.multiplications)});
+}
+
+void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
+             const std::string& indent);
+
 /// A part in a row; those it is made of below it, moved in.
-void add(TextTable& table, const Plan::Row& row, const std::string& indent) {
+void add(TextTable& table, const Plan::Row& row, Groups groups, const std::string& indent,
+         const std::string& lead = "") {
   std::vector<std::string> weights;
   if (row.inside.empty()) {
     for (const WeightNeed& need : row.needs)
       weights.push_back(fmt::format("{}{} {}", need.is_kept ? "kept " : "",
                                     need.name.substr(row.name.size() + 1), extents(need.shape)));
   }
-  // What stands in brackets stands below, too.
-  const std::string part = row.inside.empty() ? row.part : row.part.substr(0, row.part.find('('));
-  const auto told = [](std::int64_t count) { return count == 0 ? "" : fmt::format("{}", count); };
-  table.add({indent + row.own_name(), part, gives(row.outputs),
+  const std::string part =
+      row.inside.empty()
+          ? row.part
+          : fmt::format("{} of {}", row.kind,
+                        counted(std::ssize(row.inside), Role::none, "part", "parts"));
+  table.add({indent + row.own_name(), lead + part, shape_words(row.outputs),
              fmt::format("{}", fmt::join(weights, ", ")), told(row.weights),
              told(row.multiplications)});
-  for (const Plan::Row& inner : row.inside)
-    add(table, inner, indent + "  ");
+  add_all(table, row.inside, groups, indent + "  ");
+  for (const Plan::Row& past : row.past)
+    add(table, past, groups, indent + "  ", "past ");
+}
+
+void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
+             const std::string& indent) {
+  while (!rows.empty()) {
+    const std::size_t alike = groups == Groups::folded ? Plan::alike(rows) : 1;
+    add(table, rows.front(), groups, indent);
+    if (alike > 1) add_alike(table, rows.subspan(1, alike - 1), rows.front(), indent);
+    rows = rows.subspan(alike);
+  }
 }
 
 }  // namespace
 
-std::string show_plan(const Plan& plan, const TerminalStyle& style) {
+std::string shape_words(const Shape& example) {
+  if (!is_picture(example)) return to_string(example);
+  return fmt::format("{}×{}, {}", example[0], example[1],
+                     counted(example[2], Role::channel, "channel", "channels"));
+}
+
+std::string name_of_alike(std::span<const Plan::Row> alike) {
+  const std::string first = alike.front().own_name();
+  return alike.size() == 1 ? first : fmt::format("{} to {}", first, alike.back().own_name());
+}
+
+std::string like(std::span<const Plan::Row> alike, const Plan::Row& first) {
+  return alike.size() == 1 ? "like " + first.own_name()
+                           : fmt::format("{} times like {}", alike.size(), first.own_name());
+}
+
+std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups groups) {
   TextTable table({{"name", TextTable::Set::left},
                    {"part", TextTable::Set::left},
                    {"gives", TextTable::Set::left},
                    {"weights", TextTable::Set::left},
                    {"numbers"},
                    {"products"}});
-  table.add({"x", "given", gives(plan.example), "", "", ""});
-  for (const Plan::Row& row : plan.rows)
-    add(table, row, "");
+  table.add({"x", "given", shape_words(plan.example), "", "", ""});
+  add_all(table, plan.rows, groups, "");
   return table.text(style) + fmt::format(
                                  "\n{} {} learnt in all; an example takes {} products of two "
                                  "numbers on its way through\n",

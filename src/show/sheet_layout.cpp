@@ -16,21 +16,21 @@ std::string cell_name(lxw_row_t row, lxw_col_t column) {
   return name.data();
 }
 
-Block::Block(const Shape& shape)
+CellBlock::CellBlock(const Shape& shape)
     : tables_(shape),
       head_(shape.rank() == 0       ? 0U
             : tables_.tables() == 1 ? 1U
                                     : 2U) {}
 
-std::int64_t Block::columns() const {
+std::int64_t CellBlock::columns() const {
   return tables_.tables() * (tables_.columns() + 1) - 1;
 }
 
-lxw_row_t Block::row(std::int64_t offset) const {
+lxw_row_t CellBlock::row(std::int64_t offset) const {
   return static_cast<lxw_row_t>(tables_.seat(offset).row);
 }
 
-lxw_col_t Block::column(std::int64_t offset) const {
+lxw_col_t CellBlock::column(std::int64_t offset) const {
   const TensorTables::Seat seat = tables_.seat(offset);
   return static_cast<lxw_col_t>(seat.table * (tables_.columns() + 1) + seat.column);
 }

@@ -25,9 +25,9 @@ struct Seat {
 [[nodiscard]] std::string cell_name(lxw_row_t row, lxw_col_t column);
 
 /// The cells that a tensor takes up: its tables side by side, with a column between them.
-class Block {
+class CellBlock {
  public:
-  explicit Block(const Shape& shape);
+  explicit CellBlock(const Shape& shape);
 
   [[nodiscard]] const TensorTables& tables() const { return tables_; }
   [[nodiscard]] std::int64_t columns() const;

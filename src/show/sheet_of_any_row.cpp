@@ -124,7 +124,7 @@ class AnyRowSheets {
     const std::size_t lines = work_.tables.work().sheet().size();
     for (std::size_t at = 0; at < lines; ++at) {
       const WorkTable& table = work_.tables[at];
-      const Block& block = work_.blocks.emplace_back(table.numbers.shape());
+      const CellBlock& block = work_.blocks.emplace_back(table.numbers.shape());
       work_.forms.push_back(is_chosen(at) ? 0 : form_of(table.numbers));
       if (const auto there = in_minibatch(at)) {
         work_.corners.push_back(minibatch_.corners[*there]);

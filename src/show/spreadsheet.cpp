@@ -81,7 +81,7 @@ class Book {
          .advice = {"batch", "4"}});
   }
 
-  static void check_width(const WorkTable& table, const Block& block) {
+  static void check_width(const WorkTable& table, const CellBlock& block) {
     constexpr std::int64_t most = LXW_COL_MAX - first_column;
     if (block.columns() <= most) return;
     // Pictures stand side by side: fewer of them are fewer columns.
@@ -119,7 +119,7 @@ class Book {
                      : "";
       const std::size_t in = book_.sheet_called(fmt::format("{}{}{}", stage, step, section), of);
       Sheet& sheet = book_.sheets()[in];
-      const Block& block = work.blocks.emplace_back(table.numbers.shape());
+      const CellBlock& block = work.blocks.emplace_back(table.numbers.shape());
       check_width(table, block);
       const lxw_row_t top = sheet.next_row + 1 + block.head();
       work.corners.push_back({in, top, first_column});

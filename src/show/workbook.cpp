@@ -54,7 +54,7 @@ std::string heading_of(const Work& work, const WorkTable& table) {
 }  // namespace
 
 Seat Work::place_in_block(Spot spot) const {
-  const Block& block = blocks[spot.table];
+  const CellBlock& block = blocks[spot.table];
   const Seat& corner = corners[spot.table];
   return {corner.sheet, corner.row + block.row(spot.offset),
           static_cast<lxw_col_t>(corner.column + block.column(spot.offset))};
@@ -218,7 +218,7 @@ void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
 
 void Workbook::write_labels(const Work& work, std::size_t at) {
   const WorkTable& table = work.tables[at];
-  const Block& block = work.blocks[at];
+  const CellBlock& block = work.blocks[at];
   const std::size_t in = work.corners[at].sheet;
   const lxw_row_t row = work.corners[at].row;
   const lxw_col_t left = work.corners[at].column;

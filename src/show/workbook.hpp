@@ -35,7 +35,7 @@ struct Work {
 
   const WorkedStep* step;
   WorkTables tables;
-  std::vector<Block> blocks = {};                 ///< how each table is laid out
+  std::vector<CellBlock> blocks = {};             ///< how each table is laid out
   std::vector<Seat> corners = {};                 ///< of the first number of each table
   std::vector<std::size_t> forms = {};            ///< of the numbers of each table
   std::map<WorkTables::Spot, Seat> answers = {};  ///< of numbers that are left blank

@@ -24,6 +24,7 @@ Verb plan_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     std::optional<std::int64_t> inputs = std::nullopt;
+    bool is_open = false;
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("plan", "Pass a shape through a network: outputs and weights part by part");
@@ -35,6 +36,8 @@ Verb plan_verb(Console& console) {
         asked->inputs = whole_number("--inputs", text, 1, 1'000'000);
       },
       "So many features instead of those of the data", "N");
+  verb.flag("--open", asked->is_open,
+            "Show groups that are alike part by part, and not only the first of them");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const std::optional<Shape> example = example_asked(lesson, asked->inputs);
@@ -46,7 +49,8 @@ Verb plan_verb(Console& console) {
       write(console.out, json);
       return;
     }
-    console.out << show_plan(passed, console.style);
+    console.out << show_plan(passed, console.style,
+                             asked->is_open ? Groups::opened : Groups::folded);
   });
   return verb;
 }

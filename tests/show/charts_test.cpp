@@ -238,6 +238,12 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
   EXPECT_THAT(both, HasSubstr("set xrange [0:20]"));
   // A part that is called by what it is says it once.
   EXPECT_EQ(count(" " + text("tanh") + " "), 2U);
+  const Plan deep =
+      plan(Shape{8}, parse_blueprint("9 times (dense 8), bypass(dense 4) past dense 4"));
+  EXPECT_THAT(script({{"deep", deep}}),
+              AllOf(HasSubstr(text("block2 to block9")), HasSubstr(text("8 times like block")),
+                    HasSubstr(text("8·72 = 576")), Not(HasSubstr(text("block3"))),
+                    HasSubstr(text("dense 4, 8·4 + 4 = 36"))));
 }
 
 // What a model has learnt stays as it is; what is said above it may be another.

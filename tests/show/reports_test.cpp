@@ -113,8 +113,21 @@ TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
           .plan();
   EXPECT_LE(width_of(show_plan(wide, {})), page_width);
   EXPECT_THAT(show_plan(wide, {}),
-              AllOf(HasSubstr("\nbypass     bypass   [unit 8]"),
-                    HasSubstr("\n  hidden   dense 8  [unit 8]     weight 8×8")));
+              AllOf(HasSubstr("\nbypass     bypass of 4 parts  [unit 8]"),
+                    HasSubstr("\n  hidden   dense 8            [unit 8]     weight 8×8")));
+}
+
+TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) {
+  const Plan deep =
+      Network(Shape{8}, "4 times (bypass(dense 8, tanh)), bypass(dense 6) past dense 6", Random(1))
+          .plan();
+  const std::string folded = show_plan(deep, {});
+  EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 part     [unit 8]"),
+                            HasSubstr("block2 to block4  3 times like block"),
+                            HasSubstr(" 216       192\n"), Not(HasSubstr("block3"))));
+  EXPECT_THAT(folded, HasSubstr("\n  past            past dense 6"));
+  const std::string opened = show_plan(deep, {}, Groups::opened);
+  EXPECT_THAT(opened, AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like"))));
 }
 
 TEST(data_table, has_columns_classes_and_first_rows) {

@@ -13,15 +13,18 @@ namespace lattice {
 /// @code
 /// parse_blueprint("dense 8, tanh, dropout 0.2, dense 4");
 /// parse_blueprint("dense 8 start he, relu, bypass(dense 8 without bias, relu), last: dense 4");
+/// parse_blueprint("3 times (bypass(dense 5, tanh), normalise), dense 4");
 /// @endcode
 ///
-/// Parts stand in a row, with commas between them; a name and a colon may come first. They are
+/// Parts stand in a row, with commas between them; a name and a colon may come first, and how many
+/// times the part is taken: `3 times (dense 8, tanh)`. They are
 /// - `dense UNITS`, then, if wanted, `without bias` or `with bias as input`, `start HOW` and
 ///   `bias start HOW`, where HOW is what `parse_start` reads;
 /// - `sigmoid`, `tanh`, `relu`, `leaky-relu [LEAK]`, `softplus`, `elu [DEPTH]`;
 /// - `softmax`;
 /// - `dropout SHARE`;
-/// - `bypass(PARTS)`;
+/// - `(PARTS)`, a group that is taken for one part;
+/// - `bypass(PARTS)`, then, if wanted, `past PART`: what the input goes through past them;
 /// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `border N` or
 ///   `keeping size`, `from 0+1 1+2 …` (which channels feed each) or `from N at random [seed N]`,
 ///   `without bias`, `start HOW` and `bias start HOW`;

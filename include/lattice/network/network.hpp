@@ -1,10 +1,13 @@
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
+#include "lattice/network/grouping_parts.hpp"
 #include "lattice/network/part.hpp"
 #include "lattice/network/parts.hpp"
 #include "lattice/network/weights.hpp"
@@ -15,13 +18,15 @@ namespace lattice {
 struct Plan {
   struct Row {
     std::string name;                    ///< `hidden`; in a bypass `bypass.hidden`
-    std::string part;                    ///< `dense 8`
+    std::string kind;                    ///< `dense`
+    std::string part;                    ///< `dense 8`, without a name given to it
     Shape outputs;                       ///< of one example
     std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
     std::int64_t multiplications = 0;    ///< so many an example takes on its way through
     std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
     bool adds_its_input = false;         ///< what comes in is added to what goes out
+    std::vector<Row> past = {};          ///< what it goes through before that; none or one
 
     /// Its name among those beside it: `hidden` of `bypass.hidden`.
     [[nodiscard]] std::string own_name() const { return name.substr(name.rfind('.') + 1); }
@@ -29,6 +34,10 @@ struct Plan {
 
   Shape example;  ///< what goes in
   std::vector<Row> rows;
+
+  /// How many of the first rows are one group of parts again and again, with weights of the same
+  /// shapes, so that one of them tells of all; 1 where the first is not a group, or alone.
+  [[nodiscard]] static std::size_t alike(std::span<const Row> rows);
 
   [[nodiscard]] std::int64_t weights() const;          ///< how many numbers are learnt in all
   [[nodiscard]] std::int64_t multiplications() const;  ///< of one example

@@ -38,14 +38,18 @@ class Part {
 
   /// As in a blueprint, its name included: `first: dense 8`.
   [[nodiscard]] std::string text() const {
-    return name_.empty() ? part_->text() : name_ + ": " + part_->text();
+    return name_.empty() ? unnamed_text() : name_ + ": " + unnamed_text();
   }
+  [[nodiscard]] std::string unnamed_text() const { return part_->text(); }
 
   /// What others have to know of it, as far as it says so.
   [[nodiscard]] PartNature nature() const { return part_->nature(); }
 
   /// The parts it is made of; empty for one that is not made of others.
   [[nodiscard]] std::span<const Part> inside() const { return part_->inside(); }
+
+  /// What the input goes through on its way past those; null where nothing is in its way.
+  [[nodiscard]] const Part* past() const { return part_->past(); }
 
   [[nodiscard]] Shape shape(const Shape& example) const { return part_->shape(example); }
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const {
@@ -78,5 +82,12 @@ class Part {
 /// The names of the parts of a list: those they were given, and `hidden`, `hidden2`, `tanh` … for
 /// the others. Of parts with weights the last is `output` where `has_output` says so.
 [[nodiscard]] std::vector<std::string> names_of(std::span<const Part> parts, bool has_output);
+
+/// The name that the n-th of several has, from 1: `tanh`, `tanh2`, `tanh3`.
+[[nodiscard]] std::string numbered(std::string_view name, std::size_t number);
+
+/// Parts in a row as a blueprint has them, `dense 8, tanh`; groups that follow one another and are
+/// alike are told once, `3 times (dense 8, tanh)`.
+[[nodiscard]] std::string blueprint_of(std::span<const Part> parts);
 
 }  // namespace lattice

@@ -65,27 +65,6 @@ struct Dropout {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
-/// Parts in a row, whose input is added to their output.
-/// Source: He, Zhang, Ren and Sun, 2016.
-class Bypass {
- public:
-  Bypass(std::vector<Part> parts);
-
-  [[nodiscard]] static std::string_view kind() { return "bypass"; }
-  [[nodiscard]] static PartNature nature() { return {.adds_its_input = true}; }
-  [[nodiscard]] std::string text() const;
-  [[nodiscard]] Shape shape(const Shape& example) const;
-  [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
-  [[nodiscard]] std::int64_t multiplications(const Shape& example) const;
-  [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
-
-  [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }
-
- private:
-  std::vector<Part> parts_;
-  std::vector<std::string> names_;
-};
-
 /// A forward function of one's own, with the weights it takes. A print or a branch may stand in the
 /// middle of it. The shape it gives is found out by trying it on an example of zeros.
 ///

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <string>
 
 #include "lattice/network/network.hpp"
@@ -7,7 +8,14 @@
 
 namespace lattice {
 
+/// How groups of parts that follow one another and are alike are told.
+enum class Groups : std::uint8_t {
+  folded,  ///< the first of them part by part, the others in a row that says so
+  opened   ///< each part by part
+};
+
 /// A network part by part: outputs, weights, and the total.
-[[nodiscard]] std::string show_plan(const Plan& plan, const TerminalStyle& style);
+[[nodiscard]] std::string show_plan(const Plan& plan, const TerminalStyle& style,
+                                    Groups groups = Groups::folded);
 
 }  // namespace lattice

@@ -2,6 +2,7 @@
 
 #include <concepts>
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -23,6 +24,12 @@ concept HasParts = requires(const P& part) {
   { part.parts() } -> std::same_as<const std::vector<Part>&>;
 };
 
+/// A part whose input goes through something on its way past the others.
+template <class P>
+concept HasPast = requires(const P& part) {
+  { part.past() } -> std::same_as<const std::optional<Part>&>;
+};
+
 struct AnyPart {
   AnyPart() = default;
   AnyPart(const AnyPart&) = delete;
@@ -32,6 +39,7 @@ struct AnyPart {
   [[nodiscard]] virtual std::string text() const = 0;
   [[nodiscard]] virtual PartNature nature() const = 0;
   [[nodiscard]] virtual std::span<const Part> inside() const = 0;
+  [[nodiscard]] virtual const Part* past() const = 0;
   [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
   [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
   [[nodiscard]] virtual std::int64_t multiplications(const Shape& example) const = 0;
@@ -55,6 +63,13 @@ struct PartOf final : AnyPart {
       return part.parts();
     } else {
       return {};
+    }
+  }
+  [[nodiscard]] const Part* past() const override {
+    if constexpr (HasPast<P>) {
+      return part.past() ? &*part.past() : nullptr;
+    } else {
+      return nullptr;
     }
   }
   [[nodiscard]] Shape shape(const Shape& example) const override { return part.shape(example); }

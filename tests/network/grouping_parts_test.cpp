@@ -1,0 +1,165 @@
+#include "lattice/network/grouping_parts.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+using testing::said;
+
+Tensor some_pictures() {
+  Random random(5);
+  return normal(Shape{3, 6, 6, 2}.with({Role::example, Role::row, Role::column, Role::channel}), 0,
+                1, random);
+}
+
+Shape shape_of(const Tensor& examples) {
+  return examples.shape().without_first_axis();
+}
+
+TEST(group, of_parts_is_one_part_and_a_loop_makes_many) {
+  std::vector<Part> parts = {Dense{.outputs = 8}};
+  for (int i = 0; i < 3; ++i)
+    parts.emplace_back(Block({Dense{.outputs = 8}, Normalise{}, Tanh{}}));
+  parts.emplace_back(Dense{.outputs = 4});
+  const Network by_loop(Shape{5}, parts, Random(1));
+  const std::string text = "dense 8, 3 times (dense 8, normalise, tanh), dense 4";
+  EXPECT_EQ(by_loop.blueprint(), text);
+  const Network by_text(Shape{5}, text, Random(1));
+  Random random(2);
+  const Tensor x = normal({6, 5}, 0, 1, random);
+  EXPECT_EQ(by_loop(x), by_text(x));
+  EXPECT_EQ(to_string(by_text["block2.hidden.weight"].shape()), "[unit 8 × unit 8]");
+  // Each draws numbers of its own.
+  EXPECT_NE(by_text["block2.hidden.weight"], by_text["block3.hidden.weight"]);
+}
+
+TEST(group, is_the_same_as_its_parts_in_a_row) {
+  Network grouped(Shape{3}, "2 times (dense 3, tanh), dense 2", Random(1));
+  Network flat(Shape{3}, "dense 3, tanh, dense 3, tanh, dense 2", Random(1));
+  for (const auto& [to, from] : std::vector<std::pair<const char*, const char*>>{
+           {"block.hidden", "hidden"}, {"block2.hidden", "hidden2"}, {"output", "output"}}) {
+    for (const char* of : {".weight", ".bias"})
+      grouped.set(std::string(to) + of, flat[std::string(from) + of]);
+  }
+  Random random(2);
+  const Tensor x = normal({4, 3}, 0, 1, random);
+  EXPECT_EQ(grouped(x), flat(x));
+  EXPECT_EQ(grouped.plan().weights(), flat.plan().weights());
+  EXPECT_EQ(grouped.plan().multiplications(), flat.plan().multiplications());
+}
+
+TEST(group, is_numbered_behind_its_name) {
+  const Network net(Shape{3}, "stage: 3 times (dense 3), last: 2 times dense 3", Random(1));
+  std::vector<std::string> names;
+  for (const Plan::Row& row : net.plan().rows)
+    names.push_back(row.name);
+  EXPECT_THAT(names, ElementsAre("stage", "stage2", "stage3", "last", "last2"));
+  EXPECT_EQ(net.blueprint(), "stage: 3 times (dense 3), last: dense 3, last2: dense 3");
+  // Groups of one kind are told apart where they are not called one after the other.
+  const std::string others = "a: (dense 3), c: (dense 3), (dense 3), 2 times (dense 2)";
+  EXPECT_EQ(Network(Shape{3}, others, Random(1)).blueprint(), others);
+}
+
+TEST(group, refuses_what_cannot_be_taken_so_often) {
+  const std::vector<std::pair<std::string, std::string>> wrong = {
+      {"0 times dense 4", "»0«"},
+      {"-2 times (dense 4)", "cannot be taken -2 times"},
+      {"1.5 times dense 4", "»1.5«"},
+      {"many times dense 4", "'many' does not say how many times"},
+      {"3 times", "a part is missing"},
+      {"2 times 3 times relu", "»3«"},
+      {"100 times (101 times relu)", "»100« times (101"},
+      {"100000 times (100000 times (100000 times relu))", "too many parts"},
+      {"()", "')' is not a part"},
+      {"(dense 4", "')' is missing"},
+      {"9: 2 times relu", "»9«"}};
+  for (const auto& [text, part] : wrong)
+    EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(text); }), HasSubstr(part)) << text;
+  EXPECT_EQ(parse_blueprint("99 times (100 times relu)").size(), 99U);
+  EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(std::string(60, '(') + "relu"); }),
+              HasSubstr("too deep"));
+  EXPECT_THAT(said<SettingError>([] { (void)Block({}); }), HasSubstr("a group of no parts"));
+}
+
+TEST(group, says_at_which_part_inside_it_does_not_fit) {
+  const std::string text = "dense 4, 2 times (tanh, (dense 3, conv 2 of 3x3))";
+  EXPECT_THAT(said<ShapeError>([&] { (void)plan(Shape{4}, parse_blueprint(text)); }),
+              HasSubstr("part 2, block, at block: conv, conv 2 of 3x3"));
+}
+
+TEST(bypass, takes_what_comes_in_through_a_part_of_its_own_where_shapes_differ) {
+  const Network net(Shape{3}, "bypass(dense 4, tanh) past dense 4 without bias", Random(1));
+  Random random(2);
+  const Tensor x = normal({5, 3}, 0, 1, random);
+  const Tensor through = tanh(matmul(x, net["bypass.hidden.weight"]) + net["bypass.hidden.bias"]);
+  EXPECT_EQ(net(x), matmul(x, net["bypass.past.weight"]) + through);
+  EXPECT_EQ(net.plan().rows[0].weights, 3 * 4 + 4 + 3 * 4);
+  EXPECT_EQ(net.plan().rows[0].past.front().name, "bypass.past");
+  EXPECT_EQ(net.plan().rows[0].multiplications, 2 * 3 * 4);
+}
+
+TEST(bypass, past_a_part_is_written_as_it_is_read) {
+  for (const std::string text :
+       {"bypass(dense 4, tanh) past dense 4", "bypass(dense 4) past (dense 4, normalise)",
+        "bypass(dense 4) past way: dense 4", "2 times bypass(tanh) past dense 3"}) {
+    EXPECT_EQ(Network(Shape{3}, text, Random(1)).blueprint(), text);
+  }
+  const Network own(Shape{3}, "bypass(dense 4) past way: dense 4", Random(1));
+  EXPECT_NO_THROW((void)own["bypass.way.weight"]);
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("bypass(past: relu) past relu"); }),
+              HasSubstr("two parts are called 'past'"));
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("bypass(relu) past"); }),
+              HasSubstr("a part is missing"));
+}
+
+TEST(bypass, that_does_not_fit_says_what_would) {
+  const Tensor pictures = some_pictures();
+  const auto refused = [](const Shape& example, const std::string& text) {
+    return said<ShapeError>([&] { (void)plan(example, parse_blueprint(text)); });
+  };
+  const std::string halved = "bypass(conv 4 of 3x3 stride 2 border 1)";
+  EXPECT_THAT(refused(shape_of(pictures), halved),
+              AllOf(HasSubstr("[row 3 × column 3 × channel 4], as what goes through"),
+                    HasSubstr("past conv 4 of 1x1 stride 2")));
+  EXPECT_NO_THROW(
+      (void)plan(shape_of(pictures), parse_blueprint(halved + " past conv 4 of 1x1 stride 2")));
+  EXPECT_THAT(refused(shape_of(pictures), halved + " past conv 3 of 1x1 stride 2"),
+              HasSubstr("[row 3 × column 3 × channel 3]"));
+  EXPECT_THAT(refused(shape_of(pictures), halved + " past conv 3 of 9x9"),
+              HasSubstr("at past, conv 3 of 9x9"));
+  EXPECT_THAT(refused(Shape{3}, "bypass(dense 5)"), HasSubstr("past dense 5"));
+}
+
+TEST(groups, of_every_kind_have_gradients_that_agree_with_differences) {
+  for (const char* blueprint :
+       {"2 times (conv 2 of 3x3 keeping size, normalise, tanh), average all, dense 2",
+        "2 times (bypass(normalise, tanh, conv 2 of 3x3 keeping size)), flatten, dense 2",
+        "bypass(conv 3 of 3x3 stride 2 border 1, normalise) past (conv 3 of 1x1 stride 2, "
+        "normalise), tanh, average all, dense 2"}) {
+    const Tensor pictures = some_pictures();
+    const Network net(shape_of(pictures), blueprint, Random(3));
+    Random chance(4);
+    Worksheet sheet;
+    const Line y = net.forward(sheet, sheet.given("x", pictures), Phase::training(chance));
+    EXPECT_TRUE(check_gradients(sum(square(y))).agrees()) << blueprint;
+  }
+}
+
+TEST(plan, counts_groups_that_are_alike) {
+  const Plan deep = plan(Shape{3}, parse_blueprint("4 times (dense 8, tanh), dense 8, dense 8"));
+  const std::span<const Plan::Row> rows(deep.rows);
+  EXPECT_EQ(Plan::alike(rows), 1U);  // the first takes 3 numbers, and the others 8
+  EXPECT_EQ(Plan::alike(rows.subspan(1)), 3U);
+  EXPECT_EQ(Plan::alike(rows.subspan(4)), 1U);  // no groups
+}
+
+}  // namespace
+}  // namespace lattice
