@@ -2,11 +2,11 @@
 
 namespace lattice {
 
-std::vector<double> RunRecord::watched() const {
-  std::vector<double> losses;
+std::vector<Look> RunRecord::watched() const {
+  std::vector<Look> looks;
   for (const EpochFigures& figures : epochs)
-    losses.push_back(figures.watched());
-  return losses;
+    looks.push_back({.epoch = figures.epoch, .loss = figures.watched()});
+  return looks;
 }
 
 }  // namespace lattice

@@ -26,7 +26,7 @@ void check_count(std::int64_t count, std::string_view what, std::int64_t lowest)
 double l2_of(const Network& network, double strength) {
   double squares = 0.0;
   for (const Weight& weight : network.weights()) {
-    if (weight.is_slope()) squares = sum_of_squares(weight.value, squares);
+    if (weight.shrinks()) squares = sum_of_squares(weight.value, squares);
   }
   return 0.5 * strength * squares;
 }
@@ -77,7 +77,7 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   if (strength == 0.0) return loss;
   std::optional<Line> sum;
   for (const Weight& weight : network.weights()) {
-    if (!weight.is_slope()) continue;
+    if (!weight.shrinks()) continue;
     // One name is one line: this is the line that the pass wrote.
     const Line line = weight.is_held ? sheet.held(weight.name, weight.value)
                                      : sheet.weight(weight.name, weight.value);
@@ -204,10 +204,11 @@ void Training::begin_epoch() {
   running_right_ = 0.0;
   running_counted_ = 0.0;
   const double rate = settings_.schedule.rate(first_rate_, epoch_, run_.watched());
-  if (rate != rule_.rate()) {
+  if (rate != rule_.rate() && epoch_ > 1) {
     run_.rate_changes.push_back({.epoch = epoch_, .before = rule_.rate(), .after = rate});
-    rule_.set_rate(rate);
+    if (settings_.rate_observer) settings_.rate_observer(run_.rate_changes.back());
   }
+  rule_.set_rate(rate);
   next_.reset();
   batches_.emplace(split_->train,
                    MinibatchSettings{
@@ -334,17 +335,29 @@ void Training::end(Ending ending) {
   goes_on_ = false;
 }
 
+/// Completes a record with what the run is gone on with.
+void Training::complete(RunRecord& run) const {
+  run.state = RunState{.rule = rule_,
+                       .first_rate = first_rate_,
+                       .row_order = row_order_,
+                       .chance = chance_,
+                       .weights = network_->weights()};
+  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
+  run.seconds = seconds_before_ + seconds.count();
+}
+
+RunRecord Training::so_far() const {
+  RunRecord run = run_;
+  run.ending = Ending::asked;
+  complete(run);
+  return run;
+}
+
 RunRecord Training::finish() {
   if (goes_on_) stop(Ending::asked);
-  run_.state = RunState{.rule = rule_,
-                        .first_rate = first_rate_,
-                        .row_order = row_order_,
-                        .chance = chance_,
-                        .weights = network_->weights()};
+  complete(run_);
   run_.ends_with_best = settings_.keep_best && run_.best.has_value();
   if (run_.ends_with_best) network_->weights().take_numbers_of(run_.best->weights);
-  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
-  run_.seconds = seconds_before_ + seconds.count();
   return std::move(run_);
 }
 

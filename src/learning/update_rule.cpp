@@ -45,7 +45,7 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
                      Gradients::Entry& entry, std::size_t at) {
   Weight& found_weight = weights.at(weights.place(entry.weight, at));
   Tensor& weight = found_weight.value;
-  const bool decays = !found_weight.is_bias();
+  const bool decays = found_weight.shrinks();
   check_shape("a weight and its gradient have the same shape", found_weight,
               entry.gradient.shape());
   if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)

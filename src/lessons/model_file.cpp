@@ -290,7 +290,8 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
     weights.add({.name = need->name,
                  .value = reader[need->name].tensor(need->shape, precision),
                  .is_kept = need->is_kept,
-                 .bias = need->is_bias()});
+                 .bias = need->is_bias(),
+                 .is_spared = need->is_spared});
   }
   return weights;
 }

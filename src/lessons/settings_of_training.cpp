@@ -140,8 +140,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "training", "schedule", Entry::text, "HOW",
       "How the rate changes: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
-      "or "
-      "\"stall 5 0.5\"",
+      "or \"stall 5 0.5 least 0.001 by 0.01\"; \"warm-up 4 then steps 10 0.5\"",
       [](Lesson& l, const Json& v) { l.schedule = parse_schedule(text_in(v)); },
       [](const Lesson& l) -> Json { return l.schedule.text(); }));
   all.push_back(or_word(

@@ -130,6 +130,11 @@ class Reader {
 
   Part read_part() {
     ++made_;
+    Part part = read_kind_of_part();
+    return take_both("without", "l2") ? without_l2(std::move(part)) : part;
+  }
+
+  Part read_kind_of_part() {
     const std::size_t word = next_;
     if (is_next(0, "(")) return at_word(word, [&] { return Block(read_group()); });
     const std::string_view text = next_ < tokens_.size() ? tokens_[next_].text : "";
@@ -160,8 +165,7 @@ class Reader {
   Part read_dense() {
     Dense dense{.outputs = take_whole("how many units", "a dense part cannot have {} units")};
     while (!at_end_of_part()) {
-      if (take("without")) {
-        demand("bias");
+      if (take_both("without", "bias")) {
         dense.bias = Bias::none;
       } else if (take("with")) {
         demand("bias");
@@ -175,7 +179,8 @@ class Reader {
         dense.bias_start = take_start();
       } else {
         refuse("this does not belong to a dense part",
-               "without bias, with bias as input, start HOW, bias start HOW, or a comma");
+               "without bias, with bias as input, start HOW, bias start HOW, without l2, or a "
+               "comma");
       }
     }
     return dense;
@@ -236,8 +241,7 @@ class Reader {
       if (take_more_of(part.window)) continue;
       if (take("from")) {
         part.from = take_connections();
-      } else if (take("without")) {
-        demand("bias");
+      } else if (take_both("without", "bias")) {
         part.has_bias = false;
       } else if (take("start")) {
         part.start = take_start();
@@ -386,8 +390,11 @@ class Reader {
   }
 
   [[nodiscard]] bool at_end_of_part() const {
-    return next_ == tokens_.size() || tokens_[next_].text == "," || tokens_[next_].text == ")";
+    return next_ == tokens_.size() || is_next(0, ",") || is_next(0, ")") || is_without_l2();
   }
+
+  /// What may stand behind any part.
+  [[nodiscard]] bool is_without_l2() const { return is_next(0, "without") && is_next(1, "l2"); }
 
   /// Whether so many words on there is this one.
   [[nodiscard]] bool is_next(std::size_t on, std::string_view text) const {
@@ -397,6 +404,12 @@ class Reader {
   bool take(std::string_view text) {
     if (!is_next(0, text)) return false;
     ++next_;
+    return true;
+  }
+
+  bool take_both(std::string_view first, std::string_view second) {
+    if (!is_next(0, first) || !is_next(1, second)) return false;
+    next_ += 2;
     return true;
   }
 

@@ -121,7 +121,8 @@ void Network::start_over(const Random& random) {
       fresh.add({.name = need.name,
                  .value = need.draw(own, precision_),
                  .is_kept = need.is_kept,
-                 .bias = need.is_bias()});
+                 .bias = need.is_bias(),
+                 .is_spared = need.is_spared});
     }
   }
   for (const Weight& weight : weights_) {

@@ -35,6 +35,18 @@ Part named(std::string_view name, Part part) {
   return part;
 }
 
+Part without_l2(Part part) {
+  part.is_spared_ = true;
+  return part;
+}
+
+std::vector<WeightNeed> Part::weights(const Shape& example) const {
+  std::vector<WeightNeed> needs = part_->weights(example);
+  for (WeightNeed& need : needs)
+    need.is_spared = need.is_spared || is_spared_;
+  return needs;
+}
+
 std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) {
   std::map<std::string, int, std::less<>> used;
   for (const Part& part : parts) {

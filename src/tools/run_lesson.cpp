@@ -19,6 +19,17 @@ namespace {
 
 constexpr auto between_panels = std::chrono::milliseconds(100);
 
+/// After so many seconds one asks how long it will take.
+constexpr double worth_waiting = 5.0;
+
+/// `12 s`, `3 min 20 s`, `2 h 5 min`.
+std::string time_text(double seconds) {
+  const auto all = std::llround(seconds);
+  if (all < 60) return fmt::format("{} s", all);
+  if (all < 3600) return fmt::format("{} min {} s", all / 60, all % 60);
+  return fmt::format("{} h {} min", all / 3600, all % 3600 / 60);
+}
+
 std::string part_text(std::string_view name, const Figures& figures) {
   std::string text = fmt::format("{} loss {}", name, format_number(figures.loss));
   if (figures.accuracy) text += fmt::format(", accuracy {}", format_number(*figures.accuracy, 4));
@@ -65,9 +76,37 @@ void Progress::tell(const EpochFigures& figures) {
   if (!is_due) return;
   std::string text =
       fmt::format("epoch {} of {}: {}", figures.epoch, last, parts_text(figures, "; "));
-  if (how_much_ == Say::much)
-    text += fmt::format("; rate {}, {:.2f} s", format_number(figures.rate), figures.seconds);
+  // A rate that changes with every epoch is told here, and not by itself.
+  const bool changes = change_ && change_->epoch == figures.epoch;
+  if (how_much_ == Say::much || changes)
+    text += fmt::format("; rate {}", format_number(figures.rate, 4));
+  const bool is_long = figures.seconds >= worth_waiting && figures.epoch < last;
+  if (how_much_ == Say::much || is_long) text += fmt::format("; {:.2f} s", figures.seconds);
+  if (is_long) {
+    text += fmt::format(", {} left", time_text(seconds_left(figures.seconds, figures.updates)));
+    text += "; " + best_text();
+  }
   console_->err << text << "\n";
+}
+
+void Progress::tell(const RateChange& change) {
+  const bool is_one_of_many = change_ && change_->epoch + 1 == change.epoch;
+  change_ = change;
+  if (how_much_ == Say::nothing || has_panel() || is_one_of_many) return;
+  console_->err << fmt::format("epoch {}: the rate is {} from here on, before {}\n", change.epoch,
+                               format_number(change.after, 4), format_number(change.before, 4));
+}
+
+double Progress::seconds_left(double seconds, std::int64_t step) const {
+  const auto done = static_cast<double>(step - length_.first_step);
+  const auto all = static_cast<double>(length_.last_step - length_.first_step);
+  return done > 0.0 ? seconds * (all - done) / done : 0.0;
+}
+
+/// The epoch with the lowest watched loss so far.
+std::string Progress::best_text() const {
+  const auto best = std::ranges::min_element(epochs_, {}, &EpochFigures::watched);
+  return fmt::format("best so far: epoch {}, loss {}", best->epoch, format_number(best->watched()));
 }
 
 void Progress::tell(const StepFigures& figures) {
@@ -102,16 +141,16 @@ void Progress::finish() {
 void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
                           const std::optional<Figures>& running) {
   const double seconds = std::chrono::duration<double>(Clock::now() - start_).count();
-  const auto done = static_cast<double>(step - length_.first_step);
-  const auto all = static_cast<double>(length_.last_step - length_.first_step);
-  const double left = done > 0.0 ? seconds * (all - done) / done : 0.0;
   const std::size_t width = terminal_width() - 1;
-  const double rate = epochs_.empty() ? 0.0 : epochs_.back().rate;
+  const double rate = change_ ? change_->after : epochs_.empty() ? 0.0 : epochs_.back().rate;
+  const std::string since =
+      change_ ? fmt::format(" since epoch {}", change_->epoch) : std::string();
   const std::array<std::string, 4> lines = {
-      fmt::format("epoch {} of {} · {:.1f} s, {:.0f} s left · rate {} · step {} of {}", epoch,
-                  length_.last_epoch, seconds, left, format_number(rate), step, length_.last_step),
+      fmt::format("epoch {} of {} · {:.1f} s, {} left · rate {}{} · step {} of {}", epoch,
+                  length_.last_epoch, seconds, time_text(seconds_left(seconds, step)),
+                  format_number(rate), since, step, length_.last_step),
       part_text("running", running.value_or(Figures())),
-      epochs_.empty() ? "" : parts_text(epochs_.back(), " · "),
+      epochs_.empty() ? "" : parts_text(epochs_.back(), " · ") + " · " + best_text(),
       "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
   std::string text = is_drawn_ ? fmt::format("\x1b[{}A", lines.size()) : "";
   for (const std::string& line : lines)

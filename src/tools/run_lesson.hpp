@@ -33,6 +33,7 @@ class Progress {
 
   void tell(const EpochFigures& figures);
   void tell(const StepFigures& figures);
+  void tell(const RateChange& change);
 
   /// To be called after every step: draws the panel anew, ten times a second at most.
   void tick(const Training& run);
@@ -51,7 +52,11 @@ class Progress {
   Console* console_;
   RunLength length_;
   Say how_much_;
+  [[nodiscard]] double seconds_left(double seconds, std::int64_t step) const;
+  [[nodiscard]] std::string best_text() const;
+
   std::vector<EpochFigures> epochs_ = {};
+  std::optional<RateChange> change_ = std::nullopt;  ///< the last one
   Clock::time_point start_ = Clock::now();
   Clock::time_point drawn_ = {};
   bool is_drawn_ = false;

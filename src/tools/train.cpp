@@ -29,11 +29,16 @@ struct TrainAsked {
   LessonOptions options;
   std::string save;
   std::string csv;
+  std::int64_t save_every = 0;  ///< epochs; 0 for the end alone
   std::string resume;
   bool compact = false;
   Say say = Say::some;
   bool serve = false;
   ServeSettings serving = {};
+
+  [[nodiscard]] ModelFormat format() const {
+    return compact ? ModelFormat::cbor : ModelFormat::json;
+  }
 };
 
 Say parse_say(const std::string& text) {
@@ -129,15 +134,63 @@ RunLength length_of(const Prepared& prepared, const RunRecord* before) {
   return length;
 }
 
+/// Saves what was learnt. Where that fails it is saved elsewhere, so that no run is lost, and what
+/// went wrong is given back, to be told after the results.
+std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Console& console) {
+  const ModelFormat format = asked.format();
+  try {
+    save_model(asked.save, file, format);
+    if (asked.say != Say::nothing) console.tell(fmt::format("saved as {}\n", asked.save));
+    return std::nullopt;
+  } catch (const FileError& error) {
+    Trouble trouble = error.trouble();
+    const std::string name = fmt::format("lattice-rescued-{}.lattice", getpid());
+    const char* const home = std::getenv("HOME");
+    for (const std::filesystem::path& folder :
+         {passing_place(), std::filesystem::path(home == nullptr ? "." : home),
+          std::filesystem::path(".")}) {
+      const std::string second = (folder / name).string();
+      try {
+        save_model(second, file, format);
+        trouble.remedy = fmt::format("what was learnt is not lost: it was saved as {}", second);
+        return FileError(trouble);
+      } catch (const FileError&) {
+        // The next place, then.
+      }
+    }
+    trouble.remedy = "no other place was found for it: train again with another --save";
+    return FileError(trouble);
+  }
+}
+
+/// Saves a run that goes on. Where that fails the run is told so, and goes on: it is saved at its end.
+void save_on_the_way(const TrainAsked& asked, const ModelFile& file, Console& console) {
+  try {
+    save_model(asked.save, file, asked.format());
+    if (asked.say != Say::nothing)
+      console.tell(fmt::format("saved as {}, after epoch {}\n", asked.save, file.run.last_epoch()));
+  } catch (const FileError& error) {
+    console.tell(fmt::format("not saved after epoch {}, and the run goes on: {}\n",
+                             file.run.last_epoch(), error.what()));
+  }
+}
+
 /// Trains, and tells of it: on stderr, and to those who watch.
 RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& network,
                       std::optional<ModelFile> before, const RunLength& length, WatchServer* server,
                       Console& console) {
   Progress progress(console, length, asked.say);
+  const Training* going = nullptr;
+  std::int64_t saved = length.first_epoch;
   prepared.training.observer = [&](const EpochFigures& figures) {
     progress.tell(figures);
     if (server != nullptr) server->tell(figures, network);
+    const bool is_due = asked.save_every > 0 && figures.epoch - saved >= asked.save_every;
+    if (!is_due || going == nullptr || figures.epoch >= length.last_epoch) return;
+    saved = figures.epoch;
+    save_on_the_way(asked, model_file_of(prepared, network, going->so_far()), console);
   };
+  prepared.training.rate_observer = [&](const RateChange& change) { progress.tell(change); };
   prepared.training.step_observer = [&](const StepFigures& figures) {
     progress.tell(figures);
     if (server != nullptr) server->tell(figures);
@@ -146,6 +199,7 @@ RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& netw
   Training training =
       before ? Training(network, std::move(before->run), prepared.split, prepared.training)
              : Training(network, prepared.split, prepared.training);
+  going = &training;
   while (training.step())
     progress.tick(training);
   RunRecord run = training.finish();
@@ -176,35 +230,6 @@ void stay_up(const WatchServer& server, Console& console) {
   const Interrupt interrupt;
   while (!Interrupt::asked())
     std::this_thread::sleep_for(std::chrono::milliseconds(100));
-}
-
-/// Saves what was learnt. Where that fails it is saved elsewhere, so that no run is lost, and what
-/// went wrong is given back, to be told after the results.
-std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Console& console) {
-  const ModelFormat format = asked.compact ? ModelFormat::cbor : ModelFormat::json;
-  try {
-    save_model(asked.save, file, format);
-    if (asked.say != Say::nothing) console.tell(fmt::format("saved as {}\n", asked.save));
-    return std::nullopt;
-  } catch (const FileError& error) {
-    Trouble trouble = error.trouble();
-    const std::string name = fmt::format("lattice-rescued-{}.lattice", getpid());
-    const char* const home = std::getenv("HOME");
-    for (const std::filesystem::path& folder :
-         {passing_place(), std::filesystem::path(home == nullptr ? "." : home),
-          std::filesystem::path(".")}) {
-      const std::string second = (folder / name).string();
-      try {
-        save_model(second, file, format);
-        trouble.remedy = fmt::format("what was learnt is not lost: it was saved as {}", second);
-        return FileError(trouble);
-      } catch (const FileError&) {
-        // The next place, then.
-      }
-    }
-    trouble.remedy = "no other place was found for it: train again with another --save";
-    return FileError(trouble);
-  }
 }
 
 /// So many weights are printed at the end of a run; of more, assess --weights prints them.
@@ -290,6 +315,12 @@ Verb train_verb(Console& console) {
   asked->options.declare(verb);
   verb.heading("Keeping");
   verb.file("--save", asked->save, "Save what was learnt as a model file", "PATH");
+  verb.read("--save-every",
+            [asked](const std::string& text) {
+              asked->save_every = whole_number("--save-every", text, 1, 1'000'000'000);
+            },
+            "Save after every so many epochs, too, so that a run that was cut off can be resumed",
+            "N", {.needs = "--save"});
   verb.file("--resume", asked->resume,
             "Go on with the run of a model file for --epochs or --updates more; without it the run "
             "starts over",

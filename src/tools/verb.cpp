@@ -58,8 +58,8 @@ void Verb::texts(std::string name, Texts& place, std::string sentence, std::stri
 }
 
 void Verb::read(std::string name, std::function<void(const std::string&)> read,
-                std::string sentence, std::string type) {
-  declare(std::move(name), std::move(sentence), std::move(type), Takes::one, {},
+                std::string sentence, std::string type, Demands demands) {
+  declare(std::move(name), std::move(sentence), std::move(type), Takes::one, std::move(demands),
           [read = std::move(read)](const Texts& texts) { read(texts.front()); });
 }
 

@@ -62,7 +62,7 @@ class Verb {
 
   /// Declares a text that is read by a function, which may refuse it.
   void read(std::string name, std::function<void(const std::string&)> read, std::string sentence,
-            std::string type);
+            std::string type, Demands demands = {});
 
   /// The same, with a call for each time it is given.
   void read_each(std::string name, std::function<void(const std::string&)> read,

@@ -355,6 +355,14 @@ TEST(gradients, are_shortened_all_together) {
   EXPECT_DOUBLE_EQ(shrink_to(gradients, 7.5), 1.0);
 }
 
+/// The watched losses of epochs from 0 on.
+std::vector<Look> looks(const std::vector<double>& losses) {
+  std::vector<Look> all;
+  for (const double loss : losses)
+    all.push_back({.epoch = std::ssize(all), .loss = loss});
+  return all;
+}
+
 TEST(schedule, changes_the_rate_as_it_says) {
   EXPECT_EQ(Schedule::constant().rate(0.1, 99, {}), 0.1);
   const Schedule steps = Schedule::steps(10, 0.5);
@@ -368,21 +376,71 @@ TEST(schedule, changes_the_rate_as_it_says) {
   EXPECT_DOUBLE_EQ(cosine.rate(1.0, 11, {}), 0.2);
   EXPECT_DOUBLE_EQ(cosine.rate(1.0, 50, {}), 0.2);
   const Schedule stall = Schedule::on_stall(2, 0.5);
-  EXPECT_EQ(stall.rate(1, 3, std::vector<double>{5, 4, 3}), 1.0);
-  EXPECT_EQ(stall.rate(1, 4, std::vector<double>{5, 4, 4, 4}), 0.5);
-  EXPECT_EQ(stall.rate(1, 5, std::vector<double>{5, 4, 4, 4, 4}), 0.5);
-  EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 4, 4}), 0.25);
-  EXPECT_EQ(stall.rate(1, 6, std::vector<double>{5, 4, 4, 4, 3, 4}), 0.5);
+  EXPECT_EQ(stall.rate(1, 3, looks({5, 4, 3})), 1.0);
+  EXPECT_EQ(stall.rate(1, 4, looks({5, 4, 4, 4})), 0.5);
+  EXPECT_EQ(stall.rate(1, 5, looks({5, 4, 4, 4, 4})), 0.5);
+  EXPECT_EQ(stall.rate(1, 6, looks({5, 4, 4, 4, 4, 4})), 0.25);
+  EXPECT_EQ(stall.rate(1, 6, looks({5, 4, 4, 4, 3, 4})), 0.5);
+}
+
+TEST(schedule, on_stall_has_a_floor_and_may_ask_for_more_than_any_new_low) {
+  const Schedule floor = Schedule::on_stall(1, 0.5, {.least = 0.3});
+  EXPECT_EQ(floor.rate(1, 3, looks({5, 5})), 0.5);
+  EXPECT_EQ(floor.rate(1, 4, looks({5, 5, 5})), 0.3);
+  EXPECT_EQ(floor.rate(1, 5, looks({5, 5, 5, 5})), 0.3);
+  // A rate that is lower already is not raised.
+  EXPECT_EQ(floor.rate(0.2, 3, looks({5, 5})), 0.2);
+  const Schedule choosy = Schedule::on_stall(1, 0.5, {.by = 0.1});
+  EXPECT_EQ(choosy.rate(1, 3, looks({5, 4.6})), 0.5);
+  EXPECT_EQ(choosy.rate(1, 3, looks({5, 4.4})), 1.0);
+  // Small steps that add up to enough are a new low in the end.
+  EXPECT_EQ(Schedule::on_stall(2, 0.5, {.by = 0.1}).rate(1, 4, looks({5, 4.7, 4.4, 4.2})), 1.0);
+}
+
+TEST(schedule, may_begin_with_a_warm_up) {
+  const Schedule steps = Schedule::steps(2, 0.5).after_warm_up(4);
+  EXPECT_EQ(steps.rate(0.8, 1, {}), 0.2);
+  EXPECT_DOUBLE_EQ(steps.rate(0.8, 3, {}), 0.6);
+  EXPECT_EQ(steps.rate(0.8, 4, {}), 0.8);
+  EXPECT_EQ(steps.rate(0.8, 6, {}), 0.8);
+  EXPECT_EQ(steps.rate(0.8, 7, {}), 0.4);
+  // No look during the warm-up counts as a stall.
+  const Schedule stall = Schedule::on_stall(2, 0.5).after_warm_up(3);
+  EXPECT_EQ(stall.rate(1, 6, looks({5, 5, 5, 5, 5})), 1.0);
+  EXPECT_EQ(stall.rate(1, 7, looks({5, 5, 5, 5, 5, 5})), 0.5);
 }
 
 TEST(schedule, is_read_from_text) {
   for (const char* text :
-       {"constant", "steps 10 0.5", "exponential 0.95", "cosine 40 0.001", "stall 5 0.5"}) {
+       {"constant", "steps 10 0.5", "exponential 0.95", "cosine 40 0.001", "stall 5 0.5",
+        "stall 5 0.5 least 0.001", "stall 5 0.5 least 0.001 by 0.02", "stall 5 0.5 by 0.02",
+        "warm-up 3 then constant", "warm-up 3 then stall 2 0.1 by 0.02"}) {
     EXPECT_EQ(parse_schedule(text).text(), text);
   }
   EXPECT_EQ(parse_schedule("cosine 40"), Schedule::cosine(40));
-  for (const char* text : {"", "steps", "steps 10", "steps 0 0.5", "steps 2.5 0.5", "steps 10 2",
-                           "exponential x", "cosine", "cosine 5 -1", "stall 5", "weekly 3"}) {
+  for (const char* text : {"",
+                           "steps",
+                           "steps 10",
+                           "steps 0 0.5",
+                           "steps 2.5 0.5",
+                           "steps 10 2",
+                           "exponential x",
+                           "cosine",
+                           "cosine 5 -1",
+                           "stall 5",
+                           "weekly 3",
+                           "constant 3",
+                           "stall 5 0.5 by 1",
+                           "stall 5 0.5 least -1",
+                           "stall 5 0.5 by",
+                           "stall 5 0.5 least much",
+                           "steps 5 0.5 by 0.1",
+                           "warm-up 3",
+                           "warm-up 3 steps 5 0.5",
+                           "warm-up 0 then constant",
+                           "warm-up 3 then",
+                           "warm-up 2.5 then constant",
+                           "warm-up 3 then warm-up 3 then constant"}) {
     EXPECT_THROW(static_cast<void>(parse_schedule(text)), SettingError) << text;
   }
 }

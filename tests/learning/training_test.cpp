@@ -1,5 +1,6 @@
 #include "lattice/learning/training.hpp"
 
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -130,7 +131,8 @@ std::vector<Resumed> every_rule_and_schedule() {
            Adam{.rate = 0.01, .weight_decay = 0.01}}) {
     for (const Schedule& schedule :
          {Schedule::constant(), Schedule::steps(3, 0.5), Schedule::exponential(0.9),
-          Schedule::cosine(15, 1e-4), Schedule::on_stall(1, 0.5)}) {
+          Schedule::cosine(15, 1e-4), Schedule::on_stall(1, 0.5),
+          Schedule::on_stall(1, 0.5, {.least = 0.01, .by = 0.05}).after_warm_up(12)}) {
       cases.push_back({.name = std::string(rule.word()) + ", " + schedule.text(),
                        .settings = {.rule = rule, .schedule = schedule}});
     }
@@ -160,6 +162,42 @@ TEST(going_on, is_as_if_the_run_had_never_ended) {
     expect_same(whole.weights(), halves.weights());
     EXPECT_EQ(run.joins, std::vector<std::int64_t>{std::min<std::int64_t>(10, run.last_epoch())});
     EXPECT_EQ(at_once.epochs.size(), static_cast<std::size_t>(at_once.last_epoch() + 1));
+  }
+}
+
+// A run that is cut off at any time loses nothing but what came after its last record.
+TEST(going_on, may_begin_at_any_record_made_on_the_way) {
+  const Split parts = parts_of("glazes", 200);
+  const Network start(Shape{5}, "dense 6, normalise, tanh, dropout 0.2, dense 4", Random(3));
+  TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 9};
+  settings.schedule = Schedule::steps(2, 0.7).after_warm_up(3);
+  Network whole = start;
+  const RunRecord at_once = train(whole, parts, settings);
+
+  struct Saved {
+    Network network;
+    RunRecord run;
+  };
+  std::vector<Saved> saved;
+  Network going = start;
+  const Training* run = nullptr;
+  settings.observer = [&](const EpochFigures&) {
+    if (run != nullptr) saved.push_back({going, run->so_far()});
+  };
+  Training training(going, parts, settings);
+  run = &training;
+  while (training.step()) {
+  }
+  ASSERT_EQ(saved.size(), 9U);
+  settings.observer = nullptr;
+  for (std::int64_t epoch = 1; epoch < 9; ++epoch) {
+    SCOPED_TRACE(epoch);
+    Saved& from = saved[static_cast<std::size_t>(epoch - 1)];
+    EXPECT_EQ(from.run.last_epoch(), epoch);
+    settings.epochs = 9 - epoch;
+    go_on(from.network, from.run, parts, settings);
+    expect_same(at_once, from.run);
+    expect_same(whole.weights(), from.network.weights());
   }
 }
 
@@ -246,6 +284,24 @@ TEST(training, reports_every_change_of_the_rate) {
   EXPECT_EQ(run.rate_changes[0].after, 0.04);
   EXPECT_EQ(run.rate_changes[1].epoch, 7);
   EXPECT_EQ(run.epochs[7].rate, 0.02);
+}
+
+TEST(training, tells_of_a_change_of_the_rate_before_the_epoch_with_it) {
+  const Split parts = parts_of("kiln", 60);
+  Network net(Shape{1}, "dense 1", Random(3));
+  std::vector<std::string> told;
+  TrainSettings settings{.rule = Descent{.rate = 0.08}, .epochs = 4};
+  settings.schedule = Schedule::steps(1, 0.5).after_warm_up(2);
+  settings.observer = [&](const EpochFigures& figures) {
+    told.push_back(fmt::format("{}: {}", figures.epoch, figures.rate));
+  };
+  settings.rate_observer = [&](const RateChange& change) {
+    told.push_back(fmt::format("{} to {} in {}", change.before, change.after, change.epoch));
+  };
+  static_cast<void>(train(net, parts, settings));
+  // The first epoch of a warm-up changes nothing that was there before.
+  EXPECT_THAT(told, ::testing::ElementsAre("0: 0.08", "1: 0.04", "0.04 to 0.08 in 2", "2: 0.08",
+                                           "3: 0.08", "0.08 to 0.04 in 4", "4: 0.04"));
 }
 
 TEST(training, weighs_a_smaller_last_minibatch_by_its_rows) {
@@ -436,6 +492,33 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   update(decaying, with_own, reverse_sweep(0.0 * z));
   EXPECT_EQ(with_own["own.shift"], ones({1, 4}));
   EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
+}
+
+TEST(training, spares_a_part_the_l2_term_and_decay_where_that_is_asked_for) {
+  const Split parts = parts_of("glazes", 60);
+  Network net(Shape{5}, "dense 3, dense 4 without l2", Random(3));
+  Worksheet sheet;
+  const Line x = sheet.given("x", parts.train.features());
+  const Line loss = cross_entropy(net.forward(sheet, x), sheet.given("y", parts.train.classes()));
+  const Line total = add_l2(sheet, net, loss, 0.5);
+  EXPECT_NEAR(total.value().number() - loss.value().number(),
+              0.25 * sum(square(net["hidden.weight"])).number(), 1e-12);
+  const Tensor before = net["output.weight"];
+  for (UpdateRule rule : std::vector<UpdateRule>{Descent{.rate = 0.1, .weight_decay = 1.0},
+                                                 Momentum{.rate = 0.1, .gradient_decay = 1.0}}) {
+    Network decaying = net;
+    const BeforeUpdate of_output{.line = sheet.line("output.weight"),
+                                 .weight = decaying.weights().find("output.weight"),
+                                 .gradient = zeros(before.shape())};
+    EXPECT_EQ(rule.explain(of_output, {0, 0}).value, before.at({0, 0}));
+    update(rule, decaying, reverse_sweep(0.0 * loss));
+    EXPECT_EQ(decaying["output.weight"], before);
+    EXPECT_NE(decaying["hidden.weight"], net["hidden.weight"]);
+  }
+  // In a group it is for all that is in it.
+  const Network group(Shape{5}, std::vector<Part>{without_l2(Block({Dense{.outputs = 4}}))},
+                      Random(1));
+  EXPECT_FALSE(group.weights().find("block.hidden.weight").shrinks());
 }
 
 // An L2 term, decay in the gradient and decay beside it: one thing under plain descent. What

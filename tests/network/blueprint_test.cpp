@@ -16,6 +16,7 @@ TEST(blueprint, reads_back_what_a_network_says_of_itself) {
        {"dense 4", "dense 8, tanh, dense 4", "dense 8 without bias, relu, dense 2, softmax",
         "dense 3 with bias as input start he, sigmoid, dense 2 start normal 0.05",
         "dense 3 start uniform -0.5 0.5 bias start constant 0.1, elu 1, dense 2",
+        "dense 4 start he without l2, bypass(dense 4 without bias without l2) without l2, dense 2",
         "leaky-relu 0.01, softplus, dropout 0.2, dense 1",
         "first: dense 4, bypass(inner: dense 4, tanh, bypass(tanh)), last: dense 4"}) {
     EXPECT_EQ(Network(Shape{4}, text, Random(1)).blueprint(), text);
@@ -40,7 +41,7 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
            {"dense 2.5", "cannot have 2.5 units", "dense »2.5«"},
            {"dense 1e12", "cannot have 1e12 units", "dense »1e12«"},
            {"dense 8 4", "does not belong to a dense part", "dense 8 »4«"},
-           {"dense 8 without tanh", "'bias' is missing", "dense 8 without »tanh«"},
+           {"dense 8 without tanh", "does not belong to a dense part", "dense 8 »without« tanh"},
            {"dense 8 start hee", "weights cannot start with 'hee'", "dense 8 start »hee«"},
            {"dense 8,, tanh", "',' is not a part", "dense 8,»,« tanh"},
            {"dense 8, ", "a part is missing", "dense 8,  »«"},

@@ -111,6 +111,36 @@ TEST(saving, that_fails_loses_neither_results_nor_the_run) {
             0);
 }
 
+TEST(saving, on_the_way_lets_a_run_that_was_killed_be_gone_on_with) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  const Words lesson = {"train", "glazes", "--rows",
+                        "200",   "--net",  "dense 6, dropout 0.2, dense 4"};
+  EXPECT_EQ(shell("$lattice train glazes --rows 200 --net 'dense 6, dropout 0.2, dense 4' "
+                  "--epochs 1000000 --save " +
+                  model +
+                  " --save-every 3 >/dev/null 2>&1 & pid=$!; "
+                  "while [ ! -f " +
+                  model + " ]; do sleep 0.02; done; kill -9 $pid; wait $pid 2>/dev/null; true")
+                .status,
+            0);
+  const Json resumed = json_of(lattice({"train", "--resume", model, "--epochs", "2", "--json"}));
+  const std::int64_t epochs = resumed["run"]["epochs"].back()["epoch"];
+  EXPECT_EQ(epochs % 3, 2);
+  const Json whole = json_of(lattice(with(lesson, {"--epochs", std::to_string(epochs), "--json"})));
+  EXPECT_EQ(resumed["parts"], whole["parts"]);
+
+  const Answer told =
+      lattice(with(lesson, {"--epochs", "5", "--save", model, "--save-every", "2"}));
+  EXPECT_THAT(told.err, AllOf(HasSubstr("after epoch 2"), HasSubstr("after epoch 4"),
+                              Not(HasSubstr("after epoch 5"))));
+  const Answer full =
+      lattice(with(lesson, {"--epochs", "3", "--save", "/dev/full", "--save-every", "1"}));
+  EXPECT_THAT(full.err, AllOf(HasSubstr("not saved after epoch 1, and the run goes on"),
+                              HasSubstr("epoch 3 of 3")));
+  EXPECT_THAT(lattice(with(lesson, {"--save-every", "2"})).err, HasSubstr("--save"));
+}
+
 TEST(names, that_are_no_text_are_refused_when_they_are_read) {
   for (const char* const title :
        {"\xff", "\xC0\xAF", "\xED\xA0\x80", "\xF4\x90\x80\x80", "a\x1b[31m"}) {

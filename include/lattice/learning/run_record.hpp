@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/judging/figures.hpp"
+#include "lattice/learning/schedule.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/tensor/random.hpp"
 #include "lattice/text/words.hpp"
@@ -101,8 +102,8 @@ struct RunRecord {
 
   [[nodiscard]] std::int64_t last_epoch() const { return epochs.empty() ? 0 : epochs.back().epoch; }
 
-  /// The watched loss before epoch 1 and after each epoch.
-  [[nodiscard]] std::vector<double> watched() const;
+  /// The watched loss before epoch 1 and after each epoch that was looked at.
+  [[nodiscard]] std::vector<Look> watched() const;
 };
 
 }  // namespace lattice

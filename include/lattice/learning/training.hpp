@@ -42,6 +42,9 @@ struct TrainSettings {
   /// Called after each epoch that is judged, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
 
+  /// Called when the rate changes, before the first epoch with the new one.
+  std::function<void(const RateChange&)> rate_observer = nullptr;
+
   /// Called after each step that is recorded.
   std::function<void(const StepFigures&)> step_observer = nullptr;
 
@@ -119,6 +122,10 @@ class Training {
   /// over already.
   bool step();
 
+  /// The record up to an epoch that was looked at, which can be gone on with as if the run had been
+  /// stopped there. To be asked for in the observer: later the next epoch has begun.
+  [[nodiscard]] RunRecord so_far() const;
+
   /// Ends the run, and hands out its record.
   [[nodiscard]] RunRecord finish();
 
@@ -135,6 +142,7 @@ class Training {
   void diverge(const Worksheet& sheet, double loss);
   void stop(Ending ending);
   void end(Ending ending);
+  void complete(RunRecord& run) const;
 
   Network* network_;
   const Split* split_;

@@ -32,6 +32,7 @@ namespace lattice {
 ///   if wanted), or with `all` for the whole picture;
 /// - `flatten`;
 /// - `normalise`, then, if wanted, `each example`, `keeping SHARE` and `small NUMBER`.
+/// Behind any of them `without l2` may stand: no L2 term and no decay are for its weights.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
 [[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text,

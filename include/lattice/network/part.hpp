@@ -40,7 +40,9 @@ class Part {
   [[nodiscard]] std::string text() const {
     return name_.empty() ? unnamed_text() : name_ + ": " + unnamed_text();
   }
-  [[nodiscard]] std::string unnamed_text() const { return part_->text(); }
+  [[nodiscard]] std::string unnamed_text() const {
+    return is_spared_ ? part_->text() + " without l2" : part_->text();
+  }
 
   /// What others have to know of it, as far as it says so.
   [[nodiscard]] PartNature nature() const { return part_->nature(); }
@@ -52,9 +54,7 @@ class Part {
   [[nodiscard]] const Part* past() const { return part_->past(); }
 
   [[nodiscard]] Shape shape(const Shape& example) const { return part_->shape(example); }
-  [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const {
-    return part_->weights(example);
-  }
+  [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   /// How many products of two numbers an example takes on its way through; 0 where nobody says.
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
     return part_->multiplications(example);
@@ -69,15 +69,24 @@ class Part {
   }
 
   friend Part named(std::string_view name, Part part);
+  friend Part without_l2(Part part);
 
  private:
   std::shared_ptr<const detail::AnyPart> part_;
   std::string name_;
+  bool is_spared_ = false;
 };
 
 /// Gives a part a name, which its weights and its line on the worksheet then carry.
 /// @throws NameError unless the name is a letter, followed by letters, digits, `_` or `-`.
 [[nodiscard]] Part named(std::string_view name, Part part);
+
+/// Leaves the weights of a part out of the L2 term, and lets no decay make them smaller.
+///
+/// @code
+/// std::vector<Part> parts = {Dense{.outputs = 8}, Tanh{}, without_l2(Dense{.outputs = 4})};
+/// @endcode
+[[nodiscard]] Part without_l2(Part part);
 
 /// The names of the parts of a list: those they were given, and `hidden`, `hidden2`, `tanh` … for
 /// the others. Of parts with weights the last is `output` where `has_output` says so.

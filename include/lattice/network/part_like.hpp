@@ -25,7 +25,8 @@ struct WeightNeed {
   std::optional<std::int64_t> outputs = std::nullopt;
   Start start = Start::zeros();
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
-  bool is_kept = false;  ///< moves while the network trains (`Pass::keep`), and is not learnt
+  bool is_kept = false;    ///< moves while the network trains (`Pass::keep`), and is not learnt
+  bool is_spared = false;  ///< no L2 term and no decay make it smaller
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, shape); }
   [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }

@@ -21,11 +21,15 @@ struct Weight {
   bool is_kept = false;  ///< moves while the network trains, as its part says, and is not learnt
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
   double pace = 1.0;                        ///< it learns at so many times the rate
+  bool is_spared = false;                   ///< no L2 term and no decay make it smaller
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 
-  /// True for what an L2 term and a start for all are about: what is learnt, and is no bias.
+  /// True for what a start for all is about: what is learnt, and is no bias.
   [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }
+
+  /// True for what an L2 term and decay make smaller.
+  [[nodiscard]] bool shrinks() const { return is_slope() && !is_spared; }
 };
 
 /// The tensors that belong to a network, learnt, held and kept, by name, in the order in which they

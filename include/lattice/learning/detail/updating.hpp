@@ -100,7 +100,7 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
                                               const Index& at);
 template <class X>
 [[nodiscard]] UpdateMoment<X> moment_of(const BeforeUpdate& before, const UpdateMemory& memory) {
-  return {static_cast<double>(memory.step + 1), !before.weight.is_bias(), before.weight.pace};
+  return {static_cast<double>(memory.step + 1), before.weight.shrinks(), before.weight.pace};
 }
 [[nodiscard]] Explanation explanation_of(const BeforeUpdate& before, const Index& at,
                                          Formula formula, double value);
