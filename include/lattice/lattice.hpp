@@ -1,6 +1,7 @@
 #pragma once
 
 /// Everything that a program needs to calculate, ask and learn.
+#include "lattice/data/augmentation.hpp"
 #include "lattice/data/dataset.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/examples.hpp"
@@ -38,6 +39,7 @@
 #include "lattice/network/window_parts.hpp"
 #include "lattice/tensor/agreement.hpp"
 #include "lattice/tensor/arithmetic.hpp"
+#include "lattice/tensor/moving.hpp"
 #include "lattice/tensor/print.hpp"
 #include "lattice/tensor/random.hpp"
 #include "lattice/tensor/tensor.hpp"
@@ -53,6 +55,7 @@
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
+#include "lattice/worksheet/operations/moving.hpp"
 #include "lattice/worksheet/operations/normalising.hpp"
 #include "lattice/worksheet/operations/own.hpp"
 #include "lattice/worksheet/operations/products.hpp"

@@ -3,15 +3,18 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 #include <condition_variable>
-#include <deque>
 #include <exception>
+#include <map>
 #include <mutex>
 #include <numeric>
 #include <optional>
 #include <span>
 #include <system_error>
 #include <thread>
+#include <utility>
+#include <vector>
 
 #include "lattice/text/error.hpp"
 
@@ -22,7 +25,13 @@ namespace lattice {
 class Minibatches::Source {
  public:
   Source(const RowSet& rows, const MinibatchSettings& settings, Random& random)
-      : rows_(rows), size_(settings.size) {
+      : rows_(rows), size_(settings.size), augmented_(settings.augmented) {
+    if (settings.ahead < 0 || settings.ahead > most_threads_ahead) {
+      throw SettingError(
+          {.what = fmt::format("{} threads cannot put minibatches together", settings.ahead),
+           .expected = fmt::format("0 to {}", most_threads_ahead),
+           .found = fmt::format("{}", settings.ahead)});
+    }
     if (size_ < 1 || size_ > rows_.count()) {
       throw SettingError({.what = fmt::format("a minibatch of {} rows cannot be taken from {}",
                                               size_, rows_.data().name),
@@ -32,13 +41,17 @@ class Minibatches::Source {
     order_ = places_in(settings.order, random);
   }
 
-  /// The next minibatch; nothing at the end.
-  std::optional<Batch> next() {
-    if (next_ == order_.size()) return std::nullopt;
+  /// The places of the rows of the next minibatch; none at the end.
+  std::span<const std::int64_t> next_places() {
     const std::size_t count = std::min(static_cast<std::size_t>(size_), order_.size() - next_);
     const std::span<const std::int64_t> places = std::span(order_).subspan(next_, count);
     next_ += count;
-    return rows_.at(places);
+    return places;
+  }
+
+  /// A minibatch of these rows. May be called by several threads at a time.
+  [[nodiscard]] Batch batch(std::span<const std::int64_t> places) const {
+    return rows_.at(places, augmented_);
   }
 
  private:
@@ -56,19 +69,32 @@ class Minibatches::Source {
 
   RowSet rows_;
   std::int64_t size_;
+  AugmentedEpoch augmented_;
   std::vector<std::int64_t> order_;
   std::size_t next_ = 0;
 };
 
-/// A thread that takes from a source and stays a few minibatches ahead of who uses them.
+/// Threads that stay a few minibatches ahead of who uses them. Each makes the next one that nobody
+/// makes yet; they are handed out in their order, whoever was the first to be ready.
 class Minibatches::Ahead {
  public:
-  explicit Ahead(Source& source) : thread_([this, &source] { prepare(source); }) {}
+  /// @param threads how many; fewer where the machine has no more left
+  /// @throws std::system_error when it has none.
+  Ahead(Source& source, std::int64_t threads)
+      : source_(&source), most_ready_(2 * static_cast<std::size_t>(threads) + 2) {
+    try {
+      for (std::int64_t thread = 0; thread < threads; ++thread)
+        threads_.emplace_back([this] { work(); });
+    } catch (const std::system_error&) {
+      if (threads_.empty()) throw;
+    }
+  }
 
   /// None where the machine has no thread left: it changes the speed alone.
-  static std::unique_ptr<Ahead> started(Source& source) {
+  static std::unique_ptr<Ahead> started(Source& source, std::int64_t threads) {
+    if (threads == 0) return nullptr;
     try {
-      return std::make_unique<Ahead>(source);
+      return std::make_unique<Ahead>(source, threads);
     } catch (const std::system_error&) {
       return nullptr;
     }
@@ -78,61 +104,70 @@ class Minibatches::Ahead {
   ~Ahead() {
     {
       const std::lock_guard lock(mutex_);
-      enough_ = true;
+      at_end_ = true;
     }
     changed_.notify_all();
-    thread_.join();
+    for (std::thread& thread : threads_)
+      thread.join();
   }
 
   std::optional<Batch> next() {
     std::unique_lock lock(mutex_);
-    changed_.wait(lock, [this] { return !ready_.empty() || at_end_; });
-    if (ready_.empty()) {
-      if (trouble_) std::rethrow_exception(trouble_);
-      return std::nullopt;
-    }
-    Batch batch = std::move(ready_.front());
-    ready_.pop_front();
+    changed_.wait(lock, [this] { return ready_.contains(used_) || (at_end_ && used_ == begun_); });
+    const auto found = ready_.find(used_);
+    if (found == ready_.end()) return std::nullopt;
+    const Made made = std::move(found->second);
+    ready_.erase(found);
+    ++used_;
     lock.unlock();
     changed_.notify_all();
-    return batch;
+    if (made.trouble) std::rethrow_exception(made.trouble);
+    return made.batch;
   }
 
  private:
-  static constexpr std::size_t most_ready = 4;
+  struct Made {
+    Batch batch = {};
+    std::exception_ptr trouble = nullptr;  ///< why there is none
+  };
 
-  void prepare(Source& source) {
-    try {
-      while (std::optional<Batch> batch = source.next()) {
-        std::unique_lock lock(mutex_);
-        changed_.wait(lock, [this] { return ready_.size() < most_ready || enough_; });
-        if (enough_) return;
-        ready_.push_back(std::move(*batch));
-        lock.unlock();
-        changed_.notify_all();
+  void work() {
+    std::unique_lock lock(mutex_);
+    for (;;) {
+      changed_.wait(lock, [this] { return begun_ < used_ + most_ready_ || at_end_; });
+      if (at_end_) return;
+      const std::span<const std::int64_t> places = source_->next_places();
+      if (places.empty()) break;
+      const std::size_t number = begun_++;
+      lock.unlock();
+      Made made;
+      try {
+        made.batch = source_->batch(places);
+      } catch (...) {
+        made.trouble = std::current_exception();
       }
-    } catch (...) {
-      trouble_ = std::current_exception();
+      lock.lock();
+      ready_.emplace(number, std::move(made));
+      changed_.notify_all();
     }
-    {
-      const std::lock_guard lock(mutex_);
-      at_end_ = true;
-    }
+    at_end_ = true;
     changed_.notify_all();
   }
 
+  Source* source_;
+  std::size_t most_ready_;
   std::mutex mutex_;
   std::condition_variable changed_;
-  std::deque<Batch> ready_;
-  bool at_end_ = false;
-  bool enough_ = false;
-  std::exception_ptr trouble_ = nullptr;
-  std::thread thread_;
+  std::map<std::size_t, Made> ready_;
+  std::size_t begun_ = 0;  ///< so many minibatches are made, or being made
+  std::size_t used_ = 0;   ///< and so many handed out
+  bool at_end_ = false;    ///< no other is to be begun
+  std::vector<std::thread> threads_;
 };
 
 Minibatches::Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random)
     : source_(std::make_unique<Source>(rows, settings, random)),
-      ahead_(settings.ahead ? Ahead::started(*source_) : nullptr) {}
+      ahead_(Ahead::started(*source_, settings.ahead)) {}
 
 Minibatches::Minibatches(Minibatches&& other) noexcept = default;
 Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {
@@ -140,15 +175,25 @@ Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {
   source_ = std::move(other.source_);
   ahead_ = std::move(other.ahead_);
   batch_ = std::move(other.batch_);
+  waited_ = other.waited_;
   return *this;
 }
 Minibatches::~Minibatches() = default;
 
 bool Minibatches::advance() {
-  std::optional<Batch> next = ahead_ ? ahead_->next() : source_->next();
-  if (!next) return false;
-  batch_ = std::move(*next);
-  return true;
+  const auto asked = std::chrono::steady_clock::now();
+  bool is_there = true;
+  if (ahead_) {
+    std::optional<Batch> next = ahead_->next();
+    is_there = next.has_value();
+    if (is_there) batch_ = std::move(*next);
+  } else {
+    const std::span<const std::int64_t> places = source_->next_places();
+    is_there = !places.empty();
+    if (is_there) batch_ = source_->batch(places);
+  }
+  waited_ += std::chrono::steady_clock::now() - asked;
+  return is_there;
 }
 
 Minibatches minibatches(const RowSet& rows, MinibatchSettings settings, Random& random) {

@@ -6,7 +6,9 @@
 #include <numeric>
 #include <utility>
 
+#include "lattice/data/picture.hpp"
 #include "lattice/text/error.hpp"
+#include "tensor/moving_kernels.hpp"
 
 namespace lattice {
 namespace {
@@ -18,6 +20,13 @@ std::vector<std::int64_t> numbers_to(std::int64_t count) {
 }
 
 }  // namespace
+
+std::vector<std::string> Batch::moves_in_words() const {
+  std::vector<std::string> words;
+  for (std::int64_t at = 0; !moves.empty() && at < moves.shape()[0]; ++at)
+    words.push_back(in_words(move_in(moves, at)));
+  return words;
+}
 
 double Batch::counted() const {
   const Tensor* const numbers = find_side(side, counted_name);
@@ -53,7 +62,7 @@ RowSet::RowSet(Dataset data, std::vector<std::int64_t> rows)
   }
 }
 
-Batch RowSet::batch_of(std::vector<std::int64_t> rows) const {
+Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* augmented) const {
   // All rows of a whole are the tensors as they are.
   const bool is_all = is_whole_ && std::ssize(rows) == count() && std::ranges::is_sorted(rows);
   const auto taken = [&](const Tensor& of_all) {
@@ -65,8 +74,15 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows) const {
   Batch batch;
   if (rows.empty()) return batch;
   const Dataset& of = data();
-  batch.features = held_->features.empty() ? of.preparation.prepared(measured(of.features))
-                                           : taken(held_->features);
+  if (augmented != nullptr) {
+    batch.moves = moves_for(*augmented, rows, of.features.precision());
+    batch.around = augmented->how.around;
+    batch.features =
+        of.preparation.prepared(kernels::moved(measured(of.features), batch.moves, batch.around));
+  } else {
+    batch.features = held_->features.empty() ? of.preparation.prepared(measured(of.features))
+                                             : taken(held_->features);
+  }
   if (!of.targets.empty()) {
     batch.targets = held_->targets.empty() ? of.target_preparation.prepared(taken(of.targets))
                                            : taken(held_->targets);
@@ -94,6 +110,17 @@ std::vector<std::int64_t> RowSet::rows_at(std::span<const std::int64_t> places) 
 
 Batch RowSet::at(std::span<const std::int64_t> places) const {
   return batch_of(rows_at(places));
+}
+
+Batch RowSet::at(std::span<const std::int64_t> places, const AugmentedEpoch& augmented) const {
+  if (augmented.how.empty()) return at(places);
+  if (!is_picture(data().example())) {
+    throw ShapeError({.what = "only pictures can be moved about",
+                      .expected = "examples of [row × column × channel]",
+                      .found = to_string(data().example()),
+                      .remedy = "leave the augmentation out"});
+  }
+  return batch_of(rows_at(places), &augmented);
 }
 
 Batch RowSet::from(std::int64_t place, std::int64_t count) const {

@@ -72,6 +72,8 @@ Json to_json(const WorkedSheet& work) {
                {"swept_from", work.result().name()},
                {"reverse", Json::array()},
                {"gradients", Json::object()}};
+  if (const std::vector<std::string> moves = work.batch().moves_in_words(); !moves.empty())
+    json["moves"] = moves;
   if (const std::optional<UpdateRule>& rule = work.rule()) {
     json["loss_before"] = work.result_before();
     json["loss_after"] = work.result_after().value();
@@ -198,7 +200,8 @@ Json to_json(const RunRecord& run) {
                {"updates", run.updates},
                {"ending", word(run.ending)},
                {"ends_with_best", run.ends_with_best},
-               {"seconds", run.seconds}};
+               {"seconds", run.seconds},
+               {"waited", run.waited}};
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
   if (!run.trouble.empty()) json["trouble"] = run.trouble;
   return json;

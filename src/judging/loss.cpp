@@ -14,6 +14,7 @@
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
+#include "lattice/worksheet/operations/moving.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "worksheet/operations/careless_log.hpp"
 
@@ -208,19 +209,23 @@ void label_outputs(Network& network, bool has_classes) {
 }
 
 GivenLines write_given(Worksheet& sheet, const Batch& batch) {
-  return write_given(sheet, batch, {}, {});
+  return write_given(sheet, batch, {});
 }
 
-GivenLines write_given(Worksheet& sheet, const Batch& measured, const Preparation& features,
-                       const Preparation& targets, Features how) {
-  const std::string_view name = features.empty() ? "x" : "raw";
-  const Line raw = how == Features::asked ? sheet.asked(name, measured.features)
+GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps& steps) {
+  const bool stays = steps.features.empty() && !steps.moves;
+  const std::string_view name = stays ? "x" : "raw";
+  Line raw = steps.how == Features::asked ? sheet.asked(name, measured.features)
                                           : sheet.given(name, measured.features);
-  GivenLines given{.x = write_prepared(raw, write_factors(sheet, features, ""), "x")};
+  if (steps.moves) {
+    const Line moves = sheet.given(moves_name, measured.moves);
+    raw = named(steps.features.empty() ? "x" : "moved", moved(raw, moves, measured.around));
+  }
+  GivenLines given{.x = write_prepared(raw, write_factors(sheet, steps.features, ""), "x")};
   if (!measured.classes.empty()) given.y = sheet.given("y", measured.classes);
   if (!measured.targets.empty())
-    given.y_raw = sheet.given(targets.empty() ? "y" : "y_raw", measured.targets);
-  given.y_factors = write_factors(sheet, targets, "y_");
+    given.y_raw = sheet.given(steps.targets.empty() ? "y" : "y_raw", measured.targets);
+  given.y_factors = write_factors(sheet, steps.targets, "y_");
   if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y");
   for (const SideInput& side : measured.side) {
     const Line line = sheet.given(side.name, side.value);

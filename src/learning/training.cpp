@@ -101,6 +101,7 @@ Training::Training(Network& network, const Split& split, const TrainSettings& se
       first_rate_(settings.rule.rate()),
       row_order_(row_order),
       chance_(chance),
+      augmenting_(Random(settings.seed).branch("augmentation")),
       last_epoch_(settings.epochs),
       last_update_(settings.updates) {
   check();
@@ -119,6 +120,7 @@ Training::Training(Network& network, RunRecord run, const Split& split,
       first_rate_(run.state->first_rate),
       row_order_(run.state->row_order),
       chance_(run.state->chance),
+      augmenting_(run.state->augmenting),
       run_(std::move(run)),
       last_epoch_(run_.last_epoch() + settings.epochs),
       last_update_(settings.updates ? std::optional(run_.updates + *settings.updates)
@@ -211,10 +213,13 @@ void Training::begin_epoch() {
   rule_.set_rate(rate);
   next_.reset();
   batches_.emplace(split_->train,
-                   MinibatchSettings{
-                       .size = settings_.batch, .order = settings_.order, .ahead = settings_.ahead},
+                   MinibatchSettings{.size = settings_.batch,
+                                     .order = settings_.order,
+                                     .ahead = settings_.ahead,
+                                     .augmented = augmented()},
                    row_order_);
   next_.emplace(batches_->begin());
+  run_.waited += batches_->waited();
 }
 
 bool Training::has_all_updates() const {
@@ -251,7 +256,9 @@ bool Training::step() {
   running_right_ += minibatch.accuracy.value_or(0.0) * counted;
   running_counted_ += counted;
   record(minibatch);
+  const double before = batches_->waited();
   ++*next_;
+  run_.waited += batches_->waited() - before;
   if (*next_ == Minibatches::end()) {
     end_epoch();
   } else if (has_all_updates()) {
@@ -341,6 +348,7 @@ void Training::complete(RunRecord& run) const {
                        .first_rate = first_rate_,
                        .row_order = row_order_,
                        .chance = chance_,
+                       .augmenting = augmenting_,
                        .weights = network_->weights()};
   const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
   run.seconds = seconds_before_ + seconds.count();

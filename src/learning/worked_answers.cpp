@@ -84,8 +84,9 @@ struct Passed {
 
 Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
   sheet.section(model.preparation.empty() ? "given" : "scaling");
-  const GivenLines given =
-      write_given(sheet, measured, model.preparation, model.target_preparation, Features::asked);
+  const GivenLines given = write_given(
+      sheet, measured,
+      {.features = model.preparation, .targets = model.target_preparation, .how = Features::asked});
   return {given, write_scores(sheet, held(model.network), model.loss, given.x)};
 }
 

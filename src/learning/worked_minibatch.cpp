@@ -13,13 +13,23 @@ Network with_labels(Network network, const Batch& batch) {
   return network;
 }
 
+/// A minibatch as it was measured, with what is done to its pictures.
+Batch with_moves(Batch measured, const AugmentedEpoch& augmented) {
+  measured.moves = {};
+  if (augmented.how.empty()) return measured;
+  measured.moves = moves_for(augmented, measured.rows, measured.features.precision());
+  measured.around = augmented.how.around;
+  return measured;
+}
+
 /// Writes a minibatch down as far as what is learnt from, and what was answered.
 Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
                 const WorkSettings& settings, Random chance) {
-  const bool is_prepared = !settings.preparation.empty() || !settings.target_preparation.empty();
-  sheet.section(is_prepared ? "scaling" : "given");
-  const GivenLines given =
-      write_given(sheet, batch, settings.preparation, settings.target_preparation);
+  const GivenSteps steps{.features = settings.preparation,
+                         .targets = settings.target_preparation,
+                         .moves = !batch.moves.empty()};
+  sheet.section(steps.empty() ? "given" : "scaling");
+  const GivenLines given = write_given(sheet, batch, steps);
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
   const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
   const Line of_rows =
@@ -38,7 +48,8 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
 
 WorkedMinibatch::WorkedMinibatch(const Network& network, const Batch& batch, const UpdateRule& rule,
                                  const WorkSettings& settings, const Random& chance)
-    : WorkedMinibatch(batch, with_labels(network, batch), rule, settings, chance) {}
+    : WorkedMinibatch(with_moves(batch, settings.augmented), with_labels(network, batch), rule,
+                      settings, chance) {}
 
 WorkedMinibatch::WorkedMinibatch(const Batch& batch, const Network& network, const UpdateRule& rule,
                                  const WorkSettings& settings, const Random& chance)

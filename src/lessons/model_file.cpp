@@ -107,6 +107,7 @@ Json state_json(const RunState& state) {
           {"first_rate", state.first_rate},
           {"row_order", random_json(state.row_order)},
           {"chance", random_json(state.chance)},
+          {"augmenting", random_json(state.augmenting)},
           {"weights", weights_json(state.weights)}};
 }
 
@@ -397,6 +398,7 @@ RunRecord run_in(const Reader& reader) {
     run.joins.push_back(join.whole());
   run.updates = reader["updates"].whole();
   run.seconds = reader["seconds"].number();
+  if (reader.json().contains("waited")) run.waited = reader["waited"].number();
   if (reader.json().contains("ends_with_best"))
     run.ends_with_best = reader["ends_with_best"].truth();
   run.ending = reader["ending"].one_of(ending_words);
@@ -539,6 +541,8 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
                  .first_rate = state["first_rate"].number(),
                  .row_order = random_in(state["row_order"]),
                  .chance = random_in(state["chance"]),
+                 .augmenting = state.json().contains("augmenting") ? random_in(state["augmenting"])
+                                                                   : Random(0),
                  .weights = weights_in(state["weights"], model.network.plan(), precision)};
     const double first_rate = file.run.state->first_rate;
     if (!std::isfinite(first_rate) || first_rate <= 0.0)

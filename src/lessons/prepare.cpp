@@ -196,6 +196,7 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
           .schedule = lesson.schedule,
           .patience = lesson.patience,
           .keep_best = lesson.keep_best,
+          .augmentation = lesson.augmentation,
           .ahead = lesson.ahead,
           .judge_every = lesson.judge_every,
           .judge_steps = lesson.judge_steps,
@@ -217,8 +218,10 @@ void go_to(Training& run, std::int64_t step) {
 /// The next minibatch of a run, as it was measured.
 WorkedMinibatch work_upcoming(const Prepared& prepared, const Network& network,
                               const Training& run) {
-  return {network, RowSet(prepared.data()).at(run.upcoming().rows), run.rule(),
-          prepared.work_settings(), run.chance()};
+  WorkSettings settings = prepared.work_settings();
+  settings.augmented = run.augmented();
+  return {network, RowSet(prepared.data()).at(run.upcoming().rows), run.rule(), settings,
+          run.chance()};
 }
 
 /// One row of the data that may be any other, worked with the weights of a moment.
@@ -490,6 +493,8 @@ std::vector<std::string> Prepared::in_words(int digits) const {
         fmt::format("gradients up to {} long", format_number(*lesson.longest_gradient, digits)));
   if (lesson.schedule.text() != Schedule::constant().text())
     words.push_back(fmt::format("schedule {}", lesson.schedule.text()));
+  if (!lesson.augmentation.empty())
+    words.push_back(fmt::format("pictures moved: {}", text(lesson.augmentation)));
   if (lesson.patience) {
     words.push_back(fmt::format("stops {} {} after the best", *lesson.patience,
                                 *lesson.patience == 1 ? "epoch" : "epochs"));

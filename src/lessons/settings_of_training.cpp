@@ -150,8 +150,20 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       [](Lesson& l) { l.patience = std::nullopt; }));
   all.push_back(yes_or_no_setting("training", "keep_best", &Lesson::keep_best,
                                   "End with the weights of the lowest watched loss"));
-  all.push_back(yes_or_no_setting("training", "ahead", &Lesson::ahead,
-                                  "Put minibatches together on another thread"));
+  all.push_back(own_setting(
+      "training", "augment", Entry::text, "HOW",
+      "Move the pictures to learn from about, anew each epoch: \"shift 2, flip across, flip down, "
+      "turn 10, brightness 0.2\", or some of these; \"shift 2x1 filled with 0\"; or none",
+      [](Lesson& l, const Json& v) { l.augmentation = parse_augmentation(text_in(v)); },
+      [](const Lesson& l) -> Json { return text(l.augmentation); }));
+  all.push_back(own_setting(
+      "training", "ahead", Entry::whole, "N",
+      "Threads that put minibatches together while one is learnt from; 0 for none",
+      [](Lesson& l, const Json& v) {
+        // Files of earlier versions say true for one.
+        l.ahead = v.is_boolean() ? (v.get<bool>() ? 1 : 0) : whole_in(v, 0, most_threads_ahead);
+      },
+      [](const Lesson& l) { return l.ahead; }));
   all.push_back(own_setting(
       "training", "judge_every", Entry::whole, "N",
       "Epochs between two looks at all rows; or \"500 steps\", to look at the validation part in "

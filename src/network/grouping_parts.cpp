@@ -30,6 +30,22 @@ void add_needs(std::vector<WeightNeed>& needs, const std::string& name,
   }
 }
 
+/// The part that brings an example past a bypass to the shape of what goes through it.
+std::string fitting_past(const Shape& example, const Shape& through) {
+  if (example.rank() == 1 && through.rank() == 1) return fmt::format("past dense {}", through[0]);
+  const auto places = [](std::int64_t extent, std::int64_t stride) {
+    return (extent - 1) / stride + 1;
+  };
+  for (std::int64_t stride = 1; example.rank() == 3 && through.rank() == 3 && stride <= example[0];
+       ++stride) {
+    if (places(example[0], stride) != through[0] || places(example[1], stride) != through[1])
+      continue;
+    return fmt::format("past conv {} of 1x1{}", through[2],
+                       stride == 1 ? "" : fmt::format(" stride {}", stride));
+  }
+  return fmt::format("past a part that gives {}", to_string(through));
+}
+
 }  // namespace
 
 Block::Block(std::vector<Part> parts) : parts_(std::move(parts)), names_(names_of(parts_, false)) {
@@ -102,22 +118,13 @@ Shape Bypass::shape(const Shape& example) const {
   const Shape through = block_.shape(example);
   const Shape past = shape_past(example);
   if (through == past) return through;
-  std::string fitting = "a part that gives the same";
-  if (through.rank() == 1 && example.rank() == 1) {
-    fitting = fmt::format("past dense {}", through[0]);
-  } else if (through.rank() == 3 && example.rank() == 3) {
-    // As many places as there are steps of a window of 1.
-    const std::int64_t stride = (example[0] + through[0] - 1) / through[0];
-    fitting = fmt::format("past conv {} of 1x1{}", through[2],
-                          stride == 1 ? "" : fmt::format(" stride {}", stride));
-  }
   throw ShapeError(
       {.what = "what goes past a bypass cannot be added to what goes through it",
        .expected = fmt::format("{}, as what goes through", to_string(through)),
        .found = to_string(past),
        .remedy = fmt::format("let the parts inside give as many numbers as come in, or "
                              "put behind the bracket: {}",
-                             fitting)});
+                             fitting_past(example, through))});
 }
 
 std::vector<WeightNeed> Bypass::weights(const Shape& example) const {

@@ -53,6 +53,7 @@ class PageWriter {
     return {{"step", step_.step},
             {"epoch", step_.epoch},
             {"rows", work_.batch().rows},
+            {"moves", work_.batch().moves_in_words()},
             {"rule", rule()},
             {"shrink", work_.shrink()},
             {"result",

@@ -14,6 +14,7 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/words.hpp"
 #include "lattice/text/wrapping.hpp"
+#include "lattice/worksheet/operations/moving.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -96,16 +97,27 @@ class Clerk {
       table.labels.push_back(fmt::format("{}", place));
     }
     std::string text = lattice::text(table, behind_margin(style_, false));
-    if (const std::string pictures = pictures_of(batch); !pictures.empty()) text += "\n" + pictures;
+    if (const std::string pictures = pictures_of(batch, batch.features); !pictures.empty())
+      text += "\n" + pictures;
+    if (!batch.moves.empty()) text += "\n" + moves_of(batch);
     entries_.push_back({.stage = Stage::rows,
                         .section = "rows taken",
                         .title = "",
                         .numbers = behind_margin(text, style_)});
   }
 
+  /// What is done to each picture, and how it is learnt from then.
+  [[nodiscard]] std::string moves_of(const Batch& batch) const {
+    std::string text = "moved about, and learnt from so:\n";
+    const std::vector<std::string> words = batch.moves_in_words();
+    for (std::size_t at = 0; at < words.size(); ++at)
+      text += fmt::format("example {}: {}\n", at, words[at]);
+    return text + "\n" + pictures_of(batch, moved(batch.features, batch.moves, batch.around));
+  }
+
   /// The examples, where they are pictures.
-  [[nodiscard]] std::string pictures_of(const Batch& batch) const {
-    const Shape& shape = batch.features.shape();
+  [[nodiscard]] std::string pictures_of(const Batch& batch, const Tensor& examples) const {
+    const Shape& shape = examples.shape();
     if (shape.rank() == 0 || !is_picture(shape.without_first_axis())) return "";
     std::vector<CaptionedPicture> pictures;
     for (std::int64_t at = 0; at < std::min(shape[0], style_.most_rows); ++at) {
@@ -115,7 +127,7 @@ class Clerk {
         const auto number = static_cast<std::int64_t>(batch.classes.at_offset(at));
         caption += " " + names_.of(Role::class_, number);
       }
-      pictures.push_back({.picture = batch.features.rows(one).reshaped(shape.without_first_axis()),
+      pictures.push_back({.picture = examples.rows(one).reshaped(shape.without_first_axis()),
                           .caption = std::move(caption)});
     }
     return show_pictures(pictures, style_, brightness_of(batch.features), page_width - margin - 2);

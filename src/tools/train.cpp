@@ -235,6 +235,13 @@ void stay_up(const WatchServer& server, Console& console) {
 /// So many weights are printed at the end of a run; of more, assess --weights prints them.
 constexpr std::int64_t most_shown = 16;
 
+/// How long the run waited for minibatches, where that is worth a word.
+std::string waiting_told(const RunRecord& run) {
+  constexpr double worth_a_word = 0.01;
+  if (run.waited < worth_a_word * run.seconds) return "";
+  return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
+}
+
 void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
@@ -267,8 +274,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   const RunRecord run =
       run_watched(asked, prepared, network, std::move(before), length, server.get(), console);
   if (asked.say != Say::nothing) {
-    console.err << fmt::format("{} epochs, {} updates in {} s\n", run.last_epoch(), run.updates,
-                               format_number(run.seconds, 3));
+    console.err << fmt::format("{} epochs, {} updates in {} s{}\n", run.last_epoch(), run.updates,
+                               format_number(run.seconds, 3), waiting_told(run));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.

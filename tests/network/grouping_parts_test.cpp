@@ -136,6 +136,8 @@ TEST(bypass, that_does_not_fit_says_what_would) {
   EXPECT_THAT(refused(shape_of(pictures), halved + " past conv 3 of 9x9"),
               HasSubstr("at past, conv 3 of 9x9"));
   EXPECT_THAT(refused(Shape{3}, "bypass(dense 5)"), HasSubstr("past dense 5"));
+  EXPECT_THAT(refused(shape_of(pictures), "bypass(conv 4 of 3x2)"),
+              HasSubstr("past a part that gives [row 4 × column 5 × channel 4]"));
 }
 
 TEST(groups, of_every_kind_have_gradients_that_agree_with_differences) {

@@ -69,6 +69,21 @@ std::vector<Tensor> pooled(Draw& draw) {
   return {draw.numbers(pictures), as_numbers(draw, window)};
 }
 
+/// Pictures, and a move for each.
+std::vector<Tensor> to_move(Draw& draw) {
+  const Tensor pictures = draw.numbers(draw.shape(4));
+  std::vector<PictureMove> moves(static_cast<std::size_t>(pictures.shape()[0]));
+  for (PictureMove& move : moves) {
+    move = {.flips_across = draw.whole(0, 1) == 1,
+            .flips_down = draw.whole(0, 1) == 1,
+            .degrees = draw.whole(0, 1) == 0 ? 0.0 : 10.0 * draw.whole(-17, 17),
+            .down = draw.whole(-2, 2),
+            .right = draw.whole(-2, 2),
+            .brightness = draw.whole(0, 1) == 0 ? 1.0 : 0.5 + 0.2 * draw.whole(0, 4)};
+  }
+  return {pictures, as_tensor(moves, draw.precision())};
+}
+
 const std::vector<OperationCase>& every_operation() {
   using Lines = const std::vector<Line>&;
   static const std::vector<OperationCase> cases = {
@@ -309,6 +324,9 @@ const std::vector<OperationCase>& every_operation() {
          return {draw.numbers({4, 5, 2}), draw.numbers({2, 3, 2, 3})};
        },
        [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
+      {"moved", to_move, [](Lines x) { return moved(x[0], x[1]); }, 1},
+      {"moved into a number", to_move,
+       [](Lines x) { return moved(x[0], x[1], Around::of(0.7)); }, 1},
       {"max pooling", pooled, [](Lines x) { return max_pooling(x[0], window_of(x[1])); }, 1},
       {"mean pooling", pooled, [](Lines x) { return mean_pooling(x[0], window_of(x[1])); }, 1},
       {"normalised", to_normalise,

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <iterator>
 #include <memory>
@@ -25,8 +26,12 @@ inline constexpr Words<RowOrder> row_order_words = {
 struct MinibatchSettings {
   std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are
   RowOrder order = RowOrder::shuffled_each_epoch;
-  bool ahead = false;  ///< put together on another thread while the one before is in use
+  std::int64_t ahead = 0;  ///< threads that put minibatches together while one is in use; or none
+  AugmentedEpoch augmented = {};  ///< how pictures are moved about
 };
+
+/// More threads than this put no minibatches together.
+inline constexpr std::int64_t most_threads_ahead = 64;
 
 /// One epoch of minibatches: every row once; the last minibatch is smaller when the size does not
 /// divide the rows. Goes through a loop once, whether the rows are still there or not.
@@ -65,6 +70,10 @@ class Minibatches {
   [[nodiscard]] Iterator begin() { return Iterator(*this); }
   [[nodiscard]] static std::default_sentinel_t end() { return {}; }
 
+  /// How long its user has waited for minibatches so far; in seconds. Without other threads that is
+  /// how long they take to be made.
+  [[nodiscard]] double waited() const { return waited_.count(); }
+
  private:
   class Source;
   class Ahead;
@@ -72,8 +81,9 @@ class Minibatches {
   bool advance();
 
   std::unique_ptr<Source> source_;
-  std::unique_ptr<Ahead> ahead_;  ///< the other thread, where there is one
+  std::unique_ptr<Ahead> ahead_;  ///< the other threads, where there are any
   Batch batch_;
+  std::chrono::duration<double> waited_{};
 };
 
 /// One epoch of minibatches, shuffled anew at each call unless the settings say otherwise.

@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "lattice/data/augmentation.hpp"
 #include "lattice/data/dataset.hpp"
 
 namespace lattice {
@@ -20,8 +21,16 @@ struct Batch {
   Tensor classes = {};               ///< [example], class numbers; empty where numbers are learnt
   std::vector<SideInput> side = {};  ///< what goes by row: of these rows
 
+  /// How pictures are moved about before they are prepared, [example × 6], and what lies around
+  /// them then; empty where they are not.
+  Tensor moves = {};
+  Around around = Around::edge();
+
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
+
+  /// What is done to each picture, in words; none where they are not moved about.
+  [[nodiscard]] std::vector<std::string> moves_in_words() const;
 
   /// How much the rows count together: their number, where nobody says how much each does.
   [[nodiscard]] double counted() const;
@@ -57,6 +66,11 @@ class RowSet {
   /// The rows at some places of this set, prepared. @throws IndexError when one is not there.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
+  /// The same of pictures that are moved about first.
+  /// @throws ShapeError for other examples; SettingError for an augmentation that cannot be.
+  [[nodiscard]] Batch at(std::span<const std::int64_t> places,
+                         const AugmentedEpoch& augmented) const;
+
   /// `count` rows from a place on, and all of them, prepared.
   [[nodiscard]] Batch from(std::int64_t place, std::int64_t count) const;
   [[nodiscard]] Batch all() const { return from(0, count()); }
@@ -87,7 +101,8 @@ class RowSet {
   };
   [[nodiscard]] static std::shared_ptr<const Held> held(Dataset data);
   [[nodiscard]] std::vector<std::int64_t> rows_at(std::span<const std::int64_t> places) const;
-  [[nodiscard]] Batch batch_of(std::vector<std::int64_t> rows) const;
+  [[nodiscard]] Batch batch_of(std::vector<std::int64_t> rows,
+                               const AugmentedEpoch* augmented = nullptr) const;
 
   std::shared_ptr<const Held> held_;
   std::vector<std::int64_t> rows_;

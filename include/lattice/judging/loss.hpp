@@ -147,6 +147,9 @@ struct GivenLines {
   std::vector<FactorLines> y_factors = {};     ///< by which they are prepared, step by step
 };
 
+/// The line of the moves of pictures.
+inline constexpr std::string_view moves_name = "moves";
+
 /// Whether it is asked how a result changes with the features.
 enum class Features : std::uint8_t { given, asked };
 
@@ -154,11 +157,20 @@ enum class Features : std::uint8_t { given, asked };
 /// names.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& batch);
 
-/// The same of a batch as it was measured, with the steps that prepare it: `raw`, `centre`,
-/// `spread`, and `x` made of them.
+/// What is done to a batch on the worksheet itself.
+struct GivenSteps {
+  Preparation features = {};
+  Preparation targets = {};
+  bool moves = false;  ///< pictures are moved about first, as the batch says
+  Features how = Features::given;
+
+  [[nodiscard]] bool empty() const { return features.empty() && targets.empty() && !moves; }
+};
+
+/// The same of a batch as it was measured, with the steps that prepare it: `raw`, its `moves` and
+/// what is `moved` by them, `centre`, `spread`, and `x` made of them.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
-                                     const Preparation& features, const Preparation& targets,
-                                     Features how = Features::given);
+                                     const GivenSteps& steps);
 
 /// Writes down the way back from prepared numbers to those that people measure.
 [[nodiscard]] Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors);

@@ -82,6 +82,7 @@ struct RunState {
   double first_rate;     ///< the rate in epoch 1
   Random row_order;      ///< of the next epoch
   Random chance;         ///< of dropout
+  Random augmenting;     ///< what pictures are moved about by
   Weights weights = {};  ///< as they were after the last update
 };
 
@@ -97,6 +98,7 @@ struct RunRecord {
       false;                 ///< whether the network was left with the best weights, not the last
   std::string trouble = {};  ///< where and why, for a run that diverged
   double seconds = 0.0;      ///< in all, observers included
+  double waited = 0.0;       ///< seconds of these for minibatches that were not ready
   std::optional<BestWeights> best = std::nullopt;
   std::optional<RunState> state = std::nullopt;
 

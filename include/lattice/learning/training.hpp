@@ -33,7 +33,9 @@ struct TrainSettings {
   std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
   bool keep_best = false;  ///< the network ends with the best weights, not with the last
 
-  bool ahead = false;                ///< put minibatches together on another thread
+  Augmentation augmentation = {};  ///< of pictures to learn from; drawn by seed, epoch and row
+
+  std::int64_t ahead = 0;            ///< threads that put minibatches together ahead; 0 for none
   std::int64_t chunk = usual_chunk;  ///< rows that are judged at a time; any gives the same
   std::int64_t judge_every = 1;      ///< epochs between two looks at all rows of the parts
   std::int64_t judge_steps = 0;      ///< steps between two looks at the validation part; 0 for none
@@ -102,6 +104,11 @@ class Training {
   /// True when there is another step.
   [[nodiscard]] bool goes_on() const { return goes_on_; }
 
+  /// How the pictures of this epoch are moved about.
+  [[nodiscard]] AugmentedEpoch augmented() const {
+    return {.how = settings_.augmentation, .random = augmenting_, .epoch = epoch_};
+  }
+
   /// The minibatch of the next step, of which nothing has been learnt yet.
   [[nodiscard]] const Batch& upcoming() const { return **next_; }
 
@@ -152,6 +159,7 @@ class Training {
   double first_rate_;
   Random row_order_;
   Random chance_;
+  Random augmenting_;
   RunRecord run_ = {};
   bool goes_on_ = true;
   std::int64_t last_epoch_ = 0;

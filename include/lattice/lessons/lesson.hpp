@@ -76,7 +76,8 @@ struct Lesson {
   Schedule schedule = Schedule::constant();
   std::optional<std::int64_t> patience = std::nullopt;
   bool keep_best = false;
-  bool ahead = false;
+  Augmentation augmentation = {};
+  std::int64_t ahead = 0;        ///< threads that put minibatches together
   std::int64_t judge_every = 1;  ///< epochs
   std::int64_t judge_steps = 0;
   std::int64_t steps_every = 0;

@@ -48,6 +48,7 @@ function noteOn(spot) {
   const {shape, roles} = tableOf(spot);
   const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];
+  if (name === "moves") return `Drawn for row ${row} in this epoch: ${minibatch().moves[example]}.`;
   const ofData = row === undefined ? "Given: column " : `Given: row ${row} of the data, column `;
   const isTruth = name === "y" || name === "y_raw";
   if (isTruth && shape.length === 1) {

@@ -1,0 +1,198 @@
+#include "lattice/data/augmentation.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <set>
+
+#include "lattice/lattice.hpp"
+#include "support/pictures.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+using testing::said;
+
+/// The numbers 0 to 8 in three rows, moved.
+std::vector<double> nine_moved(const PictureMove& move, const Around& around = Around::edge()) {
+  const Tensor picture = reshape(evenly_spaced(0, 8, 9), {1, 3, 3, 1});
+  return moved(picture, as_tensor(std::vector{move}), around).numbers();
+}
+
+TEST(moved, shifts_and_fills_with_the_edge_or_a_number) {
+  EXPECT_THAT(nine_moved({.down = 1}), ElementsAre(0, 1, 2, 0, 1, 2, 3, 4, 5));
+  EXPECT_THAT(nine_moved({.down = 1}, Around::of(9)), ElementsAre(9, 9, 9, 0, 1, 2, 3, 4, 5));
+  EXPECT_THAT(nine_moved({.right = -1}, Around::of(0)), ElementsAre(1, 2, 0, 4, 5, 0, 7, 8, 0));
+  EXPECT_THAT(nine_moved({.down = 5, .right = 5}), ElementsAre(0, 0, 0, 0, 0, 0, 0, 0, 0));
+  EXPECT_THAT(nine_moved({.down = -5}, Around::of(7)), ElementsAre(7, 7, 7, 7, 7, 7, 7, 7, 7));
+}
+
+TEST(moved, flips_turns_and_brightens_in_this_order) {
+  EXPECT_THAT(nine_moved({.flips_across = true}), ElementsAre(2, 1, 0, 5, 4, 3, 8, 7, 6));
+  EXPECT_THAT(nine_moved({.flips_down = true}), ElementsAre(6, 7, 8, 3, 4, 5, 0, 1, 2));
+  EXPECT_THAT(nine_moved({.flips_across = true, .right = 1}, Around::of(9)),
+              ElementsAre(9, 2, 1, 9, 5, 4, 9, 8, 7));
+  EXPECT_THAT(nine_moved({.brightness = 0.5}), ElementsAre(0, .5, 1, 1.5, 2, 2.5, 3, 3.5, 4));
+  // A quarter against the clock: what was on the right is on top.
+  const std::vector<double> turned = nine_moved({.degrees = 90});
+  const std::vector<double> expected = {2, 5, 8, 1, 4, 7, 0, 3, 6};
+  for (std::size_t at = 0; at < 9; ++at)
+    EXPECT_NEAR(turned[at], expected[at], 1e-12) << at;
+  // An eighth leaves the middle and takes the corners from outside.
+  const std::vector<double> eighth = nine_moved({.degrees = 45}, Around::of(100));
+  EXPECT_NEAR(eighth[4], 4, 1e-12);
+  EXPECT_GT(eighth[0], 40);
+}
+
+TEST(moved, is_each_picture_by_itself_and_says_so) {
+  const Tensor two = reshape(evenly_spaced(0, 7, 8), {2, 2, 2, 1});
+  const std::vector<PictureMove> moves = {{}, {.flips_across = true, .down = -1, .right = 2}};
+  EXPECT_THAT(moved(two, as_tensor(moves)).numbers(), ElementsAre(0, 1, 2, 3, 7, 7, 7, 7));
+  EXPECT_EQ(in_words(moves[0]), "as it was");
+  EXPECT_EQ(in_words(moves[1]), "flipped across, 1 row up, 2 columns right");
+  EXPECT_EQ(in_words({.flips_down = true, .degrees = -4.25, .right = -1, .brightness = 1.125}),
+            "flipped down, turned −4.25°, 1 column left, 1.12 × as bright");
+  EXPECT_EQ(move_in(as_tensor(moves), 1), moves[1]);
+  EXPECT_THAT(said<ShapeError>([&] {
+                return moved(two, ones({2, 5}));
+              }),
+              HasSubstr("[2 × 6], a move for each picture"));
+  EXPECT_THAT(said<ShapeError>([&] {
+                return moved(ones({2, 3}), ones({2, 6}));
+              }),
+              HasSubstr("are no pictures"));
+}
+
+TEST(augmentation, is_read_as_it_is_written) {
+  for (const std::string text :
+       {"none", "shift 2", "shift 2x1", "shift 0x3", "shift 2 filled with 0, flip across",
+        "flip across, flip down", "turn 10 filled with -1.5, brightness 0.2",
+        "shift 1, flip across, flip down, turn 7.5, brightness 0.1"}) {
+    EXPECT_EQ(lattice::text(parse_augmentation(text)), text);
+  }
+  EXPECT_EQ(parse_augmentation("turn 5,shift 2"), parse_augmentation(" shift  2 , turn 5 "));
+  for (const auto& [text, part] : std::vector<std::pair<std::string, std::string>>{
+           {"", "the end"},
+           {"shift", "the end"},
+           {"shift -1", "cannot be shifted by up to so much"},
+           {"shift 2x", "'2x'"},
+           {"shift 1.5", "'1.5'"},
+           {"flip", "the end"},
+           {"flip over", "'over'"},
+           {"turn much", "'much'"},
+           {"turn 200", "0 to 180 degrees"},
+           {"turn -5", "0 to 180 degrees"},
+           {"brightness 1", "below 1"},
+           {"brightness nan", "below 1"},
+           {"shift 1 filled", "the end"},
+           {"shift 1 filled with nan", "filled with this"},
+           {"shift 1,", "the end"},
+           {"shift 1 turn 3", "'turn'"},
+           {"none, shift 1", "','"},
+           {"wobble 3", "'wobble'"}}) {
+    EXPECT_THAT(said<SettingError>([&] { return parse_augmentation(text); }), HasSubstr(part))
+        << text;
+  }
+}
+
+TEST(augmentation, is_drawn_for_each_row_and_epoch_alone) {
+  const AugmentedEpoch first{.how = parse_augmentation("shift 2x1, flip across, turn 9"),
+                             .random = Random(3).branch("augmentation"),
+                             .epoch = 1};
+  const Tensor moves = moves_for(first, std::vector<std::int64_t>{5, 9, 2});
+  EXPECT_EQ(moves_for(first, std::vector<std::int64_t>{2, 5}).rows(std::vector<std::int64_t>{1}),
+            moves.rows(std::vector<std::int64_t>{0}));
+  AugmentedEpoch second = first;
+  second.epoch = 2;
+  EXPECT_NE(moves_for(second, std::vector<std::int64_t>{5, 9, 2}), moves);
+  // One more way to be moved leaves the others as they were.
+  AugmentedEpoch more = first;
+  more.how.brightness = 0.3;
+  more.how.flips_down = true;
+  const PictureMove before = move_in(moves, 1);
+  PictureMove after = move_in(moves_for(more, std::vector<std::int64_t>{9}), 0);
+  EXPECT_NE(after.brightness, 1.0);
+  after.brightness = 1.0;
+  after.flips_down = false;
+  EXPECT_EQ(after, before);
+}
+
+TEST(augmentation, goes_as_far_either_way_as_it_says) {
+  std::vector<std::int64_t> rows(2000);
+  for (std::size_t at = 0; at < rows.size(); ++at)
+    rows[at] = static_cast<std::int64_t>(at);
+  const Augmentation how = parse_augmentation("shift 2x1, flip across, turn 9, brightness 0.2");
+  const Tensor moves = moves_for({.how = how, .random = Random(1), .epoch = 4}, rows);
+  std::set<std::int64_t> down;
+  std::set<std::int64_t> right;
+  double flipped = 0.0;
+  double most_turned = 0.0;
+  double most_bright = 0.0;
+  double degrees = 0.0;
+  for (std::int64_t at = 0; at < std::ssize(rows); ++at) {
+    const PictureMove move = move_in(moves, at);
+    down.insert(move.down);
+    right.insert(move.right);
+    flipped += move.flips_across ? 1.0 : 0.0;
+    EXPECT_FALSE(move.flips_down);
+    most_turned = std::max(most_turned, std::abs(move.degrees));
+    most_bright = std::max(most_bright, std::abs(move.brightness - 1.0));
+    degrees += move.degrees;
+  }
+  EXPECT_THAT(down, ElementsAre(-2, -1, 0, 1, 2));
+  EXPECT_THAT(right, ElementsAre(-1, 0, 1));
+  EXPECT_NEAR(flipped, 1000, 100);
+  EXPECT_THAT(most_turned, ::testing::AllOf(::testing::Gt(8.9), ::testing::Le(9.0)));
+  EXPECT_THAT(most_bright, ::testing::AllOf(::testing::Gt(0.19), ::testing::Le(0.2)));
+  EXPECT_NEAR(degrees / 2000, 0.0, 0.5);
+}
+
+TEST(augmentation, moves_pictures_as_they_were_measured_before_they_are_prepared) {
+  const Dataset bars = testing::bars(20);
+  const AugmentedEpoch epoch{.how = parse_augmentation("shift 1, flip down")};
+  const std::vector<std::int64_t> places = {4, 11, 0};
+  const Preparation scaling = fit({{.kind = ScalingKind::less_mean}}, bars.features.all());
+  const Batch batch = RowSet(bars.prepared_by(scaling)).at(places, epoch);
+  const Tensor moves = moves_for(epoch, places);
+  EXPECT_EQ(batch.moves, moves);
+  EXPECT_EQ(batch.features, scaling.prepared(moved(bars.features.rows(places), moves)));
+  EXPECT_EQ(batch.moves_in_words().size(), 3U);
+  EXPECT_TRUE(RowSet(bars).at(places, AugmentedEpoch{}).moves.empty());
+  EXPECT_THAT(said<ShapeError>([&] { return RowSet(demo_set("glazes", 20, 1)).at(places, epoch); }),
+              HasSubstr("only pictures can be moved about"));
+}
+
+TEST(augmentation, gives_the_same_minibatches_on_any_number_of_threads) {
+  const Dataset bars = testing::bars(61);
+  std::vector<Batch> all;
+  for (const std::int64_t threads : {0, 1, 2, 4, 7}) {
+    Random random(3);
+    std::size_t at = 0;
+    for (const Batch& batch :
+         minibatches(bars,
+                     {.size = 4,
+                     .ahead = threads,
+                     .augmented = {.how = parse_augmentation("shift 1, turn 20"), .epoch = 2}},
+                     random)) {
+      if (threads == 0) {
+        all.push_back(batch);
+        continue;
+      }
+      ASSERT_LT(at, all.size());
+      EXPECT_EQ(batch.rows, all[at].rows);
+      EXPECT_EQ(batch.features, all[at].features);
+      EXPECT_EQ(batch.moves, all[at++].moves);
+    }
+    EXPECT_EQ(at, threads > 0 ? 16U : 0U);
+  }
+  Random random(1);
+  EXPECT_THAT(said<SettingError>([&] { return minibatches(bars, {.ahead = -1}, random); }),
+              HasSubstr("-1 threads"));
+}
+
+}  // namespace
+}  // namespace lattice
