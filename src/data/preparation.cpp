@@ -14,6 +14,7 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
+#include "tensor/contrast_kernels.hpp"
 
 namespace lattice {
 namespace {
@@ -94,6 +95,9 @@ class Fitting {
       }
       case ScalingKind::min_max:
         return min_max();
+      case ScalingKind::contrast:
+        settings_.contrast.check();
+        break;
       case ScalingKind::known:
       case ScalingKind::none:
         break;
@@ -107,6 +111,8 @@ class Fitting {
   void each(Meet meet) {
     examples_([&](const Tensor& rows) {
       if (!shape_) {
+        if (settings_.kind == ScalingKind::contrast)
+          settings_.contrast.check(rows.shape().without_first_axis());
         shape_ = factors_for(rows.shape().without_first_axis(), settings_.by);
         precision_ = rows.precision();
         numbers_.resize(static_cast<std::size_t>(shape_->count()));
@@ -178,6 +184,7 @@ class Fitting {
 }  // namespace
 
 std::string text(const ScalingSettings& settings) {
+  if (settings.kind == ScalingKind::contrast) return text(settings.contrast);
   if (settings.kind == ScalingKind::known)
     return fmt::format("{}{} {}{}", less_word, settings.less, over_word, settings.over);
   return fmt::format("{}{}", kinds.of(settings.kind), ways.of(settings.by));
@@ -186,6 +193,9 @@ std::string text(const ScalingSettings& settings) {
 ScalingSettings parse_scaling(std::string_view text) {
   if (text == of_bytes)
     return {.kind = ScalingKind::known, .by = ScaledBy::whole, .over = most_of_a_byte};
+  if (text.starts_with("contrast")) {
+    return {.kind = ScalingKind::contrast, .by = ScaledBy::whole, .contrast = parse_contrast(text)};
+  }
   if (const std::optional<ScalingSettings> numbers = known_numbers(text)) return *numbers;
   std::vector<std::string> known;
   for (const auto& [kind, word] : kinds) {
@@ -197,6 +207,7 @@ ScalingSettings parse_scaling(std::string_view text) {
   }
   known.emplace_back(of_bytes);
   known.emplace_back("less 127.5 over 127.5");
+  known.emplace_back("contrast 9");
   throw SettingError(not_among("this is no way to scale", text, known));
 }
 
@@ -212,11 +223,17 @@ Shape factors_for(const Shape& example, ScaledBy by) {
 }
 
 Tensor Scaling::scaled(const Tensor& raw) const {
+  if (settings.kind == ScalingKind::contrast) return kernels::with_contrast(raw, settings.contrast);
   check_fits(raw, *this);
   return scaled_by(raw, centre, spread);
 }
 
 Tensor Scaling::raw(const Tensor& scaled) const {
+  if (settings.kind == ScalingKind::contrast) {
+    throw SettingError({.what = "there is no way back from normalised contrast",
+                        .expected = "a scaling by fixed factors",
+                        .found = text(settings)});
+  }
   check_fits(scaled, *this);
   return scaled * spread + centre;
 }

@@ -13,6 +13,7 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/choosing.hpp"
+#include "lattice/worksheet/operations/contrast.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/moving.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
@@ -76,19 +77,41 @@ std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& prep
                                        std::string_view mark) {
   std::vector<FactorLines> lines;
   for (const Scaling& step : preparation.steps) {
+    if (step.settings.kind == ScalingKind::contrast) {
+      lines.push_back({.contrast = step.settings.contrast});
+      continue;
+    }
     const std::string count = lines.empty() ? "" : fmt::format("{}", lines.size() + 1);
     const Line centre = sheet.given(fmt::format("{}centre{}", mark, count), step.centre);
-    lines.push_back({centre, sheet.given(fmt::format("{}spread{}", mark, count), step.spread)});
+    lines.push_back({.centre = centre,
+                     .spread = sheet.given(fmt::format("{}spread{}", mark, count), step.spread)});
   }
   return lines;
+}
+
+/// @param step which of the steps it is, from 1
+Line write_contrast(const Line& pictures, const Contrast& contrast, std::size_t step) {
+  const Contrasted<Line> made = with_contrast(pictures, contrast);
+  const std::string count = step == 1 ? "" : fmt::format("{}", step);
+  const auto called = [&](const char* name, const std::optional<Line>& line) {
+    if (line) named(fmt::format("raw.{}{}", name, count), *line);
+  };
+  called("level", made.level);
+  called("spread", made.spread);
+  called("least", made.least);
+  return made.result;
 }
 
 /// How raw numbers are prepared, by the name of what comes of it.
 Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
                     std::string_view name) {
   Line line = raw;
-  for (const FactorLines& step : factors)
-    line = scaled_by(line, step.centre, step.spread);
+  std::size_t number = 0;
+  for (const FactorLines& step : factors) {
+    ++number;
+    line = step.contrast ? write_contrast(line, *step.contrast, number)
+                         : scaled_by(line, step.centre, step.spread);
+  }
   return named(name, line);
 }
 

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 
+#include "lattice/network/contrast_part.hpp"
 #include "lattice/network/grouping_parts.hpp"
 #include "lattice/network/normalising_parts.hpp"
 #include "lattice/network/parts.hpp"
@@ -90,6 +91,7 @@ class Reader {
         {"average", &Reader::read_pooling<MeanPooling>},
         {"flatten", &Reader::read_rule<Flatten>},
         {"normalise", &Reader::read_normalise},
+        {"contrast", &Reader::read_contrast},
     };
     return all;
   }
@@ -201,8 +203,9 @@ class Reader {
   Part read_dropout() {
     const std::size_t word = next_;
     Dropout dropout{.share = take_number("the share to leave out", "a number, such as 0.2")};
+    dropout.channels = take_both("of", "channels");
     return at_word(word, [&] {
-      static_cast<void>(dropout.shape(Shape{1}));
+      static_cast<void>(dropout.shape(dropout.channels ? Shape{1, 1, 1} : Shape{1}));
       return Part(dropout);
     });
   }
@@ -293,6 +296,14 @@ class Reader {
       static_cast<void>(part.shape(Shape{1}));
       return Part(part);
     });
+  }
+
+  Part read_contrast() {
+    const std::size_t word = next_ - 1;
+    std::string words(tokens_[word].text);
+    while (!at_end_of_part())
+      words += " " + std::string(tokens_[next_++].text);
+    return at_word(word, [&] { return Part(NormaliseContrast{parse_contrast(words)}); });
   }
 
   /// Refuses a window that no picture could have, however large.

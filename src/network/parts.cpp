@@ -90,24 +90,35 @@ Line Softmax::forward(const Line& x, Pass&) {
 }
 
 std::string Dropout::text() const {
-  return fmt::format("dropout {}", share);
+  return fmt::format("dropout {}{}", share, channels ? " of channels" : "");
 }
 
 Shape Dropout::shape(const Shape& example) const {
-  if (std::isfinite(share) && share >= 0.0 && share < 1.0) return example;
-  throw SettingError({.what = "dropout cannot leave out this share of the numbers",
-                      .expected = "0 or more, and below 1",
-                      .found = format_number(share)});
+  if (!std::isfinite(share) || share < 0.0 || share >= 1.0) {
+    throw SettingError({.what = "dropout cannot leave out this share of the numbers",
+                        .expected = "0 or more, and below 1",
+                        .found = format_number(share)});
+  }
+  if (!channels || example.rank() == 3) return example;
+  throw ShapeError({.what = "dropout of channels works on pictures",
+                    .expected = "[row × column × channel]",
+                    .found = to_string(example),
+                    .remedy = "without 'of channels' it leaves out single numbers"});
 }
 
 Line Dropout::forward(const Line& x, Pass& pass) const {
   if (!pass.phase().is_training()) return x;
   Random& random = *pass.phase().random();
   const double grown = 1.0 / (1.0 - share);
-  std::vector<double> kept(static_cast<std::size_t>(x.shape().count()));
+  Shape shape = x.shape();
+  if (channels) {
+    shape = Shape{shape[0], 1, 1, shape[3]}.with(
+        {Role::example, Role::row, Role::column, Role::channel});
+  }
+  std::vector<double> kept(static_cast<std::size_t>(shape.count()));
   for (double& number : kept)
     number = random.uniform() < share ? 0.0 : grown;
-  return x * pass.given("kept", tensor(x.shape(), kept, x.value().precision()));
+  return x * pass.given("kept", tensor(shape, kept, x.value().precision()));
 }
 
 Shape OwnPart::shape(const Shape& example) const {

@@ -19,7 +19,8 @@ TEST(parts_of_pictures, are_written_as_they_are_read) {
         "conv 3 of 3x3 from 0+1 1+2 0+2", "conv 6 of 1x1 from 2 at random",
         "conv 6 of 1x1 from 2 at random seed 9 without bias start he",
         "conv 2 of 3x3 bias start constant 0.1", "maximum 2", "maximum 3x3 stride 2",
-        "average 2x3 stride 2 keeping size", "maximum all", "average all", "flatten"}) {
+        "average 2x3 stride 2 keeping size", "maximum all", "average all", "flatten",
+        "dropout 0.2 of channels"}) {
     EXPECT_EQ(parse_blueprint(text).front().text(), text);
   }
   EXPECT_EQ(parse_blueprint("conv 8 of 5").front().text(), "conv 8 of 5x5");
@@ -42,6 +43,8 @@ TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
       {"maximum", "size of the window"},
       {"maximum 2 wide", "»wide«"},
       {"maximum 2 border 2", "»maximum«"},
+      {"dropout 0.2 of", "does not belong"},
+      {"dropout 1 of channels", "»1«"},
       {"flatten 3", "does not belong"}};
   for (const auto& [text, part] : wrong)
     EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(text); }), HasSubstr(part)) << text;
@@ -63,6 +66,32 @@ TEST(plan_of_pictures, walks_through_a_deep_list_without_making_a_weight) {
       plan(Shape{28, 28, 1}, parse_blueprint("conv 8 of 5x5, maximum 2, flatten, dense 10"));
   EXPECT_EQ(small.outputs(), Shape{10});
   EXPECT_EQ(small.weights(), 208 + 12 * 12 * 8 * 10 + 10);
+}
+
+TEST(dropout, of_channels_leaves_all_of_a_channel_out_or_nothing) {
+  const Tensor pictures =
+      ones(Shape{40, 3, 2, 5}.with({Role::example, Role::row, Role::column, Role::channel}));
+  const Network net(pictures.shape().without_first_axis(), "dropout 0.25 of channels", Random(1));
+  EXPECT_EQ(net(pictures), pictures);
+  Random chance(4);
+  Worksheet sheet;
+  const Line x = sheet.given("x", pictures);
+  const Tensor out = net.forward(sheet, x, Phase::training(chance)).value();
+  double kept = 0.0;
+  for (std::int64_t example = 0; example < 40; ++example) {
+    for (std::int64_t channel = 0; channel < 5; ++channel) {
+      const double first = out.at({example, 0, 0, channel});
+      EXPECT_TRUE(first == 0.0 || first == 1.0 / 0.75);
+      EXPECT_EQ(out.at({example, 2, 1, channel}), first);
+      kept += first;
+    }
+  }
+  EXPECT_NEAR(kept / 200, 1.0, 0.12);
+  EXPECT_EQ(to_string(sheet.line("dropout.kept").shape()),
+            "[example 40 × row 1 × column 1 × channel 5]");
+  EXPECT_THAT(
+      said<ShapeError>([] { return plan(Shape{5}, parse_blueprint("dropout 0.1 of channels")); }),
+      HasSubstr("without 'of channels'"));
 }
 
 TEST(plan_of_pictures, says_what_does_not_fit_and_what_to_do) {

@@ -69,6 +69,11 @@ std::vector<Tensor> pooled(Draw& draw) {
   return {draw.numbers(pictures), as_numbers(draw, window)};
 }
 
+/// Pictures of 5 to 7 rows and columns.
+std::vector<Tensor> pictures_of_five(Draw& draw) {
+  return {draw.numbers({draw.whole(1, 2), draw.whole(5, 7), draw.whole(5, 7), draw.whole(1, 2)})};
+}
+
 /// Pictures, and a move for each.
 std::vector<Tensor> to_move(Draw& draw) {
   const Tensor pictures = draw.numbers(draw.shape(4));
@@ -324,6 +329,10 @@ const std::vector<OperationCase>& every_operation() {
          return {draw.numbers({4, 5, 2}), draw.numbers({2, 3, 2, 3})};
        },
        [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
+      {"mean around", pictures_of_five,
+       [](Lines x) { return mean_around(x[0], 3); }},
+      {"contrast", pictures_of_five,
+       [](Lines x) { return with_contrast(x[0], {.size = 5, .small = 0.1}).result; }},
       {"moved", to_move, [](Lines x) { return moved(x[0], x[1]); }, 1},
       {"moved into a number", to_move,
        [](Lines x) { return moved(x[0], x[1], Around::of(0.7)); }, 1},

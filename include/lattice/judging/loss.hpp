@@ -134,8 +134,9 @@ enum class Detail : std::uint8_t {
 
 /// The factors of one step of a preparation on a worksheet.
 struct FactorLines {
-  Line centre;
-  Line spread;
+  Line centre = {};
+  Line spread = {};
+  std::optional<Contrast> contrast = std::nullopt;  ///< instead of them
 };
 
 /// A batch on a worksheet.

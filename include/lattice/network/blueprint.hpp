@@ -22,7 +22,7 @@ namespace lattice {
 ///   `bias start HOW`, where HOW is what `parse_start` reads;
 /// - `sigmoid`, `tanh`, `relu`, `leaky-relu [LEAK]`, `softplus`, `elu [DEPTH]`;
 /// - `softmax`;
-/// - `dropout SHARE`;
+/// - `dropout SHARE`, of pictures `of channels`, if wanted;
 /// - `(PARTS)`, a group that is taken for one part;
 /// - `bypass(PARTS)`, then, if wanted, `past PART`: what the input goes through past them;
 /// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `border N` or
@@ -31,7 +31,8 @@ namespace lattice {
 /// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, border or keeping size,
 ///   if wanted), or with `all` for the whole picture;
 /// - `flatten`;
-/// - `normalise`, then, if wanted, `each example`, `keeping SHARE` and `small NUMBER`.
+/// - `normalise`, then, if wanted, `each example`, `keeping SHARE` and `small NUMBER`;
+/// - of pictures `contrast SIZE`, then, if wanted, `subtractive` or `divisive`, and `small NUMBER`.
 /// Behind any of them `without l2` may stand: no L2 term and no decay are for its weights.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.

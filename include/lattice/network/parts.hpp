@@ -53,10 +53,13 @@ struct Softmax {
 
 /// While a network learns, each number is left out with a probability, and those that stay grow by
 /// as much as is missing on average; in use nothing changes. What stays is on the worksheet as
-/// `dropout.kept`.
-/// Source: Srivastava, Hinton, Krizhevsky, Sutskever and Salakhutdinov, 2014.
+/// `dropout.kept`. Of pictures whole channels may be left out: numbers beside each other are much
+/// alike, so that one that is missing is no loss.
+/// Sources: Srivastava, Hinton, Krizhevsky, Sutskever and Salakhutdinov, 2014; of channels,
+/// Tompson, Goroshin, Jain, LeCun and Bregler, 2015.
 struct Dropout {
-  double share = 0.5;  ///< of the numbers that are left out: 0 or more, below 1
+  double share = 0.5;     ///< of what is left out: 0 or more, below 1
+  bool channels = false;  ///< whole channels of pictures are left out, and not single numbers
 
   [[nodiscard]] static std::string_view kind() { return "dropout"; }
   [[nodiscard]] std::string text() const;
