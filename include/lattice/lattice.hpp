@@ -20,6 +20,7 @@
 #include "lattice/judging/loss.hpp"
 #include "lattice/judging/model.hpp"
 #include "lattice/judging/spread.hpp"
+#include "lattice/learning/depth.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "lattice/learning/rules.hpp"
 #include "lattice/learning/schedule.hpp"

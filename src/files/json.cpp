@@ -202,9 +202,24 @@ Json to_json(const RunRecord& run) {
                {"ends_with_best", run.ends_with_best},
                {"seconds", run.seconds},
                {"waited", run.waited}};
+  for (const Depth& depth : run.depth)
+    json["depth"].push_back({{"epoch", depth.epoch}, {"parts", to_json(depth.parts)}});
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
   if (!run.trouble.empty()) json["trouble"] = run.trouble;
   return json;
+}
+
+Json to_json(const std::vector<PartFlow>& parts) {
+  Json list = Json::array();
+  for (const PartFlow& part : parts) {
+    list.push_back({{"part", part.part},
+                    {"learns", part.learns},
+                    {"spread", part.spread},
+                    {"arrived", part.arrived},
+                    {"learnt", part.learnt},
+                    {"silent", part.silent}});
+  }
+  return list;
 }
 
 Json to_json(const Plan::Row& row) {

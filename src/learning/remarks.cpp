@@ -14,12 +14,34 @@
 namespace lattice {
 namespace {
 
-constexpr std::array codes = std::to_array<std::string_view>(
-    {"decimal-commas", "sorted-rows",   "class-missing",  "constant-feature", "features-differ",
-     "own-scaling",    "zero-start",    "softmax-twice",  "careless-log",     "patch-lost",
-     "square",         "first-loss",    "rate-too-high",  "running-lags",     "by-heart",
-     "went-on",        "no-validation", "chosen-by-test", "summed-rate",      "mean-of-means",
-     "far-outside",    "scaled-already"});
+constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
+                                                              "sorted-rows",
+                                                              "class-missing",
+                                                              "constant-feature",
+                                                              "features-differ",
+                                                              "own-scaling",
+                                                              "zero-start",
+                                                              "softmax-twice",
+                                                              "careless-log",
+                                                              "patch-lost",
+                                                              "square",
+                                                              "minibatch-of-one",
+                                                              "kept-figures",
+                                                              "train-and-use-apart",
+                                                              "gradient-vanishes",
+                                                              "gradient-explodes",
+                                                              "silent-units",
+                                                              "first-loss",
+                                                              "rate-too-high",
+                                                              "running-lags",
+                                                              "by-heart",
+                                                              "went-on",
+                                                              "no-validation",
+                                                              "chosen-by-test",
+                                                              "summed-rate",
+                                                              "mean-of-means",
+                                                              "far-outside",
+                                                              "scaled-already"});
 
 /// Features whose sizes differ by this factor are learnt at very different speeds.
 constexpr double very_different = 30.0;

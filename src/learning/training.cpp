@@ -8,6 +8,7 @@
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/figures.hpp"
+#include "lattice/learning/depth.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
@@ -141,6 +142,7 @@ void Training::check() {
   check_count(settings_.judge_every, "epochs between two looks", 1);
   check_count(settings_.judge_steps, "steps between two looks", 0);
   check_count(settings_.steps_every, "steps between two that are recorded", 0);
+  check_count(settings_.depth_every, "epochs between two looks at the parts", 0);
   check_count(settings_.patience.value_or(1), "epochs of patience", 1);
   if (!std::isfinite(settings_.l2) || settings_.l2 < 0.0) {
     throw SettingError({.what = "an L2 term cannot have this strength",
@@ -192,7 +194,16 @@ void Training::judge() {
   if (is_usable && (!run_.best || look.watched() < run_.best->loss)) {
     run_.best = {.epoch = epoch_, .loss = look.watched(), .weights = network_->weights()};
   }
+  look_into_depth();
   if (settings_.observer) settings_.observer(look);
+}
+
+void Training::look_into_depth() {
+  if (settings_.depth_every == 0) return;
+  const bool is_due = epoch_ % settings_.depth_every == 0 || epoch_ == last_epoch_;
+  if (!is_due) return;
+  run_.depth.push_back(
+      {.epoch = epoch_, .parts = look_through(*network_, loss_, split_->train, chance_)});
 }
 
 void Training::begin_epoch() {

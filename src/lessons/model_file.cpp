@@ -367,6 +367,19 @@ Figures figures_in(const Reader& reader) {
   return figures;
 }
 
+std::vector<PartFlow> flow_in(const Reader& reader) {
+  std::vector<PartFlow> parts;
+  for (const Reader& part : reader.items()) {
+    parts.push_back({.part = part["part"].text(),
+                     .learns = part["learns"].truth(),
+                     .spread = part["spread"].number(),
+                     .arrived = part["arrived"].number(),
+                     .learnt = part["learnt"].number(),
+                     .silent = part["silent"].number()});
+  }
+  return parts;
+}
+
 RunRecord run_in(const Reader& reader) {
   RunRecord run;
   for (const Reader& epoch : reader["epochs"].items()) {
@@ -393,6 +406,10 @@ RunRecord run_in(const Reader& reader) {
     run.rate_changes.push_back({.epoch = change["epoch"].whole(),
                                 .before = change["before"].number(),
                                 .after = change["after"].number()});
+  }
+  if (reader.json().contains("depth")) {
+    for (const Reader& depth : reader["depth"].items())
+      run.depth.push_back({.epoch = depth["epoch"].whole(), .parts = flow_in(depth["parts"])});
   }
   for (const Reader& join : reader["joins"].items())
     run.joins.push_back(join.whole());

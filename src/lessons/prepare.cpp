@@ -200,7 +200,8 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
           .ahead = lesson.ahead,
           .judge_every = lesson.judge_every,
           .judge_steps = lesson.judge_steps,
-          .steps_every = lesson.steps_every};
+          .steps_every = lesson.steps_every,
+          .depth_every = lesson.depth_every};
 }
 
 /// Trains a run until a step is the next one.

@@ -182,6 +182,9 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       }));
   all.push_back(whole_setting("training", "steps_every", &Lesson::steps_every, 0,
                               "Steps between two that are recorded; 0 for none"));
+  all.push_back(whole_setting(
+      "training", "depth_every", &Lesson::depth_every, 0,
+      "Epochs between two looks at what passes through the parts, there and back; 0 for none"));
 }
 
 namespace {

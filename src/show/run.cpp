@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <iterator>
+#include <limits>
 #include <optional>
 #include <vector>
 
@@ -82,7 +84,83 @@ std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
   return paragraph(text);
 }
 
+/// A number beside a bar that is as long as its logarithm says, from the lowest to the highest.
+class LogBars {
+ public:
+  explicit LogBars(const std::vector<double>& numbers) {
+    for (const double number : numbers) {
+      if (!(number > 0.0) || !std::isfinite(number)) continue;
+      low_ = std::min(low_, std::log10(number));
+      high_ = std::max(high_, std::log10(number));
+    }
+  }
+
+  [[nodiscard]] std::string text(double number) const {
+    if (!(number > 0.0) || !std::isfinite(number)) return "";
+    // A tenth is seldom worth more than a letter.
+    const double letters = std::min(longest, std::max(1.0, 2.0 * (high_ - low_)));
+    const double share = high_ > low_ ? (std::log10(number) - low_) / (high_ - low_) : 1.0;
+    std::string bar;
+    for (long at = 0; at <= std::lround(share * letters); ++at)
+      bar += "▪";
+    return bar;
+  }
+
+ private:
+  static constexpr double longest = 12.0;
+  double low_ = std::numeric_limits<double>::infinity();
+  double high_ = -std::numeric_limits<double>::infinity();
+};
+
 }  // namespace
+
+std::string show_depth(const Depth& before, const Depth& now, const TerminalStyle& style) {
+  const bool are_two = before.epoch != now.epoch;
+  const auto number = [&](double value) { return format_number(value, 3); };
+  const auto when = [](const Depth& depth) {
+    return depth.epoch == 0 ? std::string("before training")
+                            : fmt::format("after epoch {}", depth.epoch);
+  };
+  std::vector<TextTable::Heading> headings = {{"part", TextTable::Set::left}};
+  const auto head = [&](const Depth& depth) {
+    headings.push_back({depth.epoch == before.epoch ? "spread" : "spread now"});
+    headings.push_back({depth.epoch == before.epoch ? "∂ arrived" : "∂ now"});
+  };
+  head(before);
+  if (are_two) head(now);
+  headings.push_back({"∂ weights"});
+  headings.push_back({"silent"});
+  headings.push_back({"", TextTable::Set::left});
+  std::vector<double> lengths;
+  for (const PartFlow& part : now.parts)
+    lengths.push_back(part.arrived);
+  const LogBars bars(lengths);
+  TextTable table(headings);
+  for (const PartFlow& part : now.parts) {
+    std::vector<TextTable::Cell> row = {part.part};
+    const auto add = [&](const PartFlow& flow) {
+      row.emplace_back(number(flow.spread));
+      row.emplace_back(number(flow.arrived));
+    };
+    if (are_two) {
+      const auto found = std::ranges::find(before.parts, part.part, &PartFlow::part);
+      add(found == before.parts.end() ? part : *found);
+    }
+    add(part);
+    row.emplace_back(part.learnt > 0.0 ? number(part.learnt) : "");
+    row.emplace_back(part.silent > 0.0 ? fmt::format("{:.0f} %", 100.0 * part.silent) : "");
+    row.emplace_back(bars.text(part.arrived));
+    table.add(std::move(row));
+  }
+  const std::string moments =
+      are_two ? fmt::format("{}, and now, {}", when(before), when(now)) : when(now);
+  return table.text(style) + "\n" +
+         paragraph(fmt::format("As it is {}. The spread is the standard deviation of all numbers "
+                               "that a part gives; ∂ arrived is the length of the gradient that "
+                               "comes back to them, and the bar its logarithm{}; silent are units "
+                               "that give 0 for every example.",
+                               moments, are_two ? " now" : ""));
+}
 
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   const auto number = [&](double value) { return format_number(value, style.digits); };

@@ -8,6 +8,7 @@
 #include <memory>
 #include <utility>
 
+#include "lattice/learning/depth.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
@@ -39,6 +40,26 @@ Chart draw_blocks(const DrawAsked& asked) {
   for (const std::string& subject : asked.more)
     networks.push_back(planned_by(subject, asked.options));
   return blocks_chart(networks);
+}
+
+/// What passes through networks while they learn; a model tells what it was saved with, or how it
+/// is.
+Chart draw_depth(const DrawAsked& asked) {
+  std::vector<std::string> subjects = {asked.options.subject};
+  subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
+  std::vector<NamedDepth> networks;
+  for (const std::string& subject : subjects) {
+    const Learnt learnt = learnt_in_depth(subject, asked.options);
+    const std::string& title = learnt.prepared.lesson.title;
+    std::vector<Depth> moments = learnt.run.depth;
+    if (moments.empty()) {
+      moments.push_back({.epoch = learnt.run.last_epoch(),
+                         .parts = look_through(learnt.network, learnt.prepared.loss,
+                                               learnt.prepared.split.train)});
+    }
+    networks.emplace_back(title.empty() ? learnt.name : title, std::move(moments));
+  }
+  return depth_chart(networks);
 }
 
 Chart draw_curves(const DrawAsked& asked) {
@@ -261,6 +282,8 @@ const std::vector<ChartKind>& chart_kinds() {
          declare_stretch(verb, "--up-accuracy", asked.up_accuracy,
                          "The same of the accuracies: 0.9,1");
        }},
+      {"depth", "What passes through networks, part by part: gradients and spreads, epoch by epoch",
+       draw_depth, declare_more},
       {"regions", "Two features: rows and decision regions, before and after; .gif moves",
        draw_regions,
        [](Verb& verb, DrawAsked& asked) {

@@ -31,6 +31,13 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
           .run = std::move(file.run)};
 }
 
+Learnt learnt_in_depth(const std::string& subject, const LessonOptions& options) {
+  if (is_model_file(subject)) return learnt_of(subject, options);
+  Lesson lesson = options.lesson_on(lesson_named(subject));
+  if (lesson.depth_every == 0) lesson.depth_every = 1;
+  return learnt_by(subject, lesson);
+}
+
 Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
   const Split& split = learnt.prepared.split;
   return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());

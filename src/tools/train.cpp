@@ -13,6 +13,7 @@
 
 #include "files/file.hpp"
 #include "lattice/files/csv.hpp"
+#include "lattice/learning/depth.hpp"
 #include "lattice/show/run.hpp"
 #include "lattice/text/error.hpp"
 #include "show/passing_file.hpp"
@@ -58,9 +59,9 @@ void refuse_other_settings(const TrainAsked& asked) {
                         .found = "both",
                         .remedy = "--resume for the same run, --from for one of its own"});
   }
-  constexpr std::array<std::string_view, 10> may_change = {
-      "title",    "quiet",     "file",  "epochs",      "updates",
-      "patience", "keep_best", "ahead", "judge_every", "steps_every"};
+  constexpr std::array<std::string_view, 11> may_change = {
+      "title",     "quiet", "file",        "epochs",      "updates",    "patience",
+      "keep_best", "ahead", "judge_every", "steps_every", "depth_every"};
   for (const LessonSetting& setting : lesson_settings()) {
     const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
     if (may || !asked.options.names(setting.key)) continue;
@@ -242,6 +243,24 @@ std::string waiting_told(const RunRecord& run) {
   return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
 }
 
+/// What is noticed in what passes through the parts: as they start, or else as they ended up.
+std::vector<Remark> remarks_through(const Prepared& prepared, const Network& learnt,
+                                    const RunRecord& run) {
+  if (!run.trouble.empty()) return {};
+  const auto at = [&](const Network& network, const char* when) {
+    return remarks_on(look_through(network, prepared.loss, prepared.split.train), when);
+  };
+  std::vector<Remark> remarks = at(prepared.network, "before training");
+  return remarks.empty() ? at(learnt, "at the end") : remarks;
+}
+
+/// What passed through the parts, where that was asked for.
+std::string depth_told(const RunRecord& run, const TerminalStyle& style) {
+  if (run.depth.empty()) return "";
+  return show_heading("through the parts", style) +
+         show_depth(run.depth.front(), run.depth.back(), style) + "\n";
+}
+
 void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<ModelFile> before;
   if (!asked.resume.empty()) before = load_model(asked.resume);
@@ -279,6 +298,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
+  add(remarks_on(prepared.network, prepared.training, prepared.split.train.count(), run));
+  add(remarks_through(prepared, network, run));
   const bool has_guess = !takes_levels(prepared.loss) && !prepared.beginning;
   add(remarks_on(run, has_guess ? prepared.data().class_count() : 0));
   remarks = without(remarks, lesson.quiet);
@@ -301,7 +322,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     style.digits = asked.options.digits;
     console.out << settings_text(prepared, style) << show_heading("by epoch", style)
                 << show_run(run, style) << "\n"
-                << show_heading("judged", style) << show_figures(parts, style, lesson.references);
+                << depth_told(run, style) << show_heading("judged", style)
+                << show_figures(parts, style, lesson.references);
     if (network.plan().weights() <= most_shown) {
       const Model model = model_of(network, prepared.loss, prepared.split.train);
       console.out << "\n"

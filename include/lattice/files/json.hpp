@@ -58,6 +58,9 @@ using Json = nlohmann::ordered_json;
 
 /// A plan: parts with their outputs and weights, and the total.
 [[nodiscard]] Json to_json(const Plan& plan);
+
+/// What passes through the parts of a network.
+[[nodiscard]] Json to_json(const std::vector<PartFlow>& parts);
 [[nodiscard]] Json to_json(const Plan::Row& row);
 
 /// How good a network is on a part: `rows`, `loss`, and for classes `accuracy` and what goes with

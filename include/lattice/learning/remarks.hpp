@@ -10,6 +10,7 @@
 #include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/judging/model.hpp"
+#include "lattice/learning/part_flow.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/learning/training.hpp"
 #include "lattice/network/network.hpp"
@@ -66,6 +67,24 @@ struct Remark {
 ///   loss fell.
 /// @param classes how many there are to tell apart; 0 where numbers are learnt
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
+
+/// About what passes through a network (`look_through`):
+/// - `gradient-vanishes`: less than a hundredth of the gradient at the end arrives at the first part
+///   that learns;
+/// - `gradient-explodes`: more than a hundred times as much does;
+/// - `silent-units`: more than half of the units of a part give 0 for every example.
+/// @param when a few words: `before training`
+[[nodiscard]] std::vector<Remark> remarks_on(const std::vector<PartFlow>& parts,
+                                             std::string_view when);
+
+/// About a network with batch normalisation, the settings it is trained with and the run:
+/// - `minibatch-of-one`: it is normalised by minibatches in which there is one number;
+/// - `kept-figures`: its kept figures have hardly moved from where they start, so that it is in use
+///   another network than the one that learnt;
+/// - `train-and-use-apart`: it is much worse in use, on the rows it learnt from.
+/// @param rows how many there are to learn from
+[[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const TrainSettings& settings,
+                                             std::int64_t rows, const RunRecord& run);
 
 /// About a run beside another one, such as what its lesson says: `summed-rate`, the sum over rows
 /// is learnt from with the same rate, though minibatches have become larger.

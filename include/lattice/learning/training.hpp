@@ -41,6 +41,10 @@ struct TrainSettings {
   std::int64_t judge_steps = 0;      ///< steps between two looks at the validation part; 0 for none
   std::int64_t steps_every = 0;      ///< steps between two that are recorded; 0 for none
 
+  /// Epochs between two looks at what passes through the parts, with one before the first epoch and
+  /// one after the last; 0 for none. They fall together with looks at the whole parts of the data.
+  std::int64_t depth_every = 0;
+
   /// Called after each epoch that is judged, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
 
@@ -143,6 +147,7 @@ class Training {
   void record(const Figures& minibatch);
   [[nodiscard]] bool has_all_updates() const;
   void judge();
+  void look_into_depth();
   [[nodiscard]] Figures figures(const RowSet& rows) const;
   [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Batch& batch) const;
   [[nodiscard]] bool ends_without_number();

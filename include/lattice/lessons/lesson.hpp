@@ -81,6 +81,7 @@ struct Lesson {
   std::int64_t judge_every = 1;  ///< epochs
   std::int64_t judge_steps = 0;
   std::int64_t steps_every = 0;
+  std::int64_t depth_every = 0;  ///< epochs
 
   // Judging
   std::vector<Reference> references = {};

@@ -171,4 +171,12 @@ using NamedPlan = std::pair<std::string, Plan>;
 /// to be.
 [[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
+/// A network by its name, and what passed through its parts at several moments of a run.
+using NamedDepth = std::pair<std::string, std::vector<Depth>>;
+
+/// What passes through networks beside each other, part by part from what comes in on the left: how
+/// long the gradient is that arrives there, and below how widely the numbers are spread; at several
+/// moments, the later the darker. Both upwards by powers of ten.
+[[nodiscard]] Chart depth_chart(const std::vector<NamedDepth>& networks);
+
 }  // namespace lattice

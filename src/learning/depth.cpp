@@ -1,0 +1,115 @@
+#include "lattice/learning/depth.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <map>
+#include <string_view>
+
+#include "lattice/tensor/arithmetic.hpp"
+#include "lattice/worksheet/reverse_sweep.hpp"
+
+namespace lattice {
+namespace {
+
+/// What arrives at a line; null where nothing does.
+using Arrived = std::function<const Tensor*(const Line& line)>;
+
+double length_of(const Tensor& tensor) {
+  return std::sqrt(sum_of_squares(tensor, 0.0));
+}
+
+double spread_of(const Tensor& tensor) {
+  const auto count = static_cast<double>(tensor.count());
+  const double mean = sum(tensor).number() / count;
+  return std::sqrt(std::max(0.0, sum_of_squares(tensor - mean, 0.0) / count));
+}
+
+/// The share of the places on the last axis whose numbers are 0 all over.
+double silent_share(const Tensor& tensor) {
+  const std::int64_t units = tensor.shape()[tensor.shape().rank() - 1];
+  std::vector<bool> speaks(static_cast<std::size_t>(units));
+  std::int64_t silent = units;
+  for (std::int64_t at = 0; at < tensor.count() && silent > 0; ++at) {
+    const auto unit = static_cast<std::size_t>(at % units);
+    if (tensor.at_offset(at) == 0.0 || speaks[unit]) continue;
+    speaks[unit] = true;
+    --silent;
+  }
+  return static_cast<double>(silent) / static_cast<double>(units);
+}
+
+/// Goes through the rows of a plan, the parts inside others with them.
+class Looking {
+ public:
+  Looking(const Worksheet& sheet, Arrived arrived) : arrived_(std::move(arrived)) {
+    for (const Line& line : sheet.lines())
+      lines_.emplace(line.name(), line);
+  }
+
+  void look(const std::vector<Plan::Row>& rows) {
+    for (const Plan::Row& row : rows) {
+      look(row.inside);
+      look(row.past);
+      look(row);
+    }
+  }
+
+  [[nodiscard]] std::vector<PartFlow> parts() && { return std::move(parts_); }
+
+ private:
+  void look(const Plan::Row& row) {
+    const auto found = lines_.find(row.name);
+    if (found == lines_.end()) return;
+    const Tensor& value = found->second.value();
+    PartFlow flow{.part = row.name, .spread = spread_of(value), .silent = silent_share(value)};
+    if (const Tensor* const came = arrived_(found->second)) flow.arrived = length_of(*came);
+    double squares = 0.0;
+    for (const WeightNeed& need : row.needs) {
+      if (!row.inside.empty()) break;
+      flow.learns = flow.learns || need.is_slope();
+      const auto weight = lines_.find(need.name);
+      if (weight == lines_.end()) continue;
+      if (const Tensor* const came = arrived_(weight->second))
+        squares = sum_of_squares(*came, squares);
+    }
+    flow.learnt = std::sqrt(squares);
+    parts_.push_back(std::move(flow));
+  }
+
+  Arrived arrived_;
+  std::map<std::string, Line, std::less<>> lines_;
+  std::vector<PartFlow> parts_;
+};
+
+}  // namespace
+
+std::vector<PartFlow> look_through(const Network& network, const Loss& loss, const RowSet& rows,
+                                   const Random& chance) {
+  check_fits(network, loss, rows);
+  Random draws = chance;
+  Worksheet sheet;
+  const GivenLines given = write_given(sheet, rows.from(0, std::min(rows.count(), usual_probe)));
+  const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(draws));
+  ReverseSweep sweep(write_loss(sheet, loss, scores, given));
+  std::map<std::size_t, Tensor> arrived;
+  while (sweep.next())
+    arrived.emplace(sweep.step().line.number(), sweep.step().arrived);
+  Looking looking(sheet, [&](const Line& line) {
+    const auto found = arrived.find(line.number());
+    return found == arrived.end() ? nullptr : &found->second;
+  });
+  looking.look(network.plan().rows);
+  return std::move(looking).parts();
+}
+
+std::vector<PartFlow> look_through(const WorkedSheet& work, const Plan& plan) {
+  Looking looking(work.sheet(), [&](const Line& line) {
+    const ReverseStep* const step = work.reverse_step_of(line);
+    return step == nullptr ? nullptr : &step->arrived;
+  });
+  looking.look(plan.rows);
+  return std::move(looking).parts();
+}
+
+}  // namespace lattice

@@ -1,0 +1,157 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "lattice/learning/remarks.hpp"
+#include "lattice/network/normalising_parts.hpp"
+#include "lattice/text/numbers.hpp"
+
+namespace lattice {
+namespace {
+
+/// How much of the gradient at the end has to be lost, or won, on the way back to be mentioned.
+constexpr double far_apart = 100.0;
+
+/// And where that is said to begin.
+constexpr double apart = 10.0;
+
+/// The last part, seen from the end, up to which the gradient changed by less than a factor.
+/// @param ratio of what arrives there and at the end
+template <class Ratio>
+const PartFlow& begins_at(const std::vector<const PartFlow*>& parts, Ratio ratio) {
+  const auto found = std::find_if(parts.rbegin(), parts.rend(),
+                                  [&](const PartFlow* part) { return ratio(*part) > apart; });
+  return found == parts.rend() ? *parts.front() : **found;
+}
+
+void add_remarks_on_gradients(const std::vector<PartFlow>& parts, std::string_view when,
+                              std::vector<Remark>& remarks) {
+  std::vector<const PartFlow*> learning;
+  for (const PartFlow& part : parts) {
+    if (part.learns) learning.push_back(&part);
+  }
+  if (learning.size() < 2) return;
+  const PartFlow& first = *learning.front();
+  const double end = learning.back()->arrived;
+  if (!(end > 0.0) || !std::isfinite(end) || !std::isfinite(first.arrived)) return;
+  const auto lost = [&](const PartFlow& part) { return end / part.arrived; };
+  const auto won = [&](const PartFlow& part) { return part.arrived / end; };
+  const auto say = [&](std::string_view code, std::string_view what, const PartFlow& begins,
+                       std::string remedy) {
+    remarks.push_back(
+        {.code = std::string(code),
+         .text = fmt::format("{}, the gradient {} on its way back: {} long at {}, {} at {}, where "
+                             "that begins, and {} at {}",
+                             when, what, format_number(end, 3), learning.back()->part,
+                             format_number(begins.arrived, 3), begins.part,
+                             format_number(first.arrived, 3), first.part),
+         .remedy = std::move(remedy)});
+  };
+  if (lost(first) > far_apart) {
+    say("gradient-vanishes", "vanishes", begins_at(learning, lost),
+        "start he behind relu, normalise, or bypasses, past which it goes unhindered");
+  } else if (won(first) > far_apart) {
+    say("gradient-explodes", "explodes", begins_at(learning, won),
+        "weights that start smaller, normalise, or a limit on the length of gradients");
+  }
+}
+
+void add_remark_on_silence(const std::vector<PartFlow>& parts, std::string_view when,
+                           std::vector<Remark>& remarks) {
+  const auto worst = std::ranges::max_element(parts, {}, &PartFlow::silent);
+  if (worst == parts.end() || worst->silent <= 0.5) return;
+  remarks.push_back(
+      {.code = "silent-units",
+       .text = fmt::format("{}, {:.0f} % of the units of {} give 0 for every example: no gradient "
+                           "goes through them, and they cannot come back",
+                           when, 100.0 * worst->silent, worst->part),
+       .remedy = "a smaller rate, start he, or leaky-relu"});
+}
+
+/// A normalisation by the minibatch, and what comes into it.
+struct Normalising {
+  std::string name;
+  const Normalise* part;
+  std::int64_t places;  ///< numbers of an example that share their figures
+};
+
+void find(const Part& part, const Plan::Row& row, std::vector<Normalising>& found) {
+  const auto* const normalise = part.as<Normalise>();
+  if (normalise != nullptr && normalise->over == NormalisedOver::minibatch) {
+    const Shape& shape = row.outputs;
+    found.push_back({row.name, normalise, shape.count() / shape[shape.rank() - 1]});
+  }
+  for (std::size_t at = 0; at < row.inside.size(); ++at)
+    find(part.inside()[at], row.inside[at], found);
+  if (part.past() != nullptr) find(*part.past(), row.past.front(), found);
+}
+
+std::vector<Normalising> normalisations_of(const Network& network) {
+  std::vector<Normalising> found;
+  for (std::size_t at = 0; at < network.parts().size(); ++at)
+    find(network.parts()[at], network.plan().rows[at], found);
+  return found;
+}
+
+}  // namespace
+
+std::vector<Remark> remarks_on(const std::vector<PartFlow>& parts, std::string_view when) {
+  std::vector<Remark> remarks;
+  add_remarks_on_gradients(parts, when, remarks);
+  add_remark_on_silence(parts, when, remarks);
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const Network& network, const TrainSettings& settings,
+                               std::int64_t rows, const RunRecord& run) {
+  std::vector<Remark> remarks;
+  const std::vector<Normalising> all = normalisations_of(network);
+  if (all.empty()) return remarks;
+  const auto& alone = std::ranges::find(all, 1, &Normalising::places);
+  const std::int64_t smallest = rows % settings.batch == 0 ? settings.batch : rows % settings.batch;
+  if (alone != all.end() && smallest == 1) {
+    remarks.push_back(
+        {.code = "minibatch-of-one",
+         .text = fmt::format(
+             "{}: {} is normalised by a minibatch of one row, which is its own "
+             "mean: whatever comes in, only the shift goes out, and nothing is "
+             "learnt from it",
+             settings.batch == 1
+                 ? "a minibatch has one row"
+                 : fmt::format("{} rows in minibatches of {} leave one over", rows, settings.batch),
+             alone->name),
+         .remedy = "a batch that leaves more rows over, or normalise each example"});
+  }
+  const auto slowest =
+      std::ranges::max_element(all, {}, [](const Normalising& each) { return each.part->keep; });
+  const double left = std::pow(slowest->part->keep, static_cast<double>(run.updates));
+  constexpr double worth_mention = 0.05;
+  if (left > worth_mention) {
+    remarks.push_back(
+        {.code = "kept-figures",
+         .text = fmt::format("after {} updates, {:.0f} % of the kept mean and variance of {} are "
+                             "still what they started as, {} to the power of {}: in use it "
+                             "normalises by figures that are not those of the data",
+                             run.updates, 100.0 * left, slowest->name,
+                             format_number(slowest->part->keep), run.updates),
+         .remedy = "more updates, or keeping less of the figures",
+         .advice = {}});
+  }
+  const EpochFigures& last = run.epochs.back();
+  const bool is_apart = last.running && last.train.loss > 2.0 * last.running->loss &&
+                        last.train.loss - last.running->loss > 0.1;
+  if (is_apart) {
+    remarks.push_back(
+        {.code = "train-and-use-apart",
+         .text =
+             fmt::format("the running loss is {}, and in use the same rows have {}: it learns by "
+                         "the figures of each minibatch, and in use it normalises by kept ones, "
+                         "which are others",
+                         format_number(last.running->loss), format_number(last.train.loss)),
+         .remedy = "larger minibatches, more updates, a smaller rate, or normalise each example"});
+  }
+  return remarks;
+}
+
+}  // namespace lattice
