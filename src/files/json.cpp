@@ -114,6 +114,7 @@ Json to_json(const WorkedExample& example) {
     Json entry = Json::object();
     if (step.step > 0) entry = {{"step", step.step}, {"epoch", step.epoch}};
     entry.update(to_json(step.work));
+    if (!step.depth.empty()) entry["depth"] = to_json(step.depth);
     json["steps"].push_back(std::move(entry));
   }
   if (example.run) json["run"] = to_json(*example.run);

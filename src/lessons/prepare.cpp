@@ -11,6 +11,7 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/files/pictures.hpp"
+#include "lattice/learning/depth.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/lessons/model_file.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -392,8 +393,12 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
     go_to(run, step);
     if (!example.any_row && data().is_table())
       example.any_row = any_row_of(*this, trained, run.upcoming().rows);
-    example.steps.push_back(
-        {.step = step, .epoch = run.upcoming_epoch(), .work = work_upcoming(*this, trained, run)});
+    WorkedMinibatch work = work_upcoming(*this, trained, run);
+    std::vector<PartFlow> depth = look_through(work, network.plan());
+    example.steps.push_back({.step = step,
+                             .epoch = run.upcoming_epoch(),
+                             .work = std::move(work),
+                             .depth = std::move(depth)});
   }
   if (to_the_end) {
     while (run.step()) {

@@ -54,6 +54,7 @@ class PageWriter {
             {"epoch", step_.epoch},
             {"rows", work_.batch().rows},
             {"moves", work_.batch().moves_in_words()},
+            {"depth", to_json(step_.depth)},
             {"rule", rule()},
             {"shrink", work_.shrink()},
             {"result",

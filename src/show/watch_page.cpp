@@ -82,6 +82,7 @@ std::string moment_event(const WatchedMoment& moment) {
   Json json = {{"epoch", moment.epoch}, {"part", moment.part}};
   if (moment.confusion) json["confusion"] = to_json(*moment.confusion);
   if (moment.map && !moment.map->classes.empty()) json["regions"] = to_json(moment.map->classes);
+  if (!moment.depth.empty()) json["depth"] = to_json(moment.depth);
   if (moment.wrong) {
     Json wrong = Json::array();
     for (const CaptionedPicture& each : *moment.wrong)

@@ -23,6 +23,7 @@
 #include <vector>
 
 #include "lattice/judging/assess.hpp"
+#include "lattice/learning/depth.hpp"
 #include "lattice/show/watch_page.hpp"
 #include "lattice/text/error.hpp"
 
@@ -403,7 +404,9 @@ class WatchServer::Works {
       watched.wrong = got_wrong(moment.network, part);
       watched.brightness = brightness_;
     }
-    if (!watched.confusion && !watched.map) return nullptr;
+    watched.depth = look_through(moment.network, prepared_.loss, prepared_.split.train);
+    const bool is_deep = std::ranges::count_if(watched.depth, &PartFlow::learns) > 1;
+    if (!watched.confusion && !watched.map && !is_deep) return nullptr;
     return std::make_shared<const std::string>(moment_event(watched));
   }
 

@@ -40,6 +40,7 @@ struct WatchedMoment {
   std::optional<DecisionMap> map = std::nullopt;
   std::optional<std::vector<CaptionedPicture>> wrong = std::nullopt;  ///< got wrong, worst first
   Brightness brightness = {};                                         ///< of these
+  std::vector<PartFlow> depth = {};  ///< what passes through the parts
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).

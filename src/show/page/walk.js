@@ -71,6 +71,14 @@ function drawSheet() {
   });
   document.getElementById("sheet").replaceChildren(list);
   placeBar.max = minibatch().walk.length - 1;
+  drawDepth();
+}
+
+/** What passes through the parts in this minibatch, where there is more than one. */
+function drawDepth() {
+  const box = document.getElementById("depth");
+  box.hidden = !isDeep(minibatch().depth);
+  if (!box.hidden) box.querySelector("div").replaceChildren(depthTable(minibatch().depth));
 }
 
 function numberTable(table, options) {

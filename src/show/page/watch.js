@@ -49,6 +49,13 @@ function drawWrong(moment) {
     make("figcaption", {}, each.caption, make("b", {}, `said ${each.answer}`)))));
 }
 
+function drawDepth(moment) {
+  const box = document.getElementById("depth");
+  box.hidden = false;
+  box.querySelector("h2").textContent = `Through the parts: epoch ${moment.epoch}`;
+  box.querySelector("div").replaceChildren(depthTable(moment.depth));
+}
+
 function drawConfusion(moment) {
   const box = document.getElementById("confusion");
   box.hidden = false;
@@ -133,6 +140,7 @@ events.addEventListener("moment", event => {
   if (moment.confusion) drawConfusion(moment);
   if (moment.regions) drawRegions(moment);
   if (moment.wrong) drawWrong(moment);
+  if (moment.depth && isDeep(moment.depth)) drawDepth(moment);
 });
 events.addEventListener("end", event => {
   const end = JSON.parse(event.data);

@@ -1,0 +1,174 @@
+#include "lattice/learning/depth.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+#include "support/pictures.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+const PartFlow& part_of(const std::vector<PartFlow>& parts, std::string_view name) {
+  return *std::ranges::find(parts, name, &PartFlow::part);
+}
+
+std::vector<std::string> codes_of(const std::vector<Remark>& remarks) {
+  std::vector<std::string> codes;
+  for (const Remark& remark : remarks)
+    codes.push_back(remark.code);
+  return codes;
+}
+
+TEST(look_through, measures_what_each_part_gives_and_what_comes_back) {
+  const Dataset glazes = demo_set("glazes", 50, 1);
+  const Network net(Shape{5}, "dense 8, relu, dense 4", Random(3));
+  const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
+  ASSERT_EQ(parts.size(), 3U);
+
+  Worksheet sheet;
+  const Line x = sheet.given("x", RowSet(glazes).features());
+  const Line hidden =
+      dense(x, sheet.weight("W", net["hidden.weight"]), sheet.weight("b", net["hidden.bias"]));
+  const Line h = relu(hidden);
+  const Line scores =
+      dense(h, sheet.weight("V", net["output.weight"]), sheet.weight("c", net["output.bias"]));
+  ReverseSweep sweep(cross_entropy(scores, sheet.given("y", glazes.classes)));
+  while (sweep.next()) {
+    if (sweep.step().line != hidden) continue;
+    EXPECT_NEAR(parts[0].arrived, std::sqrt(sum(square(sweep.step().arrived)).number()), 1e-12);
+  }
+  EXPECT_EQ(parts[0].part, "hidden");
+  EXPECT_TRUE(parts[0].learns);
+  const Tensor z = hidden.value();
+  EXPECT_NEAR(parts[0].spread, std::sqrt(mean(square(z - mean(z))).number()), 1e-9);
+  const double squares = sum(square(sweep.gradient(sheet.line("W")))).number() +
+                         sum(square(sweep.gradient(sheet.line("b")))).number();
+  EXPECT_NEAR(parts[0].learnt, std::sqrt(squares), 1e-12);
+  EXPECT_FALSE(parts[1].learns);
+  EXPECT_EQ(parts[1].learnt, 0.0);
+}
+
+TEST(look_through, goes_into_groups_and_past_bypasses) {
+  const Dataset bars = testing::bars(20);
+  const Network net(bars.example(),
+                    "2 times (conv 2 of 3x3 keeping size, relu), "
+                    "bypass(conv 3 of 3x3 keeping size) past conv 3 of 1x1, average all, dense 2",
+                    Random(3));
+  std::vector<std::string> names;
+  for (const PartFlow& part : look_through(net, Loss::cross_entropy, bars))
+    names.push_back(part.part);
+  EXPECT_THAT(names, ElementsAre("block.conv", "block", "block2.conv", "block2", "bypass.conv",
+                                 "bypass.past", "bypass", "average", "output"));
+}
+
+TEST(look_through, says_how_many_units_give_nothing) {
+  const Dataset glazes = demo_set("glazes", 50, 1);
+  Network net(Shape{5}, "dense 4, relu, dense 4", Random(3));
+  net.set("hidden.bias", tensor({-1e6, -1e6, -1e6, 1e6}));
+  const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
+  EXPECT_EQ(part_of(parts, "relu").silent, 0.75);
+  EXPECT_EQ(part_of(parts, "hidden").silent, 0.0);
+  const std::vector<Remark> remarks = remarks_on(parts, "at the end");
+  EXPECT_THAT(codes_of(remarks), ElementsAre("silent-units"));
+  EXPECT_THAT(remarks[0].text, HasSubstr("at the end, 75 % of the units of relu"));
+}
+
+TEST(look_through, of_a_worked_minibatch_is_that_of_its_numbers) {
+  const Dataset bars = testing::bars(12);
+  const Network net(bars.example(), "conv 2 of 3x3, relu, average all, dense 2", Random(4));
+  const WorkedMinibatch work(net, RowSet(bars).all(), Descent{});
+  const std::vector<PartFlow> worked = look_through(work, net.plan());
+  const std::vector<PartFlow> looked = look_through(net, Loss::cross_entropy, bars);
+  ASSERT_EQ(worked.size(), looked.size());
+  for (std::size_t at = 0; at < worked.size(); ++at) {
+    EXPECT_EQ(worked[at].part, looked[at].part);
+    EXPECT_NEAR(worked[at].arrived, looked[at].arrived, 1e-12);
+    EXPECT_NEAR(worked[at].learnt, looked[at].learnt, 1e-12);
+    EXPECT_EQ(worked[at].spread, looked[at].spread);
+  }
+}
+
+TEST(depth, is_recorded_epoch_by_epoch_where_that_is_asked_for) {
+  Random random(1);
+  const Split parts = split(demo_set("glazes", 100, 1), {}, random);
+  const auto epochs_of = [&](std::int64_t every) {
+    Network net(Shape{5}, "dense 4, tanh, dense 4", Random(3));
+    std::vector<std::int64_t> epochs;
+    for (const Depth& depth : train(net, parts, {.epochs = 7, .depth_every = every}).depth)
+      epochs.push_back(depth.epoch);
+    return epochs;
+  };
+  EXPECT_THAT(epochs_of(0), ElementsAre());
+  EXPECT_THAT(epochs_of(3), ElementsAre(0, 3, 6, 7));
+  // Looking changes nothing.
+  Network looked(Shape{5}, "dense 4, dropout 0.3, dense 4", Random(3));
+  Network not_looked = looked;
+  static_cast<void>(train(looked, parts, {.epochs = 3, .depth_every = 1}));
+  static_cast<void>(train(not_looked, parts, {.epochs = 3}));
+  EXPECT_EQ(looked["output.weight"], not_looked["output.weight"]);
+}
+
+TEST(remarks_on_depth, name_the_part_where_a_gradient_vanishes_or_explodes) {
+  const Dataset measured = testing::bars(20);
+  const Dataset bars =
+      measured.prepared_by(fit({{.by = ScaledBy::channel}}, measured.features.all()));
+  const auto remarks_with = [&](const std::string& start) {
+    const Network net(bars.example(),
+                      "flatten, 9 times (dense 12 start " + start + ", tanh), dense 2", Random(3));
+    return remarks_on(look_through(net, Loss::cross_entropy, bars), "before training");
+  };
+  const std::vector<Remark> small = remarks_with("normal 0.1");
+  EXPECT_THAT(codes_of(small), ElementsAre("gradient-vanishes"));
+  EXPECT_THAT(small[0].text, ::testing::AllOf(HasSubstr("before training, the gradient vanishes"),
+                                              HasSubstr(" at block.hidden")));
+  EXPECT_THAT(codes_of(remarks_with("xavier")), ElementsAre());
+  std::vector<PartFlow> flows = {{.part = "a", .learns = true, .arrived = 500.0},
+                                 {.part = "between", .arrived = 1e9},
+                                 {.part = "b", .learns = true, .arrived = 30.0},
+                                 {.part = "c", .learns = true, .arrived = 4.0},
+                                 {.part = "d", .learns = true, .arrived = 1.0}};
+  const std::vector<Remark> large = remarks_on(flows, "at the end");
+  EXPECT_THAT(codes_of(large), ElementsAre("gradient-explodes"));
+  EXPECT_THAT(large[0].text, HasSubstr("1 long at d, 30 at b, where that begins, and 500 at a"));
+  flows[0].arrived = 99.0;
+  EXPECT_TRUE(remarks_on(flows, "at the end").empty());
+}
+
+TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_moved) {
+  const Network flat(Shape{5}, "dense 4, normalise, tanh, dense 4", Random(3));
+  RunRecord run{.epochs = {{.running = Figures{.loss = 0.5}, .train = {.loss = 0.6}}},
+                .updates = 100};
+  const auto codes = [&](const Network& net, std::int64_t batch, std::int64_t rows) {
+    return codes_of(remarks_on(net, {.batch = batch}, rows, run));
+  };
+  EXPECT_THAT(codes(flat, 16, 32), ElementsAre());
+  EXPECT_THAT(codes(flat, 16, 33), ElementsAre("minibatch-of-one"));
+  EXPECT_THAT(codes(flat, 1, 30), ElementsAre("minibatch-of-one"));
+  // Of a picture, each channel has as many numbers as there are places.
+  const Network pictures(testing::bars(2).example(),
+                         "conv 2 of 2x2, normalise, average all, dense 2", Random(3));
+  EXPECT_THAT(codes(pictures, 1, 30), ElementsAre());
+  const Network each(Shape{5}, "dense 4, normalise each example, dense 4", Random(3));
+  EXPECT_THAT(codes(each, 1, 30), ElementsAre());
+
+  run.updates = 20;
+  const std::vector<Remark> young = remarks_on(flat, {.batch = 16}, 32, run);
+  EXPECT_THAT(codes_of(young), ElementsAre("kept-figures"));
+  EXPECT_THAT(young[0].text, HasSubstr("12 % of the kept mean and variance of normalise"));
+  run.updates = 0;
+  EXPECT_THAT(remarks_on(flat, {.batch = 16}, 32, run)[0].text, HasSubstr("100 %"));
+
+  run.updates = 100;
+  run.epochs.back().train.loss = 1.2;
+  EXPECT_THAT(codes(flat, 16, 32), ElementsAre("train-and-use-apart"));
+  EXPECT_THAT(codes(each, 16, 32), ElementsAre());
+}
+
+}  // namespace
+}  // namespace lattice
