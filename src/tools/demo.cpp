@@ -42,6 +42,15 @@ const std::vector<Stop>& tour() {
   static const std::string looking =
       "conv 8 of 3x3, relu, maximum 2, conv 12 of 3x3, relu, flatten, dense 8";
   static const Words stamps = {"stamps", "--net", looking, "--rule", "adam", "--rate", "0.005"};
+  static const std::string conv = "conv 8 of 3x3 keeping size start he";
+  static const std::string plain =
+      conv + ", relu, 10 times (" + conv + ", relu), average all, dense 6";
+  static const std::string past = conv + ", normalise, relu, 5 times (bypass(" + conv +
+                                  ", normalise, relu, " + conv +
+                                  ", normalise), relu), average all, dense 6";
+  static const Words tiles = {
+      "tiles", "--resize",    "8x8",    "--rule",   "momentum", "--rate",        "0.05", "--batch",
+      "32",    "--precision", "single", "--epochs", "12",       "--depth-every", "4"};
   static const std::vector<Stop> stops = {
       {"Four readings, worked by hand",
        "Four readings from a small kiln: minutes of firing and the temperature they led to. We "
@@ -162,6 +171,27 @@ const std::vector<Stop>& tour() {
        "Pictures as pictures, their numbers a key away; a number asked shows its patch.",
        {"work", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8", "--batch", "4",
         "--html", "@/stamps.html"}},
+      {"Twelve parts, one behind the other",
+       "Groups of parts, taken many times; what is alike is told once. It hardly learns: the table "
+       "shows what comes back through the parts, before training and after.",
+       on({"train"}, tiles,
+          {"--net", plain, "--say", "nothing", "--title", "in a row", "--save", "@/row.lattice"})},
+      {"With a way past each pair",
+       "The same parts, normalised, and what comes in is added to what goes out.",
+       {"plan", "tiles", "--resize", "8x8", "--net", past}},
+      {"It learns", "The same rows, seed and rate.",
+       on({"train"}, tiles,
+          {"--net", past, "--say", "nothing", "--title", "with ways past", "--save",
+           "@/past.lattice"})},
+      {"What passes through both",
+       "The length of the gradient that arrives at each part, and how widely its numbers are "
+       "spread, epoch by epoch.",
+       {"draw", "depth", "@/row.lattice", "@/past.lattice", "--out", "@/depth.png"}},
+      {"Pictures moved about",
+       "Shifted, flipped and turned anew in each epoch, so that none is learnt by heart. What was "
+       "done to each, before and after, down to the numbers.",
+       {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
+        "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},
   };
   return stops;
 }

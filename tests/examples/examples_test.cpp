@@ -234,5 +234,28 @@ TEST(example_14, learns_the_same_by_a_loop_and_by_a_call) {
   EXPECT_GT(figure(answer.out, "convolutional network"), 0.96);
 }
 
+TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_ways_past_do) {
+  const Answer answer = run_program(examples + "15_twenty_parts_by_a_loop", {});
+  EXPECT_EQ(answer.status, 0);
+  const std::size_t second = answer.out.find("with ways past:");
+  ASSERT_NE(second, std::string::npos);
+  const std::string row = answer.out.substr(0, second);
+  const std::string past = answer.out.substr(second);
+  EXPECT_LT(figure(row, "accuracy on the train part"), 0.3);
+  EXPECT_GT(figure(past, "accuracy on the train part"), 0.55);
+  const auto arrives = [](const std::string& text, const std::string& part) {
+    return figure(text, "  " + part + " +spread [-+.e0-9]+ +gradient that arrives");
+  };
+  EXPECT_LT(arrives(row, "conv"), 0.05 * arrives(row, "output"));
+  EXPECT_GT(arrives(past, "conv"), 0.3 * arrives(past, "output"));
+}
+
+TEST(example_16, tells_two_patterns_apart_by_contrast_with_a_squared_loss) {
+  const Answer answer = run_program(examples + "16_bands_or_checks", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("conv 8 of 3x3 from 3 at random"));
+  EXPECT_GT(figure(answer.out, "accuracy on the test part"), 0.9);
+}
+
 }  // namespace
 }  // namespace lattice::testing
