@@ -162,6 +162,67 @@ Pair normalisation() {
       .tolerance = 1e-2};
 }
 
+/// Twenty parts with weights in three stages, with a way past each pair of them.
+std::string twenty_parts() {
+  const auto pair = [](const std::string& channels, const std::string& first) {
+    const std::string more = "conv " + channels + " of 3x3 keeping size";
+    return "bypass(conv " + channels + " of 3x3 " + first + ", relu, " + more + ")";
+  };
+  const auto stage = [&](const std::string& channels) {
+    return ", (" + pair(channels, "stride 2 border 1") + " past conv " + channels +
+           " of 1x1 stride 2, relu), 2 times (" + pair(channels, "keeping size") + ", relu)";
+  };
+  return "conv 16 of 3x3 keeping size, relu, 3 times (" + pair("16", "keeping size") + ", relu)" +
+         stage("32") + stage("64") + ", average all, dense 6";
+}
+
+/// A step of these on 32 tiles, beside products of as many multiplications: there and twice back.
+Pair twenty_deep() {
+  constexpr std::int64_t batch = 32;
+  const auto net =
+      std::make_shared<Network>(Shape{16, 16, 3}, twenty_parts(), Random(1), Precision::single);
+  Random random(3);
+  const Tensor x = normal({batch, 16, 16, 3}, 0, 1, random, Precision::single);
+  const Tensor y = tensor(Shape{batch}, std::vector<double>(batch, 1.0), Precision::single);
+  const auto rule = std::make_shared<Descent>(Descent{.rate = 1e-6});
+  const auto step = [=] {
+    Worksheet sheet;
+    const Line scores = net->forward(sheet, sheet.given("x", x));
+    const Line loss = cross_entropy(scores, sheet.given("y", y));
+    update(*rule, *net, reverse_sweep(loss));
+    return loss.value().number();
+  };
+  const double all = 3.0 * batch * static_cast<double>(net->plan().multiplications());
+  return beside_product(step, all / (1024.0 * 1024.0 * 1024.0));
+}
+
+/// An epoch on tiles that are moved about by another thread, beside one on tiles as they are.
+Pair moved_by_another_thread() {
+  Random dealing(1);
+  const auto parts =
+      std::make_shared<Split>(prepared(split(demo_set("tiles", 320, 1).in(Precision::single),
+                                             {.validation = 0.1, .test = 0.1}, dealing),
+                                       {ScalingSettings{.by = ScaledBy::channel}}));
+  const auto epoch = [parts](const Augmentation& how, std::int64_t ahead) {
+    return [parts, how, ahead] {
+      const Threads one(1);
+      Network net(Shape{16, 16, 3}, twenty_parts(), Random(1), Precision::single);
+      return train(net, *parts,
+                   {.rule = Descent{.rate = 1e-6},
+                    .epochs = 1,
+                    .batch = 32,
+                    .augmentation = how,
+                    .ahead = ahead,
+                    .judge_every = 1})
+          .epochs.back()
+          .train.loss;
+    };
+  };
+  return {.ours = epoch(parse_augmentation("shift 2, flip across, turn 10, brightness 0.2"), 1),
+          .by_hand = epoch({}, 0),
+          .tolerance = 0.1};
+}
+
 /// Reading 60 000 gzipped pictures of 28 × 28 beside unpacking them.
 Pair reading() {
   const Examples stamps = demo_set("stamps", 60'000, 1).features;
@@ -190,6 +251,8 @@ std::vector<Comparison> comparisons_of_pictures() {
           {"wide-convolution-pictures", 20, [] { return wide_back(true); }},
           {"max-pooling-beside-copy", 50, pooling},
           {"normalisation", 40, normalisation},
+          {"twenty-deep-beside-product", 20, twenty_deep},
+          {"moved-by-another-thread", 20, moved_by_another_thread},
           {"reading-60000-pictures", 10, reading}};
 }
 

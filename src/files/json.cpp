@@ -235,7 +235,8 @@ Json to_json(const Plan::Row& row) {
                {"outputs", to_json(row.outputs)},
                {"weights", std::move(weights)},
                {"count", row.weights},
-               {"multiplications", row.multiplications}};
+               {"multiplications", row.multiplications},
+               {"written", row.written}};
   for (const Plan::Row& inner : row.inside)
     json["inside"].push_back(to_json(inner));
   for (const Plan::Row& past : row.past)
@@ -247,11 +248,9 @@ Json to_json(const Plan& plan) {
   Json parts = Json::array();
   for (const Plan::Row& row : plan.rows)
     parts.push_back(to_json(row));
-  return {{"example", to_json(plan.example)},
-          {"parts", std::move(parts)},
-          {"outputs", to_json(plan.outputs())},
-          {"weights", plan.weights()},
-          {"multiplications", plan.multiplications()}};
+  return {{"example", to_json(plan.example)},          {"parts", std::move(parts)},
+          {"outputs", to_json(plan.outputs())},        {"weights", plan.weights()},
+          {"multiplications", plan.multiplications()}, {"written", plan.written()}};
 }
 
 namespace {

@@ -39,6 +39,10 @@ std::int64_t Plan::multiplications() const {
   return total(rows, &Row::multiplications);
 }
 
+std::int64_t Plan::written() const {
+  return example.count() + total(rows, &Row::written);
+}
+
 Shape Plan::outputs() const {
   return rows.empty() ? example : rows.back().outputs;
 }
@@ -79,6 +83,12 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
   if (const Part* const past = part.past()) {
     row.past.push_back(
         row_of(*past, fmt::format("{}.{}", name, past->given_name()), names.size() + 1, shape));
+  }
+  if (row.inside.empty()) {
+    row.written = part.written(shape);
+  } else {
+    row.written = total(row.inside, &Plan::Row::written) + total(row.past, &Plan::Row::written) +
+                  (row.adds_its_input ? row.outputs.count() : 0);
   }
   return row;
 }

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/data/picture.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "show/plan_words.hpp"
 #include "show/text_table.hpp"
 
@@ -95,11 +96,12 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
                    {"products"}});
   table.add({"x", "given", shape_words(plan.example), "", "", ""});
   add_all(table, plan.rows, groups, "");
-  return table.text(style) + fmt::format(
-                                 "\n{} {} learnt in all; an example takes {} products of two "
-                                 "numbers on its way through\n",
-                                 plan.weights(), plan.weights() == 1 ? "number is" : "numbers are",
-                                 plan.multiplications());
+  return table.text(style) + "\n" +
+         paragraph(
+             fmt::format("{} {} learnt in all; an example takes {} products of two numbers on "
+                         "its way through, and leaves {} numbers on the worksheet.",
+                         plan.weights(), plan.weights() == 1 ? "number is" : "numbers are",
+                         plan.multiplications(), plan.written()));
 }
 
 }  // namespace lattice

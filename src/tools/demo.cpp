@@ -44,7 +44,7 @@ const std::vector<Stop>& tour() {
   static const Words stamps = {"stamps", "--net", looking, "--rule", "adam", "--rate", "0.005"};
   static const std::string conv = "conv 8 of 3x3 keeping size start he";
   static const std::string plain =
-      conv + ", relu, 10 times (" + conv + ", relu), average all, dense 6";
+      conv + ", relu, 16 times (" + conv + ", relu), average all, dense 6";
   static const std::string past = conv + ", normalise, relu, 5 times (bypass(" + conv +
                                   ", normalise, relu, " + conv +
                                   ", normalise), relu), average all, dense 6";
@@ -171,7 +171,7 @@ const std::vector<Stop>& tour() {
        "Pictures as pictures, their numbers a key away; a number asked shows its patch.",
        {"work", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8", "--batch", "4",
         "--html", "@/stamps.html"}},
-      {"Twelve parts, one behind the other",
+      {"Many parts, one behind the other",
        "Groups of parts, taken many times; what is alike is told once. It hardly learns: the table "
        "shows what comes back through the parts, before training and after.",
        on({"train"}, tiles,

@@ -1,4 +1,7 @@
+#include <fmt/format.h>
+
 #include <memory>
+#include <optional>
 
 #include "lattice/files/pictures.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -16,6 +19,20 @@ std::optional<Shape> example_asked(const Lesson& lesson,
   if (inputs) return Shape{*inputs}.with({Role::feature});
   if (lesson.picture.empty() || lesson.names_data()) return std::nullopt;
   return parse_picture_shape(lesson.picture);
+}
+
+/// How much memory the numbers of a minibatch take that stay on the worksheet for the way back.
+std::string memory_told(const Prepared& prepared) {
+  const bool is_single = prepared.network.precision() == Precision::single;
+  const auto bytes = static_cast<double>(prepared.network.plan().written() *
+                                         prepared.training.batch * (is_single ? 4 : 8));
+  const auto in_words = [](double count) {
+    constexpr double kilo = 1000.0;
+    if (count < kilo * kilo) return fmt::format("{:.1f} KB", count / kilo);
+    return fmt::format("{:.1f} MB", count / (kilo * kilo));
+  };
+  return fmt::format("Those of a minibatch of {} take {} in {} precision.\n",
+                     prepared.training.batch, in_words(bytes), word(prepared.network.precision()));
 }
 
 }  // namespace
@@ -41,8 +58,10 @@ Verb plan_verb(Console& console) {
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const std::optional<Shape> example = example_asked(lesson, asked->inputs);
-    const Plan passed = example ? plan(*example, parse_blueprint(lesson.blueprint))
-                                : prepare(lesson).network.plan();
+    std::optional<Prepared> prepared;
+    if (!example) prepared = prepare(lesson);
+    const Plan passed =
+        example ? plan(*example, parse_blueprint(lesson.blueprint)) : prepared->network.plan();
     if (asked->options.json) {
       Json json = to_json(passed);
       json["settings"] = settings_json(lesson);
@@ -51,6 +70,7 @@ Verb plan_verb(Console& console) {
     }
     console.out << show_plan(passed, console.style,
                              asked->is_open ? Groups::opened : Groups::folded);
+    if (prepared) console.out << memory_told(*prepared);
   });
   return verb;
 }

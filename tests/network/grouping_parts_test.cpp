@@ -163,5 +163,28 @@ TEST(plan, counts_groups_that_are_alike) {
   EXPECT_EQ(Plan::alike(rows.subspan(4)), 1U);  // no groups
 }
 
+// What a plan says of memory is what a pass leaves there, line by line.
+TEST(plan, counts_the_numbers_that_an_example_leaves_on_the_worksheet) {
+  const Tensor pictures = some_pictures();
+  for (const std::string text :
+       {"conv 2 of 3x3, relu, maximum 2, flatten, dense 3, tanh, dense 2 with bias as input",
+        "contrast 3, contrast 3 subtractive, contrast 5 divisive, average all, softmax",
+        "2 times (bypass(normalise, conv 2 of 3x3 keeping size, dropout 0.1) past conv 2 of 1x1)",
+        "normalise each example, dropout 0.5 of channels, average 2, maximum all, dense 2"}) {
+    const Network net(shape_of(pictures), text, Random(3));
+    Random chance(4);
+    Worksheet sheet;
+    static_cast<void>(net.forward(sheet, sheet.given("x", pictures), Phase::training(chance)));
+    std::int64_t numbers = 0;
+    for (const Line& line : sheet.lines()) {
+      const Shape& shape = line.shape();
+      const bool is_by_example =
+          shape.rank() > 0 && shape[0] == pictures.shape()[0] && shape.role(0) == Role::example;
+      if (is_by_example) numbers += shape.count() / shape[0];
+    }
+    EXPECT_EQ(net.plan().written(), numbers) << text;
+  }
+}
+
 }  // namespace
 }  // namespace lattice

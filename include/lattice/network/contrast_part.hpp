@@ -18,6 +18,7 @@ struct NormaliseContrast {
   [[nodiscard]] std::string text() const { return lattice::text(contrast); }
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] std::int64_t written(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 

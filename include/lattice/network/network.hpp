@@ -24,6 +24,7 @@ struct Plan {
     std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
     std::int64_t multiplications = 0;    ///< so many an example takes on its way through
+    std::int64_t written = 0;            ///< so many one leaves on the worksheet while it learns
     std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
     bool adds_its_input = false;         ///< what comes in is added to what goes out
     std::vector<Row> past = {};          ///< what it goes through before that; none or one
@@ -41,6 +42,7 @@ struct Plan {
 
   [[nodiscard]] std::int64_t weights() const;          ///< how many numbers are learnt in all
   [[nodiscard]] std::int64_t multiplications() const;  ///< of one example
+  [[nodiscard]] std::int64_t written() const;          ///< with what goes in, of one example
   [[nodiscard]] Shape outputs() const;                 ///< what comes out
 };
 

@@ -34,6 +34,10 @@ struct Normalise {
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
+  [[nodiscard]] std::int64_t written(const Shape& example) const {
+    constexpr std::int64_t figures = 2;  // mean and variance
+    return example.count() + (over == NormalisedOver::example ? figures : 0);
+  }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 

@@ -59,6 +59,8 @@ class Part {
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
     return part_->multiplications(example);
   }
+  /// How many numbers an example leaves on the worksheet while it learns.
+  [[nodiscard]] std::int64_t written(const Shape& example) const { return part_->written(example); }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const { return part_->forward(x, pass); }
 
   /// The part as the type it was made from; null when it was made from another.

@@ -36,6 +36,9 @@ struct Dense {
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
     return example[0] * outputs;
   }
+  [[nodiscard]] std::int64_t written(const Shape& example) const {
+    return bias == Bias::as_input ? example[0] + 1 + outputs : outputs;
+  }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
@@ -65,6 +68,9 @@ struct Dropout {
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] std::int64_t written(const Shape& example) const {
+    return example.count() + (channels ? example[2] : example.count());
+  }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 

@@ -43,6 +43,7 @@ struct AnyPart {
   [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
   [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
   [[nodiscard]] virtual std::int64_t multiplications(const Shape& example) const = 0;
+  [[nodiscard]] virtual std::int64_t written(const Shape& example) const = 0;
   [[nodiscard]] virtual Line forward(const Line& x, Pass& pass) const = 0;
 };
 
@@ -81,6 +82,13 @@ struct PartOf final : AnyPart {
       return part.multiplications(example);
     } else {
       return 0;
+    }
+  }
+  [[nodiscard]] std::int64_t written(const Shape& example) const override {
+    if constexpr (requires { part.written(example); }) {
+      return part.written(example);
+    } else {
+      return part.shape(example).count();
     }
   }
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const override {
