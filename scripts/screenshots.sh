@@ -139,8 +139,9 @@ lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.0
   --judge-every '25 steps' --steps-every 5 --out 8.png >/dev/null
 lattice draw line kiln --net 'dense 6, tanh, dense 1' --rule adam --rate 0.02 --epochs 60 \
   --out 9.png >/dev/null
-lattice new glazes --title 'With a bypass' \
-  --net 'dense 8, tanh, bypass(dense 8, tanh, dense 8), dense 4' --out deeper.toml >/dev/null
+lattice new glazes --title 'Groups and ways past' \
+  --net 'dense 8, 3 times (bypass(dense 8, tanh)), bypass(dense 6, tanh) past dense 6, dense 4' \
+  --out deeper.toml >/dev/null
 lattice draw blocks "$glazes" deeper.toml --out 10.png >/dev/null
 lattice ask glazes.lattice --record 3,56,0.5,60,1250 --record 1,80,1,30,1220 \
   --record 6,30,1,70,1280 --record 4,60,1,40,1240 --draw 11.png >/dev/null
@@ -149,7 +150,9 @@ lattice draw weights stamps --epochs 30 --rule adam --rate 0.005 --out 13.png >/
 lattice train "$stamps" --save stamps.lattice >/dev/null 2>&1
 lattice draw channels stamps.lattice --out 14.png >/dev/null
 lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.png >/dev/null
-montage {1..15}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
+lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs 8 --out 16.png \
+  >/dev/null
+montage {1..16}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 watch() {

@@ -12,8 +12,8 @@
 namespace lattice {
 namespace {
 
-/// What arrives at a line; null where nothing does.
-using Arrived = std::function<const Tensor*(const Line& line)>;
+/// How long the gradient is that arrives at a line; 0 where none does.
+using Arrived = std::function<double(const Line& line)>;
 
 double length_of(const Tensor& tensor) {
   return std::sqrt(sum_of_squares(tensor, 0.0));
@@ -63,15 +63,15 @@ class Looking {
     if (found == lines_.end()) return;
     const Tensor& value = found->second.value();
     PartFlow flow{.part = row.name, .spread = spread_of(value), .silent = silent_share(value)};
-    if (const Tensor* const came = arrived_(found->second)) flow.arrived = length_of(*came);
+    flow.arrived = arrived_(found->second);
     double squares = 0.0;
     for (const WeightNeed& need : row.needs) {
       if (!row.inside.empty()) break;
       flow.learns = flow.learns || need.is_slope();
       const auto weight = lines_.find(need.name);
       if (weight == lines_.end()) continue;
-      if (const Tensor* const came = arrived_(weight->second))
-        squares = sum_of_squares(*came, squares);
+      const double length = arrived_(weight->second);
+      squares += length * length;
     }
     flow.learnt = std::sqrt(squares);
     parts_.push_back(std::move(flow));
@@ -92,12 +92,12 @@ std::vector<PartFlow> look_through(const Network& network, const Loss& loss, con
   const GivenLines given = write_given(sheet, rows.from(0, std::min(rows.count(), usual_probe)));
   const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(draws));
   ReverseSweep sweep(write_loss(sheet, loss, scores, given));
-  std::map<std::size_t, Tensor> arrived;
+  std::map<std::size_t, double> arrived;
   while (sweep.next())
-    arrived.emplace(sweep.step().line.number(), sweep.step().arrived);
+    arrived.emplace(sweep.step().line.number(), length_of(sweep.step().arrived));
   Looking looking(sheet, [&](const Line& line) {
     const auto found = arrived.find(line.number());
-    return found == arrived.end() ? nullptr : &found->second;
+    return found == arrived.end() ? 0.0 : found->second;
   });
   looking.look(network.plan().rows);
   return std::move(looking).parts();
@@ -106,7 +106,7 @@ std::vector<PartFlow> look_through(const Network& network, const Loss& loss, con
 std::vector<PartFlow> look_through(const WorkedSheet& work, const Plan& plan) {
   Looking looking(work.sheet(), [&](const Line& line) {
     const ReverseStep* const step = work.reverse_step_of(line);
-    return step == nullptr ? nullptr : &step->arrived;
+    return step == nullptr ? 0.0 : length_of(step->arrived);
   });
   looking.look(plan.rows);
   return std::move(looking).parts();

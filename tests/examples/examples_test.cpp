@@ -235,7 +235,7 @@ TEST(example_14, learns_the_same_by_a_loop_and_by_a_call) {
 }
 
 TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_ways_past_do) {
-  const Answer answer = run_program(examples + "15_twenty_parts_by_a_loop", {});
+  const Answer answer = run_program(examples + "15_many_parts_by_a_loop", {});
   EXPECT_EQ(answer.status, 0);
   const std::size_t second = answer.out.find("with ways past:");
   ASSERT_NE(second, std::string::npos);

@@ -127,7 +127,8 @@ const std::vector<Words>& lessons() {
       with(small, {"--net", "dense 3, normalise each example, tanh, dense 4"}),
       {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--scale", "contrast 3",
        "--augment", "shift 1 filled with 9, turn 15, brightness 0.2", "--net",
-       "bypass(conv 2 of 3x3 stride 2 border 1, normalise) past conv 2 of 1x1 stride 2, contrast 3, "
+       "bypass(conv 2 of 3x3 stride 2 border 1, normalise) past conv 2 of 1x1 stride 2, contrast "
+       "3, "
        "average all, dense 8"},
       // Steps that follow one another, and so many terms that sums are set apart
       with(small, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),

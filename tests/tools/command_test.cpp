@@ -276,7 +276,10 @@ TEST(work, gives_json_as_its_schema_says) {
   const std::string schema = LATTICE_SOURCE "/docs/schemas/worked_example.schema.json";
   for (const Words& more : {Words{"glazes", "--rule", "adam", "--steps", "1,3", "--curves"},
                             Words{"shrinkage", "--l2", "0.1", "--longest-gradient", "0.5"},
-                            Words{"kiln", "--precision", "single", "--rule", "momentum"}}) {
+                            Words{"kiln", "--precision", "single", "--rule", "momentum"},
+                            Words{"stamps", "--rows", "40", "--batch", "2", "--net",
+                                  "conv 2 of 3x3, normalise, relu, average all, dense 8",
+                                  "--augment", "shift 1, turn 9"}}) {
     ASSERT_EQ(lattice(with(with({"work"}, more), {"--json", path})).status, 0);
     const Answer answer = run_program(
         "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py", schema, path});

@@ -648,7 +648,10 @@ TEST(model_files, are_as_their_schema_says) {
        {with(glazes, {"--epochs", "2", "--save", model}),
         Words{"train", "kiln", "--epochs", "2", "--l2", "0.1", "--save", model},
         Words{"train", "cracks", "--validation", "0", "--rule", "rms", "--epochs", "2", "--save",
-              model}}) {
+              model},
+        Words{"train", "stamps", "--rows", "60", "--net",
+              "conv 2 of 3x3, normalise, relu, average all, dense 8", "--augment", "shift 1",
+              "--scale", "contrast 3", "--depth-every", "1", "--epochs", "2", "--save", model}}) {
     ASSERT_EQ(lattice(words).status, 0);
     const Answer check = run_program(
         "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py", schema, model});
