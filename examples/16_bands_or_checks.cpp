@@ -1,9 +1,9 @@
 // Lesson 16: two patterns, contrast, chosen connections, and a squared loss.
 //
 // Tiles come in any colours; what tells patterns apart is contrast. It is normalised place by place
-// before any kernel looks, a second convolution is fed by few channels, drawn by a seed, and classes
-// are learnt as the numbers 1 and 0 with a squared loss. The pictures are brought to twice their
-// size first. While it learns, the running accuracy lags behind that of the whole part: each
+// before any kernel looks, a second convolution is fed by few channels, drawn by a seed, and the
+// classes are learnt as the numbers 1 and 0 with a squared loss. The pictures are brought to twice
+// their size first. While it learns, the running accuracy lags behind that of the whole part: each
 // minibatch was judged with the weights of its moment, before the epoch was over.
 
 #include <fmt/format.h>

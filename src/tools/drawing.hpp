@@ -52,7 +52,8 @@ struct Learnt {
 [[nodiscard]] Learnt learnt_by(const std::string& subject, const Lesson& lesson);
 [[nodiscard]] Learnt learnt_of(const std::string& subject, const LessonOptions& options);
 
-/// The same of a lesson with looks at what passes through the parts, one an epoch where nobody says.
+/// The same of a lesson with looks at what passes through the parts, one an epoch where nobody
+/// says.
 [[nodiscard]] Learnt learnt_in_depth(const std::string& subject, const LessonOptions& options);
 
 /// The lesson's data as they were measured, in the part that is asked for.

@@ -164,7 +164,8 @@ std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Co
   }
 }
 
-/// Saves a run that goes on. Where that fails the run is told so, and goes on: it is saved at its end.
+/// Saves a run that goes on. Where that fails it is told, and the run goes on: it is saved at its
+/// end.
 void save_on_the_way(const TrainAsked& asked, const ModelFile& file, Console& console) {
   try {
     save_model(asked.save, file, asked.format());

@@ -331,8 +331,6 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
       {"mean around", pictures_of_five,
        [](Lines x) { return mean_around(x[0], 3); }},
-      {"contrast", pictures_of_five,
-       [](Lines x) { return with_contrast(x[0], {.size = 5, .small = 0.1}).result; }},
       {"moved", to_move, [](Lines x) { return moved(x[0], x[1]); }, 1},
       {"moved into a number", to_move,
        [](Lines x) { return moved(x[0], x[1], Around::of(0.7)); }, 1},

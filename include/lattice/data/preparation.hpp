@@ -65,8 +65,8 @@ struct Scaling {
   Tensor spread;  ///< of the same shape; never 0
 
   /// @param raw [example × …]
-  /// @throws ShapeError when an example has another shape than the factors are for, or is no picture
-  ///         where contrast is normalised.
+  /// @throws ShapeError when an example has another shape than the factors are for, or is no
+  ///         picture where contrast is normalised.
   [[nodiscard]] Tensor scaled(const Tensor& raw) const;
 
   /// The way back: scaled · spread + centre. @throws as `scaled` does; SettingError where there is

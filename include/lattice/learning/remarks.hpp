@@ -69,8 +69,8 @@ struct Remark {
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
 
 /// About what passes through a network (`look_through`):
-/// - `gradient-vanishes`: less than a hundredth of the gradient at the end arrives at the first part
-///   that learns;
+/// - `gradient-vanishes`: less than a hundredth of the gradient at the end arrives at the first
+///   part that learns;
 /// - `gradient-explodes`: more than a hundred times as much does;
 /// - `silent-units`: more than half of the units of a part give 0 for every example.
 /// @param when a few words: `before training`

@@ -9,8 +9,8 @@
 
 namespace lattice {
 
-/// Pictures whose contrast is normalised place by place (`with_contrast`). Its `level`, `spread` and
-/// `least` are lines of the worksheet.
+/// Pictures whose contrast is normalised place by place (`with_contrast`). Its `level`, `spread`
+/// and `least` are lines of the worksheet.
 struct NormaliseContrast {
   Contrast contrast = {};
 

@@ -58,10 +58,10 @@ struct PartNature {
 /// What a type has to say to be a part of a network. `example` is the shape of one example as it
 /// comes in, without the axis of examples. What else others have to know of it, it may say by a
 /// member `nature()`, and how many multiplications an example takes by `multiplications(example)`;
-/// how many numbers one leaves on the worksheet while it learns, where these are others than those it
-/// gives, by `written(example)`.
-/// One that is made of other parts says which by a member `parts()`, and what its input goes through
-/// past them, where it does, by `past()`.
+/// how many numbers one leaves on the worksheet while it learns, where these are others than those
+/// it gives, by `written(example)`.
+/// One that is made of other parts says which by a member `parts()`, and what its input goes
+/// through past them, where it does, by `past()`.
 template <class P>
 concept PartLike = requires(const P& part, const Shape& example, const Line& x, Pass& pass) {
   { part.kind() } -> std::convertible_to<std::string_view>;  // `dense`
