@@ -140,7 +140,7 @@ lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.0
 lattice draw line kiln --net 'dense 6, tanh, dense 1' --rule adam --rate 0.02 --epochs 60 \
   --out 9.png >/dev/null
 lattice new glazes --title 'Groups and ways past' \
-  --net 'dense 8, 3 times (bypass(dense 8, tanh)), bypass(dense 6, tanh) past dense 6, dense 4' \
+  --net 'dense 8, 3 times (bypass(dense 8, tanh)), dense 4' \
   --out deeper.toml >/dev/null
 lattice draw blocks "$glazes" deeper.toml --out 10.png >/dev/null
 lattice ask glazes.lattice --record 3,56,0.5,60,1250 --record 1,80,1,30,1220 \
@@ -152,7 +152,7 @@ lattice draw channels stamps.lattice --out 14.png >/dev/null
 lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.png >/dev/null
 lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs 8 --out 16.png \
   >/dev/null
-montage {1..16}.png -tile 3x -geometry 540x+6+6 "$folder/charts.png"
+montage {1..16}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 watch() {

@@ -67,11 +67,9 @@ std::pair<double, double> powers_of_ten(const std::vector<NamedDepth>& networks,
 /// The names of parts at their places, as many as can be read beside each other.
 std::string ticks_of(const std::vector<PartFlow>& parts) {
   constexpr std::size_t most_names = 14;
-  const std::size_t every = (parts.size() + most_names - 1) / most_names;
-  std::string text;
-  for (std::size_t at = 0; at < parts.size(); at += every)
-    text += fmt::format("{}{} {}", at == 0 ? "" : ", ", plot::quoted(parts[at].part), at);
-  return text;
+  std::vector<std::string> names(parts.size());
+  std::ranges::transform(parts, names.begin(), &PartFlow::part);
+  return plot::ticks(names, (parts.size() + most_names - 1) / most_names);
 }
 
 /// @param number of the panel, for its blocks

@@ -92,11 +92,12 @@ inline constexpr Colour pencil_colour = {102, 106, 112};
   return safe + "\"";
 }
 
-/// Names at the places 0, 1, 2 … of an axis. A percent sign is doubled, since gnuplot looks there
-/// for how the number is to be written.
-[[nodiscard]] inline std::string ticks(const std::vector<std::string>& names) {
+/// Names at the places 0, 1, 2 … of an axis, or at every n-th of them. A percent sign is
+/// doubled, since gnuplot looks there for how the number is to be written.
+[[nodiscard]] inline std::string ticks(const std::vector<std::string>& names,
+                                       std::size_t every = 1) {
   std::string text;
-  for (std::size_t at = 0; at < names.size(); ++at) {
+  for (std::size_t at = 0; at < names.size(); at += every) {
     std::string doubled;
     for (const char letter : names[at])
       doubled += letter == '%' ? "%%" : std::string(1, letter);

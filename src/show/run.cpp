@@ -97,7 +97,7 @@ class LogBars {
 
   [[nodiscard]] std::string text(double number) const {
     if (!(number > 0.0) || !std::isfinite(number)) return "";
-    // A tenth is seldom worth more than a letter.
+    // Two letters for a power of ten, as far as there is room.
     const double letters = std::min(longest, std::max(1.0, 2.0 * (high_ - low_)));
     const double share = high_ > low_ ? (std::log10(number) - low_) / (high_ - low_) : 1.0;
     std::string bar;

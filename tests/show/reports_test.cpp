@@ -130,6 +130,28 @@ TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) 
   EXPECT_THAT(opened, AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like"))));
 }
 
+TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
+  const Depth before{.epoch = 0,
+                     .parts = {{.part = "block.bypass.conv",
+                                .learns = true,
+                                .spread = 1.25,
+                                .arrived = 1e-5,
+                                .learnt = 0.5},
+                               {.part = "relu", .spread = 0.5, .arrived = 0.1, .silent = 0.625}}};
+  Depth after = before;
+  after.epoch = 8;
+  after.parts[0].arrived = 0.0;
+  const std::string alone = show_depth(before, before, {});
+  EXPECT_THAT(alone,
+              AllOf(HasSubstr("part               spread  ∂ arrived  ∂ weights  silent"),
+                    HasSubstr("block.bypass.conv    1.25       1e−5        0.5          ▪\n"),
+                    HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("As it is before training.")));
+  const std::string both = show_depth(before, after, {});
+  EXPECT_THAT(both, AllOf(HasSubstr("spread now"), HasSubstr("∂ now"),
+                          HasSubstr("before training, and now, after epoch 8")));
+  EXPECT_LE(width_of(both), page_width);
+}
+
 TEST(data_table, has_columns_classes_and_first_rows) {
   const std::string text = show_data(demo_set("cracks", 50, 1), {});
   EXPECT_THAT(text,
