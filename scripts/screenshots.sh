@@ -73,12 +73,12 @@ shoot_typed() {
   photograph "$name" "$rows" "$script"
 }
 
-# browse NAME ADDRESS: a page in a browser's window.
+# browse NAME ADDRESS [HEIGHT]: a page in a browser's window.
 browse() {
   local profile
   profile=$(mktemp --directory)
   timeout 60 chromium --headless --no-sandbox --disable-gpu "--user-data-dir=$profile" --hide-scrollbars \
-    --window-size=1280,800 --timeout=4000 --screenshot="$folder/$1.png" "$2" >/dev/null 2>&1
+    "--window-size=1280,${3:-800}" --timeout=4000 --screenshot="$folder/$1.png" "$2" >/dev/null 2>&1
   rm -rf "$profile"
 }
 
@@ -155,17 +155,22 @@ lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs
 montage {1..16}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
+# watch NAME HEIGHT LESSON…: the page that watches a run.
 watch() {
-  lattice train "${@:2}" --serve --port 8077 --say nothing >/dev/null 2>&1 &
+  lattice train "${@:3}" --serve --port 8077 --say nothing >/dev/null 2>&1 &
   local training=$!
-  sleep 2
-  browse "$1" http://127.0.0.1:8077/
+  sleep 3
+  # A browser may take the picture before the first figures have come: a page without any is small.
+  for _ in 1 2 3 4 5; do
+    browse "$1" http://127.0.0.1:8077/ "$2"
+    [ "$(stat --format %s "$folder/$1.png")" -gt 60000 ] && break
+  done
   kill "$training"
   wait "$training" || true
 }
-watch watch demo/lessons/cracks.toml
-watch wrong "$stamps" --epochs 4 --rows 800
-convert "$folder/wrong.png" -crop 1280x345+0+455 +repage wrong.png
+watch watch 800 demo/lessons/cracks.toml
+watch wrong 1000 "$stamps" --epochs 4 --rows 800
+convert "$folder/wrong.png" -crop 1280x545+0+455 +repage wrong.png
 rm "$folder/wrong.png"
 convert "$folder/watch.png" wrong.png -append -strip "$folder/watch.png"
 
