@@ -22,10 +22,10 @@ void check(const Augmentation& how) {
                          const std::string& found) {
     throw SettingError({.what = what, .expected = expected, .found = found});
   };
-  const std::int64_t least = std::min(how.most_down, how.most_right);
-  if (least < 0) {
-    refuse("pictures cannot be shifted by up to so much", "0 or more: they go either way",
-           fmt::format("{}", least));
+  for (const std::int64_t most : {how.most_down, how.most_right}) {
+    if (most >= 0 && most <= farthest_move) continue;
+    refuse("pictures cannot be shifted by up to so much",
+           fmt::format("0 to {}: they go either way", farthest_move), fmt::format("{}", most));
   }
   if (!(how.most_degrees >= 0.0) || how.most_degrees > 180.0) {
     refuse("pictures cannot be turned by up to so much", "0 to 180 degrees: they turn either way",

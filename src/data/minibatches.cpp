@@ -116,13 +116,13 @@ class Minibatches::Ahead {
     changed_.wait(lock, [this] { return ready_.contains(used_) || (at_end_ && used_ == begun_); });
     const auto found = ready_.find(used_);
     if (found == ready_.end()) return std::nullopt;
-    const Made made = std::move(found->second);
+    Made made = std::move(found->second);
     ready_.erase(found);
     ++used_;
     lock.unlock();
     changed_.notify_all();
     if (made.trouble) std::rethrow_exception(made.trouble);
-    return made.batch;
+    return std::move(made.batch);
   }
 
  private:

@@ -27,7 +27,7 @@ std::vector<std::size_t> shown_of(std::size_t count) {
   return shown;
 }
 
-/// Parts that learn, and those that add what comes in to what goes out: the others are between.
+/// Parts that learn, and groups of parts: the others are between.
 bool is_drawn(const PartFlow& part, const std::vector<PartFlow>& all) {
   const std::string inside = part.part + ".";
   const bool is_group = std::ranges::any_of(

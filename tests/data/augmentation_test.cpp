@@ -65,6 +65,12 @@ TEST(moved, is_each_picture_by_itself_and_says_so) {
                 return moved(ones({2, 3}), ones({2, 6}));
               }),
               HasSubstr("are no pictures"));
+  for (const double number : {std::nan(""), HUGE_VAL, -1e300}) {
+    Tensor beyond = as_tensor(moves);
+    beyond.set({1, 3}, number);
+    EXPECT_THAT(said<NumberError>([&] { return moved(two, beyond); }),
+                HasSubstr("[1,3] of the second"));
+  }
 }
 
 TEST(augmentation, is_read_as_it_is_written) {
@@ -79,6 +85,8 @@ TEST(augmentation, is_read_as_it_is_written) {
            {"", "the end"},
            {"shift", "the end"},
            {"shift -1", "cannot be shifted by up to so much"},
+           {"shift 9223372036854775807", "0 to 1000000"},
+           {"shift 1x2000000", "2000000"},
            {"shift 2x", "'2x'"},
            {"shift 1.5", "'1.5'"},
            {"flip", "the end"},

@@ -53,6 +53,9 @@ struct PictureMove {
 [[nodiscard]] Tensor as_tensor(std::span<const PictureMove> moves,
                                Precision precision = Precision::double_);
 
+/// No number of a move is larger: no picture has so many rows.
+inline constexpr std::int64_t farthest_move = 1'000'000;
+
 /// How many numbers a move is.
 inline constexpr std::int64_t numbers_of_a_move = 6;
 

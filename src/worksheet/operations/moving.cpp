@@ -2,10 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <optional>
 #include <vector>
 
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/moving_kernels.hpp"
 #include "worksheet/operations/shared.hpp"
@@ -31,7 +33,10 @@ class MovedPictures final : public Operation {
                         .found = to_string(pictures)});
     }
     const Shape moves{pictures[0], numbers_of_a_move};
-    if (inputs.shape(1) == moves) return pictures;
+    if (inputs.shape(1) == moves) {
+      check_numbers(inputs);
+      return pictures;
+    }
     throw ShapeError({.what = fmt::format("moved: {} are no moves of {}", inputs.describe(1),
                                           inputs.describe(0)),
                       .expected = fmt::format("{}, a move for each picture", to_string(moves)),
@@ -89,6 +94,19 @@ class MovedPictures final : public Operation {
       numbers.push_back(cells.input(1, {example, of}).evaluate());
     return {move_in(tensor({1, numbers_of_a_move}, numbers), 0), around(), cells.shape(0)[1],
             cells.shape(0)[2]};
+  }
+
+  /// Refuses moves by which no place could be found.
+  static void check_numbers(const Inputs& inputs) {
+    const Tensor& moves = inputs[1];
+    for (std::int64_t at = 0; at < moves.count(); ++at) {
+      const double number = moves.at_offset(at);
+      if (std::abs(number) <= static_cast<double>(farthest_move)) continue;
+      throw NumberError({.what = "moved: a picture cannot be moved by this",
+                         .where = inputs.place(1, moves.shape().index(at)),
+                         .expected = fmt::format("a number up to {}", farthest_move),
+                         .found = format_number(number)});
+    }
   }
 
   static Formula times(double part, const Formula& number) {

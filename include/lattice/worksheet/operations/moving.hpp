@@ -15,7 +15,8 @@ namespace lattice {
 /// @endcode
 /// @param pictures [example × row × column × channel]
 /// @param moves [example × 6], as `as_tensor` makes it; no gradient goes there
-/// @throws ShapeError for other shapes.
+/// @throws ShapeError for other shapes; NumberError for a move that is no number, or beyond
+///         `farthest_move`.
 template <Operand X>
 [[nodiscard]] X moved(const X& pictures, const X& moves, const Around& around = Around::edge());
 
