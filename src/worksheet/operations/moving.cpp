@@ -67,7 +67,8 @@ class MovedPictures final : public Operation {
     std::vector<Formula> uses;
     for (std::int64_t row = 0; row < cells.shape(0)[1]; ++row) {
       for (std::int64_t column = 0; column < cells.shape(0)[2]; ++column) {
-        for (const auto& part : move.sources(row, column).parts()) {
+        const auto sources = move.sources(row, column);
+        for (const auto& part : sources.parts()) {
           if (part.row == at[1] && part.column == at[2])
             uses.push_back(times(part.part, cells.arrived({at[0], row, column, at[3]})));
         }
