@@ -1,6 +1,6 @@
-// Writes a copy of each demo set, from its usual seed, into a folder: tables as CSV, the stamps as
-// IDX and the tiles as PNG files by pattern, the first rows of each; and the glazes sorted by what
-// they are, for the lesson about the order of rows.
+// Writes a copy of each demo set, from its usual seed, into a folder: tables as CSV, a graph's edges
+// as another, the stamps as IDX and the tiles as PNG files by pattern, the first rows of each; and
+// the glazes sorted by what they are, for the lesson about the order of rows.
 
 #include <algorithm>
 #include <cstdint>
@@ -8,6 +8,7 @@
 #include <fstream>
 #include <iostream>
 #include <numeric>
+#include <string>
 #include <vector>
 
 #include "lattice/data/demo_sets.hpp"
@@ -24,9 +25,9 @@ lattice::Dataset sorted_by_class(const lattice::Dataset& data) {
   return data.taking(rows);
 }
 
-bool write_csv(const std::filesystem::path& path, const lattice::Dataset& data) {
+bool write_text(const std::filesystem::path& path, const std::string& text) {
   std::ofstream file(path, std::ios::binary);
-  file << lattice::to_csv(data);
+  file << text;
   file.close();
   (file ? std::cout : std::cerr) << (file ? "" : "cannot write ") << path.string() << "\n";
   return static_cast<bool>(file);
@@ -34,7 +35,10 @@ bool write_csv(const std::filesystem::path& path, const lattice::Dataset& data) 
 
 bool write_copy(const std::filesystem::path& folder, const lattice::DemoSet& set) {
   const lattice::Dataset data = lattice::demo_set(set.name, set.copied_rows, set.usual_seed);
-  if (data.is_table()) return write_csv(folder / (set.name + ".csv"), data);
+  if (data.is_graph() &&
+      !write_text(folder / (set.name + "_edges.csv"), lattice::to_csv(lattice::edges_table(data))))
+    return false;
+  if (data.is_table()) return write_text(folder / (set.name + ".csv"), lattice::to_csv(data));
   if (data.example()[2] == 1) {
     lattice::write_pictures(data, folder / set.name);
   } else {
@@ -56,5 +60,5 @@ int main(int count, char** arguments) {
     if (!write_copy(folder, set)) return 3;
   }
   const lattice::Dataset sorted = sorted_by_class(lattice::demo_set("glazes"));
-  return write_csv(folder / "glazes_sorted.csv", sorted) ? 0 : 3;
+  return write_text(folder / "glazes_sorted.csv", lattice::to_csv(sorted)) ? 0 : 3;
 }

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <map>
 
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -85,11 +87,39 @@ std::string with_unit(const std::string& name, const std::vector<std::string>& u
   return has_unit ? fmt::format("{} ({})", name, units[at]) : name;
 }
 
+/// A matrix between rows, of some of them alone.
+Tensor among(const Tensor& all, std::span<const std::int64_t> rows) {
+  std::multimap<std::int64_t, std::int64_t> places;
+  for (std::size_t at = 0; at < rows.size(); ++at)
+    places.emplace(rows[at], static_cast<std::int64_t>(at));
+  std::vector<MatrixEntry> entries;
+  for (const auto& [row, to] : places) {
+    for (const std::int64_t column : kept_along(all, 1, row)) {
+      const auto [first, end] = places.equal_range(column);
+      for (auto from = first; from != end; ++from)
+        entries.push_back({to, from->second, all.at({row, column})});
+    }
+  }
+  const std::int64_t count = std::ssize(rows);
+  return sparse_matrix(all.shape().with_extent(0, count).with_extent(1, count), entries,
+                       all.precision());
+}
+
 }  // namespace
 
 const Tensor* find_side(std::span<const SideInput> side, std::string_view name) {
   const auto found = std::ranges::find(side, name, &SideInput::name);
   return found == side.end() ? nullptr : &found->value;
+}
+
+bool Dataset::is_graph() const {
+  return std::ranges::any_of(side, &SideInput::between_rows);
+}
+
+std::string Dataset::row_name(std::int64_t row) const {
+  const auto at = static_cast<std::size_t>(row);
+  if (at < row_names.size()) return row_names[at];
+  return fmt::format("{} {}", is_graph() ? "node" : "row", row);
 }
 
 Shape Dataset::example() const {
@@ -177,6 +207,17 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   if (!classes.empty()) result.classes = classes.rows(rows);
   for (SideInput& each : result.side) {
     if (each.by_row) each.value = each.value.rows(rows);
+    if (each.between_rows) each.value = among(each.value, rows);
+  }
+  std::map<std::int64_t, std::int64_t> places;
+  for (std::size_t at = 0; at < rows.size(); ++at)
+    places.emplace(rows[at], static_cast<std::int64_t>(at));
+  std::erase_if(result.known, [&](std::int64_t row) { return !places.contains(row); });
+  for (std::int64_t& row : result.known)
+    row = places.at(row);
+  result.row_names.clear();
+  for (const std::int64_t row : rows) {
+    if (!row_names.empty()) result.row_names.push_back(row_names[static_cast<std::size_t>(row)]);
   }
   return result;
 }
@@ -246,19 +287,33 @@ Dataset Dataset::counting(const Tensor& numbers) const {
 
 std::uint64_t fingerprint(const Dataset& data) {
   std::uint64_t mark = 0xcbf29ce484222325ULL;
-  const auto take = [&](const auto& numbers) {
-    for (std::int64_t at = 0; at < numbers.count(); ++at) {
-      const auto bits = std::bit_cast<std::uint64_t>(numbers.at_offset(at));
-      for (int byte = 0; byte < 64; byte += 8) {
-        mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
-        mark *= 0x100000001b3ULL;
-      }
+  const auto take = [&](double number) {
+    const auto bits = std::bit_cast<std::uint64_t>(number);
+    for (int byte = 0; byte < 64; byte += 8) {
+      mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
+      mark *= 0x100000001b3ULL;
     }
   };
-  take(data.features);
-  take(data.truth());
+  const auto take_all = [&](const auto& numbers) {
+    for (std::int64_t at = 0; at < numbers.count(); ++at)
+      take(numbers.at_offset(at));
+  };
+  const auto take_kept = [&](const Tensor& matrix) {
+    if (!matrix.is_sparse()) return take_all(matrix);
+    for (const MatrixEntry& entry : entries_of(matrix)) {
+      take(static_cast<double>(entry.row));
+      take(static_cast<double>(entry.column));
+      take(entry.number);
+    }
+  };
+  if (data.features.are_bytes()) {
+    take_all(data.features);
+  } else {
+    take_kept(data.features.all());
+  }
+  take_all(data.truth());
   for (const SideInput& each : data.side)
-    take(each.value);
+    take_kept(each.value);
   return mark;
 }
 

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "data/demo_graph.hpp"
 #include "data/demo_pictures.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
@@ -177,6 +178,14 @@ const std::vector<DemoSet>& demo_sets() {
        .copied_rows = 60,
        .usual_seed = 1,
        .make = make_tiles},
+      {.name = "studios",
+       .story =
+           "which of four guilds a potter belongs to, from who shares a kiln with whom: a graph "
+           "in which two potters of each guild are known",
+       .usual_rows = 48,
+       .copied_rows = 48,
+       .usual_seed = 1,
+       .make = make_studios},
   };
   return sets;
 }

@@ -19,6 +19,14 @@ std::vector<std::int64_t> numbers_to(std::int64_t count) {
   return numbers;
 }
 
+/// How much each row of a graph counts where some rows do: the others 0.
+SideInput counted_among_all(const Dataset& data, std::span<const std::int64_t> rows) {
+  Tensor counted = zeros(Shape{data.rows()}.with({Role::node}), data.features.precision());
+  for (const std::int64_t row : rows)
+    counted.set({row}, data.counted(row));
+  return {.name = std::string(counted_name), .value = std::move(counted), .by_row = true};
+}
+
 }  // namespace
 
 std::vector<std::string> Batch::moves_in_words() const {
@@ -64,7 +72,9 @@ RowSet::RowSet(Dataset data, std::vector<std::int64_t> rows)
 
 Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* augmented) const {
   // All rows of a whole are the tensors as they are.
-  const bool is_all = is_whole_ && std::ssize(rows) == count() && std::ranges::is_sorted(rows);
+  const bool is_graph = data().is_graph();
+  const bool is_all =
+      is_graph || (is_whole_ && std::ssize(rows) == count() && std::ranges::is_sorted(rows));
   const auto taken = [&](const Tensor& of_all) {
     return of_all.empty() || is_all ? of_all : of_all.rows(rows);
   };
@@ -88,8 +98,13 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
                                            : taken(held_->targets);
   }
   batch.classes = taken(of.classes);
-  for (const SideInput& side : of.side)
-    batch.side.push_back({side.name, side.by_row ? taken(side.value) : side.value, side.by_row});
+  for (const SideInput& side : of.side) {
+    if (is_graph && side.name == counted_name) continue;
+    batch.side.push_back(side);
+    if (side.by_row) batch.side.back().value = taken(side.value);
+  }
+  if (is_graph) batch.side.push_back(counted_among_all(of, rows));
+  batch.is_graph = is_graph;
   batch.rows = std::move(rows);
   return batch;
 }

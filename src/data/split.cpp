@@ -19,8 +19,8 @@ using Rows = std::vector<std::int64_t>;
 using Shares = std::array<double, 3>;
 
 /// The shares, when they can be. @throws SettingError when they cannot.
-Shares checked_shares(const SplitSettings& settings) {
-  const Shares shares = shares_of(settings);
+/// @param may_have_no_train whether the train part comes from elsewhere
+Shares checked_shares(const Shares& shares, bool may_have_no_train = false) {
   const auto [train, validation, test] = shares;
   for (std::size_t part = 0; part < shares.size(); ++part) {
     const double share = shares.at(part);
@@ -38,7 +38,7 @@ Shares checked_shares(const SplitSettings& settings) {
          .found = fmt::format("{} + {} + {} = {}", format_number(train), format_number(validation),
                               format_number(test), format_number(total))});
   }
-  if (train == 0.0) {
+  if (train == 0.0 && !may_have_no_train) {
     throw SettingError({.what = "there is no train part",
                         .expected = "a share above 0 to learn from",
                         .found = "0"});
@@ -101,6 +101,23 @@ std::array<double, 3> shares_of(const SplitSettings& settings) {
   return {*train, validation.value_or(each), test.value_or(each)};
 }
 
+bool learns_from_known(const Dataset& data, const SplitSettings& settings) {
+  return settings.known || !data.known.empty();
+}
+
+std::array<double, 3> shares_of(const Dataset& data, const SplitSettings& settings) {
+  if (!learns_from_known(data, settings)) return shares_of(settings);
+  if (settings.train) {
+    throw SettingError(
+        {.what = "what is learnt from is what is known",
+         .expected = "no share to learn from beside rows that are known",
+         .found = format_number(*settings.train),
+         .remedy = "leave train out; validation and test are shares of the other rows"});
+  }
+  const double validation = settings.validation.value_or(0.0);
+  return {0.0, validation, settings.test.value_or(1.0 - validation)};
+}
+
 const Rows& SplitRows::operator[](DataPart part) const {
   return part == DataPart::train ? train : part == DataPart::validation ? validation : test;
 }
@@ -110,7 +127,7 @@ const RowSet& Split::operator[](DataPart part) const {
 }
 
 SplitRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random) {
-  const Shares shares = checked_shares(settings);
+  const Shares shares = checked_shares(shares_of(settings));
   if (settings.stratified) {
     throw SettingError({.what = "stratified parts need classes",
                         .expected = "a class for each row",
@@ -125,7 +142,7 @@ SplitRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& r
 
 SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Random& random) {
   if (!settings.stratified) return split_rows(classes.count(), settings, random);
-  const Shares shares = checked_shares(settings);
+  const Shares shares = checked_shares(shares_of(settings));
   // Rows are drawn before they are sorted by class, so that parts stay in random order.
   const Rows order = in_order(classes.count(), settings, random);
   std::vector<Rows> by_class;
@@ -156,6 +173,54 @@ SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Rando
 
 namespace {
 
+/// The first so many rows of each class that come in an order.
+Rows first_of_each_class(const Dataset& data, const Rows& order, std::int64_t count) {
+  if (count < 1 || !data.has_classes()) {
+    throw SettingError({.what = "so many rows of each class cannot be known",
+                        .expected = "1 or more of each class, where there are classes",
+                        .found = count < 1 ? fmt::format("{}", count) : "numbers to predict"});
+  }
+  std::vector<std::int64_t> left(static_cast<std::size_t>(data.class_count()), count);
+  Rows known;
+  for (const std::int64_t row : order) {
+    std::int64_t& of_class = left[static_cast<std::size_t>(data.classes.at_offset(row))];
+    if (of_class == 0) continue;
+    --of_class;
+    known.push_back(row);
+  }
+  const auto short_of = std::ranges::find_if(left, [](std::int64_t more) { return more > 0; });
+  if (short_of != left.end()) {
+    throw SettingError({.what = fmt::format("there are not {} rows of each class", count),
+                        .expected = fmt::format("at most {} of {}", count - *short_of,
+                                                data.class_name(short_of - left.begin())),
+                        .found = fmt::format("{}", count)});
+  }
+  return known;
+}
+
+}  // namespace
+
+SplitRows split_rows(const Dataset& data, const SplitSettings& settings, Random& random) {
+  if (!learns_from_known(data, settings)) {
+    return data.has_classes() ? split_rows(data.classes, settings, random)
+                              : split_rows(data.rows(), settings, random);
+  }
+  const Shares shares = checked_shares(shares_of(data, settings), true);
+  const Rows order = in_order(data.rows(), settings, random);
+  SplitRows dealt;
+  dealt.train = settings.known ? first_of_each_class(data, order, *settings.known) : data.known;
+  std::ranges::sort(dealt.train);
+  Rows others;
+  for (const std::int64_t row : order) {
+    if (!std::ranges::binary_search(dealt.train, row)) others.push_back(row);
+  }
+  deal(others, shares, dealt);
+  check_dealt(dealt, shares, std::ssize(others));
+  return dealt;
+}
+
+namespace {
+
 /// The parts of a dataset that has the rows of another.
 Split with_data(const RowSet& whole, const Split& split) {
   return {.train = whole.taking(split.train.rows()),
@@ -170,8 +235,7 @@ Split Split::as_measured() const {
 }
 
 Split split(const Dataset& data, const SplitSettings& settings, Random& random) {
-  const SplitRows rows = data.has_classes() ? split_rows(data.classes, settings, random)
-                                            : split_rows(data.rows(), settings, random);
+  const SplitRows rows = split_rows(data, settings, random);
   const RowSet whole = data;
   return {.train = whole.taking(rows.train),
           .validation = whole.taking(rows.validation),
@@ -215,11 +279,11 @@ Split prepared(const Split& split, const std::vector<ScalingSettings>& features,
     };
   };
   const Preparation of_features =
-      fit(features, each_rows([](const Batch& batch) { return batch.features; }));
+      fit(features, each_rows([](const Batch& batch) { return batch.of_rows(batch.features); }));
   const Preparation of_targets =
-      split.data().has_classes()
-          ? Preparation()
-          : fit(targets, each_rows([](const Batch& batch) { return batch.targets; }));
+      split.data().has_classes() ? Preparation() : fit(targets, each_rows([](const Batch& batch) {
+                                                         return batch.of_rows(batch.targets);
+                                                       }));
   return with_data(split.data().prepared_by(of_features, of_targets), split);
 }
 

@@ -4,12 +4,15 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <array>
+#include <cctype>
 #include <charconv>
 #include <cmath>
 #include <map>
 #include <optional>
 #include <set>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
@@ -167,27 +170,36 @@ std::vector<std::size_t> places_of(const Table& first, const Table& other) {
   return places;
 }
 
+/// The columns that are no features, by what they are for.
+struct OtherColumns {
+  std::vector<std::size_t> targets = {};
+  std::optional<std::size_t> weights = std::nullopt;
+  std::optional<std::size_t> names = std::nullopt;
+  std::optional<std::size_t> known = std::nullopt;
+
+  /// What a column is for; empty where nothing.
+  [[nodiscard]] std::string_view job_of(std::size_t column) const {
+    if (std::ranges::find(targets, column) != targets.end()) return "is the target";
+    if (column == weights) return "says how much rows count";
+    if (column == names) return "names the rows";
+    if (column == known) return "says what is known";
+    return "";
+  }
+};
+
 /// The columns to learn from.
 std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice& choice,
-                                         const std::vector<std::size_t>& targets,
-                                         const std::optional<std::size_t>& weights,
+                                         const OtherColumns& others,
                                          std::vector<std::string>& left_out) {
-  const auto is_target = [&](std::size_t column) {
-    return std::ranges::find(targets, column) != targets.end();
-  };
   std::vector<std::size_t> columns;
   for (const std::string& name : choice.features) {
     const std::size_t column = find_column(table, name, "features");
-    if (is_target(column)) {
-      throw NameError({.what = fmt::format("'{}' is the target and a feature at once", name),
-                       .expected = "features that are known before the target is",
+    if (const std::string_view job = others.job_of(column); !job.empty()) {
+      throw NameError({.what = fmt::format("'{}' {}, and is a feature at once", name, job),
+                       .expected = column == others.weights || column == others.names
+                                       ? "features apart from it"
+                                       : "features that are known before the target is",
                        .remedy = "leave it out of the features"});
-    }
-    if (column == weights) {
-      throw NameError(
-          {.what = fmt::format("'{}' says how much rows count, and is a feature at once", name),
-           .expected = "features apart from it",
-           .remedy = "leave it out of the features"});
     }
     if (std::ranges::find(columns, column) != columns.end()) {
       throw NameError({.what = fmt::format("the feature '{}' is named twice", name),
@@ -206,7 +218,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
   if (!columns.empty()) return columns;
   check_names_differ(table);
   for (std::size_t column = 0; column < table.header.size(); ++column) {
-    if (is_target(column) || column == weights) continue;
+    if (!others.job_of(column).empty()) continue;
     const ColumnOfText text(table, column);
     if (!text.is_of_numbers() && text.words().size() > most_words) {
       left_out.push_back(table.header[column]);
@@ -214,7 +226,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
       columns.push_back(column);
     }
   }
-  if (columns.empty()) {
+  if (columns.empty() && !choice.are_nodes) {
     throw NameError({.what = fmt::format("{} has no column to learn from", table.name),
                      .expected = fmt::format("at least one column besides '{}'",
                                              fmt::join(choice.targets, "', '")),
@@ -422,16 +434,50 @@ Table appended(std::vector<Table> tables) {
 
 namespace {
 
-/// The column that says how much each row counts, where one is named.
-std::optional<std::size_t> weights_column(const Table& table, const ColumnChoice& choice,
-                                          const std::vector<std::size_t>& targets) {
-  if (choice.weights.empty()) return std::nullopt;
-  const std::size_t column = find_column(table, choice.weights, "weights");
-  if (std::ranges::find(targets, column) == targets.end()) return column;
-  throw NameError({.what = fmt::format("'{}' is the target, and says how much rows count at once",
-                                       choice.weights),
-                   .expected = "a column of its own that says how much each row counts",
-                   .remedy = "name another column"});
+/// The columns that are no features.
+OtherColumns other_columns(const Table& table, const ColumnChoice& choice) {
+  OtherColumns others{.targets = target_columns(table, choice)};
+  const auto find = [&](const std::string& name, const std::string& setting,
+                        std::optional<std::size_t>& place) {
+    if (name.empty()) return;
+    const std::size_t column = find_column(table, name, setting);
+    if (const std::string_view job = others.job_of(column); !job.empty()) {
+      throw NameError(
+          {.what = fmt::format("'{}' {}, and is named for {} at once", name, job, setting),
+           .expected = "a column of its own",
+           .remedy = "name another column"});
+    }
+    place = column;
+  };
+  find(choice.weights, "weights", others.weights);
+  find(choice.names, "names", others.names);
+  find(choice.known, "known", others.known);
+  return others;
+}
+
+/// The rows of which a column says yes.
+std::vector<std::int64_t> rows_that_say_yes(const Table& table, std::size_t column) {
+  constexpr std::array<std::string_view, 5> yes = {"yes", "1", "true", "x", "known"};
+  constexpr std::array<std::string_view, 5> no = {"no", "0", "false", "", "unknown"};
+  std::vector<std::int64_t> rows;
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    std::string field(trimmed(table.rows[row][column]));
+    std::ranges::transform(field, field.begin(), [](unsigned char c) { return std::tolower(c); });
+    if (std::ranges::find(yes, field) != yes.end()) {
+      rows.push_back(static_cast<std::int64_t>(row));
+    } else if (std::ranges::find(no, field) == no.end()) {
+      throw FileError(
+          {.what = fmt::format("'{}' does not say whether a label is known", field),
+           .where = fmt::format("{}, column '{}'", table.place(row), table.header[column]),
+           .expected = "yes or no, 1 or 0",
+           .found = table.rows[row][column]});
+    }
+  }
+  if (!rows.empty()) return rows;
+  throw FileError({.what = "no label is known",
+                   .where = fmt::format("{}, column '{}'", table.name, table.header[column]),
+                   .expected = "yes in one row or more",
+                   .found = "no in every row"});
 }
 
 /// The numbers of that column, each 0 or more.
@@ -454,13 +500,12 @@ Tensor weights_in(const Table& table, std::size_t column) {
 
 TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
-  const std::vector<std::size_t> targets = target_columns(table, choice);
-  const std::optional<std::size_t> weights = weights_column(table, choice, targets);
-  const std::vector<std::size_t> places =
-      feature_columns(table, choice, targets, weights, reading.left_out);
+  const OtherColumns others = other_columns(table, choice);
+  const std::vector<std::size_t>& targets = others.targets;
+  const std::vector<std::size_t> places = feature_columns(table, choice, others, reading.left_out);
   std::vector<std::size_t> in_use = places;
   in_use.insert(in_use.end(), targets.begin(), targets.end());
-  if (weights) in_use.push_back(*weights);
+  if (others.weights) in_use.push_back(*others.weights);
   const Table whole = without_gaps(table, in_use, choice.missing);
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
 
@@ -472,7 +517,8 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
         {.name = text.name(),
          .words = text.is_of_numbers() ? std::vector<std::string>() : text.words()});
   }
-  data.features = encoded(whole, places, data.columns);
+  data.features = places.empty() ? each_its_own(std::ssize(whole.rows))
+                                 : Examples(encoded(whole, places, data.columns));
   data.feature_names = feature_names_of(data.columns);
   for (const std::size_t target : targets)
     data.target_names.push_back(whole.header[target]);
@@ -481,7 +527,10 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   } else {
     read_targets(data, whole, targets, choice.kind);
   }
-  if (weights) data = data.counting(weights_in(whole, *weights));
+  if (others.weights) data = data.counting(weights_in(whole, *others.weights));
+  if (others.known) data.known = rows_that_say_yes(whole, *others.known);
+  for (std::size_t row = 0; others.names && row < whole.rows.size(); ++row)
+    data.row_names.emplace_back(trimmed(whole.rows[row][*others.names]));
   for (const std::size_t column : in_use) {
     const auto commas = std::ranges::find(table.decimal_commas, table.header[column],
                                           &Table::DecimalCommas::column);

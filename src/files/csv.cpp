@@ -10,6 +10,7 @@
 
 #include "files/file.hpp"
 #include "files/json_records.hpp"
+#include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
@@ -319,15 +320,20 @@ std::string to_csv(const Dataset& data) {
                         .found = fmt::format("examples {}", to_string(data.example()))});
   }
   Table table{.name = data.name, .header = {}, .rows = {}};
-  const std::vector<Column> columns = data.columns_or_features();
+  // What is each node's own is no column: without any it is so again.
+  const std::vector<Column> columns =
+      has_own_features(data) ? std::vector<Column>() : data.columns_or_features();
+  if (!data.row_names.empty()) table.header.emplace_back("name");
   const bool is_weighed = find_side(data.side, counted_name) != nullptr;
   for (const Column& column : columns)
     table.header.push_back(column.name);
   for (const std::string& target : data.all_target_names())
     table.header.push_back(target);
   if (is_weighed) table.header.emplace_back(counted_name);
+  if (!data.known.empty()) table.header.emplace_back("known");
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     std::vector<std::string> fields;
+    if (!data.row_names.empty()) fields.push_back(data.row_name(row));
     std::int64_t feature = 0;
     for (const Column& column : columns) {
       fields.push_back(field_of(data.features, row, feature, column));
@@ -340,9 +346,27 @@ std::string to_csv(const Dataset& data) {
         fields.push_back(fmt::format("{}", data.targets.at({row, target})));
     }
     if (is_weighed) fields.push_back(fmt::format("{}", data.counted(row)));
+    if (!data.known.empty())
+      fields.emplace_back(std::ranges::count(data.known, row) > 0 ? "yes" : "no");
     table.rows.push_back(std::move(fields));
   }
   return to_csv(table);
+}
+
+Table edges_table(const Dataset& graph) {
+  Table table{.name = graph.name, .header = {"from", "to"}, .rows = {}};
+  const std::vector<Edge> edges = edges_of(graph);
+  const bool is_weighed =
+      std::ranges::any_of(edges, [](const Edge& edge) { return edge.weight != 1.0; });
+  if (is_weighed) table.header.emplace_back("weight");
+  const auto called = [&](std::int64_t node) {
+    return graph.row_names.empty() ? fmt::format("{}", node) : graph.row_name(node);
+  };
+  for (const Edge& edge : edges) {
+    table.rows.push_back({called(edge.from), called(edge.to)});
+    if (is_weighed) table.rows.back().push_back(fmt::format("{}", edge.weight));
+  }
+  return table;
 }
 
 Table figures_table(const std::string& name, const RunRecord& run) {

@@ -51,10 +51,15 @@ double even_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes, std
   return mean(loss_of_rows(loss, even, tensor(Shape{classes}, truth))).number();
 }
 
-/// How much each row of a batch counts.
-std::vector<double> counted_of(const Batch& batch) {
+/// Calls `look` for each row that a batch is about, with its place in the tensors and how much it
+/// counts.
+template <class Look>
+void each_row_of(const Batch& batch, const Look& look) {
   const Tensor* const numbers = find_side(batch.side, counted_name);
-  return numbers == nullptr ? std::vector<double>(batch.rows.size(), 1.0) : numbers->numbers();
+  for (std::size_t at = 0; at < batch.rows.size(); ++at) {
+    const std::int64_t place = batch.place_of(at);
+    look(place, numbers == nullptr ? 1.0 : numbers->at_offset(place));
+  }
 }
 
 /// The loss of rows and how many answers are right.
@@ -63,14 +68,15 @@ class FiguresSoFar {
   FiguresSoFar(const Loss& loss, Outputs kind) : loss_(loss), kind_(kind) {}
 
   void add(const Batch& batch, const Tensor& outputs) {
-    const std::vector<double> counted = counted_of(batch);
-    const std::vector<double> losses = loss_of_rows(loss_, outputs, batch.truth()).numbers();
-    for (std::size_t row = 0; row < losses.size(); ++row)
-      total_.add(losses[row], counted[row]);
+    const Tensor losses = loss_of_rows(loss_, outputs, batch.truth());
+    each_row_of(batch, [&](std::int64_t place, double counted) {
+      total_.add(losses.at_offset(place), counted);
+    });
     if (batch.classes.empty()) return;
     const std::vector<bool> right = are_right(answers_of(outputs, kind_), batch.classes);
-    for (std::size_t row = 0; row < right.size(); ++row)
-      right_.add(right[row] ? 1.0 : 0.0, counted[row]);
+    each_row_of(batch, [&](std::int64_t place, double counted) {
+      right_.add(right[static_cast<std::size_t>(place)] ? 1.0 : 0.0, counted);
+    });
   }
 
   /// @throws NumberError when no row counts: a mean over nothing is no number.
@@ -109,11 +115,11 @@ class ClassesSoFar {
   void add(const Batch& batch, const Tensor& outputs) {
     add_to_confusion(confusion_, answers_of(outputs, kind_), batch.classes,
                      find_side(batch.side, counted_name));
-    const std::vector<double> counted = counted_of(batch);
     const std::vector<bool> among_top =
         are_among_top(probabilities_of(outputs, kind_), batch.classes, top_);
-    for (std::size_t row = 0; row < counted.size(); ++row)
-      among_top_.add(among_top[row] ? 1.0 : 0.0, counted[row]);
+    each_row_of(batch, [&](std::int64_t place, double counted) {
+      among_top_.add(among_top[static_cast<std::size_t>(place)] ? 1.0 : 0.0, counted);
+    });
   }
 
   [[nodiscard]] ClassJudgement judgement(double accuracy, const Loss& loss, const Dataset& data,
@@ -156,13 +162,13 @@ class NumbersSoFar {
 
   void add(const Batch& batch, const Tensor& outputs) {
     const Tensor answers = data_->target_preparation.raw(outputs);
-    for (std::size_t row = 0; row < batch.rows.size(); ++row) {
-      const double counted = data_->counted(batch.rows[row]);
+    for (std::size_t at = 0; at < batch.rows.size(); ++at) {
+      const std::int64_t row = batch.rows[at];
+      const double counted = data_->counted(row);
       for (std::size_t of = 0; of < targets_.size(); ++of) {
         Target& target = targets_[of];
-        const double is = truth(batch.rows[row], of);
-        const double apart =
-            answers.at({static_cast<std::int64_t>(row), static_cast<std::int64_t>(of)}) - is;
+        const double is = truth(row, of);
+        const double apart = answers.at({batch.place_of(at), static_cast<std::int64_t>(of)}) - is;
         const double from_mean = is - target.truth.mean();
         target.squared.add(apart * apart, counted);
         target.absolute.add(std::abs(apart), counted);
@@ -255,7 +261,8 @@ Tensor outputs_for(const Network& network, const Loss& loss, const RowSet& rows,
                    std::int64_t chunk) {
   Tensor all;
   std::int64_t done = 0;
-  each_chunk(network, loss, rows, chunk, [&](const Batch&, const Tensor& outputs) {
+  each_chunk(network, loss, rows, chunk, [&](const Batch& batch, const Tensor& of_batch) {
+    const Tensor outputs = batch.of_rows(of_batch);
     const std::int64_t count = outputs.shape()[0];
     if (count == rows.count()) {
       all = outputs;
@@ -281,7 +288,7 @@ std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss, 
     const Tensor losses = loss_of_rows(loss, outputs, batch.truth());
     const Tensor answers = batch.classes.empty() ? Tensor() : answers_of(outputs, kind);
     for (std::size_t at = 0; at < batch.rows.size(); ++at) {
-      const auto place = static_cast<std::int64_t>(at);
+      const std::int64_t place = batch.place_of(at);
       JudgedRow row{.row = batch.rows[at], .loss = losses.at_offset(place)};
       if (!answers.empty()) {
         if (answers.at_offset(place) == batch.classes.at_offset(place)) continue;

@@ -41,13 +41,21 @@ std::string name_of_output(const Model& model, std::int64_t output) {
 
 Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from) {
   const Dataset& data = learnt_from.data();
+  std::optional<Dataset> graph;
+  if (data.is_graph()) {
+    graph = data.as_measured();
+    graph->classes = {};
+    graph->targets = {};
+    graph->known = {};
+  }
   return {.network = network,
           .loss = loss,
           .columns = data.columns_or_features(),
           .target_names = data.all_target_names(),
           .class_names = data.has_classes() ? data.all_class_names() : std::vector<std::string>(),
           .preparation = data.preparation,
-          .target_preparation = data.target_preparation};
+          .target_preparation = data.target_preparation,
+          .graph = std::move(graph)};
 }
 
 std::vector<LinearForm> raw_forms(const Model& model) {
@@ -90,10 +98,10 @@ std::string Answers::name_of(std::int64_t record) const {
   return names.empty() ? fmt::format("{}", record) : names.at(static_cast<std::size_t>(record));
 }
 
-Answers ask(const Model& model, const Examples& raw) {
-  const RowSet rows =
-      Dataset{.name = {}, .features = raw.in(model.network.precision())}.prepared_by(
-          model.preparation);
+namespace {
+
+/// What a model says about rows that are prepared for it.
+Answers answers_about(const Model& model, const RowSet& rows) {
   Answers answers{.scores = outputs_for(model.network, model.loss, rows)};
   if (model.class_names.empty()) {
     answers.numbers = model.target_preparation.raw(answers.scores);
@@ -102,6 +110,35 @@ Answers ask(const Model& model, const Examples& raw) {
     answers.probabilities = probabilities_of(answers.scores, answers.kind);
     answers.classes = answers_of(answers.scores, answers.kind);
   }
+  return answers;
+}
+
+}  // namespace
+
+Answers ask(const Model& model, const Examples& raw) {
+  if (model.graph) {
+    throw SettingError({.what = "a model of a graph is asked about its nodes",
+                        .expected = "nodes of the graph that it learnt from",
+                        .found = "records that are joined with nobody",
+                        .remedy = "ask_nodes(model, …)",
+                        .advice = {"node", model.graph->row_name(0)}});
+  }
+  return answers_about(
+      model, Dataset{.name = {}, .features = raw.in(model.network.precision())}.prepared_by(
+                 model.preparation));
+}
+
+Answers ask_nodes(const Model& model, const std::vector<std::int64_t>& nodes) {
+  if (!model.graph) {
+    throw SettingError({.what = "this model did not learn from a graph",
+                        .expected = "a model of a graph",
+                        .found = model.network.blueprint(),
+                        .remedy = "ask it about records"});
+  }
+  Answers answers = answers_about(
+      model, {model.graph->in(model.network.precision()).prepared_by(model.preparation), nodes});
+  for (const std::int64_t node : nodes)
+    answers.names.push_back(model.graph->row_name(node));
   return answers;
 }
 

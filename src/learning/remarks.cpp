@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/explain.hpp"
@@ -17,6 +18,8 @@ namespace {
 constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
                                                               "sorted-rows",
                                                               "class-missing",
+                                                              "nodes-alone",
+                                                              "piece-without-label",
                                                               "constant-feature",
                                                               "features-differ",
                                                               "own-scaling",
@@ -54,10 +57,13 @@ constexpr double far_from_even = 0.5;
 
 /// True when rows of one class stand together: about as many borders as there must be.
 bool is_sorted_by_class(const RowSet& rows) {
-  const std::vector<double> classes = rows.classes().numbers();
+  const Tensor& classes = rows.data().classes;
   std::int64_t borders = 0;
-  for (std::size_t row = 1; row < classes.size(); ++row)
-    borders += classes[row] != classes[row - 1] ? 1 : 0;
+  for (std::size_t at = 1; at < rows.rows().size(); ++at) {
+    const bool differ =
+        classes.at_offset(rows.rows()[at]) != classes.at_offset(rows.rows()[at - 1]);
+    borders += differ ? 1 : 0;
+  }
   const std::int64_t count = rows.data().class_count();
   return rows.count() > 2 * count && borders < count;
 }
@@ -111,6 +117,39 @@ void add_remarks_on_features(const RowSet& train, std::vector<Remark>& remarks) 
                            format_number(large.size() / small.size(), 2)),
        .remedy = "scale the features",
        .advice = {"scale", "standard"}});
+}
+
+/// The names of the first few nodes of some.
+std::string some_of(const Dataset& graph, const std::vector<std::int64_t>& nodes) {
+  constexpr std::size_t most = 5;
+  std::vector<std::string> names;
+  for (std::size_t at = 0; at < std::min(nodes.size(), most); ++at)
+    names.push_back(graph.row_name(nodes[at]));
+  return fmt::format("{}{}", fmt::join(names, ", "), nodes.size() > most ? " …" : "");
+}
+
+void add_remarks_on_graph(const Split& split, std::vector<Remark>& remarks) {
+  // What is known is what is learnt from, however the parts were dealt out.
+  Dataset graph = split.data();
+  graph.known = split.train.rows();
+  const GraphFacts facts = facts_of(graph);
+  if (const auto count = std::ssize(facts.alone); count > 0) {
+    remarks.push_back(
+        {.code = "nodes-alone",
+         .text = fmt::format("{} without an edge ({}): what is said of {} comes from nobody else",
+                             counted(count, Role::node, "node", "nodes"),
+                             some_of(graph, facts.alone), count == 1 ? "it" : "them"),
+         .remedy = "an edge, or features of their own that tell something"});
+  }
+  if (const auto count = std::ssize(facts.without_known); count > 0) {
+    remarks.push_back(
+        {.code = "piece-without-label",
+         .text = fmt::format("{} of the graph in which nobody's label is known (that of {}): no "
+                             "edge leads from a label to them",
+                             counted(count, Role::none, "piece", "pieces"),
+                             some_of(graph, facts.without_known)),
+         .remedy = "a known label in each piece, or an edge from one to another"});
+  }
 }
 
 /// True when all places along an axis of a matrix hold the same numbers, as far as place `count`.
@@ -250,6 +289,7 @@ std::vector<Remark> remarks_on(const Split& split) {
     }
     add_missing_classes(split, remarks);
   }
+  if (split.data().is_graph()) add_remarks_on_graph(split, remarks);
   add_remarks_on_features(split.train, remarks);
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
     if (!split.has(part)) continue;

@@ -90,6 +90,15 @@ Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
   return {given, write_scores(sheet, held(model.network), model.loss, given.x)};
 }
 
+/// Of a graph, what is said of the nodes that are asked about.
+Line of_asked(Worksheet& sheet, const Line& of_all, const Batch& batch) {
+  std::vector<double> nodes(batch.rows.begin(), batch.rows.end());
+  const Line asked =
+      sheet.given("asked", tensor({std::ssize(nodes)}, nodes, of_all.value().precision()));
+  // The first of them is no longer node 0.
+  return named("of.asked", labelled(0, Role::example, gather_rows(of_all, asked)));
+}
+
 /// Writes answers down, and gives the line that the sweep starts from.
 Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
                 std::optional<std::int64_t> of) {
@@ -97,8 +106,9 @@ Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
   if (given.y) {
     static_cast<void>(write_loss(sheet, model.loss, outputs, given, Detail::at_length));
   }
-  const Line of_rows = model.class_names.empty() ? write_numbers(sheet, outputs, given, of)
-                                                 : write_classes(sheet, model, outputs, given, of);
+  const Line of_all = model.class_names.empty() ? write_numbers(sheet, outputs, given, of)
+                                                : write_classes(sheet, model, outputs, given, of);
+  const Line of_rows = measured.is_graph ? of_asked(sheet, of_all, measured) : of_all;
   return of_rows.value().count() == 1 ? of_rows : named("total", sum(of_rows));
 }
 

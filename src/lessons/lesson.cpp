@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
+#include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 
@@ -180,11 +181,14 @@ SplitSettings Lesson::split() const {
           .validation = validation_share,
           .test = test_share,
           .stratified = stratified,
-          .shuffled = shuffled};
+          .shuffled = shuffled,
+          .known = known};
 }
 
 std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
   if (!scale.empty()) return scale;
+  // What is each node's own says nothing but which one it is: there is nothing to scale.
+  if (has_own_features(data)) return {{.kind = ScalingKind::none}};
   const bool are_pictures = is_picture(data.example());
   return {
       {.kind = ScalingKind::standard, .by = are_pictures ? ScaledBy::channel : ScaledBy::number}};
@@ -195,6 +199,7 @@ Lesson read_lesson(const std::filesystem::path& path) {
   for (std::string& file : lesson.files)
     file = (path.parent_path() / file).string();
   if (!lesson.labels.empty()) lesson.labels = (path.parent_path() / lesson.labels).string();
+  if (!lesson.edges.empty()) lesson.edges = (path.parent_path() / lesson.edges).string();
   if (!lesson.from.empty()) lesson.from = (path.parent_path() / lesson.from).string();
   return lesson;
 }

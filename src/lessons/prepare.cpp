@@ -10,6 +10,8 @@
 #include <utility>
 
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/data/graph.hpp"
+#include "lattice/files/edges.hpp"
 #include "lattice/files/pictures.hpp"
 #include "lattice/learning/depth.hpp"
 #include "lattice/learning/worked_answers.hpp"
@@ -181,13 +183,14 @@ Table table_of(const std::vector<std::vector<std::string>>& points) {
   return table;
 }
 
-TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows) {
+TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows, bool is_graph) {
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
           .updates = lesson.updates,
           .batch = lesson.whole_batch
                        ? train_rows
-                       : lesson.batch.value_or(std::min<std::int64_t>(usual_batch, train_rows)),
+                       : lesson.batch.value_or(is_graph ? train_rows
+                                                        : std::min(usual_batch, train_rows)),
           .order = lesson.order,
           .seed = lesson.seed,
           .loss = lesson.loss,
@@ -253,11 +256,14 @@ AnyRow any_row_of(const Prepared& prepared, const Network& network,
 /// Refuses settings that choose columns where there are none.
 void check_no_columns(const Lesson& lesson, const std::string& found, const std::string& remedy) {
   const ColumnChoice& columns = lesson.columns;
-  if (columns.targets.empty() && columns.features.empty() && columns.weights.empty()) return;
-  throw SettingError({.what = "--target, --features and --weights choose columns of a file",
-                      .expected = "--file my.csv with them",
-                      .found = found,
-                      .remedy = remedy});
+  const bool is_told = !columns.targets.empty() || !columns.features.empty() ||
+                       !columns.weights.empty() || !columns.known.empty();
+  if (!is_told) return;
+  throw SettingError(
+      {.what = "--target, --features, --weights and --known choose columns of a file",
+       .expected = "--file my.csv with them",
+       .found = found,
+       .remedy = remedy});
 }
 
 /// Refuses what is said of a file of pictures where there is none.
@@ -293,12 +299,51 @@ TableReading read_picture_file(const Lesson& lesson) {
   return {.data = std::move(read.data), .told = std::move(read.told)};
 }
 
+/// The rows of a table as the nodes of a graph.
+TableReading read_graph(const Lesson& lesson, const Table& table, ColumnChoice columns) {
+  columns.are_nodes = true;
+  if (lesson.names != "numbers")
+    columns.names = lesson.names.empty() ? table.header.front() : lesson.names;
+  TableReading reading = dataset_from(table, columns);
+  const std::vector<Edge> edges =
+      read_edges(lesson.edges, reading.data.row_names, reading.data.rows(), lesson.csv.separator);
+  reading.data = graph_of(reading.data, edges, {.directed = lesson.directed});
+  const std::int64_t loops =
+      std::ranges::count_if(edges, [](const Edge& edge) { return edge.from == edge.to; });
+  const std::int64_t again = std::ssize(edges) - loops - std::ssize(edges_of(reading.data));
+  if (loops > 0) {
+    reading.told = fmt::format("{}: {} of a node to itself left out: each takes from itself anyway",
+                               lesson.edges, counted(loops, Role::none, "edge", "edges"));
+  }
+  if (again > 0) {
+    reading.told +=
+        fmt::format("{}{} listed again, and counted once", loops > 0 ? "; " : lesson.edges + ": ",
+                    counted(again, Role::none, "edge", "edges"));
+  }
+  return reading;
+}
+
+/// Refuses what is said of a graph where there is none.
+void check_no_edges(const Lesson& lesson) {
+  if (!lesson.edges.empty() && lesson.files.empty()) {
+    throw SettingError({.what = "--edges joins the rows of a file",
+                        .expected = "--file nodes.csv with it",
+                        .found = "none"});
+  }
+  const bool is_told = lesson.directed || !lesson.names.empty();
+  if (!is_told || !lesson.edges.empty()) return;
+  throw SettingError({.what = "--directed and --names belong to a graph",
+                      .expected = "--edges edges.csv with them",
+                      .found = "none"});
+}
+
 TableReading read_table_file(const Lesson& lesson, ColumnChoice columns) {
   check_no_labels(lesson);
   if (!lesson.points.empty() && columns.targets.empty()) columns.targets = {"y"};
-  TableReading reading = dataset_from(
-      lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv),
-      columns);
+  const Table table =
+      lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv);
+  if (!lesson.edges.empty()) return read_graph(lesson, table, std::move(columns));
+  TableReading reading = dataset_from(table, columns);
   if (!lesson.picture.empty())
     reading.data = as_pictures(reading.data, parse_picture_shape(lesson.picture));
   reading.data.features = changed(reading.data.features, lesson.picture_changes);
@@ -310,6 +355,7 @@ TableReading read_table_file(const Lesson& lesson, ColumnChoice columns) {
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   ColumnChoice columns = lesson.columns;
   columns.outputs = outputs;
+  check_no_edges(lesson);
   if (!lesson.files.empty() || !lesson.points.empty()) {
     check_one_source(lesson);
     const bool are_pictures = !lesson.files.empty() && holds_pictures(lesson.files.front());
@@ -358,11 +404,12 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
   const std::int64_t train_rows = parts.train.count();
+  const bool is_graph = reading.data.is_graph();
   return {.lesson = std::move(whole),
           .reading = std::move(reading),
           .split = std::move(parts),
           .network = std::move(network),
-          .training = training_of(lesson, train_rows),
+          .training = training_of(lesson, train_rows, is_graph),
           .loss = loss,
           .beginning = std::move(beginning)};
 }
@@ -391,7 +438,7 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
   Training run(trained, split, training);
   for (const std::int64_t step : steps) {
     go_to(run, step);
-    if (!example.any_row && data().is_table())
+    if (!example.any_row && data().is_table() && !data().is_graph())
       example.any_row = any_row_of(*this, trained, run.upcoming().rows);
     WorkedMinibatch work = work_upcoming(*this, trained, run);
     std::vector<PartFlow> depth = look_through(work, network.plan());
@@ -431,8 +478,8 @@ Lesson Prepared::in_full() const {
     full.rows = data().rows();
   }
   if (!full.scale_target) full.scale_target = lesson.scale;
-  const auto [train, validation, test] = shares_of(lesson.split());
-  full.train_share = train;
+  const auto [train, validation, test] = shares_of(data(), lesson.split());
+  if (!learns_from_known(data(), lesson.split())) full.train_share = train;
   full.validation_share = validation;
   full.test_share = test;
   full.blueprint = network.blueprint();

@@ -81,8 +81,9 @@ LessonSetting share_setting(std::string key, std::optional<double> Lesson::*plac
 }  // namespace
 
 void add_data_settings(std::vector<LessonSetting>& all) {
-  all.push_back(text_setting("data", "set", &Lesson::set, "SET",
-                             "A demo set: kiln, shrinkage, cracks, glazes, stamps or tiles"));
+  all.push_back(
+      text_setting("data", "set", &Lesson::set, "SET",
+                   "A demo set: kiln, shrinkage, cracks, glazes, stamps, tiles or studios"));
   all.push_back(own_setting(
       "data", "set_seed", Entry::whole, "N",
       "What the demo set is made from; its usual seed when left out",
@@ -139,6 +140,14 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       [](const Lesson& l) -> Json {
         return l.columns.weights.empty() ? Json() : Json(l.columns.weights);
       }));
+  all.push_back(text_setting("data", "edges", &Lesson::edges, "PATH",
+                             "The edges of a graph, whose nodes the rows of the file are: two "
+                             "columns of nodes, and a weight if wanted"));
+  all.push_back(yes_or_no_setting("data", "directed", &Lesson::directed,
+                                  "An edge leads from the first of its nodes to the second alone"));
+  all.push_back(text_setting("data", "names", &Lesson::names, "COLUMN",
+                             "The column of the file that names the nodes of a graph, the first "
+                             "when left out; numbers: edges tell nodes by their rows, from 0"));
   all.push_back(choice_setting(
       "data", "task", target_kind_words, [](auto& l) -> auto& { return l.columns.kind; }, "HOW",
       "automatic, numbers or classes: what the target column holds"));
@@ -186,6 +195,21 @@ void add_split_settings(std::vector<LessonSetting>& all) {
       share_setting("test", &Lesson::test_share,
                     "The share of rows for the last judgement; as the one above when left "
                     "out"));
+  all.push_back(own_setting(
+      "split", "known", Entry::text, "COLUMN|N",
+      "Whose labels are learnt from: a column of the file that says yes, or how many of each class "
+      "are drawn; all others are for the test",
+      [](Lesson& l, const Json& v) {
+        const std::string text = v.is_number() ? json_text(v) : text_in(v);
+        const std::optional<std::int64_t> count = parse_whole_number(text);
+        if (count && *count < 1) throw wrong("a column, or 1 or more of each class", v);
+        l.known = count;
+        l.columns.known = count ? "" : text;
+      },
+      [](const Lesson& l) -> Json {
+        if (l.known) return *l.known;
+        return l.columns.known.empty() ? Json() : Json(l.columns.known);
+      }));
   all.push_back(yes_or_no_setting("split", "stratified", &Lesson::stratified,
                                   "The same shares of every class in each part"));
   all.push_back(yes_or_no_setting("split", "shuffled", &Lesson::shuffled,

@@ -10,6 +10,7 @@
 #include <string>
 
 #include "lattice/network/contrast_part.hpp"
+#include "lattice/network/graph_parts.hpp"
 #include "lattice/network/grouping_parts.hpp"
 #include "lattice/network/normalising_parts.hpp"
 #include "lattice/network/parts.hpp"
@@ -92,6 +93,7 @@ class Reader {
         {"flatten", &Reader::read_rule<Flatten>},
         {"normalise", &Reader::read_normalise},
         {"contrast", &Reader::read_contrast},
+        {"neighbours", &Reader::read_rule<Neighbours>},
     };
     return all;
   }

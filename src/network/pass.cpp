@@ -57,7 +57,8 @@ Line Pass::side(std::string_view name) const {
                                              "name in front of the pass",
                                              name),
                      .found = error.trouble().found,
-                     .remedy = "data.side.push_back({.name = …, .value = …})"});
+                     .remedy = "data.side.push_back({.name = …, .value = …}); edges between rows "
+                               "come with graph_of"});
   }
 }
 

@@ -1,12 +1,15 @@
 #include "lattice/show/data.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/data/picture.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/show/pictures.hpp"
+#include "lattice/tensor/sparse.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -31,6 +34,52 @@ std::string first_rows(const Dataset& data, const TerminalStyle& style) {
     rows.add_cells(table.rows.emplace_back(), row);
   }
   return text(table, grid_style(style, false));
+}
+
+/// The first nodes: what they are, and who they are joined with.
+std::string first_nodes(const Dataset& graph, const TerminalStyle& style) {
+  TextTable table({{"node", TextTable::Set::left},
+                   {graph.target_name(), TextTable::Set::left},
+                   {"known", TextTable::Set::left},
+                   {"takes from", TextTable::Set::left}});
+  const std::int64_t shown = std::min<std::int64_t>(graph.rows(), 8);
+  for (std::int64_t node = 0; node < shown; ++node) {
+    std::vector<std::string> others;
+    for (const std::int64_t other : kept_along(*adjacency_of(graph), 1, node))
+      others.push_back(graph.row_names.empty() ? fmt::format("{}", other) : graph.row_name(other));
+    const std::string truth =
+        graph.has_classes()
+            ? graph.class_name(static_cast<std::int64_t>(graph.classes.at_offset(node)))
+            : format_number(graph.targets.at({node, 0}), style.digits);
+    const bool is_known = graph.known.empty() || std::ranges::count(graph.known, node) > 0;
+    constexpr std::size_t most_letters = 60;
+    table.add({graph.row_name(node), truth, is_known ? "yes" : "",
+               others.empty() ? "nobody"
+                              : cut_to(fmt::format("{}", fmt::join(others, ", ")), most_letters)});
+  }
+  return table.text(style);
+}
+
+/// How a graph hangs together, in a few lines.
+std::string facts_in_words(const Dataset& graph, const GraphFacts& facts) {
+  const Tensor& adjacency = *adjacency_of(graph);
+  std::int64_t least = facts.nodes;
+  std::int64_t most = 0;
+  for (std::int64_t node = 0; node < facts.nodes; ++node) {
+    const auto degree = std::ssize(kept_along(adjacency, 1, node));
+    least = std::min(least, degree);
+    most = std::max(most, degree);
+  }
+  const double mean = static_cast<double>(kept_count(adjacency)) / static_cast<double>(facts.nodes);
+  return fmt::format(
+      "{} with {}{}, {} to {} at a node, {} in the mean; {}\n{} known\n",
+      counted(facts.nodes, Role::node, "node", "nodes"),
+      counted(facts.edges, Role::none, "edge", "edges"), facts.directed ? ", each one way" : "",
+      least, most, format_number(mean, 3),
+      facts.pieces == 1 ? std::string("all hang together")
+                        : fmt::format("{} pieces that do not hang together", facts.pieces),
+      graph.known.empty() ? std::string("all labels are")
+                          : fmt::format("{} of {} labels are", graph.known.size(), facts.nodes));
 }
 
 }  // namespace
@@ -60,9 +109,16 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
                                  summary.features.size() == 1 ? "feature" : "features");
   const std::string_view things = are_pictures ? (summary.rows == 1 ? "picture" : "pictures")
                                                : (summary.rows == 1 ? "row" : "rows");
-  std::string text =
-      fmt::format("{} {}, {}{}\n\n", summary.rows, things, are_pictures ? "each " : "", of_each) +
-      table.text(style);
+  std::string text;
+  if (summary.graph) {
+    text = facts_in_words(data, *summary.graph);
+    text += has_own_features(data) ? "each node is its own feature\n"
+                                   : fmt::format("{}\n\n{}", of_each, table.text(style));
+  } else {
+    text =
+        fmt::format("{} {}, {}{}\n\n", summary.rows, things, are_pictures ? "each " : "", of_each) +
+        table.text(style);
+  }
   if (!summary.class_names.empty()) {
     TextTable classes({{"class", TextTable::Set::left}, {"number"}, {"rows"}, {"share"}});
     for (std::size_t at = 0; at < summary.class_names.size(); ++at) {
@@ -76,6 +132,7 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
         classes.text(style);
   }
   text += "\n";
+  if (summary.graph) return text + show_heading("first nodes", style) + first_nodes(data, style);
   if (!are_pictures) return text + show_heading("first rows", style) + first_rows(data, style);
   std::vector<CaptionedPicture> pictures = samples_of(data, style.most_rows);
   pictures.insert(pictures.begin(), {.picture = mean_picture(data), .caption = "the mean"});

@@ -77,7 +77,7 @@ std::string bars_of(const Model& model, const Answers& answers, std::int64_t rec
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
   constexpr std::size_t longest_name = 30;
   TextTable table(
-      {{fmt::format("record {}", answers.name_of(record)), Set::left},
+      {{fmt::format("{} {}", model.graph ? "node" : "record", answers.name_of(record)), Set::left},
        {fmt::format("{}: {}", model.target_names.front(), model.class_names[likeliest]), Set::left},
        {"probability"}});
   const std::vector<std::size_t> classes = classes_drawn(answers, record);

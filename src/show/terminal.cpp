@@ -85,13 +85,22 @@ class Clerk {
 
   void write_rows() {
     const Batch& batch = work_.batch();
-    Grid table{.corner = "example", .headings = {"row"}, .thing = "examples"};
-    const RowsGrid rows(batch.features, batch.targets, batch.classes, names_,
+    Grid table{.corner = batch.is_graph ? "node" : "example",
+               .headings = {batch.is_graph ? "name" : "row"},
+               .thing = batch.is_graph ? "nodes" : "examples"};
+    // What is each node's own says nothing beside its name.
+    const bool has_own = batch.is_graph && batch.features.is_sparse();
+    const RowsGrid rows(has_own ? Tensor() : batch.features, batch.targets, batch.classes, names_,
                         find_side(batch.side, counted_name));
     rows.add_headings(table);
-    for (std::size_t example_number = 0; example_number < batch.rows.size(); ++example_number) {
-      const auto place = static_cast<std::int64_t>(example_number);
-      std::vector<Grid::Cell> cells{static_cast<double>(batch.rows[example_number])};
+    for (std::size_t at = 0; at < batch.rows.size(); ++at) {
+      const std::int64_t place = batch.place_of(at);
+      std::vector<Grid::Cell> cells;
+      if (batch.is_graph) {
+        cells.emplace_back(names_.of(Role::node, place));
+      } else {
+        cells.emplace_back(static_cast<double>(batch.rows[at]));
+      }
       rows.add_cells(cells, place);
       table.rows.push_back(std::move(cells));
       table.labels.push_back(fmt::format("{}", place));
@@ -101,7 +110,7 @@ class Clerk {
       text += "\n" + pictures;
     if (!batch.moves.empty()) text += "\n" + moves_of(batch);
     entries_.push_back({.stage = Stage::rows,
-                        .section = "rows taken",
+                        .section = batch.is_graph ? "nodes that count" : "rows taken",
                         .title = "",
                         .numbers = behind_margin(text, style_)});
   }

@@ -9,6 +9,7 @@ const std::string& AxisNames::of(Role role, std::int64_t place) const {
   const std::vector<std::string>* const names = role == Role::feature  ? &features
                                                 : role == Role::target ? &targets
                                                 : role == Role::class_ ? &classes
+                                                : role == Role::node   ? &nodes
                                                                        : nullptr;
   const auto at = static_cast<std::size_t>(place);
   return names == nullptr || at >= names->size() ? none : (*names)[at];

@@ -9,6 +9,7 @@
 
 #include "tensor/array_kernels.hpp"
 #include "tensor/parallel.hpp"
+#include "tensor/sparse_kernels.hpp"
 #include "tensor/walk.hpp"
 
 namespace lattice::kernels {
@@ -102,6 +103,7 @@ T sum_of_row(const T* numbers, std::int64_t count) {
 }  // namespace
 
 Tensor sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
+  if (x.is_sparse() && axes != 0) return sparse_sum(x, axes, shape, divisor);
   Tensor result = Tensor::unfilled(shape, x.precision());
   if (shape.count() == 1) {
     visit(x.precision(), [&]<class T>(T) {

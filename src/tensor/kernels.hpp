@@ -72,11 +72,6 @@ enum class Turned { no, yes };
 [[nodiscard]] Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                              const Shape& shape);
 
-/// The product of a sparse matrix and a matrix. Each row of `entries` is a place and a number: row,
-/// column, number. Turned, rows and columns of the sparse matrix change places.
-[[nodiscard]] Tensor sparse_product(const Tensor& entries, Turned turned, const Tensor& b,
-                                    const Shape& shape);
-
 /// log Σ exp(scores) − the score of the class that `classes` names, of each row: [n]. Scores are
 /// [n × k].
 [[nodiscard]] Tensor surprises(const Tensor& scores, const Tensor& classes);

@@ -19,7 +19,9 @@ class Sources {
     double part;
   };
 
-  [[nodiscard]] std::span<const Part> parts() const { return std::span(parts_).first(count_); }
+  /// To be asked of what lives on: they lie in it.
+  [[nodiscard]] std::span<const Part> parts() const& { return std::span(parts_).first(count_); }
+  void parts() const&& = delete;
   [[nodiscard]] double around() const { return around_; }
 
   void add(std::int64_t row, std::int64_t column, double part);

@@ -5,6 +5,7 @@
 
 #include "tensor/kernels.hpp"
 #include "tensor/parallel.hpp"
+#include "tensor/sparse_kernels.hpp"
 #include "tensor/visit.hpp"
 #include "tensor/walk.hpp"
 
@@ -201,6 +202,9 @@ Shape batch_of(const Shape& shape) {
 
 Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                const Shape& shape) {
+  const bool is_of_matrices = a.shape().rank() == 2 && b.shape().rank() == 2;
+  if (a.is_sparse() && is_of_matrices && b_turned == Turned::no)
+    return sparse_product(a, a_turned, b, shape);
   Tensor result = Tensor::unfilled(shape, a.precision());
   visit(a.precision(), [&]<class T>(T) {
     const Factor<T> left(a, a_turned);
@@ -234,25 +238,6 @@ Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turne
         multiply(first, second, to + (matrix + i) * rows * columns);
       }
     });
-  });
-  return result;
-}
-
-Tensor sparse_product(const Tensor& entries, Turned turned, const Tensor& b, const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, b.precision());
-  visit(b.precision(), [&]<class T>(T) {
-    T* const to = result.writable<T>();
-    std::fill_n(to, result.count(), T{0});
-    const std::int64_t width = shape[1];
-    const T* const end = entries.data<T>() + entries.count();
-    for (const T* entry = entries.data<T>(); entry != end; entry += 3) {
-      const auto row = static_cast<std::int64_t>(entry[turned == Turned::no ? 0 : 1]);
-      const auto column = static_cast<std::int64_t>(entry[turned == Turned::no ? 1 : 0]);
-      T* const row_to = to + row * width;
-      const T* const from = b.data<T>() + column * width;
-      for (std::int64_t i = 0; i < width; ++i)
-        row_to[i] += entry[2] * from[i];
-    }
   });
   return result;
 }

@@ -7,7 +7,9 @@
 #include <cstring>
 #include <limits>
 
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "tensor/sparse_numbers.hpp"
 #include "tensor/visit.hpp"
 
 namespace lattice {
@@ -65,6 +67,10 @@ double Tensor::at_offset(std::int64_t offset) const {
                       .expected = fmt::format("0 to {}", count() - 1),
                       .found = fmt::format("{}", offset)});
   }
+  if (const SparseNumbers* const kept = storage_->sparse) {
+    const std::int64_t columns = kept->pattern().columns();
+    return kept->at(offset / columns, offset % columns);
+  }
   return visit(precision(), [&]<class T>(T) { return static_cast<double>(data<T>()[offset]); });
 }
 
@@ -109,6 +115,7 @@ Tensor Tensor::with(std::initializer_list<Role> roles) const {
 
 Tensor Tensor::in(Precision precision) const {
   if (precision == this->precision()) return *this;
+  if (is_sparse()) return with_values(*this, sparse()->values().in(precision));
   Tensor result = unfilled(shape_, precision);
   visit(precision, [&]<class To>(To) {
     visit(this->precision(), [&]<class From>(From) {
@@ -135,7 +142,12 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
                           .expected = fmt::format("0 to {}", shape_[0] - 1),
                           .found = fmt::format("row {}", row)});
       }
-      to = std::copy_n(data<T>() + row * width, width, to);
+      if (const SparseNumbers* const kept = sparse()) {
+        for (std::int64_t column = 0; column < width; ++column)
+          *to++ = static_cast<T>(kept->at(row, column));
+      } else {
+        to = std::copy_n(data<T>() + row * width, width, to);
+      }
     }
   });
   return result;
@@ -143,12 +155,12 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
 
 bool operator==(const Tensor& a, const Tensor& b) {
   if (a.empty() || b.empty()) return a.empty() == b.empty();
-  return a.shape() == b.shape() && a.precision() == b.precision() &&
-         visit(a.precision(), [&]<class T>(T) {
-           return a.data<T>() == b.data<T>() ||
-                  std::memcmp(a.data<T>(), b.data<T>(),
-                              static_cast<size_t>(a.count()) * sizeof(T)) == 0;
-         });
+  if (a.shape() != b.shape() || a.precision() != b.precision()) return false;
+  if (a.is_sparse() && b.is_sparse()) return entries_of(a) == entries_of(b);
+  return visit(a.precision(), [&]<class T>(T) {
+    return a.data<T>() == b.data<T>() ||
+           std::memcmp(a.data<T>(), b.data<T>(), static_cast<size_t>(a.count()) * sizeof(T)) == 0;
+  });
 }
 
 Tensor tensor(const Nested& numbers, Precision precision) {

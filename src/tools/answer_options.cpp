@@ -49,6 +49,10 @@ void AnswerOptions::declare(Verb& verb) {
         }
       },
       "Rows of its data by their numbers, from 0: 17, or 3,17", "N,…");
+  verb.texts("--node", nodes_,
+             "A node of the graph that it learnt from, by name, without what is true of it; may be "
+             "repeated",
+             "NAME");
   verb.read(
       "--wrong",
       [this](const std::string& text) { wrong_ = whole_number("--wrong", text, 1, 1'000); },
@@ -72,10 +76,10 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
   }
   if (!is_model) return false;
   if (static_cast<int>(!records_.empty()) + static_cast<int>(!rows_.empty()) +
-          static_cast<int>(wrong_.has_value()) !=
+          static_cast<int>(!nodes_.empty()) + static_cast<int>(wrong_.has_value()) !=
       1) {
     throw SettingError({.what = fmt::format("what is {} asked about?", options.subject),
-                        .expected = "one of --record, --row and --wrong",
+                        .expected = "one of --record, --row, --node and --wrong",
                         .found = is_asked() ? "several of them" : "none of them",
                         .remedy = "--wrong 1"});
   }
@@ -98,6 +102,13 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
 }
 
 Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
+  check_fits_graph(file.model, !nodes_.empty(), !records_.empty());
+  if (!nodes_.empty()) {
+    const Dataset graph = file.model.graph->in(file.model.network.precision());
+    const std::vector<std::int64_t> nodes = nodes_called(graph, nodes_);
+    about = fmt::format("{}", fmt::join(nodes_, ", "));
+    return RowSet(graph).at(nodes);
+  }
   if (!records_.empty()) {
     about = records_.size() == 1 ? "a record" : fmt::format("{} records", records_.size());
     const Table table = records_table(records_, file.model);
@@ -141,9 +152,11 @@ AskedAnswers AnswerOptions::work(const std::string& path) const {
   const Model& model = file.model;
   std::string about;
   const Batch measured = batch(file, about);
-  answers.example.names = {.features = feature_names_of(model.columns),
-                           .targets = model.target_names,
-                           .classes = model.class_names};
+  answers.example.names = {
+      .features = feature_names_of(model.columns),
+      .targets = model.target_names,
+      .classes = model.class_names,
+      .nodes = model.graph ? model.graph->row_names : std::vector<std::string>()};
   answers.example.title = fmt::format("{}: {}", file.data_name, about);
   answers.example.about = {
       path, model.network.blueprint(),

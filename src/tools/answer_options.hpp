@@ -36,12 +36,15 @@ class AnswerOptions {
   [[nodiscard]] AskedAnswers work(const std::string& path) const;
 
  private:
-  [[nodiscard]] bool is_asked() const { return !records_.empty() || !rows_.empty() || wrong_; }
+  [[nodiscard]] bool is_asked() const {
+    return !records_.empty() || !rows_.empty() || !nodes_.empty() || wrong_;
+  }
   [[nodiscard]] Batch batch(const ModelFile& file, std::string& about) const;
   [[nodiscard]] std::optional<std::int64_t> of(const Model& model) const;
 
   std::vector<std::string> records_ = {};
   std::vector<std::int64_t> rows_ = {};
+  std::vector<std::string> nodes_ = {};
   std::optional<std::int64_t> wrong_ = std::nullopt;
   std::string part_ = {};
   std::string of_ = {};

@@ -23,6 +23,7 @@ struct AskAsked {
   std::string model;
   std::vector<std::string> pictures;
   std::vector<std::string> records;
+  std::vector<std::string> nodes;
   std::string file;
   std::string draw;
   int digits = usual_digits;
@@ -73,13 +74,17 @@ Json answers_json(const Model& model, const Answers& answers,
 
 /// What a model is asked, as it was measured.
 struct Questions {
-  Examples raw;
+  Examples raw = {};
   bool are_pictures = false;
   std::vector<std::string> files = {};  ///< of each picture, where it has one
 };
 
 Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& console) {
   const Model& model = file.model;
+  const bool asks_of_records =
+      !asked.records.empty() || !asked.pictures.empty() || !asked.file.empty();
+  check_fits_graph(model, !asked.nodes.empty(), asks_of_records);
+  if (!asked.nodes.empty()) return {};
   const bool is_table_file = !asked.file.empty() && !holds_pictures(asked.file);
   const int ways = static_cast<int>(!asked.pictures.empty()) +
                    static_cast<int>(!asked.records.empty()) + static_cast<int>(!asked.file.empty());
@@ -88,11 +93,14 @@ Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& co
     const bool pictures = takes_pictures(model);
     throw SettingError(
         {.what = "what is the model asked about?",
-         .expected = pictures ? "pictures, or --file" : "either --record or --file",
+         .expected = model.graph ? "nodes, --node NAME"
+                     : pictures  ? "pictures, or --file"
+                                 : "either --record or --file",
          .found = ways == 0   ? "neither"
                   : ways == 1 ? "--record"
                               : "several of them",
-         .remedy = pictures
+         .remedy = model.graph ? fmt::format("--node {}", model.graph->row_name(0))
+                   : pictures
                        ? fmt::format("lattice ask {} photo.png", asked.model)
                        : fmt::format("--record {}=…", fmt::join(feature_columns(model), "=…,"))});
   }
@@ -144,10 +152,12 @@ void ask_model(const AskAsked& asked, Console& console) {
   const Model& model = file.model;
   const Questions questions = questions_in(asked, file, console);
   check_outputs({{"--draw", asked.draw}}, inputs_of(asked), console);
-  Answers answers = ask(model, questions.raw);
+  const std::vector<std::int64_t> nodes =
+      model.graph ? nodes_called(*model.graph, asked.nodes) : std::vector<std::int64_t>();
+  Answers answers = nodes.empty() ? ask(model, questions.raw) : ask_nodes(model, nodes);
   for (const std::string& path : questions.files)
     answers.names.push_back(short_path(path));
-  say(remarks_on(model, questions.raw), file.lesson, console);
+  if (nodes.empty()) say(remarks_on(model, questions.raw), file.lesson, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
         .write(asked.draw);
@@ -181,6 +191,8 @@ Verb ask_verb(Console& console) {
       "--record", asked->records,
       "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be repeated",
       "NAME=VALUE,…");
+  verb.texts("--node", asked->nodes,
+             "A node of the graph that the model learnt from, by name; may be repeated", "NAME");
   verb.file("--file", asked->file,
             "Records in a CSV file with the same columns; or pictures, IDX or NPY", "PATH");
   declare_printing(verb, asked->digits, asked->json);

@@ -52,6 +52,14 @@ Json data_json(const Dataset& data) {
     json["features"].push_back(number_json(feature));
   for (const NumberSummary& numbers : summary.numbers)
     json["targets"].push_back(number_json(numbers));
+  if (summary.graph) {
+    json["graph"] = {{"nodes", summary.graph->nodes},
+                     {"edges", summary.graph->edges},
+                     {"directed", summary.graph->directed},
+                     {"pieces", summary.graph->pieces},
+                     {"alone", summary.graph->alone.size()},
+                     {"known", data.known.empty() ? data.rows() : std::ssize(data.known)}};
+  }
   if (summary.counted) json["counted"] = number_json(*summary.counted);
   if (summary.numbers.empty()) {
     Json sizes = Json::object();
@@ -82,6 +90,7 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
 struct DataAsked {
   LessonOptions options;
   std::string csv;
+  std::string csv_edges;
   std::string idx;
   std::string png;
   std::string npy;
@@ -97,6 +106,10 @@ struct Keeping {
 std::vector<Keeping> keepings(const DataAsked& asked) {
   return {{"--csv", asked.csv,
            [](const Dataset& data, const std::string& path) { write_file(path, to_csv(data)); }},
+          {"--csv-edges", asked.csv_edges,
+           [](const Dataset& data, const std::string& path) {
+             write_file(path, to_csv(edges_table(data)));
+           }},
           {"--idx", asked.idx, write_pictures},
           {"--png", asked.png, write_png_folders},
           {"--npy", asked.npy, [](const Dataset& data, const std::string& path) {
@@ -105,8 +118,8 @@ std::vector<Keeping> keepings(const DataAsked& asked) {
 }
 
 void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
-  check_outputs({{"--csv", asked.csv}, {"--npy", asked.npy}}, asked.options.inputs(lesson),
-                console);
+  check_outputs({{"--csv", asked.csv}, {"--csv-edges", asked.csv_edges}, {"--npy", asked.npy}},
+                asked.options.inputs(lesson), console);
   if (!lesson.files.empty() && lesson.columns.targets.empty() &&
       !holds_pictures(lesson.files.front())) {
     lesson.columns.targets = {read_table(lesson.files.front(), lesson.csv).header.back()};
@@ -149,6 +162,7 @@ Verb data_verb(Console& console) {
   asked->options.declare(verb);
   verb.heading("Keeping");
   verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
+  verb.file("--csv-edges", asked->csv_edges, "Write the edges of a graph to a CSV file", "PATH");
   verb.file("--idx", asked->idx,
             "Write pictures, labels and names of classes into a folder, as IDX", "FOLDER");
   verb.file("--png", asked->png, "Write pictures as PNG files into a folder for each class",

@@ -8,6 +8,7 @@
 #include <optional>
 #include <utility>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -75,6 +76,26 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
 
 bool takes_pictures(const Model& model) {
   return is_picture(model.network.example());
+}
+
+void check_fits_graph(const Model& model, bool asks_of_nodes, bool asks_of_records) {
+  const bool fits = model.graph ? !asks_of_records : !asks_of_nodes;
+  if (fits) return;
+  throw SettingError(
+      {.what = model.graph ? "a model of a graph is asked about its nodes"
+                           : "this model learnt from no graph",
+       .expected = model.graph ? "nodes, by name" : "records",
+       .found = model.graph ? "records that are joined with nobody" : "nodes",
+       .remedy = model.graph ? fmt::format("--node {}", model.graph->row_name(0)) : "--record"});
+}
+
+std::vector<std::int64_t> nodes_called(const Dataset& graph,
+                                       const std::vector<std::string>& names) {
+  std::vector<std::int64_t> nodes;
+  nodes.reserve(names.size());
+  for (const std::string& name : names)
+    nodes.push_back(node_called(graph, name));
+  return nodes;
 }
 
 namespace {

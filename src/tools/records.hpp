@@ -22,6 +22,13 @@ namespace lattice::tools {
 /// True for a model that learnt from pictures.
 [[nodiscard]] bool takes_pictures(const Model& model);
 
+/// Refuses records for a model of a graph, which is asked about nodes, and nodes for any other.
+void check_fits_graph(const Model& model, bool asks_of_nodes, bool asks_of_records);
+
+/// The nodes of some names. @throws NameError for one that is not there.
+[[nodiscard]] std::vector<std::int64_t> nodes_called(const Dataset& graph,
+                                                     const std::vector<std::string>& names);
+
 /// Reads pictures and makes of them what the model takes: what was done to those that it learnt
 /// from, then whatever their size and colours still ask for, which is told.
 /// @throws FileError, ShapeError where that cannot be.

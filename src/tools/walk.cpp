@@ -184,11 +184,12 @@ class Walk {
     }
     try {
       const Notation notation{.digits = console_.style.digits};
-      const Place asked = parse_place(place);
+      const Place told = parse_place(place);
       const WorkedSheet& work = step().work;
+      const Line line = work.sheet().line(told.line);
+      const Place asked{.line = told.line, .at = index_on(line, told, example_.names)};
       const Chain chain = work.why(asked, ask, static_cast<int>(*depth), notation);
-      const Line line = work.sheet().line(asked.line);
-      const std::string words = example_.names.in_words(line.shape(), index_on(line, asked));
+      const std::string words = example_.names.in_words(line.shape(), asked.at);
       tell(show_explanation(chain, words, notation));
       console_.out << show_patches(patches_of(chain.explanation.formula, work.sheet()),
                                    console_.style);

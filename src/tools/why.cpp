@@ -95,7 +95,7 @@ Verb why_verb(Console& console) {
     const WorkedSheet& work = sheet.work;
     Place place = parse_place(asked->place);
     const Line line = work.sheet().line(place.line);
-    place.at = index_on(line, place);
+    place = {.line = place.line, .at = index_on(line, place, sheet.names)};
     const Ask ask = asked->gradient ? Ask::gradient : asked->update ? Ask::update : Ask::value;
     const Notation notation{.digits = asked->options.digits};
     Chain chain = work.why(place, ask, asked->depth, notation);

@@ -3,11 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <optional>
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "worksheet/explainer.hpp"
 
@@ -131,28 +132,65 @@ Place parse_place(std::string_view text) {
     return {std::string(text), {}};
   }
   if (bracket == 0 || !text.ends_with(']')) throw refuse();
-  std::vector<std::int64_t> positions;
-  const char* next = text.data() + bracket + 1;
-  const char* const end = text.data() + text.size() - 1;
+  std::vector<std::string> words;
+  std::string_view rest = text.substr(bracket + 1, text.size() - bracket - 2);
   for (;;) {
-    while (next != end && *next == ' ')
-      ++next;
-    std::int64_t position = 0;
-    const auto [stop, problem] = std::from_chars(next, end, position);
-    if (problem != std::errc()) throw refuse();
-    positions.push_back(position);
-    next = stop;
-    while (next != end && *next == ' ')
-      ++next;
-    if (next == end) break;
-    if (*next++ != ',') throw refuse();
+    const std::size_t comma = rest.find(',');
+    words.emplace_back(trimmed(rest.substr(0, comma)));
+    if (words.back().empty()) throw refuse();
+    if (comma == std::string_view::npos) break;
+    rest.remove_prefix(comma + 1);
   }
-  return {std::string(text.substr(0, bracket)), Index(positions)};
+  Place place{.line = std::string(text.substr(0, bracket))};
+  std::vector<std::int64_t> positions;
+  for (const std::string& word : words) {
+    if (const std::optional<std::int64_t> position = parse_whole_number(word))
+      positions.push_back(*position);
+  }
+  if (positions.size() < words.size()) {
+    place.words = std::move(words);
+  } else {
+    place.at = Index(positions);
+  }
+  return place;
 }
 
-Index index_on(const Line& line, const Place& place) {
+namespace {
+
+/// The position on an axis that a word means.
+std::int64_t position_called(const std::string& word, const Line& line, int axis,
+                             const AxisNames& names) {
+  if (const std::optional<std::int64_t> number = parse_whole_number(word)) return *number;
+  const Role role = line.shape().role(axis);
+  std::vector<std::string> called;
+  for (std::int64_t at = 0; at < line.shape()[axis]; ++at) {
+    const std::string& name = names.of(role, at);
+    if (name == word) return at;
+    if (!name.empty()) called.push_back(name);
+  }
+  const std::string near = nearest(word, called);
+  throw NameError(
+      {.what = fmt::format("no place on axis {} of {} is called '{}'", axis, line.name(), word),
+       .expected = called.empty() ? fmt::format("a number from 0 to {}", line.shape()[axis] - 1)
+                                  : fmt::format("a number, or one of {} {}", called.size(),
+                                                plural(role, "names")),
+       .found = fmt::format("'{}'", word),
+       .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+}
+
+}  // namespace
+
+Index index_on(const Line& line, const Place& place, const AxisNames& names) {
   const bool is_only_one = place.at.rank() == 0 && line.shape().count() == 1;
-  return is_only_one ? Index::zeros(line.shape().rank()) : place.at;
+  if (place.words.empty()) return is_only_one ? Index::zeros(line.shape().rank()) : place.at;
+  std::vector<std::int64_t> positions;
+  for (std::size_t at = 0; at < place.words.size(); ++at) {
+    // More positions than axes are refused by whoever looks there.
+    const int axis = std::min(static_cast<int>(at), std::max(line.shape().rank() - 1, 0));
+    positions.push_back(
+        line.shape().rank() == 0 ? 0 : position_called(place.words[at], line, axis, names));
+  }
+  return Index(positions);
 }
 
 }  // namespace lattice

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
 
 namespace lattice {
@@ -59,6 +60,10 @@ class Author::View final : public Cells {
   }
   [[nodiscard]] Formula arrived(const Index& at) const override {
     return author_.gradient(position_, at);
+  }
+  [[nodiscard]] std::vector<std::int64_t> kept(std::size_t input, int axis,
+                                               std::int64_t place) const override {
+    return kept_along(author_.record_[inputs_[input]].value, axis, place);
   }
   [[nodiscard]] Formula in_common(int which, const Index& at, const Write& write) const override {
     return author_.in_common(position_, which, at, write);

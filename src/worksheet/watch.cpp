@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 
@@ -13,6 +14,12 @@ namespace {
 
 /// Where the first number of a tensor stands that is NaN or infinite; −1 when there is none.
 std::int64_t first_not_finite(const Tensor& tensor) {
+  if (tensor.is_sparse()) {
+    for (const MatrixEntry& entry : entries_of(tensor)) {
+      if (!std::isfinite(entry.number)) return tensor.shape().offset({entry.row, entry.column});
+    }
+    return -1;
+  }
   for (std::int64_t offset = 0; offset < tensor.count(); ++offset) {
     if (!std::isfinite(tensor.at_offset(offset))) return offset;
   }

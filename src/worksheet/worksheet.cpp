@@ -160,6 +160,14 @@ Line Worksheet::line(std::string_view name) const {
   return record().line(name);
 }
 
+std::optional<Line> Worksheet::find(std::string_view name) const {
+  WorksheetRecord& lines = record();
+  for (std::uint32_t position = 0; position < lines.size(); ++position) {
+    if (lines[position].name == name) return lines.line(position);
+  }
+  return std::nullopt;
+}
+
 std::vector<Line> Worksheet::lines() const {
   std::vector<Line> lines;
   for (std::uint32_t position = 0; position < record().size(); ++position) {

@@ -143,7 +143,7 @@ TEST(table, has_several_targets_where_each_is_a_number) {
   EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .kind = TargetKind::classes}),
               HasSubstr("2 targets of classes"));
   EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .features = {"height"}}),
-              HasSubstr("'height' is the target and a feature"));
+              HasSubstr("'height' is the target, and is a feature at once"));
   EXPECT_THAT(trouble_with("a,b,y\n1,2,3\n2,x,4\n3,1,5\n4,1,5\n", {.targets = {"b", "y"}}),
               HasSubstr("row 2 (line 3 of the file), column 'b'"));
   EXPECT_THAT(trouble_with(text, {}), HasSubstr("which column of pots.csv is the target?"));

@@ -89,6 +89,33 @@ std::vector<Tensor> to_move(Draw& draw) {
   return {pictures, as_tensor(moves, draw.precision())};
 }
 
+/// A sparse matrix that keeps about half of its numbers; or none.
+Tensor sparse_of(Draw& draw, const Shape& shape) {
+  const Tensor numbers = draw.numbers(shape);
+  std::vector<MatrixEntry> entries;
+  for (std::int64_t at = 0; at < shape.count(); ++at) {
+    const Index place = shape.index(at);
+    if (draw.whole(0, 1) == 0) entries.push_back({place[0], place[1], numbers.at(place)});
+  }
+  return sparse_matrix(shape, entries, draw.precision());
+}
+std::vector<Tensor> one_square(Draw& draw) {
+  const std::int64_t extent = draw.whole(1, 5);
+  return {draw.numbers({extent, extent})};
+}
+std::vector<Tensor> one_sparse_square(Draw& draw) {
+  const std::int64_t extent = draw.whole(1, 5);
+  return {sparse_of(draw, {extent, extent})};
+}
+
+/// A matrix, and a number for each of its rows and of its columns.
+template <bool is_sparse>
+std::vector<Tensor> to_scale_both(Draw& draw) {
+  const Shape shape = draw.shape(2);
+  return {is_sparse ? sparse_of(draw, shape) : draw.numbers(shape), draw.numbers({shape[0]}),
+          draw.numbers({shape[1]})};
+}
+
 const std::vector<OperationCase>& every_operation() {
   using Lines = const std::vector<Line>&;
   static const std::vector<OperationCase> cases = {
@@ -113,6 +140,7 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return power(abs(x[0]) + 0.5, x[1]); }},
       {"power of a number", one_tensor, [](Lines x) { return power(1.7, x[0]); }},
       {"square root", one_positive, [](Lines x) { return sqrt(x[0]); }},
+      {"inverse root", one_positive, [](Lines x) { return inverse_root(x[0]); }},
       {"absolute value", one_tensor, [](Lines x) { return abs(x[0]); }},
       {"maximum", a_pair, [](Lines x) { return maximum(x[0], x[1]); }},
       {"maximum with number", one_tensor, [](Lines x) { return maximum(x[0], 0.3); }},
@@ -216,14 +244,26 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return matmul(x[0], x[1], {.first = true, .second = true}); }},
       {"sparse product",
        [](Draw& draw) -> std::vector<Tensor> {
-         const std::int64_t entries = draw.whole(1, 6);
          const Shape shape = draw.shape(2);
-         return {draw.numbers(shape),
-                 join({draw.wholes({entries, 1}, 3), draw.wholes({entries, 1}, shape[0]),
-                       draw.numbers({entries, 1})},
-                      1)};
+         return {sparse_of(draw, {draw.whole(1, 4), shape[0]}), draw.numbers(shape)};
        },
-       [](Lines x) { return sparse_matmul(x[1], x[0], 3); }, 1},
+       [](Lines x) { return matmul(x[0], x[1]); }},
+      {"sparse product, turned",
+       [](Draw& draw) -> std::vector<Tensor> {
+         const Shape shape = draw.shape(2);
+         return {sparse_of(draw, {shape[0], draw.whole(1, 4)}), draw.numbers(shape)};
+       },
+       [](Lines x) { return matmul(x[0], x[1], {.first = true}); }},
+      {"sum along the rows of a sparse matrix", one_sparse_square,
+       [](Lines x) { return sum(x[0], {.axes = {1}}); }},
+      {"mean along the columns of a sparse matrix", one_sparse_square,
+       [](Lines x) { return mean(x[0], {.axes = {0}, .keep = true}); }},
+      {"sum of a sparse matrix", one_sparse_square, [](Lines x) { return sum(x[0]); }},
+      {"with loops", one_square, [](Lines x) { return with_loops(x[0]); }},
+      {"with loops, sparse", one_sparse_square, [](Lines x) { return with_loops(x[0]); }},
+      {"scale both", to_scale_both<false>, [](Lines x) { return scale_both(x[0], x[1], x[2]); }},
+      {"scale both, sparse", to_scale_both<true>,
+       [](Lines x) { return scale_both(x[0], x[1], x[2]); }},
       {"transpose", one_matrix, [](Lines x) { return transpose(x[0]); }},
       {"reshape",
        [](Draw& draw) -> std::vector<Tensor> {

@@ -392,7 +392,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "kilm"}, "did you mean kiln?"},
       {{"work", "missing.toml"}, "cannot read missing.toml"},
       {{"work", "kiln", "--target", "minutes"},
-       "--target, --features and --weights choose columns of a file"},
+       "--target, --features, --weights and --known choose columns of a file"},
       {{"why", "q[0]"}, "no line is called 'q'"},
       {{"why", "output.bias[5]"}, "there is no output.bias[5]"},
       {{"why", "output.weight[0]"}, "there is no output.weight[0]"},

@@ -453,7 +453,7 @@ TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
 
 TEST(data, lists_sets_and_looks_at_tables) {
   const Json sets = json_of(lattice({"data", "--json"}));
-  EXPECT_EQ(sets["sets"].size(), 6U);
+  EXPECT_EQ(sets["sets"].size(), 7U);
   const Json look = json_of(lattice({"data", "glazes", "--json"}));
   EXPECT_EQ(look["rows"], 2000);
   EXPECT_EQ(look["targets"][0]["classes"].size(), 4U);

@@ -1,8 +1,10 @@
 #include "lattice/worksheet/explain.hpp"
 
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -91,10 +93,27 @@ TEST(place, is_read_as_people_write_it) {
   EXPECT_EQ(parse_place("W[ 1 , 0 ]").at, (Index{1, 0}));
   EXPECT_EQ(parse_place("cost").at, Index{});
   EXPECT_EQ(parse_place("#5[3,0]").line, "#5");
-  for (const char* text : {"", "[1]", "W[", "W]", "W[]", "W[1,]", "W[a]", "W[1 2]", "W[1]x",
-                           "W[1,2,3,4,5,6,7]", "W[99999999999999999999]"}) {
+  for (const char* text :
+       {"", "[1]", "W[", "W]", "W[]", "W[1,]", "W[,1]", "W[1]x", "W[1,2,3,4,5,6,7]"}) {
     EXPECT_THROW(static_cast<void>(parse_place(text)), Error) << text;
   }
+}
+
+TEST(place, may_be_told_by_the_names_of_its_axes) {
+  Worksheet sheet;
+  const Line shares = sheet.given("shares", zeros(Shape{2, 3}.with({Role::node, Role::class_})));
+  const AxisNames names{.classes = {"hill", "river", "two words"}, .nodes = {"Ada", "Bo"}};
+  const auto at = [&](const char* text) { return index_on(shares, parse_place(text), names); };
+  EXPECT_EQ(at("shares[Bo,river]"), (Index{1, 1}));
+  EXPECT_EQ(at("shares[ 0 , two words ]"), (Index{0, 2}));
+  EXPECT_EQ(at("shares[1,2]"), (Index{1, 2}));
+  EXPECT_THAT(
+      testing::said<NameError>([&] { static_cast<void>(at("shares[Bo,rivr]")); }),
+      ::testing::AllOf(::testing::HasSubstr("no place on axis 1 of shares is called 'rivr'"),
+                       ::testing::HasSubstr("did you mean river?")));
+  EXPECT_THROW(static_cast<void>(at("shares[99999999999999999999,0]")), NameError);
+  EXPECT_THROW(static_cast<void>(index_on(shares, parse_place("shares[Bo,0]"))), NameError);
+  EXPECT_THROW(static_cast<void>(explain(shares, at("shares[Bo,river,Ada]"))), Error);
 }
 
 TEST(chain, explains_the_numbers_of_an_explanation_in_turn) {

@@ -27,7 +27,13 @@ class Careless {
         [&] { keep(mean(line(), {.axes = {whole(4) - 1}, .keep = whole(2) == 0})); },
         [&] { keep(transpose(line())); },
         [&] { keep(matmul(line(), line(), {.first = whole(2) == 0, .second = whole(2) == 0})); },
-        [&] { keep(sparse_matmul(line(), line(), whole(5) - 1)); },
+        [&] {
+          const std::vector<MatrixEntry> entries = {{whole(4) - 1, whole(4)}};
+          keep(matmul(sheet().given("A", sparse_matrix({whole(4), whole(4)}, entries)), line()));
+        },
+        [&] { keep(with_loops(line())); },
+        [&] { keep(scale_both(line(), line(), line())); },
+        [&] { keep(shares_of(line())); },
         [&] { keep(softmax(line(), whole(5) - 2, any_form())); },
         [&] { keep(log_sum_exp(line(), {.axes = {whole(4) - 1}}, any_form())); },
         [&] {

@@ -34,6 +34,10 @@ struct SideInput {
   std::string name;
   Tensor value;         ///< [example × …] where it goes by row, else of any shape
   bool by_row = false;  ///< whether each row has a part of it, which goes where the row goes
+
+  /// Whether it is what the rows have to do with each other, [row × row]: then they come as one
+  /// batch, whichever of them count.
+  bool between_rows = false;
 };
 
 /// The side input that says how much each row counts in losses and figures: [example], 0 or more.
@@ -64,6 +68,11 @@ struct Dataset {
 
   std::vector<SideInput> side = {};
 
+  std::vector<std::string> row_names = {};  ///< of each row, where they have names
+
+  /// The rows whose truth may be learnt from, where it is known of a few alone; all where empty.
+  std::vector<std::int64_t> known = {};
+
   /// What is done to features, and to numbers to predict, on their way into a batch.
   Preparation preparation = {};
   Preparation target_preparation = {};
@@ -73,6 +82,9 @@ struct Dataset {
 
   /// The shape of one example. A single axis without a role is of features.
   [[nodiscard]] Shape example() const;
+
+  /// True when the rows have to do with each other: the nodes of a graph.
+  [[nodiscard]] bool is_graph() const;
 
   /// True when an example is a row of features, which may have names.
   [[nodiscard]] bool is_table() const { return features.shape().rank() == 2; }
@@ -102,7 +114,12 @@ struct Dataset {
   /// The classes, or the numbers to predict as they were measured.
   [[nodiscard]] const Tensor& truth() const { return has_classes() ? classes : targets; }
 
-  [[nodiscard]] AxisNames axis_names() const { return {feature_names, target_names, class_names}; }
+  [[nodiscard]] AxisNames axis_names() const {
+    return {feature_names, target_names, class_names, row_names};
+  }
+
+  /// The name of a row; `row 5` where it has none, and `node 5` of a graph.
+  [[nodiscard]] std::string row_name(std::int64_t row) const;
 
   /// The columns the features came from; one of numbers for each feature when none are told.
   [[nodiscard]] std::vector<Column> columns_or_features() const;
@@ -118,7 +135,7 @@ struct Dataset {
   /// The same examples in another precision.
   [[nodiscard]] Dataset in(Precision precision) const;
 
-  /// These rows, in this order, copied. @throws IndexError when one is not there.
+  /// These rows, in this order, copied; of a graph with the edges among them. @throws IndexError when one is not there.
   [[nodiscard]] Dataset taking(std::span<const std::int64_t> rows) const;
 
   /// The same with features, and numbers to predict, prepared on their way into a batch.

@@ -13,7 +13,8 @@ namespace lattice {
 /// How many rows are looked at a time where all are, so that memory does not grow with the rows.
 inline constexpr std::int64_t usual_chunk = 1024;
 
-/// A few examples, prepared.
+/// A few examples, prepared. Of a graph all nodes are there, whichever of them the batch is about:
+/// the side input `counted` is 0 for the others.
 struct Batch {
   std::vector<std::int64_t> rows;    ///< their numbers in the dataset, from 0
   Tensor features;                   ///< [example × …]
@@ -25,6 +26,16 @@ struct Batch {
   /// them then; empty where they are not.
   Tensor moves = {};
   Around around = Around::edge();
+
+  bool is_graph = false;  ///< whether the tensors hold all rows of the dataset
+
+  /// Where the row that stands at a place of `rows` is in the tensors.
+  [[nodiscard]] std::int64_t place_of(std::size_t at) const {
+    return is_graph ? rows[at] : static_cast<std::int64_t>(at);
+  }
+
+  /// What some tensor [example × …] of the batch holds for its rows alone: all of it but of a graph.
+  [[nodiscard]] Tensor of_rows(const Tensor& all) const { return is_graph ? all.rows(rows) : all; }
 
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
@@ -63,7 +74,7 @@ class RowSet {
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
 
-  /// The rows at some places of this set, prepared. @throws IndexError when one is not there.
+  /// The rows at some places of this set, prepared; of a graph the whole of it. @throws IndexError when one is not there.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
   /// The same of pictures that are moved about first.

@@ -30,7 +30,9 @@ inline constexpr Words<DataPart> data_part_words = {
   return data_part_words.of(part);
 }
 
-/// How rows are dealt out to the parts. Shares that are left out follow from the others: of
+/// How rows are dealt out to the parts. Where the truth of a few rows alone is known to who learns
+/// (`Dataset::known`, or `known` here), these are for training, shares are shares of the others, and
+/// all of them are for the test unless it is told otherwise. Else shares that are left out follow from the others: of
 /// `{.train = 0.8}` validation and test get 0.1 each; of `{.test = 0}` train gets 0.8.
 struct SplitSettings {
   std::optional<double> train = std::nullopt;       ///< the share that the others leave
@@ -38,10 +40,20 @@ struct SplitSettings {
   std::optional<double> test = std::nullopt;        ///< may be 0; 0.2, or what train leaves
   bool stratified = false;                          ///< the same shares of every class in each part
   bool shuffled = true;  ///< drawn at random; else the first rows are for training, and so on
+
+  /// So many rows of each class are known, whatever the data say: the first of each that come.
+  std::optional<std::int64_t> known = std::nullopt;
 };
 
 /// The shares of train, validation and test, those left out filled in.
 [[nodiscard]] std::array<double, 3> shares_of(const SplitSettings& settings);
+
+/// True where what is learnt from is what is known, and no share.
+[[nodiscard]] bool learns_from_known(const Dataset& data, const SplitSettings& settings);
+
+/// The shares in which a dataset is dealt out; where a few rows are known, of the other rows, and
+/// nothing for train. @throws SettingError for a share for train there.
+[[nodiscard]] std::array<double, 3> shares_of(const Dataset& data, const SplitSettings& settings);
 
 /// The row numbers of each part.
 struct SplitRows {
@@ -66,6 +78,12 @@ struct SplitRows {
 
 /// The same with the class [example] of each row, for stratified parts.
 [[nodiscard]] SplitRows split_rows(const Tensor& classes, const SplitSettings& settings,
+                                   Random& random);
+
+/// The same of a dataset, in which a few rows alone may be known.
+/// @throws as the others do; SettingError for a share to learn from where rows are known, for
+///         `known` below 1 or without classes, or for a class that has fewer rows.
+[[nodiscard]] SplitRows split_rows(const Dataset& data, const SplitSettings& settings,
                                    Random& random);
 
 /// A dataset split into parts: row sets over one dataset.

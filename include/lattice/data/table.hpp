@@ -71,6 +71,11 @@ struct ColumnChoice {
   std::vector<std::string> targets = {};   ///< the column to predict; several for numbers alone
   std::vector<std::string> features = {};  ///< all other columns when none is named
   std::string weights = {};                ///< the column that says how much each row counts
+  std::string names = {};                  ///< the column with the name of each row
+  std::string known = {};  ///< the column that says whose truth may be learnt from: yes or no
+
+  /// Whether the rows are nodes, which need no features: each is its own where there are none.
+  bool are_nodes = false;
   TargetKind kind = TargetKind::automatic;
   Missing missing = Missing::refused;
 

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -20,6 +22,10 @@ struct Model {
   std::vector<std::string> class_names = {};  ///< empty where numbers are predicted
   Preparation preparation = {};               ///< of features
   Preparation target_preparation = {};        ///< of numbers to predict
+
+  /// The nodes and edges of a graph, as they were measured, without what is true of them: then it is
+  /// asked about these nodes.
+  std::optional<Dataset> graph = std::nullopt;
 };
 
 /// A model of a network that learnt from a dataset, with the preparation of that.
@@ -45,8 +51,13 @@ struct Answers {
 };
 
 /// Asks a model about raw features [example × …], which it prepares, a chunk of them at a time.
-/// @throws ShapeError when examples have another shape than the model learnt from.
+/// @throws ShapeError when examples have another shape than the model learnt from, SettingError for
+///         a model of a graph, which is asked about nodes.
 [[nodiscard]] Answers ask(const Model& model, const Examples& raw);
+
+/// Asks a model of a graph about some of its nodes; the answers have their names.
+/// @throws SettingError for a model of no graph, IndexError for a node that is not there.
+[[nodiscard]] Answers ask_nodes(const Model& model, const std::vector<std::int64_t>& nodes);
 
 /// The features of records in the shape that the network takes, raw: rows of pixels as pictures.
 /// @throws as `ask` does.

@@ -35,6 +35,9 @@ struct Lesson {
   std::vector<std::string> class_names = {};  ///< where labels are numbers
   std::string picture = {};                   ///< the shape of pictures in a table: `12x12x1`
   PictureChanges picture_changes = {};
+  std::string edges = {};  ///< the file of the edges of a graph, whose nodes the rows are
+  bool directed = false;   ///< an edge leads one way
+  std::string names = {};  ///< the column that names the nodes; the first, or `numbers` for none
   ColumnChoice columns = {};
   CsvSettings csv = {};
   std::vector<ScalingSettings> scale = {};  ///< of features, step by step; or the usual way
@@ -50,6 +53,7 @@ struct Lesson {
   std::optional<double> test_share = std::nullopt;
   bool stratified = false;
   bool shuffled = true;
+  std::optional<std::int64_t> known = std::nullopt;  ///< so many rows of each class are learnt from
 
   // Network
   std::string blueprint = {};           ///< `dense` with an output for what there is to predict

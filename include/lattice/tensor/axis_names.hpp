@@ -14,6 +14,7 @@ struct AxisNames {
   std::vector<std::string> features = {};
   std::vector<std::string> targets = {};
   std::vector<std::string> classes = {};
+  std::vector<std::string> nodes = {};
 
   /// The name of a place, from 0, on an axis of a role; empty where it has none.
   [[nodiscard]] const std::string& of(Role role, std::int64_t place) const;

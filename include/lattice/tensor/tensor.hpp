@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <initializer_list>
+#include <memory>
 #include <span>
 #include <string>
 #include <utility>
@@ -54,6 +55,9 @@ class Tensor {
     return Tensor(shape, Storage::take(shape.count(), precision));
   }
 
+  /// A matrix that holds what is kept of it (`sparse_matrix`), for kernels.
+  [[nodiscard]] static Tensor of(const Shape& shape, std::unique_ptr<SparseNumbers> kept);
+
   /// Lets go of the numbers.
   void reset() {
     if (storage_ != nullptr) std::exchange(storage_, nullptr)->leave();
@@ -64,6 +68,16 @@ class Tensor {
 
   [[nodiscard]] const Shape& shape() const { return shape_; }
   [[nodiscard]] std::int64_t count() const { return empty() ? 0 : storage_->count; }
+
+  /// True for a matrix of which only some numbers are kept; the others are 0. It can be used like
+  /// any other.
+  [[nodiscard]] bool is_sparse() const { return sparse() != nullptr; }
+
+  /// What is kept of a sparse matrix, for kernels; null of any other tensor.
+  [[nodiscard]] const SparseNumbers* sparse() const {
+    const bool is_matrix = storage_ != nullptr && storage_->sparse != nullptr && shape_.rank() == 2;
+    return is_matrix ? storage_->sparse : nullptr;
+  }
 
   /// @throws NumberError for an empty tensor, as do all readers below.
   [[nodiscard]] Precision precision() const {
@@ -112,7 +126,7 @@ class Tensor {
   /// The same for writing; takes a copy first when others share the numbers.
   template <class T>
   [[nodiscard]] T* writable() {
-    if (!is_alone()) take_own_copy();
+    if (!is_alone() || storage_->sparse != nullptr) take_own_copy();
     return static_cast<T*>(storage_->numbers());
   }
 

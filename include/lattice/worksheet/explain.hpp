@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/tensor/axis_names.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
@@ -55,17 +56,20 @@ struct Chain {
                                     const ReverseSweep* sweep, int depth,
                                     const Notation& notation = {});
 
-/// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`.
+/// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`, `shares[Ada,Bo]`.
 struct Place {
   std::string line;
-  Index at;
+  Index at = {};
+  std::vector<std::string> words = {};  ///< the positions, where not all are numbers; `at` is empty
 };
 
-/// @throws NameError when the text is not a name with, or without, whole numbers in brackets.
+/// @throws NameError when the text is not a name with, or without, positions in brackets.
 [[nodiscard]] Place parse_place(std::string_view text);
 
 /// Where on a line a place is: `at`, or the only number there is where no position was told.
-[[nodiscard]] Index index_on(const Line& line, const Place& place);
+/// @param names what positions may be called, by the roles of the axes
+/// @throws NameError for a word that names no position on its axis.
+[[nodiscard]] Index index_on(const Line& line, const Place& place, const AxisNames& names = {});
 
 }  // namespace lattice
 

@@ -72,6 +72,11 @@ class Cells {
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
   [[nodiscard]] virtual Formula arrived(const Index& at) const = 0;
 
+  /// The places along an axis of an input that are kept (`kept_along`): what is left out is 0, and
+  /// no sum has to go through it.
+  [[nodiscard]] virtual std::vector<std::int64_t> kept(std::size_t input, int axis,
+                                                       std::int64_t place) const = 0;
+
   /// What several numbers have in common, such as the total of their row, written down once for all
   /// that are explained together.
   /// @param which to tell apart what an operation has of this kind

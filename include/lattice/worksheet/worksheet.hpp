@@ -175,6 +175,9 @@ class Worksheet {
   /// @throws NameError when no line, or more than one, has it.
   [[nodiscard]] Line line(std::string_view name) const;
 
+  /// The first line with a name; nothing where no line has it.
+  [[nodiscard]] std::optional<Line> find(std::string_view name) const;
+
   /// All lines in order.
   [[nodiscard]] std::vector<Line> lines() const;
 

@@ -112,7 +112,7 @@ class Totalled final : public AlongAxes {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return divided(Formula::sum(gathered(cells, at)), cells.shape(0));
+    return divided(Formula::sum(added(cells, at)), cells.shape(0));
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
@@ -129,6 +129,20 @@ class Totalled final : public AlongAxes {
  private:
   [[nodiscard]] double divisor(const Shape& x) const {
     return total == Total::sum ? 1.0 : count(x);
+  }
+
+  /// What is added up: along a row or a column of a matrix, what is kept of it.
+  [[nodiscard]] std::vector<Formula> added(const Cells& cells, const Index& at) const {
+    const bool is_along_one = axes() == 1 || axes() == 2;
+    if (cells.shape(0).rank() != 2 || !is_along_one) return gathered(cells, at);
+    const int along = axes() == 1 ? 0 : 1;
+    Index place = widened(cells.shape(0), at);
+    std::vector<Formula> formulas;
+    for (const std::int64_t kept : cells.kept(0, along, place[1 - along])) {
+      place[along] = kept;
+      formulas.push_back(cells.input(0, place));
+    }
+    return formulas;
   }
 
   [[nodiscard]] Formula divided(const Formula& formula, const Shape& x) const {

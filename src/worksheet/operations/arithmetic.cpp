@@ -49,6 +49,7 @@ template class Unary<Power>;
 template class Binary<RaisedTo>;
 template class Unary<WithNumber<RaisedTo, Side::first>>;
 template class Unary<SquareRoot>;
+template class Unary<InverseRoot>;
 template class Unary<Exp>;
 template class Unary<Log>;
 template class Unary<AbsoluteValue>;

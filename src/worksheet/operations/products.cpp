@@ -101,9 +101,9 @@ class MatrixProduct final : public Operation {
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
     const Shape& result = cells.result_shape();
-    const std::int64_t depth = cells.shape(0)[column_axis(cells.shape(0), a_turned_)];
+    const int inner = column_axis(cells.shape(0), a_turned_);
     std::vector<Formula> terms;
-    for (std::int64_t k = 0; k < depth; ++k) {
+    for (const std::int64_t k : cells.kept(0, inner, at[result.rank() - 2])) {
       terms.push_back(
           cells.input(0, place(cells.shape(0), result, at, a_turned_, at[result.rank() - 2], k)) *
           cells.input(1, place(cells.shape(1), result, at, b_turned_, k, at[result.rank() - 1])));
@@ -120,10 +120,13 @@ class MatrixProduct final : public Operation {
     const Turned other_turned = input == 0 ? b_turned_ : a_turned_;
     const std::int64_t row = at[row_axis(shape, turned)];
     const std::int64_t column = at[column_axis(shape, turned)];
-    const std::int64_t free = result[result.rank() - (input == 0 ? 1 : 2)];
+    // Where the first factor is sparse, only what it keeps has met a number of the second.
+    const std::vector<std::int64_t> free =
+        input == 0 ? cells.kept(1, column_axis(other, other_turned), column)
+                   : cells.kept(0, row_axis(other, other_turned), row);
     std::vector<Formula> uses;
     for (Index use : matrices_of_use(shape, result, at)) {
-      for (std::int64_t other_place = 0; other_place < free; ++other_place) {
+      for (const std::int64_t other_place : free) {
         use[result.rank() - 2] = input == 0 ? row : other_place;
         use[result.rank() - 1] = input == 0 ? other_place : column;
         if (input == 0) {
@@ -329,76 +332,6 @@ class Transpose final : public Operation {
   }
 };
 
-/// A matrix given by its entries, times a matrix.
-class SparseProduct final : public Operation {
- public:
-  explicit SparseProduct(std::int64_t rows) : rows_(rows) {}
-
-  [[nodiscard]] std::string_view name() const override { return "sparse_matmul"; }
-  [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 1; }
-
-  [[nodiscard]] Shape shape(const Inputs& inputs) const override {
-    const Shape& entries = inputs.shape(0);
-    if (entries.rank() != 2 || entries[1] != 3) {
-      throw ShapeError(
-          {.what = fmt::format("{}: {} is no list of entries", name(), inputs.describe(0)),
-           .expected = "[entry × 3]: row, column and number of each",
-           .found = to_string(entries)});
-    }
-    check_matrix(name(), inputs, 1);
-    const Shape& x = inputs.shape(1);
-    const Shape result = x.with_extent(0, rows_);
-    check_whole(inputs, 0, rows_, "sparse_matmul: a row number", 0, 3);
-    check_whole(inputs, 0, x[0], "sparse_matmul: a column number", 1, 3);
-    return result;
-  }
-
-  [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    return kernels::sparse_product(inputs[0], Turned::no, inputs[1], shape);
-  }
-
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return kernels::sparse_product(step.inputs[0], Turned::yes, step.arrived, step.inputs.shape(1));
-  }
-
-  [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    return each_entry(cells, 0, at[0], [&](const Formula& number, std::int64_t column) {
-      return number * cells.input(1, {column, at[1]});
-    });
-  }
-
-  [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
-                                        const Index& at) const override {
-    return each_entry(cells, 1, at[0], [&](const Formula& number, std::int64_t row) {
-      return number * cells.arrived({row, at[1]});
-    });
-  }
-
-  [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{}·{}", symbols.inputs[0], symbols.inputs[1]);
-  }
-
-  [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    return fmt::format("{}ᵀ·∂{}", symbols.inputs[0], symbols.result);
-  }
-
- private:
-  /// The sum over the entries whose row, or column, is `place`: `term(number, other place)`.
-  template <class Term>
-  static Formula each_entry(const Cells& cells, std::int64_t part, std::int64_t place, Term term) {
-    std::vector<Formula> terms;
-    for (std::int64_t entry = 0; entry < cells.shape(0)[0]; ++entry) {
-      const auto here = static_cast<std::int64_t>(cells.input(0, {entry, part}).evaluate());
-      if (here != place) continue;
-      const auto other = static_cast<std::int64_t>(cells.input(0, {entry, 1 - part}).evaluate());
-      terms.push_back(term(cells.input(0, {entry, 2}), other));
-    }
-    return Formula::sum(std::move(terms));
-  }
-
-  std::int64_t rows_;
-};
-
 /// A weight that does not say what its axes stand for is told by what it meets: its rows are
 /// features where features come in, and units where units do; its columns are units.
 void take_roles(const Line& weight, const Shape& inputs, Turn turn = {}) {
@@ -429,11 +362,6 @@ X dense(const X& x, const X& W, const X& b, Form form) {
 }
 
 template <Operand X>
-X sparse_matmul(const X& entries, const X& x, std::int64_t rows) {
-  return apply(SparseProduct(rows), entries, x);
-}
-
-template <Operand X>
 X transpose(const X& x) {
   return apply(Transpose{}, x);
 }
@@ -442,8 +370,6 @@ template Line matmul(const Line&, const Line&, Turn);
 template Tensor matmul(const Tensor&, const Tensor&, Turn);
 template Line dense(const Line&, const Line&, const Line&, Form);
 template Tensor dense(const Tensor&, const Tensor&, const Tensor&, Form);
-template Line sparse_matmul(const Line&, const Line&, std::int64_t);
-template Tensor sparse_matmul(const Tensor&, const Tensor&, std::int64_t);
 template Line transpose(const Line&);
 template Tensor transpose(const Tensor&);
 

@@ -1,5 +1,6 @@
 #include "lattice/worksheet/operations/products.hpp"
 
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
@@ -94,28 +95,37 @@ TEST(matmul, of_batches_is_a_product_for_each_place) {
   }
 }
 
-TEST(sparse_matmul, is_the_product_with_the_whole_matrix) {
+TEST(matmul, of_a_sparse_matrix_looks_at_what_is_kept_alone) {
   Random random(4);
-  const Tensor entries = tensor({{0, 2, 1.5}, {2, 0, -1}, {2, 3, 0.5}, {0, 2, 1}, {1, 1, 2}});
+  const std::vector<MatrixEntry> entries = {
+      {0, 2, 1.5}, {2, 0, -1}, {2, 3, 0.5}, {0, 2, 1}, {1, 1, 2}};
+  const Tensor A = sparse_matrix({3, 4}, entries);
   Tensor whole = zeros({3, 4});
-  for (std::int64_t entry = 0; entry < 5; ++entry) {
-    const Index at{static_cast<std::int64_t>(entries.at({entry, 0})),
-                   static_cast<std::int64_t>(entries.at({entry, 1}))};
-    whole.set(at, whole.at(at) + entries.at({entry, 2}));
+  for (const MatrixEntry& entry : entries)
+    whole.set({entry.row, entry.column}, whole.at({entry.row, entry.column}) + entry.number);
+  for (const std::int64_t width : {1, 2, 3, 7, 8, 16, 17, 40}) {
+    const Tensor x = normal({4, width}, 0, 1, random);
+    EXPECT_TRUE(agreement(matmul(A, x), matmul(whole, x), 1e-15).agrees) << width;
+    Worksheet sheet;
+    const Line y = matmul(sheet.given("A", A), sheet.weight("w", x));
+    const Tensor seed = normal({3, width}, 0, 1, random);
+    EXPECT_TRUE(
+        agreement(reverse_sweep(y, seed)["w"], matmul(whole, seed, {.first = true}), 1e-15).agrees)
+        << width;
+    EXPECT_THAT(explain(y, {2, 0}).text(),
+                ::testing::StartsWith("#3[2,0] = A[2,0]·w[0,0] + A[2,3]·w[3,0]\n"));
   }
-  const Tensor x = normal({4, 6}, 0, 1, random);
-  EXPECT_TRUE(agreement(sparse_matmul(entries, x, 3), matmul(whole, x), 1e-15).agrees);
+  EXPECT_THROW(static_cast<void>(matmul(A, zeros({3, 6}))), ShapeError);
+}
 
-  Worksheet sheet;
-  const Line w = sheet.weight("w", x);
-  const Line y = sparse_matmul(sheet.given("A", entries), w, 3);
-  const Tensor seed = normal({3, 6}, 0, 1, random);
-  EXPECT_TRUE(
-      agreement(reverse_sweep(y, seed)["w"], matmul(whole, seed, {.first = true}), 1e-15).agrees);
-  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, x, 2)), IndexError);
-  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, zeros({3, 6}), 3)), IndexError);
-  EXPECT_THROW(static_cast<void>(sparse_matmul(x, x, 3)), ShapeError);
-  EXPECT_THROW(static_cast<void>(sparse_matmul(entries, x, 0)), ShapeError);
+TEST(matmul, with_every_node_its_own_keeps_what_is_kept) {
+  const Tensor A = sparse_matrix({2, 3}, {{0, 2, 1.5}, {1, 0, -1.0}});
+  const Tensor own = sparse_matrix({3, 3}, {{0, 0, 2.0}, {1, 1}, {2, 2}});
+  const Tensor product = matmul(A, own);
+  EXPECT_TRUE(product.is_sparse());
+  EXPECT_EQ(product, sparse_matrix({2, 3}, {{0, 2, 1.5}, {1, 0, -2.0}}));
+  const Tensor turned = matmul(A, sparse_matrix({2, 2}, {{0, 0}, {1, 1, 3.0}}), {.first = true});
+  EXPECT_EQ(turned, sparse_matrix({3, 2}, {{2, 0, 1.5}, {0, 1, -3.0}}));
 }
 
 }  // namespace

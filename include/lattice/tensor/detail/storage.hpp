@@ -16,6 +16,7 @@
 namespace lattice {
 
 struct Storage;
+class SparseNumbers;
 
 /// What a thread keeps for its next tensors: for each size of block, a list of free ones.
 struct StoragePool {
@@ -47,8 +48,10 @@ struct alignas(64) Storage {
   Precision precision;
   std::uint8_t size_class;
   std::int64_t count;
+  SparseNumbers* sparse = nullptr;  ///< of a sparse matrix: what is kept of it, instead of numbers
 
-  [[nodiscard]] void* numbers() { return this + 1; }
+  /// Where the numbers are; of a sparse matrix they are written out when they are first asked for.
+  [[nodiscard]] void* numbers() { return sparse == nullptr ? this + 1 : written_out(); }
 
   /// A block for `count` numbers, with one user; the numbers are whatever was there before.
   [[nodiscard]] static Storage* take(std::int64_t count, Precision precision) {
@@ -80,6 +83,7 @@ struct alignas(64) Storage {
       }
       if (users.fetch_sub(1, std::memory_order_acq_rel) != 1) return;
     }
+    if (sparse != nullptr) drop_sparse();
     const std::size_t of_class = size_class;
     if (storage_pool.room[of_class] == 0) {
       return_to_system(this);
@@ -109,6 +113,8 @@ struct alignas(64) Storage {
     return 4 * (doubling - 1) + (((lines - 1) >> (doubling - 2)) & 3);
   }
 
+  [[nodiscard]] void* written_out() const;
+  void drop_sparse();
   [[nodiscard]] static void* fresh_block(std::size_t size_class);
   static void return_to_system(void* block);
 

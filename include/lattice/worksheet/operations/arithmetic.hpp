@@ -119,6 +119,12 @@ struct SquareRoot {
   static auto slope(const auto&, const auto& y) { return 1 / (2 * y); }
 };
 
+struct InverseRoot {
+  static constexpr std::string_view name = "inverse root";
+  static auto value(const auto& x) { return 1 / sqrt(x); }
+  static auto slope(const auto& x, const auto& y) { return -y / (2 * x); }
+};
+
 struct Exp {
   static constexpr std::string_view name = "exp";
   static auto value(const auto& x) { return exp(x); }
@@ -276,6 +282,12 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X sqrt(const X& x) {
   return apply(Unary<SquareRoot>{}, x);
+}
+
+/// 1/√x, in one line.
+template <Operand X>
+[[nodiscard]] X inverse_root(const X& x) {
+  return apply(Unary<InverseRoot>{}, x);
 }
 
 /// e to the power of every number.

@@ -1,0 +1,64 @@
+#include "lessons/model_graph.hpp"
+
+#include <fmt/format.h>
+
+#include <vector>
+
+#include "lattice/data/graph.hpp"
+#include "lattice/tensor/sparse.hpp"
+
+namespace lattice::model_files {
+namespace {
+
+std::vector<Edge> edges_in(const Reader& reader) {
+  std::vector<Edge> edges;
+  for (const Reader& item : reader.items()) {
+    const std::vector<Reader> ends = item.items();
+    if (ends.size() != 2 && ends.size() != 3) item.refuse("two nodes, and a weight if wanted");
+    edges.push_back({.from = ends[0].whole(),
+                     .to = ends[1].whole(),
+                     .weight = ends.size() == 3 ? ends[2].number() : 1.0});
+  }
+  return edges;
+}
+
+}  // namespace
+
+Json graph_json(const Dataset& graph) {
+  Json edges = Json::array();
+  for (const Edge& edge : edges_of(graph)) {
+    edges.push_back({edge.from, edge.to});
+    if (edge.weight != 1.0) edges.back().push_back(edge.weight);
+  }
+  return {{"nodes", graph.rows()},
+          {"names", graph.row_names.empty() ? Json() : Json(graph.row_names)},
+          {"directed", !is_symmetric(*adjacency_of(graph))},
+          {"edges", std::move(edges)},
+          {"features", has_own_features(graph) ? Json() : to_json(graph.features.all())}};
+}
+
+Dataset graph_in(const Reader& reader, std::int64_t features, Precision precision) {
+  const std::int64_t nodes = reader["nodes"].whole(1);
+  const bool are_own = reader["features"].is_null();
+  // No more memory is taken than the file has numbers for.
+  if (are_own && nodes != features) {
+    reader["nodes"].refuse(fmt::format("{}, as the network takes so many features", features));
+  }
+  Dataset data{.name = {},
+               .features = are_own ? each_its_own(nodes, precision)
+                                   : Examples(reader["features"].tensor(
+                                         Shape{nodes, features}.with({Role::node, Role::feature}),
+                                         precision))};
+  const Reader names = reader["names"];
+  try {
+    return graph_of(data, edges_in(reader["edges"]),
+                    {.directed = reader["directed"].truth(),
+                     .names = names.is_null() ? std::vector<std::string>() : names.texts()});
+  } catch (const FileError&) {
+    throw;
+  } catch (const Error& error) {
+    reader.refuse(error.trouble().expected, error.trouble().what);
+  }
+}
+
+}  // namespace lattice::model_files

@@ -1,0 +1,87 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "lattice/lattice.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+
+/// A pass of all potters through a network.
+Line pass_through(Worksheet& sheet, const Network& network, const Dataset& graph) {
+  const Batch batch = RowSet(graph).all();
+  return network.forward(sheet, write_given(sheet, batch).x);
+}
+
+TEST(neighbours, multiply_by_the_shares_which_are_written_down_once) {
+  const Dataset studios = demo_set("studios");
+  Random random(1);
+  const Network net(studios.example(),
+                    "neighbours, dense 5 without bias, tanh, neighbours, dense 4", random);
+  Worksheet sheet;
+  const Line scores = pass_through(sheet, net, studios);
+  EXPECT_EQ(sheet.line("neighbours").symbols(), "shares·x");
+  EXPECT_EQ(sheet.line("neighbours2").symbols(), "shares·tanh");
+  EXPECT_EQ(sheet.line("shares").section(), "graph");
+  EXPECT_EQ(sheet.line("neighbours").section(), "neighbours");
+  EXPECT_EQ(scores.shape(), (Shape{48, 4}));
+  EXPECT_EQ(scores.shape().role(0), Role::node);
+  const Tensor shares = shares_of(*adjacency_of(studios));
+  const Tensor hidden = tanh(matmul(matmul(shares, studios.features.all()), net["hidden.weight"]));
+  const Tensor by_hand = matmul(matmul(shares, hidden), net["output.weight"]) + net["output.bias"];
+  EXPECT_TRUE(agreement(scores.value(), by_hand, 1e-14).agrees);
+}
+
+TEST(neighbours, are_read_from_a_blueprint_and_keep_the_shape) {
+  const Plan planned = plan(Shape{7}, parse_blueprint("neighbours, dense 3, neighbours"));
+  EXPECT_EQ(planned.rows[0].outputs, (Shape{7}));
+  EXPECT_EQ(planned.rows[0].weights, 0);
+  EXPECT_EQ(planned.rows[2].name, "neighbours2");
+  EXPECT_EQ(blueprint_of(parse_blueprint("bypass(neighbours, dense 7)")),
+            "bypass(neighbours, dense 7)");
+  EXPECT_THAT(testing::said<ShapeError>([] {
+                static_cast<void>(plan(Shape{4, 4, 1}, parse_blueprint("neighbours")));
+              }),
+              AllOf(HasSubstr("rows of numbers"), HasSubstr("flatten in front of it")));
+  EXPECT_THROW(static_cast<void>(parse_blueprint("neighbours 3")), SettingError);
+}
+
+TEST(neighbours, say_what_is_missing_where_there_is_no_graph) {
+  Random random(1);
+  const Dataset glazes = demo_set("glazes", 20, 1);
+  const Network net(glazes.example(), "neighbours, dense 4", random);
+  Worksheet sheet;
+  EXPECT_THAT(
+      testing::said<NameError>([&] { static_cast<void>(pass_through(sheet, net, glazes)); }),
+      AllOf(HasSubstr("neighbours needs 'A' beside the features"), HasSubstr("graph_of")));
+}
+
+TEST(neighbours, may_stand_in_a_group_and_be_given_shares_of_ones_own) {
+  const Dataset studios = demo_set("studios");
+  Random random(1);
+  const Network net(studios.example(), "dense 4, bypass (neighbours, dense 4)", random);
+  Worksheet sheet;
+  const Line x = sheet.given("x", studios.features.all());
+  static_cast<void>(sheet.given("shares", identity(48)));
+  const Line scores = net.forward(sheet, x);
+  EXPECT_FALSE(sheet.find("A+I"));
+  EXPECT_EQ(scores.shape(), (Shape{48, 4}));
+}
+
+TEST(neighbours, take_a_directed_graph_one_way) {
+  Dataset studios = demo_set("studios");
+  const Dataset one_way = graph_of(studios, {{0, 1}, {1, 2}}, {.directed = true});
+  Random random(2);
+  const Network net(studios.example(), "neighbours", random);
+  Worksheet sheet;
+  const Tensor moved = pass_through(sheet, net, one_way).value();
+  EXPECT_NEAR(moved.at({1, 0}), 1.0 / std::sqrt(2.0 * 2.0), 1e-15);
+  EXPECT_EQ(moved.at({0, 1}), 0.0);
+  EXPECT_TRUE(sheet.find("scale.out"));
+}
+
+}  // namespace
+}  // namespace lattice

@@ -1,0 +1,130 @@
+#include "lattice/tensor/sparse.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <thread>
+#include <vector>
+
+#include "lattice/lattice.hpp"
+#include "support/said.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+
+const std::vector<MatrixEntry> some_entries = {
+    {1, 2, 0.5}, {0, 1, 2.0}, {1, 0, -1.0}, {1, 2, 0.25}};
+
+TEST(sparse_matrix, is_a_tensor_of_which_the_rest_is_0) {
+  const Tensor A = sparse_matrix({3, 4}, some_entries);
+  EXPECT_TRUE(A.is_sparse());
+  EXPECT_EQ(A.shape(), (Shape{3, 4}));
+  EXPECT_EQ(A.count(), 12);
+  EXPECT_EQ(kept_count(A), 3);
+  EXPECT_EQ(A.at({1, 2}), 0.75);
+  EXPECT_EQ(A.at({1, 3}), 0.0);
+  EXPECT_EQ(A.at({2, 0}), 0.0);
+  EXPECT_THAT(A.numbers(), ElementsAre(0, 2, 0, 0, -1, 0, 0.75, 0, 0, 0, 0, 0));
+  EXPECT_THAT(entries_of(A), ElementsAre(MatrixEntry{0, 1, 2.0}, MatrixEntry{1, 0, -1.0},
+                                         MatrixEntry{1, 2, 0.75}));
+  EXPECT_THROW(static_cast<void>(A.at({3, 0})), IndexError);
+}
+
+TEST(sparse_matrix, says_what_is_kept_along_its_rows_and_columns) {
+  const Tensor A = sparse_matrix({3, 4}, some_entries);
+  EXPECT_THAT(kept_along(A, 1, 1), ElementsAre(0, 2));
+  EXPECT_THAT(kept_along(A, 1, 2), IsEmpty());
+  EXPECT_THAT(kept_along(A, 0, 2), ElementsAre(1));
+  EXPECT_THAT(kept_along(A, 0, 3), IsEmpty());
+  EXPECT_THAT(kept_along(zeros({2, 3}), 1, 0), ElementsAre(0, 1, 2));
+  EXPECT_EQ(kept_count(zeros({2, 3})), 6);
+  EXPECT_THAT(entries_of(tensor({{0, 2}, {3, 0}})),
+              ElementsAre(MatrixEntry{0, 1, 2}, MatrixEntry{1, 0, 3}));
+}
+
+TEST(sparse_matrix, is_a_value_like_any_other_tensor) {
+  const Tensor A = sparse_matrix({3, 4}, some_entries);
+  Tensor changed = A;
+  changed.set({2, 2}, 7.0);
+  EXPECT_FALSE(changed.is_sparse());
+  EXPECT_EQ(changed.at({2, 2}), 7.0);
+  EXPECT_EQ(changed.at({1, 2}), 0.75);
+  EXPECT_EQ(A.at({2, 2}), 0.0);
+  EXPECT_EQ(A, sparse_matrix({3, 4}, entries_of(A)));
+  EXPECT_NE(A, sparse_matrix({3, 4}, {{0, 1, 2.0}}));
+  EXPECT_EQ(A, tensor({3, 4}, A.numbers()));
+  EXPECT_EQ((A * 2.0).at({1, 2}), 1.5);
+  const Tensor single = A.in(Precision::single);
+  EXPECT_TRUE(single.is_sparse());
+  EXPECT_EQ(single.precision(), Precision::single);
+  EXPECT_EQ(single.at({1, 2}), 0.75);
+  const Tensor in_a_row = A.reshaped({12});
+  EXPECT_FALSE(in_a_row.is_sparse());
+  EXPECT_EQ(in_a_row.at({6}), 0.75);
+  EXPECT_EQ(A.with({Role::node, Role::node}).shape().role(1), Role::node);
+}
+
+TEST(sparse_matrix, may_keep_nothing_and_be_written_out_by_several_threads_at_once) {
+  const Tensor none = sparse_matrix({2, 2}, std::vector<MatrixEntry>{});
+  EXPECT_EQ(kept_count(none), 0);
+  EXPECT_THAT(none.numbers(), ElementsAre(0, 0, 0, 0));
+  EXPECT_THAT(matmul(none, ones({2, 1})).numbers(), ElementsAre(0, 0));
+  EXPECT_THAT(with_loops(none).numbers(), ElementsAre(1, 0, 0, 1));
+  const Tensor A = sparse_matrix({300, 300}, some_entries);
+  std::vector<double> seen(4);
+  std::vector<std::thread> threads;
+  for (double& number : seen)
+    threads.emplace_back([&number, &A] { number = A.numbers()[302]; });
+  for (std::thread& thread : threads)
+    thread.join();
+  EXPECT_THAT(seen, ElementsAre(0.75, 0.75, 0.75, 0.75));
+}
+
+TEST(sparse_matrix, tells_whether_it_is_the_same_both_ways) {
+  EXPECT_TRUE(is_symmetric(sparse_matrix({3, 3}, {{0, 1, 2.0}, {1, 0, 2.0}, {2, 2, 1.0}})));
+  EXPECT_FALSE(is_symmetric(sparse_matrix({3, 3}, {{0, 1, 2.0}, {1, 0, 3.0}})));
+  EXPECT_FALSE(is_symmetric(sparse_matrix({3, 3}, {{0, 1, 2.0}})));
+  EXPECT_FALSE(is_symmetric(sparse_matrix({3, 4}, {{0, 1}, {1, 0}})));
+  EXPECT_TRUE(is_symmetric(tensor({{1, 2}, {2, 1}})));
+  EXPECT_FALSE(is_symmetric(tensor({{1, 2}, {3, 1}})));
+}
+
+TEST(sparse_matrix, is_never_written_out_where_it_is_large) {
+  constexpr std::int64_t nodes = 100'000;
+  std::vector<MatrixEntry> ring;
+  for (std::int64_t node = 0; node < nodes; ++node) {
+    ring.push_back({node, (node + 1) % nodes});
+    ring.push_back({(node + 1) % nodes, node});
+  }
+  const Tensor A = sparse_matrix({nodes, nodes}, ring);
+  const Tensor shares = shares_of(A);
+  EXPECT_EQ(kept_count(shares), 3 * nodes);
+  EXPECT_NEAR(shares.at({0, nodes - 1}), 1.0 / 3.0, 1e-15);
+  Worksheet sheet;
+  const Line y = matmul(sheet.given("shares", shares), sheet.weight("x", ones({nodes, 2})));
+  EXPECT_NEAR(y.value().at({5, 1}), 1.0, 1e-15);
+  EXPECT_EQ(explain(y, {0, 1}).formula.cells().size(), 6U);
+  EXPECT_FALSE(watch(sheet));
+  const std::string said = testing::said<MemoryError>([&] { static_cast<void>(A.numbers()); });
+  EXPECT_THAT(said, HasSubstr("too large to be written out"));
+  EXPECT_THAT(said, HasSubstr("[100000 × 100000], of which 200000 are kept"));
+}
+
+TEST(sparse_matrix, refuses_what_is_none) {
+  EXPECT_THAT(testing::said<IndexError>([] {
+                static_cast<void>(sparse_matrix({2, 3}, {{0, 1}, {2, 0}}));
+              }),
+              ::testing::AllOf(HasSubstr("entry 1"), HasSubstr("rows 0 to 1, columns 0 to 2"),
+                               HasSubstr("row 2, column 0")));
+  EXPECT_THROW(static_cast<void>(sparse_matrix({2, 3}, {{0, -1}})), IndexError);
+  EXPECT_THROW(static_cast<void>(sparse_matrix({2}, {{0, 0}})), ShapeError);
+  EXPECT_THROW(static_cast<void>(entries_of(zeros({2, 2, 2}))), ShapeError);
+}
+
+}  // namespace
+}  // namespace lattice

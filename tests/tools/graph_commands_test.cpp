@@ -1,0 +1,131 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <string>
+#include <vector>
+
+#include "lattice/lattice.hpp"
+#include "support/command.hpp"
+#include "support/process.hpp"
+
+namespace lattice {
+namespace {
+
+using ::testing::AllOf;
+using testing::Answer;
+using testing::Folder;
+using ::testing::HasSubstr;
+using testing::json_of;
+using testing::lattice;
+using ::testing::Not;
+using testing::with;
+
+const std::vector<std::string> two_layers = {
+    "--net",    "neighbours, dense 8 without bias, tanh, neighbours, dense 4",
+    "--rule",   "adam",
+    "--rate",   "0.02",
+    "--epochs", "60"};
+
+class GraphCommands : public ::testing::Test {
+ protected:
+  void train() {
+    const Answer answer = lattice(
+        with(with({"train", "studios", "--save", model}, two_layers), {"--judge-every", "30"}));
+    ASSERT_EQ(answer.status, 0) << answer.err;
+  }
+
+  Folder folder;
+  std::string model = (folder.path() / "guilds.lattice").string();
+};
+
+TEST_F(GraphCommands, look_at_a_graph_and_write_it_out_and_read_it_again) {
+  const std::string nodes = (folder.path() / "nodes.csv").string();
+  const std::string edges = (folder.path() / "edges.csv").string();
+  const Answer look = lattice({"data", "studios", "--csv", nodes, "--csv-edges", edges});
+  EXPECT_THAT(look.out, AllOf(HasSubstr("48 nodes with 98 edges"), HasSubstr("all hang together"),
+                              HasSubstr("8 of 48 labels are known"),
+                              HasSubstr("each node is its own feature"), HasSubstr("takes from")));
+  EXPECT_EQ(look.err, "");
+  const std::vector<std::string> own = {"--file",   nodes,   "--edges", edges,
+                                        "--target", "guild", "--known", "known"};
+  const Json read = json_of(lattice(with({"data", "--json"}, own)));
+  EXPECT_EQ(read["graph"], json_of(lattice({"data", "studios", "--json"}))["graph"]);
+  const Json as_set = json_of(lattice(with(with({"train", "studios"}, two_layers), {"--json"})));
+  const Json as_file = json_of(lattice(with(with(with({"train"}, own), two_layers), {"--json"})));
+  EXPECT_EQ(as_file["parts"], as_set["parts"]);
+  EXPECT_EQ(as_file["weights"], as_set["weights"]);
+}
+
+TEST_F(GraphCommands, ask_a_model_about_its_nodes_by_name) {
+  train();
+  const Json answers = json_of(lattice({"ask", model, "--node", "Ada", "--node", "6", "--json"}));
+  ASSERT_EQ(answers["answers"].size(), 2U);
+  EXPECT_EQ(answers["answers"][0]["guild"], "hill");
+  EXPECT_THAT(lattice({"ask", model, "--node", "Ada"}).out, HasSubstr("node Ada  guild: hill"));
+  EXPECT_THAT(lattice({"ask", model, "--node", "Adda"}).err, HasSubstr("did you mean Ada?"));
+  EXPECT_THAT(lattice({"ask", model}).err, HasSubstr("--node Ada"));
+  EXPECT_THAT(lattice({"ask", model, "--record", "1"}).err,
+              HasSubstr("a model of a graph is asked about its nodes"));
+  const std::string kiln = (folder.path() / "kiln.lattice").string();
+  ASSERT_EQ(lattice({"train", "kiln", "--save", kiln}).status, 0);
+  EXPECT_THAT(lattice({"ask", kiln, "--node", "Ada"}).err,
+              HasSubstr("this model learnt from no graph"));
+}
+
+TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
+  train();
+  EXPECT_THAT(lattice({"why", "shares[Ada,Bo]", "studios", "--net", "neighbours, dense 4"}).out,
+              AllOf(HasSubstr("node 0 Ada, node 6 Bo"),
+                    HasSubstr("shares[0,6] = scale[0]·A+I[0,6]·scale[6]"), HasSubstr("= 0.18898")));
+  const Answer deep = lattice({"why", "p[Carla,hill]", model, "--node", "Carla", "--depth", "2"});
+  EXPECT_THAT(deep.out, HasSubstr("neighbours2[7,0] = shares[7,7]·tanh[7,0] + shares[7,24]"));
+  const Answer work = lattice({"work", model, "--node", "Carla"});
+  EXPECT_THAT(work.out,
+              AllOf(HasSubstr("of.asked = rows asked of winning"), HasSubstr("∂x arrived")));
+  EXPECT_THAT(lattice({"work", model, "--node", "Carla", "--node", "Ada"}).out, HasSubstr("total"));
+}
+
+TEST_F(GraphCommands, judge_resume_and_check_as_elsewhere) {
+  train();
+  const Json judged = json_of(lattice({"assess", model, "--json"}));
+  EXPECT_EQ(judged["parts"]["test"]["rows"], 40);
+  const Answer further = lattice({"train", "--resume", model, "--epochs", "10", "--save", model});
+  EXPECT_EQ(further.status, 0) << further.err;
+  EXPECT_EQ(lattice(with({"check", "studios"}, two_layers)).status, 0);
+  std::ifstream file(model);
+  const Json saved = Json::parse(file);
+  EXPECT_EQ(saved["graph"]["names"][0], "Ada");
+  EXPECT_EQ(saved["graph"]["edges"].size(), 98U);
+  EXPECT_TRUE(saved["graph"]["features"].is_null());
+  const Answer schema = testing::run_program(
+      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py",
+                           LATTICE_SOURCE "/docs/schemas/model.schema.json", model});
+  EXPECT_EQ(schema.status, 0) << schema.out << schema.err;
+}
+
+TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
+  const auto trouble = [&](const std::string& edges, std::vector<std::string> more) {
+    const std::string nodes =
+        folder.file("n.csv", "name,guild\nAda,hill\nBo,hill\nCy,river\nDot,river\n");
+    return lattice(with({"train", "--file", nodes, "--edges", folder.file("e.csv", edges),
+                         "--target", "guild", "--net", "neighbours, dense 2", "--known", "1"},
+                        more))
+        .err;
+  };
+  EXPECT_THAT(trouble("Ada,Bo\nBo,Zed\n", {}),
+              HasSubstr("an edge to a node that is not there: 'Zed'"));
+  EXPECT_THAT(trouble("Ada,Bo\nBo,Bo\nBo,Ada\nCy,Dot\n", {}),
+              AllOf(HasSubstr("1 edge of a node to itself left out"),
+                    HasSubstr("1 edge listed again, and counted once")));
+  EXPECT_THAT(trouble("Ada,Bo\n", {}), HasSubstr("nodes-alone"));
+  EXPECT_THAT(trouble("Ada,Bo\nCy,Dot\n", {"--train", "0.5"}),
+              HasSubstr("what is learnt from is what is known"));
+  EXPECT_THAT(lattice({"train", "--edges", (folder.path() / "e.csv").string()}).err,
+              HasSubstr("--edges joins the rows of a file"));
+  EXPECT_THAT(lattice({"train", "glazes", "--net", "neighbours, dense 4"}).err,
+              AllOf(HasSubstr("neighbours needs 'A'"), Not(HasSubstr("terminate"))));
+}
+
+}  // namespace
+}  // namespace lattice
