@@ -454,6 +454,8 @@ void add_all() {
   add("train-glazes-one-call", 20, glazes_run);
   benchmark::RegisterBenchmark("train-glazes-process", compare_process)->Iterations(20);
   add("matmul-1024-two-threads", 30, products);
+  for (const bench::Comparison& each : bench::comparisons_of_graphs())
+    add(each.name, each.pairs, each.make);
   for (const bench::Comparison& each : bench::comparisons_of_pictures())
     add(each.name, each.pairs, each.make);
   add("tanh-1e6-double", 50, [] { return bends<double>(Bend::tanh); });

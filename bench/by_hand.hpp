@@ -74,6 +74,20 @@ struct Rows {
                                                     const std::vector<float>& arrived,
                                                     int channels);
 
+/// A sparse square matrix, entry by entry, and how many columns it is multiplied with.
+struct SparseTask {
+  int nodes;
+  int units;
+  std::vector<int> rows;
+  std::vector<int> columns;
+  std::vector<double> numbers;
+};
+
+/// Its product with x [node × unit], row by row, as it is or turned: Eigen's own. @return its first
+/// number
+[[nodiscard]] std::function<double()> sparse_product(const SparseTask& task,
+                                                     const std::vector<double>& x, bool turned);
+
 /// Unpacks a gzip file into as much room as it needs: zlib's own inflating.
 void unpack(const std::string& packed, std::vector<unsigned char>& to);
 

@@ -28,4 +28,7 @@ struct Comparison {
 /// Convolutional networks, what they are made of, and reading pictures.
 [[nodiscard]] std::vector<Comparison> comparisons_of_pictures();
 
+/// Graphs: products with a sparse matrix, and an epoch as the graph grows.
+[[nodiscard]] std::vector<Comparison> comparisons_of_graphs();
+
 }  // namespace bench

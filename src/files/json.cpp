@@ -48,6 +48,8 @@ Json to_json(const std::vector<WorkedSheet::RuleFigure>& figures) {
 }  // namespace
 
 Json to_json(const Tensor& tensor) {
+  // What is too large to be written out is refused before it is begun.
+  if (tensor.is_sparse()) static_cast<void>(tensor.numbers());
   std::int64_t offset = 0;
   return nested(tensor, 0, offset);
 }

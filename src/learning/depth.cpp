@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "lattice/tensor/arithmetic.hpp"
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
 namespace lattice {
@@ -22,6 +23,9 @@ double length_of(const Tensor& tensor) {
 double spread_of(const Tensor& tensor) {
   const auto count = static_cast<double>(tensor.count());
   const double mean = sum(tensor).number() / count;
+  // What is not kept of a sparse matrix is as far from the mean as 0 is.
+  if (tensor.is_sparse())
+    return std::sqrt(std::max(0.0, sum_of_squares(tensor) / count - mean * mean));
   return std::sqrt(std::max(0.0, sum_of_squares(tensor - mean, 0.0) / count));
 }
 
@@ -30,11 +34,18 @@ double silent_share(const Tensor& tensor) {
   const std::int64_t units = tensor.shape()[tensor.shape().rank() - 1];
   std::vector<bool> speaks(static_cast<std::size_t>(units));
   std::int64_t silent = units;
-  for (std::int64_t at = 0; at < tensor.count() && silent > 0; ++at) {
-    const auto unit = static_cast<std::size_t>(at % units);
-    if (tensor.at_offset(at) == 0.0 || speaks[unit]) continue;
-    speaks[unit] = true;
+  const auto hear = [&](std::int64_t unit, double number) {
+    const auto at = static_cast<std::size_t>(unit);
+    if (number == 0.0 || speaks[at]) return;
+    speaks[at] = true;
     --silent;
+  };
+  if (tensor.is_sparse()) {
+    for (const MatrixEntry& entry : entries_of(tensor))
+      hear(entry.column, entry.number);
+  } else {
+    for (std::int64_t at = 0; at < tensor.count() && silent > 0; ++at)
+      hear(at % units, tensor.at_offset(at));
   }
   return static_cast<double>(silent) / static_cast<double>(units);
 }

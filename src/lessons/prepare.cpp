@@ -505,14 +505,15 @@ std::vector<std::string> Prepared::in_words(int digits) const {
     if (name == "rate" || lesson.rule_settings.contains(name))
       rule.push_back(fmt::format("{} {}", name, format_number(number, digits)));
   }
-  const std::string features = !data().is_table() ? to_string(data().example())
+  const std::string features = has_own_features(data()) ? "who is joined with whom"
+                               : !data().is_table() ? to_string(data().example())
                                : data().feature_names.size() > 6
                                    ? fmt::format("{} features", data().feature_names.size())
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
       fmt::format("{}: {} from {}", data().name, fmt::join(data().all_target_names(), ", "),
                   features),
-      fmt::format("rows: {}", fmt::join(rows, ", ")),
+      fmt::format("{}: {}", data().is_graph() ? "nodes" : "rows", fmt::join(rows, ", ")),
       network.blueprint(),
       word(loss),
       fmt::format("{} {}", training.rule.word(), fmt::join(rule, ", ")),

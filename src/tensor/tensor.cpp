@@ -229,6 +229,7 @@ Tensor random_permutation(std::int64_t count, Random& random, Precision precisio
 }
 
 double sum_of_squares(const Tensor& x, double sum) {
+  if (x.is_sparse()) return sum_of_squares(x.sparse()->values(), sum);
   visit(x.precision(), [&]<class T>(T) {
     for (const T number : std::span(x.data<T>(), static_cast<std::size_t>(x.count())))
       sum += static_cast<double>(number) * static_cast<double>(number);

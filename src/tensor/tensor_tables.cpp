@@ -85,6 +85,17 @@ std::string_view TensorTables::corner() const {
   return across_.empty() ? "" : word(shape_.role(across_[0]));
 }
 
+namespace {
+
+/// A number; of a sparse matrix a mark where none is kept.
+Grid::Cell cell_at(const Tensor& tensor, std::int64_t offset) {
+  const double number = tensor.at_offset(offset);
+  if (number != 0.0 || !tensor.is_sparse()) return number;
+  return std::string("·");
+}
+
+}  // namespace
+
 std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& names) {
   const TensorTables layout(tensor.shape());
   Grid form{.corner = std::string(layout.corner()), .thing = "rows"};
@@ -97,11 +108,23 @@ std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& 
   const auto grid_at = [&](std::int64_t table) {
     Grid grid = form;
     grid.title = layout.table_label(table, names);
-    for (std::int64_t row = 0; row < layout.rows(); ++row) {
-      std::vector<Grid::Cell> cells;
-      for (std::int64_t column = 0; column < layout.columns(); ++column)
-        cells.emplace_back(tensor.at_offset(layout.offset({table, row, column})));
-      grid.rows.push_back(std::move(cells));
+    // What lies far from the ends is left out, however large the tensor is.
+    const auto may_be_shown = [](std::int64_t place, std::int64_t count, std::int64_t most) {
+      return place < most || place == count - 1;
+    };
+    const std::int64_t rows = layout.rows();
+    const std::int64_t columns = layout.columns();
+    const auto most_columns = static_cast<std::int64_t>(style.width);
+    for (std::int64_t row = 0; row < rows; ++row) {
+      std::vector<Grid::Cell>& cells = grid.rows.emplace_back();
+      if (!may_be_shown(row, rows, std::max<std::int64_t>(style.most_rows, 3))) continue;
+      for (std::int64_t column = 0; column < columns; ++column) {
+        if (may_be_shown(column, columns, most_columns)) {
+          cells.push_back(cell_at(tensor, layout.offset({table, row, column})));
+        } else {
+          cells.emplace_back();
+        }
+      }
     }
     return grid;
   };

@@ -8,6 +8,7 @@
 #include <memory>
 #include <utility>
 
+#include "lattice/files/csv.hpp"
 #include "lattice/learning/depth.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
@@ -79,22 +80,6 @@ Chart draw_curves(const DrawAsked& asked) {
   }
   return curves_chart(title, runs, references,
                       {.across = asked.across, .loss = asked.up, .accuracy = asked.up_accuracy});
-}
-
-/// Trains once more from the start, with a look before the first step and at so many moments in
-/// all, the last of them after the last step.
-void each_frame(const Learnt& learnt, std::int64_t frames,
-                const std::function<void(const std::string& when, const Network& network)>& look) {
-  Network network = learnt.prepared.network;
-  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
-  look("before training", network);
-  Training run(network, learnt.prepared.split, learnt.prepared.training);
-  for (std::int64_t frame = 1; frame < frames; ++frame) {
-    const std::int64_t until = frame * steps / (frames - 1);
-    while (run.goes_on() && run.upcoming_step() <= until)
-      run.step();
-    look(fmt::format("step {}", until), network);
-  }
 }
 
 Chart draw_regions(const DrawAsked& asked) {
@@ -296,6 +281,29 @@ const std::vector<ChartKind>& chart_kinds() {
          declare_part(verb, asked);
          declare_frames(verb, asked);
          declare_axes(verb, asked, "the feature, as measured", "the targets");
+       }},
+      {"nodes", "A graph laid out: what is true of its nodes and what is answered; .gif moves",
+       draw_nodes, declare_frames},
+      {"embedding", "Nodes of a graph by two numbers of a part, before and after; .gif moves",
+       draw_embedding,
+       [](Verb& verb, DrawAsked& asked) {
+         verb.text("--of", asked.weight, "Which part (default: the last that gives two numbers)",
+                   "PART");
+         verb.read(
+             "--units",
+             [&asked](const std::string& text) {
+               asked.units.clear();
+               for (const std::string& each : parse_csv_record(text)) {
+                 asked.units.push_back(whole_number("--units", each, 0,
+                                                    std::numeric_limits<std::int64_t>::max()));
+               }
+               if (asked.units.size() == 2) return;
+               throw SettingError({.what = "a picture has two axes",
+                                   .expected = "--units and two numbers, such as 0,1",
+                                   .found = text});
+             },
+             "Which two of its numbers (default 0,1)", "A,B");
+         declare_frames(verb, asked);
        }},
       {"weights", "A weight as a table, or as pictures by input position", draw_weights,
        [](Verb& verb, DrawAsked& asked) {

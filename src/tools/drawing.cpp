@@ -43,4 +43,18 @@ Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
   return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
 }
 
+void each_frame(const Learnt& learnt, std::int64_t frames,
+                const std::function<void(const std::string& when, const Network& network)>& look) {
+  Network network = learnt.prepared.network;
+  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
+  look("before training", network);
+  Training run(network, learnt.prepared.split, learnt.prepared.training);
+  for (std::int64_t frame = 1; frame < frames; ++frame) {
+    const std::int64_t until = frame * steps / (frames - 1);
+    while (run.goes_on() && run.upcoming_step() <= until)
+      run.step();
+    look(fmt::format("step {}", until), network);
+  }
+}
+
 }  // namespace lattice::tools

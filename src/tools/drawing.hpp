@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -34,6 +35,7 @@ struct DrawAsked {
   std::optional<std::int64_t> row = std::nullopt;
   std::optional<std::int64_t> step = std::nullopt;
   std::vector<std::string> places;
+  std::vector<std::int64_t> units;
 };
 
 /// A lesson with what it learnt: trained now, or read from a model file.
@@ -59,9 +61,16 @@ struct Learnt {
 /// The lesson's data as they were measured, in the part that is asked for.
 [[nodiscard]] Dataset raw_part(const Learnt& learnt, const DrawAsked& asked);
 
-// What is drawn of weights, rows and channels.
+/// Trains once more from the start, with a look before the first step and at so many moments in
+/// all, the last of them after the last step.
+void each_frame(const Learnt& learnt, std::int64_t frames,
+                const std::function<void(const std::string& when, const Network& network)>& look);
+
+// What is drawn of weights, rows, channels and graphs.
 [[nodiscard]] Chart draw_weights(const DrawAsked& asked);
 [[nodiscard]] Chart draw_samples(const DrawAsked& asked);
 [[nodiscard]] Chart draw_channels(const DrawAsked& asked);
+[[nodiscard]] Chart draw_nodes(const DrawAsked& asked);
+[[nodiscard]] Chart draw_embedding(const DrawAsked& asked);
 
 }  // namespace lattice::tools

@@ -115,6 +115,7 @@ std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
 std::vector<std::string> files_read_by(const Lesson& lesson) {
   std::vector<std::string> paths = lesson.files;
   if (!lesson.labels.empty()) paths.push_back(lesson.labels);
+  if (!lesson.edges.empty()) paths.push_back(lesson.edges);
   if (!lesson.from.empty()) paths.push_back(lesson.from);
   return paths;
 }

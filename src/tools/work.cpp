@@ -136,7 +136,7 @@ void check(const WorkAsked& asked) {
 /// What is shown line by line: minibatches of a lesson, or answers of a model.
 struct Worked {
   WorkedExample example = {};
-  Json json = {};        ///< all there is to say of it
+  Json json = {};        ///< all there is to say of it, where that is asked for
   std::string top = {};  ///< what stands above it in a terminal, and below it
   std::string bottom = {};
 };
@@ -149,7 +149,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   const TableReading& reading = prepared.reading;
   say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
   say(remarks_on(prepared.network), lesson, console);
-  worked.json = worked_json(worked.example, lesson);
+  if (!asked.json.empty()) worked.json = worked_json(worked.example, lesson);
   worked.top = settings_text(prepared.in_words(asked.options.digits));
   return worked;
 }
@@ -163,10 +163,11 @@ Worked work_model(const WorkAsked& asked, const TerminalStyle& style) {
          .remedy = "for the curves of its run: lattice draw curves " + asked.options.subject});
   }
   AskedAnswers answers = asked.answers.work(asked.options.subject);
-  Worked worked{.json = worked_json(answers.example, answers.file.lesson)};
+  Worked worked;
+  if (!asked.json.empty()) worked.json = worked_json(answers.example, answers.file.lesson);
   worked.top = settings_text(answers.example.about);
   if (!answers.influences.empty()) {
-    worked.json["influences"] = influences_json(answers);
+    if (!asked.json.empty()) worked.json["influences"] = influences_json(answers);
     const Line& swept = answers.example.steps.front().work.result();
     worked.bottom = "\n" + show_heading("what the answer hangs on", style) +
                     show_influences(answers.influences, swept.name(), answers.file.model, style);

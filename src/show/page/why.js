@@ -49,7 +49,12 @@ function noteOn(spot) {
   const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];
   if (name === "moves") return `Drawn for row ${row} in this epoch: ${minibatch().moves[example]}.`;
-  const ofData = row === undefined ? "Given: column " : `Given: row ${row} of the data, column `;
+  if (roles[0] === "node" && roles[1] === "node") {
+    return numberAt(spot) === 0 ? `${calledAt("node", example)} is not joined with ${calledAt("node", column)}.`
+      : `${calledAt("node", example)} takes from ${calledAt("node", column)}.`;
+  }
+  const ofNode = roles[0] === "node" ? `Given: node ${calledAt("node", example) || example}, column ` : "";
+  const ofData = ofNode ? ofNode : row === undefined ? "Given: column " : `Given: row ${row} of the data, column `;
   const isTruth = name === "y" || name === "y_raw";
   if (isTruth && shape.length === 1) {
     const className = calledAt("class", numberAt(spot));
@@ -110,7 +115,7 @@ function drawArithmetic(pane, spot) {
   const value = help >= 3 ? ` = ${formatNumber(numberAt(spot))}` : "";
   pane.append(make("h2", {}, nameOf(spot), make("span", {class: "gives"}, value)));
   if (formula === null) {
-    pane.append(make("p", {}, noteOn(spot)));
+    pane.append(make("p", {}, noteOn(spot)), ...drawGraph(spot));
     return;
   }
   if (help >= 1) pane.append(...equation(formula, false));
@@ -121,6 +126,7 @@ function drawArithmetic(pane, spot) {
     pane.append(make("button", {type: "button", onclick: turn}, allTerms ? "fewer terms" : "every term"));
   }
   if (help >= 2) pane.append(...drawPatches(formula), ...sourcesOf(formula));
+  pane.append(...drawGraph(spot));
 }
 
 /** The numbers in a formula, to follow them; those of patches are followed there. */
