@@ -1,6 +1,6 @@
-// Writes a copy of each demo set, from its usual seed, into a folder: tables as CSV, a graph's edges
-// as another, the stamps as IDX and the tiles as PNG files by pattern, the first rows of each; and
-// the glazes sorted by what they are, for the lesson about the order of rows.
+// Writes a copy of each demo set, from its usual seed, into a folder: tables as CSV, a graph's
+// edges as another, the stamps as IDX and the tiles as PNG files by pattern, the first rows of
+// each; and the glazes sorted by what they are, for the lesson about the order of rows.
 
 #include <algorithm>
 #include <cstdint>

@@ -152,7 +152,9 @@ lattice draw channels stamps.lattice --out 14.png >/dev/null
 lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.png >/dev/null
 lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs 8 --out 16.png \
   >/dev/null
-montage {1..16}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
+lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null
+lattice draw embedding demo/lessons/studios.toml --out 18.png >/dev/null
+montage {1..18}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 # watch NAME HEIGHT LESSON…: the page that watches a run.

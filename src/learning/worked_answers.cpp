@@ -82,8 +82,8 @@ struct Passed {
   Line outputs;
 };
 
-/// Whether it is told how the answer changes with the features: not where each of very many nodes is
-/// its own, since that is a number for every two of them.
+/// Whether it is told how the answer changes with the features: not where each of very many nodes
+/// is its own, since that is a number for every two of them.
 Features asked_of(const Batch& measured) {
   constexpr std::int64_t most_numbers = std::int64_t{1} << 24;
   const bool are_too_many =
@@ -94,9 +94,9 @@ Features asked_of(const Batch& measured) {
 Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
   sheet.section(model.preparation.empty() ? "given" : "scaling");
   const Features how = asked_of(measured);
-  const GivenLines given = write_given(
-      sheet, measured,
-      {.features = model.preparation, .targets = model.target_preparation, .how = how});
+  const GivenLines given =
+      write_given(sheet, measured,
+                  {.features = model.preparation, .targets = model.target_preparation, .how = how});
   // Where it is not told of the features, it is of the weights.
   const bool are_asked = how == Features::asked;
   return {given, write_scores(sheet, are_asked ? held(model.network) : model.network, model.loss,

@@ -51,6 +51,10 @@ const std::vector<Stop>& tour() {
   static const Words tiles = {
       "tiles", "--resize",    "8x8",    "--rule",   "momentum", "--rate",        "0.05", "--batch",
       "32",    "--precision", "single", "--epochs", "12",       "--depth-every", "4"};
+  static const std::string guilds =
+      "neighbours, dense 16 without bias, tanh, neighbours, dense 2 without bias, tanh, dense 4";
+  static const Words studios = {"studios", "--net", guilds,     "--rule", "adam",
+                                "--rate",  "0.02",  "--epochs", "60"};
   static const std::vector<Stop> stops = {
       {"Four readings, worked by hand",
        "Four readings from a small kiln: minutes of firing and the temperature they led to. We "
@@ -192,6 +196,26 @@ const std::vector<Stop>& tour() {
        "done to each, before and after, down to the numbers.",
        {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
         "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},
+      {"Who is joined with whom",
+       "Potters who share kilns. Of each guild two are known; a network takes one more matrix "
+       "product, with what each takes from each.",
+       {"data", "studios"}},
+      {"What one takes from another",
+       "Who is joined, and with herself, over the root of both degrees.",
+       {"why", "shares[Ada,Bo]", "studios", "--net", guilds}},
+      {"Guilds that nobody told",
+       "Eight potters count in the loss; the others are told by whom they share a kiln with.",
+       on({"train"}, studios, {"--say", "nothing", "--save", "@/guilds.lattice"})},
+      {"The graph, and what is answered",
+       "Ringed are the eight; a mark within a mark is another answer than the truth.",
+       {"draw", "nodes", "@/guilds.lattice", "--out", "@/nodes.png"}},
+      {"Two numbers for each potter",
+       "Before training the graph shows through already; at the end each guild has its corner.",
+       on({"draw", "embedding"}, studios, {"--frames", "30", "--out", "@/embedding.gif"})},
+      {"A number of one potter",
+       "On the page a number of a node shows whom it takes from, and how large the shares are.",
+       on({"work"}, studios, {"--html", "@/guilds.html"})},
+      {"A potter asked about", "By name.", {"ask", "@/guilds.lattice", "--node", "Mina"}},
   };
   return stops;
 }

@@ -8,6 +8,7 @@
 namespace lattice::testing {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::HasSubstr;
 
 const std::string examples = LATTICE_EXAMPLES "/";
@@ -248,6 +249,16 @@ TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_ways_past_
   };
   EXPECT_LT(arrives(row, "conv"), 0.05 * arrives(row, "output"));
   EXPECT_GT(arrives(past, "conv"), 0.3 * arrives(past, "output"));
+}
+
+TEST(example_17, passes_guilds_on_and_derives_the_way_back_by_hand) {
+  const Answer answer = run_program(examples + "17_a_graph_is_one_more_product", {});
+  EXPECT_EQ(answer.status, 0);
+  EXPECT_THAT(answer.out, HasSubstr("Ada takes from Ada 0.250 Bo 0.189 Hugo 0.204 Oskar 0.204"));
+  EXPECT_NEAR(figure(answer.out, "0 products: share of the others right"), 0.25, 1e-9);
+  EXPECT_GT(figure(answer.out, "2 products: share of the others right"), 0.75);
+  EXPECT_THAT(answer.out, AllOf(HasSubstr("∂W1 agree"), HasSubstr("∂W2 agree")));
+  EXPECT_GT(figure(answer.out, "step 200: loss [0-9.]+, share of the others right"), 0.75);
 }
 
 TEST(example_16, tells_two_patterns_apart_by_contrast_with_a_squared_loss) {

@@ -102,6 +102,13 @@ struct Named {
   }
 };
 
+/// Three nodes, each and all else with a name.
+Dataset graph_called(const std::string& name) {
+  return graph_of(dataset_of_classes(each_its_own(3), tensor({0, 1, 0}),
+                                     {.name = name, .classes = {name, name + "2"}}),
+                  {{0, 1}}, {.names = {name, name + "2", name + "3"}, .known = {0}});
+}
+
 std::vector<Chart> charts_of(const Named& named) {
   const Model model = model_of(named.network, Loss::cross_entropy, named.data);
   const Stretch stretch = stretch_of(named.data.features, 0);
@@ -135,6 +142,11 @@ std::vector<Chart> charts_of(const Named& named) {
                     {{.epoch = 0, .parts = {{.part = name, .learns = true, .spread = 1.0}}},
                      {.epoch = 3,
                       .parts = {{.part = name, .learns = true, .spread = 2.0, .arrived = 0.1}}}}}}),
+      nodes_chart(name, graph_called(name),
+                  {{.title = name,
+                    .places = tensor({{0, 0}, {1, 1}, {2, 0}}),
+                    .answers = tensor({0, 0, 1})}},
+                  {.across_name = name, .up_name = name}),
       answers_chart(name, model, ask(model, named.data.features)),
       function_chart({{name, curve([](const Line& x) { return tanh(x); }, -1.0, 1.0, 11)}}, name),
       samples_chart(name, named.data.feature_names,

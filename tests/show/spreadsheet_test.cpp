@@ -116,6 +116,10 @@ const std::vector<Words>& lessons() {
       with(small, {"--rule", "rms", "--step", "3", "--weight-decay", "0.1"}),
       with(small, {"--rule", "adam", "--step", "3", "--weight-decay", "0.1"}),
       with(small, {"--rule", "descent", "--weight-decay", "0.1", "--longest-gradient", "0.01"}),
+      // A graph
+      {"work", "studios", "--rows", "12", "--net",
+       "neighbours, dense 3 without bias, tanh, neighbours, dense 4", "--rule", "momentum",
+       "--step", "2", "--l2", "0.01"},
       // Pictures: strides, borders, chosen connections, both poolings
       {"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
        "conv 2 of 3x3 stride 2 border 1, relu, maximum 2, conv 2 of 2x2 keeping size from 1 at "

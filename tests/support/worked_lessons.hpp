@@ -36,7 +36,12 @@ inline std::vector<std::pair<Lesson, std::int64_t>> worked_lessons() {
       {lesson_of(
            "[data]\nset = \"cracks\"\n[training]\nbatch = 4\n[network]\nnet = \"dense 2, tanh, "
            "dense 1\"\n"),
-       1}};
+       1},
+      {lesson_of(
+           "[data]\nset = \"studios\"\nrows = 12\n[training]\nrule = \"momentum\"\nl2 = "
+           "0.1\n[network]\nnet = \"neighbours, dense 3 without bias, tanh, neighbours, dense "
+           "4\"\n"),
+       2}};
 }
 
 }  // namespace lattice::testing

@@ -135,7 +135,8 @@ struct Dataset {
   /// The same examples in another precision.
   [[nodiscard]] Dataset in(Precision precision) const;
 
-  /// These rows, in this order, copied; of a graph with the edges among them. @throws IndexError when one is not there.
+  /// These rows, in this order, copied; of a graph with the edges among them. @throws IndexError
+  /// when one is not there.
   [[nodiscard]] Dataset taking(std::span<const std::int64_t> rows) const;
 
   /// The same with features, and numbers to predict, prepared on their way into a batch.

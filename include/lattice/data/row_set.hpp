@@ -34,7 +34,8 @@ struct Batch {
     return is_graph ? rows[at] : static_cast<std::int64_t>(at);
   }
 
-  /// What some tensor [example × …] of the batch holds for its rows alone: all of it but of a graph.
+  /// What some tensor [example × …] of the batch holds for its rows alone: all of it but of a
+  /// graph.
   [[nodiscard]] Tensor of_rows(const Tensor& all) const { return is_graph ? all.rows(rows) : all; }
 
   /// The classes, or the numbers to predict.
@@ -74,7 +75,8 @@ class RowSet {
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
 
-  /// The rows at some places of this set, prepared; of a graph the whole of it. @throws IndexError when one is not there.
+  /// The rows at some places of this set, prepared; of a graph the whole of it. @throws IndexError
+  /// when one is not there.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
   /// The same of pictures that are moved about first.

@@ -31,9 +31,10 @@ inline constexpr Words<DataPart> data_part_words = {
 }
 
 /// How rows are dealt out to the parts. Where the truth of a few rows alone is known to who learns
-/// (`Dataset::known`, or `known` here), these are for training, shares are shares of the others, and
-/// all of them are for the test unless it is told otherwise. Else shares that are left out follow from the others: of
-/// `{.train = 0.8}` validation and test get 0.1 each; of `{.test = 0}` train gets 0.8.
+/// (`Dataset::known`, or `known` here), these are for training, shares are shares of the others,
+/// and all of them are for the test unless it is told otherwise. Else shares that are left out
+/// follow from the others: of `{.train = 0.8}` validation and test get 0.1 each; of `{.test = 0}`
+/// train gets 0.8.
 struct SplitSettings {
   std::optional<double> train = std::nullopt;       ///< the share that the others leave
   std::optional<double> validation = std::nullopt;  ///< may be 0; 0.2, or what train leaves

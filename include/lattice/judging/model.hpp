@@ -23,8 +23,8 @@ struct Model {
   Preparation preparation = {};               ///< of features
   Preparation target_preparation = {};        ///< of numbers to predict
 
-  /// The nodes and edges of a graph, as they were measured, without what is true of them: then it is
-  /// asked about these nodes.
+  /// The nodes and edges of a graph, as they were measured, without what is true of them: then it
+  /// is asked about these nodes.
   std::optional<Dataset> graph = std::nullopt;
 };
 
