@@ -34,7 +34,8 @@ Dataset drawn_graph(std::int64_t nodes, std::int64_t edges) {
 Pair sparse_product(bool turned) {
   const Dataset graph = drawn_graph(100'000, 1'000'000);
   const auto shares = std::make_shared<const Tensor>(shares_of(*adjacency_of(graph)));
-  by_hand::SparseTask task{.nodes = 100'000, .units = units, .rows = {}, .columns = {}, .numbers = {}};
+  by_hand::SparseTask task{
+      .nodes = 100'000, .units = units, .rows = {}, .columns = {}, .numbers = {}};
   for (const MatrixEntry& entry : entries_of(*shares)) {
     task.rows.push_back(static_cast<int>(entry.row));
     task.columns.push_back(static_cast<int>(entry.column));

@@ -506,7 +506,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       rule.push_back(fmt::format("{} {}", name, format_number(number, digits)));
   }
   const std::string features = has_own_features(data()) ? "who is joined with whom"
-                               : !data().is_table() ? to_string(data().example())
+                               : !data().is_table()     ? to_string(data().example())
                                : data().feature_names.size() > 6
                                    ? fmt::format("{} features", data().feature_names.size())
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));

@@ -85,8 +85,8 @@ std::string edge_lines(const Dataset& graph, const NodesMoment& moment) {
 class NodesPanel {
  public:
   /// @param panels how many stand side by side
-  NodesPanel(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame, std::size_t number,
-        std::size_t panels)
+  NodesPanel(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame,
+             std::size_t number, std::size_t panels)
       : graph_(graph), moment_(moment), frame_(frame), number_(number), panels_(panels) {}
 
   [[nodiscard]] std::string text() {
@@ -96,7 +96,8 @@ class NodesPanel {
     add_otherwise();
     add_names();
     if (!moment_.answers.empty()) {
-      plots_ += ", keyentry with points pt 7 ps 0.8 lc rgb '#23262b' title 'inside: another answer'";
+      plots_ +=
+          ", keyentry with points pt 7 ps 0.8 lc rgb '#23262b' title 'inside: another answer'";
     }
     std::string title = moment_.title;
     if (!moment_.answers.empty()) title += wrong_in_words();
@@ -131,10 +132,10 @@ class NodesPanel {
         if (class_of(graph_, node) == number) rows += place_of(moment_, node) + "\n";
       }
       add(fmt::format("of{}_", of), rows,
-          fmt::format("with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
-                      scale_of(number) * size(), plot::text(plot::series_colour(number)),
-                      plot::quoted(graph_.has_classes() ? graph_.class_name(of)
-                                                        : graph_.target_name())));
+          fmt::format(
+              "with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
+              scale_of(number) * size(), plot::text(plot::series_colour(number)),
+              plot::quoted(graph_.has_classes() ? graph_.class_name(of) : graph_.target_name())));
     }
   }
 

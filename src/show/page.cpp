@@ -202,8 +202,7 @@ Json graph_json(const WorkedExample& example) {
   constexpr std::int64_t most_nodes = 200;
   const Worksheet& sheet = example.steps.front().work.sheet();
   const std::optional<Line> adjacency = sheet.find(adjacency_name);
-  if (!adjacency || adjacency->shape().role(0) != Role::node ||
-      adjacency->shape()[0] > most_nodes)
+  if (!adjacency || adjacency->shape().role(0) != Role::node || adjacency->shape()[0] > most_nodes)
     return {};
   Tensor places;
   try {

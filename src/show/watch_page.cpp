@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/files/json.hpp"
 #include "show/page/files.hpp"
 
@@ -47,6 +48,22 @@ Json to_json(const CaptionedPicture& captioned, const Brightness& brightness) {
           {"channels", picture.channels}, {"points", picture.bytes}};
 }
 
+Json watched_graph(const Dataset& graph) {
+  Json edges = Json::array();
+  for (const Edge& edge : edges_of(graph))
+    edges.push_back({edge.from, edge.to});
+  return {{"edges", std::move(edges)},
+          {"known", graph.known},
+          {"names", graph.row_names},
+          {"truth", graph.has_classes() ? to_json(graph.classes) : Json()}};
+}
+
+Json nodes_json(const NodesMoment& moment) {
+  Json json = {{"title", moment.title}, {"places", to_json(moment.places)}};
+  if (!moment.answers.empty()) json["answers"] = to_json(moment.answers);
+  return json;
+}
+
 }  // namespace
 
 Plane plane_of(const Dataset& raw) {
@@ -58,6 +75,7 @@ std::string watch_page(const Watched& watched, const AxisNames& names) {
                {"features", names.features}, {"classes", names.classes}, {"digits", usual_digits}};
   json["references"] = to_json(watched.references);
   if (watched.plane) json["plane"] = plane_json(*watched.plane);
+  if (watched.graph) json["graph"] = watched_graph(*watched.graph);
   return page_files::filled_in(page_files::watch_html, {.title = watched.title,
                                                         .style = page_files::watch_css,
                                                         .data = json_text(json),
@@ -82,6 +100,7 @@ std::string moment_event(const WatchedMoment& moment) {
   Json json = {{"epoch", moment.epoch}, {"part", moment.part}};
   if (moment.confusion) json["confusion"] = to_json(*moment.confusion);
   if (moment.map && !moment.map->classes.empty()) json["regions"] = to_json(moment.map->classes);
+  if (moment.nodes) json["nodes"] = nodes_json(*moment.nodes);
   if (!moment.depth.empty()) json["depth"] = to_json(moment.depth);
   if (moment.wrong) {
     Json wrong = Json::array();

@@ -294,8 +294,8 @@ const std::vector<ChartKind>& chart_kinds() {
              [&asked](const std::string& text) {
                asked.units.clear();
                for (const std::string& each : parse_csv_record(text)) {
-                 asked.units.push_back(whole_number("--units", each, 0,
-                                                    std::numeric_limits<std::int64_t>::max()));
+                 asked.units.push_back(
+                     whole_number("--units", each, 0, std::numeric_limits<std::int64_t>::max()));
                }
                if (asked.units.size() == 2) return;
                throw SettingError({.what = "a picture has two axes",

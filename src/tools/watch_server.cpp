@@ -22,10 +22,14 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/data/graph.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/depth.hpp"
+#include "lattice/show/charts.hpp"
 #include "lattice/show/watch_page.hpp"
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "tools/nodes.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -69,6 +73,14 @@ unsigned connection_limit() {
   return static_cast<unsigned>(std::min<rlim_t>(room, most_watchers + spare_connections));
 }
 
+/// Whether a graph is small enough to be sent and drawn again and again.
+bool can_be_drawn(const Dataset& data) {
+  constexpr std::int64_t most_nodes = 1000;
+  constexpr std::int64_t most_kept = 20'000;
+  const Tensor* const adjacency = adjacency_of(data);
+  return adjacency != nullptr && data.rows() <= most_nodes && kept_count(*adjacency) <= most_kept;
+}
+
 struct StopDaemon {
   void operator()(MHD_Daemon* daemon) const { MHD_stop_daemon(daemon); }
 };
@@ -109,11 +121,17 @@ class WatchServer::Works {
         part_(prepared.split.has(DataPart::validation) ? DataPart::validation : DataPart::train),
         listening_(settings) {
     const Dataset raw = prepared.data().taking(prepared.split.train.rows());
+    if (can_be_drawn(prepared.data())) {
+      graph_ = graph_of_lesson(prepared);
+      nodes_.part = part_of_two(prepared.network);
+      if (nodes_.part.empty()) nodes_.places = laid_out(*adjacency_of(*graph_));
+    }
     const bool has_plane = raw.feature_count() == 2 && raw.has_classes();
     page_ = watch_page({.title = prepared.title(),
                         .about = prepared.in_words(),
                         .epochs = last_epoch,
                         .plane = has_plane ? std::optional(raw) : std::nullopt,
+                        .graph = graph_,
                         .references = prepared.lesson.references},
                        raw.axis_names());
     if (has_plane) plane_ = plane_of(raw);
@@ -406,7 +424,11 @@ class WatchServer::Works {
     }
     watched.depth = look_through(moment.network, prepared_.loss, prepared_.split.train);
     const bool is_deep = std::ranges::count_if(watched.depth, &PartFlow::learns) > 1;
-    if (!watched.confusion && !watched.map && !is_deep) return nullptr;
+    if (graph_) {
+      const std::string title = nodes_.part.empty() ? "The graph" : nodes_.part;
+      watched.nodes = nodes_at(title, prepared_, moment.network, *graph_, nodes_);
+    }
+    if (!watched.confusion && !watched.map && !watched.nodes && !is_deep) return nullptr;
     return std::make_shared<const std::string>(moment_event(watched));
   }
 
@@ -428,6 +450,8 @@ class WatchServer::Works {
   DataPart part_;
   std::string page_;
   std::optional<Plane> plane_;
+  std::optional<Dataset> graph_;  ///< where it is small enough to be drawn
+  NodesAsked nodes_;
   Brightness brightness_;  ///< of the pictures that are learnt from, where they are any
   Listening listening_;
   Text nothing_new_ = std::make_shared<const std::string>(": nothing new\n\n");

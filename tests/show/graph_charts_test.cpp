@@ -106,6 +106,22 @@ TEST(page, holds_where_the_nodes_of_a_graph_lie) {
       "[data]\nset = \"studios\"\nrows = 12\n[network]\nnet = \"neighbours, dense 4\"\n", "t");
   const std::string html = page(prepare(lesson).work(std::vector<std::int64_t>{1}));
   EXPECT_THAT(html, AllOf(HasSubstr("\"places\":[["), HasSubstr("\"node\":[\"Ada\",")));
+  const Folder folder;
+  const std::string path = folder.file("graph.html", html);
+  const Json shown = testing::json_of(testing::run_program(
+      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/nodes_in_browser.py", path,
+                           "neighbours[0,0]", "A[0,1]", "output.bias[0]"}));
+  EXPECT_EQ(shown["console"], Json::array());
+  const Dataset graph = demo_set("studios", 12, 1);
+  const Tensor shares = shares_of(*adjacency_of(graph));
+  const Json& first = shown["seen"][0];
+  EXPECT_EQ(first["nodes"], 12);
+  EXPECT_EQ(first["counts"], 8);
+  EXPECT_EQ(first["taken"], kept_along(*adjacency_of(graph), 1, 0).size());
+  EXPECT_EQ(first["texts"][0], fmt::format("Ada {}", format_number(shares.at({0, 0}), 3)));
+  EXPECT_EQ(first["texts"].size(), kept_along(shares, 1, 0).size());
+  EXPECT_THAT(shown["seen"][1]["note"].get<std::string>(), HasSubstr("Ada"));
+  EXPECT_EQ(shown["seen"][2]["nodes"], 0);
   const Lesson kiln = parse_lesson("[data]\nset = \"kiln\"\n", "t");
   EXPECT_THAT(page(prepare(kiln).work(std::vector<std::int64_t>{1})), HasSubstr("\"graph\":null"));
 }

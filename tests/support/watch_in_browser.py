@@ -33,7 +33,9 @@ def main():
             time.sleep(0.3)  # curves are drawn with the next picture
             wrong = browser.execute_script("""return [...document.querySelectorAll("#wrong figure")].map(
               figure => [figure.textContent, figure.querySelector("canvas").width])""")
-            json.dump({"state": state, "wrong": wrong, "curves": browser.execute_script(CURVES),
+            nodes = browser.execute_script("""return [...document.querySelectorAll("#nodes:not([hidden]) h2")].map(
+              heading => heading.textContent)""")
+            json.dump({"state": state, "wrong": wrong, "nodes": nodes, "curves": browser.execute_script(CURVES),
                        "console": [entry["message"] for entry in browser.get_log("browser")]},
                       sys.stdout)
         finally:

@@ -116,6 +116,18 @@ TEST(serve, draws_in_a_browser_the_pictures_that_are_got_wrong) {
   EXPECT_TRUE(watched({"cracks", "--rows", "90", "--epochs", "1"})["wrong"].empty());
 }
 
+TEST(serve, draws_in_a_browser_the_nodes_of_a_graph) {
+  const Words studios = {"studios", "--epochs", "20", "--rule", "adam", "--rate", "0.02", "--net"};
+  const Json two = watched(with(studios, {"neighbours, dense 2, tanh, neighbours, dense 4"}));
+  ASSERT_EQ(two["nodes"].size(), 1U);
+  EXPECT_THAT(two["nodes"][0].get<std::string>(),
+              AllOf(HasSubstr("neighbours2: epoch 20, "), HasSubstr(" of 40 others right")));
+  EXPECT_EQ(two["console"], Json::array());
+  const Json laid = watched(with(studios, {"neighbours, dense 4"}));
+  EXPECT_THAT(laid["nodes"][0].get<std::string>(), HasSubstr("The graph: epoch 20"));
+  EXPECT_TRUE(watched({"kiln", "--epochs", "1"})["nodes"].empty());
+}
+
 TEST(serve, draws_in_a_browser_what_it_tells) {
   const auto glazes = [](const Words& more) {
     return watched(with({"glazes", "--rows", "500", "--epochs", "5"}, more));

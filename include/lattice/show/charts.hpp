@@ -98,8 +98,8 @@ struct NodesMoment {
 
 /// How nodes are drawn.
 struct NodesSetting {
-  bool as_frames = false;          ///< each moment in a frame of its own, else side by side
-  std::string across_name = {};    ///< of the axes; none are drawn where they have no names
+  bool as_frames = false;        ///< each moment in a frame of its own, else side by side
+  std::string across_name = {};  ///< of the axes; none are drawn where they have no names
   std::string up_name = {};
 };
 

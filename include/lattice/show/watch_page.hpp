@@ -9,6 +9,7 @@
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/show/charts.hpp"
 #include "lattice/show/pictures.hpp"
 
 namespace lattice {
@@ -19,6 +20,7 @@ struct Watched {
   std::vector<std::string> about = {};
   std::int64_t epochs = 0;                      ///< the last one
   std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, where there are
+  std::optional<Dataset> graph = std::nullopt;  ///< with what is known, where it can be drawn
   std::vector<Reference> references = {};       ///< what others reached
 };
 
@@ -40,7 +42,8 @@ struct WatchedMoment {
   std::optional<DecisionMap> map = std::nullopt;
   std::optional<std::vector<CaptionedPicture>> wrong = std::nullopt;  ///< got wrong, worst first
   Brightness brightness = {};                                         ///< of these
-  std::vector<PartFlow> depth = {};  ///< what passes through the parts
+  std::vector<PartFlow> depth = {};                 ///< what passes through the parts
+  std::optional<NodesMoment> nodes = std::nullopt;  ///< of a graph
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).

@@ -100,12 +100,72 @@ function drawRegions(moment) {
     const up = canvas.height - (y - low[1]) / (ends[1] - low[1]) * canvas.height;
     pen.fillRect(across - 1.5, up - 1.5, 3, 3);
   }
+  box.querySelector(".legend").replaceChildren(...legendOf(`across ${lesson.features[0]}, up ${lesson.features[1]}`));
+}
+
+/** The classes beside their colours. */
+function legendOf(...words) {
   const names = lesson.classes.map((name, at) => {
     const mark = make("i");
     mark.style.background = colours[at % colours.length];
     return make("span", {}, mark, name);
   });
-  box.querySelector(".legend").replaceChildren(...names, `across ${lesson.features[0]}, up ${lesson.features[1]}`);
+  return [...names, ...words];
+}
+
+/** The nodes of a graph in the colour of what is true of them, with a dot where the answer is another. */
+function drawNodes({title, places, answers}, epoch) {
+  const {edges, known, names, truth} = lesson.graph;
+  const box = document.getElementById("nodes");
+  box.hidden = false;
+  const others = places.map((_, node) => node).filter(node => !known.includes(node));
+  const right = answers ? `, ${others.filter(node => answers[node] === truth[node]).length} of ${others.length} others right` : "";
+  box.querySelector("h2").textContent = `${title}: epoch ${epoch}${right}`;
+  const canvas = box.querySelector("canvas");
+  const pen = canvas.getContext("2d");
+  const room = 16;
+  const [x, y] = [0, 1].map(axis => {
+    const all = places.map(place => place[axis]);
+    const [low, high] = [Math.min(...all), Math.max(...all)];
+    const long = (axis === 0 ? canvas.width : canvas.height) - 2 * room;
+    return node => {
+      const share = high > low ? (places[node][axis] - low) / (high - low) : 0.5;
+      return room + (axis === 0 ? share : 1 - share) * long;
+    };
+  });
+  const style = getComputedStyle(document.documentElement);
+  const dot = (node, size, colour) => {
+    pen.beginPath();
+    pen.arc(x(node), y(node), size, 0, 2 * Math.PI);
+    pen.fillStyle = colour;
+    pen.fill();
+  };
+  pen.clearRect(0, 0, canvas.width, canvas.height);
+  pen.strokeStyle = style.getPropertyValue("--rule");
+  pen.lineWidth = 1;
+  for (const [from, to] of edges) {
+    pen.beginPath();
+    pen.moveTo(x(from), y(from));
+    pen.lineTo(x(to), y(to));
+    pen.stroke();
+  }
+  const small = places.length > 100;
+  for (const node of places.keys()) {
+    dot(node, small ? 3 : 6, colours[(truth ? truth[node] : 0) % colours.length]);
+    if (answers && answers[node] !== truth[node]) {
+      dot(node, small ? 2 : 4, style.getPropertyValue("--sheet"));
+      dot(node, small ? 1.2 : 2.6, colours[answers[node] % colours.length]);
+    }
+  }
+  pen.strokeStyle = style.getPropertyValue("--ink");
+  pen.lineWidth = 1.6;
+  for (const node of known) {
+    pen.beginPath();
+    pen.arc(x(node), y(node), small ? 6 : 9.5, 0, 2 * Math.PI);
+    pen.stroke();
+  }
+  canvas.setAttribute("aria-label", names.join(", "));
+  box.querySelector(".legend").replaceChildren(...legendOf("ringed: known; inside: another answer"));
 }
 
 const events = new EventSource("events");
@@ -139,6 +199,7 @@ events.addEventListener("moment", event => {
   const moment = JSON.parse(event.data);
   if (moment.confusion) drawConfusion(moment);
   if (moment.regions) drawRegions(moment);
+  if (moment.nodes) drawNodes(moment.nodes, moment.epoch);
   if (moment.wrong) drawWrong(moment);
   if (moment.depth && isDeep(moment.depth)) drawDepth(moment);
 });
