@@ -112,6 +112,7 @@ Json to_json(const WorkedExample& example) {
                {"targets", example.names.targets},
                {"classes", example.names.classes},
                {"steps", Json::array()}};
+  if (!example.names.nodes.empty()) json["nodes"] = example.names.nodes;
   for (const WorkedStep& step : example.steps) {
     Json entry = Json::object();
     if (step.step > 0) entry = {{"step", step.step}, {"epoch", step.epoch}};

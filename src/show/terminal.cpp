@@ -1,11 +1,14 @@
 #include "lattice/show/terminal.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <set>
 #include <utility>
+#include <vector>
 
 #include "lattice/data/picture.hpp"
 #include "lattice/judging/loss.hpp"
@@ -295,6 +298,33 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
     rule += "─";
   return in_ink(ink::faint, "────", style) + " " + in_ink(ink::noticed, heading, style) + " " +
          in_ink(ink::faint, rule, style) + "\n";
+}
+
+std::string place_in_words(const AxisNames& names, const Line& line, const Index& at,
+                           const Formula& formula, const Worksheet& sheet) {
+  std::string words = names.in_words(line.shape(), at);
+  if (names.nodes.empty()) return words;
+  const auto nodes_in = [](const Shape& shape, const Index& place) {
+    std::set<std::int64_t> nodes;
+    for (int axis = 0; axis < shape.rank(); ++axis) {
+      if (shape.role(axis) == Role::node) nodes.insert(place[axis]);
+    }
+    return nodes;
+  };
+  const std::set<std::int64_t> own = nodes_in(line.shape(), at);
+  std::set<std::int64_t> others;
+  for (const Cell& cell : formula.cells()) {
+    if (cell.line == 0) continue;
+    for (const std::int64_t node : nodes_in(sheet.line(cell.line).shape(), cell.at)) {
+      if (!own.contains(node)) others.insert(node);
+    }
+  }
+  constexpr std::size_t most = 8;
+  std::vector<std::string> called;
+  for (const std::int64_t node : others)
+    called.push_back(names.label(Role::node, node));
+  if (called.empty() || called.size() > most) return words;
+  return fmt::format("{}{}with {}", words, words.empty() ? "" : "; ", fmt::join(called, ", "));
 }
 
 std::string show_explanation(const Chain& chain, const std::string& place,

@@ -206,7 +206,11 @@ void Workbook::write(const Seat& place, std::string_view text, lxw_format* look)
 }
 
 void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
-  const double number = work.tables[spot.table].numbers.at_offset(spot.offset);
+  const Tensor& numbers = work.tables[spot.table].numbers;
+  const double number = numbers.at_offset(spot.offset);
+  // Where nothing is kept the cell stays empty, which counts as 0: what is typed there would not
+  // reach the sums, which go over what is kept.
+  if (numbers.is_sparse() && number == 0.0) return;
   const std::size_t form = work.forms[spot.table];
   const std::string formula = formula_of(work, spot, place.sheet);
   if (formula.empty()) {

@@ -189,7 +189,8 @@ class Walk {
       const Line line = work.sheet().line(told.line);
       const Place asked{.line = told.line, .at = index_on(line, told, example_.names)};
       const Chain chain = work.why(asked, ask, static_cast<int>(*depth), notation);
-      const std::string words = example_.names.in_words(line.shape(), asked.at);
+      const std::string words =
+          place_in_words(example_.names, line, asked.at, chain.explanation.formula, work.sheet());
       tell(show_explanation(chain, words, notation));
       console_.out << show_patches(patches_of(chain.explanation.formula, work.sheet()),
                                    console_.style);

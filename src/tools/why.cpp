@@ -102,7 +102,8 @@ Verb why_verb(Console& console) {
     if (const std::string data = ask == Ask::value ? origin(place, sheet) : ""; !data.empty()) {
       chain.explanation.note = "given: " + data;
     }
-    const std::string words = sheet.names.in_words(line.shape(), place.at);
+    const std::string words =
+        place_in_words(sheet.names, line, place.at, chain.explanation.formula, work.sheet());
     if (asked->options.json) {
       Json json = to_json(chain);
       if (!words.empty()) json["place"] = words;

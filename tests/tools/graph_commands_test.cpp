@@ -78,6 +78,10 @@ TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
   EXPECT_THAT(lattice({"why", "shares[Ada,Bo]", "studios", "--net", "neighbours, dense 4"}).out,
               AllOf(HasSubstr("node 0 Ada, node 6 Bo"),
                     HasSubstr("shares[0,6] = scale[0]·A+I[0,6]·scale[6]"), HasSubstr("= 0.18898")));
+  EXPECT_THAT(lattice({"why", "neighbours2[Carla,0]", "studios", "--net",
+                       "neighbours, dense 3, tanh, neighbours, dense 4"})
+                  .out,
+              HasSubstr("node 7 Carla, unit 0; with 24 Jonas, 37 Oskar, 39 Quirin\n"));
   const Answer deep = lattice({"why", "p[Carla,hill]", model, "--node", "Carla", "--depth", "2"});
   EXPECT_THAT(deep.out, HasSubstr("neighbours2[7,0] = shares[7,7]·tanh[7,0] + shares[7,24]"));
   const Answer work = lattice({"work", model, "--node", "Carla"});

@@ -20,6 +20,11 @@ struct TerminalStyle {
 /// A heading across the page: `── Forward ─────`.
 [[nodiscard]] std::string show_heading(std::string_view text, const TerminalStyle& style);
 
+/// What the place of a number stands for, `node 7 Carla, unit 0`, and which other nodes are in its
+/// formula: `; with 24 Jonas, 37 Oskar`. Empty where none of its axes has names.
+[[nodiscard]] std::string place_in_words(const AxisNames& names, const Line& line, const Index& at,
+                                         const Formula& formula, const Worksheet& sheet);
+
 /// An explanation, below what its place stands for: `example 0, class 2 shino`, or nothing.
 [[nodiscard]] std::string show_explanation(const Chain& chain, const std::string& place,
                                            const Notation& notation);
