@@ -6,6 +6,7 @@
 #include <string>
 
 #include "lattice/files/csv.hpp"
+#include "lattice/files/edges.hpp"
 #include "lattice/files/idx.hpp"
 #include "lattice/files/json.hpp"
 #include "lattice/files/npy.hpp"
@@ -24,6 +25,19 @@ void read_csv(std::string_view bytes) {
   static_cast<void>(dataset_from(table, {.targets = {table.header.back()}}));
 }
 
+/// Edges between three nodes, the graph they make, and what it is written as: that has to be the
+/// same edges.
+void read_edge_list(std::string_view bytes) {
+  const std::vector<std::string> names = {"Ada", "Bo", "Cy"};
+  const Dataset nodes = dataset_of_classes(each_its_own(3), tensor({0, 1, 1}));
+  const Dataset graph =
+      graph_of(nodes, parse_edges(bytes, "edges.csv", names, 3), {.names = names});
+  static_cast<void>(facts_of(graph));
+  if (edges_of(graph).empty()) return;
+  const std::string again = to_csv(edges_table(graph));
+  if (parse_edges(again, "again", names, 3) != edges_of(graph)) std::abort();
+}
+
 /// A lesson, and once more what it is written as: that has to be the same lesson.
 void read_lesson_text(std::string_view bytes) {
   const Lesson lesson = parse_lesson(bytes, "lesson.toml");
@@ -34,7 +48,11 @@ void read_lesson_text(std::string_view bytes) {
 void ask_model(const Json& json) {
   const ModelFile file = model_from_json(json, "model.lattice");
   const std::int64_t features = file.model.network.example()[0];
-  static_cast<void>(ask(file.model, zeros({2, features})));
+  if (file.model.graph) {
+    static_cast<void>(ask_nodes(file.model, {0}));
+  } else {
+    static_cast<void>(ask(file.model, zeros({2, features})));
+  }
   static_cast<void>(json_text(to_json(file)));
 }
 
@@ -79,15 +97,16 @@ void read_place(std::string_view bytes) {
 }  // namespace
 
 std::span<const Reader> readers() {
-  static constexpr std::array<Reader, 9> all = {{{"csv", read_csv},
-                                                 {"lesson", read_lesson_text},
-                                                 {"model_json", read_model_json},
-                                                 {"model_cbor", read_model_cbor},
-                                                 {"blueprint", read_blueprint},
-                                                 {"place", read_place},
-                                                 {"idx", read_idx_bytes},
-                                                 {"npy", read_npy_bytes},
-                                                 {"png", read_png_bytes}}};
+  static constexpr std::array<Reader, 10> all = {{{"csv", read_csv},
+                                                  {"edges", read_edge_list},
+                                                  {"lesson", read_lesson_text},
+                                                  {"model_json", read_model_json},
+                                                  {"model_cbor", read_model_cbor},
+                                                  {"blueprint", read_blueprint},
+                                                  {"place", read_place},
+                                                  {"idx", read_idx_bytes},
+                                                  {"npy", read_npy_bytes},
+                                                  {"png", read_png_bytes}}};
   return all;
 }
 

@@ -40,9 +40,15 @@ Json graph_json(const Dataset& graph) {
 Dataset graph_in(const Reader& reader, std::int64_t features, Precision precision) {
   const std::int64_t nodes = reader["nodes"].whole(1);
   const bool are_own = reader["features"].is_null();
-  // No more memory is taken than the file has numbers for.
   if (are_own && nodes != features) {
     reader["nodes"].refuse(fmt::format("{}, as the network takes so many features", features));
+  }
+  // Not much more memory is taken than the file has edges for.
+  const std::vector<Edge> edges = edges_in(reader["edges"]);
+  constexpr std::int64_t always_fit = 1'000'000;
+  if (nodes > always_fit + std::ssize(edges)) {
+    reader["nodes"].refuse(fmt::format("at most {} where there are {} edges",
+                                       always_fit + std::ssize(edges), edges.size()));
   }
   Dataset data{.name = {},
                .features = are_own ? each_its_own(nodes, precision)
@@ -51,7 +57,7 @@ Dataset graph_in(const Reader& reader, std::int64_t features, Precision precisio
                                          precision))};
   const Reader names = reader["names"];
   try {
-    return graph_of(data, edges_in(reader["edges"]),
+    return graph_of(data, edges,
                     {.directed = reader["directed"].truth(),
                      .names = names.is_null() ? std::vector<std::string>() : names.texts()});
   } catch (const FileError&) {

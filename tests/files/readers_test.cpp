@@ -110,6 +110,33 @@ TEST(model_files, cannot_ask_for_more_than_they_hold) {
   EXPECT_THAT(with("/target/classes/0", 7), HasSubstr("a text"));
 }
 
+TEST(model_files, are_refused_where_their_graph_is_none) {
+  const nlohmann::json studios = nlohmann::json::parse(model_seed("studios.lattice"));
+  const auto with = [&](const char* place, const nlohmann::json& value) {
+    nlohmann::json changed = studios;
+    changed[nlohmann::json::json_pointer(place)] = value;
+    return said_of_model(changed.dump());
+  };
+  EXPECT_THAT(with("/graph/nodes", 1'000'000'000'000), HasSubstr("so many features"));
+  EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0, 99})), HasSubstr("0 to 7"));
+  EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0})), HasSubstr("two nodes"));
+  EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0, 1, -1})), HasSubstr("above 0"));
+  EXPECT_THAT(with("/graph/names/0", studios["graph"]["names"][1]), HasSubstr("a name of its own"));
+  EXPECT_THAT(with("/graph/names", nlohmann::json::array({"Ada"})), HasSubstr("8 names"));
+  EXPECT_THAT(with("/graph/directed", 3), HasSubstr("true or false"));
+  EXPECT_THAT(with("/graph/features", nlohmann::json::array({nlohmann::json::array({1, 2})})),
+              HasSubstr("numbers of the shape"));
+  nlohmann::json wide = studios;
+  wide["graph"]["nodes"] = 50'000'000;
+  wide["graph"]["names"] = nullptr;
+  wide["network"] = {{"blueprint", "neighbours"},
+                     {"example", {50'000'000}},
+                     {"precision", "double"},
+                     {"updates", 0},
+                     {"weights", nlohmann::json::object()}};
+  EXPECT_THAT(said_of_model(wide.dump()), HasSubstr("columns that make 50000000 features"));
+}
+
 TEST(model_files, keep_numbers_that_json_has_no_word_for) {
   const Folder folder;
   const std::string path = folder.path() / "a.lattice";
