@@ -320,10 +320,11 @@ std::string place_in_words(const AxisNames& names, const Line& line, const Index
     }
   }
   constexpr std::size_t most = 8;
+  if (others.empty() || others.size() > most) return words;
   std::vector<std::string> called;
+  called.reserve(others.size());
   for (const std::int64_t node : others)
     called.push_back(names.label(Role::node, node));
-  if (called.empty() || called.size() > most) return words;
   return fmt::format("{}{}with {}", words, words.empty() ? "" : "; ", fmt::join(called, ", "));
 }
 
