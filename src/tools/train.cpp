@@ -244,14 +244,16 @@ std::string waiting_told(const RunRecord& run) {
   return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
 }
 
-/// What is noticed in what passes through the parts: as they start, or else as they ended up.
+/// What is noticed in what passes through the parts: as they start, unless that was told when the
+/// run was begun, or else as they ended up.
 std::vector<Remark> remarks_through(const Prepared& prepared, const Network& learnt,
-                                    const RunRecord& run) {
+                                    const RunRecord& run, bool is_resumed) {
   if (!run.trouble.empty()) return {};
   const auto at = [&](const Network& network, const char* when) {
     return remarks_on(look_through(network, prepared.loss, prepared.split.train), when);
   };
-  std::vector<Remark> remarks = at(prepared.network, "before training");
+  std::vector<Remark> remarks;
+  if (!is_resumed) remarks = at(prepared.network, "before training");
   return remarks.empty() ? at(learnt, "at the end") : remarks;
 }
 
@@ -286,6 +288,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
       add(remarks_on(prepare(lesson_named(asked.options.subject)).training, prepared.training));
   }
 
+  const bool is_resumed = before.has_value();
   const RunLength length = length_of(prepared, before ? &before->run : nullptr);
   Network network = before ? before->model.network : prepared.network;
   const Interrupt interrupt;
@@ -300,7 +303,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
   add(remarks_on(prepared.network, prepared.training, prepared.split.train.count(), run));
-  add(remarks_through(prepared, network, run));
+  add(remarks_through(prepared, network, run, is_resumed));
   const bool has_guess = !takes_levels(prepared.loss) && !prepared.beginning;
   add(remarks_on(run, has_guess ? prepared.data().class_count() : 0));
   remarks = without(remarks, lesson.quiet);

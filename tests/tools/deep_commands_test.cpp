@@ -120,10 +120,16 @@ TEST(model_files, without_their_kept_numbers_are_refused) {
 }
 
 TEST(remarks, on_what_passes_through_are_told_after_a_run) {
-  const Answer answer = lattice({"train", "glazes", "--rows", "100", "--epochs", "1", "--net",
-                                 "8 times (dense 8 start normal 0.1, tanh), dense 4"});
+  const Folder folder;
+  const std::string model = folder.path() / "deep.lattice";
+  const Answer answer =
+      lattice({"train", "glazes", "--rows", "100", "--epochs", "1", "--net",
+               "8 times (dense 8 start normal 0.1, tanh), dense 4", "--save", model});
   EXPECT_THAT(answer.err + answer.out, AllOf(HasSubstr("gradient-vanishes: before training"),
                                              HasSubstr(" at block.hidden")));
+  // A run that is gone on with was told already.
+  EXPECT_THAT(lattice({"train", "--resume", model, "--epochs", "1"}).err,
+              Not(HasSubstr("before training")));
   const Answer alone = lattice({"train", "glazes", "--rows", "100", "--epochs", "1", "--net",
                                 "dense 8, normalise, tanh, dense 4", "--batch", "59"});
   EXPECT_THAT(alone.err + alone.out,
