@@ -114,6 +114,10 @@ browse page "file://$place/page.html#hidden"
 lattice work "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
   --html pictures.html >/dev/null
 browse pictures "file://$place/pictures.html#conv%5B0,3,4,1%5D"
+lattice work demo/lessons/studios.toml --html guilds.html >/dev/null
+browse guilds "file://$place/guilds.html#neighbours2%5B7,0%5D"
+mv "$folder/guilds.png" .
+convert "$folder/pictures.png" guilds.png -append -strip "$folder/pictures.png"
 browse exercise "file://$place/exercise.html#tanh"
 lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
 browse answer "file://$place/wrong.html#∂raw"
