@@ -184,6 +184,15 @@ Table table_of(const std::vector<std::vector<std::string>>& points) {
 }
 
 TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows, bool is_graph) {
+  if (is_graph && lesson.batch.value_or(1) > train_rows) {
+    throw SettingError(
+        {.what = fmt::format("{} nodes cannot count in a minibatch where {} are known",
+                             *lesson.batch, train_rows),
+         .expected = fmt::format("1 to {}, or all", train_rows),
+         .found = fmt::format("{}", *lesson.batch),
+         .remedy = "leave it out: a graph is one batch",
+         .advice = {"batch", "all"}});
+  }
   return {.rule = rule_of(lesson),
           .epochs = lesson.epochs,
           .updates = lesson.updates,

@@ -125,6 +125,9 @@ TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
   EXPECT_THAT(trouble("Ada,Bo\n", {}), HasSubstr("nodes-alone"));
   EXPECT_THAT(trouble("Ada,Bo\nCy,Dot\n", {"--train", "0.5"}),
               HasSubstr("what is learnt from is what is known"));
+  EXPECT_THAT(lattice({"train", "studios", "--batch", "20"}).err,
+              AllOf(HasSubstr("20 nodes cannot count in a minibatch where 8 are known"),
+                    HasSubstr("--batch all")));
   EXPECT_THAT(lattice({"train", "--edges", (folder.path() / "e.csv").string()}).err,
               HasSubstr("--edges joins the rows of a file"));
   EXPECT_THAT(lattice({"train", "glazes", "--net", "neighbours, dense 4"}).err,
