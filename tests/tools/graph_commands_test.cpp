@@ -49,17 +49,20 @@ TEST_F(GraphCommands, look_at_a_graph_and_write_it_out_and_read_it_again) {
   EXPECT_EQ(look.err, "");
   const std::vector<std::string> own = {"--file",   nodes,   "--edges", edges,
                                         "--target", "guild", "--known", "known"};
-  const Json read = json_of(lattice(with({"data", "--json"}, own)));
+  const testing::Json read = json_of(lattice(with({"data", "--json"}, own)));
   EXPECT_EQ(read["graph"], json_of(lattice({"data", "studios", "--json"}))["graph"]);
-  const Json as_set = json_of(lattice(with(with({"train", "studios"}, two_layers), {"--json"})));
-  const Json as_file = json_of(lattice(with(with(with({"train"}, own), two_layers), {"--json"})));
+  const testing::Json as_set =
+      json_of(lattice(with(with({"train", "studios"}, two_layers), {"--json"})));
+  const testing::Json as_file =
+      json_of(lattice(with(with(with({"train"}, own), two_layers), {"--json"})));
   EXPECT_EQ(as_file["parts"], as_set["parts"]);
   EXPECT_EQ(as_file["weights"], as_set["weights"]);
 }
 
 TEST_F(GraphCommands, ask_a_model_about_its_nodes_by_name) {
   train();
-  const Json answers = json_of(lattice({"ask", model, "--node", "Ada", "--node", "6", "--json"}));
+  const testing::Json answers =
+      json_of(lattice({"ask", model, "--node", "Ada", "--node", "6", "--json"}));
   ASSERT_EQ(answers["answers"].size(), 2U);
   EXPECT_EQ(answers["answers"][0]["guild"], "hill");
   EXPECT_THAT(lattice({"ask", model, "--node", "Ada"}).out, HasSubstr("node Ada  guild: hill"));
@@ -92,13 +95,13 @@ TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
 
 TEST_F(GraphCommands, judge_resume_and_check_as_elsewhere) {
   train();
-  const Json judged = json_of(lattice({"assess", model, "--json"}));
+  const testing::Json judged = json_of(lattice({"assess", model, "--json"}));
   EXPECT_EQ(judged["parts"]["test"]["rows"], 40);
   const Answer further = lattice({"train", "--resume", model, "--epochs", "10", "--save", model});
   EXPECT_EQ(further.status, 0) << further.err;
   EXPECT_EQ(lattice(with({"check", "studios"}, two_layers)).status, 0);
   std::ifstream file(model);
-  const Json saved = Json::parse(file);
+  const testing::Json saved = testing::Json::parse(file);
   EXPECT_EQ(saved["graph"]["names"][0], "Ada");
   EXPECT_EQ(saved["graph"]["edges"].size(), 98U);
   EXPECT_TRUE(saved["graph"]["features"].is_null());
@@ -109,7 +112,7 @@ TEST_F(GraphCommands, judge_resume_and_check_as_elsewhere) {
 }
 
 TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
-  const auto trouble = [&](const std::string& edges, std::vector<std::string> more) {
+  const auto trouble = [&](const std::string& edges, const std::vector<std::string>& more) {
     const std::string nodes =
         folder.file("n.csv", "name,guild\nAda,hill\nBo,hill\nCy,river\nDot,river\n");
     return lattice(with({"train", "--file", nodes, "--edges", folder.file("e.csv", edges),
