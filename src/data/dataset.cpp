@@ -112,6 +112,10 @@ const Tensor* find_side(std::span<const SideInput> side, std::string_view name) 
   return found == side.end() ? nullptr : &found->value;
 }
 
+bool Dataset::is_known(std::int64_t row) const {
+  return known.empty() || std::ranges::binary_search(known, row);
+}
+
 bool Dataset::is_graph() const {
   return std::ranges::any_of(side, &SideInput::between_rows);
 }
@@ -215,6 +219,7 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   std::erase_if(result.known, [&](std::int64_t row) { return !places.contains(row); });
   for (std::int64_t& row : result.known)
     row = places.at(row);
+  std::ranges::sort(result.known);
   result.row_names.clear();
   for (const std::int64_t row : rows) {
     if (!row_names.empty()) result.row_names.push_back(row_names[static_cast<std::size_t>(row)]);

@@ -346,8 +346,7 @@ std::string to_csv(const Dataset& data) {
         fields.push_back(fmt::format("{}", data.targets.at({row, target})));
     }
     if (is_weighed) fields.push_back(fmt::format("{}", data.counted(row)));
-    if (!data.known.empty())
-      fields.emplace_back(std::ranges::count(data.known, row) > 0 ? "yes" : "no");
+    if (!data.known.empty()) fields.emplace_back(data.is_known(row) ? "yes" : "no");
     table.rows.push_back(std::move(fields));
   }
   return to_csv(table);

@@ -132,6 +132,7 @@ void add_remarks_on_graph(const Split& split, std::vector<Remark>& remarks) {
   // What is known is what is learnt from, however the parts were dealt out.
   Dataset graph = split.data();
   graph.known = split.train.rows();
+  std::ranges::sort(graph.known);
   const GraphFacts facts = facts_of(graph);
   if (const auto count = std::ssize(facts.alone); count > 0) {
     remarks.push_back(

@@ -192,7 +192,7 @@ class NodesPanel {
     std::int64_t wrong = 0;
     std::int64_t asked = 0;
     for (std::int64_t node = 0; node < graph_.rows(); ++node) {
-      if (std::ranges::count(graph_.known, node) > 0) continue;
+      if (!graph_.known.empty() && graph_.is_known(node)) continue;
       ++asked;
       wrong += is_wrong(node) ? 1 : 0;
     }

@@ -51,9 +51,8 @@ std::string first_nodes(const Dataset& graph, const TerminalStyle& style) {
         graph.has_classes()
             ? graph.class_name(static_cast<std::int64_t>(graph.classes.at_offset(node)))
             : format_number(graph.targets.at({node, 0}), style.digits);
-    const bool is_known = graph.known.empty() || std::ranges::count(graph.known, node) > 0;
     constexpr std::size_t most_letters = 60;
-    table.add({graph.row_name(node), truth, is_known ? "yes" : "",
+    table.add({graph.row_name(node), truth, graph.is_known(node) ? "yes" : "",
                others.empty() ? "nobody"
                               : cut_to(fmt::format("{}", fmt::join(others, ", ")), most_letters)});
   }

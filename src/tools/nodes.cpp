@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
+
 #include "lattice/judging/answers.hpp"
 #include "lattice/text/error.hpp"
 
@@ -41,6 +43,7 @@ Dataset graph_of_lesson(const Prepared& prepared) {
                         .found = "rows that have nothing to do with each other"});
   }
   graph.known = prepared.split.train.rows();
+  std::ranges::sort(graph.known);
   return graph;
 }
 

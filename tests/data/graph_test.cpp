@@ -54,6 +54,14 @@ TEST(graph, has_edges_that_lead_one_way_where_it_is_directed) {
   EXPECT_TRUE(facts_of(graph).directed);
 }
 
+TEST(graph, knows_a_node_once_however_often_and_in_whatever_order_it_is_told) {
+  const Dataset graph = six({{0, 1}}, {.known = {3, 1, 3}});
+  EXPECT_THAT(graph.known, ElementsAre(1, 3));
+  EXPECT_TRUE(graph.is_known(3));
+  EXPECT_FALSE(graph.is_known(2));
+  EXPECT_THAT(graph.taking(std::vector<std::int64_t>{3, 0, 1}).known, ElementsAre(0, 2));
+}
+
 TEST(graph, leaves_loops_out_and_counts_an_edge_once) {
   const Dataset graph = six({{0, 1}, {1, 0}, {0, 1}, {2, 2}});
   EXPECT_THAT(edges_of(graph), ElementsAre(Edge{0, 1}));

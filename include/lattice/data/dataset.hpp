@@ -70,7 +70,8 @@ struct Dataset {
 
   std::vector<std::string> row_names = {};  ///< of each row, where they have names
 
-  /// The rows whose truth may be learnt from, where it is known of a few alone; all where empty.
+  /// The rows whose truth may be learnt from, where it is known of a few alone, each once and in
+  /// order; all where empty.
   std::vector<std::int64_t> known = {};
 
   /// What is done to features, and to numbers to predict, on their way into a batch.
@@ -82,6 +83,9 @@ struct Dataset {
 
   /// The shape of one example. A single axis without a role is of features.
   [[nodiscard]] Shape example() const;
+
+  /// True for a row whose truth may be learnt from.
+  [[nodiscard]] bool is_known(std::int64_t row) const;
 
   /// True when the rows have to do with each other: the nodes of a graph.
   [[nodiscard]] bool is_graph() const;
