@@ -136,8 +136,7 @@ Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
   if (!settings.names.empty()) graph.row_names = settings.names;
   if (!settings.known.empty()) graph.known = settings.known;
   std::ranges::sort(graph.known);
-  const auto twice = std::ranges::unique(graph.known);
-  graph.known.erase(twice.begin(), twice.end());
+  graph.known.erase(std::unique(graph.known.begin(), graph.known.end()), graph.known.end());
   check_names(graph.row_names, graph.rows());
   graph.features.label(0, Role::node);
   for (Tensor* const truth : {&graph.targets, &graph.classes}) {
