@@ -112,8 +112,12 @@ const Tensor* find_side(std::span<const SideInput> side, std::string_view name) 
   return found == side.end() ? nullptr : &found->value;
 }
 
+bool Dataset::has_truth(std::int64_t row) const {
+  return !std::ranges::binary_search(without_truth, row);
+}
+
 bool Dataset::is_known(std::int64_t row) const {
-  return known.empty() || std::ranges::binary_search(known, row);
+  return known.empty() ? has_truth(row) : std::ranges::binary_search(known, row);
 }
 
 bool Dataset::is_graph() const {
@@ -216,10 +220,12 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   std::map<std::int64_t, std::int64_t> places;
   for (std::size_t at = 0; at < rows.size(); ++at)
     places.emplace(rows[at], static_cast<std::int64_t>(at));
-  std::erase_if(result.known, [&](std::int64_t row) { return !places.contains(row); });
-  for (std::int64_t& row : result.known)
-    row = places.at(row);
-  std::ranges::sort(result.known);
+  for (std::vector<std::int64_t>* const some : {&result.known, &result.without_truth}) {
+    std::erase_if(*some, [&](std::int64_t row) { return !places.contains(row); });
+    for (std::int64_t& row : *some)
+      row = places.at(row);
+    std::ranges::sort(*some);
+  }
   result.row_names.clear();
   for (const std::int64_t row : rows) {
     if (!row_names.empty()) result.row_names.push_back(row_names[static_cast<std::size_t>(row)]);
@@ -257,6 +263,7 @@ Dataset Dataset::as_measured() const {
 }
 
 double Dataset::counted(std::int64_t row) const {
+  if (!has_truth(row)) return 0.0;
   const Tensor* const numbers = find_side(side, counted_name);
   return numbers == nullptr ? 1.0 : numbers->at_offset(row);
 }
@@ -317,6 +324,8 @@ std::uint64_t fingerprint(const Dataset& data) {
     take_kept(data.features.all());
   }
   take_all(data.truth());
+  for (const std::int64_t row : data.without_truth)
+    take(static_cast<double>(row));
   for (const SideInput& each : data.side)
     take_kept(each.value);
   return mark;

@@ -87,6 +87,18 @@ void check_names(const std::vector<std::string>& names, std::int64_t nodes) {
   }
 }
 
+/// Nodes each once and in order. @throws IndexError for one that is not there.
+void put_in_order(std::vector<std::int64_t>& some, std::int64_t nodes) {
+  std::ranges::sort(some);
+  some.erase(std::unique(some.begin(), some.end()), some.end());
+  for (const std::int64_t node : some) {
+    if (node >= 0 && node < nodes) continue;
+    throw IndexError({.what = fmt::format("there is no node {} whose truth could be known", node),
+                      .expected = fmt::format("0 to {}", nodes - 1),
+                      .found = fmt::format("{}", node)});
+  }
+}
+
 const Tensor& adjacency_in(const Dataset& graph) {
   const Tensor* const adjacency = adjacency_of(graph);
   if (adjacency != nullptr) return *adjacency;
@@ -135,8 +147,9 @@ Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
   Dataset graph = nodes;
   if (!settings.names.empty()) graph.row_names = settings.names;
   if (!settings.known.empty()) graph.known = settings.known;
-  std::ranges::sort(graph.known);
-  graph.known.erase(std::unique(graph.known.begin(), graph.known.end()), graph.known.end());
+  if (!settings.without_truth.empty()) graph.without_truth = settings.without_truth;
+  put_in_order(graph.known, graph.rows());
+  put_in_order(graph.without_truth, graph.rows());
   check_names(graph.row_names, graph.rows());
   graph.features.label(0, Role::node);
   for (Tensor* const truth : {&graph.targets, &graph.classes}) {
@@ -147,17 +160,18 @@ Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
   }
   // What is each node's own is called after it.
   if (has_own_features(graph)) graph.feature_names = graph.row_names;
-  for (const std::int64_t node : graph.known) {
-    if (node >= 0 && node < graph.rows()) continue;
-    throw IndexError({.what = fmt::format("there is no node {} whose truth could be known", node),
-                      .expected = fmt::format("0 to {}", graph.rows() - 1),
-                      .found = fmt::format("{}", node)});
-  }
   std::erase_if(graph.side, &SideInput::between_rows);
   graph.side.push_back(
       {.name = std::string(adjacency_name),
        .value = adjacency(edges, graph.rows(), settings.directed, graph.features.precision()),
        .between_rows = true});
+  for (const std::int64_t node : graph.known) {
+    if (graph.has_truth(node)) continue;
+    throw IndexError({.what = fmt::format("what is true of {} is known, and nobody knows it",
+                                          graph.row_name(node)),
+                      .expected = "a node to be learnt from, or one without truth",
+                      .found = fmt::format("node {} as both", node)});
+  }
   return graph;
 }
 

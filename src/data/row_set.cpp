@@ -105,6 +105,7 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
   }
   if (is_graph) batch.side.push_back(counted_among_all(of, rows));
   batch.is_graph = is_graph;
+  if (is_graph) batch.without_truth = of.without_truth;
   batch.rows = std::move(rows);
   return batch;
 }
@@ -164,8 +165,9 @@ RowSet RowSet::prepared_by(const Preparation& features, const Preparation& targe
 
 std::vector<std::int64_t> RowSet::class_sizes() const {
   std::vector<std::int64_t> sizes(static_cast<std::size_t>(data().class_count()));
-  for (const std::int64_t row : rows_)
-    ++sizes[static_cast<std::size_t>(data().classes.at_offset(row))];
+  for (const std::int64_t row : rows_) {
+    if (data().has_truth(row)) ++sizes[static_cast<std::size_t>(data().classes.at_offset(row))];
+  }
   return sizes;
 }
 

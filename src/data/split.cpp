@@ -173,6 +173,15 @@ SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Rando
 
 namespace {
 
+Rows rows_with_truth(const Dataset& data) {
+  Rows rows;
+  rows.reserve(static_cast<std::size_t>(data.rows()));
+  for (std::int64_t row = 0; row < data.rows(); ++row) {
+    if (data.has_truth(row)) rows.push_back(row);
+  }
+  return rows;
+}
+
 /// The first so many rows of each class that come in an order.
 Rows first_of_each_class(const Dataset& data, const Rows& order, std::int64_t count) {
   if (count < 1 || !data.has_classes()) {
@@ -202,11 +211,18 @@ Rows first_of_each_class(const Dataset& data, const Rows& order, std::int64_t co
 
 SplitRows split_rows(const Dataset& data, const SplitSettings& settings, Random& random) {
   if (!learns_from_known(data, settings)) {
-    return data.has_classes() ? split_rows(data.classes, settings, random)
-                              : split_rows(data.rows(), settings, random);
+    const Rows rows = rows_with_truth(data);
+    SplitRows dealt = data.has_classes() ? split_rows(data.classes.rows(rows), settings, random)
+                                         : split_rows(std::ssize(rows), settings, random);
+    for (Rows* const part : {&dealt.train, &dealt.validation, &dealt.test}) {
+      for (std::int64_t& row : *part)
+        row = rows[static_cast<std::size_t>(row)];
+    }
+    return dealt;
   }
   const Shares shares = checked_shares(shares_of(data, settings), true);
-  const Rows order = in_order(data.rows(), settings, random);
+  Rows order = in_order(data.rows(), settings, random);
+  std::erase_if(order, [&](std::int64_t row) { return !data.has_truth(row); });
   SplitRows dealt;
   dealt.train = settings.known ? first_of_each_class(data, order, *settings.known) : data.known;
   std::ranges::sort(dealt.train);

@@ -79,7 +79,9 @@ DataSummary summarise(const RowSet& rows) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = rows.class_sizes();
   } else if (!data.targets.empty()) {
-    summary.numbers = by_place(data.targets, rows.rows(), data.all_target_names());
+    std::vector<std::int64_t> with_truth = rows.rows();
+    std::erase_if(with_truth, [&](std::int64_t row) { return !data.has_truth(row); });
+    summary.numbers = by_place(data.targets, with_truth, data.all_target_names());
   }
   return summary;
 }

@@ -41,12 +41,14 @@ class ColumnOfText {
     return trimmed(table_->rows[row][column_]);
   }
 
+  [[nodiscard]] bool is_missing_at(std::size_t row) const { return is_missing(field(row)); }
+
   /// True when at least half of the fields that are filled hold numbers.
   [[nodiscard]] bool is_of_numbers() const {
     std::size_t filled = 0;
     std::size_t numbers = 0;
     for (std::size_t row = 0; row < rows(); ++row) {
-      if (is_missing(field(row))) continue;
+      if (is_missing_at(row)) continue;
       ++filled;
       if (parse_number(field(row))) ++numbers;
     }
@@ -55,8 +57,9 @@ class ColumnOfText {
 
   [[nodiscard]] std::vector<std::string> words() const {
     std::set<std::string> words;
-    for (std::size_t row = 0; row < rows(); ++row)
-      words.emplace(field(row));
+    for (std::size_t row = 0; row < rows(); ++row) {
+      if (!is_missing_at(row)) words.emplace(field(row));
+    }
     return {words.begin(), words.end()};
   }
 
@@ -256,6 +259,24 @@ Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, 
   return whole;
 }
 
+/// The rows in which one of these columns misses a value. @throws FileError for all rows.
+std::vector<std::int64_t> rows_with_gaps(const Table& table,
+                                         const std::vector<std::size_t>& columns) {
+  std::vector<std::int64_t> rows;
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    const bool has_gap = std::ranges::any_of(columns, [&](std::size_t column) {
+      return ColumnOfText(table, column).is_missing_at(row);
+    });
+    if (has_gap) rows.push_back(static_cast<std::int64_t>(row));
+  }
+  if (rows.size() < table.rows.size()) return rows;
+  throw FileError(
+      {.what = "nothing is known of any node",
+       .where = fmt::format("{}, column '{}'", table.name, table.header[columns.front()]),
+       .expected = "a class or a number in some rows, to learn from",
+       .found = "a gap in every row"});
+}
+
 Tensor encoded(const Table& table, std::span<const std::size_t> places,
                std::span<const Column> columns) {
   std::size_t width = 0;
@@ -282,8 +303,9 @@ Tensor encoded(const Table& table, std::span<const std::size_t> places,
 /// The different numbers of a column of numbers, in order, as they were first written.
 std::map<double, std::string> kinds_of_numbers(const ColumnOfText& target) {
   std::map<double, std::string> kinds;
-  for (std::size_t row = 0; row < target.rows(); ++row)
-    kinds.emplace(target.number(row), target.field(row));
+  for (std::size_t row = 0; row < target.rows(); ++row) {
+    if (!target.is_missing_at(row)) kinds.emplace(target.number(row), target.field(row));
+  }
   return kinds;
 }
 
@@ -305,22 +327,27 @@ void check_classes(const Dataset& data, const std::string& target) {
                         .expected = "two classes or more",
                         .found = fmt::format("'{}' in every row", data.class_names.front())});
   }
-  if (2 * data.class_count() > data.rows()) {
+  const std::int64_t rows = data.rows() - std::ssize(data.without_truth);
+  if (2 * data.class_count() > rows) {
     throw SettingError(
         {.what = fmt::format("'{}' has too many classes to learn them", target),
          .where = data.name,
-         .expected = fmt::format("at most {} classes in {} rows: two rows for each",
-                                 data.rows() / 2, data.rows()),
+         .expected =
+             fmt::format("at most {} classes in {} rows: two rows for each", rows / 2, rows),
          .found = fmt::format("{} classes", data.class_count()),
          .remedy = "choose another target: this one seems to give each row a name of its own"});
   }
 }
 
-/// Reads the one column there is to predict: classes, or numbers.
+/// Reads the one column there is to predict: classes, or numbers; 0 where it says nothing.
 void read_target(TableReading& reading, const ColumnOfText& target, const ColumnChoice& choice) {
   Dataset& data = reading.data;
   const auto rows = static_cast<std::int64_t>(target.rows());
   std::vector<double> truth;
+  const auto read = [&](auto truth_at) {
+    for (std::size_t row = 0; row < target.rows(); ++row)
+      truth.push_back(target.is_missing_at(row) ? 0.0 : static_cast<double>(truth_at(row)));
+  };
   if (target.is_of_numbers() || choice.kind == TargetKind::numbers) {
     const std::map<double, std::string> kinds = kinds_of_numbers(target);
     std::map<double, double> number_of;
@@ -332,12 +359,12 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
       }
       reading.whole_numbers_as_classes = choice.kind == TargetKind::automatic && kinds.size() > 2;
     }
-    for (std::size_t row = 0; row < target.rows(); ++row)
-      truth.push_back(classes ? number_of.at(target.number(row)) : target.number(row));
+    read([&](std::size_t row) {
+      return classes ? number_of.at(target.number(row)) : target.number(row);
+    });
   } else {
     data.class_names = target.words();
-    for (std::size_t row = 0; row < target.rows(); ++row)
-      truth.push_back(static_cast<double>(target.place_of_word(row, data.class_names)));
+    read([&](std::size_t row) { return target.place_of_word(row, data.class_names); });
   }
   if (data.class_names.empty()) {
     data.targets = tensor(Shape{rows, 1}.with({Role::example, Role::target}), truth);
@@ -347,7 +374,7 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
   }
 }
 
-/// Reads several columns of numbers to predict.
+/// Reads several columns of numbers to predict; 0 where they say nothing.
 void read_targets(Dataset& data, const Table& table, const std::vector<std::size_t>& places,
                   TargetKind kind) {
   std::vector<double> numbers;
@@ -362,7 +389,7 @@ void read_targets(Dataset& data, const Table& table, const std::vector<std::size
                                          ? fmt::format("{} targets of classes", places.size())
                                          : fmt::format("words in the column '{}'", target.name())});
       }
-      numbers.push_back(target.number(row));
+      numbers.push_back(target.is_missing_at(row) ? 0.0 : target.number(row));
     }
   }
   const Shape shape{std::ssize(table.rows), std::ssize(places)};
@@ -480,6 +507,19 @@ std::vector<std::int64_t> rows_that_say_yes(const Table& table, std::size_t colu
                    .found = "no in every row"});
 }
 
+/// Refuses rows that are said to be known, and in which there is nothing to be known.
+void check_have_truth(const Dataset& data, const Table& table, std::size_t known) {
+  for (const std::int64_t row : data.known) {
+    if (data.has_truth(row)) continue;
+    const auto at = static_cast<std::size_t>(row);
+    throw FileError({.what = fmt::format("'{}' is known, and nothing stands there",
+                                         fmt::join(data.all_target_names(), "', '")),
+                     .where = fmt::format("{}, column '{}'", table.place(at), table.header[known]),
+                     .expected = "no where there is nothing to learn from",
+                     .found = table.rows[at][known]});
+  }
+}
+
 /// The numbers of that column, each 0 or more.
 Tensor weights_in(const Table& table, std::size_t column) {
   const std::vector<Column> columns = {{.name = table.header[column]}};
@@ -504,7 +544,8 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   const std::vector<std::size_t>& targets = others.targets;
   const std::vector<std::size_t> places = feature_columns(table, choice, others, reading.left_out);
   std::vector<std::size_t> in_use = places;
-  in_use.insert(in_use.end(), targets.begin(), targets.end());
+  // A node is one whatever is true of it.
+  if (!choice.are_nodes) in_use.insert(in_use.end(), targets.begin(), targets.end());
   if (others.weights) in_use.push_back(*others.weights);
   const Table whole = without_gaps(table, in_use, choice.missing);
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
@@ -522,13 +563,17 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   data.feature_names = feature_names_of(data.columns);
   for (const std::size_t target : targets)
     data.target_names.push_back(whole.header[target]);
+  if (choice.are_nodes) data.without_truth = rows_with_gaps(whole, targets);
   if (targets.size() == 1) {
     read_target(reading, ColumnOfText(whole, targets.front()), choice);
   } else {
     read_targets(data, whole, targets, choice.kind);
   }
   if (others.weights) data = data.counting(weights_in(whole, *others.weights));
-  if (others.known) data.known = rows_that_say_yes(whole, *others.known);
+  if (others.known) {
+    data.known = rows_that_say_yes(whole, *others.known);
+    check_have_truth(data, whole, *others.known);
+  }
   for (std::size_t row = 0; others.names && row < whole.rows.size(); ++row)
     data.row_names.emplace_back(trimmed(whole.rows[row][*others.names]));
   for (const std::size_t column : in_use) {

@@ -339,7 +339,9 @@ std::string to_csv(const Dataset& data) {
       fields.push_back(field_of(data.features, row, feature, column));
       feature += static_cast<std::int64_t>(column.feature_count());
     }
-    if (data.has_classes()) {
+    if (!data.has_truth(row)) {
+      fields.resize(fields.size() + data.all_target_names().size());
+    } else if (data.has_classes()) {
       fields.push_back(data.class_name(static_cast<std::int64_t>(data.classes.at({row}))));
     } else {
       for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target)

@@ -47,6 +47,7 @@ Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_fr
     graph->classes = {};
     graph->targets = {};
     graph->known = {};
+    graph->without_truth = {};
   }
   return {.network = network,
           .loss = loss,

@@ -329,6 +329,12 @@ TableReading read_graph(const Lesson& lesson, const Table& table, ColumnChoice c
         fmt::format("{}{} listed again, and counted once", loops > 0 ? "; " : lesson.edges + ": ",
                     counted(again, Role::none, "edge", "edges"));
   }
+  if (const auto without = std::ssize(reading.data.without_truth); without > 0) {
+    reading.told +=
+        fmt::format("{}{} without {}: part of the graph, but of no loss and no figure",
+                    reading.told.empty() ? "" : "; ", counted(without, Role::node, "node", "nodes"),
+                    fmt::join(reading.data.all_target_names(), ", "));
+  }
   return reading;
 }
 

@@ -142,7 +142,8 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       }));
   all.push_back(text_setting("data", "edges", &Lesson::edges, "PATH",
                              "The edges of a graph, whose nodes the rows of the file are: two "
-                             "columns of nodes, and a weight if wanted"));
+                             "columns of nodes, and a weight if wanted. A node without a target "
+                             "is part of the graph, but of no loss and no figure"));
   all.push_back(yes_or_no_setting("data", "directed", &Lesson::directed,
                                   "An edge leads from the first of its nodes to the second alone"));
   all.push_back(text_setting("data", "names", &Lesson::names, "COLUMN",

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 #include <span>
 #include <sstream>
 
@@ -30,8 +31,9 @@ double scale_of(std::size_t number) {
   return mark_of(number) > 8 ? 1.3 : 1.0;
 }
 
-/// What is true of the nodes, as classes; all of one where numbers are.
-std::size_t class_of(const Dataset& graph, std::int64_t node) {
+/// What is true of a node, as a class, all of one where numbers are; none where nobody knows.
+std::optional<std::size_t> class_of(const Dataset& graph, std::int64_t node) {
+  if (!graph.has_truth(node)) return std::nullopt;
   return graph.has_classes() ? static_cast<std::size_t>(graph.classes.at_offset(node)) : 0;
 }
 
@@ -93,6 +95,7 @@ class NodesPanel {
     add("edges", edge_lines(graph_, moment_), "with lines lc rgb '#c3cbc8' lw 1 notitle");
     add_known();
     add_classes();
+    add_without_truth();
     add_otherwise();
     add_names();
     if (!moment_.answers.empty()) {
@@ -139,6 +142,17 @@ class NodesPanel {
     }
   }
 
+  void add_without_truth() {
+    std::string rows;
+    for (const std::int64_t node : graph_.without_truth)
+      rows += place_of(moment_, node) + "\n";
+    add("over_edges", rows,
+        fmt::format("with points pt 7 ps {} lc rgb '{}' notitle", size(), plot::paper));
+    add("hollow", rows,
+        fmt::format("with points pt 6 ps {} lw 1.6 lc rgb '{}' title 'nobody knows'", size(),
+                    plot::pencil));
+  }
+
   /// On a node that is answered otherwise, the mark of that answer.
   void add_otherwise() {
     if (moment_.answers.empty()) return;
@@ -146,7 +160,7 @@ class NodesPanel {
       const auto number = static_cast<std::size_t>(of);
       std::string rows;
       for (std::int64_t node = 0; node < graph_.rows(); ++node) {
-        if (is_wrong(node) && moment_.answers.at_offset(node) == static_cast<double>(of))
+        if (is_otherwise(node) && moment_.answers.at_offset(node) == static_cast<double>(of))
           rows += place_of(moment_, node) + "\n";
       }
       add(fmt::format("under{}_", of), rows,
@@ -184,17 +198,19 @@ class NodesPanel {
     return apart(0) < width * static_cast<double>(panels_) && apart(1) < height;
   }
 
-  [[nodiscard]] bool is_wrong(std::int64_t node) const {
-    return moment_.answers.at_offset(node) != static_cast<double>(class_of(graph_, node));
+  /// True where the answer is not what is true, or may be anything.
+  [[nodiscard]] bool is_otherwise(std::int64_t node) const {
+    return static_cast<std::size_t>(moment_.answers.at_offset(node)) != class_of(graph_, node);
   }
 
   [[nodiscard]] std::string wrong_in_words() const {
     std::int64_t wrong = 0;
     std::int64_t asked = 0;
     for (std::int64_t node = 0; node < graph_.rows(); ++node) {
-      if (!graph_.known.empty() && graph_.is_known(node)) continue;
+      const bool is_learnt_from = !graph_.known.empty() && graph_.is_known(node);
+      if (is_learnt_from || !graph_.has_truth(node)) continue;
       ++asked;
-      wrong += is_wrong(node) ? 1 : 0;
+      wrong += is_otherwise(node) ? 1 : 0;
     }
     return fmt::format("   {} of {} others right", asked - wrong, asked);
   }

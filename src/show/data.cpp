@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <numeric>
 
 #include "lattice/data/graph.hpp"
 #include "lattice/data/picture.hpp"
@@ -36,6 +37,25 @@ std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   return text(table, grid_style(style, false));
 }
 
+/// What is true of a node; nothing where nobody knows.
+std::string truth_in_words(const Dataset& graph, std::int64_t node, const TerminalStyle& style) {
+  if (!graph.has_truth(node)) return "";
+  if (!graph.has_classes()) return format_number(graph.targets.at({node, 0}), style.digits);
+  return graph.class_name(static_cast<std::int64_t>(graph.classes.at_offset(node)));
+}
+
+/// How many labels are known, and how many nodes have none.
+std::string labels_in_words(const Dataset& graph) {
+  const auto without = std::ssize(graph.without_truth);
+  const std::int64_t labels = graph.rows() - without;
+  std::string text = graph.known_count() == labels
+                         ? std::string("all labels are known")
+                         : fmt::format("{} of {} labels are known", graph.known_count(), labels);
+  if (without > 0)
+    text += fmt::format("; {} without one", counted(without, Role::node, "node", "nodes"));
+  return text;
+}
+
 /// The first nodes: what they are, and who they are joined with.
 std::string first_nodes(const Dataset& graph, const TerminalStyle& style) {
   TextTable table({{"node", TextTable::Set::left},
@@ -47,12 +67,9 @@ std::string first_nodes(const Dataset& graph, const TerminalStyle& style) {
     std::vector<std::string> others;
     for (const std::int64_t other : kept_along(*adjacency_of(graph), 1, node))
       others.push_back(graph.row_names.empty() ? fmt::format("{}", other) : graph.row_name(other));
-    const std::string truth =
-        graph.has_classes()
-            ? graph.class_name(static_cast<std::int64_t>(graph.classes.at_offset(node)))
-            : format_number(graph.targets.at({node, 0}), style.digits);
     constexpr std::size_t most_letters = 60;
-    table.add({graph.row_name(node), truth, graph.is_known(node) ? "yes" : "",
+    table.add({graph.row_name(node), truth_in_words(graph, node, style),
+               graph.is_known(node) ? "yes" : "",
                others.empty() ? "nobody"
                               : cut_to(fmt::format("{}", fmt::join(others, ", ")), most_letters)});
   }
@@ -70,15 +87,14 @@ std::string facts_in_words(const Dataset& graph, const GraphFacts& facts) {
     most = std::max(most, degree);
   }
   const double mean = static_cast<double>(kept_count(adjacency)) / static_cast<double>(facts.nodes);
-  return fmt::format(
-      "{} with {}{}, {} to {} at a node, {} in the mean; {}\n{} known\n",
-      counted(facts.nodes, Role::node, "node", "nodes"),
-      counted(facts.edges, Role::none, "edge", "edges"), facts.directed ? ", each one way" : "",
-      least, most, format_number(mean, 3),
-      facts.pieces == 1 ? std::string("all hang together")
-                        : fmt::format("{} pieces that do not hang together", facts.pieces),
-      graph.known.empty() ? std::string("all labels are")
-                          : fmt::format("{} of {} labels are", graph.known.size(), facts.nodes));
+  return fmt::format("{} with {}{}, {} to {} at a node, {} in the mean; {}\n{}\n",
+                     counted(facts.nodes, Role::node, "node", "nodes"),
+                     counted(facts.edges, Role::none, "edge", "edges"),
+                     facts.directed ? ", each one way" : "", least, most, format_number(mean, 3),
+                     facts.pieces == 1
+                         ? std::string("all hang together")
+                         : fmt::format("{} pieces that do not hang together", facts.pieces),
+                     labels_in_words(graph));
 }
 
 }  // namespace
@@ -120,10 +136,12 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
   }
   if (!summary.class_names.empty()) {
     TextTable classes({{"class", TextTable::Set::left}, {"number"}, {"rows"}, {"share"}});
+    const std::int64_t with_class =
+        std::accumulate(summary.class_sizes.begin(), summary.class_sizes.end(), std::int64_t{0});
     for (std::size_t at = 0; at < summary.class_names.size(); ++at) {
       classes.add({summary.class_names[at], fmt::format("{}", at),
                    fmt::format("{}", summary.class_sizes[at]),
-                   percent(summary.class_sizes[at], summary.rows)});
+                   percent(summary.class_sizes[at], with_class)});
     }
     text +=
         "\n" +

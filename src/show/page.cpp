@@ -19,6 +19,7 @@
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/page/files.hpp"
+#include "show/plot.hpp"
 #include "show/work_tables.hpp"
 #include "tensor/tensor_tables.hpp"
 #include "worksheet/formula_functions.hpp"
@@ -94,6 +95,7 @@ class PageWriter {
                     {"line", table.line},        {"shape", to_json(shape)},
                     {"roles", std::move(roles)}, {"numbers", plain_numbers(table.numbers)}};
       const TensorTables layout(shape);
+      if (table.numbers.is_sparse()) entry["is_sparse"] = true;
       entry["layout"] = {layout.beside(), layout.down(), layout.across()};
       if (tables_.is_calculated(at)) {
         entry["made"] = patterns_.number_of(patterns_of(tables_, at, skeletons_));
@@ -226,7 +228,10 @@ Json graph_json(const WorkedExample& example) {
     };
     list.push_back({share(0), share(1)});
   }
-  return {{"adjacency", adjacency_name}, {"shares", shares_name}, {"places", std::move(list)}};
+  return {{"adjacency", adjacency_name},
+          {"shares", shares_name},
+          {"places", std::move(list)},
+          {"without_truth", example.steps.front().work.batch().without_truth}};
 }
 
 /// The data of a page.
@@ -252,6 +257,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
                  {word(Role::class_), example.names.classes},
                  {word(Role::node), example.names.nodes}}},
                {"graph", graph_json(example)},
+               {"colours", plot::series_texts()},
                {"digits", settings.digits},
                {"notation", notation()},
                {"blanks", std::move(blanks)},

@@ -52,6 +52,14 @@ inline constexpr std::array<Colour, 8> series = {{{11, 122, 117},
   return fmt::format("#{:02x}{:02x}{:02x}", colour.red, colour.green, colour.blue);
 }
 
+/// All of them as a page writes them.
+[[nodiscard]] inline std::vector<std::string> series_texts() {
+  std::vector<std::string> texts;
+  for (const Colour& colour : series)
+    texts.push_back(text(colour));
+  return texts;
+}
+
 /// Between two colours: `share` of the second.
 [[nodiscard]] inline Colour between(Colour a, Colour b, double share) {
   const auto mix = [share](int from, int to) {

@@ -8,6 +8,7 @@
 #include "lattice/data/graph.hpp"
 #include "lattice/files/json.hpp"
 #include "show/page/files.hpp"
+#include "show/plot.hpp"
 
 namespace lattice {
 namespace {
@@ -55,6 +56,7 @@ Json watched_graph(const Dataset& graph) {
   return {{"edges", std::move(edges)},
           {"known", graph.known},
           {"names", graph.row_names},
+          {"without_truth", graph.without_truth},
           {"truth", graph.has_classes() ? to_json(graph.classes) : Json()}};
 }
 
@@ -71,8 +73,10 @@ Plane plane_of(const Dataset& raw) {
 }
 
 std::string watch_page(const Watched& watched, const AxisNames& names) {
-  Json json = {{"title", watched.title},     {"about", watched.about},   {"epochs", watched.epochs},
-               {"features", names.features}, {"classes", names.classes}, {"digits", usual_digits}};
+  Json json = {{"title", watched.title},         {"about", watched.about},
+               {"epochs", watched.epochs},       {"features", names.features},
+               {"classes", names.classes},       {"digits", usual_digits},
+               {"colours", plot::series_texts()}};
   json["references"] = to_json(watched.references);
   if (watched.plane) json["plane"] = plane_json(*watched.plane);
   if (watched.graph) json["graph"] = watched_graph(*watched.graph);

@@ -58,7 +58,8 @@ Json data_json(const Dataset& data) {
                      {"directed", summary.graph->directed},
                      {"pieces", summary.graph->pieces},
                      {"alone", summary.graph->alone.size()},
-                     {"known", data.known.empty() ? data.rows() : std::ssize(data.known)}};
+                     {"known", data.known_count()},
+                     {"without_truth", data.without_truth.size()}};
   }
   if (summary.counted) json["counted"] = number_json(*summary.counted);
   if (summary.numbers.empty()) {

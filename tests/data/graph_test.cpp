@@ -62,6 +62,28 @@ TEST(graph, knows_a_node_once_however_often_and_in_whatever_order_it_is_told) {
   EXPECT_THAT(graph.taking(std::vector<std::int64_t>{3, 0, 1}).known, ElementsAre(0, 2));
 }
 
+TEST(graph, has_nodes_whose_truth_nobody_knows) {
+  const Dataset graph = six({{0, 1}}, {.known = {0, 2}, .without_truth = {5, 1, 5}});
+  EXPECT_THAT(graph.without_truth, ElementsAre(1, 5));
+  EXPECT_FALSE(graph.has_truth(5));
+  EXPECT_TRUE(graph.has_truth(4));
+  EXPECT_EQ(graph.counted(1), 0.0);
+  EXPECT_EQ(graph.counted(2), 1.0);
+  EXPECT_THAT(graph.taking(std::vector<std::int64_t>{5, 0, 1}).without_truth, ElementsAre(0, 2));
+  EXPECT_NE(fingerprint(graph), fingerprint(six({{0, 1}}, {.known = {0, 2}})));
+  EXPECT_THAT(RowSet(graph).class_sizes(), ElementsAre(1, 3));
+  const Dataset all_known = six({{0, 1}}, {.without_truth = {5, 1}});
+  EXPECT_EQ(all_known.known_count(), 4);
+  EXPECT_TRUE(all_known.is_known(0));
+  EXPECT_FALSE(all_known.is_known(5));
+  EXPECT_EQ(graph.known_count(), 2);
+  EXPECT_THAT(testing::said<IndexError>([] {
+                static_cast<void>(six({{0, 1}}, {.known = {0, 2}, .without_truth = {2}}));
+              }),
+              HasSubstr("what is true of node 2 is known, and nobody knows it"));
+  EXPECT_THROW(six({{0, 1}}, {.without_truth = {-1}}), IndexError);
+}
+
 TEST(graph, leaves_loops_out_and_counts_an_edge_once) {
   const Dataset graph = six({{0, 1}, {1, 0}, {0, 1}, {2, 2}});
   EXPECT_THAT(edges_of(graph), ElementsAre(Edge{0, 1}));
@@ -160,6 +182,35 @@ TEST(split, draws_so_many_of_each_class_where_that_is_asked) {
       HasSubstr("at most 3 of hill"));
   EXPECT_THROW(static_cast<void>(split(six(), {.known = 0}, random)), SettingError);
   EXPECT_THROW(static_cast<void>(split(demo_set("kiln"), {.known = 1}, random)), SettingError);
+}
+
+TEST(split, deals_out_no_node_without_truth) {
+  const Dataset graph = six({{0, 1}}, {.without_truth = {1, 3}});
+  for (std::uint64_t seed = 1; seed <= 10; ++seed) {
+    Random random(seed);
+    for (const SplitSettings& settings :
+         {SplitSettings{.train = 0.5, .validation = 0.25, .test = 0.25},
+          SplitSettings{.train = 0.5, .validation = 0.0, .test = 0.5, .stratified = true},
+          SplitSettings{.known = 1}}) {
+      const SplitRows dealt = split_rows(graph, settings, random);
+      std::vector<std::int64_t> all = dealt.train;
+      all.insert(all.end(), dealt.validation.begin(), dealt.validation.end());
+      all.insert(all.end(), dealt.test.begin(), dealt.test.end());
+      EXPECT_THAT(all, ::testing::UnorderedElementsAre(0, 2, 4, 5));
+      EXPECT_EQ(dealt.train.size(), 2U);
+    }
+  }
+}
+
+TEST(summary, is_of_what_is_known_to_be_true) {
+  const Dataset graph =
+      graph_of(dataset_of_numbers(each_its_own(4), tensor({2, 0, 4, 0}), {.targets = {"years"}}),
+               {{0, 1}}, {.without_truth = {1, 3}});
+  const NumberSummary years = summarise(graph).numbers.at(0);
+  EXPECT_EQ(years.low, 2.0);
+  EXPECT_EQ(years.high, 4.0);
+  EXPECT_EQ(years.mean, 3.0);
+  EXPECT_EQ(years.spread, 1.0);
 }
 
 TEST(remarks, tell_of_nodes_alone_and_of_pieces_without_a_label) {

@@ -82,6 +82,34 @@ TEST(edges, of_a_graph_come_back_from_the_table_they_are_written_to) {
   EXPECT_EQ(to_csv(edges_table(weighed)), "from,to,weight\r\nAda,Alba,0.5\r\n");
 }
 
+TEST(nodes, may_have_no_class_or_no_number_that_anybody_knows) {
+  const auto read = [](const std::string& text, const std::string& target) {
+    return dataset_from(parse_table(text, "nodes.csv"),
+                        {.targets = {target}, .names = "who", .known = "known", .are_nodes = true})
+        .data;
+  };
+  const Dataset guilds = read(
+      "who,guild,known\nAda,hill,yes\nBo,,no\nCy,river,yes\nDot,?,\nEve,hill,no\nFlo,river,no\n",
+      "guild");
+  EXPECT_THAT(guilds.without_truth, ElementsAre(1, 3));
+  EXPECT_THAT(guilds.class_names, ElementsAre("hill", "river"));
+  EXPECT_EQ(guilds.classes.numbers(), (std::vector<double>{0, 0, 1, 0, 0, 1}));
+  const Dataset years = read("who,years,known\nAda,3.5,yes\nBo,,no\nCy,7,yes\n", "years");
+  EXPECT_THAT(years.without_truth, ElementsAre(1));
+  EXPECT_EQ(years.targets.numbers(), (std::vector<double>{3.5, 0, 7}));
+  EXPECT_EQ(to_csv(years), "name,years,known\r\nAda,3.5,yes\r\nBo,,no\r\nCy,7,yes\r\n");
+  EXPECT_THAT(to_csv(guilds), HasSubstr("\r\nDot,,no\r\n"));
+  EXPECT_THAT(testing::said<FileError>([&] {
+                static_cast<void>(read(
+                    "who,guild,known\nAda,hill,yes\nBo,,yes\nCy,river,no\nDot,river,\nEve,hill,\n",
+                    "guild"));
+              }),
+              AllOf(HasSubstr("'guild' is known, and nothing stands there"), HasSubstr("row 2")));
+  EXPECT_THAT(testing::said<FileError>(
+                  [&] { static_cast<void>(read("who,guild,known\nAda,,no\nBo,,no\n", "guild")); }),
+              HasSubstr("nothing is known of any node"));
+}
+
 TEST(nodes, are_read_with_their_names_and_what_is_known) {
   const Table table = parse_table(
       "who,guild,known,age\nAda,hill,yes,30\nBo,river,,41\nCy,hill,0,5\nDot,river,0,6\n",

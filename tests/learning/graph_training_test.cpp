@@ -59,6 +59,23 @@ TEST(graph_training, judges_the_nodes_of_a_part_alone) {
     EXPECT_EQ(std::ranges::count(f.studios.test.rows(), row.row), 1);
 }
 
+TEST(graph_training, judges_no_node_whose_truth_nobody_knows) {
+  const OnStudios f;
+  Dataset data = f.studios.data();
+  const std::vector<std::int64_t> told = f.studios.test.rows();
+  data.without_truth.assign(told.begin(), told.begin() + 30);
+  std::ranges::sort(data.without_truth);
+  std::vector<std::int64_t> others;
+  for (std::int64_t node = 0; node < data.rows(); ++node) {
+    if (data.has_truth(node)) others.push_back(node);
+  }
+  ASSERT_EQ(others.size(), 18U);
+  const Figures all = figures_of(f.net, Loss::cross_entropy, RowSet(data));
+  const Figures of_them = figures_of(f.net, Loss::cross_entropy, RowSet(data).taking(others));
+  EXPECT_NEAR(all.loss, of_them.loss, 1e-14);
+  EXPECT_NEAR(*all.accuracy, *of_them.accuracy, 1e-14);
+}
+
 /// What comes back to the weights from one look at the train part.
 Gradients gradients_of(const Network& net, const Split& studios) {
   Worksheet sheet;

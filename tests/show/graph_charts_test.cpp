@@ -54,6 +54,17 @@ TEST(nodes_chart, draws_truth_as_marks_answers_inside_and_rings_around_what_is_k
   EXPECT_THAT(script, HasSubstr("\\061 of \\062 others right"));
 }
 
+TEST(nodes_chart, draws_nodes_hollow_whose_truth_nobody_knows_with_what_is_answered) {
+  Dataset graph = three();
+  graph.without_truth = {2};
+  const std::string script = nodes_chart("three", graph, {a_moment()}).frames().front();
+  EXPECT_EQ(rows_in(script, "hollow0"), "9 4\n");
+  EXPECT_EQ(rows_in(script, "of0_0"), "0 0\n");
+  EXPECT_EQ(rows_in(script, "answer0_0"), "5 1\n9 4\n");
+  EXPECT_THAT(script, AllOf(HasSubstr("nobody knows"), HasSubstr("\\060 of \\061 others right")));
+  EXPECT_EQ(rows_in(nodes_chart("", three(), {a_moment()}).frames().front(), "hollow0"), "none");
+}
+
 TEST(nodes_chart, has_axes_where_places_mean_something_and_frames_on_one_scale) {
   const Chart chart = nodes_chart("three", three(), {a_moment("a"), a_moment("b")},
                                   {.as_frames = true, .across_name = "one", .up_name = "two"});
@@ -102,26 +113,40 @@ TEST(draw, draws_graphs_and_embeddings_and_says_where_there_are_none) {
 }
 
 TEST(page, holds_where_the_nodes_of_a_graph_lie) {
-  const Lesson lesson = parse_lesson(
-      "[data]\nset = \"studios\"\nrows = 12\n[network]\nnet = \"neighbours, dense 4\"\n", "t");
-  const std::string html = page(prepare(lesson).work(std::vector<std::int64_t>{1}));
-  EXPECT_THAT(html, AllOf(HasSubstr("\"places\":[["), HasSubstr("\"node\":[\"Ada\",")));
   const Folder folder;
+  Dataset graph = demo_set("studios", 12, 1);
+  // The last that is not known is one of whom nobody knows it.
+  for (std::int64_t node = 0; node < graph.rows(); ++node) {
+    if (!graph.is_known(node)) graph.without_truth = {node};
+  }
+  static_cast<void>(folder.file("nodes.csv", to_csv(graph)));
+  static_cast<void>(folder.file("edges.csv", to_csv(edges_table(graph))));
+  const Lesson lesson =
+      read_lesson(folder.file("graph.toml",
+                              "[data]\nfile = \"nodes.csv\"\nedges = \"edges.csv\"\n"
+                              "target = \"guild\"\n[split]\nknown = \"known\"\n"
+                              "[network]\nnet = \"neighbours, dense 4\"\n"));
+  const Prepared prepared = prepare(lesson);
+  const std::string html = page(prepared.work(std::vector<std::int64_t>{1}));
+  EXPECT_THAT(html, AllOf(HasSubstr("\"places\":[["), HasSubstr("\"node\":[\"Ada\",")));
   const std::string path = folder.file("graph.html", html);
   const Json shown = testing::json_of(testing::run_program(
       "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/nodes_in_browser.py", path,
                            "neighbours[0,0]", "A[0,1]", "output.bias[0]"}));
   EXPECT_EQ(shown["console"], Json::array());
-  const Dataset graph = demo_set("studios", 12, 1);
   const Tensor shares = shares_of(*adjacency_of(graph));
   const Json& first = shown["seen"][0];
   EXPECT_EQ(first["nodes"], 12);
   EXPECT_EQ(first["counts"], 8);
+  // The one whose truth nobody knows has the colour of no class.
+  EXPECT_EQ(first["hollow"], 1);
   EXPECT_EQ(first["taken"], kept_along(*adjacency_of(graph), 1, 0).size());
   EXPECT_EQ(first["texts"][0], fmt::format("Ada {}", format_number(shares.at({0, 0}), 3)));
   EXPECT_EQ(first["texts"].size(), kept_along(shares, 1, 0).size());
   EXPECT_THAT(shown["seen"][1]["note"].get<std::string>(), HasSubstr("Ada"));
+  EXPECT_GT(shown["seen"][1]["dots"], 12);  // the diagonal, and where there is no edge
   EXPECT_EQ(shown["seen"][2]["nodes"], 0);
+  EXPECT_EQ(shown["seen"][2]["dots"], 0);
   const Lesson kiln = parse_lesson("[data]\nset = \"kiln\"\n", "t");
   EXPECT_THAT(page(prepare(kiln).work(std::vector<std::int64_t>{1})), HasSubstr("\"graph\":null"));
 }

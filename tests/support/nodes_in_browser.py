@@ -12,6 +12,8 @@ return {said: document.querySelector("#why h2").firstChild.textContent,
         note: [...document.querySelectorAll("#why p")].map(each => each.textContent).join(" "),
         texts: [...document.querySelectorAll("#why .graph text")].map(each => each.textContent),
         taken: document.querySelectorAll("#why .graph .taken").length,
+        dots: [...document.querySelectorAll("number-table td")].filter(each => each.textContent === "·").length,
+        hollow: [...document.querySelectorAll("#why .graph .node")].filter(each => !each.style.fill).length,
         nodes: document.querySelectorAll("#why .graph .node").length,
         counts: document.querySelectorAll("#why .graph .counts").length}
 """

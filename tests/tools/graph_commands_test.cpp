@@ -59,6 +59,31 @@ TEST_F(GraphCommands, look_at_a_graph_and_write_it_out_and_read_it_again) {
   EXPECT_EQ(as_file["weights"], as_set["weights"]);
 }
 
+TEST_F(GraphCommands, learn_beside_nodes_whose_class_nobody_knows_and_ask_them) {
+  const std::string text = "name,guild\nAda,hill\nBo,\nCy,river\nDot,river\nEve,hill\nFlo,\n";
+  const std::vector<std::string> graph = {
+      "--file",   folder.file("n.csv", text),
+      "--edges",  folder.file("e.csv", "Ada,Eve\nBo,Eve\nCy,Dot\nDot,Flo\n"),
+      "--target", "guild"};
+  const Answer look = lattice(with({"data"}, graph));
+  EXPECT_THAT(look.out, AllOf(HasSubstr("all labels are known; 2 nodes without one"),
+                              HasSubstr("50.0 %"), Not(HasSubstr("33.3 %"))));
+  const std::vector<std::string> how = {"--known",  "1",   "--net",  "neighbours, dense 2",
+                                        "--epochs", "200", "--rule", "adam",
+                                        "--rate",   "0.1", "--save", model,
+                                        "--json"};
+  const Answer run = lattice(with(with({"train"}, graph), how));
+  EXPECT_THAT(run.err, HasSubstr("2 nodes without guild"));
+  EXPECT_EQ(json_of(run)["parts"]["test"]["rows"], 2);
+  const testing::Json asked =
+      json_of(lattice({"ask", model, "--node", "Bo", "--node", "Flo", "--json"}));
+  EXPECT_EQ(asked["answers"][0]["guild"], "hill");
+  EXPECT_EQ(asked["answers"][1]["guild"], "river");
+  const std::string back = (folder.path() / "back.csv").string();
+  ASSERT_EQ(lattice(with(with({"data"}, graph), {"--csv", back})).status, 0);
+  EXPECT_THAT(testing::content_of(back), HasSubstr("Bo,\r\n"));
+}
+
 TEST_F(GraphCommands, ask_a_model_about_its_nodes_by_name) {
   train();
   const testing::Json answers =
@@ -78,9 +103,10 @@ TEST_F(GraphCommands, ask_a_model_about_its_nodes_by_name) {
 
 TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
   train();
-  EXPECT_THAT(lattice({"why", "shares[Ada,Bo]", "studios", "--net", "neighbours, dense 4"}).out,
-              AllOf(HasSubstr("node 0 Ada, node 6 Bo"),
-                    HasSubstr("shares[0,6] = scale[0]·A+I[0,6]·scale[6]"), HasSubstr("= 0.18898")));
+  EXPECT_THAT(
+      lattice({"why", "shares[Ada,Bo]", "studios", "--net", "neighbours, dense 4"}).out,
+      AllOf(HasSubstr("node 0 Ada, node 6 Bo"),
+            HasSubstr("shares[0,6] = scale[0]·looped[0,6]·scale[6]"), HasSubstr("= 0.18898")));
   EXPECT_THAT(lattice({"why", "neighbours2[Carla,0]", "studios", "--net",
                        "neighbours, dense 3, tanh, neighbours, dense 4"})
                   .out,

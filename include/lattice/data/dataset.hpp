@@ -74,6 +74,10 @@ struct Dataset {
   /// order; all where empty.
   std::vector<std::int64_t> known = {};
 
+  /// The nodes of a graph whose truth nobody knows, each once and in order: the 0 that stands there
+  /// is no truth. They take part like any other node, and count in no loss and no figure.
+  std::vector<std::int64_t> without_truth = {};
+
   /// What is done to features, and to numbers to predict, on their way into a batch.
   Preparation preparation = {};
   Preparation target_preparation = {};
@@ -84,8 +88,16 @@ struct Dataset {
   /// The shape of one example. A single axis without a role is of features.
   [[nodiscard]] Shape example() const;
 
+  /// True for a row of which somebody knows the truth.
+  [[nodiscard]] bool has_truth(std::int64_t row) const;
+
   /// True for a row whose truth may be learnt from.
   [[nodiscard]] bool is_known(std::int64_t row) const;
+
+  /// How many such rows there are.
+  [[nodiscard]] std::int64_t known_count() const {
+    return known.empty() ? rows() - std::ssize(without_truth) : std::ssize(known);
+  }
 
   /// True when the rows have to do with each other: the nodes of a graph.
   [[nodiscard]] bool is_graph() const;
@@ -128,7 +140,7 @@ struct Dataset {
   /// The columns the features came from; one of numbers for each feature when none are told.
   [[nodiscard]] std::vector<Column> columns_or_features() const;
 
-  /// How much a row counts in losses and figures; 1 where nobody says.
+  /// How much a row counts in losses and figures: 0 without truth, and 1 where nobody says.
   [[nodiscard]] double counted(std::int64_t row) const;
 
   /// The same where rows count differently.

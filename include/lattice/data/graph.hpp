@@ -26,6 +26,7 @@ struct EdgeSettings {
   bool directed = false;                 ///< an edge leads from its first node to its second alone
   std::vector<std::string> names = {};   ///< of the nodes, each once; as the dataset says, if none
   std::vector<std::int64_t> known = {};  ///< whose truth may be learnt from; likewise
+  std::vector<std::int64_t> without_truth = {};  ///< whose truth nobody knows; likewise
 };
 
 /// The examples of a dataset as the nodes of a graph. What a node takes from stands in its row of
@@ -41,7 +42,8 @@ struct EdgeSettings {
 /// const std::vector<Edge> edges = {{0, 1}, {1, 2}};
 /// const Dataset graph = graph_of(people, edges, {.names = {"Ada", "Bo", "Cy"}, .known = {0, 2}});
 /// @endcode
-/// @throws IndexError for a node that is not there; NumberError for a weight that is not above 0,
+/// @throws IndexError for a node that is not there, or whose truth is known and is not;
+///         NumberError for a weight that is not above 0,
 ///         or for an edge that is listed again with another; NameError for a name that is there
 ///         twice; ShapeError when names or features do not fit.
 [[nodiscard]] Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,

@@ -28,6 +28,7 @@ struct Batch {
   Around around = Around::edge();
 
   bool is_graph = false;  ///< whether the tensors hold all rows of the dataset
+  std::vector<std::int64_t> without_truth = {};  ///< of these: the nodes of which nobody knows it
 
   /// Where the row that stands at a place of `rows` is in the tensors.
   [[nodiscard]] std::int64_t place_of(std::size_t at) const {
@@ -101,7 +102,7 @@ class RowSet {
   [[nodiscard]] RowSet prepared_by(const Preparation& features,
                                    const Preparation& targets = {}) const;
 
-  /// How many rows each class has, in the order of their numbers.
+  /// How many rows each class has whose truth is known, in the order of their numbers.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
 
  private:

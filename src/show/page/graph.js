@@ -1,6 +1,4 @@
 /* The graph beside a number of one of its nodes: who the node takes from, and how large a share. */
-const nodeColours = ["teal", "plum", "amber", "pencil"];
-
 const tableCalled = name => minibatch().tables.findIndex(each => each.name === name && each.kind === "value");
 
 /** The node that a number belongs to; of a number between two nodes the one that takes. */
@@ -39,7 +37,8 @@ function drawGraph(spot) {
     const counts = minibatch().counting.includes(other);
     if (counts) drawing.append(svg("circle", {class: "counts", cx: x(other), cy: y(other), r: 8}));
     const asked = other === node ? " asked" : "";
-    const dot = svg("circle", {class: `node ${nodeColours[of % nodeColours.length]}${asked}`, cx: x(other), cy: y(other), r: asked ? 7 : 4.5});
+    const dot = svg("circle", {class: `node${asked}`, cx: x(other), cy: y(other), r: asked ? 7 : 4.5});
+    if (!data.graph.without_truth.includes(other)) dot.style.fill = data.colours[of % data.colours.length];
     dot.append(svg("title", {}, calledAt("node", other) || `node ${other}`));
     drawing.append(dot);
   }

@@ -191,7 +191,9 @@ class NumberTable extends HTMLElement {
       cell.append(blankInput(spot));
       return cell;
     }
-    if (!this.isDrawn) cell.textContent = formatNumber(number);
+    // Of a sparse matrix a mark where nothing is kept.
+    const isKept = number !== 0 || !this.content.is_sparse;
+    if (!this.isDrawn) cell.textContent = isKept ? formatNumber(number) : "·";
     cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}`;
     const isData = this.content.given === "given";
     if (number > 0 && !isData) cell.classList.add("above");

@@ -1,6 +1,6 @@
 /* Draws what the server tells of a run while it goes on. Every watcher is told everything again
    when it comes back, so that nothing is lost. */
-const colours = ["#0b7a75", "#8a2f6b", "#d08a1d", "#2f4b8a", "#7a8c2d", "#a4432a", "#6fb1d6", "#5a5a60"];
+const {colours} = data;
 const run = {epochs: [], steps: [], rate_changes: []};
 let lesson = data;
 
@@ -115,10 +115,10 @@ function legendOf(...words) {
 
 /** The nodes of a graph in the colour of what is true of them, with a dot where the answer is another. */
 function drawNodes({title, places, answers}, epoch) {
-  const {edges, known, names, truth} = lesson.graph;
+  const {edges, known, names, truth, without_truth: withoutTruth} = lesson.graph;
   const box = document.getElementById("nodes");
   box.hidden = false;
-  const others = places.map((_, node) => node).filter(node => !known.includes(node));
+  const others = places.map((_, node) => node).filter(node => !known.includes(node) && !withoutTruth.includes(node));
   const right = answers ? `, ${others.filter(node => answers[node] === truth[node]).length} of ${others.length} others right` : "";
   box.querySelector("h2").textContent = `${title}: epoch ${epoch}${right}`;
   const canvas = box.querySelector("canvas");
@@ -151,8 +151,10 @@ function drawNodes({title, places, answers}, epoch) {
   }
   const small = places.length > 100;
   for (const node of places.keys()) {
-    dot(node, small ? 3 : 6, colours[(truth ? truth[node] : 0) % colours.length]);
-    if (answers && answers[node] !== truth[node]) {
+    const of = withoutTruth.includes(node) ? undefined : truth ? truth[node] : 0;
+    dot(node, small ? 3 : 6, of === undefined ? style.getPropertyValue("--pencil") : colours[of % colours.length]);
+    if (of === undefined) dot(node, small ? 2 : 4.5, style.getPropertyValue("--sheet"));
+    if (answers && answers[node] !== of) {
       dot(node, small ? 2 : 4, style.getPropertyValue("--sheet"));
       dot(node, small ? 1.2 : 2.6, colours[answers[node] % colours.length]);
     }
@@ -165,7 +167,7 @@ function drawNodes({title, places, answers}, epoch) {
     pen.stroke();
   }
   canvas.setAttribute("aria-label", names.join(", "));
-  box.querySelector(".legend").replaceChildren(...legendOf("ringed: known; inside: another answer"));
+  box.querySelector(".legend").replaceChildren(...legendOf(`ringed: known; inside: another answer${withoutTruth.length ? "; hollow: nobody knows" : ""}`));
 }
 
 const events = new EventSource("events");

@@ -151,7 +151,7 @@ X scale_both(const X& matrix, const X& rows, const X& columns) {
 
 template <Operand X>
 X shares_of(const X& adjacency) {
-  const X looped = called("A+I", with_loops(adjacency));
+  const X looped = called("looped", with_loops(adjacency));
   const X rows = scale_along(looped, 1, "");
   const X columns = is_symmetric(value_of(adjacency)) ? rows : scale_along(looped, 0, ".out");
   return called(std::string(shares_name), scale_both(looped, rows, columns));

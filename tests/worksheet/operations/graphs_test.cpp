@@ -41,19 +41,19 @@ TEST(shares_of, writes_every_step_down_so_that_it_can_be_asked) {
   Worksheet sheet;
   const Line shares = shares_of(sheet.given("A", sparse_matrix({5, 5}, a_row)));
   EXPECT_EQ(sheet.size(), 5U);
-  EXPECT_EQ(sheet.line("A+I").symbols(), "A + I");
-  EXPECT_EQ(explain(sheet.line("A+I"), {1, 1}).text(),
-            "A+I[1,1] = A[1,1] + 1\n"
+  EXPECT_EQ(sheet.line("looped").symbols(), "A + I");
+  EXPECT_EQ(explain(sheet.line("looped"), {1, 1}).text(),
+            "looped[1,1] = A[1,1] + 1\n"
             "         = 0 + 1\n"
             "         = 1");
   EXPECT_EQ(explain(sheet.line("degrees"), {1}).text(),
-            "degrees[1] = A+I[1,0] + A+I[1,1] + A+I[1,2]\n"
+            "degrees[1] = looped[1,0] + looped[1,1] + looped[1,2]\n"
             "           = 1 + 1 + 1\n"
             "           = 3");
   EXPECT_THAT(explain(sheet.line("scale"), {1}).text(), HasSubstr("scale[1] = 1/√(degrees[1])"));
   EXPECT_THAT(explain(shares, {1, 0}).text(),
-              HasSubstr("shares[1,0] = scale[1]·A+I[1,0]·scale[0]"));
-  EXPECT_EQ(shares.symbols(), "scaleᵢ × A+Iᵢⱼ × scaleⱼ");
+              HasSubstr("shares[1,0] = scale[1]·looped[1,0]·scale[0]"));
+  EXPECT_EQ(shares.symbols(), "scaleᵢ × loopedᵢⱼ × scaleⱼ");
   EXPECT_THROW(static_cast<void>(shares_of(sheet.given("B", zeros({2, 3})))), ShapeError);
   EXPECT_THROW(static_cast<void>(scale_both(zeros({2, 3}), zeros({2}), zeros({2}))), ShapeError);
 }

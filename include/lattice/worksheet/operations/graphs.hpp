@@ -29,8 +29,8 @@ template <Operand X>
 ///     shares[i,j] = (A+I)[i,j]/√(degree of i · degree of j)
 ///
 /// with the degree of a node the sum of its row of A + I; else the second degree is the sum of the
-/// column of j. On a worksheet the steps are lines: `A+I`, `degrees`, `scale` and `shares`; where
-/// rows and columns differ `degrees.out` and `scale.out`, too.
+/// column of j. On a worksheet the steps are lines: `looped` (which is A + I), `degrees`, `scale`
+/// and `shares`; where rows and columns differ `degrees.out` and `scale.out`, too.
 ///
 /// @code
 /// const Tensor A = sparse_matrix({3, 3}, {{0, 1}, {1, 0}});
