@@ -9,6 +9,7 @@
 #include "lattice/data/summary.hpp"
 #include "lattice/files/npy.hpp"
 #include "lattice/files/pictures.hpp"
+#include "lattice/lessons/lesson_data.hpp"
 #include "lattice/show/data.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"

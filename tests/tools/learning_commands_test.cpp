@@ -8,13 +8,10 @@
 #include <chrono>
 #include <cmath>
 #include <filesystem>
-#include <fstream>
-#include <random>
 #include <thread>
 
-#include "lattice/data/demo_sets.hpp"
 #include "lattice/files/csv.hpp"
-#include "support/command.hpp"
+#include "support/learning.hpp"
 
 /// The verbs that take a table to a judged, saved and comparable network.
 namespace lattice::testing {
@@ -24,27 +21,6 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 using ::testing::Not;
-
-const Words glazes = {"train",  "glazes", "--rows", "300",  "--net",   "dense 8, tanh, dense 4",
-                      "--rule", "adam",   "--rate", "0.01", "--batch", "16"};
-
-/// A table as people have them: numbers and words, quotes, a kind to tell.
-std::string made_up_table(int rows) {
-  std::mt19937 random(5);
-  std::normal_distribution<double> bell;
-  std::string text = "id,\"wall, mm\",clay,hours,place,kind\n";
-  const std::vector<std::string> clays = {"red", "white", "grey"};
-  const std::vector<std::string> kinds = {"bowl", "jug", "vase", "plate", "cup"};
-  for (int row = 0; row < rows; ++row) {
-    const auto kind = static_cast<std::size_t>(row % 5);
-    const auto number = static_cast<double>(kind);
-    text += "pot" + std::to_string(row) + "," + std::to_string(4 + number + bell(random) * 0.3) +
-            "," + clays[(kind + static_cast<std::size_t>(row / 50 % 2)) % 3] + "," +
-            std::to_string(100 * (2 - number) + 20 * bell(random)) + ",\"shelf \"\"" +
-            std::to_string(row % 3) + "\"\"\"," + kinds[kind] + "\n";
-  }
-  return text;
-}
 
 TEST(train, takes_a_table_never_seen_to_a_judged_model) {
   const Folder folder;
@@ -262,93 +238,6 @@ TEST(saving, reports_a_place_that_cannot_be_written_to) {
   EXPECT_THAT(answer.err, HasSubstr("cannot write /no/such/m.lattice"));
 }
 
-TEST(assess, judges_every_part_and_other_rows) {
-  const Folder folder;
-  const std::string model = folder.path() / "m.lattice";
-  ASSERT_EQ(lattice(with(glazes, {"--epochs", "20", "--save", model})).status, 0);
-  const Json judged = json_of(lattice({"assess", model, "--top", "3", "--json"}));
-  EXPECT_EQ(judged["parts"]["test"]["rows"], 60);
-  EXPECT_EQ(judged["parts"]["test"]["top"]["k"], 3);
-  EXPECT_EQ(judged["parts"]["test"]["confusion"].size(), 4U);
-  const Answer text = lattice({"assess", model});
-  for (const char* piece : {"Test part by class", "precision", "recall", "F1", "even guess",
-                            "always naming", "test less train"}) {
-    EXPECT_THAT(text.out, HasSubstr(piece));
-  }
-  // For groups without names, and on request alone.
-  EXPECT_THAT(text.out, Not(HasSubstr("as groups")));
-  EXPECT_FALSE(judged["parts"]["test"].contains("as_groups"));
-  EXPECT_THAT(lattice({"assess", model, "--as-groups"}).out, HasSubstr("as groups without names"));
-  const Json groups = json_of(lattice({"assess", model, "--as-groups", "--json"}));
-  EXPECT_EQ(groups["parts"]["test"]["as_groups"]["taken_for"]["shino"], "shino");
-  const std::string glazes_csv = LATTICE_SOURCE "/demo/data/glazes.csv";
-  const Json others = json_of(lattice({"assess", model, "--file", glazes_csv, "--json"}));
-  EXPECT_EQ(others["parts"]["glazes.csv"]["rows"], 2000);
-  EXPECT_GT(others["parts"]["glazes.csv"]["accuracy"], 0.9);
-  EXPECT_EQ(lattice({"assess", model, "--at-least", "0.5"}).status, 0);
-  EXPECT_EQ(lattice({"assess", model, "--file", glazes_csv, "--at-least", "0.9999"}).status, 1);
-}
-
-TEST(ask, takes_records_by_position_and_says_levels_where_there_are_no_probabilities) {
-  const Folder folder;
-  const std::string model = folder.path() / "m.lattice";
-  ASSERT_EQ(lattice({"train", "glazes", "--rows", "200", "--loss", "mean squared", "--batch", "all",
-                     "--rule", "adam", "--rate", "0.1", "--epochs", "30", "--save", model})
-                .status,
-            0);
-  const Json by_name =
-      json_of(lattice({"ask", model, "--record",
-                       "gloss=40,iron=1,lightness=80,thickness=1.5,peak=1216", "--json"}));
-  const Json by_place = json_of(lattice({"ask", model, "--record", "1,80,1.5,40,1216", "--json"}));
-  EXPECT_EQ(by_place["answers"], by_name["answers"]);
-  EXPECT_EQ(by_place["answers"][0]["glaze"], "shino");
-  EXPECT_TRUE(by_place["answers"][0].contains("levels"));
-  EXPECT_THAT(lattice({"ask", model, "--record", "1,80"}).err,
-              HasSubstr("or all 5 values in this order"));
-  const Json file = json_of(
-      lattice({"train", "glazes", "--rows", "200", "--batch", "all", "--epochs", "1", "--json"}));
-  EXPECT_EQ(file["run"]["updates"], 1);
-  EXPECT_EQ(file["settings"]["training"]["batch"], "all");
-}
-
-TEST(ask, answers_in_class_names_and_probabilities) {
-  const Folder folder;
-  const std::string model = folder.path() / "m.lattice";
-  ASSERT_EQ(lattice({"train", "cracks", "--net", "dense 8, tanh, dense 1", "--rule", "adam",
-                     "--rate", "0.02", "--epochs", "20", "--save", model})
-                .status,
-            0);
-  const Json answers = json_of(lattice({"ask", model, "--record", "thickness=9,hours=33",
-                                        "--record", "hours=5,thickness=14", "--json"}))["answers"];
-  EXPECT_EQ(answers[0]["state"], "sound");
-  EXPECT_EQ(answers[1]["state"], "cracked");
-  EXPECT_NEAR(answers[0]["probabilities"]["sound"].get<double>() +
-                  answers[0]["probabilities"]["cracked"].get<double>(),
-              1.0, 1e-12);
-  struct Refused {
-    Words words;
-    std::string because;
-  };
-  for (const Refused& refusal : std::vector<Refused>{
-           {{"--record", "thickness=9"}, "a feature is missing: hours"},
-           {{"--record", "thickness=9,hours=3,gloss=4"}, "the model knows no feature 'gloss'"},
-           {{"--record", "thickness=9,hour=3"}, "did you mean hours?"},
-           {{"--record", "thickness=9,hours=3,hours=4"}, "is said twice"},
-           {{"--record", "9"}, "does not say which feature it is"},
-           {{"--record", "thickness=thick,hours=3"}, "'thick' cannot be used as a number"},
-           {{"--record", "thickness=,hours=3"}, "a value is missing"},
-           {{}, "either --record or --file"},
-           {{"--file", folder.file("new.csv", "thickness\n4\n")}, "a feature is missing: hours"}}) {
-    const Answer answer = lattice(with({"ask", model}, refusal.words));
-    EXPECT_EQ(answer.status, 2);
-    EXPECT_THAT(answer.err, HasSubstr(refusal.because));
-  }
-  const std::string more = folder.file("more.csv", "thickness,note,hours\n4,x,30\n");
-  const Answer extra = lattice({"ask", model, "--file", more});
-  EXPECT_EQ(extra.status, 0);
-  EXPECT_THAT(extra.err, HasSubstr("does not look at them: note"));
-}
-
 TEST(model_files, that_cannot_be_used_are_refused_with_a_word_that_teaches) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
@@ -386,131 +275,6 @@ TEST(model_files, that_cannot_be_used_are_refused_with_a_word_that_teaches) {
   EXPECT_THAT(changed([](Json& json) { json["format"] = "soup"; }), HasSubstr("soup"));
   EXPECT_THAT(lattice({"assess", "/no/such/model"}).err, HasSubstr("cannot read"));
   EXPECT_THAT(lattice({"train", "--resume", folder.path()}).err, HasSubstr("a folder"));
-}
-
-TEST(compare, tells_rows_apart_and_does_not_compare_what_cannot_be) {
-  const Folder folder;
-  const Words words = {"compare", "glazes", "--rows", "200", "--epochs", "2"};
-  const std::string twice = lattice(with(words, {"--vary", "rate=0.1,0.1"})).out;
-  EXPECT_THAT(twice, AllOf(HasSubstr("1: rate 0.1\n2: rate 0.1\n"), HasSubstr("\n2       24")));
-  const std::string one =
-      folder.file("a_very_long_name_for_a_lesson_one.toml", "[data]\nset = \"kiln\"\nrows = 30\n");
-  const std::string two =
-      folder.file("a_very_long_name_for_a_lesson_two.toml", "[data]\nset = \"kiln\"\nrows = 40\n");
-  const Answer other_rows = lattice({"compare", one, two, "--epochs", "2"});
-  EXPECT_EQ(other_rows.status, 0);
-  EXPECT_THAT(other_rows.out,
-              AllOf(HasSubstr("no figure says which is best"), HasSubstr("1: kiln, 30 rows"),
-                    HasSubstr("2: kiln, 40 rows"), Not(HasSubstr("The lowest"))));
-  EXPECT_TRUE(json_of(lattice({"compare", one, two, "--epochs", "2", "--json"}))["best"].is_null());
-  const Answer losses = lattice(
-      {"compare", "kiln", "--epochs", "2", "--vary", "loss=mean squared,half mean squared"});
-  EXPECT_THAT(losses.out, HasSubstr("no figure says which is best"));
-
-  // A loss that grew, and one that is no number: said, and not taken for the best.
-  const Answer wild =
-      lattice({"compare", "kiln", "--scale", "none", "--epochs", "40", "--vary", "rate=1000,0.02"});
-  EXPECT_THAT(wild.err, HasSubstr("rate-too-high: rate 1000: the loss of the train part went"));
-  const Words starts = {"compare",  "glazes", "--rows", "100",
-                        "--epochs", "2",      "--vary", "start=constant 1e308|xavier",
-                        "--json"};
-  const Json no_number = json_of(lattice(starts));
-  EXPECT_FALSE(no_number["compared"][0]["parts"]["validation"]["loss"].is_number());
-  EXPECT_EQ(no_number["best"], "start xavier");
-  EXPECT_THAT(wild.out,
-              AllOf(HasSubstr("The lowest validation loss: rate 0.02"), HasSubstr("diverged")));
-}
-
-TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
-  const Folder folder;
-  const std::string csv = folder.path() / "curves.csv";
-  const Words words = {"compare", "glazes", "--rows", "300", "--rule", "adam", "--epochs", "5"};
-  const Answer text = lattice(with(words, {"--vary", "rate=0.1,0.01,0.001", "--csv", csv}));
-  EXPECT_EQ(text.status, 0);
-  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ", "had no say",
-                            "seed 1", "updates", "dense 4", "batch 16"})
-    EXPECT_THAT(text.out, HasSubstr(piece));
-  EXPECT_THAT(text.out, Not(HasSubstr("adam rate"))) << "only what all have stands above";
-  std::ifstream file(csv);
-  int lines = 0;
-  for (std::string line; std::getline(file, line);)
-    ++lines;
-  EXPECT_EQ(lines, 1 + 3 * 6);
-  const Json json = json_of(lattice(with(words, {"--vary", "net=dense 4|dense 8, tanh, dense 4",
-                                                 "--vary", "rate=0.1,0.01", "--json"})));
-  ASSERT_EQ(json["compared"].size(), 4U);
-  EXPECT_EQ(json["compared"][2]["net"], "dense 8, tanh, dense 4");
-  EXPECT_EQ(json["compared"][2]["weights"], 84);
-  for (const Json& outcome : json["compared"])
-    EXPECT_EQ(outcome["parts"]["test"]["rows"], 60);
-  EXPECT_THAT(lattice(words).err, HasSubstr("there is nothing to compare"));
-  EXPECT_THAT(lattice(with(words, {"--vary", "rat=1,2"})).err, HasSubstr("did you mean rate?"));
-  EXPECT_THAT(lattice(with(words, {"--vary", "rate=1,fast"})).err,
-              HasSubstr("--rate cannot be 'fast'"));
-  EXPECT_THAT(lattice(with(words, {"--vary", "rate=1,2", "--validation", "0"})).err,
-              HasSubstr("no-validation"));
-}
-
-TEST(data, lists_sets_and_looks_at_tables) {
-  const Json sets = json_of(lattice({"data", "--json"}));
-  EXPECT_EQ(sets["sets"].size(), 7U);
-  const Json look = json_of(lattice({"data", "glazes", "--json"}));
-  EXPECT_EQ(look["rows"], 2000);
-  EXPECT_EQ(look["targets"][0]["classes"].size(), 4U);
-  EXPECT_EQ(look["features"][4]["name"], "peak");
-  EXPECT_TRUE(look["remarks"].empty());
-  const Json raw = json_of(lattice({"data", "glazes", "--scale", "none", "--json"}));
-  EXPECT_EQ(raw["remarks"][0]["code"], "features-differ");
-  const Folder folder;
-  const std::string table = folder.file("t.csv", made_up_table(100));
-  const Answer text = lattice({"data", "--file", table, "--target", "kind"});
-  EXPECT_THAT(text.out, AllOf(HasSubstr("clay=red"), HasSubstr("wall, mm"), HasSubstr("vase")));
-  EXPECT_THAT(text.err, HasSubstr("left out: id"));
-  const Answer without_target = lattice({"data", "--file", table});
-  EXPECT_EQ(without_target.out, text.out);
-  EXPECT_THAT(without_target.err, HasSubstr("the last column, 'kind', is taken for the target"));
-}
-
-TEST(data, writes_a_set_out_and_makes_it_from_another_seed) {
-  const Folder folder;
-  const std::string path = (folder.path() / "cracks.csv").string();
-  const Answer written =
-      lattice({"data", "cracks", "--rows", "40", "--set-seed", "9", "--csv", path});
-  EXPECT_THAT(written.out, HasSubstr("written: " + path));
-  const Dataset made = demo_set("cracks", 40, 9);
-  EXPECT_EQ(read_csv(path, {.targets = {"state"}}).features, made.features);
-  EXPECT_EQ(read_csv(path, {.targets = {"state"}}).classes, made.classes);
-  EXPECT_NE(demo_set("cracks", 40, 1).features, made.features);
-  EXPECT_EQ(lattice({"data", path, "--csv", path}).status, 2);
-  EXPECT_THAT(lattice({"data", "--file", path, "--csv", path}).err, HasSubstr("--csv"));
-  EXPECT_THAT(lattice({"data", "--csv", path}).err, HasSubstr("--csv writes out one set"));
-  // Rows that are too few to be dealt out can be looked at.
-  const Answer two = lattice({"data", "cracks", "--rows", "2"});
-  EXPECT_EQ(two.status, 0);
-  EXPECT_THAT(two.err, HasSubstr("the test part would get no row"));
-}
-
-TEST(data, draws_some_rows_of_several_files_by_the_seed) {
-  const Folder folder;
-  const std::string one = folder.file("one.csv", "a,y\n1,10\n2,20\n3,30\n4,40\n");
-  const std::string two = folder.file("two.json", R"([{"y": 50, "a": 5}, {"y": 60, "a": 6}])");
-  const auto rows = [&](const char* seed) {
-    const std::string path = (folder.path() / "drawn.csv").string();
-    const Words words = {"data",   "--file", one,      "--file", two,     "--target", "y",
-                         "--rows", "4",      "--seed", seed,     "--csv", path};
-    EXPECT_THAT(lattice(words).err, HasSubstr("one.csv and two.json: 4 of 6 rows were drawn"));
-    return read_csv(path, {.targets = {"y"}}).features.numbers();
-  };
-  const std::vector<double> drawn = rows("1");
-  EXPECT_EQ(drawn.size(), 4U);
-  EXPECT_TRUE(std::ranges::is_sorted(drawn)) << "rows keep their order";
-  EXPECT_EQ(rows("1"), drawn);
-  EXPECT_NE(rows("2"), drawn);
-  const Json all =
-      json_of(lattice({"data", "--file", one, "--file", two, "--rows", "9", "--json"}));
-  EXPECT_EQ(all["rows"], 6);
-  EXPECT_FALSE(all.contains("rows_drawn_from"));
-  EXPECT_EQ(all["targets"][0]["highest"], 60.0);
 }
 
 TEST(train, is_as_long_as_so_many_updates_and_looks_between_steps) {
@@ -588,14 +352,6 @@ TEST(train, learns_several_targets_and_answers_with_each) {
                        "0", "--test", "0", "--out", (folder.path() / "r.png").string()})
                   .err,
               AllOf(HasSubstr("a single target"), HasSubstr("--target y")));
-}
-
-TEST(plan, passes_a_shape_through) {
-  const Json plan =
-      json_of(lattice({"plan", "glazes", "--net", "dense 8, tanh, dense 4", "--json"}));
-  EXPECT_EQ(plan["weights"], 84);
-  const Answer text = lattice({"plan", "--net", "dense 3, dense 2", "--inputs", "7"});
-  EXPECT_THAT(text.out, AllOf(HasSubstr("weight 7×3"), HasSubstr("32 numbers are learnt")));
 }
 
 TEST(lessons, hold_all_that_flags_say_and_flags_win) {

@@ -71,10 +71,6 @@ struct Prepared {
 /// Makes a lesson ready; or one fold of it. @throws what reading, splitting and building do.
 [[nodiscard]] Prepared prepare(const Lesson& lesson, std::optional<Fold> fold = std::nullopt);
 
-/// Only reads the data of a lesson.
-/// @param outputs how many outputs the network has; 0 when that is not known
-[[nodiscard]] TableReading read_data(const Lesson& lesson, std::int64_t outputs = 0);
-
 /// The rule of a lesson. @throws NameError for a setting that its rule does not have.
 [[nodiscard]] UpdateRule rule_of(const Lesson& lesson);
 
