@@ -89,9 +89,11 @@ struct Together {
 }  // namespace
 
 /// Products of the cells of two ranges, each with its counterpart: what a window meets, and its
-/// weights.
+/// weights; or a row and a column of matrices. A short row times a column is better read as it is
+/// calculated.
 std::optional<std::string> CellFormulas::sum_of_products(std::span<const Formula> terms) const {
   constexpr std::size_t fewest = 4;
+  constexpr std::size_t longest_row = 12;
   if (terms.size() < fewest) return std::nullopt;
   std::array<std::vector<Formula>, 2> factors;
   for (const Formula& term : terms) {
@@ -100,8 +102,13 @@ std::optional<std::string> CellFormulas::sum_of_products(std::span<const Formula
   }
   const std::optional<Range> left = around_.range(factors[0]);
   const std::optional<Range> right = left ? around_.range(factors[1]) : std::nullopt;
-  if (!right || left->rows != right->rows || left->columns != right->columns) return std::nullopt;
-  return fmt::format("SUMPRODUCT({},{})", left->text, right->text);
+  if (!right) return std::nullopt;
+  if (left->rows == right->rows && left->columns == right->columns)
+    return fmt::format("SUMPRODUCT({},{})", left->text, right->text);
+  if (terms.size() <= longest_row || !left->is_line() || !right->is_line()) return std::nullopt;
+  const Range& across = left->rows == 1 ? *left : *right;
+  const Range& down = left->rows == 1 ? *right : *left;
+  return fmt::format("MMULT({},{})", across.text, down.text);
 }
 
 std::string CellFormulas::sum(std::span<const Formula> terms) const {

@@ -76,17 +76,22 @@ SheetLook::SheetLook(lxw_workbook* book)
                         })),
       right(format_with(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
       wrong(format_with(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
-  for (std::size_t at = 0; at < number_forms.size(); ++at) {
-    const auto number = [at](lxw_format* f) {
-      format_set_num_format(f, number_forms.at(at));
+  const auto set = [book](const std::string& form, lxw_format*& calculated, lxw_format*& given) {
+    const auto number = [&form](lxw_format* f) {
+      format_set_num_format(f, form.c_str());
       format_set_bottom(f, LXW_BORDER_HAIR);
       format_set_bottom_color(f, ruled_line);
     };
-    calculated.at(at) = format_with(book, number);
-    given.at(at) = format_with(book, [&](lxw_format* f) {
+    calculated = format_with(book, number);
+    given = format_with(book, [&](lxw_format* f) {
       number(f);
       format_set_bold(f);
     });
+  };
+  for (std::size_t at = 0; at < number_forms.size(); ++at) {
+    const std::string form = number_forms.at(at);
+    set(form, calculated.at(at), given.at(at));
+    set(fmt::format("{0};-{0};\"·\"", form), calculated_sparse.at(at), given_sparse.at(at));
   }
 }
 

@@ -45,8 +45,12 @@ struct SheetLook {
   lxw_format* blank;
   lxw_format* right;
   lxw_format* wrong;
-  std::array<lxw_format*, number_forms.size()> calculated = {};  ///< by the form of the numbers
-  std::array<lxw_format*, number_forms.size()> given = {};
+
+  using OfNumbers = std::array<lxw_format*, number_forms.size()>;  ///< by their form
+  OfNumbers calculated = {};
+  OfNumbers given = {};
+  OfNumbers calculated_sparse = {};  ///< with a mark for 0
+  OfNumbers given_sparse = {};
 };
 
 /// The cells from one corner to the other, both included.

@@ -10,8 +10,8 @@ namespace lattice {
 
 using Kind = WorkTable::Kind;
 
-WorkTables::WorkTables(const WorkedSheet& work)
-    : work_(&work), explainer_(work.result(), &work.sweep()) {
+WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
+    : work_(&work), explainer_(work.result(), &work.sweep(), in_full) {
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())

@@ -44,7 +44,8 @@ class WorkTables {
     }
   };
 
-  explicit WorkTables(const WorkedSheet& work);
+  /// @param in_full of sparse matrices of up to so many numbers formulas go through all of them
+  explicit WorkTables(const WorkedSheet& work, std::int64_t in_full = 0);
 
   [[nodiscard]] const WorkedSheet& work() const { return *work_; }
   [[nodiscard]] const std::vector<WorkTable>& all() const { return tables_; }

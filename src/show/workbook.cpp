@@ -208,15 +208,15 @@ void Workbook::write(const Seat& place, std::string_view text, lxw_format* look)
 void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
   const Tensor& numbers = work.tables[spot.table].numbers;
   const double number = numbers.at_offset(spot.offset);
-  // Where nothing is kept the cell stays empty, which counts as 0: what is typed there would not
-  // reach the sums, which go over what is kept.
-  if (numbers.is_sparse() && number == 0.0) return;
+  const bool is_sparse = numbers.is_sparse();
+  if (is_sparse && number == 0.0 && numbers.shape().count() > most_written_out) return;
   const std::size_t form = work.forms[spot.table];
   const std::string formula = formula_of(work, spot, place.sheet);
   if (formula.empty()) {
-    write(place, number, look_.given.at(form));
+    write(place, number, (is_sparse ? look_.given_sparse : look_.given).at(form));
   } else {
-    write_formula(place, formula, number, look_.calculated.at(form));
+    write_formula(place, formula, number,
+                  (is_sparse ? look_.calculated_sparse : look_.calculated).at(form));
   }
 }
 

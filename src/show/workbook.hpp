@@ -29,9 +29,14 @@ struct Sheet {
   lxw_col_t widest = first_column;
 };
 
+/// Sparse matrices of up to so many numbers are written out, so that what is typed in where nothing
+/// was kept, such as another edge of a graph, is followed by all that is made from it. Of larger
+/// ones these cells stay empty, and formulas leave them out.
+inline constexpr std::int64_t most_written_out = 10'000;
+
 /// Where the tables of one worked sheet stand.
 struct Work {
-  explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.work) {}
+  explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.work, most_written_out) {}
 
   const WorkedStep* step;
   WorkTables tables;

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <numeric>
 #include <span>
 #include <utility>
 #include <vector>
@@ -63,7 +64,11 @@ class Author::View final : public Cells {
   }
   [[nodiscard]] std::vector<std::int64_t> kept(std::size_t input, int axis,
                                                std::int64_t place) const override {
-    return kept_along(author_.record_[inputs_[input]].value, axis, place);
+    const Tensor& matrix = author_.record_[inputs_[input]].value;
+    if (matrix.shape().count() > author_.in_full_) return kept_along(matrix, axis, place);
+    std::vector<std::int64_t> all(static_cast<std::size_t>(matrix.shape()[axis]));
+    std::iota(all.begin(), all.end(), std::int64_t{0});
+    return all;
   }
   [[nodiscard]] Formula in_common(int which, const Index& at, const Write& write) const override {
     return author_.in_common(position_, which, at, write);

@@ -15,7 +15,10 @@ namespace lattice {
 /// several formulas have in common is written down once and kept, up to a limit.
 class Author {
  public:
-  Author(WorksheetRecord& record, const ReverseSweep* sweep) : record_(record), sweep_(sweep) {}
+  /// @param in_full of sparse matrices of up to so many numbers formulas go through all of them,
+  ///        and not through those alone that are kept
+  Author(WorksheetRecord& record, const ReverseSweep* sweep, std::int64_t in_full)
+      : record_(record), sweep_(sweep), in_full_(in_full) {}
 
   /// How the number on a calculated line is made.
   [[nodiscard]] Formula made(std::uint32_t position, const Index& at);
@@ -56,6 +59,7 @@ class Author {
 
   WorksheetRecord& record_;
   const ReverseSweep* sweep_;
+  std::int64_t in_full_;
   int depth_ = 0;
   int cells_ = 0;  ///< in the formula that is written
   std::map<Key, Kept> kept_ = {};
@@ -67,8 +71,10 @@ class Explainer {
  public:
   /// @param line any of the worksheet
   /// @param sweep for gradients; it has to outlive this
-  explicit Explainer(const Line& line, const ReverseSweep* sweep = nullptr)
-      : author_(WorksheetRecord::of(line), sweep), sweep_(sweep) {}
+  /// @param in_full as for an author
+  explicit Explainer(const Line& line, const ReverseSweep* sweep = nullptr,
+                     std::int64_t in_full = 0)
+      : author_(WorksheetRecord::of(line), sweep, in_full), sweep_(sweep) {}
 
   [[nodiscard]] Explanation value(const Line& line, const Index& at);
   [[nodiscard]] Explanation gradient(const Line& line, const Index& at);

@@ -104,7 +104,14 @@ TEST(cell_formula, has_sums_of_products_of_two_boxes_as_one) {
     terms.insert(terms.begin() + static_cast<std::ptrdiff_t>(2 * at + 1), others[at]);
   terms.push_back(cell("B1"));
   EXPECT_EQ(book.text(Formula::sum(terms)), "(SUMPRODUCT(C1:C4,K1:K4)+SUMPRODUCT(D1:D4,L1:L4)+B1)");
-  // Few, out of order, or across by down they are written out.
+  // A long row times a column is a product of matrices, whichever is first.
+  const std::string across_by_down = "MMULT(T1:T13,C1:C13)";
+  Book tall;
+  EXPECT_EQ(tall.text(Formula::sum(products_of('C', 'T', 13))), across_by_down);
+  EXPECT_EQ(tall.text(Formula::sum(products_of('T', 'C', 13))), across_by_down);
+  EXPECT_THAT(*tall.text(Formula::sum(products_of('C', 'T', 12))), StartsWith("(C1*T1+"));
+  EXPECT_THAT(*book.text(Formula::sum(products_of('C', 'T', 14))), StartsWith("(C1*T1+"));
+  // Few, out of order, or a short row by a column they are written out.
   EXPECT_EQ(book.text(Formula::sum(products_of('C', 'K', 3))), "(C1*K1+C2*K2+C3*K3)");
   EXPECT_EQ(book.text(Formula::sum(products_of('C', 'T', 4))), "(C1*T1+C2*T2+C3*T3+C4*T4)");
   std::vector<Formula> turned = products_of('C', 'K', 4);

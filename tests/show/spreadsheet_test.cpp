@@ -209,6 +209,36 @@ TEST(spreadsheet, gives_our_numbers_when_another_program_calculates_it_anew) {
   EXPECT_TRUE(books[books.size() - 2].contains("reverse tanh"));
 }
 
+/// Where the block of a table begins on a sheet, counted from 0: its heading begins so.
+std::optional<std::size_t> row_of(const Json& cells, const std::string& heading) {
+  for (std::size_t row = 0; row < cells.size(); ++row) {
+    const Json& text = cells[row][1];
+    if (text.is_string() && text.get<std::string>().starts_with(heading)) return row;
+  }
+  return std::nullopt;
+}
+
+/// What was calculated after a change is what another book says that was made with it; and on each
+/// sheet something changed.
+void expect_ours(const Json& changed_book, const Json& our_book, const std::string& of) {
+  for (const auto& [sheet, content] : changed_book.items()) {
+    const Json& cells = content["cells"];
+    const Json& ours = our_book[sheet]["cells"];
+    ASSERT_EQ(cells.size(), ours.size()) << of << sheet;
+    std::size_t changed = 0;
+    for (std::size_t r = 0; r < cells.size(); ++r) {
+      for (std::size_t c = 0; c < cells[r].size(); ++c) {
+        if (!cells[r][c].is_array()) continue;
+        expect_near(cells[r][c][1], ours[r][c][0],
+                    fmt::format("{} {} {} {}", of, sheet, r + 1, c + 1));
+        changed += cells[r][c][0] != cells[r][c][1] ? 1U : 0U;
+      }
+    }
+    const bool is_given = sheet.starts_with("data") || sheet == "rows";
+    EXPECT_GT(changed, is_given ? 0U : 6U) << of << sheet;
+  }
+}
+
 /// A network with a weight whose first number is moved, there and here: every cell is then ours.
 void expect_to_follow(const Words& lesson, const std::string& weight = "output.weight") {
   const std::string of = ::testing::PrintToString(lesson);
@@ -231,13 +261,11 @@ void expect_to_follow(const Words& lesson, const std::string& weight = "output.w
     if (!sheet.starts_with("forward")) continue;
     if (first.empty()) first = sheet;
     const Json& cells = content["cells"];
-    for (std::size_t row = 0; cell.empty() && row < cells.size(); ++row) {
-      const Json& heading = cells[row][1];
-      if (!heading.is_string() || !heading.get<std::string>().starts_with(weight)) continue;
-      const Json& below = cells[row + 1][2];
-      const bool is_picture = below.is_string() && below.get<std::string>().starts_with("channel");
-      cell = fmt::format("{}!C{}", sheet, row + (is_picture ? 4 : 3));
-    }
+    const std::optional<std::size_t> row = row_of(cells, weight);
+    if (!row || !cell.empty()) continue;
+    const Json& below = cells[*row + 1][2];
+    const bool is_picture = below.is_string() && below.get<std::string>().starts_with("channel");
+    cell = fmt::format("{}!C{}", sheet, *row + (is_picture ? 4 : 3));
   }
   const Json books = recalculated(
       folder,
@@ -247,22 +275,7 @@ void expect_to_follow(const Words& lesson, const std::string& weight = "output.w
       json_of(lattice(with(lesson, {"--json", "--start", moved})))["steps"][0]["loss_before"];
   EXPECT_GT(std::abs(loss - step["loss_before"].get<double>()), 1e-4) << of;
   expect_near(books[0][first]["cells"][1][2][1], loss, of + " the loss");
-  for (const auto& [sheet, content] : books[0].items()) {
-    const Json& cells = content["cells"];
-    const Json& ours = books[1][sheet]["cells"];
-    ASSERT_EQ(cells.size(), ours.size()) << of << sheet;
-    std::size_t changed = 0;
-    for (std::size_t r = 0; r < cells.size(); ++r) {
-      for (std::size_t c = 0; c < cells[r].size(); ++c) {
-        if (!cells[r][c].is_array()) continue;
-        expect_near(cells[r][c][1], ours[r][c][0],
-                    fmt::format("{} {} {} {}", of, sheet, r + 1, c + 1));
-        changed += cells[r][c][0] != cells[r][c][1] ? 1U : 0U;
-      }
-    }
-    const bool is_given = sheet.starts_with("data") || sheet == "rows";
-    EXPECT_GT(changed, is_given ? 0U : 6U) << of << sheet;
-  }
+  expect_ours(books[0], books[1], of);
 }
 
 TEST(spreadsheet, follows_a_weight_that_is_changed_to_the_loss_the_gradients_and_the_update) {
@@ -275,6 +288,33 @@ TEST(spreadsheet, follows_a_number_of_a_kernel_that_is_changed) {
   expect_to_follow({"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
                     "conv 2 of 3x3, tanh, maximum 2, flatten, dense 8"},
                    "conv.kernel");
+}
+
+TEST(spreadsheet, follows_an_edge_that_is_typed_in_where_there_was_none) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  const Folder folder;
+  const std::string nodes = folder.file(
+      "nodes.csv", "name,guild\nAda,hill\nBo,river\nCy,hill\nDot,river\nEve,hill\nFlo,river\n");
+  const std::string edges = "Ada,Cy\nCy,Eve\nBo,Dot\nDot,Flo\n";
+  const auto book = [&](const std::string& name, const std::string& all_edges) {
+    const std::string path = folder.path() / name;
+    const Answer made =
+        lattice({"work", "--file", nodes, "--edges", folder.file(name + ".csv", all_edges),
+                 "--target", "guild", "--known", "1", "--net",
+                 "neighbours, dense 3, tanh, neighbours, dense 2", "--xlsx", path});
+    EXPECT_EQ(made.status, 0) << made.err;
+    return path;
+  };
+  const std::string before = book("before.xlsx", edges);
+  const Json plain = recalculated(folder, Json::array({{{"file", before}}}))[0];
+  const std::size_t top = row_of(plain["data"]["cells"], "A ").value() + 3;
+  // Ada takes from Bo, and Bo from Ada.
+  const Json changes = {{fmt::format("data!D{}", top), 1.0},
+                        {fmt::format("data!C{}", top + 1), 1.0}};
+  const Json books =
+      recalculated(folder, Json::array({{{"file", before}, {"changes", changes}},
+                                        {{"file", book("after.xlsx", edges + "Ada,Bo\n")}}}));
+  expect_ours(books[0], books[1], "an edge more");
 }
 
 TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {
