@@ -3,13 +3,12 @@
 // Potters share kilns, and of each guild two are known. What each takes from each is a matrix: who
 // is joined with whom and with herself, scaled by the root of both degrees. First nothing is learnt
 // at all: known guilds are passed on along the edges, product by product. Then a network of two
-// layers learns, by hand: its way back is that of the dense network the class knows, and only what
-// a layer remembers of its input is another thing, shares·x instead of x.
+// layers learns, by hand: its way back is that of the dense network the class knows, but for what a
+// layer remembers of its input, shares·x instead of x, and hands on along the same edges.
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <algorithm>
 #include <vector>
 
 #include "lattice/lattice.hpp"
@@ -22,7 +21,7 @@ double share_right(const Dataset& studios, const Tensor& scores) {
   double asked = 0.0;
   const Tensor answers = argmax(scores);
   for (std::int64_t node = 0; node < studios.rows(); ++node) {
-    if (std::ranges::binary_search(studios.known, node)) continue;
+    if (studios.is_known(node)) continue;
     asked += 1.0;
     right += answers.at({node}) == studios.classes.at({node}) ? 1.0 : 0.0;
   }

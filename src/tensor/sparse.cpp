@@ -112,7 +112,7 @@ const Pattern::WithDiagonal& Pattern::with_diagonal() const {
 }
 
 bool SparseNumbers::is_symmetric() const {
-  std::call_once(is_turned_, [this] {
+  std::call_once(is_compared_, [this] {
     const Pattern::Turned& other = pattern_->turned();
     const auto is_same = [](auto of_other, auto of_this, std::int64_t count) {
       return std::equal(of_other, of_other + count, of_this);

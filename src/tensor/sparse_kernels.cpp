@@ -104,7 +104,8 @@ bool is_diagonal(const SparseNumbers& matrix) {
 /// a·b for a diagonal b.
 Tensor times_diagonal(const Tensor& a, Turned a_turned, const Tensor& b, const Shape& shape) {
   const SparseNumbers& kept = *a.sparse();
-  Tensor values = Tensor::unfilled(kept.values().shape(), a.precision());
+  // Where nothing is kept there is a number all the same, which is 0.
+  Tensor values = filled(kept.values().shape(), a.precision(), 0.0);
   std::shared_ptr<const Pattern> pattern =
       a_turned == Turned::no ? kept.shared_pattern() : kept.pattern().turned().pattern;
   visit(a.precision(), [&]<class T>(T) {

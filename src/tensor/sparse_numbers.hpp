@@ -80,7 +80,7 @@ class SparseNumbers {
  private:
   std::shared_ptr<const Pattern> pattern_;
   Tensor values_;
-  mutable std::once_flag is_turned_;
+  mutable std::once_flag is_compared_;
   mutable bool is_symmetric_ = false;
   mutable std::once_flag is_written_out_;
   mutable Tensor written_out_;

@@ -75,6 +75,9 @@ TEST(sparse_matrix, may_keep_nothing_and_be_written_out_by_several_threads_at_on
   EXPECT_THAT(none.numbers(), ElementsAre(0, 0, 0, 0));
   EXPECT_THAT(matmul(none, ones({2, 1})).numbers(), ElementsAre(0, 0));
   EXPECT_THAT(with_loops(none).numbers(), ElementsAre(1, 0, 0, 1));
+  const Tensor also_none = matmul(none, sparse_matrix({2, 2}, {{0, 0, 2.0}, {1, 1, 3.0}}));
+  EXPECT_TRUE(also_none.is_sparse());
+  EXPECT_EQ(sum_of_squares(also_none), 0.0);
   const Tensor A = sparse_matrix({300, 300}, some_entries);
   std::vector<double> seen(4);
   std::vector<std::thread> threads;
