@@ -1,6 +1,8 @@
 #include "lattice/network/graph_parts.hpp"
 
+#include <algorithm>
 #include <string>
+#include <vector>
 
 #include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
@@ -10,11 +12,18 @@
 namespace lattice {
 namespace {
 
-/// The line of the shares, written down where it is not there yet.
+/// The line of the shares: given, or written down where it is not there yet. A part may be called
+/// like it.
 Line shares_in(const Pass& pass) {
-  if (const std::optional<Line> known = pass.sheet().find(shares_name)) return *known;
+  const std::string section = "graph";
+  const std::vector<Line> lines = pass.sheet().lines();
+  const auto known = std::ranges::find_if(lines, [&](const Line& line) {
+    const bool is_ours = line.kind() == Line::Kind::given || line.section() == section;
+    return line.name() == shares_name && is_ours;
+  });
+  if (known != lines.end()) return *known;
   const Line adjacency = pass.side(adjacency_name);
-  pass.sheet().section("graph");
+  pass.sheet().section(section);
   const Line shares = shares_of(adjacency);
   pass.sheet().section(pass.name());
   return shares;

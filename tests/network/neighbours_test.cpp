@@ -71,6 +71,20 @@ TEST(neighbours, may_stand_in_a_group_and_be_given_shares_of_ones_own) {
   EXPECT_EQ(scores.shape(), (Shape{48, 4}));
 }
 
+TEST(neighbours, are_not_misled_by_a_part_that_is_called_like_their_lines) {
+  const Dataset studios = demo_set("studios");
+  Random random(1);
+  const Network plain(studios.example(), "dense 48, neighbours, dense 4, neighbours", random);
+  Network misleading(studios.example(), "shares: dense 48, neighbours, A: dense 4, neighbours",
+                     random);
+  misleading.set("shares.weight", plain["hidden.weight"]);
+  misleading.set("A.weight", plain["output.weight"]);
+  Worksheet one;
+  Worksheet other;
+  EXPECT_EQ(pass_through(one, misleading, studios).value(),
+            pass_through(other, plain, studios).value());
+}
+
 TEST(neighbours, take_a_directed_graph_one_way) {
   Dataset studios = demo_set("studios");
   const Dataset one_way = graph_of(studios, {{0, 1}, {1, 2}}, {.directed = true});
