@@ -20,6 +20,7 @@ constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
                                                               "class-missing",
                                                               "nodes-alone",
                                                               "piece-without-label",
+                                                              "edges-unused",
                                                               "constant-feature",
                                                               "features-differ",
                                                               "own-scaling",
@@ -320,6 +321,22 @@ std::vector<Remark> remarks_on(const Network& network) {
          .remedy = "leave the start of one of the two to chance, such as xavier or he"});
   }
   return remarks;
+}
+
+std::vector<Remark> remarks_on(const Network& network, const RowSet& rows) {
+  if (!rows.data().is_graph()) return {};
+  Worksheet sheet;
+  static_cast<void>(network.forward(sheet, write_given(sheet, rows.from(0, 1)).x));
+  const Line adjacency = sheet.find(adjacency_name).value();
+  for (const Line& line : sheet.lines()) {
+    const std::vector<Line> inputs = line.inputs();
+    if (std::ranges::find(inputs, adjacency) != inputs.end()) return {};
+  }
+  return {{.code = "edges-unused",
+           .text = "the data are a graph, and no part looks at its edges: each node is answered "
+                   "from its own features alone",
+           .remedy = "a part neighbours in front of a dense one",
+           .advice = {"net", "neighbours, " + network.blueprint()}}};
 }
 
 std::vector<Remark> remarks_on(const Worksheet& sheet) {

@@ -34,10 +34,11 @@ std::int64_t outputs_of(const std::string& blueprint) {
 
 Network build(const Lesson& lesson, const Dataset& data) {
   const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
+  const std::string in_front = data.is_graph()   ? "neighbours, "
+                               : data.is_table() ? ""
+                                                 : "flatten, ";
   const std::string blueprint =
-      !lesson.blueprint.empty()
-          ? lesson.blueprint
-          : fmt::format("{}dense {}", data.is_table() ? "" : "flatten, ", outputs);
+      lesson.blueprint.empty() ? fmt::format("{}dense {}", in_front, outputs) : lesson.blueprint;
   Network network(data.example(), blueprint, Random(lesson.seed).branch("start"), lesson.precision);
   label_outputs(network, data.has_classes());
   return network;

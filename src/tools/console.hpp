@@ -1,7 +1,7 @@
 #pragma once
 
 #include <ostream>
-
+#include <string>
 #include <string_view>
 
 #include "lattice/show/terminal.hpp"
@@ -22,6 +22,9 @@ struct Console {
   void print(std::string_view text) const { out << harmless(text, LineBreaks::kept); }
   void tell(std::string_view text) const { err << harmless(text, LineBreaks::kept); }
 };
+
+/// A word of a command as it would be typed: in quotes where a shell reads it its own way.
+[[nodiscard]] std::string typed(std::string_view word);
 
 /// What to try, with the setting it comes down to worded as a flag: `scale the features: --scale
 /// standard`.

@@ -220,13 +220,12 @@ const std::vector<Stop>& tour() {
   return stops;
 }
 
-/// As it would be typed: places in quotes, since shells read brackets their own way.
-std::string typed(const std::vector<std::string>& arguments) {
+/// As it would be typed.
+std::string as_typed(const std::vector<std::string>& arguments) {
   std::string text = "lattice";
   for (std::string argument : arguments) {
     if (argument.starts_with(in_folder)) argument.erase(0, in_folder.size());
-    const bool quoted = argument.find_first_of("[ ,") != std::string::npos;
-    text += quoted ? fmt::format(" '{}'", argument) : " " + argument;
+    text += " " + typed(argument);
   }
   return text;
 }
@@ -267,7 +266,7 @@ std::string section_of(const Stop& stop, std::size_t number, const std::string& 
   using page_files::for_html;
   std::string html = fmt::format(
       "<section>\n<h2>{}. {}</h2>\n<p>{}</p>\n<pre class=\"typed\">$ {}</pre>\n", number,
-      for_html(stop.title), for_html(stop.sentence), for_html(typed(stop.arguments)));
+      for_html(stop.title), for_html(stop.sentence), for_html(as_typed(stop.arguments)));
   const std::vector<std::string> files = files_of(stop);
   std::string links;
   for (const std::string& file : files) {
@@ -310,16 +309,16 @@ void write_tour(const std::filesystem::path& folder, bool as_json, Console& cons
     ++number;
     if (!as_json) {
       console.out << fmt::format("{:>3} of {}  {}\n", number, tour().size(), stop.title)
-                  << "           $ " << typed(stop.arguments) << "\n"
+                  << "           $ " << as_typed(stop.arguments) << "\n"
                   << std::flush;
     }
     const Answer answer = carry_out(stop, folder, as_json, console);
     if (answer.exit != Exit::done)
-      throw Error({.what = fmt::format("the tour stops at '{}'", typed(stop.arguments))});
+      throw Error({.what = fmt::format("the tour stops at '{}'", as_typed(stop.arguments))});
     if (as_json) {
       steps.push_back({{"title", stop.title},
                        {"sentence", stop.sentence},
-                       {"command", typed(stop.arguments)},
+                       {"command", as_typed(stop.arguments)},
                        {"files", files_of(stop)},
                        {"result", parse_json(answer.text)}});
     } else {

@@ -284,6 +284,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   add(remarks_on(prepared.split));
   if (!before) {
     add(remarks_on(prepared.network));
+    add(remarks_on(prepared.network, prepared.split.train));
     if (lesson.over_rows == OverRows::sum && asked.options.names("batch"))
       add(remarks_on(prepare(lesson_named(asked.options.subject)).training, prepared.training));
   }

@@ -149,6 +149,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   const TableReading& reading = prepared.reading;
   say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
   say(remarks_on(prepared.network), lesson, console);
+  say(remarks_on(prepared.network, prepared.split.train), lesson, console);
   if (!asked.json.empty()) worked.json = worked_json(worked.example, lesson);
   worked.top = settings_text(prepared.in_words(asked.options.digits));
   return worked;

@@ -224,6 +224,19 @@ TEST(remarks, tell_of_nodes_alone_and_of_pieces_without_a_label) {
   EXPECT_THAT(remarks_on(split(demo_set("studios"), {}, random)), IsEmpty());
 }
 
+TEST(remarks, tell_where_no_part_looks_at_the_edges) {
+  const Dataset studios = demo_set("studios");
+  const auto codes_of = [&](const Dataset& data, const std::string& blueprint) {
+    std::string codes;
+    for (const Remark& remark : remarks_on(Network(data.example(), blueprint, Random(1)), data))
+      codes += remark.code;
+    return codes;
+  };
+  EXPECT_EQ(codes_of(studios, "A: dense 4"), "edges-unused");
+  EXPECT_EQ(codes_of(studios, "dense 4, bypass (neighbours, dense 4)"), "");
+  EXPECT_EQ(codes_of(demo_set("glazes", 20, 1), "dense 4"), "");
+}
+
 TEST(studios, are_as_large_as_one_likes) {
   const Dataset many = demo_set("studios", 500, 3);
   EXPECT_EQ(many.rows(), 500);

@@ -119,6 +119,17 @@ TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
   EXPECT_THAT(lattice({"work", model, "--node", "Carla", "--node", "Ada"}).out, HasSubstr("total"));
 }
 
+TEST_F(GraphCommands, look_at_the_edges_where_nothing_else_is_said_and_tell_where_nothing_does) {
+  EXPECT_THAT(lattice({"plan", "studios"}).out, HasSubstr("neighbours"));
+  const Answer told = lattice({"train", "studios", "--epochs", "1"});
+  EXPECT_THAT(told.err + told.out, Not(HasSubstr("edges-unused")));
+  for (const std::vector<std::string>& command :
+       {std::vector<std::string>{"train", "studios", "--epochs", "1"}, {"work", "studios"}}) {
+    EXPECT_THAT(lattice(with(command, {"--net", "dense 4"})).err,
+                AllOf(HasSubstr("edges-unused"), HasSubstr("--net 'neighbours, dense 4'")));
+  }
+}
+
 TEST_F(GraphCommands, judge_resume_and_check_as_elsewhere) {
   train();
   const testing::Json judged = json_of(lattice({"assess", model, "--json"}));

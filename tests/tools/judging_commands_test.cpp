@@ -165,6 +165,15 @@ TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
               HasSubstr("no-validation"));
 }
 
+TEST(data, tells_what_to_type_as_a_shell_takes_it) {
+  const Folder folder;
+  const std::string table = folder.file("t.csv", "the potter's wall,kind\n1,a\n2,b\n3,a\n4,b\n");
+  EXPECT_THAT(lattice({"data", "--file", table, "--target", "the potters wall"}).err,
+              HasSubstr("--target 'the potter'\\''s wall'"));
+  EXPECT_THAT(lattice({"data", "--file", table, "--target", "kin"}).err,
+              HasSubstr("--target kind"));
+}
+
 TEST(data, lists_sets_and_looks_at_tables) {
   const Json sets = json_of(lattice({"data", "--json"}));
   EXPECT_EQ(sets["sets"].size(), 7U);

@@ -49,6 +49,10 @@ struct Remark {
 /// apart by the weights that go in, nor by those that go out.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network);
 
+/// About a network and the rows it is to learn from: `edges-unused`, they are nodes of a graph, and
+/// no part looks at its edges.
+[[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const RowSet& rows);
+
 /// About what is on a worksheet:
 /// - `softmax-twice`: a cross-entropy that takes scores gets what softmax or sigmoid made of them;
 /// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0;
