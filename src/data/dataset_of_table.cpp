@@ -179,8 +179,8 @@ void check_classes(const Dataset& data, const std::string& target) {
     throw SettingError(
         {.what = fmt::format("'{}' has too many classes to learn them", target),
          .where = data.name,
-         .expected =
-             fmt::format("at most {} classes in {} rows: two rows for each", rows / 2, rows),
+         .expected = fmt::format("at most {} in {} rows: two rows for each",
+                                 counted(rows / 2, Role::none, "class", "classes"), rows),
          .found = fmt::format("{} classes", data.class_count()),
          .remedy = "choose another target: this one seems to give each row a name of its own"});
   }

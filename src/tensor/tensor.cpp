@@ -156,7 +156,13 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
 bool operator==(const Tensor& a, const Tensor& b) {
   if (a.empty() || b.empty()) return a.empty() == b.empty();
   if (a.shape() != b.shape() || a.precision() != b.precision()) return false;
-  if (a.is_sparse() && b.is_sparse()) return entries_of(a) == entries_of(b);
+  if (a.is_sparse() && b.is_sparse()) {
+    std::vector<MatrixEntry> of_a = entries_of(a);
+    std::vector<MatrixEntry> of_b = entries_of(b);
+    for (std::vector<MatrixEntry>* const entries : {&of_a, &of_b})
+      std::erase_if(*entries, [](const MatrixEntry& entry) { return entry.number == 0.0; });
+    return of_a == of_b;
+  }
   return visit(a.precision(), [&]<class T>(T) {
     return a.data<T>() == b.data<T>() ||
            std::memcmp(a.data<T>(), b.data<T>(), static_cast<size_t>(a.count()) * sizeof(T)) == 0;

@@ -108,6 +108,11 @@ TEST(nodes, may_have_no_class_or_no_number_that_anybody_knows) {
   EXPECT_THAT(testing::said<FileError>(
                   [&] { static_cast<void>(read("who,guild,known\nAda,,no\nBo,,no\n", "guild")); }),
               HasSubstr("nothing is known of any node"));
+  EXPECT_THAT(
+      testing::said<SettingError>([&] {
+        static_cast<void>(read("who,guild,known\nA,hill,yes\nB,river,no\nC,,no\nD,,no\n", "guild"));
+      }),
+      HasSubstr("at most 1 class in 2 rows"));
 }
 
 TEST(nodes, are_read_with_their_names_and_what_is_known) {

@@ -140,6 +140,7 @@ TEST(page, holds_where_the_nodes_of_a_graph_lie) {
   EXPECT_EQ(first["counts"], 8);
   // The one whose truth nobody knows has the colour of no class.
   EXPECT_EQ(first["hollow"], 1);
+  EXPECT_EQ(first["legend"], "harbourhillmarketriverringed: in the losshollow: nobody knows");
   EXPECT_EQ(first["taken"], kept_along(*adjacency_of(graph), 1, 0).size());
   EXPECT_EQ(first["texts"][0], fmt::format("Ada {}", format_number(shares.at({0, 0}), 3)));
   EXPECT_EQ(first["texts"].size(), kept_along(shares, 1, 0).size());

@@ -317,6 +317,20 @@ TEST(spreadsheet, follows_an_edge_that_is_typed_in_where_there_was_none) {
   expect_ours(books[0], books[1], "an edge more");
 }
 
+TEST(spreadsheet, leaves_out_what_is_not_kept_of_a_large_graph) {
+  const Folder folder;
+  const auto formulas_of = [&](const std::string& nodes) {
+    const std::string path = folder.path() / (nodes + ".xlsx");
+    EXPECT_EQ(lattice({"work", "studios", "--rows", nodes, "--xlsx", path}).status, 0);
+    return json_of(run_program(
+        "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/texts_of_sheet.py", path}))["formulas"]
+        .size();
+  };
+  // All of A + I, of the shares and of the features of neighbours, or what is kept of them.
+  EXPECT_GT(formulas_of("100"), 30'000U);
+  EXPECT_LT(formulas_of("101"), 10'000U);
+}
+
 TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {
   if (!has_office()) GTEST_SKIP() << no_office;
   // The gradients are 1.4 and 1.0 long: both are shortened, or the first alone.

@@ -16,6 +16,7 @@ namespace {
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
+using ::testing::SizeIs;
 
 const std::vector<MatrixEntry> some_entries = {
     {1, 2, 0.5}, {0, 1, 2.0}, {1, 0, -1.0}, {1, 2, 0.25}};
@@ -57,6 +58,11 @@ TEST(sparse_matrix, is_a_value_like_any_other_tensor) {
   EXPECT_EQ(A.at({2, 2}), 0.0);
   EXPECT_EQ(A, sparse_matrix({3, 4}, entries_of(A)));
   EXPECT_NE(A, sparse_matrix({3, 4}, {{0, 1, 2.0}}));
+  // A 0 that is kept is a 0 like those that are not.
+  std::vector<MatrixEntry> with_zero = entries_of(A);
+  with_zero.push_back({2, 3, 0.0});
+  EXPECT_THAT(entries_of(sparse_matrix({3, 4}, with_zero)), SizeIs(4));
+  EXPECT_EQ(A, sparse_matrix({3, 4}, with_zero));
   EXPECT_EQ(A, tensor({3, 4}, A.numbers()));
   EXPECT_EQ((A * 2.0).at({1, 2}), 1.5);
   const Tensor single = A.in(Precision::single);
@@ -86,6 +92,17 @@ TEST(sparse_matrix, may_keep_nothing_and_be_written_out_by_several_threads_at_on
   for (std::thread& thread : threads)
     thread.join();
   EXPECT_THAT(seen, ElementsAre(0.75, 0.75, 0.75, 0.75));
+}
+
+TEST(sparse_matrix, is_multiplied_by_another_as_if_both_were_written_out) {
+  const Tensor A = sparse_matrix({3, 3}, {{0, 1, 2.0}, {1, 0, -1.0}, {2, 2, 0.5}});
+  const Tensor other_order = sparse_matrix({3, 3}, {{0, 2, 3.0}, {1, 0, 5.0}, {2, 1, 7.0}});
+  const Tensor diagonal = sparse_matrix({3, 3}, {{0, 0, 3.0}, {1, 1, 5.0}, {2, 2, 7.0}});
+  for (const Tensor& right : {other_order, diagonal}) {
+    EXPECT_EQ(matmul(A, right).numbers(),
+              matmul(tensor({3, 3}, A.numbers()), tensor({3, 3}, right.numbers())).numbers());
+  }
+  EXPECT_TRUE(matmul(A, diagonal).is_sparse());
 }
 
 TEST(sparse_matrix, tells_whether_it_is_the_same_both_ways) {

@@ -38,7 +38,7 @@ function drawGraph(spot) {
     if (counts) drawing.append(svg("circle", {class: "counts", cx: x(other), cy: y(other), r: 8}));
     const asked = other === node ? " asked" : "";
     const dot = svg("circle", {class: `node${asked}`, cx: x(other), cy: y(other), r: asked ? 7 : 4.5});
-    if (!data.graph.without_truth.includes(other)) dot.style.fill = data.colours[of % data.colours.length];
+    if (!data.graph.without_truth.includes(other)) dot.style.fill = colourOf(of);
     dot.append(svg("title", {}, calledAt("node", other) || `node ${other}`));
     drawing.append(dot);
   }
@@ -48,5 +48,7 @@ function drawGraph(spot) {
     drawing.append(svg("text", {x: x(other), y: y(other) - 11, "text-anchor": "middle"},
                        `${calledAt("node", other) || other}${share}`));
   }
-  return [make("div", {class: "graph"}, drawing)];
+  const words = ["ringed: in the loss", ...(data.graph.without_truth.length ? ["hollow: nobody knows"] : [])];
+  const legend = legendOf(data.names.class, ...words.map(word => make("span", {}, word)));
+  return [make("div", {class: "graph"}, drawing, make("p", {class: "legend"}, ...legend))];
 }

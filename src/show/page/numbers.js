@@ -88,6 +88,19 @@ function make(tag, attributes = {}, ...content) {
   return element;
 }
 
+/** The colour of a class, everywhere the same. */
+const colourOf = number => data.colours[number % data.colours.length];
+
+/** Classes beside their colours, and words behind them. */
+function legendOf(classes, ...words) {
+  const names = classes.map((name, at) => {
+    const mark = make("i");
+    mark.style.background = colourOf(at);
+    return make("span", {}, mark, name);
+  });
+  return [...names, ...words];
+}
+
 function say(text) {
   document.getElementById("said").textContent = text;
 }

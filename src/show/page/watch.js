@@ -1,6 +1,5 @@
 /* Draws what the server tells of a run while it goes on. Every watcher is told everything again
    when it comes back, so that nothing is lost. */
-const {colours} = data;
 const run = {epochs: [], steps: [], rate_changes: []};
 let lesson = data;
 
@@ -86,7 +85,7 @@ function drawRegions(moment) {
   pen.globalAlpha = 0.35;
   moment.regions.forEach((line, row) => {
     line.forEach((answer, column) => {
-      pen.fillStyle = colours[answer % colours.length];
+      pen.fillStyle = colourOf(answer);
       const [left, right] = [Math.round(column * wide), Math.round((column + 1) * wide)];
       const [top, bottom] = [Math.round((size - row - 1) * high), Math.round((size - row) * high)];
       pen.fillRect(left, top, right - left, bottom - top);
@@ -95,22 +94,12 @@ function drawRegions(moment) {
   pen.globalAlpha = 1;
   const {low, high: ends, points} = lesson.plane;
   for (const [x, y, truth] of points) {
-    pen.fillStyle = colours[truth % colours.length];
+    pen.fillStyle = colourOf(truth);
     const across = (x - low[0]) / (ends[0] - low[0]) * canvas.width;
     const up = canvas.height - (y - low[1]) / (ends[1] - low[1]) * canvas.height;
     pen.fillRect(across - 1.5, up - 1.5, 3, 3);
   }
-  box.querySelector(".legend").replaceChildren(...legendOf(`across ${lesson.features[0]}, up ${lesson.features[1]}`));
-}
-
-/** The classes beside their colours. */
-function legendOf(...words) {
-  const names = lesson.classes.map((name, at) => {
-    const mark = make("i");
-    mark.style.background = colours[at % colours.length];
-    return make("span", {}, mark, name);
-  });
-  return [...names, ...words];
+  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `across ${lesson.features[0]}, up ${lesson.features[1]}`));
 }
 
 /** The nodes of a graph in the colour of what is true of them, with a dot where the answer is another. */
@@ -152,11 +141,11 @@ function drawNodes({title, places, answers}, epoch) {
   const small = places.length > 100;
   for (const node of places.keys()) {
     const of = withoutTruth.includes(node) ? undefined : truth ? truth[node] : 0;
-    dot(node, small ? 3 : 6, of === undefined ? style.getPropertyValue("--pencil") : colours[of % colours.length]);
+    dot(node, small ? 3 : 6, of === undefined ? style.getPropertyValue("--pencil") : colourOf(of));
     if (of === undefined) dot(node, small ? 2 : 4.5, style.getPropertyValue("--sheet"));
     if (answers && answers[node] !== of) {
       dot(node, small ? 2 : 4, style.getPropertyValue("--sheet"));
-      dot(node, small ? 1.2 : 2.6, colours[answers[node] % colours.length]);
+      dot(node, small ? 1.2 : 2.6, colourOf(answers[node]));
     }
   }
   pen.strokeStyle = style.getPropertyValue("--ink");
@@ -167,7 +156,7 @@ function drawNodes({title, places, answers}, epoch) {
     pen.stroke();
   }
   canvas.setAttribute("aria-label", names.join(", "));
-  box.querySelector(".legend").replaceChildren(...legendOf(`ringed: known; inside: another answer${withoutTruth.length ? "; hollow: nobody knows" : ""}`));
+  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `ringed: known; inside: another answer${withoutTruth.length ? "; hollow: nobody knows" : ""}`));
 }
 
 const events = new EventSource("events");
