@@ -81,7 +81,8 @@ struct SplitRows {
 [[nodiscard]] SplitRows split_rows(const Tensor& classes, const SplitSettings& settings,
                                    Random& random);
 
-/// The same of a dataset, in which a few rows alone may be known. Rows without truth are in no part.
+/// The same of a dataset, in which a few rows alone may be known. Rows without truth are in no
+/// part.
 /// @throws as the others do; SettingError for a share to learn from where rows are known, for
 ///         `known` below 1 or without classes, or for a class that has fewer rows.
 [[nodiscard]] SplitRows split_rows(const Dataset& data, const SplitSettings& settings,

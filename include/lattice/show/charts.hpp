@@ -104,8 +104,8 @@ struct NodesSetting {
 };
 
 /// The nodes of a graph in the colour and the mark of what is true of them, their edges faintly; a
-/// node that is answered otherwise has a dot of that colour, those whose truth is known have a ring,
-/// and those of which nobody knows it are hollow.
+/// node that is answered otherwise has a dot of that colour, those whose truth is known have a
+/// ring, and those of which nobody knows it are hollow.
 /// @throws ShapeError for a dataset that is no graph, or for other places than it has nodes.
 [[nodiscard]] Chart nodes_chart(const std::string& title, const Dataset& graph,
                                 const std::vector<NodesMoment>& moments,
