@@ -92,8 +92,13 @@ std::vector<Edge> edges_from(const Table& table, std::span<const std::string> na
          .found = fmt::format("{} columns", table.header.size())});
   }
   const NodesCalled nodes(names, count);
-  const bool has_header =
-      !nodes.find(end_in(table, 0, 0)) && !nodes.find(end_in(table, 0, 1)) && table.rows.size() > 1;
+  const bool has_header = !nodes.find(end_in(table, 0, 0)) && !nodes.find(end_in(table, 0, 1));
+  if (has_header && table.rows.size() == 1) {
+    throw FileError({.what = fmt::format("no edge is listed in {}", table.name),
+                     .where = table.place(0),
+                     .expected = nodes.expected() + ", and another, in a row",
+                     .found = fmt::format("{}", fmt::join(table.rows[0], ", "))});
+  }
   std::vector<Edge> edges;
   edges.reserve(table.rows.size());
   for (std::size_t row = has_header ? 1 : 0; row < table.rows.size(); ++row) {

@@ -118,6 +118,8 @@ TableReading read_graph(const Lesson& lesson, const Table& table, ColumnChoice c
   if (lesson.names != "numbers")
     columns.names = lesson.names.empty() ? table.header.front() : lesson.names;
   TableReading reading = dataset_from(table, columns);
+  // Names are looked at before edges are told by them.
+  reading.data = graph_of(reading.data, {});
   const std::vector<Edge> edges =
       read_edges(lesson.edges, reading.data.row_names, reading.data.rows(), lesson.csv.separator);
   reading.data = graph_of(reading.data, edges, {.directed = lesson.directed});

@@ -66,6 +66,12 @@ TEST(edges, to_a_node_that_is_not_there_are_refused_with_the_nearest_name) {
   EXPECT_THROW(edges_in("# nothing\n"), FileError);
 }
 
+TEST(edges, are_more_than_a_header) {
+  EXPECT_THAT(testing::said<FileError>(
+                  [&] { static_cast<void>(parse_edges("from,to\n", "e.csv", potters, 4)); }),
+              AllOf(HasSubstr("no edge is listed in e.csv"), HasSubstr("from, to")));
+}
+
 TEST(edges, are_read_by_the_hundred_thousand) {
   std::string text;
   for (int edge = 0; edge < 100'000; ++edge)

@@ -163,6 +163,12 @@ TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
               AllOf(HasSubstr("1 edge of a node to itself left out"),
                     HasSubstr("1 edge listed again, and counted once")));
   EXPECT_THAT(trouble("Ada,Bo\n", {}), HasSubstr("nodes-alone"));
+  const std::string twice =
+      folder.file("twice.csv", "name,guild\nAda,hill\nAda,river\nBo,hill\nCy,river\n");
+  EXPECT_THAT(lattice({"data", "--file", twice, "--target", "guild", "--edges",
+                       folder.file("e.csv", "Ada,Zed\n")})
+                  .err,
+              HasSubstr("two nodes are called 'Ada'"));
   EXPECT_THAT(trouble("Ada,Bo\nCy,Dot\n", {"--train", "0.5"}),
               HasSubstr("what is learnt from is what is known"));
   EXPECT_THAT(lattice({"train", "studios", "--batch", "20"}).err,
