@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "files/file.hpp"
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
 #include "show/blanks.hpp"
 #include "show/overheard.hpp"
@@ -68,17 +69,20 @@ class Book {
     std::int64_t cells = 0;
     for (const Work& work : works_) {
       for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
-        if (work.tables.is_calculated(at)) cells += work.tables[at].numbers.count();
+        const Tensor& numbers = work.tables[at].numbers;
+        if (!work.tables.is_calculated(at)) continue;
+        cells += is_written_out(numbers) ? numbers.count() : kept_count(numbers);
       }
     }
     if (cells <= most_formula_cells) return;
+    const bool is_graph = works_.front().step->work.batch().is_graph;
     throw SettingError(
         {.what = "the spreadsheet would have too many formulas to be opened with ease",
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),
          .found = fmt::format("{} in {} steps", cells, works_.size()),
          .remedy = works_.size() > 1 ? "leave out steps, or work fewer rows"
                                      : "a smaller network, or fewer rows",
-         .advice = {"batch", "4"}});
+         .advice = is_graph ? Advice{"rows", "100"} : Advice{"batch", "4"}});
   }
 
   static void check_width(const WorkTable& table, const CellBlock& block) {

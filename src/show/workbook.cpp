@@ -53,6 +53,10 @@ std::string heading_of(const Work& work, const WorkTable& table) {
 
 }  // namespace
 
+bool is_written_out(const Tensor& numbers) {
+  return !numbers.is_sparse() || numbers.count() <= most_written_out;
+}
+
 Seat Work::place_in_block(Spot spot) const {
   const CellBlock& block = blocks[spot.table];
   const Seat& corner = corners[spot.table];
@@ -208,8 +212,8 @@ void Workbook::write(const Seat& place, std::string_view text, lxw_format* look)
 void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
   const Tensor& numbers = work.tables[spot.table].numbers;
   const double number = numbers.at_offset(spot.offset);
+  if (number == 0.0 && !is_written_out(numbers)) return;
   const bool is_sparse = numbers.is_sparse();
-  if (is_sparse && number == 0.0 && numbers.shape().count() > most_written_out) return;
   const std::size_t form = work.forms[spot.table];
   const std::string formula = formula_of(work, spot, place.sheet);
   if (formula.empty()) {

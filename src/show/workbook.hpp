@@ -34,6 +34,9 @@ struct Sheet {
 /// ones these cells stay empty, and formulas leave them out.
 inline constexpr std::int64_t most_written_out = 10'000;
 
+/// True for numbers that stand in the book with those that are not kept.
+[[nodiscard]] bool is_written_out(const Tensor& numbers);
+
 /// Where the tables of one worked sheet stand.
 struct Work {
   explicit Work(const WorkedStep& step_) : step(&step_), tables(step_.work, most_written_out) {}

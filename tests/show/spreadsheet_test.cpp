@@ -329,6 +329,11 @@ TEST(spreadsheet, leaves_out_what_is_not_kept_of_a_large_graph) {
   // All of A + I, of the shares and of the features of neighbours, or what is kept of them.
   EXPECT_GT(formulas_of("100"), 30'000U);
   EXPECT_LT(formulas_of("101"), 10'000U);
+  EXPECT_LT(formulas_of("400"), 40'000U);
+  EXPECT_THAT(lattice({"work", "studios", "--rows", "2000", "--net",
+                       "neighbours, dense 40, tanh, dense 4", "--xlsx", folder.path() / "m.xlsx"})
+                  .err,
+              HasSubstr("fewer rows: --rows 100"));
 }
 
 TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {
