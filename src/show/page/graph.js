@@ -32,8 +32,9 @@ function drawGraph(spot) {
   for (const to of nodes) for (const from of nodes) if (from < to && (isJoined(to, from) || isJoined(from, to))) edge(to, from, "edge");
   for (const giver of givers) edge(node, giver, "taken");
   const truth = tableCalled("y");
+  const hasClasses = truth >= 0 && data.names.class.length > 0;
   for (const other of nodes) {
-    const of = truth < 0 ? 0 : numberAt({table: truth, place: other});
+    const of = hasClasses ? numberAt({table: truth, place: other}) : 0;
     const counts = minibatch().counting.includes(other);
     if (counts) drawing.append(svg("circle", {class: "counts", cx: x(other), cy: y(other), r: 8}));
     const asked = other === node ? " asked" : "";
