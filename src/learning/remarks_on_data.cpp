@@ -1,0 +1,180 @@
+#include "lattice/learning/remarks.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "lattice/data/graph.hpp"
+#include "lattice/data/summary.hpp"
+#include "lattice/text/numbers.hpp"
+
+namespace lattice {
+namespace {
+
+/// Features whose sizes differ by this factor are learnt at very different speeds.
+constexpr double very_different = 30.0;
+
+/// True when rows of one class stand together: about as many borders as there must be.
+bool is_sorted_by_class(const RowSet& rows) {
+  const Tensor& classes = rows.data().classes;
+  std::int64_t borders = 0;
+  for (std::size_t at = 1; at < rows.rows().size(); ++at) {
+    const bool differ =
+        classes.at_offset(rows.rows()[at]) != classes.at_offset(rows.rows()[at - 1]);
+    borders += differ ? 1 : 0;
+  }
+  const std::int64_t count = rows.data().class_count();
+  return rows.count() > 2 * count && borders < count;
+}
+
+void add_missing_classes(const Split& split, std::vector<Remark>& remarks) {
+  const std::vector<std::int64_t> learnt = split.train.class_sizes();
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (!split.has(part)) continue;
+    const std::vector<std::int64_t> sizes = split[part].class_sizes();
+    for (std::size_t of = 0; of < sizes.size(); ++of) {
+      const std::string name = split.data().class_name(static_cast<std::int64_t>(of));
+      if (learnt[of] == 0 && sizes[of] > 0) {
+        remarks.push_back(
+            {.code = "class-missing",
+             .text = fmt::format("the class '{}' is in the {} part ({} rows) but not in the train "
+                                 "part: it cannot be learnt",
+                                 name, word(part), sizes[of]),
+             .remedy = "stratified parts, more rows, or shuffled ones"});
+      } else if (learnt[of] > 0 && sizes[of] == 0) {
+        remarks.push_back({.code = "class-missing",
+                           .text = fmt::format("the {} part has no row of the class '{}': its "
+                                               "figures say nothing about it",
+                                               word(part), name),
+                           .remedy = "stratified parts, or a larger one"});
+      }
+    }
+  }
+}
+
+void add_remarks_on_features(const RowSet& train, std::vector<Remark>& remarks) {
+  if (!train.data().is_table()) return;
+  std::vector<NumberSummary> features = summarise(train).features;
+  std::erase_if(features, [&](const NumberSummary& feature) {
+    if (feature.low < feature.high) return false;
+    remarks.push_back({.code = "constant-feature",
+                       .text = fmt::format("the feature '{}' is {} in every row to learn from: it "
+                                           "tells nothing apart",
+                                           feature.name, format_number(feature.low)),
+                       .remedy = "leave it out of the features"});
+    return true;
+  });
+  if (!train.data().preparation.empty() || features.size() < 2) return;
+  const auto [small, large] = std::ranges::minmax(features, {}, &NumberSummary::size);
+  if (large.size() < very_different * small.size()) return;
+  remarks.push_back(
+      {.code = "features-differ",
+       .text = fmt::format("'{}' is about {}, '{}' about {}: {} times as large. Weights of the one "
+                           "learn at a rate that is far too high or too low for the other",
+                           large.name, format_number(large.size(), 3), small.name,
+                           format_number(small.size(), 3),
+                           format_number(large.size() / small.size(), 2)),
+       .remedy = "scale the features",
+       .advice = {"scale", "standard"}});
+}
+
+/// The names of the first few nodes of some.
+std::string some_of(const Dataset& graph, const std::vector<std::int64_t>& nodes) {
+  constexpr std::size_t most = 5;
+  std::vector<std::string> names;
+  for (std::size_t at = 0; at < std::min(nodes.size(), most); ++at)
+    names.push_back(graph.row_name(nodes[at]));
+  return fmt::format("{}{}", fmt::join(names, ", "), nodes.size() > most ? " …" : "");
+}
+
+void add_remarks_on_graph(const Split& split, std::vector<Remark>& remarks) {
+  // What is known is what is learnt from, however the parts were dealt out.
+  Dataset graph = split.data();
+  graph.known = split.train.rows();
+  std::ranges::sort(graph.known);
+  const GraphFacts facts = facts_of(graph);
+  if (const auto count = std::ssize(facts.alone); count > 0) {
+    remarks.push_back(
+        {.code = "nodes-alone",
+         .text = fmt::format("{} without an edge ({}): what is said of {} comes from nobody else",
+                             counted(count, Role::node, "node", "nodes"),
+                             some_of(graph, facts.alone), count == 1 ? "it" : "them"),
+         .remedy = "an edge, or features of their own that tell something"});
+  }
+  if (const auto count = std::ssize(facts.without_known); count > 0) {
+    remarks.push_back(
+        {.code = "piece-without-label",
+         .text = fmt::format("{} of the graph in which nobody's label is known (that of {}): no "
+                             "edge leads from a label to them",
+                             counted(count, Role::none, "piece", "pieces"),
+                             some_of(graph, facts.without_known)),
+         .remedy = "a known label in each piece, or an edge from one to another"});
+  }
+}
+
+}  // namespace
+
+std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
+                               std::string_view table) {
+  if (commas.empty()) return {};
+  std::vector<std::string> columns;
+  columns.reserve(commas.size());
+  for (const Table::DecimalCommas& each : commas)
+    columns.push_back(each.column);
+  const std::string& written = commas.front().as_written;
+  std::string number = written;
+  std::ranges::replace(number, ',', '.');
+  return {{.code = "decimal-commas",
+           .text = fmt::format("{}: commas are taken for decimal points in {}: {} is {}", table,
+                               fmt::join(columns, ", "), written, number),
+           .remedy = "where they stand between thousands instead, take them out"}};
+}
+
+std::vector<Remark> remarks_on(const Split& split) {
+  std::vector<Remark> remarks;
+  if (split.data().has_classes()) {
+    const bool in_order = std::ranges::is_sorted(split.train.rows());
+    if (in_order && is_sorted_by_class(split.train)) {
+      remarks.push_back({.code = "sorted-rows",
+                         .text = "the rows come sorted by class and were split in that order, so "
+                                 "that the parts hold different classes",
+                         .remedy = "shuffle before splitting",
+                         .advice = {"shuffled", "true"}});
+    }
+    add_missing_classes(split, remarks);
+  }
+  if (split.data().is_graph()) add_remarks_on_graph(split, remarks);
+  add_remarks_on_features(split.train, remarks);
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (!split.has(part)) continue;
+    if (split[part].data().preparation == split.data().preparation) continue;
+    remarks.push_back(
+        {.code = "own-scaling",
+         .text = fmt::format("the {} part was not scaled with the factors of the train part, so "
+                             "that the same number means another thing in it",
+                             word(part)),
+         .remedy = "fit the factors on the train part, and scale every part with them"});
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on_choosing(const Split& split) {
+  if (split.has(DataPart::validation)) return {};
+  const Remark none = {.code = "no-validation",
+                       .text =
+                           "there is no validation part: settings are compared by the rows that "
+                           "were learnt from",
+                       .remedy = "keep a part of the rows for validation",
+                       .advice = {"validation", "0.2"}};
+  if (!split.has(DataPart::test)) return {none};
+  return {
+      none,
+      {.code = "chosen-by-test",
+       .text = "there is a test part and no validation part: whoever chooses by the test part has "
+               "learnt from it, and its figures are no last judgement any more",
+       .remedy = "choose by a validation part, and look at the test part once",
+       .advice = {"validation", "0.2"}}};
+}
+
+}  // namespace lattice

@@ -1,0 +1,159 @@
+#include "lattice/learning/remarks.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "lattice/data/graph.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/explain.hpp"
+
+namespace lattice {
+namespace {
+
+/// True when all places along an axis of a matrix hold the same numbers, as far as place `count`.
+bool are_alike(const Tensor& matrix, int axis, std::int64_t count) {
+  const std::int64_t others = matrix.shape()[1 - axis];
+  for (std::int64_t place = 1; place < count; ++place) {
+    for (std::int64_t other = 0; other < others; ++other) {
+      const auto number = [&](std::int64_t of) {
+        return matrix.at(axis == 0 ? Index{of, other} : Index{other, of});
+      };
+      if (number(place) != number(0)) return false;
+    }
+  }
+  return true;
+}
+
+/// How many units a part has; 0 for one without.
+std::int64_t units_of(const Network& network, std::size_t part) {
+  return network.parts()[part].nature().units.value_or(0);
+}
+
+/// True when nothing tells the units of a part apart: neither what goes in nor what goes out,
+/// through parts that do the same to each.
+bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
+  const std::vector<Plan::Row>& rows = network.plan().rows;
+  const auto weight = [&](std::size_t at) -> const Tensor& {
+    return network[rows[at].needs[0].name];
+  };
+  if (!are_alike(weight(part), 1, units)) return false;
+  if (rows[part].needs.size() > 1) {
+    const std::vector<double> biases = network[rows[part].needs[1].name].numbers();
+    if (std::ranges::adjacent_find(biases, std::not_equal_to()) != biases.end()) return false;
+  }
+  for (std::size_t next = part + 1; next < rows.size(); ++next) {
+    if (units_of(network, next) > 0) return are_alike(weight(next), 0, units);
+    if (!network.parts()[next].nature().treats_all_alike) return false;
+  }
+  return false;
+}
+
+/// What a line adds to each number of another, where its precision rounds that to 0; else 0.
+double lost_patch(const Line& line) {
+  const bool adds = line.kind() == Line::Kind::calculated && line.inputs().size() == 1;
+  if (!adds) return 0.0;
+  const Formula formula = explain(line, Index::zeros(line.shape().rank())).formula;
+  if (formula.kind() != Formula::Kind::sum) return 0.0;
+  for (const Formula& part : formula.parts()) {
+    if (part.kind() != Formula::Kind::number) continue;
+    const double number = part.evaluate();
+    if (number != 0.0 && part.evaluate(line.value().precision()) == 0.0) return number;
+  }
+  return 0.0;
+}
+
+/// True for a line in which a column [n × 1] met a list [n], the wrong way round for both.
+bool is_square_of_lists(const Line& line, const std::vector<Line>& inputs) {
+  if (inputs.size() != 2 || line.shape().rank() != 2) return false;
+  const auto is_column_and_list = [&](const Shape& column, const Shape& list) {
+    return column.rank() == 2 && column[1] == 1 && list.rank() == 1 && list[0] == column[0] &&
+           list[0] > 1 && line.shape()[0] == list[0] && line.shape()[1] == list[0];
+  };
+  return is_column_and_list(inputs[0].shape(), inputs[1].shape()) ||
+         is_column_and_list(inputs[1].shape(), inputs[0].shape());
+}
+
+}  // namespace
+
+std::vector<Remark> remarks_on(const Network& network) {
+  std::vector<Remark> remarks;
+  const std::vector<Plan::Row>& rows = network.plan().rows;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    const std::int64_t units = units_of(network, at);
+    if (units < 2 || !start_alike(network, at, units)) continue;
+    remarks.push_back(
+        {.code = "zero-start",
+         .text = fmt::format("the {} units of {} start alike, in the weights that go in and in "
+                             "those that go out: all get the same gradients, and stay alike for "
+                             "ever",
+                             units, rows[at].name),
+         .remedy = "leave the start of one of the two to chance, such as xavier or he"});
+  }
+  return remarks;
+}
+
+std::vector<Remark> remarks_on(const Network& network, const RowSet& rows) {
+  if (!rows.data().is_graph()) return {};
+  Worksheet sheet;
+  static_cast<void>(network.forward(sheet, write_given(sheet, rows.from(0, 1)).x));
+  const Line adjacency = sheet.find(adjacency_name).value();
+  for (const Line& line : sheet.lines()) {
+    const std::vector<Line> inputs = line.inputs();
+    if (std::ranges::find(inputs, adjacency) != inputs.end()) return {};
+  }
+  return {{.code = "edges-unused",
+           .text = "the data are a graph, and no part looks at its edges: each node is answered "
+                   "from its own features alone",
+           .remedy = "a part neighbours in front of a dense one",
+           .advice = {"net", "neighbours, " + network.blueprint()}}};
+}
+
+std::vector<Remark> remarks_on(const Worksheet& sheet) {
+  std::vector<Remark> remarks;
+  for (const Line& line : sheet.lines()) {
+    const std::vector<Line> inputs = line.inputs();
+    if (inputs.empty()) continue;
+    if (const double patch = line.nature().has_no_value_at_zero ? lost_patch(inputs[0]) : 0.0;
+        patch != 0.0) {
+      remarks.push_back(
+          {.code = "patch-lost",
+           .text = fmt::format(
+               "line {} adds {} in front of a log, but {} precision has no number so "
+               "near to 0: it adds nothing, and the log meets 0 as before",
+               inputs[0].number(), format_number(patch), word(inputs[0].value().precision())),
+           .remedy = "a larger number, such as 1e-12, or a loss that takes scores",
+           .advice = {"patch", "1e-12"}});
+    }
+    if (is_square_of_lists(line, inputs)) {
+      remarks.push_back(
+          {.code = "square",
+           .text = fmt::format(
+               "line {}, {}, meets {} {} with {} {}: both are stretched to {}, every "
+               "row of the one against every row of the other",
+               line.number(), line.operation(), inputs[0].name(), to_string(inputs[0].shape()),
+               inputs[1].name(), to_string(inputs[1].shape()), to_string(line.shape())),
+           .remedy = "give both the same shape: reshape(…) the list to a column"});
+    }
+    if (!inputs[0].nature().makes_probabilities) continue;
+    if (line.nature().takes_scores) {
+      remarks.push_back(
+          {.code = "softmax-twice",
+           .text = fmt::format("{} (line {}) takes scores, but gets {}, which {} has been through "
+                               "already",
+                               line.operation(), line.number(), inputs[0].name(),
+                               inputs[0].operation()),
+           .remedy = "give it the scores in front of that"});
+    } else if (line.nature().has_no_value_at_zero) {
+      remarks.push_back(
+          {.code = "careless-log",
+           .text = fmt::format("line {} takes the log of {}, which is rounded to 0 for "
+                               "large scores: the log is then −∞",
+                               line.number(), inputs[0].operation()),
+           .remedy = "log-softmax, or a loss that takes scores"});
+    }
+  }
+  return remarks;
+}
+
+}  // namespace lattice
