@@ -55,6 +55,7 @@ inline constexpr std::array<Colour, 8> series = {{{11, 122, 117},
 /// All of them as a page writes them.
 [[nodiscard]] inline std::vector<std::string> series_texts() {
   std::vector<std::string> texts;
+  texts.reserve(series.size());
   for (const Colour& colour : series)
     texts.push_back(text(colour));
   return texts;
