@@ -76,14 +76,14 @@ SheetLook::SheetLook(lxw_workbook* book)
                         })),
       right(format_with(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
       wrong(format_with(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
-  const auto set = [book](const std::string& form, lxw_format*& calculated, lxw_format*& given) {
+  const auto set = [book](const std::string& form, lxw_format*& plain, lxw_format*& bold) {
     const auto number = [&form](lxw_format* f) {
       format_set_num_format(f, form.c_str());
       format_set_bottom(f, LXW_BORDER_HAIR);
       format_set_bottom_color(f, ruled_line);
     };
-    calculated = format_with(book, number);
-    given = format_with(book, [&](lxw_format* f) {
+    plain = format_with(book, number);
+    bold = format_with(book, [&](lxw_format* f) {
       number(f);
       format_set_bold(f);
     });
