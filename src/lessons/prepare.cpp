@@ -341,6 +341,9 @@ std::vector<std::string> Prepared::in_words(int digits) const {
   for (const DataPart part : all_data_parts) {
     if (split.has(part)) rows.push_back(fmt::format("{} {}", split[part].count(), word(part)));
   }
+  const std::string targets = fmt::format("{}", fmt::join(data().all_target_names(), ", "));
+  if (const auto without = std::ssize(data().without_truth); without > 0)
+    rows.push_back(fmt::format("{} without {}", without, targets));
   std::vector<std::string> rule;
   for (const auto& [name, number] : training.rule.settings()) {
     if (name == "rate" || lesson.rule_settings.contains(name))
@@ -352,8 +355,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
                                    ? fmt::format("{} features", data().feature_names.size())
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
-      fmt::format("{}: {} from {}", data().name, fmt::join(data().all_target_names(), ", "),
-                  features),
+      fmt::format("{}: {} from {}", data().name, targets, features),
       fmt::format("{}: {}", data().is_graph() ? "nodes" : "rows", fmt::join(rows, ", ")),
       network.blueprint(),
       word(loss),

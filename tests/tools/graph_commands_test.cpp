@@ -72,6 +72,8 @@ TEST_F(GraphCommands, learn_beside_nodes_whose_class_nobody_knows_and_ask_them) 
                                         "--epochs", "200", "--rule", "adam",
                                         "--rate",   "0.1", "--save", model,
                                         "--json"};
+  EXPECT_THAT(lattice(with(with({"work"}, graph), {"--known", "1"})).out,
+              HasSubstr("nodes: 2 train, 2 test, 2 without guild"));
   const Answer run = lattice(with(with({"train"}, graph), how));
   EXPECT_THAT(run.err, HasSubstr("2 nodes without guild"));
   EXPECT_EQ(json_of(run)["parts"]["test"]["rows"], 2);
