@@ -118,6 +118,22 @@ Chain explain_further(Explanation explanation, const Worksheet& sheet, const Rev
   return Follower(sheet, sweep, notation).follow(std::move(explanation), depth);
 }
 
+namespace {
+
+/// Where the first of several positions ends: at a comma behind its quotes, if it begins with one.
+std::size_t end_of_position(std::string_view positions) {
+  const std::size_t begin = positions.find_first_not_of(' ');
+  const bool is_quoted = begin != std::string_view::npos && positions[begin] == '"';
+  const std::size_t closing = is_quoted ? positions.find('"', begin + 1) : std::string_view::npos;
+  return positions.find(',', closing == std::string_view::npos ? 0 : closing);
+}
+
+bool is_in_quotes(std::string_view word) {
+  return word.size() >= 2 && word.front() == '"' && word.back() == '"';
+}
+
+}  // namespace
+
 Place parse_place(std::string_view text) {
   const auto refuse = [&] {
     return NameError({.what = fmt::format("'{}' does not say which number is meant", text),
@@ -135,9 +151,9 @@ Place parse_place(std::string_view text) {
   std::vector<std::string> words;
   std::string_view rest = text.substr(bracket + 1, text.size() - bracket - 2);
   for (;;) {
-    const std::size_t comma = rest.find(',');
+    const std::size_t comma = end_of_position(rest);
     words.emplace_back(trimmed(rest.substr(0, comma)));
-    if (words.back().empty()) throw refuse();
+    if (words.back().empty() || words.back() == "\"\"") throw refuse();
     if (comma == std::string_view::npos) break;
     rest.remove_prefix(comma + 1);
   }
@@ -157,10 +173,11 @@ Place parse_place(std::string_view text) {
 
 namespace {
 
-/// The position on an axis that a word means.
-std::int64_t position_called(const std::string& word, const Line& line, int axis,
+/// The position on an axis that a word means: its number, or its name, which may be in quotes.
+std::int64_t position_called(const std::string& written, const Line& line, int axis,
                              const AxisNames& names) {
-  if (const std::optional<std::int64_t> number = parse_whole_number(word)) return *number;
+  if (const std::optional<std::int64_t> number = parse_whole_number(written)) return *number;
+  const std::string word = is_in_quotes(written) ? written.substr(1, written.size() - 2) : written;
   const Role role = line.shape().role(axis);
   std::vector<std::string> called;
   for (std::int64_t at = 0; at < line.shape()[axis]; ++at) {

@@ -112,6 +112,14 @@ TEST(place, may_be_told_by_the_names_of_its_axes) {
       ::testing::AllOf(::testing::HasSubstr("no place on axis 1 of shares is called 'rivr'"),
                        ::testing::HasSubstr("did you mean river?")));
   EXPECT_THROW(static_cast<void>(at("shares[99999999999999999999,0]")), NameError);
+  // In quotes there is always a name: one that is a number, or has a comma.
+  const AxisNames odd{.classes = {"a \"b", "1, 2", "0"}, .nodes = {"7", "0"}};
+  const auto among = [&](const char* text) { return index_on(shares, parse_place(text), odd); };
+  EXPECT_EQ(among("shares[\"7\",\"1, 2\"]"), (Index{0, 1}));
+  EXPECT_EQ(among("shares[ \"0\" , \"0\" ]"), (Index{1, 2}));
+  EXPECT_EQ(among("shares[0,a \"b]"), (Index{0, 0}));
+  for (const char* text : {"shares[\"7,0]", "shares[\"\",0]", "shares[7,0]x"})
+    EXPECT_THROW(static_cast<void>(among(text)), NameError) << text;
   EXPECT_THROW(static_cast<void>(index_on(shares, parse_place("shares[Bo,0]"))), NameError);
   EXPECT_THROW(static_cast<void>(explain(shares, at("shares[Bo,river,Ada]"))), Error);
 }

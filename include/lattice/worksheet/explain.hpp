@@ -56,11 +56,14 @@ struct Chain {
                                     const ReverseSweep* sweep, int depth,
                                     const Notation& notation = {});
 
-/// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`, `shares[Ada,Bo]`.
+/// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`, `shares[Ada,Bo]`. A
+/// name that is a number, or has a comma, stands in quotes: `shares["7","Moss, jr."]`.
 struct Place {
   std::string line;
   Index at = {};
-  std::vector<std::string> words = {};  ///< the positions, where not all are numbers; `at` is empty
+
+  /// The positions as they are written, where not all are numbers; `at` is empty then.
+  std::vector<std::string> words = {};
 };
 
 /// @throws NameError when the text is not a name with, or without, positions in brackets.
