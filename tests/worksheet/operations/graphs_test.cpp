@@ -44,8 +44,8 @@ TEST(shares_of, writes_every_step_down_so_that_it_can_be_asked) {
   EXPECT_EQ(sheet.line("looped").symbols(), "A + I");
   EXPECT_EQ(explain(sheet.line("looped"), {1, 1}).text(),
             "looped[1,1] = A[1,1] + 1\n"
-            "         = 0 + 1\n"
-            "         = 1");
+            "            = 0 + 1\n"
+            "            = 1");
   EXPECT_EQ(explain(sheet.line("degrees"), {1}).text(),
             "degrees[1] = looped[1,0] + looped[1,1] + looped[1,2]\n"
             "           = 1 + 1 + 1\n"
