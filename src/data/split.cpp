@@ -258,6 +258,13 @@ Split split(const Dataset& data, const SplitSettings& settings, Random& random) 
           .test = whole.taking(rows.test)};
 }
 
+Dataset known_by_split(const Split& split) {
+  Dataset data = split.data();
+  data.known = split.train.rows();
+  std::ranges::sort(data.known);
+  return data;
+}
+
 Split folded(const Split& split, Fold fold) {
   Rows rows = split.train.rows();
   const Rows& more = split.validation.rows();

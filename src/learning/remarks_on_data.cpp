@@ -89,10 +89,7 @@ std::string some_of(const Dataset& graph, const std::vector<std::int64_t>& nodes
 }
 
 void add_remarks_on_graph(const Split& split, std::vector<Remark>& remarks) {
-  // What is known is what is learnt from, however the parts were dealt out.
-  Dataset graph = split.data();
-  graph.known = split.train.rows();
-  std::ranges::sort(graph.known);
+  const Dataset graph = known_by_split(split);
   const GraphFacts facts = facts_of(graph);
   if (const auto count = std::ssize(facts.alone); count > 0) {
     remarks.push_back(

@@ -3,8 +3,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <algorithm>
-
 #include "lattice/judging/answers.hpp"
 #include "lattice/text/error.hpp"
 
@@ -36,14 +34,12 @@ Tensor two_of(const Line& line, const std::vector<std::int64_t>& units) {
 }  // namespace
 
 Dataset graph_of_lesson(const Prepared& prepared) {
-  Dataset graph = prepared.split.data();
+  Dataset graph = known_by_split(prepared.split);
   if (!graph.is_graph()) {
     throw SettingError({.what = fmt::format("{} is no graph", graph.name),
                         .expected = "a graph: studios, or --file nodes.csv --edges edges.csv",
                         .found = "rows that have nothing to do with each other"});
   }
-  graph.known = prepared.split.train.rows();
-  std::ranges::sort(graph.known);
   return graph;
 }
 

@@ -106,6 +106,10 @@ struct Split {
   [[nodiscard]] Split as_measured() const;
 };
 
+/// The dataset of a split, in which what is known is what is learnt from, however its parts were
+/// dealt out.
+[[nodiscard]] Dataset known_by_split(const Split& split);
+
 /// Splits a dataset into parts.
 ///
 /// @code
