@@ -75,8 +75,8 @@ int main() {
   // By hand: ∂cost/∂s is (sigmoid(s) − y)/3, and V gets hᵀ times that. Here the third was
   // forgotten.
   const Tensor forgotten = matmul(transpose(h.value()), sigmoid(s.value()) - y.value());
-  fmt::print("∂V by hand, first try:  {}\n", agreement(forgotten, sweep.gradient(V)));
-  fmt::print("∂V by hand, second try: {}\n\n", agreement(forgotten / 3, sweep.gradient(V)));
+  fmt::print("∂V by hand, first try:  {}\n", agreement(forgotten, sweep, V));
+  fmt::print("∂V by hand, second try: {}\n\n", agreement(forgotten / 3, sweep, V));
 
   // Where does the gradient of one weight come from? And the numbers it is made of?
   fmt::print("{}\n\n",

@@ -153,7 +153,7 @@ lattice compare "$glazes" --epochs 20 --vary rate=0.02,0.002 --seeds 8 --draw 12
 lattice draw weights stamps --epochs 30 --rule adam --rate 0.005 --out 13.png >/dev/null
 lattice train "$stamps" --save stamps.lattice >/dev/null 2>&1
 lattice draw channels stamps.lattice --out 14.png >/dev/null
-lattice draw samples stamps.lattice --part test --wrong --samples 12 --out 15.png >/dev/null
+lattice draw samples stamps.lattice --part test --wrong 12 --out 15.png >/dev/null
 lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs 8 --out 16.png \
   >/dev/null
 lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null

@@ -59,7 +59,7 @@ std::size_t ColumnOfText::place_of_word(std::size_t row,
   trouble.what = fmt::format("'{}' was never seen in this column", field(row));
   trouble.expected = fmt::format("one of {}", fmt::join(words, ", "));
   if (const std::string near = nearest(field(row), words); !near.empty())
-    trouble.remedy = fmt::format("did you mean {}?", near);
+    trouble.remedy = did_you_mean(near);
   throw FileError(trouble);
 }
 
@@ -105,7 +105,7 @@ std::size_t find_column(const Table& table, const std::string& name, std::string
     trouble.remedy = "name the column";
     trouble.advice = {std::string(setting), table.header.back()};
   } else if (const std::string near = nearest(name, table.header); !near.empty()) {
-    trouble.remedy = fmt::format("did you mean {}?", near);
+    trouble.remedy = did_you_mean(near);
     trouble.advice = {std::string(setting), near};
   }
   throw NameError(trouble);

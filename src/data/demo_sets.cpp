@@ -197,12 +197,12 @@ const DemoSet& demo_set_called(std::string_view name) {
   for (const DemoSet& set : demo_sets())
     names.push_back(set.name);
   const std::string near = nearest(name, names);
-  throw NameError({.what = fmt::format("there is no demo set '{}'", name),
-                   .expected = fmt::format("one of {}", fmt::join(names, ", ")),
-                   .found = fmt::format("'{}'", name),
-                   .remedy = near.empty() ? "a table of your own is read from a file"
-                                          : fmt::format("did you mean {}?", near),
-                   .advice = near.empty() ? Advice{"file", "my.csv"} : Advice{}});
+  throw NameError(
+      {.what = fmt::format("there is no demo set '{}'", name),
+       .expected = fmt::format("one of {}", fmt::join(names, ", ")),
+       .found = fmt::format("'{}'", name),
+       .remedy = near.empty() ? "a table of your own is read from a file" : did_you_mean(near),
+       .advice = near.empty() ? Advice{"file", "my.csv"} : Advice{}});
 }
 
 Dataset demo_set(std::string_view name) {

@@ -41,8 +41,7 @@ class NodesCalled {
                                                 : "";
     }
     const std::string near = nearest(name, std::vector<std::string>(names_.begin(), names_.end()));
-    return near.empty() ? "every node has a row in the file of the nodes"
-                        : fmt::format("did you mean {}?", near);
+    return near.empty() ? "every node has a row in the file of the nodes" : did_you_mean(near);
   }
 
   [[nodiscard]] std::string expected() const {

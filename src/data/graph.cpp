@@ -216,7 +216,7 @@ std::int64_t node_called(const Dataset& graph, std::string_view name) {
        .expected = fmt::format("the name of a node, such as {}, or a number from 0 to {}",
                                graph.row_name(0), graph.rows() - 1),
        .found = fmt::format("'{}'", name),
-       .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+       .remedy = did_you_mean(near)});
 }
 
 GraphFacts facts_of(const Dataset& graph) {

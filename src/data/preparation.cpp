@@ -15,6 +15,7 @@
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
 #include "tensor/contrast_kernels.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -60,7 +61,7 @@ void check_fits(const Tensor& examples, const Scaling& scaling) {
                                                     scaling.settings.by) == scaling.centre.shape();
   if (fits) return;
   const auto features = [](const Shape& of, int first) {
-    return of.rank() == first + 1 ? fmt::format("{} features", of[first]) : to_string(of);
+    return of.rank() == first + 1 ? counted(of[first], "feature") : to_string(of);
   };
   throw ShapeError({.what = "other features than the scaling was fitted on",
                     .expected = features(scaling.centre.shape(), 0),

@@ -10,6 +10,7 @@
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -69,10 +70,11 @@ void check_dealt(const SplitRows& dealt, const Shares& shares, std::int64_t rows
   for (const DataPart part : all_data_parts) {
     const double share = shares.at(static_cast<std::size_t>(part));
     if (share == 0.0 || !dealt[part].empty()) continue;
-    throw SettingError({.what = fmt::format("the {} part would get no row", word(part)),
-                        .expected = fmt::format("a share of {} rows that makes at least one", rows),
-                        .found = format_number(share),
-                        .remedy = fmt::format("more rows, or a {} part of 0", word(part))});
+    throw SettingError(
+        {.what = fmt::format("the {} part would get no row", word(part)),
+         .expected = fmt::format("a share of {} that makes at least one", counted(rows, "row")),
+         .found = format_number(share),
+         .remedy = fmt::format("more rows, or a {} part of 0", word(part))});
   }
 }
 

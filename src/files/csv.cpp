@@ -14,6 +14,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -206,11 +207,21 @@ std::string field_of(const Tensor& features, std::int64_t row, std::int64_t feat
   return column.words[word];
 }
 
-/// A name for a table that a spreadsheet may open: what would be a formula there is marked as text.
-std::string no_formula(const std::string& name) {
-  constexpr std::string_view begins_a_formula = "=+-@\t\r";
-  const bool is_one = !name.empty() && begins_a_formula.find(name.front()) != std::string::npos;
-  return is_one ? "'" + name : name;
+/// Whether a spreadsheet would take a field for a formula, were it not for quotes in front.
+bool is_like_a_formula(std::string_view field) {
+  const std::size_t first = field.find_first_not_of('\'');
+  if (first == std::string_view::npos) return false;
+  return std::string_view("=+-@\t\r").find(field[first]) != std::string_view::npos &&
+         !parse_number(field.substr(first)) && field != "-nan" && field != "-inf";
+}
+
+/// A field that no program takes for a formula; `without_quote` gives it back as it was.
+std::string no_formula(const std::string& field) {
+  return is_like_a_formula(field) ? "'" + field : field;
+}
+
+std::string_view without_quote(std::string_view field) {
+  return field.starts_with('\'') && is_like_a_formula(field) ? field.substr(1) : field;
 }
 
 /// Refuses control characters: whatever is shown of the table later, no name in it does anything
@@ -236,7 +247,7 @@ void check_letters(const std::vector<Record>& records, const std::string& name, 
 }  // namespace
 
 Table read_table(const std::filesystem::path& path, const CsvSettings& settings) {
-  return parse_table(read_file(path, "a CSV file"), path.filename().string(), settings);
+  return parse_table(read_file(path, "a CSV file"), harmless(path.filename().string()), settings);
 }
 
 Table read_tables(const std::vector<std::string>& paths, const CsvSettings& settings) {
@@ -263,7 +274,7 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
   if (unwelcome_in(text)) check_letters(records, name, header);
   if (header) {
     for (const std::string& column : records.front().fields)
-      table.header.emplace_back(trimmed(column));
+      table.header.emplace_back(without_quote(trimmed(column)));
     records.erase(records.begin());
   } else {
     for (std::size_t column = 1; column <= records.front().fields.size(); ++column)
@@ -280,14 +291,16 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
           {.what = "a row with another number of fields than the header",
            .where = fmt::format("{}, row {} (line {} of the file)", name, table.rows.size() + 1,
                                 record.line),
-           .expected =
-               fmt::format("{} fields: {}", table.header.size(), fmt::join(table.header, ", ")),
-           .found =
-               fmt::format("{} fields: {}", record.fields.size(), fmt::join(record.fields, ", ")),
+           .expected = fmt::format("{}: {}", counted(std::ssize(table.header), "field"),
+                                   fmt::join(table.header, ", ")),
+           .found = fmt::format("{}: {}", counted(std::ssize(record.fields), "field"),
+                                fmt::join(record.fields, ", ")),
            .remedy = fmt::format("if fields are not separated by '{}', name the sign that is",
                                  separator == '\t' ? "a tab" : std::string(1, separator)),
            .advice = {"separator", ""}});
     }
+    for (std::string& field : record.fields)
+      field = without_quote(field);
     table.rows.push_back(std::move(record.fields));
     table.sources.push_back({.file = name, .row = table.rows.size(), .line = record.line});
   }
@@ -379,8 +392,7 @@ Table figures_table(const std::string& name, const RunRecord& run) {
   const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
   const auto add = [&](std::int64_t step, std::int64_t epoch, const std::string& rate,
                        const std::array<std::optional<Figures>, 4>& all) {
-    std::vector<std::string> row = {no_formula(name), fmt::format("{}", step),
-                                    fmt::format("{}", epoch), rate};
+    std::vector<std::string> row = {name, fmt::format("{}", step), fmt::format("{}", epoch), rate};
     for (const std::optional<Figures>& figures : all) {
       row.push_back(figures ? fmt::format("{}", figures->loss) : "");
       row.push_back(figures && figures->accuracy ? fmt::format("{}", *figures->accuracy) : "");
@@ -409,12 +421,15 @@ std::string to_csv(const Table& table) {
   const auto add_record = [&](const std::vector<std::string>& fields) {
     for (std::size_t at = 0; at < fields.size(); ++at) {
       if (at > 0) text += ",";
-      if (fields[at].find_first_of(",\"\r\n") == std::string::npos) {
-        text += fields[at];
+      const std::string field = no_formula(fields[at]);
+      // Lists of edges may have comments, which these signs begin.
+      const bool is_like_a_comment = at == 0 && (field.starts_with('#') || field.starts_with('%'));
+      if (field.find_first_of(",\"\r\n") == std::string::npos && !is_like_a_comment) {
+        text += field;
         continue;
       }
       text += '"';
-      for (const char letter : fields[at])
+      for (const char letter : field)
         text += letter == '"' ? "\"\"" : std::string(1, letter);
       text += '"';
     }

@@ -19,6 +19,7 @@
 #include "files/unfinished.hpp"
 #include "lattice/text/error.hpp"
 #include "tensor/memory.hpp"
+#include "text/typed.hpp"
 
 namespace lattice {
 namespace {
@@ -138,6 +139,9 @@ std::string stem_of(const fs::path& path) {
   return name.substr(0, room - for_ending);
 }
 
+/// What the name of a file beside another goes on with and ends in. Nobody calls a file of their own
+/// so, since one of these that is left over is taken away.
+constexpr std::string_view beside_mark = ".unfinished-";
 constexpr std::string_view beside_ending = ".part";
 
 void check_folder(const fs::path& asked, const fs::path& path) {
@@ -146,7 +150,7 @@ void check_folder(const fs::path& asked, const fs::path& path) {
   if (stat(folder.c_str(), &there) != 0) {
     throw unwritable(asked, fmt::format("{}: {}", folder.string(), std::strerror(errno)),
                      "a folder that is there",
-                     errno == ENOENT ? fmt::format("mkdir -p {}", folder.string()) : "");
+                     errno == ENOENT ? "mkdir -p " + typed(folder.string()) : "");
   }
   if (!S_ISDIR(there.st_mode))
     throw unwritable(asked, folder.string() + " is not a folder", "a folder that is there");
@@ -236,7 +240,8 @@ class Beside {
   std::string free_name(const fs::path& path) {
     const std::string stem = (folder_of(path) / stem_of(path)).string();
     for (int number = 0;; ++number) {
-      std::string name = fmt::format("{}.{}-{}{}", stem, getpid(), number, beside_ending);
+      std::string name =
+          fmt::format("{}{}{}-{}{}", stem, beside_mark, getpid(), number, beside_ending);
       file_.emplace(open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
       problem_ = errno;
       if (file_->is_open()) return name;
@@ -289,6 +294,9 @@ std::string read_file(const fs::path& path, std::string_view expected) {
       text.append(piece.data(), static_cast<std::size_t>(count));
       if (text.size() > most_bytes())
         throw unreadable(path, expected, "more than " + size_in_words(most_bytes()));
+    } else if (count < 0 && errno == EAGAIN && S_ISREG(kind.st_mode)) {
+      // What the system writes there as it comes: it has no end.
+      throw unreadable(path, expected, "what is still being written, and never ends");
     } else if (count < 0 && errno == EAGAIN) {
       pollfd wait{file.get(), POLLIN, 0};
       poll(&wait, 1, -1);
@@ -301,6 +309,32 @@ std::string read_file(const fs::path& path, std::string_view expected) {
       poll(nullptr, 0, round_ms);
     }
   }
+}
+
+bool is_folder(const fs::path& path) {
+  std::error_code problem;
+  return fs::is_directory(path, problem);
+}
+
+bool is_plain_file(const fs::path& path) {
+  std::error_code problem;
+  return fs::is_regular_file(path, problem);
+}
+
+std::string first_bytes(const fs::path& path, std::size_t count) {
+  const Descriptor file(open(path.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC | O_NOCTTY));
+  struct stat kind {};
+  if (!file.is_open() || fstat(file.get(), &kind) != 0 || !S_ISREG(kind.st_mode)) return "";
+  std::string bytes(count, '\0');
+  std::size_t had = 0;
+  while (had < count) {
+    const ssize_t more = read(file.get(), bytes.data() + had, count - had);
+    if (more < 0 && errno == EINTR) continue;
+    if (more <= 0) break;
+    had += static_cast<std::size_t>(more);
+  }
+  bytes.resize(had);
+  return bytes;
 }
 
 void write_file(const fs::path& path, std::string_view content) {
@@ -340,7 +374,7 @@ void check_place_for_file(const fs::path& path) {
 std::vector<std::string> take_leftovers_away(const fs::path& path) {
   std::vector<std::string> taken;
   const fs::path real = end_of_links(path);
-  const std::string stem = stem_of(real) + ".";
+  const std::string stem = stem_of(real) + std::string(beside_mark);
   std::error_code problem;
   for (fs::directory_iterator each(folder_of(real), problem), end; !problem && each != end;
        each.increment(problem)) {
@@ -348,10 +382,18 @@ std::vector<std::string> take_leftovers_away(const fs::path& path) {
     if (!name.starts_with(stem) || !name.ends_with(beside_ending)) continue;
     const std::string_view number = std::string_view(name).substr(
         stem.size(), name.size() - std::min(name.size(), stem.size() + beside_ending.size()));
-    if (number.empty() || number.find_first_not_of("0123456789-") != std::string_view::npos)
+    const std::size_t dash = number.find('-');
+    const auto is_count = [](std::string_view text) {
+      return !text.empty() && text.find_first_not_of("0123456789") == std::string_view::npos;
+    };
+    if (dash == std::string_view::npos || !is_count(number.substr(0, dash)) ||
+        !is_count(number.substr(dash + 1)))
       continue;
-    const Descriptor file(open(each->path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW));
-    const bool is_left = file.is_open() && flock(file.get(), LOCK_EX | LOCK_NB) == 0;
+    const Descriptor file(
+        open(each->path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
+    struct stat kind {};
+    const bool is_file = file.is_open() && fstat(file.get(), &kind) == 0 && S_ISREG(kind.st_mode);
+    const bool is_left = is_file && flock(file.get(), LOCK_EX | LOCK_NB) == 0;
     if (is_left && unlink(each->path().c_str()) == 0) taken.push_back(each->path().string());
   }
   return taken;

@@ -12,6 +12,15 @@ namespace lattice {
 ///         could be worked with, or cannot be read.
 [[nodiscard]] std::string read_file(const std::filesystem::path& path, std::string_view expected);
 
+/// Whether there is a folder, or a file with numbers or words in it, at the end of a path and its
+/// links; false, too, where nobody can tell, as behind links that lead to each other.
+[[nodiscard]] bool is_folder(const std::filesystem::path& path);
+[[nodiscard]] bool is_plain_file(const std::filesystem::path& path);
+
+/// Returns the first bytes of a file, as many as `count` where it has so many; none of what cannot be
+/// read, or is no file, such as a pipe, from which they would be gone.
+[[nodiscard]] std::string first_bytes(const std::filesystem::path& path, std::size_t count);
+
 /// Writes a file so that it is always the old one or the new one, whole, whatever happens: to a
 /// file beside it that then takes its place, with its mode. A link is followed. A file of several
 /// names is filled anew where it is, so that it keeps them; the new content stands beside it until

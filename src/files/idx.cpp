@@ -89,7 +89,8 @@ struct Header {
   Shape shape;
 };
 
-Header header_of(Unpacked& file, const std::string& name) {
+/// @param most bytes that may come after it
+Header header_of(Unpacked& file, std::size_t most, const std::string& name) {
   std::array<std::uint8_t, 4> magic{};
   const std::size_t there = file.take(magic.data(), magic.size());
   const auto element = static_cast<Element>(magic[2]);
@@ -125,6 +126,12 @@ Header header_of(Unpacked& file, const std::string& name) {
            fmt::format("{} numbers, {:.1f} GB", by, bytes / 1e9),
            "check where it comes from; a part of it can be cut out by a program that writes IDX");
   }
+  if (bytes > static_cast<double>(most)) {
+    refuse(name, "the file says that it holds more than a file of its size can",
+           fmt::format("at most {:.0f} MB of numbers", static_cast<double>(most) / 1e6),
+           fmt::format("{} numbers, {:.0f} MB", by, bytes / 1e6),
+           "the header, or the file, is damaged");
+  }
   return {element, Shape(std::span<const std::int64_t>(extents.data(), rank))};
 }
 
@@ -154,7 +161,9 @@ std::vector<std::uint8_t> body_of(Unpacked& file, std::size_t bytes, const std::
 
 Examples parse_idx(std::string_view bytes, const std::string& name) {
   Unpacked file(bytes, name);
-  const auto [element, shape] = header_of(file, name);
+  // A file that is not packed breaks off where it says too much.
+  const std::size_t most = is_gzipped(bytes) ? most_unpacked(bytes.size()) : machine_bytes();
+  const auto [element, shape] = header_of(file, most, name);
   const auto count = static_cast<std::size_t>(shape.count());
   const std::size_t each = bytes_of(element);
   std::vector<std::uint8_t> body = body_of(file, count * each, name);

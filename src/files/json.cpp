@@ -251,9 +251,11 @@ Json to_json(const Plan& plan) {
   Json parts = Json::array();
   for (const Plan::Row& row : plan.rows)
     parts.push_back(to_json(row));
-  return {{"example", to_json(plan.example)},          {"parts", std::move(parts)},
-          {"outputs", to_json(plan.outputs())},        {"weights", plan.weights()},
-          {"multiplications", plan.multiplications()}, {"written", plan.written()}};
+  Json json = {{"example", to_json(plan.example)},          {"parts", std::move(parts)},
+               {"outputs", to_json(plan.outputs())},        {"weights", plan.weights()},
+               {"multiplications", plan.multiplications()}, {"written", plan.written()}};
+  if (plan.nodes) json["nodes"] = *plan.nodes;
+  return json;
 }
 
 namespace {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "files/file.hpp"
+#include "files/unpacked.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
@@ -138,6 +139,7 @@ std::int64_t place_of(const Shape& shape, std::int64_t offset) {
 }  // namespace
 
 Examples parse_npy(std::string_view bytes, const std::string& name) {
+  if (is_gzipped(bytes)) return parse_npy(Unpacked(bytes, name).rest(), name);
   const ArrayHeader header = header_in(bytes, name);
   const std::string_view body = bytes.substr(header.length);
   const auto count = static_cast<std::size_t>(header.shape.count());

@@ -5,18 +5,20 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
-#include <map>
+#include <optional>
 #include <system_error>
 #include <utility>
 
 #include "files/file.hpp"
+#include "files/path_component.hpp"
+#include "files/unpacked.hpp"
 #include "lattice/files/idx.hpp"
 #include "lattice/files/npy.hpp"
 #include "lattice/files/png.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace fs = std::filesystem;
@@ -38,13 +40,21 @@ enum class Format { idx, npy, png, other };
 
 /// What a file is, by its first bytes.
 Format format_of(const fs::path& path) {
-  std::ifstream file(path, std::ios::binary);
-  std::string head(8, '\0');
-  file.read(head.data(), static_cast<std::streamsize>(head.size()));
-  head.resize(static_cast<std::size_t>(file.gcount()));
+  constexpr std::size_t enough_to_unpack = 4096;
+  const std::string packed = first_bytes(path, enough_to_unpack);
+  std::string head = packed.substr(0, 8);
+  if (is_gzipped(packed)) {
+    try {
+      const std::size_t there =
+          Unpacked(packed, path.string()).take(reinterpret_cast<std::uint8_t*>(head.data()), 8);
+      head.resize(there);
+    } catch (const FileError&) {
+      return Format::idx;  // whose reader says what is wrong with it
+    }
+  }
   if (head.starts_with("\x93NUMPY")) return Format::npy;
   if (head.starts_with("\x89PNG")) return Format::png;
-  if (head.starts_with("\x1f\x8b") || head.starts_with(std::string(2, '\0'))) return Format::idx;
+  if (is_gzipped(packed) || head.starts_with(std::string(2, '\0'))) return Format::idx;
   return Format::other;
 }
 
@@ -68,11 +78,53 @@ Examples labelled_pictures(const Examples& grid, const std::string& path) {
   return Examples::of_bytes(with_channel, {grid.bytes().begin(), grid.bytes().end()});
 }
 
+/// The place behind a name in quotes that a text begins with, the line break after it included;
+/// none where there is no such name.
+std::optional<std::size_t> end_of_quoted(std::string_view text) {
+  if (!text.starts_with('"')) return std::nullopt;
+  for (std::size_t at = 1; at < text.size(); ++at) {
+    if (text[at] != '"') continue;
+    if (text.substr(at + 1).starts_with('"')) {
+      ++at;
+      continue;
+    }
+    const std::size_t line_end = std::min(text.find('\n', at), text.size());
+    if (!trimmed(text.substr(at + 1, line_end - at - 1)).empty()) return std::nullopt;
+    return std::min(line_end + 1, text.size());
+  }
+  return std::nullopt;
+}
+
+/// A name as it stands in a list with a name a line: in quotes where it would be read as another
+/// one, as a field of a CSV file is (RFC 4180).
+std::string as_line(std::string_view name) {
+  const bool is_plain = !name.empty() && name == trimmed(name) && !name.starts_with('"') &&
+                        name.find_first_of("\r\n") == std::string_view::npos;
+  if (is_plain) return std::string(name);
+  std::string line = "\"";
+  for (const char letter : name)
+    line += letter == '"' ? std::string("\"\"") : std::string(1, letter);
+  return line + "\"";
+}
+
+/// The names in a file, a line each, as `as_line` writes them.
 std::vector<std::string> lines_of(const fs::path& path) {
   std::vector<std::string> lines;
-  std::string_view rest;
   const std::string text = read_file(path, "text, with a name a line");
-  for (rest = text; !rest.empty();) {
+  if (const auto unwelcome = unwelcome_in(text))
+    refuse_pictures(path.string(), "no text", "text in UTF-8, with a name a line", *unwelcome);
+  for (std::string_view rest = text; !rest.empty();) {
+    if (const std::optional<std::size_t> end = end_of_quoted(rest)) {
+      std::string name;
+      const std::string_view quoted = trimmed(rest.substr(0, *end));
+      for (std::size_t at = 1; at + 1 < quoted.size(); ++at) {
+        name += quoted[at];
+        if (quoted[at] == '"') ++at;
+      }
+      lines.push_back(std::move(name));
+      rest.remove_prefix(*end);
+      continue;
+    }
     const std::size_t end = std::min(rest.find('\n'), rest.size());
     const std::string_view line = trimmed(rest.substr(0, end));
     if (!line.empty()) lines.emplace_back(line);
@@ -142,7 +194,7 @@ Dataset dataset_of_pictures(const std::string& name, Examples pictures, Labels l
   const std::int64_t count = pictures.shape()[0];
   if (std::ssize(labels.numbers) != count) {
     refuse_pictures(where, "pictures and labels are not as many",
-                    fmt::format("{} labels, one for each picture", count),
+                    counted(count, "label") + ", one for each picture",
                     fmt::format("{}", labels.numbers.size()));
   }
   return {.name = name,
@@ -237,21 +289,32 @@ std::vector<fs::path> content_of_folder(const fs::path& folder) {
 template <class Look>
 void each_png_in(const fs::path& folder, Look look) {
   for (const fs::path& path : content_of_folder(folder)) {
-    if (fs::is_directory(path)) continue;
+    // A pipe or a device is no picture, whatever it is called.
+    if (!is_plain_file(path)) continue;
     if (format_of(path) == Format::png || path.extension() == ".png") look(path);
   }
 }
 
 std::string name_of_folder(const fs::path& folder) {
   const fs::path plain = (folder / "").parent_path();
-  return plain.filename().empty() ? plain.string() : plain.filename().string();
+  return harmless(plain.filename().empty() ? plain.string() : plain.filename().string());
+}
+
+/// The class that a folder stands for.
+std::string class_of_folder(const fs::path& folder) {
+  std::string name = name_of_component(folder.filename().string());
+  if (const auto unwelcome = unwelcome_in(name)) {
+    refuse_pictures(folder.string(), "the name of a folder is no name of a class",
+                    "letters, digits and signs", *unwelcome, "give the folder another name");
+  }
+  return name;
 }
 
 /// The file of a name in a folder, gzipped or not; empty where there is none.
 fs::path file_in(const fs::path& folder, const std::string& name) {
   for (const std::string_view ending : {"", ".gz"}) {
     fs::path path = folder / fmt::format("{}{}", name, ending);
-    if (fs::exists(path)) return path;
+    if (is_plain_file(path)) return path;
   }
   return {};
 }
@@ -261,12 +324,13 @@ PicturesReading read_class_folders(const PictureSource& source) {
   Told told;
   std::vector<std::string> words;
   for (const fs::path& folder : content_of_folder(source.path)) {
-    if (!fs::is_directory(folder)) continue;
+    if (!is_folder(folder)) continue;
+    const std::string name = class_of_folder(folder);
     each_png_in(folder, [&](const fs::path& path) {
       const PngPicture read = read_png(path);
       told.add(read);
       pictures.add(path.string(), read.picture, source.changes);
-      words.push_back(folder.filename().string());
+      words.push_back(name);
     });
   }
   if (words.empty()) {
@@ -329,14 +393,14 @@ class Fitted {
 }  // namespace
 
 bool holds_pictures(const fs::path& path) {
-  if (fs::is_directory(path)) return true;
-  if (!fs::is_regular_file(path)) return false;
+  if (is_folder(path)) return true;
+  if (!is_plain_file(path)) return false;
   const Format format = format_of(path);
   return format == Format::idx || format == Format::npy;
 }
 
 PicturesReading read_pictures(const PictureSource& source) {
-  if (!fs::is_directory(source.path)) {
+  if (!is_folder(source.path)) {
     if (format_of(source.path) == Format::png) {
       refuse_pictures(source.path, "a single picture to learn from", std::string(what_pictures_are),
                       "a PNG file",
@@ -345,7 +409,7 @@ PicturesReading read_pictures(const PictureSource& source) {
     fs::path name = fs::path(source.path).filename();
     while (!name.extension().empty())
       name = name.stem();
-    return read_grids(source, name.string());
+    return read_grids(source, harmless(name.string()));
   }
   const fs::path pictures = file_in(source.path, "pictures.idx");
   const fs::path labels = file_in(source.path, "labels.idx");
@@ -354,7 +418,7 @@ PicturesReading read_pictures(const PictureSource& source) {
   files.path = pictures.string();
   files.labels = labels.string();
   const fs::path names = fs::path(source.path) / "classes.txt";
-  if (files.class_names.empty() && fs::exists(names)) files.class_names = lines_of(names);
+  if (files.class_names.empty() && is_plain_file(names)) files.class_names = lines_of(names);
   return read_grids(files, name_of_folder(source.path));
 }
 
@@ -362,7 +426,7 @@ namespace {
 
 /// A grid, or a folder of one.
 fs::path grid_in(const std::string& path) {
-  const fs::path grid = fs::is_directory(path) ? file_in(path, "pictures.idx") : fs::path(path);
+  const fs::path grid = is_folder(path) ? file_in(path, "pictures.idx") : fs::path(path);
   return !grid.empty() && holds_pictures(grid) ? grid : fs::path();
 }
 
@@ -370,14 +434,14 @@ fs::path grid_in(const std::string& path) {
 std::vector<std::string> png_files_of(std::span<const std::string> paths) {
   std::vector<std::string> files;
   for (const std::string& path : paths) {
-    if (!fs::is_directory(path)) {
+    if (!is_folder(path)) {
       files.push_back(path);
       continue;
     }
     const std::size_t before = files.size();
     each_png_in(path, [&](const fs::path& file) { files.push_back(file.string()); });
     for (const fs::path& folder : content_of_folder(path)) {
-      if (!fs::is_directory(folder)) continue;
+      if (!is_folder(folder)) continue;
       each_png_in(folder, [&](const fs::path& file) { files.push_back(file.string()); });
     }
     if (files.size() > before) continue;
@@ -460,6 +524,14 @@ void make_folder(const fs::path& folder) {
   }
 }
 
+/// The classes as bytes, where there are no more than bytes can tell apart.
+Examples labels_to_write(const Dataset& data) {
+  constexpr std::int64_t most_of_bytes = 256;
+  if (data.class_count() > most_of_bytes) return data.classes;
+  const std::vector<double> numbers = data.classes.numbers();
+  return Examples::of_bytes(Shape{data.rows()}, {numbers.begin(), numbers.end()});
+}
+
 void check_are_pictures(const Dataset& data) {
   const Shape example = data.example();
   if (example.rank() == 3 && data.features.are_bytes() && data.has_classes()) return;
@@ -478,22 +550,24 @@ void write_pictures(const Dataset& data, const fs::path& folder) {
   const Shape grid = shape[3] == 1 ? Shape{shape[0], shape[1], shape[2]} : shape;
   write_file(folder / "pictures.idx.gz",
              gzipped(to_idx(Examples::of_bytes(grid, {bytes.begin(), bytes.end()}))));
-  std::vector<std::uint8_t> labels;
-  for (const double number : data.classes.numbers())
-    labels.push_back(static_cast<std::uint8_t>(number));
-  write_file(folder / "labels.idx.gz",
-             gzipped(to_idx(Examples::of_bytes(Shape{shape[0]}, std::move(labels)))));
-  write_file(folder / "classes.txt", fmt::format("{}\n", fmt::join(data.all_class_names(), "\n")));
+  write_file(folder / "labels.idx.gz", gzipped(to_idx(labels_to_write(data))));
+  std::string names;
+  for (const std::string& name : data.all_class_names())
+    names += as_line(name) + "\n";
+  write_file(folder / "classes.txt", names);
 }
 
 void write_png_folders(const Dataset& data, const fs::path& folder) {
   check_are_pictures(data);
   const Shape example = data.example();
   const auto size = static_cast<std::size_t>(example.count());
+  std::vector<fs::path> folders;
+  for (const std::string& name : data.all_class_names()) {
+    folders.push_back(folder / path_component(name));
+    make_folder(folders.back());
+  }
   for (std::int64_t row = 0; row < data.rows(); ++row) {
-    const auto number = static_cast<std::int64_t>(data.classes.at_offset(row));
-    const fs::path of_class = folder / data.class_name(number);
-    make_folder(of_class);
+    const fs::path& of_class = folders[static_cast<std::size_t>(data.classes.at_offset(row))];
     const auto bytes = data.features.bytes().subspan(static_cast<std::size_t>(row) * size, size);
     write_file(of_class / fmt::format("{:05}.png", row),
                to_png({.rows = example[0],

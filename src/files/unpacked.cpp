@@ -13,6 +13,16 @@
 
 namespace lattice {
 
+std::size_t most_unpacked(std::size_t packed) {
+  constexpr std::size_t always = std::size_t{64} << 20U;
+  constexpr std::size_t times = 200;
+  return std::max(always, times * packed);
+}
+
+bool is_gzipped(std::string_view bytes) {
+  return bytes.starts_with("\x1f\x8b");
+}
+
 /// What zlib knows of what it is unpacking.
 class Unpacked::Inflating {
  public:
@@ -66,9 +76,8 @@ class Unpacked::Inflating {
 };
 
 Unpacked::Unpacked(std::string_view bytes, std::string name)
-    : rest_(bytes), name_(std::move(name)) {
-  constexpr std::string_view gzip = "\x1f\x8b";
-  if (bytes.starts_with(gzip)) inflating_ = std::make_unique<Inflating>(bytes);
+    : rest_(bytes), packed_(bytes.size()), name_(std::move(name)) {
+  if (is_gzipped(bytes)) inflating_ = std::make_unique<Inflating>(bytes);
 }
 
 Unpacked::~Unpacked() = default;
@@ -79,6 +88,25 @@ std::size_t Unpacked::take(std::uint8_t* to, std::size_t count) {
   if (taken > 0) std::memcpy(to, rest_.data(), taken);
   rest_.remove_prefix(taken);
   return taken;
+}
+
+std::string Unpacked::rest() {
+  constexpr std::size_t piece = std::size_t{1} << 20U;
+  const std::size_t most = most_unpacked(packed_);
+  std::string all;
+  for (std::size_t taken = piece; taken == piece;) {
+    const std::size_t had = all.size();
+    all.resize(had + piece);
+    taken = take(reinterpret_cast<std::uint8_t*>(all.data()) + had, piece);
+    all.resize(had + taken);
+    if (all.size() > most) {
+      throw FileError(
+          {.what = fmt::format("{} unpacks to more than a file of its size holds", name_),
+           .expected = fmt::format("at most {:.0f} MB", static_cast<double>(most) / 1e6),
+           .found = "more"});
+    }
+  }
+  return all;
 }
 
 bool Unpacked::at_end() {

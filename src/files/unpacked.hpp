@@ -8,6 +8,14 @@
 
 namespace lattice {
 
+/// How many bytes may come out of a packed file of a size. What people keep is packed to a fifth,
+/// what is nearly all blank to a hundredth of its size; what is smaller by far was made to fill a
+/// machine's memory.
+[[nodiscard]] std::size_t most_unpacked(std::size_t packed);
+
+/// True for what begins as a gzipped file does.
+[[nodiscard]] bool is_gzipped(std::string_view bytes);
+
 /// The bytes of a file from the first to the last, unpacked on the way where it is gzipped
 /// (RFC 1952).
 class Unpacked {
@@ -26,10 +34,14 @@ class Unpacked {
   /// True when nothing is left. @throws as `take` does.
   [[nodiscard]] bool at_end();
 
+  /// All that is left. @throws as `take` does, and where it is more than `most_unpacked` allows.
+  [[nodiscard]] std::string rest();
+
  private:
   class Inflating;
 
   std::string_view rest_;
+  std::size_t packed_;
   std::string name_;
   std::unique_ptr<Inflating> inflating_;
 };

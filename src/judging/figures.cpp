@@ -140,7 +140,8 @@ std::vector<bool> are_among_top(const Tensor& scores, const Tensor& classes, std
     std::int64_t ahead = 0;
     for (std::int64_t other = 0; other < count; ++other) {
       const double rival = scores.at({row, other});
-      ahead += rival > score || (rival == score && other < truth) ? 1 : 0;
+      // Beside what is no number, no place is known.
+      ahead += !(rival <= score) || (rival == score && other < truth) ? 1 : 0;
     }
     right.push_back(ahead < k);
   }

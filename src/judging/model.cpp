@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <utility>
 
 #include "lattice/judging/answers.hpp"
@@ -37,6 +39,25 @@ std::string name_of_output(const Model& model, std::int64_t output) {
   return fmt::format("score of {}", model.class_names[is_single ? 1 : at]);
 }
 
+/// From where to where each feature of a table lies.
+std::vector<Model::Range> ranges_of(const RowSet& rows) {
+  const Dataset& data = rows.data();
+  if (data.example().rank() != 1 || data.is_graph()) return {};
+  const Tensor numbers = data.features.all();
+  std::vector<Model::Range> ranges;
+  for (std::int64_t feature = 0; feature < data.example()[0]; ++feature) {
+    Model::Range range{.low = std::numeric_limits<double>::infinity(),
+                       .high = -std::numeric_limits<double>::infinity()};
+    for (const std::int64_t row : rows.rows()) {
+      const double number = numbers.at({row, feature});
+      range.low = std::min(range.low, number);
+      range.high = std::max(range.high, number);
+    }
+    ranges.push_back(range);
+  }
+  return ranges;
+}
+
 }  // namespace
 
 Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from) {
@@ -56,6 +77,7 @@ Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_fr
           .class_names = data.has_classes() ? data.all_class_names() : std::vector<std::string>(),
           .preparation = data.preparation,
           .target_preparation = data.target_preparation,
+          .feature_ranges = ranges_of(learnt_from),
           .graph = std::move(graph)};
 }
 
@@ -93,6 +115,17 @@ std::vector<LinearForm> raw_forms(const Model& model) {
     forms.push_back(std::move(form));
   }
   return forms;
+}
+
+bool Answers::has_answer(std::int64_t record) const {
+  const auto is_finite_in = [record](const Tensor& tensor) {
+    const std::int64_t each = tensor.shape().without_first_axis().count();
+    for (std::int64_t at = 0; at < each; ++at) {
+      if (!std::isfinite(tensor.at_offset(record * each + at))) return false;
+    }
+    return true;
+  };
+  return is_finite_in(scores) && (numbers.empty() || is_finite_in(numbers));
 }
 
 std::string Answers::name_of(std::int64_t record) const {

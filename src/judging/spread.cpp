@@ -21,10 +21,12 @@ constexpr std::array<double, 30> student = {
 
 double standard_errors(std::int64_t freedom) {
   if (freedom <= std::ssize(student)) return student.at(static_cast<std::size_t>(freedom - 1));
-  // The first two terms of its expansion around the bell curve.
+  // The first terms of its expansion around the bell curve (Fisher, 1926).
   constexpr double bell = 1.95996;
-  constexpr double next = 2.3723;
-  return bell + next / static_cast<double>(freedom);
+  constexpr double next = 2.37227;
+  constexpr double third = 2.82250;
+  const double share = 1.0 / static_cast<double>(freedom);
+  return bell + share * (next + share * third);
 }
 
 }  // namespace

@@ -13,8 +13,12 @@
 namespace lattice {
 namespace {
 
-/// How long the gradient is that arrives at a line; 0 where none does.
-using Arrived = std::function<double(const Line& line)>;
+/// What is known of the gradient at a line.
+struct GradientAt {
+  double length = 0.0;
+  std::vector<bool> reached = {};  ///< for each place on the last axis: whether any of it is not 0
+};
+using GradientOf = std::function<GradientAt(const Line& line)>;
 
 double length_of(const Tensor& tensor) {
   return std::sqrt(sum_of_squares(tensor, 0.0));
@@ -29,8 +33,8 @@ double spread_of(const Tensor& tensor) {
   return std::sqrt(std::max(0.0, sum_of_squares(tensor - mean, 0.0) / count));
 }
 
-/// The share of the places on the last axis whose numbers are 0 all over.
-double silent_share(const Tensor& tensor) {
+/// For each place on the last axis whether any number there is not 0.
+std::vector<bool> places_with_numbers(const Tensor& tensor) {
   const std::int64_t units = tensor.shape()[tensor.shape().rank() - 1];
   std::vector<bool> speaks(static_cast<std::size_t>(units));
   std::int64_t silent = units;
@@ -47,13 +51,38 @@ double silent_share(const Tensor& tensor) {
     for (std::int64_t at = 0; at < tensor.count() && silent > 0; ++at)
       hear(at % units, tensor.at_offset(at));
   }
-  return static_cast<double>(silent) / static_cast<double>(units);
+  return speaks;
+}
+
+GradientAt gradient_at(const Tensor& arrived) {
+  if (arrived.shape().rank() == 0) return {.length = length_of(arrived)};
+  return {.length = length_of(arrived), .reached = places_with_numbers(arrived)};
+}
+
+/// The line at which a unit of a part shows whether it learns: of an activation, which has no
+/// weights, what comes into it.
+Line learning_line(const Line& line, const Plan::Row& row) {
+  const std::vector<Line> inputs = line.inputs();
+  const bool is_activation = row.needs.empty() && row.inside.empty() && !inputs.empty() &&
+                             inputs.front().is_swept() && inputs.front().shape() == line.shape();
+  return is_activation ? inputs.front() : line;
+}
+
+/// The share of the units that give 0 for every example, and let no gradient through to any weight.
+double silent_share(const Line& line, const Plan::Row& row, const GradientOf& gradient_of) {
+  if (!line.is_swept()) return 0.0;
+  const std::vector<bool> speaks = places_with_numbers(line.value());
+  const std::vector<bool> reached = gradient_of(learning_line(line, row)).reached;
+  std::int64_t silent = 0;
+  for (std::size_t unit = 0; unit < speaks.size(); ++unit)
+    silent += !speaks[unit] && (reached.empty() || !reached[unit]) ? 1 : 0;
+  return static_cast<double>(silent) / static_cast<double>(speaks.size());
 }
 
 /// Goes through the rows of a plan, the parts inside others with them.
 class Looking {
  public:
-  Looking(const Worksheet& sheet, Arrived arrived) : arrived_(std::move(arrived)) {
+  Looking(const Worksheet& sheet, GradientOf gradient_of) : gradient_of_(std::move(gradient_of)) {
     for (const Line& line : sheet.lines())
       lines_.emplace(line.name(), line);
   }
@@ -73,22 +102,24 @@ class Looking {
     const auto found = lines_.find(row.name);
     if (found == lines_.end()) return;
     const Tensor& value = found->second.value();
-    PartFlow flow{.part = row.name, .spread = spread_of(value), .silent = silent_share(value)};
-    flow.arrived = arrived_(found->second);
+    PartFlow flow{.part = row.name,
+                  .spread = spread_of(value),
+                  .silent = silent_share(found->second, row, gradient_of_)};
+    flow.arrived = gradient_of_(found->second).length;
     double squares = 0.0;
     for (const WeightNeed& need : row.needs) {
       if (!row.inside.empty()) break;
       flow.learns = flow.learns || need.is_slope();
       const auto weight = lines_.find(need.name);
       if (weight == lines_.end()) continue;
-      const double length = arrived_(weight->second);
+      const double length = gradient_of_(weight->second).length;
       squares += length * length;
     }
     flow.learnt = std::sqrt(squares);
     parts_.push_back(std::move(flow));
   }
 
-  Arrived arrived_;
+  GradientOf gradient_of_;
   std::map<std::string, Line, std::less<>> lines_;
   std::vector<PartFlow> parts_;
 };
@@ -103,12 +134,12 @@ std::vector<PartFlow> look_through(const Network& network, const Loss& loss, con
   const GivenLines given = write_given(sheet, rows.from(0, std::min(rows.count(), usual_probe)));
   const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(draws));
   ReverseSweep sweep(write_loss(sheet, loss, scores, given));
-  std::map<std::size_t, double> arrived;
+  std::map<std::size_t, GradientAt> gradients;
   while (sweep.next())
-    arrived.emplace(sweep.step().line.number(), length_of(sweep.step().arrived));
+    gradients.emplace(sweep.step().line.number(), gradient_at(sweep.step().arrived));
   Looking looking(sheet, [&](const Line& line) {
-    const auto found = arrived.find(line.number());
-    return found == arrived.end() ? 0.0 : found->second;
+    const auto found = gradients.find(line.number());
+    return found == gradients.end() ? GradientAt() : found->second;
   });
   looking.look(network.plan().rows);
   return std::move(looking).parts();
@@ -117,7 +148,7 @@ std::vector<PartFlow> look_through(const Network& network, const Loss& loss, con
 std::vector<PartFlow> look_through(const WorkedSheet& work, const Plan& plan) {
   Looking looking(work.sheet(), [&](const Line& line) {
     const ReverseStep* const step = work.reverse_step_of(line);
-    return step == nullptr ? 0.0 : length_of(step->arrived);
+    return step == nullptr ? GradientAt() : gradient_at(step->arrived);
   });
   looking.look(plan.rows);
   return std::move(looking).parts();

@@ -75,17 +75,17 @@ void add_by_heart(const RunRecord& run, std::vector<Remark>& remarks) {
        .advice = {"keep_best", "true"}});
 }
 
-/// Farther than so many spreads from the mean, or stretches from what it was scaled by, is far.
-constexpr double far = 6.0;
-constexpr double far_stretches = 2.0;
+/// A number is far outside a range when it is farther from it than so many times the range is wide.
+constexpr double far = 1.0;
 
 /// No number that is scaled is larger than that, as a rule.
 constexpr double size_of_scaled = 4.0;
 
-bool is_far(const Scaling& scaling, double scaled) {
-  return scaling.settings.kind == ScalingKind::min_max
-             ? std::abs(scaled - 0.5) > far_stretches + 0.5
-             : std::abs(scaled) > far;
+/// How far a number lies from a range, in widths of it.
+double widths_outside(const Model::Range& range, double number) {
+  const double outside = std::max({range.low - number, number - range.high, 0.0});
+  if (outside == 0.0) return 0.0;
+  return outside / (range.high - range.low);
 }
 
 }  // namespace
@@ -175,24 +175,28 @@ std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings&
 
 std::vector<Remark> remarks_on(const Model& model, const Examples& examples) {
   std::vector<Remark> remarks;
-  if (model.preparation.empty() || examples.shape().rank() != 2) return remarks;
-  const Scaling& scaling = model.preparation.steps.front();
-  if (scaling.settings.kind == ScalingKind::known) return remarks;
+  if (model.feature_ranges.empty() || examples.shape().rank() != 2) return remarks;
+  const bool is_scaled_from_data =
+      !model.preparation.empty() &&
+      model.preparation.steps.front().settings.kind != ScalingKind::known;
   const Tensor records = examples.all();
-  const Tensor scaled = scaling.scaled(records);
   const std::vector<std::string> names = feature_names_of(model.columns);
   const std::int64_t features = records.shape()[1];
   for (std::int64_t row = 0; row < records.shape()[0]; ++row) {
     std::int64_t farthest = 0;
-    bool is_outside = false;
-    bool looks_scaled = features > 1;
+    double most = -1.0;
+    bool looks_scaled = is_scaled_from_data && features > 1;
     for (std::int64_t feature = 0; feature < features; ++feature) {
-      const auto distance = [&](std::int64_t of) { return std::abs(scaled.at({row, of})); };
-      if (distance(feature) > distance(farthest)) farthest = feature;
-      is_outside = is_outside || is_far(scaling, scaled.at({row, feature}));
-      looks_scaled = looks_scaled && std::abs(records.at({row, feature})) <= size_of_scaled;
+      const double number = records.at({row, feature});
+      const double widths =
+          widths_outside(model.feature_ranges[static_cast<std::size_t>(feature)], number);
+      if (widths > most) {
+        farthest = feature;
+        most = widths;
+      }
+      looks_scaled = looks_scaled && std::abs(number) <= size_of_scaled;
     }
-    if (!is_outside) continue;
+    if (!(most > far)) continue;
     if (looks_scaled) {
       remarks.push_back(
           {.code = "scaled-already",
@@ -203,22 +207,17 @@ std::vector<Remark> remarks_on(const Model& model, const Examples& examples) {
       continue;
     }
     const auto at = static_cast<std::size_t>(farthest);
-    const auto factor = [&](const Tensor& factors) {
-      return factors.at_offset(factors.count() == 1 ? 0 : farthest);
-    };
-    const bool is_stretch = scaling.settings.kind == ScalingKind::min_max;
-    const double centre = factor(scaling.centre);
-    const double spread = factor(scaling.spread);
-    remarks.push_back({.code = "far-outside",
-                       .text = fmt::format(
-                           "record {}: {} is {}, and what was learnt from lay {}: what is said of "
-                           "it is a guess about a place where nothing was seen",
-                           row, names[at], format_number(records.at({row, farthest})),
-                           is_stretch ? fmt::format("from {} to {}", format_number(centre),
-                                                    format_number(centre + spread))
-                                      : fmt::format("around {}, with a spread of {}",
-                                                    format_number(centre), format_number(spread))),
-                       .remedy = "check the number and its unit"});
+    const Model::Range& range = model.feature_ranges[at];
+    const std::string lay =
+        range.low == range.high
+            ? fmt::format("was always {}", format_number(range.low))
+            : fmt::format("lay from {} to {}", format_number(range.low), format_number(range.high));
+    remarks.push_back(
+        {.code = "far-outside",
+         .text = fmt::format("record {}: {} is {}, and what was learnt from {}: what is said of it "
+                             "is a guess about a place where nothing was seen",
+                             row, names[at], format_number(records.at({row, farthest})), lay),
+         .remedy = "check the number and its unit"});
   }
   return remarks;
 }

@@ -6,6 +6,7 @@
 #include "lattice/learning/remarks.hpp"
 #include "lattice/network/normalising_parts.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -63,8 +64,8 @@ void add_remark_on_silence(const std::vector<PartFlow>& parts, std::string_view 
   if (worst == parts.end() || worst->silent <= 0.5) return;
   remarks.push_back(
       {.code = "silent-units",
-       .text = fmt::format("{}, {:.0f} % of the units of {} give 0 for every example: no gradient "
-                           "goes through them, and they cannot come back",
+       .text = fmt::format("{}, {:.0f} % of the units of {} give 0 for every example, and let no "
+                           "gradient through to their weights: they do not learn",
                            when, 100.0 * worst->silent, worst->part),
        .remedy = "a smaller rate, start he, or leaky-relu"});
 }
@@ -130,10 +131,10 @@ std::vector<Remark> remarks_on(const Network& network, const TrainSettings& sett
   if (left > worth_mention) {
     remarks.push_back(
         {.code = "kept-figures",
-         .text = fmt::format("after {} updates, {:.0f} % of the kept mean and variance of {} are "
+         .text = fmt::format("after {}, {:.0f} % of the kept mean and variance of {} are "
                              "still what they started as, {} to the power of {}: in use it "
                              "normalises by figures that are not those of the data",
-                             run.updates, 100.0 * left, slowest->name,
+                             counted(run.updates, "update"), 100.0 * left, slowest->name,
                              format_number(slowest->part->keep), run.updates),
          .remedy = "more updates, or keeping less of the figures",
          .advice = {}});

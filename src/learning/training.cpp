@@ -10,18 +10,28 @@
 #include "lattice/judging/figures.hpp"
 #include "lattice/learning/depth.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/watch.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
 
 void check_count(std::int64_t count, std::string_view what, std::int64_t lowest) {
-  if (count >= lowest) return;
+  if (count >= lowest && count <= most_counted) return;
   throw SettingError({.what = fmt::format("{} {}", count, what),
-                      .expected = fmt::format("{} or more", lowest),
+                      .expected = count < lowest ? fmt::format("{} or more", lowest)
+                                                 : fmt::format("at most {}", most_counted),
                       .found = fmt::format("{}", count)});
+}
+
+/// Where so many more of what was counted lead to.
+std::int64_t after(std::int64_t counted, std::int64_t more, std::string_view what) {
+  check_count(counted, what, 0);
+  check_count(more, what, 1);
+  return counted + more;
 }
 
 double l2_of(const Network& network, double strength) {
@@ -37,7 +47,7 @@ void check_is_fresh(const Network& network) {
   throw SettingError(
       {.what = "this network has been trained already",
        .expected = "a network as it starts",
-       .found = fmt::format("one with {} updates", network.updates()),
+       .found = "one with " + counted(network.updates(), "update"),
        .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…); "
                  "a new run from what it learnt: network.start_from(…)"});
 }
@@ -123,8 +133,9 @@ Training::Training(Network& network, RunRecord run, const Split& split,
       chance_(run.state->chance),
       augmenting_(run.state->augmenting),
       run_(std::move(run)),
-      last_epoch_(run_.last_epoch() + settings.epochs),
-      last_update_(settings.updates ? std::optional(run_.updates + *settings.updates)
+      last_epoch_(after(run_.last_epoch(), settings.epochs, "epochs of training")),
+      last_update_(settings.updates ? std::optional(after(run_.updates, *settings.updates,
+                                                          "updates of training"))
                                     : std::nullopt),
       epoch_(run_.last_epoch()),
       seconds_before_(run_.seconds) {

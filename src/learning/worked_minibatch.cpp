@@ -59,7 +59,7 @@ WorkedMinibatch::WorkedMinibatch(const Batch& batch, const Network& network, con
   Network updated = network;
   updated.weights() = learn(rule, network.weights(), settings.longest_gradient);
   Worksheet again;
-  set_result_after(write_down(again, updated, batch, settings, chance).value().number());
+  take_result_after(write_down(again, updated, batch, settings, chance), again);
 }
 
 }  // namespace lattice

@@ -4,10 +4,12 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
 #include <utility>
 
 #include "lattice/text/error.hpp"
+#include "lattice/worksheet/watch.hpp"
 
 namespace lattice {
 namespace {
@@ -145,6 +147,12 @@ std::vector<WorkedSheet::RuleFigure> WorkedSheet::worked_out(const Update& updat
 
 GradientCheck WorkedSheet::check(const CheckSettings& settings) const {
   return check_gradients(result(), settings);
+}
+
+void WorkedSheet::take_result_after(const Line& result, const Worksheet& again) {
+  result_after_ = result.value().number();
+  if (std::isfinite(*result_after_)) return;
+  if (const std::optional<Alarm> alarm = watch(again)) alarm_after_ = alarm->place();
 }
 
 }  // namespace lattice

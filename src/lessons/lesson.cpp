@@ -5,11 +5,14 @@
 #include <toml++/toml.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <nlohmann/json.hpp>
+#include <system_error>
 
 #include "files/file.hpp"
 #include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 
 namespace lattice {
@@ -77,7 +80,7 @@ std::string place(const std::string& name, const toml::source_position& at) {
                    .where = where,
                    .expected = fmt::format("one of {}", fmt::join(known, ", ")),
                    .found = fmt::format("'{}'", key),
-                   .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+                   .remedy = did_you_mean(near)});
 }
 
 /// Sets a setting; trouble is told with its key and its place.
@@ -177,6 +180,15 @@ std::optional<std::string> value_in_force(const LessonSetting& setting, const Le
 }  // namespace
 
 SplitSettings Lesson::split() const {
+  // Of a few points that somebody typed in none is to spare, unless they say so.
+  const bool are_all_learnt = !points.empty() && !train_share && !validation_share && !test_share;
+  if (are_all_learnt) {
+    return {.validation = 0.0,
+            .test = 0.0,
+            .stratified = stratified,
+            .shuffled = shuffled,
+            .known = known};
+  }
   return {.train = train_share,
           .validation = validation_share,
           .test = test_share,
@@ -195,13 +207,39 @@ std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
 }
 
 Lesson read_lesson(const std::filesystem::path& path) {
-  Lesson lesson = parse_lesson(read_file(path, "a lesson in TOML"), path.filename().string());
+  Lesson lesson =
+      parse_lesson(read_file(path, "a lesson in TOML"), harmless(path.filename().string()));
   for (std::string& file : lesson.files)
     file = (path.parent_path() / file).string();
   if (!lesson.labels.empty()) lesson.labels = (path.parent_path() / lesson.labels).string();
   if (!lesson.edges.empty()) lesson.edges = (path.parent_path() / lesson.edges).string();
   if (!lesson.from.empty()) lesson.from = (path.parent_path() / lesson.from).string();
+  note_what_is_outside(lesson, path);
   return lesson;
+}
+
+std::vector<std::string> files_read_by(const Lesson& lesson) {
+  std::vector<std::string> paths = lesson.files;
+  if (!lesson.labels.empty()) paths.push_back(lesson.labels);
+  if (!lesson.edges.empty()) paths.push_back(lesson.edges);
+  if (!lesson.from.empty()) paths.push_back(lesson.from);
+  return paths;
+}
+
+void note_what_is_outside(Lesson& lesson, const std::filesystem::path& file) {
+  namespace fs = std::filesystem;
+  const auto full = [](const fs::path& path) {
+    std::error_code problem;
+    const fs::path real = fs::weakly_canonical(path, problem);
+    return problem ? fs::absolute(path).lexically_normal() : real;
+  };
+  const fs::path folder = full(file).parent_path();
+  for (const std::string& path : files_read_by(lesson)) {
+    const fs::path there = full(path);
+    const fs::path from_folder = there.lexically_relative(folder);
+    if (from_folder.empty() || *from_folder.begin() == "..")
+      lesson.outside.push_back({.path = path, .full = there.string()});
+  }
 }
 
 Lesson parse_lesson(std::string_view text, const std::string& name) {

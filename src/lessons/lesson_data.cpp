@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <utility>
 
+#include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/graph.hpp"
 #include "lattice/data/picture.hpp"
@@ -95,10 +96,8 @@ TableReading read_picture_file(const Lesson& lesson) {
                         .found = fmt::format("{}", fmt::join(lesson.files, ", "))});
   }
   const std::string& path = lesson.files.front();
-  check_no_columns(
-      lesson,
-      fmt::format("{}, {}", path, std::filesystem::is_directory(path) ? "a folder" : "pictures"),
-      "pictures in a folder have its name for their class; others take --labels");
+  check_no_columns(lesson, fmt::format("{}, {}", path, is_folder(path) ? "a folder" : "pictures"),
+                   "pictures in a folder have its name for their class; others take --labels");
   if (!lesson.picture.empty()) {
     throw SettingError({.what = "--picture says what the rows of a table are",
                         .expected = "a CSV file of pixels with it",

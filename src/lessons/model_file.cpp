@@ -9,6 +9,7 @@
 #include "files/file.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/text/words.hpp"
 #include "lessons/model_graph.hpp"
 #include "lessons/model_reader.hpp"
@@ -115,8 +116,9 @@ Preparation preparation_in(const Reader& reader, const std::vector<ScalingSettin
   Preparation preparation;
   if (reader.json().contains("scaling")) {
     const Reader step = reader["scaling"];
-    if (!step.is_null())
-      preparation.steps.push_back(scaling_in(step, of_lesson.at(0), example, precision));
+    if (step.is_null()) return preparation;
+    if (of_lesson.empty()) step.refuse("nothing, as its lesson scales nothing");
+    preparation.steps.push_back(scaling_in(step, of_lesson.front(), example, precision));
     return preparation;
   }
   for (const Reader& step : reader["preparation"].items()) {
@@ -190,16 +192,35 @@ void pace_as_in(const Reader& reader, Network& network) {
   }
 }
 
+/// 64 bits in hexadecimal digits.
+std::uint64_t word_in(const Reader& reader) {
+  std::uint64_t word = 0;
+  const std::string text = reader.text();
+  const char* const end = text.data() + text.size();
+  const auto [stop, problem] = std::from_chars(text.data(), end, word, 16);
+  if (problem != std::errc() || stop != end) reader.refuse("16 hexadecimal digits");
+  return word;
+}
+
+/// From where to where each feature lay.
+std::vector<Model::Range> ranges_in(const Reader& reader, const Shape& example) {
+  std::vector<Model::Range> ranges;
+  for (const Reader& range : reader.items()) {
+    const std::vector<Reader> ends = range.items();
+    if (ends.size() != 2) range.refuse("two numbers, the smallest and the largest");
+    ranges.push_back({.low = ends[0].number(), .high = ends[1].number()});
+  }
+  if (example.rank() != 1 || std::ssize(ranges) != example[0])
+    reader.refuse("a range for each feature", fmt::format("{}", ranges.size()));
+  return ranges;
+}
+
 Random random_in(const Reader& reader) {
   Random::State state{};
   const std::vector<Reader> words = reader.items();
   if (words.size() != state.size()) reader.refuse("four words of 16 hexadecimal digits");
-  for (std::size_t at = 0; at < state.size(); ++at) {
-    const std::string text = words[at].text();
-    const char* const end = text.data() + text.size();
-    const auto [stop, problem] = std::from_chars(text.data(), end, state.at(at), 16);
-    if (problem != std::errc() || stop != end) words[at].refuse("16 hexadecimal digits");
-  }
+  for (std::size_t at = 0; at < state.size(); ++at)
+    state.at(at) = word_in(words[at]);
   // From there the numbers would be 0 for ever.
   if (state == Random::State{}) reader.refuse("four words that are not all 0");
   return Random::at(state);
@@ -341,6 +362,11 @@ Json to_json(const ModelFile& file) {
                  {"fingerprint", fmt::format("{:016x}", file.fingerprint)}}},
                {"lesson", to_json(file.lesson)},
                {"run", to_json(file.run)}};
+  if (!model.feature_ranges.empty()) {
+    json["feature_ranges"] = Json::array();
+    for (const auto& [low, high] : model.feature_ranges)
+      json["feature_ranges"].push_back({low, high});
+  }
   if (model.graph) json["graph"] = model_files::graph_json(*model.graph);
   if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
   if (file.run.best) {
@@ -412,8 +438,9 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
       target["classes"].refuse(fmt::format("{} names, as there are {} outputs", classes, outputs),
                                fmt::format("{}", model.class_names.size()));
   }
-  const std::string mark = reader["data"]["fingerprint"].text();
-  std::from_chars(mark.data(), mark.data() + mark.size(), file.fingerprint, 16);
+  if (json.contains("feature_ranges"))
+    model.feature_ranges = ranges_in(reader["feature_ranges"], example);
+  file.fingerprint = word_in(reader["data"]["fingerprint"]);
   if (json.contains("best")) {
     const Reader best = reader["best"];
     file.run.best =
@@ -449,7 +476,7 @@ void save_model(const std::filesystem::path& path, const ModelFile& file, ModelF
 
 ModelFile load_model(const std::filesystem::path& path, const OwnThings& own) {
   const std::string content = read_file(path, "a model file, as train --save writes it");
-  const std::string name = path.filename().string();
+  const std::string name = harmless(path.filename().string());
   const auto refuse = [&](const std::string& found) {
     return FileError({.what = fmt::format("{} is not a whole model file", name),
                       .expected = "a model file, as train --save writes it",
@@ -464,7 +491,9 @@ ModelFile load_model(const std::filesystem::path& path, const OwnThings& own) {
     throw refuse(error.trouble().found);
   }
   if (!json.is_object()) throw refuse("something else");
-  return model_from_json(json, name, own);
+  ModelFile file = model_from_json(json, name, own);
+  note_what_is_outside(file.lesson, path);
+  return file;
 }
 
 }  // namespace lattice

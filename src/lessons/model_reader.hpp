@@ -18,6 +18,7 @@
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
 
 namespace lattice::model_files {
@@ -93,13 +94,13 @@ class Reader {
     return json_->get<bool>();
   }
 
-  /// A whole number, `lowest` or more.
+  /// A whole number, `lowest` or more, that can be counted.
   [[nodiscard]] std::int64_t whole(std::int64_t lowest = 0) const {
-    constexpr auto highest = std::uint64_t{std::numeric_limits<std::int64_t>::max()};
-    const bool is_whole = json_->is_number_integer() &&
-                          !(json_->is_number_unsigned() && json_->get<std::uint64_t>() > highest) &&
-                          json_->get<std::int64_t>() >= lowest;
-    if (!is_whole) refuse(fmt::format("a whole number, {} or more", lowest));
+    constexpr auto highest = static_cast<std::uint64_t>(most_counted);
+    const bool is_more = json_->is_number_unsigned() && json_->get<std::uint64_t>() > highest;
+    if (is_more) refuse(fmt::format("a whole number up to {}", most_counted));
+    if (!json_->is_number_integer() || json_->get<std::int64_t>() < lowest)
+      refuse(fmt::format("a whole number, {} or more", lowest));
     return json_->get<std::int64_t>();
   }
 

@@ -17,20 +17,12 @@
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
 
 constexpr std::int64_t usual_batch = 16;
-
-/// How many outputs the last part with units of a blueprint has; 0 when that is not known.
-std::int64_t outputs_of(const std::string& blueprint) {
-  if (blueprint.empty()) return 0;
-  const std::vector<Part> parts = parse_blueprint(blueprint);
-  const auto last = std::find_if(parts.rbegin(), parts.rend(),
-                                 [](const Part& part) { return part.nature().units.has_value(); });
-  return last == parts.rend() ? 0 : *last->nature().units;
-}
 
 Network build(const Lesson& lesson, const Dataset& data) {
   const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
@@ -216,6 +208,14 @@ AnyRow any_row_of(const Prepared& prepared, const Network& network,
 
 }  // namespace
 
+std::int64_t outputs_of(const std::string& blueprint) {
+  if (blueprint.empty()) return 0;
+  const std::vector<Part> parts = parse_blueprint(blueprint);
+  const auto last = std::find_if(parts.rbegin(), parts.rend(),
+                                 [](const Part& part) { return part.nature().units.has_value(); });
+  return last == parts.rend() ? 0 : *last->nature().units;
+}
+
 UpdateRule rule_of(const Lesson& lesson) {
   UpdateRule rule = rule_called(lesson.rule);
   for (const auto& [name, number] : lesson.rule_settings)
@@ -308,7 +308,7 @@ Prepared::Moment Prepared::before(std::int64_t step) const {
   Network trained = network;
   Training run(trained, split, training);
   go_to(run, step);
-  return {run.upcoming().rows, trained};
+  return {run.upcoming().rows, trained, run.augmented()};
 }
 
 Lesson Prepared::in_full() const {
@@ -352,7 +352,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
   const std::string features = has_own_features(data()) ? "who is joined with whom"
                                : !data().is_table()     ? to_string(data().example())
                                : data().feature_names.size() > 6
-                                   ? fmt::format("{} features", data().feature_names.size())
+                                   ? counted(std::ssize(data().feature_names), "feature")
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
       fmt::format("{}: {} from {}", data().name, targets, features),

@@ -115,27 +115,25 @@ LessonSetting whole_setting(std::string section, std::string key, std::int64_t L
           .sentence = std::move(sentence),
           .type = "N",
           .entry = Entry::whole,
-          .set =
-              [place, low](Lesson& lesson, const Json& value) {
-                lesson.*place = whole_in(value, low, 1'000'000'000'000);
-              },
+          .set = [place, low](
+                     Lesson& lesson,
+                     const Json& value) { lesson.*place = whole_in(value, low, most_counted); },
           .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
 }
 
 LessonSetting optional_whole_setting(std::string section, std::string key,
                                      std::optional<std::int64_t> Lesson::*place,
                                      std::string sentence) {
-  return {
-      .section = std::move(section),
-      .key = std::move(key),
-      .sentence = std::move(sentence),
-      .type = "N",
-      .entry = Entry::whole,
-      .set = [place](Lesson& lesson,
-                     const Json& value) { lesson.*place = whole_in(value, 1, 1'000'000'000'000); },
-      .get = [place](const Lesson& lesson) -> Json {
-        return lesson.*place ? Json(*(lesson.*place)) : Json();
-      }};
+  return {.section = std::move(section),
+          .key = std::move(key),
+          .sentence = std::move(sentence),
+          .type = "N",
+          .entry = Entry::whole,
+          .set = [place](Lesson& lesson,
+                         const Json& value) { lesson.*place = whole_in(value, 1, most_counted); },
+          .get = [place](const Lesson& lesson) -> Json {
+            return lesson.*place ? Json(*(lesson.*place)) : Json();
+          }};
 }
 
 LessonSetting own_setting(std::string section, std::string key, Entry entry, std::string type,

@@ -18,9 +18,6 @@ namespace lattice::settings {
 
 using Entry = LessonSetting::Entry;
 
-/// The most that a count can be.
-inline constexpr std::int64_t most_whole = 1'000'000'000'000;
-
 /// A value that cannot be.
 [[nodiscard]] SettingError wrong(std::string expected, const Json& value);
 

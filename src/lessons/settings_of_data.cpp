@@ -203,7 +203,8 @@ void add_split_settings(std::vector<LessonSetting>& all) {
       [](Lesson& l, const Json& v) {
         const std::string text = v.is_number() ? json_text(v) : text_in(v);
         const std::optional<std::int64_t> count = parse_whole_number(text);
-        if (count && *count < 1) throw wrong("a column, or 1 or more of each class", v);
+        if (count && (*count < 1 || *count > most_counted))
+          throw wrong("a column, or 1 or more of each class", v);
         l.known = count;
         l.columns.known = count ? "" : text;
       },

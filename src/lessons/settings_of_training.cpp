@@ -19,7 +19,7 @@ std::optional<std::int64_t> steps_in(const Json& value) {
     if (!text.ends_with(word)) continue;
     text.remove_suffix(word.size());
     const std::optional<std::int64_t> count = parse_whole_number(text);
-    if (count && *count >= 1) return count;
+    if (count && *count >= 1 && *count <= most_counted) return count;
   }
   return std::nullopt;
 }
@@ -60,8 +60,8 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "weight_decay", "The part of rate × weight that each update takes off, beside the gradient",
       true));
   all.push_back(rule_setting("gradient_decay",
-                             "The part of the weight that is added to its gradient: an L2 term of "
-                             "that strength",
+                             "The part of the weight that is added to its gradient, after a limit: "
+                             "else an L2 term",
                              true));
   all.push_back(own_setting(
       "training", "epochs", Entry::whole, "N", "How many times every row is seen",

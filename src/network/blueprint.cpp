@@ -157,8 +157,7 @@ class Reader {
       words.emplace_back(part.kind());
     const std::string near = nearest(text, words);
     refuse(text.empty() ? "a part is missing" : fmt::format("'{}' is not a part", text),
-           fmt::format("one of {}", fmt::join(words, ", ")),
-           near.empty() ? "" : fmt::format("did you mean {}?", near));
+           fmt::format("one of {}", fmt::join(words, ", ")), did_you_mean(near));
   }
 
   template <class P>

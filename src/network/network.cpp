@@ -8,7 +8,10 @@
 #include <set>
 
 #include "lattice/network/blueprint.hpp"
+#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/operations/graphs.hpp"
 
 namespace lattice {
 
@@ -40,7 +43,41 @@ std::int64_t Plan::multiplications() const {
 }
 
 std::int64_t Plan::written() const {
-  return example.count() + total(rows, &Row::written);
+  return nodes.value_or(1) * example.count() + written_of_graph + total(rows, &Row::written);
+}
+
+namespace {
+
+/// Counts for all nodes what is counted for one.
+/// @returns whether any part goes along edges
+bool count_for_all(std::vector<Plan::Row>& rows, std::int64_t nodes, std::int64_t shares) {
+  bool any = false;
+  for (Plan::Row& row : rows) {
+    row.multiplications *= nodes;
+    if (row.goes_along_edges) row.multiplications = shares * row.outputs.count();
+    row.written *= nodes;
+    const bool any_inside = count_for_all(row.inside, nodes, shares);
+    const bool any_past = count_for_all(row.past, nodes, shares);
+    if (!row.inside.empty()) {
+      row.multiplications = total(row.inside, &Plan::Row::multiplications) +
+                            total(row.past, &Plan::Row::multiplications);
+    }
+    any = any || row.goes_along_edges || any_inside || any_past;
+  }
+  return any;
+}
+
+}  // namespace
+
+Plan Plan::over(const Tensor& adjacency) const {
+  Plan plan = *this;
+  plan.nodes = adjacency.shape()[0];
+  const std::int64_t shares = kept_count(with_loops(adjacency));
+  if (count_for_all(plan.rows, *plan.nodes, shares)) {
+    // A, A + I and the shares; the degrees and what each is scaled by.
+    plan.written_of_graph = kept_count(adjacency) + 2 * shares + 2 * *plan.nodes;
+  }
+  return plan;
 }
 
 Shape Plan::outputs() const {
@@ -57,7 +94,8 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
                 .kind = std::string(part.kind()),
                 .part = part.unnamed_text(),
                 .outputs = {},
-                .adds_its_input = part.nature().adds_its_input};
+                .adds_its_input = part.nature().adds_its_input,
+                .goes_along_edges = part.nature().goes_along_edges};
   try {
     row.outputs = part.shape(shape);
     row.needs = part.weights(shape);
@@ -197,8 +235,16 @@ void Network::label_outputs(Role role) {
   }
 }
 
+void Network::refuse_moved() {
+  throw SettingError({.what = "this network was moved elsewhere",
+                      .expected = "a network with its parts",
+                      .found = "none",
+                      .remedy = "use the one it was moved to, or copy it instead"});
+}
+
 Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
                       const Phase& phase) const {
+  check_is_there();
   const Shape& shape = x.shape();
   bool fits = shape.rank() == plan_.example.rank() + 1;
   for (int axis = 1; fits && axis < shape.rank(); ++axis)
@@ -228,7 +274,7 @@ Line Network::forward(Worksheet& sheet, const Line& x, const Phase& phase) const
 }
 
 Probabilities Network::makes_probabilities() const {
-  return parts_.back().nature().probabilities;
+  return parts().back().nature().probabilities;
 }
 
 Line Network::scores(Worksheet& sheet, const Line& x, const Phase& phase) const {
@@ -239,6 +285,15 @@ Line Network::scores(Worksheet& sheet, const Line& x, const Phase& phase) const 
 Tensor Network::operator()(const Tensor& x) const {
   Worksheet sheet;
   return forward(sheet, sheet.given("x", x)).value();
+}
+
+void Network::set_updates(std::int64_t updates) {
+  if (updates < 0 || updates > most_counted) {
+    throw SettingError({.what = "a network cannot have had this many updates",
+                        .expected = fmt::format("0 to {}", most_counted),
+                        .found = fmt::format("{}", updates)});
+  }
+  updates_ = updates;
 }
 
 void Network::set(std::string_view weight, const Tensor& numbers) {
@@ -252,7 +307,7 @@ void Network::set(std::string_view weight, const Tensor& numbers) {
 }
 
 std::string Network::blueprint() const {
-  return blueprint_of(parts_);
+  return blueprint_of(parts());
 }
 
 }  // namespace lattice

@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <optional>
 
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {
@@ -22,16 +24,66 @@ bool is_asked_about(const WorkTables& tables, std::size_t at) {
   return line.has_name() && line.section() != "scaling";
 }
 
+/// By how much a number that is shown may be off, as its last digit is rounded.
+double rounded_off(double number) {
+  if (number == 0.0) return 0.0;
+  const double first_digit = std::floor(std::log10(std::abs(number)));
+  return 0.5 * std::pow(10.0, first_digit - (usual_digits - 1));
+}
+
+/// By how much an update changes a number of a table of new weights; nothing for other tables.
+std::optional<double> change_at(const WorkTables& tables, const Spot& spot) {
+  const WorkTable& table = tables[spot.table];
+  if (table.kind != WorkTable::Kind::after) return std::nullopt;
+  const std::optional<std::size_t> before = tables.find(WorkTable::Kind::value, table.line);
+  if (!before) return std::nullopt;
+  return std::abs(table.numbers.at_offset(spot.offset) -
+                  tables[*before].numbers.at_offset(spot.offset));
+}
+
+double largest_of(const Tensor& numbers) {
+  double largest = 0.0;
+  for (const double number : numbers.numbers())
+    largest = std::max(largest, std::abs(number));
+  return largest;
+}
+
+/// How far off an answer may be. A new weight is judged by how far it has moved: neither the weight
+/// as it was nor a step the other way is right.
+/// @param largest number of the table
+double tolerance_at(const WorkTables& tables, const Spot& spot, double tolerance, double largest) {
+  const double number = tables[spot.table].numbers.at_offset(spot.offset);
+  if (const std::optional<double> change = change_at(tables, spot)) {
+    constexpr double less_than_half = 0.4;
+    const double least = rounded_off(number);
+    return *change == 0.0
+               ? least
+               : std::min(std::max(tolerance * *change, least), less_than_half * *change);
+  }
+  return tolerance * std::max(std::abs(number), largest / 1000.0);
+}
+
+/// Whether a number tells who can work it from who cannot: 0 would not do, and a change shows in the
+/// digits there are.
+bool tells_something(const WorkTables& tables, const Spot& spot, double tolerance, double largest) {
+  const double number = tables[spot.table].numbers.at_offset(spot.offset);
+  if (!std::isfinite(number)) return false;
+  const std::optional<double> change = change_at(tables, spot);
+  if (change && *change < 4.0 * rounded_off(number)) return false;
+  return std::abs(number) > tolerance_at(tables, spot, tolerance, largest);
+}
+
 /// Numbers to be asked for, table by table, each list in random order.
-std::vector<std::vector<Spot>> shuffled_spots(const WorkTables& tables, Random& random) {
+std::vector<std::vector<Spot>> shuffled_spots(const WorkTables& tables, double tolerance,
+                                              Random& random) {
   std::vector<std::vector<Spot>> lists;
   for (std::size_t at = 0; at < tables.all().size(); ++at) {
     if (!is_asked_about(tables, at)) continue;
     std::vector<Spot> spots;
+    const double largest = largest_of(tables[at].numbers);
     for (const double place : random_permutation(tables[at].numbers.count(), random).numbers()) {
       const auto offset = static_cast<std::int64_t>(place);
-      const double number = tables[at].numbers.at_offset(offset);
-      if (number != 0.0 && std::isfinite(number)) spots.push_back({at, offset});
+      if (tells_something(tables, {at, offset}, tolerance, largest)) spots.push_back({at, offset});
     }
     lists.push_back(std::move(spots));
   }
@@ -62,7 +114,7 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
   }
   std::vector<Spot> chosen = named_spots(tables, exercise);
   Random random = Random(exercise.seed).branch("blanks");
-  std::vector<std::vector<Spot>> lists = shuffled_spots(tables, random);
+  std::vector<std::vector<Spot>> lists = shuffled_spots(tables, exercise.tolerance, random);
   const auto there_are =
       std::transform_reduce(lists.begin(), lists.end(), std::int64_t{0}, std::plus<>(),
                             [](const std::vector<Spot>& list) { return std::ssize(list); });
@@ -87,14 +139,10 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
   }
   std::sort(chosen.begin(), chosen.end());
   std::vector<Blank> blanks;
-  for (const Spot& spot : chosen) {
-    const Tensor& numbers = tables[spot.table].numbers;
-    double largest = 0.0;
-    for (const double number : numbers.numbers())
-      largest = std::max(largest, std::abs(number));
-    const double size = std::max(std::abs(numbers.at_offset(spot.offset)), largest / 1000.0);
-    blanks.push_back({spot, exercise.tolerance * size});
-  }
+  blanks.reserve(chosen.size());
+  for (const Spot& spot : chosen)
+    blanks.push_back({spot, tolerance_at(tables, spot, exercise.tolerance,
+                                         largest_of(tables[spot.table].numbers))});
   return blanks;
 }
 

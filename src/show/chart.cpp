@@ -18,8 +18,7 @@ constexpr std::string_view look_of_charts =
     "set border 3 lc rgb '#666a70'\n"
     "set tics nomirror textcolor rgb '#23262b'\n"
     "set grid lt 1 lc rgb '#ccd4d1' lw 1\n"
-    "set key outside right top Left reverse samplen 2\n"
-    "set datafile missing 'NaN'\n";
+    "set key outside right top Left reverse samplen 2\n";
 
 std::string terminal_for(const std::string& ending, const std::optional<ChartSize>& asked) {
   const ChartSize usual = ending == ".gif" ? ChartSize{800, 560} : ChartSize{1280, 800};
@@ -62,7 +61,7 @@ void Chart::write(const std::filesystem::path& path, const std::optional<ChartSi
   // whatever it does at its start for the one whose machine this is.
   const PassingFile passing("chart.gp");
   write_file(passing.path(), script);
-  write_file(path, run_program({"gnuplot", "-d", passing.path()}, "", "gnuplot-nox"));
+  write_file(path, drawn_by({"gnuplot", "-d", passing.path()}, "", "gnuplot-nox", ending));
 }
 
 }  // namespace lattice

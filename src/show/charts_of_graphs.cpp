@@ -280,6 +280,7 @@ Tensor laid_out(const Tensor& adjacency) {
   const std::string program = nodes > most_for_neato ? "sfdp" : "neato";
   const std::string answer = run_program({program, "-Tplain"}, text + "}\n", "graphviz");
   Tensor places = zeros({nodes, 2});
+  std::int64_t laid_out = 0;
   std::istringstream lines(answer);
   std::string line;
   while (std::getline(lines, line)) {
@@ -292,6 +293,12 @@ Tensor laid_out(const Tensor& adjacency) {
     if (kind != "node" || !(words >> node >> x >> y)) continue;
     places.set({node, 0}, x);
     places.set({node, 1}, y);
+    ++laid_out;
+  }
+  if (laid_out != nodes) {
+    throw ProgramError({.what = fmt::format("the program {} laid out no graph", program),
+                        .expected = fmt::format("a place for each of {} nodes", nodes),
+                        .found = fmt::format("{}", laid_out)});
   }
   return places;
 }

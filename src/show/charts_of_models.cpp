@@ -232,11 +232,13 @@ Chart answers_chart(const std::string& title, const Model& model, const Answers&
   std::vector<BarPanel> panels;
   for (std::int64_t record = 0; record < shown; ++record) {
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
+    const bool has_answer = answers.has_answer(record);
     BarPanel panel{.title = fmt::format("record {}: {}", answers.name_of(record),
-                                        model.class_names[likeliest]),
+                                        has_answer ? model.class_names[likeliest] : "no answer"),
                    .bars = {}};
     for (std::size_t of = 0; of < model.class_names.size(); ++of) {
-      panel.bars.push_back({answers.probabilities.at({record, static_cast<std::int64_t>(of)}),
+      const double probability = answers.probabilities.at({record, static_cast<std::int64_t>(of)});
+      panel.bars.push_back({has_answer ? probability : 0.0,
                             of == likeliest ? plot::series[0] : plot::pencil_colour});
     }
     panels.push_back(std::move(panel));

@@ -16,6 +16,7 @@
 #include "show/plan_words.hpp"
 #include "show/plot.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -62,9 +63,8 @@ class Blocks {
 
   void draw(const std::string& title, const Plan& plan) {
     label(cut_to(title, 44), middle_, 0.3, Set::centre, plot::ink, 15);
-    label(fmt::format(
-              "{} learnt: the more of them, the darker the part",
-              plan.weights() == 1 ? "1 number is" : fmt::format("{} numbers are", plan.weights())),
+    label(fmt::format("{} learnt: the more of them, the darker the part",
+                      counted(plan.weights(), "number is", "numbers are")),
           middle_, 0.72, Set::centre, plot::pencil, 11);
     label("x", middle_, 1.35, Set::centre, plot::ink, 13);
     y_ = 1.58;

@@ -8,6 +8,7 @@
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
 #include "show/plot.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -103,18 +104,6 @@ std::string borders_of(const DecisionMap& map) {
   return pieces;
 }
 
-/// The class that the map answers at the point nearest to a row.
-std::int64_t answer_at(const DecisionMap& map, double x, double y) {
-  const auto nearest = [](const Tensor& values, double value) {
-    const double low = values.at_offset(0);
-    const double high = values.at_offset(values.count() - 1);
-    const double share = (value - low) / (high - low);
-    const auto last = static_cast<double>(values.count() - 1);
-    return static_cast<std::int64_t>(std::lround(std::clamp(share, 0.0, 1.0) * last));
-  };
-  return static_cast<std::int64_t>(map.classes.at({nearest(map.up, y), nearest(map.across, x)}));
-}
-
 /// The rows of a dataset that lie on a map as points, a block for each class, and those answered
 /// wrongly.
 struct Points {
@@ -129,7 +118,7 @@ bool is_within(const Tensor& values, double number) {
   return values.at_offset(0) <= number && number <= values.at_offset(values.count() - 1);
 }
 
-Points points_of(const Dataset& data, const DecisionMap& map) {
+Points points_of(const Dataset& data, const DecisionMap& map, const Tensor& answers) {
   Points points{.by_class = std::vector<std::string>(
                     static_cast<std::size_t>(std::max<std::int64_t>(1, data.class_count()))),
                 .wrong = {}};
@@ -145,7 +134,7 @@ Points points_of(const Dataset& data, const DecisionMap& map) {
     const auto truth = static_cast<std::size_t>(data.classes.at_offset(row));
     const std::string point = fmt::format("{} {}\n", x, y);
     points.by_class[truth] += point;
-    if (answer_at(map, x, y) != static_cast<std::int64_t>(truth)) {
+    if (!answers.empty() && answers.at_offset(row) != data.classes.at_offset(row)) {
       points.wrong += point;
       ++points.wrong_count;
     }
@@ -168,9 +157,9 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
   std::string script = plot::block(fmt::format("region{}", at), region_pixels(map, low, high));
   const std::string borders = borders_of(map);
   if (!borders.empty()) script += plot::block(fmt::format("border{}", at), borders);
-  const Points points = points_of(data, map);
+  const Points points = points_of(data, map, moment.answers);
   std::string wrong_words;
-  if (data.has_classes())
+  if (data.has_classes() && !moment.answers.empty())
     wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, points.count);
   script += fmt::format("set title {}\nplot $region{} using 1:2:3:4:5 with rgbimage notitle",
                         plot::quoted(moment.title + wrong_words), at);
@@ -214,7 +203,7 @@ Chart regions_chart(const std::string& title, const Dataset& data,
   if (data.feature_count() != 2) {
     throw ShapeError({.what = "regions are drawn on a plane of two features",
                       .expected = "a set of 2 features",
-                      .found = data.is_table() ? fmt::format("{} features", data.feature_count())
+                      .found = data.is_table() ? counted(data.feature_count(), "feature")
                                                : to_string(data.example()),
                       .remedy = "take two columns of a file",
                       .advice = {"features", "a,b"}});

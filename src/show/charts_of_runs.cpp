@@ -9,6 +9,7 @@
 
 #include "lattice/show/charts.hpp"
 #include "show/plot.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -324,7 +325,8 @@ Chart descent_chart(const std::string& title, const LossSurface& surface,
         "$path{} using 1:2 with linespoints lc rgb '{}' lw 1.6 pt 7 ps 0.35, "
         "$path{} every ::0::0 using 1:2 with points pt 6 ps 1.6 lw 2 lc rgb '{}', "
         "$path{} every ::{} using 1:2 with points pt 7 ps 1.4 lc rgb '{}'\n",
-        plot::quoted(fmt::format("{}, {} steps", paths[at].name, paths[at].across.size() - 1)),
+        plot::quoted(fmt::format("{}, {}", paths[at].name,
+                                 counted(std::ssize(paths[at].across) - 1, "step"))),
         plot::hairline, at, plot::teal, at, plot::amber, at, paths[at].across.size() - 1,
         plot::plum);
   }

@@ -108,7 +108,7 @@ void write_graph(const std::filesystem::path& path, const WorkedSheet& work,
     write_file(path, text);
     return;
   }
-  write_file(path, run_program({"dot", "-T" + ending.substr(1)}, text, "graphviz"));
+  write_file(path, drawn_by({"dot", "-T" + ending.substr(1)}, text, "graphviz", ending));
 }
 
 }  // namespace lattice

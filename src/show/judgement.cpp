@@ -71,13 +71,19 @@ std::vector<std::size_t> classes_drawn(const Answers& answers, std::int64_t reco
   return classes;
 }
 
+/// What stands where a model has none.
+constexpr std::string_view no_answer = "no answer";
+
 /// What a model says about a record: the probability of each class as a bar.
 std::string bars_of(const Model& model, const Answers& answers, std::int64_t record,
                     const TerminalStyle& style) {
+  const std::string who =
+      fmt::format("{} {}", model.graph ? "node" : "record", answers.name_of(record));
+  if (!answers.has_answer(record)) return fmt::format("{}  {}\n", harmless(who), no_answer);
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
   constexpr std::size_t longest_name = 30;
   TextTable table(
-      {{fmt::format("{} {}", model.graph ? "node" : "record", answers.name_of(record)), Set::left},
+      {{who, Set::left},
        {fmt::format("{}: {}", model.target_names.front(), model.class_names[likeliest]), Set::left},
        {"probability"}});
   const std::vector<std::size_t> classes = classes_drawn(answers, record);
@@ -233,6 +239,10 @@ std::string answers_by_class(const Model& model, const Answers& answers,
     headings.push_back({cut_to(name, 12)});
   TextTable table(headings);
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (!answers.has_answer(row)) {
+      table.add({{answers.name_of(row), std::string(no_answer)}});
+      continue;
+    }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
     std::vector<TextTable::Cell> cells = {answers.name_of(row), model.class_names[likeliest]};
     for (std::size_t of = 0; of < model.class_names.size(); ++of)
@@ -255,6 +265,10 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
                    {number}});
   constexpr std::size_t places = 3;
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (!answers.has_answer(row)) {
+      table.add({{answers.name_of(row), std::string(no_answer)}});
+      continue;
+    }
     const std::vector<std::size_t> classes = by_likelihood(answers, row);
     std::vector<TextTable::Cell> cells = {answers.name_of(row)};
     for (std::size_t place = 0; place < places; ++place) {

@@ -9,6 +9,7 @@
 #include "lattice/text/wrapping.hpp"
 #include "show/plan_words.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 
@@ -97,11 +98,13 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
   table.add({"x", "given", shape_words(plan.example), "", "", ""});
   add_all(table, plan.rows, groups, "");
   return table.text(style) + "\n" +
-         paragraph(
-             fmt::format("{} {} learnt in all; an example takes {} products of two numbers on "
-                         "its way through, and leaves {} numbers on the worksheet.",
-                         plan.weights(), plan.weights() == 1 ? "number is" : "numbers are",
-                         plan.multiplications(), plan.written()));
+         paragraph(fmt::format(
+             "{} learnt in all; {} takes {} on its way through, and leaves {} on the "
+             "worksheet.",
+             counted(plan.weights(), "number is", "numbers are"),
+             plan.nodes ? "the graph of " + counted(*plan.nodes, "node") : "an example",
+             counted(plan.multiplications(), "product of two numbers", "products of two numbers"),
+             counted(plan.written(), "number")));
 }
 
 }  // namespace lattice

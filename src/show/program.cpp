@@ -7,6 +7,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <csignal>
@@ -81,6 +82,7 @@ pid_t start(const std::vector<std::string>& command, const Pipe& in, const Pipe&
   sigset_t as_usual;
   sigemptyset(&as_usual);
   sigaddset(&as_usual, SIGPIPE);
+  sigaddset(&as_usual, SIGXFSZ);
   posix_spawnattr_t attributes;
   posix_spawnattr_init(&attributes);
   posix_spawnattr_setsigdefault(&attributes, &as_usual);
@@ -139,6 +141,38 @@ std::string reason_in(std::string_view said) {
   return std::string(said);
 }
 
+/// What a picture begins and ends with, blanks aside.
+struct Marks {
+  std::string_view ending;
+  std::string_view first;
+  std::string_view last;
+};
+constexpr std::array<Marks, 4> marks = {{{".svg", "<?xml", "</svg>"},
+                                         {".png", "\x89PNG\r\n\x1a\n", "IEND\xAE\x42\x60\x82"},
+                                         {".gif", "GIF8", ";"},
+                                         {".pdf", "%PDF-", "%%EOF"}}};
+
+/// A text may hold `]]>` in XML nowhere but at the end of a CDATA section (XML 1.0, 2.4), and not
+/// every program that draws knows.
+std::string with_ends_of_sections(std::string_view svg) {
+  constexpr std::string_view begin = "<![CDATA[";
+  constexpr std::string_view end = "]]>";
+  std::string text;
+  bool is_inside = false;
+  for (std::size_t at = 0; at < svg.size();) {
+    const std::string_view rest = svg.substr(at);
+    if (rest.starts_with(end)) {
+      text += is_inside ? "]]>" : "]]&gt;";
+      is_inside = false;
+      at += end.size();
+    } else {
+      is_inside = is_inside || rest.starts_with(begin);
+      text += svg[at++];
+    }
+  }
+  return text;
+}
+
 }  // namespace
 
 std::string run_program(const std::vector<std::string>& command, std::string_view input,
@@ -162,6 +196,18 @@ std::string run_program(const std::vector<std::string>& command, std::string_vie
         {.what = fmt::format("the program {} failed", command.front()), .found = reason_in(said)});
   }
   return answer;
+}
+
+std::string drawn_by(const std::vector<std::string>& command, std::string_view input,
+                     std::string_view package, std::string_view ending) {
+  std::string picture = run_program(command, input, package);
+  const Marks& mark = *std::ranges::find(marks, ending, &Marks::ending);
+  if (!picture.starts_with(mark.first) || !trimmed(picture).ends_with(mark.last)) {
+    throw ProgramError({.what = fmt::format("the program {} drew nothing", command.front()),
+                        .expected = fmt::format("a picture for a file that ends in {}", ending),
+                        .found = picture.empty() ? "nothing" : "something else"});
+  }
+  return ending == ".svg" ? with_ends_of_sections(picture) : picture;
 }
 
 }  // namespace lattice

@@ -13,4 +13,11 @@ namespace lattice {
 [[nodiscard]] std::string run_program(const std::vector<std::string>& command,
                                       std::string_view input, std::string_view package);
 
+/// The same for a program that draws: the picture.
+/// @param ending of the file that it is for: `.svg`, `.png`, `.gif` or `.pdf`
+/// @throws ProgramError as `run_program` does, and where what it wrote is no whole picture of that
+///         kind
+[[nodiscard]] std::string drawn_by(const std::vector<std::string>& command, std::string_view input,
+                                   std::string_view package, std::string_view ending);
+
 }  // namespace lattice

@@ -47,6 +47,7 @@ class Book {
     for (std::size_t at = 0; at < works_.size(); ++at) {
       Work& work = works_[at];
       if (follows(at)) work.before = &works_[at - 1];
+      if (at > 0 && work.tables.work().batch().is_graph) work.same_data = &works_[at - 1];
       for (std::size_t table = 0; table < work.tables.all().size(); ++table)
         write_table(work, table);
     }

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <optional>
 #include <set>
 #include <utility>
 #include <vector>
@@ -18,6 +19,7 @@
 #include "lattice/text/words.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/operations/moving.hpp"
+#include "lattice/worksheet/watch.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -238,11 +240,29 @@ class Clerk {
          .numbers = behind_margin(
              fmt::format("{} before the update  {}\n{} after the update   {}\n{}", loss,
                          format_number(before, style_.digits), loss,
-                         format_number(after, style_.digits),
-                         after < before ? ""
-                                        : "It did not fall: a step in this direction was too long. "
-                                          "Try a smaller rate.\n"),
+                         format_number(after, style_.digits), why_not_lower(before, after)),
              style_)});
+  }
+
+  /// What there is to say where the loss has not fallen; nothing where it has.
+  [[nodiscard]] std::string why_not_lower(double before, double after) const {
+    if (after < before) return "";
+    if (!std::isfinite(before)) {
+      const std::optional<Alarm> alarm = watch(work_.sheet());
+      return fmt::format("It is no finite number: {}.\n",
+                         alarm ? harmless(alarm->place()) : "the loss itself is none");
+    }
+    if (!std::isfinite(after)) {
+      return fmt::format("It is no finite number any more: {}. Try a smaller rate.\n",
+                         harmless(work_.alarm_after()));
+    }
+    if (after == before) {
+      const bool has_moved = std::ranges::any_of(
+          work_.updates(), [](const auto& update) { return update.before != update.after; });
+      return has_moved ? "It stayed the same: the weights changed, and this loss does not see it.\n"
+                       : "It stayed the same, as every weight did.\n";
+    }
+    return "It rose: a step in this direction was too long. Try a smaller rate.\n";
   }
 
   const WorkedSheet& work_;

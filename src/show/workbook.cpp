@@ -21,8 +21,21 @@ constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 /// No tensor has as many tables side by side: they would not fit on a sheet.
 constexpr std::int64_t most_tables = std::int64_t{1} << 32U;
 
+/// The cell of the step before that data come from which are the same in all steps, as a graph is.
+std::optional<Seat> in_same_data(const Work& work, Spot spot) {
+  const WorkTable& table = work.tables[spot.table];
+  if (work.same_data == nullptr || table.kind != Kind::value) return std::nullopt;
+  if (work.tables.work().sheet().line(table.line).kind() != Line::Kind::given) return std::nullopt;
+  const WorkTables& earlier = work.same_data->tables;
+  const std::optional<std::size_t> from = earlier.find(Kind::value, table.line);
+  if (!from || earlier[*from].name != table.name || earlier[*from].numbers != table.numbers)
+    return std::nullopt;
+  return work.same_data->place_of({*from, spot.offset});
+}
+
 /// The cell of the step before that a weight, or what a rule remembers, comes from.
 std::optional<Seat> in_step_before(const Work& work, Spot spot) {
+  if (const std::optional<Seat> same = in_same_data(work, spot)) return same;
   if (work.before == nullptr) return std::nullopt;
   const WorkTable& table = work.tables[spot.table];
   const WorkTables& earlier = work.before->tables;

@@ -47,7 +47,8 @@ struct Work {
   std::vector<Seat> corners = {};                 ///< of the first number of each table
   std::vector<std::size_t> forms = {};            ///< of the numbers of each table
   std::map<WorkTables::Spot, Seat> answers = {};  ///< of numbers that are left blank
-  const Work* before = nullptr;  ///< the step whose end this one begins with, if it is there
+  const Work* before = nullptr;     ///< the step whose end this one begins with, if it is there
+  const Work* same_data = nullptr;  ///< the step before in the book, where all have the same rows
 
   /// The cell of a number in its table.
   [[nodiscard]] Seat place_in_block(WorkTables::Spot spot) const;

@@ -40,7 +40,7 @@ std::optional<double> common_factor(const Tensor& hand, const Tensor& engine, do
 
 std::string hint_for(const Tensor& hand, const Tensor& engine, double scale) {
   const std::optional<double> factor = common_factor(hand, engine, scale);
-  if (!factor) return "";
+  if (!factor || std::abs(*factor - 1.0) < 1e-3) return "";
   if (std::abs(*factor + 1.0) < 1e-6) return "by hand every number has the other sign";
   if (std::abs(*factor) < 1e-6) return "by hand every number is 0";
   const double inverse = 1.0 / *factor;
@@ -63,11 +63,15 @@ bool is_other_turned(const Shape& a, const Shape& b) {
 std::string Agreement::text() const {
   const std::string at = to_string(worst);
   const std::string where = at.empty() ? "" : fmt::format("at {} ", at);
-  if (agrees) {
-    return fmt::format("agree: the largest error is {}, {}where both are {}",
-                       format_number(error, 2), where, format_number(engine));
-  }
   const bool looks_alike = format_number(hand) == format_number(engine);
+  if (agrees) {
+    const std::string numbers =
+        looks_alike
+            ? fmt::format("both are {}", format_number(engine))
+            : fmt::format("one is {}, the other {}", format_number(hand), format_number(engine));
+    return fmt::format("agree: the largest error is {}, {}where {}", format_number(error, 2), where,
+                       numbers);
+  }
   const int digits = looks_alike ? all_digits : usual_digits;
   return fmt::format("differ: {}{} by hand, {} by the engine (an error of {}, {} allowed){}{}",
                      where, format_number(hand, digits), format_number(engine, digits),
@@ -75,7 +79,8 @@ std::string Agreement::text() const {
                      hint.empty() ? "" : "\n  ", hint);
 }
 
-Agreement agreement(const Tensor& hand, const Tensor& engine, std::optional<double> tolerance) {
+Agreement agreement(const Tensor& hand, const Tensor& engine, std::optional<double> tolerance,
+                    double terms) {
   const bool in_double =
       hand.precision() == Precision::double_ && engine.precision() == Precision::double_;
   if (hand.shape() != engine.shape()) {
@@ -88,12 +93,13 @@ Agreement agreement(const Tensor& hand, const Tensor& engine, std::optional<doub
   }
   const Distance farthest = distance(hand, engine);
   const double scale = std::max(largest_of(hand), largest_of(engine));
-  Agreement result{.agrees = false,
-                   .tolerance = tolerance.value_or(in_double ? 1e-9 : 1e-4),
-                   .worst = farthest.at,
-                   .hand = hand.at(farthest.at),
-                   .engine = engine.at(farthest.at),
-                   .error = farthest.largest == 0.0 ? 0.0 : farthest.largest / scale};
+  Agreement result{
+      .agrees = false,
+      .tolerance = tolerance.value_or(in_double ? 1e-9 : 1e-4),
+      .worst = farthest.at,
+      .hand = hand.at(farthest.at),
+      .engine = engine.at(farthest.at),
+      .error = farthest.largest == 0.0 ? 0.0 : farthest.largest / std::max(scale, terms)};
   result.agrees = result.error <= result.tolerance;
   if (!result.agrees) result.hint = hint_for(hand, engine, scale);
   return result;

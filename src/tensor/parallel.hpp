@@ -1,6 +1,8 @@
 #pragma once
 
+#include <atomic>
 #include <cstdint>
+#include <exception>
 
 #include "lattice/tensor/threads.hpp"
 
@@ -34,14 +36,25 @@ inline constexpr std::int64_t multiplications_a_number = 16;
 }
 
 /// Calls `work(0, thread)` to `work(count − 1, thread)` on so many threads, which are counted from
-/// 0. `work` must not throw, and what it makes must not depend on the order.
+/// 0. What it makes must not depend on the order. Where it throws, as for want of memory, the others
+/// are left undone where they have not begun, and the first that was thrown is thrown on.
 template <class Work>
 void on_threads([[maybe_unused]] int threads, std::int64_t count, Work work) {
 #ifdef _OPENMP
   if (threads > 1) {
+    // Nothing may be thrown through the end of what threads do together.
+    std::exception_ptr thrown;
+    std::atomic_flag has_thrown;
 #pragma omp parallel for num_threads(threads) schedule(dynamic)
-    for (std::int64_t i = 0; i < count; ++i)
-      work(i, omp_get_thread_num());
+    for (std::int64_t i = 0; i < count; ++i) {
+      if (has_thrown.test(std::memory_order_relaxed)) continue;
+      try {
+        work(i, omp_get_thread_num());
+      } catch (...) {
+        if (!has_thrown.test_and_set()) thrown = std::current_exception();
+      }
+    }
+    if (thrown) std::rethrow_exception(thrown);
     return;
   }
 #endif
@@ -50,7 +63,7 @@ void on_threads([[maybe_unused]] int threads, std::int64_t count, Work work) {
 }
 
 /// Calls `work(0)` to `work(count − 1)`, spread over as many threads as are allowed when it is
-/// worth it. `work` must not throw, and must not depend on the order.
+/// worth it. `work` must not depend on the order; what it throws is thrown on.
 /// @param multiplications about how many there are in all
 template <class Work>
 void in_parallel(std::int64_t count, std::int64_t multiplications, Work work) {

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "lattice/text/error.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -22,8 +23,13 @@ void check_rank(size_t axes) {
   if (axes > max_rank) {
     throw ShapeError({.what = "too many axes",
                       .expected = fmt::format("at most {} axes", max_rank),
-                      .found = fmt::format("{} axes", axes)});
+                      .found = counted(static_cast<std::int64_t>(axes), "axis", "axes")});
   }
+}
+
+/// Which axes there are, for messages.
+std::string axes_from_0(int rank) {
+  return rank == 0 ? "nothing: it has no axes" : fmt::format("an axis from 0 to {}", rank - 1);
 }
 
 }  // namespace
@@ -44,6 +50,13 @@ Index::Index(std::initializer_list<std::int64_t> positions)
 Index::Index(std::span<const std::int64_t> positions) : rank_(static_cast<int>(positions.size())) {
   check_rank(positions.size());
   std::ranges::copy(positions, at_.begin());
+}
+
+void Index::refuse_axis(int axis) const {
+  throw IndexError(
+      {.what = fmt::format("an index of {} has no axis {}", counted(rank_, "position"), axis),
+       .expected = axes_from_0(rank_),
+       .found = fmt::format("axis {}", axis)});
 }
 
 Index Index::zeros(int rank) {
@@ -82,11 +95,18 @@ Shape::Shape(std::span<const std::int64_t> extents) {
   }
 }
 
+void Shape::refuse_axis(int axis) const {
+  throw IndexError({.what = fmt::format("{} has no axis {}", to_string(*this), axis),
+                    .expected = axes_from_0(rank()),
+                    .found = fmt::format("axis {}", axis)});
+}
+
 Shape Shape::with(std::initializer_list<Role> roles) const {
   if (roles.size() != rank_) {
-    throw ShapeError({.what = "roles and axes differ in number",
-                      .expected = fmt::format("{} roles for {}", int{rank_}, to_string(*this)),
-                      .found = fmt::format("{} roles", roles.size())});
+    throw ShapeError(
+        {.what = "roles and axes differ in number",
+         .expected = fmt::format("{} for {}", counted(rank_, "role"), to_string(*this)),
+         .found = counted(std::ssize(roles), "role")});
   }
   Shape shape = *this;
   std::ranges::copy(roles, shape.roles_.begin());
@@ -101,7 +121,7 @@ Shape Shape::with_extent(int axis, std::int64_t extent) const {
          .expected = "1 to 2³¹ − 1",
          .found = fmt::format("{}", extent)});
   }
-  shape.extents_[static_cast<size_t>(axis)] = static_cast<std::int32_t>(extent);
+  shape.extents_[place(axis)] = static_cast<std::int32_t>(extent);
   if (extent > harmless_extent && extent > most_numbers / (count() / (*this)[axis])) {
     throw ShapeError(
         {.what = "a shape with more numbers than can be counted", .found = to_string(shape)});
@@ -130,10 +150,11 @@ Shape Shape::with_first_axis(std::int64_t extent, Role role) const {
 
 std::int64_t Shape::offset(const Index& index) const {
   if (index.rank() != rank()) {
-    throw IndexError({.what = "an index of another rank than the tensor",
-                      .expected = fmt::format("{} positions for {}", rank(), to_string(*this)),
-                      .found = fmt::format("{} positions{}{}", index.rank(),
-                                           index.rank() == 0 ? "" : ": ", to_string(index))});
+    throw IndexError(
+        {.what = "an index of another rank than the tensor",
+         .expected = fmt::format("{} for {}", counted(rank(), "position"), to_string(*this)),
+         .found = fmt::format("{}{}{}", counted(index.rank(), "position"),
+                              index.rank() == 0 ? "" : ": ", to_string(index))});
   }
   std::int64_t offset = 0;
   for (int axis = 0; axis < rank(); ++axis) {

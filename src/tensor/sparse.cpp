@@ -173,6 +173,7 @@ void Storage::drop_sparse() {
 Tensor Tensor::of(const Shape& shape, std::unique_ptr<SparseNumbers> kept) {
   Tensor result(shape, Storage::take(1, kept->values().precision()));
   result.storage_->count = shape.count();
+  result.storage_->sparse_columns = kept->pattern().columns();
   result.storage_->sparse = kept.release();
   return result;
 }

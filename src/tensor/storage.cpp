@@ -8,6 +8,7 @@
 #include <new>
 
 #if __has_include(<unistd.h>)
+#include <sys/resource.h>
 #include <unistd.h>
 #endif
 
@@ -25,9 +26,11 @@ constinit thread_local StoragePool storage_pool;
 
 std::size_t machine_bytes() {
 #if __has_include(<unistd.h>)
-  static const std::size_t bytes = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
-                                   static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
-  return bytes;
+  const auto all = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) *
+                   static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  rlimit allowed{};
+  const bool is_limited = getrlimit(RLIMIT_AS, &allowed) == 0 && allowed.rlim_cur != RLIM_INFINITY;
+  return is_limited ? std::min<std::size_t>(all, allowed.rlim_cur) : all;
 #else
   return std::numeric_limits<std::size_t>::max();
 #endif
@@ -54,7 +57,10 @@ std::size_t bytes_of(std::size_t size_class) {
   };
   throw MemoryError(
       {.what = "a tensor that does not fit into memory",
-       .expected = fmt::format("at most {}, what the machine has", in_gigabytes(machine_bytes())),
+       .expected = bytes > machine_bytes()
+                       ? fmt::format("at most {}, what there is for this program",
+                                     in_gigabytes(machine_bytes()))
+                       : fmt::format("no more than is left of {}", in_gigabytes(machine_bytes())),
        .found = in_gigabytes(bytes),
        .remedy = "smaller shapes, minibatches, or single precision"});
 }

@@ -11,6 +11,7 @@
 #include "lattice/text/error.hpp"
 #include "tensor/sparse_numbers.hpp"
 #include "tensor/visit.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -31,11 +32,12 @@ void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_
   if (numbers.is_list() == leaf || (!leaf && std::ssize(numbers.parts()) != extents[depth])) {
     throw ShapeError(
         {.what = "nested numbers of unequal length",
-         .where = fmt::format("after {} numbers, {} levels deep", all.size(), depth),
+         .where = fmt::format("after {}, {} deep", counted(std::ssize(all), "number"),
+                              counted(static_cast<std::int64_t>(depth), "level")),
          .expected = leaf ? "a number, like the first entry"
-                          : fmt::format("{} entries, as in the first row", extents[depth]),
-         .found =
-             numbers.is_list() ? fmt::format("{} entries", numbers.parts().size()) : "a number"});
+                          : counted(extents[depth], "entry", "entries") + ", as in the first row",
+         .found = numbers.is_list() ? counted(std::ssize(numbers.parts()), "entry", "entries")
+                                    : "a number"});
   }
   if (leaf) all.push_back(numbers.number());
   for (const Nested& part : numbers.parts())
@@ -47,6 +49,17 @@ void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_
 void Tensor::refuse_empty() {
   throw NumberError({.what = "this tensor holds nothing",
                      .remedy = "it was never filled, or its numbers were moved elsewhere"});
+}
+
+void Tensor::refuse_precision(Precision asked) const {
+  const auto type = [](Precision precision) {
+    return precision == Precision::double_ ? "double" : "float";
+  };
+  throw NumberError({.what = "the numbers of a tensor were asked for in the other precision",
+                     .expected = fmt::format("data<{}>() of a tensor in {} precision",
+                                             type(precision()), word(precision())),
+                     .found = fmt::format("data<{}>()", type(asked)),
+                     .remedy = "in(…) gives the numbers in another precision"});
 }
 
 void Tensor::take_own_copy() {
@@ -75,6 +88,7 @@ double Tensor::at_offset(std::int64_t offset) const {
 }
 
 double Tensor::number() const {
+  check_filled();
   if (count() != 1) {
     throw ShapeError({.what = "a single number was asked of a tensor with more",
                       .expected = "one number",
@@ -99,8 +113,9 @@ Tensor Tensor::reshaped(const Shape& shape) const {
   if (shape.count() != count()) {
     throw ShapeError(
         {.what = "a reshape keeps the count of numbers",
-         .expected = fmt::format("a shape of {} numbers, as {} holds", count(), to_string(shape_)),
-         .found = fmt::format("{}, {} numbers", to_string(shape), shape.count())});
+         .expected = fmt::format("a shape of {}, as {} holds", counted(count(), "number"),
+                                 to_string(shape_)),
+         .found = fmt::format("{}, {}", to_string(shape), counted(shape.count(), "number"))});
   }
   Tensor result = *this;
   result.shape_ = shape;
@@ -183,9 +198,10 @@ Tensor tensor(const Nested& numbers, Precision precision) {
 
 Tensor tensor(const Shape& shape, std::span<const double> numbers, Precision precision) {
   if (std::ssize(numbers) != shape.count()) {
-    throw ShapeError({.what = "numbers and shape differ in count",
-                      .expected = fmt::format("{} numbers for {}", shape.count(), to_string(shape)),
-                      .found = fmt::format("{} numbers", numbers.size())});
+    throw ShapeError(
+        {.what = "numbers and shape differ in count",
+         .expected = fmt::format("{} for {}", counted(shape.count(), "number"), to_string(shape)),
+         .found = counted(std::ssize(numbers), "number")});
   }
   auto next = numbers.begin();
   return filled(shape, precision, [&] { return *next++; });

@@ -7,6 +7,8 @@
 #include <numeric>
 #include <vector>
 
+#include "text/typed.hpp"
+
 namespace lattice {
 namespace {
 
@@ -40,12 +42,16 @@ std::string nearest(std::string_view text, std::span<const std::string> candidat
   return best;
 }
 
+std::string did_you_mean(std::string_view near) {
+  return near.empty() ? "" : fmt::format("did you mean {}?", typed(near));
+}
+
 Trouble not_among(std::string what, std::string_view found, std::span<const std::string> known) {
   const std::string near = nearest(found, known);
   return {.what = std::move(what),
           .expected = fmt::format("one of {}", fmt::join(known, ", ")),
           .found = fmt::format("'{}'", found),
-          .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)};
+          .remedy = did_you_mean(near)};
 }
 
 }  // namespace lattice

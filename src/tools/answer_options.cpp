@@ -10,6 +10,7 @@
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
+#include "text/counted.hpp"
 #include "tools/records.hpp"
 #include "tools/run_lesson.hpp"
 
@@ -93,7 +94,7 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
   if (wrong.empty()) {
     throw SettingError({.what = "there is no row to show",
                         .expected = fmt::format("a row of the {} part that was got wrong", name),
-                        .found = fmt::format("{} rows, all right", part.count()),
+                        .found = counted(part.count(), "row") + ", all right",
                         .remedy = "another --part, or --row"});
   }
   std::vector<std::int64_t> rows(wrong.size());
@@ -101,7 +102,8 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
   return rows;
 }
 
-Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
+Batch AnswerOptions::batch(const ModelFile& file, std::string& about,
+                           const Console& console) const {
   check_fits_graph(file.model, !nodes_.empty(), !records_.empty());
   if (!nodes_.empty()) {
     const Dataset graph = file.model.graph->in(file.model.network.precision());
@@ -115,7 +117,7 @@ Batch AnswerOptions::batch(const ModelFile& file, std::string& about) const {
     const Tensor features = features_from(table, file.model.columns);
     return {.rows = {}, .features = features.in(file.model.network.precision())};
   }
-  const Prepared prepared = prepared_again(file, "to ask about others: --record");
+  const Prepared prepared = prepared_again(file, "to ask about others: --record", console);
   std::vector<std::int64_t> rows = rows_;
   if (wrong_) {
     const DataPart part =
@@ -146,12 +148,12 @@ std::optional<std::int64_t> AnswerOptions::of(const Model& model) const {
                 of_, names));
 }
 
-AskedAnswers AnswerOptions::work(const std::string& path) const {
+AskedAnswers AnswerOptions::work(const std::string& path, const Console& console) const {
   AskedAnswers answers{.file = load_model(path), .example = {}};
   const ModelFile& file = answers.file;
   const Model& model = file.model;
   std::string about;
-  const Batch measured = batch(file, about);
+  const Batch measured = batch(file, about, console);
   answers.example.names = {
       .features = feature_names_of(model.columns),
       .targets = model.target_names,
@@ -160,7 +162,7 @@ AskedAnswers AnswerOptions::work(const std::string& path) const {
   answers.example.title = fmt::format("{}: {}", file.data_name, about);
   answers.example.about = {
       path, model.network.blueprint(),
-      fmt::format("learnt from {}, {} updates", file.data_name, file.run.updates)};
+      fmt::format("learnt from {}, {}", file.data_name, counted(file.run.updates, "update"))};
   answers.example.steps.push_back(
       {.step = 0, .epoch = 0, .work = work_answers(model, measured, of(model))});
   const Shape& shape = measured.features.shape();

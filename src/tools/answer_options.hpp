@@ -33,13 +33,14 @@ class AnswerOptions {
 
   /// @param path of the model. @throws as loading and reading do; SettingError for a row that is
   /// not there.
-  [[nodiscard]] AskedAnswers work(const std::string& path) const;
+  [[nodiscard]] AskedAnswers work(const std::string& path, const Console& console) const;
 
  private:
   [[nodiscard]] bool is_asked() const {
     return !records_.empty() || !rows_.empty() || !nodes_.empty() || wrong_;
   }
-  [[nodiscard]] Batch batch(const ModelFile& file, std::string& about) const;
+  [[nodiscard]] Batch batch(const ModelFile& file, std::string& about,
+                            const Console& console) const;
   [[nodiscard]] std::optional<std::int64_t> of(const Model& model) const;
 
   std::vector<std::string> records_ = {};

@@ -6,11 +6,14 @@
 #include <memory>
 
 #include "lattice/files/pictures.hpp"
+#include "lattice/learning/worked_answers.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/pictures.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/worksheet/watch.hpp"
+#include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/records.hpp"
@@ -53,6 +56,12 @@ Json answers_json(const Model& model, const Answers& answers,
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     Json answer = Json::object();
     if (!files.empty()) answer["file"] = files[static_cast<std::size_t>(row)];
+    if (!answers.has_answer(row)) {
+      for (const std::string& target : model.target_names)
+        answer[target] = nullptr;
+      list.push_back(std::move(answer));
+      continue;
+    }
     if (model.class_names.empty()) {
       for (std::size_t of = 0; of < model.target_names.size(); ++of)
         answer[model.target_names[of]] = answers.numbers.at({row, static_cast<std::int64_t>(of)});
@@ -99,10 +108,11 @@ Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& co
          .found = ways == 0   ? "neither"
                   : ways == 1 ? "--record"
                               : "several of them",
-         .remedy = model.graph ? fmt::format("--node {}", model.graph->row_name(0))
-                   : pictures
-                       ? fmt::format("lattice ask {} photo.png", asked.model)
-                       : fmt::format("--record {}=…", fmt::join(feature_columns(model), "=…,"))});
+         .remedy = model.graph ? typed_flag("--node", model.graph->row_name(0))
+                   : pictures  ? fmt::format("lattice ask {} photo.png", typed(asked.model))
+                               : typed_flag("--record",
+                                            fmt::format("{}=…",
+                                                        fmt::join(feature_columns(model), "=…,")))});
   }
   if (asked.records.empty() && !is_table_file) {
     const PicturesAlone read = pictures_for(
@@ -137,7 +147,7 @@ std::vector<CaptionedPicture> pictures_of(const Questions& questions, const Mode
   for (std::int64_t row = 0; row < questions.raw.shape()[0]; ++row) {
     const std::vector<std::int64_t> one = {row};
     std::string caption = answers.name_of(row);
-    if (!model.class_names.empty()) {
+    if (!model.class_names.empty() && answers.has_answer(row)) {
       caption += fmt::format(
           " {}", model.class_names[static_cast<std::size_t>(answers.classes.at_offset(row))]);
     }
@@ -145,6 +155,24 @@ std::vector<CaptionedPicture> pictures_of(const Questions& questions, const Mode
         {.picture = questions.raw.rows(one).reshaped(model.network.example()), .caption = caption});
   }
   return pictures;
+}
+
+/// Tells of the first record that has no answer where its numbers went astray, as `work` does.
+/// @returns whether all have one
+bool say_what_has_no_answer(const Model& model, const Answers& answers, const Questions& questions,
+                            Console& console) {
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (answers.has_answer(row)) continue;
+    console.tell(fmt::format("{} {} has no answer\n", model.graph ? "node" : "record",
+                             harmless(answers.name_of(row))));
+    if (model.graph) return false;
+    const std::vector<std::int64_t> one = {row};
+    const WorkedSheet work =
+        work_answers(model, {.rows = {}, .features = questions.raw.rows(one)}, 0);
+    if (const std::optional<Alarm> alarm = watch(work.sheet())) console.tell(alarm->text() + "\n");
+    return false;
+  }
+  return true;
 }
 
 void ask_model(const AskAsked& asked, Console& console) {
@@ -158,6 +186,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   for (const std::string& path : questions.files)
     answers.names.push_back(short_path(path));
   if (nodes.empty()) say(remarks_on(model, questions.raw), file.lesson, console);
+  const bool all_have_one = say_what_has_no_answer(model, answers, questions, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
         .write(asked.draw);
@@ -165,6 +194,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   if (asked.json) {
     write(console.out,
           {{"model", asked.model}, {"answers", answers_json(model, answers, questions.files)}});
+    if (!all_have_one) throw AnswerIsNo{};
     return;
   }
   TerminalStyle style = console.style;
@@ -176,6 +206,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   }
   console.out << show_answers(model, answers, style);
   if (!asked.draw.empty()) console.print(written(asked.draw) + "\n");
+  if (!all_have_one) throw AnswerIsNo{};
 }
 
 }  // namespace

@@ -36,7 +36,8 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
     const Dataset data = dataset_for(file.model, table, file.lesson.columns.weights);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
-  const Prepared prepared = prepared_again(file, "to judge it on other rows: --file rows.csv");
+  const Prepared prepared =
+      prepared_again(file, "to judge it on other rows: --file rows.csv", console);
   return assess_parts(file.model.network, prepared.split, settings);
 }
 

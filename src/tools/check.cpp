@@ -24,7 +24,7 @@ Verb check_verb(Console& console) {
                 "The largest error that passes (default 1e-6)");
   verb.heading("Question");
   declare_step(verb, asked->step);
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const Prepared prepared = prepare(lesson);

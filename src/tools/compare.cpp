@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <memory>
-#include <set>
 
 #include "files/file.hpp"
 #include "lattice/show/charts.hpp"
@@ -55,6 +55,17 @@ std::vector<std::string> values_of(const std::string& text) {
   return values;
 }
 
+/// Gives those that are called alike a number each.
+void tell_apart(std::vector<Entry>& entries) {
+  std::map<std::string, int> times;
+  for (const Entry& entry : entries)
+    ++times[entry.name];
+  std::map<std::string, int> before;
+  for (Entry& entry : entries) {
+    if (times[entry.name] > 1) entry.name += fmt::format(" ({})", ++before[entry.name]);
+  }
+}
+
 /// Every combination of the values that are to be varied.
 std::vector<Entry> entries_of(const CompareAsked& asked) {
   std::vector<Entry> entries = {{asked.options.subject, asked.options.lesson()}};
@@ -82,6 +93,7 @@ std::vector<Entry> entries_of(const CompareAsked& asked) {
     }
     entries = std::move(varied);
   }
+  tell_apart(entries);
   if (entries.size() < 2 && !asked.repeats.any()) {
     throw SettingError({.what = "there is nothing to compare",
                         .expected = "two lessons or more, --vary, --seeds or --folds",
@@ -111,31 +123,10 @@ const Outcome* best_of(const std::vector<Outcome>& outcomes) {
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
 }
 
-/// What a run is called in a row of the table: by its name, or by its number where names are long
-/// or not to be told apart.
-std::vector<std::string> row_names(const std::vector<Outcome>& outcomes) {
-  constexpr std::size_t longest = 28;
-  std::set<std::string> names;
-  for (const Outcome& outcome : outcomes) {
-    if (columns(outcome.name) <= longest) names.insert(outcome.name);
-  }
-  std::vector<std::string> rows;
-  rows.reserve(outcomes.size());
-  for (const Outcome& outcome : outcomes) {
-    rows.push_back(names.size() == outcomes.size() ? outcome.name
-                                                   : fmt::format("{}", rows.size() + 1));
-  }
-  return rows;
-}
-
-/// What the numbers stand for, where rows are called by numbers.
-std::string legend(const std::vector<Outcome>& outcomes, const std::vector<std::string>& rows) {
-  std::string text;
-  for (std::size_t at = 0; at < rows.size(); ++at) {
-    if (rows[at] != outcomes[at].name)
-      text += paragraph(fmt::format("{}: {}", rows[at], harmless(outcomes[at].name)));
-  }
-  return text.empty() ? "" : text + "\n";
+std::vector<std::string> names_of(const std::vector<Outcome>& outcomes) {
+  std::vector<std::string> names(outcomes.size());
+  std::ranges::transform(outcomes, names.begin(), &Outcome::name);
+  return names;
 }
 
 TextTable comparison_table(const std::vector<Outcome>& outcomes,
@@ -174,11 +165,12 @@ TextTable comparison_table(const std::vector<Outcome>& outcomes,
 
 std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome* best,
                             const TerminalStyle& style) {
-  const std::vector<std::string> rows = row_names(outcomes);
+  const std::vector<std::string> rows = row_names(names_of(outcomes));
   const auto row_of = [&](const Outcome& outcome) {
     return harmless(rows[static_cast<std::size_t>(&outcome - outcomes.data())]);
   };
-  std::string text = legend(outcomes, rows) + comparison_table(outcomes, rows, style).text(style);
+  std::string text =
+      legend(names_of(outcomes), rows) + comparison_table(outcomes, rows, style).text(style);
   text += "\n";
   if (best == nullptr) {
     text += "Not the same rows, or not the same loss: no figure says which is best.\n";
@@ -284,7 +276,7 @@ Verb compare_verb(Console& console) {
   auto asked = std::make_shared<CompareAsked>();
   Verb verb("compare",
             "Train several lessons, or one with several settings, on the same rows and seeds");
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.heading("Lesson");
   verb.texts("more", asked->more, "More lesson files");
   verb.heading("Comparing");

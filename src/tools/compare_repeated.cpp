@@ -100,17 +100,21 @@ std::string word_for_figure(const Repeated& repeated) {
 }
 
 std::string table_text(const std::vector<Repeated>& all, const TerminalStyle& style) {
+  std::vector<std::string> names(all.size());
+  std::ranges::transform(all, names.begin(), &Repeated::name);
+  const std::vector<std::string> rows = row_names(names);
   const std::string figure = word_for_figure(all.front());
   using Set = TextTable::Set;
   TextTable table({{"", Set::left}, {"runs"}, {"train loss"}, {figure}, {"valid. loss"}, {figure}});
-  for (const Repeated& each : all) {
-    table.add({each.name, fmt::format("{}", each.runs.size()),
+  for (std::size_t at = 0; at < all.size(); ++at) {
+    const Repeated& each = all[at];
+    table.add({rows[at], fmt::format("{}", each.runs.size()),
                with_spread(figures_of(each, "train", loss_of), style),
                with_spread(figures_of(each, "train", figure_of), style),
                with_spread(figures_of(each, "validation", loss_of), style),
                with_spread(figures_of(each, "validation", figure_of), style)});
   }
-  return table.text(style);
+  return legend(names, rows) + table.text(style);
 }
 
 bool is_alike(const std::vector<Repeated>& all) {

@@ -3,8 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 #include <utility>
 
+#include "lattice/text/letters.hpp"
+#include "lattice/text/wrapping.hpp"
+#include "text/counted.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/run_lesson.hpp"
 
@@ -15,12 +19,12 @@ Outcome run_entry(const Entry& entry, Console& console, std::optional<Fold> fold
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
   RunRecord run = train(network, prepared.split, prepared.training);
-  console.tell(fmt::format("{}: {} epochs in {} s\n", entry.name, run.last_epoch(),
+  console.tell(fmt::format("{}: {} in {} s\n", entry.name, counted(run.last_epoch(), "epoch"),
                            format_number(run.seconds, 3)));
   NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
   return {.name = entry.name,
-          .judged_by = fmt::format("{}, {} rows, {}", prepared.data().name, prepared.data().rows(),
-                                   word(prepared.loss)),
+          .judged_by = fmt::format("{}, {}, {}", prepared.data().name,
+                                   counted(prepared.data().rows(), "row"), word(prepared.loss)),
           .fingerprint = fingerprint(prepared.data()),
           .about = prepared.in_words(),
           .blueprint = network.blueprint(),
@@ -53,6 +57,28 @@ bool are_alike(const std::vector<Outcome>& outcomes) {
            outcome.judged_by == outcomes.front().judged_by &&
            outcome.parts.size() == outcomes.front().parts.size();
   });
+}
+
+std::vector<std::string> row_names(const std::vector<std::string>& names) {
+  constexpr std::size_t longest = 28;
+  std::set<std::string> short_ones;
+  for (const std::string& name : names) {
+    if (columns(name) <= longest) short_ones.insert(name);
+  }
+  if (short_ones.size() == names.size()) return names;
+  std::vector<std::string> rows;
+  for (std::size_t number = 1; number <= names.size(); ++number)
+    rows.push_back(fmt::format("{}", number));
+  return rows;
+}
+
+std::string legend(const std::vector<std::string>& names, const std::vector<std::string>& rows) {
+  std::string text;
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    if (rows[at] != names[at])
+      text += paragraph(fmt::format("{}: {}", rows[at], harmless(names[at])));
+  }
+  return text.empty() ? "" : text + "\n";
 }
 
 }  // namespace lattice::tools

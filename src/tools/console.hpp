@@ -23,9 +23,6 @@ struct Console {
   void tell(std::string_view text) const { err << harmless(text, LineBreaks::kept); }
 };
 
-/// A word of a command as it would be typed: in quotes where a shell reads it its own way.
-[[nodiscard]] std::string typed(std::string_view word);
-
 /// What to try, with the setting it comes down to worded as a flag: `scale the features: --scale
 /// standard`.
 [[nodiscard]] std::string in_flags(const std::string& remedy, const Advice& advice);

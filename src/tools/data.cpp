@@ -13,6 +13,7 @@
 #include "lattice/show/data.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"
+#include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -128,7 +129,7 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
     console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
                              lesson.columns.targets.front()));
   }
-  const TableReading reading = read_data(lesson);
+  const TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
   const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
   std::vector<std::string> written_to;
   for (const Keeping& keeping : keepings(asked)) {
@@ -161,7 +162,7 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
 Verb data_verb(Console& console) {
   auto asked = std::make_shared<DataAsked>();
   Verb verb("data", "List the demo sets, or look at one of them or at a table of your own");
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
   verb.file("--csv-edges", asked->csv_edges, "Write the edges of a graph to a CSV file", "PATH");
@@ -175,11 +176,11 @@ Verb data_verb(Console& console) {
     if (lesson.names_data()) return look_at(*asked, lesson, console);
     for (const Keeping& keeping : keepings(*asked)) {
       if (keeping.path.empty()) continue;
-      throw SettingError(
-          {.what = fmt::format("{} writes out one set", keeping.option),
-           .expected = "a demo set or a file with it",
-           .found = "neither",
-           .remedy = fmt::format("lattice data glazes {} {}", keeping.option, keeping.path)});
+      throw SettingError({.what = fmt::format("{} writes out one set", keeping.option),
+                          .expected = "a demo set or a file with it",
+                          .found = "neither",
+                          .remedy = fmt::format("lattice data glazes {}",
+                                                typed_flag(keeping.option, keeping.path))});
     }
     list_sets(console, asked->options.json);
   });

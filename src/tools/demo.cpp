@@ -8,6 +8,7 @@
 #include "files/file.hpp"
 #include "lattice/text/error.hpp"
 #include "show/page/files.hpp"
+#include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -165,8 +166,8 @@ const std::vector<Stop>& tour() {
        {"draw", "channels", "@/stamps.lattice", "--out", "@/channels.png"}},
       {"What it still gets wrong",
        "The worst of the test part, with what it said.",
-       {"draw", "samples", "@/stamps.lattice", "--part", "test", "--wrong", "--samples", "10",
-        "--out", "@/wrong_stamps.png"}},
+       {"draw", "samples", "@/stamps.lattice", "--part", "test", "--wrong", "10", "--out",
+        "@/wrong_stamps.png"}},
       {"A convolution, number by number",
        "What a kernel meets at a place, what each number is multiplied by, and the products.",
        {"why", "conv[0,3,4,1]", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8",

@@ -15,6 +15,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
+#include "text/counted.hpp"
 #include "tools/commands.hpp"
 #include "tools/drawing.hpp"
 #include "tools/interrupt.hpp"
@@ -31,7 +32,10 @@ NamedPlan planned_by(const std::string& subject, const LessonOptions& options) {
     return {options.names("title") ? options.lesson_on({}).title : subject,
             file.model.network.plan()};
   }
-  const Prepared prepared = prepare(options.lesson_on(lesson_named(subject)));
+  const Lesson lesson = options.lesson_on(lesson_named(subject));
+  if (const std::optional<Plan> plan = plan_without_data(lesson))
+    return {lesson.title.empty() ? lesson.blueprint : lesson.title, *plan};
+  const Prepared prepared = prepare(lesson);
   const std::string& title = prepared.lesson.title;
   return {title.empty() ? prepared.data().name : title, prepared.network.plan()};
 }
@@ -91,14 +95,16 @@ Chart draw_regions(const DrawAsked& asked) {
   const Stretch across = asked.across.value_or(stretch_of(data.features, 0));
   const Stretch up = asked.up.value_or(stretch_of(data.features, 1));
   const auto moment = [&](std::string title, const Network& network, std::int64_t count) {
-    return MapMoment{std::move(title), decision_map(learnt.model_at(network), across, up, count)};
+    const Model model = learnt.model_at(network);
+    return MapMoment{std::move(title), decision_map(model, across, up, count),
+                     ask(model, data.features).classes};
   };
   const std::string title = learnt.prepared.title();
   if (!as_frames) {
     return regions_chart(
         title, data,
         {moment("before training", learnt.prepared.network, 160),
-         moment(fmt::format("after {} epochs", learnt.run.last_epoch()), learnt.network, 160)});
+         moment("after " + counted(learnt.run.last_epoch(), "epoch"), learnt.network, 160)});
   }
   std::vector<MapMoment> moments;
   each_frame(learnt, asked.frames, [&](const std::string& when, const Network& network) {
@@ -121,7 +127,7 @@ Chart draw_line(const DrawAsked& asked) {
                moments.push_back({when, answer_curve(learnt.model_at(network), across)});
              });
   if (!as_frames) {
-    moments.back() = {fmt::format("after {} epochs", learnt.run.last_epoch()),
+    moments.back() = {"after " + counted(learnt.run.last_epoch(), "epoch"),
                       answer_curve(learnt.model_at(learnt.network), across)};
   }
   return line_chart(learnt.prepared.title(), data, moments, as_frames, asked.up);
@@ -130,7 +136,8 @@ Chart draw_line(const DrawAsked& asked) {
 Chart draw_confusion(const DrawAsked& asked) {
   const Learnt learnt = learnt_of(asked.options.subject, asked.options);
   const Split& split = learnt.prepared.split;
-  const RowSet& rows = split[part_called(split, asked.part)];
+  const DataPart part = asked.part.empty() ? last_part(split) : part_called(split, asked.part);
+  const RowSet& rows = split[part];
   const Assessment assessment = assess(learnt.network, rows, {.loss = learnt.prepared.loss});
   if (!assessment.classes) {
     throw SettingError({.what = "a confusion matrix counts classes",
@@ -217,6 +224,14 @@ Chart draw_descent(const DrawAsked& asked) {
 
 void declare_part(Verb& verb, DrawAsked& asked) {
   verb.text("--part", asked.part, "Rows of which part: train (the default), validation, test",
+            "PART");
+}
+
+/// Where figures are told, those of rows that were not learnt from say how good a network is.
+void declare_judged_part(Verb& verb, DrawAsked& asked) {
+  asked.part.clear();
+  verb.text("--part", asked.part,
+            "Rows of which part: train, validation, test (default: the last that has rows)",
             "PART");
 }
 
@@ -314,7 +329,7 @@ const std::vector<ChartKind>& chart_kinds() {
              "The inputs lie on so many rows x columns (of pictures this is known)", "RxC");
        }},
       {"confusion", "True classes by answers, with counts and shares", draw_confusion,
-       declare_part},
+       declare_judged_part},
       {"function", "Activations and their derivatives", draw_function,
        [](Verb& verb, DrawAsked& asked) {
          verb.texts("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint",
@@ -350,7 +365,12 @@ const std::vector<ChartKind>& chart_kinds() {
                    whole_number("--step", text, 1, std::numeric_limits<std::int64_t>::max());
              },
              "The minibatch of this step of the run, and what was said of it before the step", "N");
-         verb.flag("--wrong", asked.wrong, "Rows that the network gets wrong, the worst first");
+         verb.read(
+             "--wrong",
+             [&asked](const std::string& text) {
+               asked.wrong = whole_number("--wrong", text, 1, 60);
+             },
+             "So many rows that the network gets wrong, the worst first", "N");
        }},
       {"channels", "What each channel gives for one picture, part by part", draw_channels,
        [](Verb& verb, DrawAsked& asked) {
@@ -401,7 +421,7 @@ Verb verb_of(const ChartKind& kind, Console& console) {
         asked->size = ChartSize{.width = width, .height = height};
       },
       "Its width and height in pixels (default 1280x800; 800x560 where it moves)", "WxH");
-  if (kind.takes_lesson) asked->options.declare(verb);
+  if (kind.takes_lesson) asked->options.declare(verb, console);
   verb.heading("Picture");
   kind.declare(verb, *asked);
   verb.runs([asked, &kind, &console] {

@@ -4,6 +4,7 @@
 #include "lattice/data/graph.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
+#include "text/counted.hpp"
 #include "tools/drawing.hpp"
 #include "tools/nodes.hpp"
 
@@ -45,8 +46,7 @@ Chart nodes_of(const DrawAsked& asked, const Learnt& learnt, const Dataset& grap
     });
   } else {
     if (also_before) moments.push_back(moment("before training", learnt.prepared.network));
-    moments.push_back(
-        moment(fmt::format("after {} epochs", learnt.run.last_epoch()), learnt.network));
+    moments.push_back(moment("after " + counted(learnt.run.last_epoch(), "epoch"), learnt.network));
   }
   return nodes_chart(title_of(learnt, setting.as_frames), graph, moments, setting);
 }

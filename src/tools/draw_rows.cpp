@@ -62,6 +62,7 @@ struct Shown {
   std::string title;
   std::vector<std::int64_t> rows;  ///< their numbers in the data
   Network network;
+  AugmentedEpoch augmented = {};  ///< how their pictures are moved
 };
 
 /// The minibatch of a step and the network as it was then; else rows of a part and what
@@ -71,14 +72,14 @@ Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
   if (asked.step) {
     Prepared::Moment moment = prepared.before(*asked.step);
     return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
-            std::move(moment.rows), std::move(moment.network)};
+            std::move(moment.rows), std::move(moment.network), std::move(moment.augmented)};
   }
   const Split& split = prepared.split;
   const RowSet& part = split[part_called(split, asked.part)];
   if (!asked.wrong)
     return {fmt::format("rows of the {} part", asked.part), part.rows(), learnt.network};
   std::vector<std::int64_t> rows =
-      worst_rows(learnt.model_at(learnt.network), part, asked.part, asked.samples);
+      worst_rows(learnt.model_at(learnt.network), part, asked.part, *asked.wrong);
   return {fmt::format("got wrong in the {} part, the worst first", asked.part), std::move(rows),
           learnt.network};
 }
@@ -100,7 +101,7 @@ Chart draw_samples(const DrawAsked& asked) {
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
   if (!asked.wrong) shown.rows = spread(shown.rows, asked.samples);
-  const Batch batch = RowSet(data).at(shown.rows);
+  const Batch batch = RowSet(data).at(shown.rows, shown.augmented);
   const Answers answers = ask(learnt.model_at(shown.network), batch.features);
   const Preparation& preparation = learnt.prepared.split.data().preparation;
   const Tensor features = preparation.prepared(batch.features);
@@ -109,9 +110,12 @@ Chart draw_samples(const DrawAsked& asked) {
                               : format_number(numbers.at({at, 0}), 4);
   };
   if (is_picture(data.example())) {
-    std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, shown.rows), asked.samples);
+    std::vector<CaptionedPicture> pictures =
+        samples_of(RowSet(data, shown.rows), std::ssize(shown.rows));
     for (std::size_t at = 0; at < pictures.size(); ++at) {
       const auto place = static_cast<std::int64_t>(at);
+      pictures[at].picture =
+          batch.features.rows(std::vector<std::int64_t>{place}).reshaped(data.example());
       pictures[at].answer = words(answers.classes, answers.numbers, place);
       pictures[at].is_noticed = pictures[at].answer != words(batch.classes, batch.targets, place);
     }

@@ -31,7 +31,7 @@ struct DrawAsked {
   std::optional<Stretch> up_accuracy = std::nullopt;
   std::int64_t frames = 60;
   std::int64_t samples = 12;
-  bool wrong = false;
+  std::optional<std::int64_t> wrong = std::nullopt;  ///< so many that the network gets wrong
   std::optional<std::int64_t> row = std::nullopt;
   std::optional<std::int64_t> step = std::nullopt;
   std::vector<std::string> places;

@@ -13,6 +13,8 @@ constinit std::atomic<int> waiting = 0;  ///< how many Interrupts live
 volatile std::sig_atomic_t noted = 0;    ///< the signal that came
 
 void hear(int signal) {
+  // It comes again every second until the last of the time is used up.
+  if (signal == SIGXCPU && noted != 0) return;
   if (waiting.load() > 0 && noted == 0) {
     noted = signal;
     return;
@@ -38,11 +40,11 @@ bool Interrupt::asked() {
 }
 
 bool Interrupt::asked_for_good() {
-  return noted == SIGTERM || noted == SIGHUP;
+  return noted == SIGTERM || noted == SIGHUP || noted == SIGXCPU;
 }
 
 void handle_signals() {
-  for (const int signal : std::array{SIGINT, SIGTERM, SIGHUP}) {
+  for (const int signal : std::array{SIGINT, SIGTERM, SIGHUP, SIGXCPU}) {
     struct sigaction before {};
     sigaction(signal, nullptr, &before);
     if (before.sa_handler == SIG_IGN) continue;
@@ -51,7 +53,9 @@ void handle_signals() {
     action.sa_flags = SA_RESTART;
     sigaction(signal, &action, nullptr);
   }
+  // A write that fails for these says so, and what was learnt can be saved elsewhere.
   std::signal(SIGPIPE, SIG_IGN);
+  std::signal(SIGXFSZ, SIG_IGN);
 }
 
 }  // namespace lattice::tools

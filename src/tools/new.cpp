@@ -2,9 +2,15 @@
 
 #include <filesystem>
 #include <memory>
+#include <system_error>
+#include <vector>
 
 #include "files/file.hpp"
+#include "lattice/network/blueprint.hpp"
+#include "lattice/network/parts.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -16,7 +22,10 @@ namespace {
 std::string text_of(Lesson& lesson) {
   const Prepared usual = prepare(lesson);
   if (!lesson.blueprint.empty()) return to_toml(lesson, usual.in_full());
-  lesson.blueprint = fmt::format("dense 8, tanh, {}", usual.network.blueprint());
+  // In front of the part that answers; pictures and graphs have one before that.
+  std::vector<Part> parts = usual.network.parts();
+  parts.insert(parts.end() - 1, {Dense{.outputs = 8}, Tanh{}});
+  lesson.blueprint = blueprint_of(parts);
   return to_toml(lesson, prepare(lesson).in_full());
 }
 
@@ -30,7 +39,7 @@ Verb new_verb(Console& console) {
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("new", "Write a lesson file with a comment on every setting");
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--out", asked->path, "Write it to a file; else it is printed", "PATH");
   verb.flag("--over", asked->over, "Write it over a file that is there already");
@@ -48,7 +57,8 @@ Verb new_verb(Console& console) {
       if (!asked->options.json) console.out << text;
       return;
     }
-    if (std::filesystem::exists(asked->path) && !asked->over) {
+    std::error_code problem;
+    if (std::filesystem::exists(asked->path, problem) && !asked->over) {
       throw FileError({.what = fmt::format("{} is there already", asked->path),
                        .expected = "a path without a file",
                        .found = "a file",
@@ -56,7 +66,8 @@ Verb new_verb(Console& console) {
     }
     write_file(asked->path, text);
     if (!asked->options.json)
-      console.print(fmt::format("written: {0}\ntry: lattice train {0}\n", asked->path));
+      console.print(fmt::format("written: {}\ntry: lattice train {}\n", harmless(asked->path),
+                                typed(asked->path)));
   });
   return verb;
 }

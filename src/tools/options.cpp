@@ -3,7 +3,10 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
 #include <cmath>
+#include <filesystem>
+#include <system_error>
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/show/remark.hpp"
@@ -11,6 +14,7 @@
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "lattice/version.hpp"
+#include "text/counted.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -24,7 +28,12 @@ std::string group_of(const LessonSetting& setting) {
 }
 
 bool is_lesson_file(const std::string& subject) {
-  return subject.ends_with(".toml");
+  if (subject.ends_with(".toml")) return true;
+  const bool is_set = std::ranges::find(demo_sets(), subject, &DemoSet::name) != demo_sets().end();
+  // A link to nowhere is none either, and says so when it is read.
+  std::error_code problem;
+  return !is_set && !subject.empty() &&
+         std::filesystem::exists(std::filesystem::symlink_status(subject, problem));
 }
 
 /// Pieces one after another, in lines of a page's width.
@@ -43,7 +52,8 @@ std::string in_lines(const std::vector<std::string>& pieces) {
 
 }  // namespace
 
-void LessonOptions::declare(Verb& verb, JsonFlag json_flag) {
+void LessonOptions::declare(Verb& verb, const Console& console, JsonFlag json_flag) {
+  console_ = &console;
   std::vector<std::string> sets;
   for (const DemoSet& set : demo_sets())
     sets.push_back(set.name);
@@ -103,6 +113,7 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
   }
   for (const auto& [setting, text] : given_)
     set_from_flag(lesson, *setting, text);
+  if (console_ != nullptr) say_what_is_outside(lesson, *console_, &told_);
   return lesson;
 }
 
@@ -112,12 +123,18 @@ std::vector<std::string> LessonOptions::inputs(const Lesson& lesson) const {
   return paths;
 }
 
-std::vector<std::string> files_read_by(const Lesson& lesson) {
-  std::vector<std::string> paths = lesson.files;
-  if (!lesson.labels.empty()) paths.push_back(lesson.labels);
-  if (!lesson.edges.empty()) paths.push_back(lesson.edges);
-  if (!lesson.from.empty()) paths.push_back(lesson.from);
-  return paths;
+void say_what_is_outside(const Lesson& lesson, const Console& console,
+                         std::vector<std::string>* told) {
+  for (const std::string& path : files_read_by(lesson)) {
+    const auto outside = std::ranges::find(lesson.outside, path, &Lesson::Outside::path);
+    if (outside == lesson.outside.end()) continue;
+    if (told != nullptr) {
+      if (std::ranges::find(*told, outside->full) != told->end()) continue;
+      told->push_back(outside->full);
+    }
+    console.tell(fmt::format("the lesson reads {}, which is not in its own folder\n",
+                             harmless(outside->full)));
+  }
 }
 
 bool LessonOptions::names(std::string_view key) const {
@@ -162,8 +179,9 @@ std::string settings_text(const Prepared& prepared, const TerminalStyle& style) 
 
 std::string settings_text(const std::vector<std::string>& words) {
   std::vector<std::string> pieces = {fmt::format("Open Lattice {}", version)};
-  pieces.insert(pieces.end(), words.begin(), words.end());
-  return harmless(in_lines(pieces) + "\n", LineBreaks::kept);
+  for (const std::string& each : words)
+    pieces.push_back(harmless(each));
+  return in_lines(pieces) + "\n";
 }
 
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {
@@ -181,13 +199,12 @@ void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
   if (!reading.told.empty()) console.tell(fmt::format("{}: {}\n", name, reading.told));
   if (reading.rows_dropped > 0) {
-    console.tell(fmt::format(
-        "{}: {} with a missing value left out\n", name,
-        reading.rows_dropped == 1 ? "1 row" : fmt::format("{} rows", reading.rows_dropped)));
+    console.tell(fmt::format("{}: {} with a missing value left out\n", name,
+                             counted(reading.rows_dropped, "row")));
   }
   if (reading.rows_drawn_from > 0) {
-    console.tell(fmt::format("{}: {} of {} rows were drawn, by the seed\n", name,
-                             reading.data.rows(), reading.rows_drawn_from));
+    console.tell(fmt::format("{}: {} of {} were drawn, by the seed\n", name, reading.data.rows(),
+                             counted(reading.rows_drawn_from, "row")));
   }
   if (!reading.left_out.empty()) {
     console.tell(fmt::format("{}: columns of more than {} different words were left out: {}\n",

@@ -29,7 +29,8 @@ class LessonOptions {
 
   /// Declares a lesson or a demo set to name, a flag for every setting of a lesson, and how to
   /// print.
-  void declare(Verb& verb, JsonFlag json_flag = JsonFlag::yes);
+  /// @param console where it is told what a lesson from elsewhere has read; it has to outlive this
+  void declare(Verb& verb, const Console& console, JsonFlag json_flag = JsonFlag::yes);
 
   /// The lesson file, if one was named, with the flags put in: flags win.
   [[nodiscard]] Lesson lesson() const;
@@ -55,13 +56,17 @@ class LessonOptions {
 
  private:
   std::vector<std::pair<const LessonSetting*, std::string>> given_ = {};
+  const Console* console_ = nullptr;
+  mutable std::vector<std::string> told_ = {};  ///< what lies outside, each once
 };
 
 /// The lesson of a file, or one on a demo set; as it comes where nothing is named.
 [[nodiscard]] Lesson lesson_named(const std::string& subject);
 
-/// The files that a lesson reads: its data, and the model that it begins from.
-[[nodiscard]] std::vector<std::string> files_read_by(const Lesson& lesson);
+/// Says on stderr what a lesson that may be a stranger's has read outside of its own folder.
+/// @param told what was said already, to be left out and added to
+void say_what_is_outside(const Lesson& lesson, const Console& console,
+                         std::vector<std::string>* told = nullptr);
 
 /// Declares `--digits`; and `--json`.
 void declare_digits(Verb& verb, int& digits);

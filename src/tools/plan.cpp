@@ -3,36 +3,29 @@
 #include <memory>
 #include <optional>
 
-#include "lattice/files/pictures.hpp"
-#include "lattice/network/blueprint.hpp"
+#include "lattice/data/graph.hpp"
 #include "lattice/show/plan.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/run_lesson.hpp"
 
 namespace lattice::tools {
 namespace {
 
-/// The shape of an example where it is said, with a network for it, and no data are needed.
-std::optional<Shape> example_asked(const Lesson& lesson,
-                                   const std::optional<std::int64_t>& inputs) {
-  if (lesson.blueprint.empty()) return std::nullopt;
-  if (inputs) return Shape{*inputs}.with({Role::feature});
-  if (lesson.picture.empty() || lesson.names_data()) return std::nullopt;
-  return parse_picture_shape(lesson.picture);
-}
-
 /// How much memory the numbers of a minibatch take that stay on the worksheet for the way back.
-std::string memory_told(const Prepared& prepared) {
+std::string memory_told(const Prepared& prepared, const Plan& plan) {
   const bool is_single = prepared.network.precision() == Precision::single;
-  const auto bytes = static_cast<double>(prepared.network.plan().written() *
-                                         prepared.training.batch * (is_single ? 4 : 8));
+  const std::int64_t times = plan.nodes ? 1 : prepared.training.batch;
+  const auto bytes = static_cast<double>(plan.written() * times * (is_single ? 4 : 8));
   const auto in_words = [](double count) {
     constexpr double kilo = 1000.0;
     if (count < kilo * kilo) return fmt::format("{:.1f} KB", count / kilo);
     return fmt::format("{:.1f} MB", count / (kilo * kilo));
   };
-  return fmt::format("Those of a minibatch of {} take {} in {} precision.\n",
-                     prepared.training.batch, in_words(bytes), word(prepared.network.precision()));
+  const std::string whose =
+      plan.nodes ? "These" : fmt::format("Those of a minibatch of {}", prepared.training.batch);
+  return fmt::format("{} take {} in {} precision.\n", whose, in_words(bytes),
+                     word(prepared.network.precision()));
 }
 
 }  // namespace
@@ -45,7 +38,7 @@ Verb plan_verb(Console& console) {
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("plan", "Pass a shape through a network: outputs and weights part by part");
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.heading("Network");
   verb.read(
       "--inputs",
@@ -57,11 +50,12 @@ Verb plan_verb(Console& console) {
             "Show groups that are alike part by part, and not only the first of them");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
-    const std::optional<Shape> example = example_asked(lesson, asked->inputs);
+    const std::optional<Plan> by_shape = plan_without_data(lesson, asked->inputs);
     std::optional<Prepared> prepared;
-    if (!example) prepared = prepare(lesson);
-    const Plan passed =
-        example ? plan(*example, parse_blueprint(lesson.blueprint)) : prepared->network.plan();
+    if (!by_shape) prepared = prepare(lesson);
+    Plan passed = by_shape ? *by_shape : prepared->network.plan();
+    if (prepared && prepared->data().is_graph())
+      passed = passed.over(*adjacency_of(prepared->data()));
     if (asked->options.json) {
       Json json = to_json(passed);
       json["settings"] = settings_json(lesson);
@@ -70,7 +64,7 @@ Verb plan_verb(Console& console) {
     }
     console.out << show_plan(passed, console.style,
                              asked->is_open ? Groups::opened : Groups::folded);
-    if (prepared) console.out << memory_told(*prepared);
+    if (prepared) console.out << memory_told(*prepared, passed);
   });
   return verb;
 }

@@ -8,11 +8,13 @@
 #include <optional>
 #include <utility>
 
+#include "files/file.hpp"
 #include "lattice/data/graph.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
+#include "text/typed.hpp"
 
 namespace lattice::tools {
 
@@ -39,16 +41,15 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
       const auto found = std::ranges::find(names, name);
       if (equals == std::string::npos || found == names.end()) {
         const std::string near = nearest(name, names);
-        throw NameError({.what = equals == std::string::npos
-                                     ? fmt::format("'{}' does not say which feature it is", text)
-                                     : fmt::format("the model knows no feature '{}'", name),
-                         .where = "--record " + record,
-                         .expected = fmt::format("{}=…; or all {} values in this order",
-                                                 fmt::join(names, "=…,"), names.size()),
-                         .found = fmt::format("'{}'", text),
-                         .remedy = near.empty() || equals == std::string::npos
-                                       ? ""
-                                       : fmt::format("did you mean {}?", near)});
+        throw NameError(
+            {.what = equals == std::string::npos
+                         ? fmt::format("'{}' does not say which feature it is", text)
+                         : fmt::format("the model knows no feature '{}'", name),
+             .where = "--record " + record,
+             .expected = fmt::format("{}=…; or all {} values in this order",
+                                     fmt::join(names, "=…,"), names.size()),
+             .found = fmt::format("'{}'", text),
+             .remedy = near.empty() || equals == std::string::npos ? "" : did_you_mean(near)});
       }
       auto& field = fields[static_cast<std::size_t>(found - names.begin())];
       if (field) {
@@ -86,7 +87,7 @@ void check_fits_graph(const Model& model, bool asks_of_nodes, bool asks_of_recor
                            : "this model learnt from no graph",
        .expected = model.graph ? "nodes, by name" : "records",
        .found = model.graph ? "records that are joined with nobody" : "nodes",
-       .remedy = model.graph ? fmt::format("--node {}", model.graph->row_name(0)) : "--record"});
+       .remedy = model.graph ? typed_flag("--node", model.graph->row_name(0)) : "--record"});
 }
 
 std::vector<std::int64_t> nodes_called(const Dataset& graph,
@@ -138,7 +139,7 @@ Dataset labelled_pictures_for(const ModelFile& file, const std::string& path,
                               const std::string& labels, Console& console) {
   const Model& model = file.model;
   check_takes_pictures(model, path);
-  const bool has_folders = std::filesystem::is_directory(path);
+  const bool has_folders = is_folder(path);
   PicturesReading read =
       read_pictures({.path = path,
                      .labels = labels,

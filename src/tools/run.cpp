@@ -44,7 +44,7 @@ Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
   const std::string near = nearest(left.front(), known);
   return {.what = fmt::format("'{}' is not understood here", left.front()),
           .where = chosen.empty() ? "" : "lattice " + verb.get_name(),
-          .remedy = near.empty() ? help : fmt::format("did you mean {}? Else: {}", near, help)};
+          .remedy = near.empty() ? help : fmt::format("{} Else: {}", did_you_mean(near), help)};
 }
 
 /// `work --json` writes to a file when one is named behind it, and else prints: the command line

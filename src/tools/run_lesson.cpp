@@ -9,9 +9,13 @@
 #include <cmath>
 #include <filesystem>
 
+#include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/files/pictures.hpp"
+#include "lattice/network/blueprint.hpp"
 #include "lattice/text/nearest.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice::tools {
 
@@ -83,7 +87,7 @@ void Progress::tell(const EpochFigures& figures) {
   const bool is_long = figures.seconds >= worth_waiting && figures.epoch < last;
   if (how_much_ == Say::much || is_long) text += fmt::format("; {:.2f} s", figures.seconds);
   if (is_long) {
-    text += fmt::format(", {} left", time_text(seconds_left(figures.seconds, figures.updates)));
+    text += left_text(figures.seconds, figures.updates);
     text += "; " + best_text();
   }
   console_->err << text << "\n";
@@ -97,10 +101,11 @@ void Progress::tell(const RateChange& change) {
                                format_number(change.after, 4), format_number(change.before, 4));
 }
 
-double Progress::seconds_left(double seconds, std::int64_t step) const {
+std::string Progress::left_text(double seconds, std::int64_t step) const {
   const auto done = static_cast<double>(step - length_.first_step);
   const auto all = static_cast<double>(length_.last_step - length_.first_step);
-  return done > 0.0 ? seconds * (all - done) / done : 0.0;
+  if (!(done > 0.0)) return "";
+  return fmt::format(", {} left", time_text(seconds * (all - done) / done));
 }
 
 /// The epoch with the lowest watched loss so far.
@@ -146,9 +151,9 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
   const std::string since =
       change_ ? fmt::format(" since epoch {}", change_->epoch) : std::string();
   const std::array<std::string, 4> lines = {
-      fmt::format("epoch {} of {} · {:.1f} s, {} left · rate {}{} · step {} of {}", epoch,
-                  length_.last_epoch, seconds, time_text(seconds_left(seconds, step)),
-                  format_number(rate), since, step, length_.last_step),
+      fmt::format("epoch {} of {} · {:.1f} s{} · rate {}{} · step {} of {}", epoch,
+                  length_.last_epoch, seconds, left_text(seconds, step), format_number(rate), since,
+                  step, length_.last_step),
       part_text("running", running.value_or(Figures())),
       epochs_.empty() ? "" : parts_text(epochs_.back(), " · ") + " · " + best_text(),
       "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
@@ -191,8 +196,17 @@ NamedAssessments assess_parts(const Network& network, const Split& split,
 
 bool is_model_file(const std::string& subject) {
   if (subject.ends_with(".toml")) return false;
-  return subject.ends_with(".lattice") ||
-         (std::filesystem::exists(subject) && !std::filesystem::is_directory(subject));
+  std::error_code problem;
+  if (!std::filesystem::exists(subject, problem)) return subject.ends_with(".lattice");
+  if (!is_plain_file(subject)) return false;
+  // JSON begins so, and CBOR with what says that it is a map (RFC 8949, 3.1).
+  const std::string first = first_bytes(subject, 1);
+  constexpr unsigned major_type = 0xE0;
+  constexpr unsigned map = 0xA0;
+  const bool is_content =
+      first == "{" ||
+      (!first.empty() && (static_cast<unsigned char>(first[0]) & major_type) == map);
+  return is_content || subject.ends_with(".lattice");
 }
 
 DataPart part_called(const Split& split, const std::string& name) {
@@ -211,13 +225,23 @@ DataPart last_part(const Split& split) {
   return *last;
 }
 
-Prepared prepared_again(const ModelFile& file, const std::string& remedy) {
+std::optional<Plan> plan_without_data(const Lesson& lesson,
+                                      const std::optional<std::int64_t>& inputs) {
+  if (lesson.blueprint.empty()) return std::nullopt;
+  if (!inputs && (lesson.picture.empty() || lesson.names_data())) return std::nullopt;
+  const Shape example =
+      inputs ? Shape{*inputs}.with({Role::feature}) : parse_picture_shape(lesson.picture);
+  return plan(example, parse_blueprint(lesson.blueprint));
+}
+
+Prepared prepared_again(const ModelFile& file, const std::string& remedy, const Console& console) {
+  say_what_is_outside(file.lesson, console);
   Prepared prepared = prepare(file.lesson);
   if (fingerprint(prepared.data()) == file.fingerprint) return prepared;
   throw SettingError({.what = "the rows that the model learnt from are no longer what they were",
-                      .expected = fmt::format("{}, {} rows", file.data_name, file.rows),
-                      .found = fmt::format("{}, {} rows, with other numbers", prepared.data().name,
-                                           prepared.data().rows()),
+                      .expected = fmt::format("{}, {}", file.data_name, counted(file.rows, "row")),
+                      .found = fmt::format("{}, {}, with other numbers", prepared.data().name,
+                                           counted(prepared.data().rows(), "row")),
                       .remedy = remedy});
 }
 

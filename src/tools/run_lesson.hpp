@@ -52,7 +52,7 @@ class Progress {
   Console* console_;
   RunLength length_;
   Say how_much_;
-  [[nodiscard]] double seconds_left(double seconds, std::int64_t step) const;
+  [[nodiscard]] std::string left_text(double seconds, std::int64_t step) const;
   [[nodiscard]] std::string best_text() const;
 
   std::vector<EpochFigures> epochs_ = {};
@@ -78,7 +78,13 @@ class Progress {
 /// The lesson of a model made ready again, with the rows that it learnt from.
 /// @param remedy what to try where these rows are no longer there
 /// @throws SettingError when they are no longer what they were.
-[[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy);
+[[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy,
+                                      const Console& console);
+
+/// The plan of a network for which no data are needed, as the shape of an example is said: so many
+/// features, or the shape of a picture where no data are named. Nothing for others.
+[[nodiscard]] std::optional<Plan> plan_without_data(
+    const Lesson& lesson, const std::optional<std::int64_t>& inputs = std::nullopt);
 
 /// What the data of a lesson follow but for noise, where it is a demo set of which that is known.
 [[nodiscard]] std::optional<LinearForm> law_of(const Lesson& lesson);

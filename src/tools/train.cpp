@@ -17,6 +17,8 @@
 #include "lattice/show/run.hpp"
 #include "lattice/text/error.hpp"
 #include "show/passing_file.hpp"
+#include "text/counted.hpp"
+#include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
@@ -85,9 +87,9 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
   if (fingerprint(prepared.data()) != file.fingerprint) {
     throw SettingError(
         {.what = "a run can be gone on with on the rows it began with alone",
-         .expected = fmt::format("{}, {} rows, as they were", file.data_name, file.rows),
-         .found = fmt::format("{}, {} rows, with other numbers", prepared.data().name,
-                              prepared.data().rows()),
+         .expected = fmt::format("{}, {}, as they were", file.data_name, counted(file.rows, "row")),
+         .found = fmt::format("{}, {}, with other numbers", prepared.data().name,
+                              counted(prepared.data().rows(), "row")),
          .remedy = "start over on the new rows, without --resume"});
   }
   return prepared;
@@ -96,13 +98,14 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
 /// Refuses a model where a lesson is to be named: there are three things that it may mean.
 void refuse_model(const std::string& subject) {
   if (!is_model_file(subject)) return;
-  throw SettingError({.what = fmt::format("{} has learnt already", subject),
-                      .expected = "a lesson file or a demo set, which starts over",
-                      .found = "a model",
-                      .remedy = fmt::format(
-                          "to go on with its run: --resume {0}; for a run of its own that begins "
-                          "with its weights: --from {0}",
-                          subject)});
+  static_cast<void>(load_model(subject));
+  throw SettingError(
+      {.what = fmt::format("{} has learnt already", subject),
+       .expected = "a lesson file or a demo set, which starts over",
+       .found = "a model",
+       .remedy = fmt::format("to go on with its run: {}; for a run of its own that begins "
+                             "with its weights: {}",
+                             typed_flag("--resume", subject), typed_flag("--from", subject))});
 }
 
 /// Says which weights begin as a model has learnt them, and which do not.
@@ -206,7 +209,7 @@ RunRecord run_watched(const TrainAsked& asked, Prepared& prepared, Network& netw
     progress.tick(training);
   RunRecord run = training.finish();
   progress.finish();
-  if (server != nullptr) server->tell_end(run);
+  if (server != nullptr) server->tell_end(run, network);
   return run;
 }
 
@@ -298,8 +301,9 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   const RunRecord run =
       run_watched(asked, prepared, network, std::move(before), length, server.get(), console);
   if (asked.say != Say::nothing) {
-    console.err << fmt::format("{} epochs, {} updates in {} s{}\n", run.last_epoch(), run.updates,
-                               format_number(run.seconds, 3), waiting_told(run));
+    console.err << fmt::format("{}, {} in {} s{}\n", counted(run.last_epoch(), "epoch"),
+                               counted(run.updates, "update"), format_number(run.seconds, 3),
+                               waiting_told(run));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
@@ -346,7 +350,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
 Verb train_verb(Console& console) {
   auto asked = std::make_shared<TrainAsked>();
   Verb verb("train", "Train on every minibatch, epoch after epoch, and judge");
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--save", asked->save, "Save what was learnt as a model file", "PATH");
   verb.read("--save-every",

@@ -12,7 +12,6 @@
 #include <chrono>
 #include <condition_variable>
 #include <cstring>
-#include <deque>
 #include <list>
 #include <mutex>
 #include <optional>
@@ -63,6 +62,45 @@ constexpr auto beat = 2s;
 constexpr std::int64_t map_size = 50;
 
 using Text = std::shared_ptr<const std::string>;
+
+/// What happened in a run, one after another, thinned out where it would be too much: of a long run
+/// every second, every fourth and so on is left, so that there are never more than so many, from
+/// its beginning to now. Only the run adds.
+template <class Figures>
+class Backlog {
+ public:
+  /// What happened, and its place in the order of all that happened.
+  struct Entry {
+    std::int64_t number;
+    Figures figures;
+  };
+
+  /// Counts one more. False where it is thinned out.
+  [[nodiscard]] bool is_due() { return count_++ % stride_ == 0; }
+
+  void add(std::int64_t number, const Figures& figures) {
+    if (entries_.size() == most) {
+      for (std::size_t at = 1; 2 * at < most; ++at)
+        entries_[at] = std::move(entries_[2 * at]);
+      entries_.erase(entries_.begin() + most / 2, entries_.end());
+      stride_ *= 2;
+    }
+    entries_.push_back({number, figures});
+  }
+
+  /// The first one after a place in the order; null where there is none.
+  [[nodiscard]] const Entry* after(std::int64_t number) const {
+    const auto found = std::ranges::upper_bound(entries_, number, {}, &Entry::number);
+    return found == entries_.end() ? nullptr : &*found;
+  }
+  [[nodiscard]] const Entry* last() const { return entries_.empty() ? nullptr : &entries_.back(); }
+
+ private:
+  static constexpr std::size_t most = 2048;  ///< more than a screen has columns
+  std::vector<Entry> entries_;
+  std::uint64_t count_ = 0;
+  std::uint64_t stride_ = 1;
+};
 
 /// How many connections there is room for beside the files of the run.
 unsigned connection_limit() {
@@ -136,7 +174,6 @@ class WatchServer::Works {
                        raw.axis_names());
     if (has_plane) plane_ = plane_of(raw);
     if (is_picture(raw.example())) brightness_ = brightness_of(raw.features);
-    told_.push_back(std::make_shared<const std::string>(start_event()));
     serve();
     try {
       waker_ = std::jthread([this](const std::stop_token& stop) { wake(stop); });
@@ -152,20 +189,45 @@ class WatchServer::Works {
 
   [[nodiscard]] std::string url() const { return listening_.url(); }
 
-  void tell(std::string event) {
-    {
-      const std::lock_guard lock(mutex_);
-      told_.push_back(std::make_shared<const std::string>(std::move(event)));
+  // What the run calls, on its thread. What is told is noted and nothing more: it becomes text, and
+  // is sent, when somebody watches.
+
+  void tell(const StepFigures& figures) {
+    if (!steps_.is_due()) return;
+    const std::lock_guard lock(mutex_);
+    steps_.add(++happened_, figures);
+  }
+
+  /// Takes a copy of the network to be painted, now and then; one that waits is replaced.
+  void tell(const EpochFigures& figures, const Network& network) {
+    const Clock::time_point now = Clock::now();
+    const bool is_due = epochs_.is_due();
+    const bool is_copied = now - copied_ >= pause;
+    if (!is_due && !is_copied) return;
+    std::optional<Moment> moment;
+    if (is_copied) {
+      moment.emplace(Moment{figures.epoch, network});
+      copied_ = now;
     }
+    const std::lock_guard lock(mutex_);
+    if (is_due) epochs_.add(++happened_, figures);
+    if (!moment) return;
+    waiting_.swap(moment);
     changed_.notify_all();
   }
 
-  /// Leaves a copy of the network to be painted; one that waits is replaced.
-  void leave(std::int64_t epoch, const Network& network) {
-    {
-      const std::lock_guard lock(mutex_);
-      waiting_.emplace(Moment{epoch, network});
-    }
+  /// The last of all: nothing of it is thinned out.
+  void tell_end(const RunRecord& run, const Network& network) {
+    const EpochFigures& last = run.epochs.back();
+    Moment moment{last.epoch, network};
+    const std::lock_guard lock(mutex_);
+    if (epochs_.last() == nullptr || epochs_.last()->figures.epoch != last.epoch)
+      epochs_.add(++happened_, last);
+    if (!run.steps.empty() && steps_.last() != nullptr &&
+        steps_.last()->figures.step != run.steps.back().step)
+      steps_.add(++happened_, run.steps.back());
+    end_ = end_event(run);
+    waiting_.emplace(std::move(moment));
     changed_.notify_all();
   }
 
@@ -186,7 +248,9 @@ class WatchServer::Works {
   struct Watcher {
     Works* works;
     MHD_Connection* connection;
-    std::size_t told = 0;
+    bool is_greeted = false;  ///< it was told that a run begins
+    bool has_end = false;     ///< and that it is over
+    std::int64_t told = 0;    ///< how far in the order of what happened
     std::int64_t picture = 0;
     Text current = nullptr;  ///< what is being sent
     std::size_t sent = 0;    ///< of it
@@ -292,6 +356,7 @@ class WatchServer::Works {
       const std::lock_guard lock(mutex_);
       watchers_.push_back(std::move(watcher));
     }
+    changed_.notify_all();
     add_headers(answer.get(), "text/event-stream");
     return MHD_queue_response(connection, MHD_HTTP_OK, answer.get());
   }
@@ -324,8 +389,9 @@ class WatchServer::Works {
 
   /// Gives a watcher what comes next. Under the lock.
   bool has_next(Watcher& watcher) {
-    if (watcher.told < told_.size()) {
-      watcher.current = told_[watcher.told++];
+    std::string news = news_for(watcher);
+    if (!news.empty()) {
+      watcher.current = std::make_shared<const std::string>(std::move(news));
     } else if (picture_ && watcher.picture < picture_number_) {
       watcher.current = picture_;
       watcher.picture = picture_number_;
@@ -338,16 +404,43 @@ class WatchServer::Works {
     return true;
   }
 
+  /// What a watcher does not know yet, as events, a piece at a time. Under the lock.
+  [[nodiscard]] std::string news_for(Watcher& watcher) const {
+    std::string news;
+    if (!std::exchange(watcher.is_greeted, true)) news += start_event();
+    while (news.size() < piece) {
+      const auto* const epoch = epochs_.after(watcher.told);
+      const auto* const step = steps_.after(watcher.told);
+      if (epoch == nullptr && step == nullptr) {
+        if (end_ && !std::exchange(watcher.has_end, true)) news += *end_;
+        break;
+      }
+      const bool is_epoch = step == nullptr || (epoch != nullptr && epoch->number < step->number);
+      news += is_epoch ? epoch_event(epoch->figures) : step_event(step->figures);
+      watcher.told = is_epoch ? epoch->number : step->number;
+    }
+    return news;
+  }
+
+  /// Whether there is anything to send to a watcher. Under the lock.
+  [[nodiscard]] bool has_news_for(const Watcher& watcher) const {
+    return !watcher.is_greeted || epochs_.after(watcher.told) != nullptr ||
+           steps_.after(watcher.told) != nullptr || (end_ && !watcher.has_end) ||
+           watcher.picture < picture_number_ || is_over_ || Clock::now() - watcher.last >= beat;
+  }
+
   // Our own threads.
 
-  /// Wakes watchers that sleep. Only who put the mark away wakes: a connection that sleeps cannot
+  /// Wakes watchers that sleep and have something to learn. Only who put the mark away wakes: a connection that sleeps cannot
   /// end.
   void wake_all() {
     std::vector<MHD_Connection*> sleepers;
     {
       const std::lock_guard lock(mutex_);
       for (const std::unique_ptr<Watcher>& watcher : watchers_) {
-        if (std::exchange(watcher->sleeps, false)) sleepers.push_back(watcher->connection);
+        if (!watcher->sleeps || !has_news_for(*watcher)) continue;
+        watcher->sleeps = false;
+        sleepers.push_back(watcher->connection);
       }
     }
     for (MHD_Connection* const each : sleepers)
@@ -364,20 +457,13 @@ class WatchServer::Works {
 
   /// Has watchers told what is new, now and then.
   void wake(const std::stop_token& stop) {
-    std::size_t told = 0;
-    std::int64_t picture = 0;
     while (!stop.stop_requested()) {
       {
         std::unique_lock lock(mutex_);
-        changed_.wait_for(lock, stop, beat,
-                          [&] { return told < told_.size() || picture < picture_number_; });
-        told = told_.size();
-        picture = picture_number_;
+        changed_.wait_for(lock, stop, pause, [] { return false; });
         show_out();
       }
       wake_all();
-      std::unique_lock lock(mutex_);
-      changed_.wait_for(lock, stop, pause, [] { return false; });
     }
   }
 
@@ -387,7 +473,8 @@ class WatchServer::Works {
       std::optional<Moment> moment;
       {
         std::unique_lock lock(mutex_);
-        if (!changed_.wait(lock, stop, [&] { return waiting_.has_value(); })) return;
+        const auto is_asked_for = [&] { return waiting_.has_value() && !watchers_.empty(); };
+        if (!changed_.wait(lock, stop, is_asked_for)) return;
         moment = std::move(waiting_);
         waiting_.reset();
       }
@@ -458,8 +545,12 @@ class WatchServer::Works {
 
   std::mutex mutex_;
   std::condition_variable_any changed_;
-  std::deque<Text> told_;  ///< events that every watcher gets
-  Text picture_;           ///< the last one: older ones are not missed
+  std::int64_t happened_ = 0;  ///< how many entries were made in the two that follow
+  Backlog<EpochFigures> epochs_;
+  Backlog<StepFigures> steps_;
+  std::optional<std::string> end_;  ///< the event of it
+  Clock::time_point copied_ = {};   ///< when the run last gave a copy of its network
+  Text picture_;                    ///< the last one: older ones are not missed
   std::int64_t picture_number_ = 0;
   std::optional<Moment> waiting_;
   std::list<Guest> guests_;
@@ -482,16 +573,15 @@ std::string WatchServer::url() const {
 }
 
 void WatchServer::tell(const EpochFigures& figures, const Network& network) {
-  works_->tell(epoch_event(figures));
-  works_->leave(figures.epoch, network);
+  works_->tell(figures, network);
 }
 
 void WatchServer::tell(const StepFigures& figures) {
-  works_->tell(step_event(figures));
+  works_->tell(figures);
 }
 
-void WatchServer::tell_end(const RunRecord& run) {
-  works_->tell(end_event(run));
+void WatchServer::tell_end(const RunRecord& run, const Network& network) {
+  works_->tell_end(run, network);
 }
 
 }  // namespace lattice::tools

@@ -12,8 +12,9 @@ namespace lattice::tools {
 
 /// Shows a run to any number of watchers while it goes on, on a page of its own. It learns of the
 /// run by copies, and does its own work on its own threads; nobody who watches, or asks for
-/// something else, can hold it up or make it grow: connections, what they may ask, and how long
-/// they may take are limited, and who does not read is cut off.
+/// something else, can hold it up or make it grow, nor can a long run that nobody watches: of what
+/// happened so many figures are kept, and texts and pictures are made for watchers. Connections,
+/// what they may ask, and how long they may take are limited, and who does not read is cut off.
 class WatchServer {
  public:
   /// Listens from here on.
@@ -33,8 +34,8 @@ class WatchServer {
   /// Tells them of a step that is recorded.
   void tell(const StepFigures& figures);
 
-  /// Tells them that the run is over. The page stays up.
-  void tell_end(const RunRecord& run);
+  /// Tells them that the run is over, and with which network it ends. The page stays up.
+  void tell_end(const RunRecord& run, const Network& network);
 
  private:
   class Works;

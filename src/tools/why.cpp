@@ -81,7 +81,7 @@ Verb why_verb(Console& console) {
       "Explain the numbers in the explanation too, so many times (default 0)", "N");
   declare_step(verb, asked->step);
   asked->answers.declare(verb);
-  asked->options.declare(verb);
+  asked->options.declare(verb, console);
   verb.runs([asked, &console] {
     using Ask = WorkedSheet::Ask;
     const bool is_model = asked->answers.names_model(asked->options);
@@ -90,8 +90,9 @@ Verb why_verb(Console& console) {
                           .expected = "a lesson with --step",
                           .found = asked->options.subject});
     }
-    const AskedSheet sheet = is_model ? sheet_of(asked->answers.work(asked->options.subject))
-                                      : sheet_of(asked->options.lesson(), asked->step.value_or(1));
+    const AskedSheet sheet = is_model
+                                 ? sheet_of(asked->answers.work(asked->options.subject, console))
+                                 : sheet_of(asked->options.lesson(), asked->step.value_or(1));
     const WorkedSheet& work = sheet.work;
     Place place = parse_place(asked->place);
     const Line line = work.sheet().line(place.line);

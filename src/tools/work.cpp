@@ -12,6 +12,7 @@
 #include "lattice/show/spreadsheet.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/watch.hpp"
+#include "text/typed.hpp"
 #include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
@@ -155,15 +156,15 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   return worked;
 }
 
-Worked work_model(const WorkAsked& asked, const TerminalStyle& style) {
+Worked work_model(const WorkAsked& asked, const TerminalStyle& style, const Console& console) {
   if (!asked.steps.empty() || asked.curves) {
-    throw SettingError(
-        {.what = "a model that answers takes no steps, and has no curves",
-         .expected = "a lesson with --steps and --curves",
-         .found = asked.options.subject,
-         .remedy = "for the curves of its run: lattice draw curves " + asked.options.subject});
+    throw SettingError({.what = "a model that answers takes no steps, and has no curves",
+                        .expected = "a lesson with --steps and --curves",
+                        .found = asked.options.subject,
+                        .remedy = "for the curves of its run: lattice draw curves " +
+                                  typed(asked.options.subject)});
   }
-  AskedAnswers answers = asked.answers.work(asked.options.subject);
+  AskedAnswers answers = asked.answers.work(asked.options.subject, console);
   Worked worked;
   if (!asked.json.empty()) worked.json = worked_json(answers.example, answers.file.lesson);
   worked.top = settings_text(answers.example.about);
@@ -189,7 +190,8 @@ void work(WorkAsked& asked, Console& console) {
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
-  const Worked worked = is_model ? work_model(asked, style) : work_lesson(asked, lesson, console);
+  const Worked worked =
+      is_model ? work_model(asked, style, console) : work_lesson(asked, lesson, console);
   const WorkedExample& example = worked.example;
   for (const WorkedStep& step : example.steps) {
     if (const std::optional<Alarm> alarm = watch(step.work.sheet()))
@@ -222,7 +224,7 @@ void declare_step(Verb& verb, std::optional<std::int64_t>& step) {
 Verb work_verb(Console& console) {
   auto asked = std::make_shared<WorkAsked>();
   Verb verb("work", "Work minibatches line by line, or answers of a trained network");
-  asked->options.declare(verb, LessonOptions::JsonFlag::no);
+  asked->options.declare(verb, console, LessonOptions::JsonFlag::no);
   verb.heading("Question");
   verb.read(
       "--steps,--step",

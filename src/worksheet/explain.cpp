@@ -192,7 +192,7 @@ std::int64_t position_called(const std::string& written, const Line& line, int a
                                   : fmt::format("a number, or one of {} {}", called.size(),
                                                 plural(role, "names")),
        .found = fmt::format("'{}'", word),
-       .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+       .remedy = did_you_mean(near)});
 }
 
 }  // namespace

@@ -5,11 +5,14 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <numeric>
+#include <utility>
 
 #include "lattice/tensor/random.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/explain.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 #include "worksheet/record.hpp"
 
@@ -201,6 +204,77 @@ GradientCheck check_gradients(const Line& result, const CheckSettings& settings)
         checked(replay, position, line, sweep.gradient(line), report.settings));
   }
   return report;
+}
+
+namespace {
+
+/// How large the terms are of which numbers of a sweep are sums, all taken as if above 0: as large as
+/// what they were rounded at.
+class Terms {
+ public:
+  explicit Terms(const ReverseSweep& sweep) : sweep_(sweep) {}
+
+  double of_gradient(std::size_t line, const Index& at) {
+    const auto known = gradients_.find({line, at});
+    if (known != gradients_.end()) return known->second;
+    WorksheetRecord& record = WorksheetRecord::of(sweep_.result());
+    double size = 1.0;  // where the sweep starts
+    if (line != sweep_.result().number())
+      size = of(explain_gradient(sweep_, record.line_numbered(line), at).formula);
+    gradients_[{line, at}] = size;
+    return size;
+  }
+
+ private:
+  /// So many gradients are looked into; those behind them are as large as they are.
+  static constexpr std::size_t most = 100'000;
+
+  double of(const Formula& formula) {
+    const std::span<const Formula> parts = formula.parts();
+    switch (formula.kind()) {
+      case Formula::Kind::cell: {
+        const Cell& cell = formula.cell();
+        const bool is_gradient = cell.kind == Cell::Kind::gradient && gradients_.size() < most;
+        return is_gradient ? of_gradient(cell.line, cell.at) : std::abs(cell.number);
+      }
+      case Formula::Kind::sum:
+      case Formula::Kind::difference: {
+        double sum = 0.0;
+        for (const Formula& part : parts)
+          sum += of(part);
+        return sum;
+      }
+      case Formula::Kind::product: {
+        double product = 1.0;
+        for (const Formula& part : parts)
+          product *= of(part);
+        return product;
+      }
+      case Formula::Kind::quotient:
+        return of(parts[0]) / std::abs(parts[1].evaluate());
+      case Formula::Kind::negation:
+      case Formula::Kind::shorthand:
+        return of(parts[0]);
+      case Formula::Kind::choice:
+        return of(parts[formula.condition().holds() ? 0 : 1]);
+      default:
+        return std::abs(formula.evaluate());
+    }
+  }
+
+  const ReverseSweep& sweep_;
+  std::map<std::pair<std::size_t, Index>, double> gradients_;
+};
+
+}  // namespace
+
+Agreement agreement(const Tensor& hand, const ReverseSweep& sweep, const Line& line,
+                    std::optional<double> tolerance) {
+  const Tensor engine = sweep.gradient(line);
+  const Agreement plain = agreement(hand, engine, tolerance);
+  if (plain.agrees) return plain;
+  const double terms = Terms(sweep).of_gradient(line.number(), plain.worst);
+  return agreement(hand, engine, tolerance, std::isfinite(terms) ? terms : 0.0);
 }
 
 }  // namespace lattice

@@ -14,8 +14,6 @@
 namespace lattice {
 namespace {
 
-constexpr std::size_t operation_block_bytes = 4096;
-
 /// Every record that no worksheet uses and no thread keeps. Lives until the process ends.
 struct Shelf {
   std::mutex mutex;
@@ -147,7 +145,7 @@ Line WorksheetRecord::line(std::string_view name) {
                      .expected = names.empty() ? "nothing: no line has a name"
                                                : fmt::format("one of {}", fmt::join(names, ", ")),
                      .found = fmt::format("'{}'", name),
-                     .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+                     .remedy = did_you_mean(near)});
   }
   throw NameError({.what = fmt::format("{} lines are called '{}'", found.size(), name),
                    .where = fmt::format("lines {} and {}", found[0].number(), found[1].number()),
@@ -166,6 +164,8 @@ WorksheetRecord* WorksheetRecord::take() {
 }
 
 void WorksheetRecord::give_back(WorksheetRecord* record) {
+  record->is_given_back_ = record->at_work_ > 0;
+  if (record->is_given_back_) return;
   record->wipe();
   if (!spare_is_gone) {
     spare.records.push_back(record);
@@ -252,7 +252,9 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
     is_swept |= entry.is_swept && operation.passes_back(input);
   }
   const LineNames names(*this, std::span(positions.data(), inputs.size()));
+  const AtWork at_work(*this);
   Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));
+  at_work.check_is_there();
 
   Entry& entry = append();
   entry.value = std::move(value);
@@ -280,9 +282,30 @@ void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   }
 }
 
+bool WorksheetRecord::is_used(std::uint32_t position) const {
+  for (std::uint32_t later = position + 1; later < used_; ++later) {
+    if (std::ranges::find(inputs((*this)[later]), position) != inputs((*this)[later]).end())
+      return true;
+  }
+  return false;
+}
+
 void WorksheetRecord::open_section(std::string_view name) {
   section_ = static_cast<std::uint32_t>(sections_.size());
   sections_.emplace_back(name);
+}
+
+WorksheetRecord::AtWork::~AtWork() {
+  if (--record_.at_work_ == 0 && record_.is_given_back_)
+    give_back(const_cast<WorksheetRecord*>(&record_));
+}
+
+void WorksheetRecord::clear() {
+  if (at_work_ > 0) {
+    throw LineError({.what = "a worksheet cannot be cleared by an operation that reads its lines",
+                     .remedy = "clear it when the calculation is done"});
+  }
+  wipe();
 }
 
 void WorksheetRecord::wipe() {
@@ -299,6 +322,7 @@ void WorksheetRecord::wipe() {
   sections_.resize(1);
   next_block_ = 0;
   operation_bytes_ = 0;
+  large_operations_.clear();
 }
 
 std::string WorksheetRecord::name(std::uint32_t position) const {
@@ -322,6 +346,12 @@ void WorksheetRecord::next_operation_block() {
   }
   operation_room_ = operation_blocks_[next_block_++].get();
   operation_bytes_ = operation_block_bytes;
+}
+
+void* WorksheetRecord::room_of_its_own(std::size_t bytes, std::align_val_t alignment) {
+  auto* const room = static_cast<std::byte*>(::operator new(bytes, alignment));
+  large_operations_.emplace_back(room, FreeAligned{alignment});
+  return room;
 }
 
 }  // namespace lattice

@@ -1,9 +1,11 @@
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <memory>
+#include <new>
 #include <optional>
 #include <span>
 #include <string>
@@ -78,8 +80,15 @@ class WorksheetRecord {
   void label(std::uint32_t position, int axis, Role role) {
     writable(position).value.label(axis, role);
   }
+
+  /// Whether any line was made of this one.
+  [[nodiscard]] bool is_used(std::uint32_t position) const;
   void open_section(std::string_view name);
-  void wipe();
+
+  /// @throws LineError while an operation reads the lines.
+  void clear();
+
+  class AtWork;
 
   [[nodiscard]] std::uint32_t size() const { return used_; }
   [[nodiscard]] std::uint32_t swept_leaves() const { return swept_leaves_; }
@@ -101,8 +110,10 @@ class WorksheetRecord {
   [[nodiscard]] Symbols symbols(std::uint32_t position) const;
 
   /// Room for an operation, until the record is wiped.
-  [[nodiscard]] void* room_for_operation(std::size_t bytes) {
+  [[nodiscard]] void* room_for_operation(std::size_t bytes, std::size_t alignment) {
     constexpr std::size_t unit = alignof(std::max_align_t);
+    if (alignment > unit || bytes > operation_block_bytes)
+      return room_of_its_own(bytes, std::align_val_t{std::max(alignment, unit)});
     bytes = (bytes + unit - 1) / unit * unit;
     if (bytes > operation_bytes_) next_operation_block();
     operation_bytes_ -= bytes;
@@ -110,7 +121,10 @@ class WorksheetRecord {
   }
 
  private:
+  void wipe();
+
   static constexpr std::uint32_t chunk_size = 64;
+  static constexpr std::size_t operation_block_bytes = 4096;
 
   [[nodiscard]] Entry& writable(std::uint32_t position) {
     return chunks_[position / chunk_size][position % chunk_size];
@@ -124,6 +138,7 @@ class WorksheetRecord {
   }
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
+  [[nodiscard]] void* room_of_its_own(std::size_t bytes, std::align_val_t alignment);
   Entry& append() {
     if (used_ == room_) grow();
     Entry& entry = writable(used_++);
@@ -142,11 +157,38 @@ class WorksheetRecord {
   std::size_t next_block_ = 0;
   std::byte* operation_room_ = nullptr;
   std::size_t operation_bytes_ = 0;  ///< how many are left there
+
+  /// An operation that fits into no block.
+  struct FreeAligned {
+    std::align_val_t alignment;
+    void operator()(std::byte* room) const { ::operator delete(room, alignment); }
+  };
+  std::vector<std::unique_ptr<std::byte, FreeAligned>> large_operations_ = {};
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t swept_leaves_ = 0;
   NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, held and kept
   std::vector<Kept> kept_ = {};
+  mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
+  bool is_given_back_ = false;         ///< while they did
+};
+
+/// While an operation reads lines they have to stay: its worksheet cannot be cleared, and what is
+/// on one that ends goes only after it.
+class WorksheetRecord::AtWork {
+ public:
+  explicit AtWork(const WorksheetRecord& record) : record_(record) { ++record_.at_work_; }
+  AtWork(const AtWork&) = delete;
+  AtWork& operator=(const AtWork&) = delete;
+  ~AtWork();
+
+  /// @throws LineError when the worksheet has ended meanwhile.
+  void check_is_there() const {
+    if (record_.is_given_back_) refuse_dead();
+  }
+
+ private:
+  const WorksheetRecord& record_;
 };
 
 }  // namespace lattice

@@ -28,6 +28,7 @@ void arrive(Tensor& arrived, Tensor contribution) {
 template <class Pass>
 void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entry,
                const Tensor& arrived, Pass pass) {
+  const WorksheetRecord::AtWork at_work(record);
   const std::span<const std::uint32_t> positions = record.inputs(entry);
   std::array<const Tensor*, most_inputs> values{};
   for (std::size_t input = 0; input < positions.size(); ++input) {

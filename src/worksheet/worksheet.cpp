@@ -177,7 +177,7 @@ std::vector<Line> Worksheet::lines() const {
 }
 
 void Worksheet::clear() {
-  record().wipe();
+  record().clear();
 }
 
 Line named(std::string_view name, Line line) {
@@ -191,14 +191,28 @@ Line labelled(int axis, Role role, Line line) {
                       .expected = fmt::format("one of {}", to_string(line.shape())),
                       .found = fmt::format("axis {}", axis)});
   }
-  WorksheetRecord::of(line).label(WorksheetRecord::position(line), axis, role);
+  WorksheetRecord& record = WorksheetRecord::of(line);
+  const std::uint32_t position = WorksheetRecord::position(line);
+  Shape labelled_shape = line.shape();
+  labelled_shape.set_role(axis, role);
+  const int examples = axis_of_examples(labelled_shape);
+  if (examples != axis_of_examples(line.shape()) && record.is_used(position)) {
+    throw LineError(
+        {.what = fmt::format("{} was used before its axis of examples was named", line.name()),
+         .where = fmt::format("line {}", line.number()),
+         .expected = "axes labelled before the line is used",
+         .found =
+             fmt::format("{}, to become {}", to_string(line.shape()), to_string(labelled_shape)),
+         .remedy = "label the tensor: with({Role::class_, Role::example})"});
+  }
+  record.label(position, axis, role);
   return line;
 }
 
 namespace detail {
 
-void* room_for_operation(const Line& line, std::size_t bytes) {
-  return WorksheetRecord::of(line).room_for_operation(bytes);
+void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment) {
+  return WorksheetRecord::of(line).room_for_operation(bytes, alignment);
 }
 
 Line write_down(const Operation& operation, std::span<const Line> inputs) {

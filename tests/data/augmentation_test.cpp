@@ -4,7 +4,9 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <map>
 #include <set>
+#include <string>
 
 #include "lattice/lattice.hpp"
 #include "support/pictures.hpp"
@@ -200,6 +202,72 @@ TEST(augmentation, gives_the_same_minibatches_on_any_number_of_threads) {
   Random random(1);
   EXPECT_THAT(said<SettingError>([&] { return minibatches(bars, {.ahead = -1}, random); }),
               HasSubstr("-1 threads"));
+}
+
+/// Numbers that were drawn, and what they say of the distribution that they were drawn from: with
+/// bounds of five standard errors, so that a test fails by chance less than once in a million runs.
+struct Drawn {
+  std::vector<double> numbers;
+
+  [[nodiscard]] double mean() const {
+    double sum = 0.0;
+    for (const double number : numbers)
+      sum += number;
+    return sum / static_cast<double>(numbers.size());
+  }
+  [[nodiscard]] double mean_square() const {
+    double sum = 0.0;
+    for (const double number : numbers)
+      sum += number * number;
+    return sum / static_cast<double>(numbers.size());
+  }
+
+  /// @param deviation of a single number, by which the mean of so many may be off
+  void expect_mean(double expected, double deviation, const char* what) const {
+    EXPECT_NEAR(mean(), expected, 5.0 * deviation / std::sqrt(numbers.size())) << what;
+  }
+
+  /// Evenly spread from −`most` to `most`: its mean is 0, and its mean square most²/3, which varies
+  /// from sample to sample with a deviation of most²·√(4/45).
+  void expect_even(double most, const char* what) const {
+    expect_mean(0.0, most / std::sqrt(3.0), what);
+    EXPECT_NEAR(mean_square(), most * most / 3.0,
+                5.0 * most * most * std::sqrt(4.0 / 45.0) / std::sqrt(numbers.size()))
+        << what;
+  }
+};
+
+TEST(augmentation, draws_each_move_evenly_and_apart_from_the_others) {
+  std::vector<std::int64_t> rows(20'000);
+  for (std::size_t at = 0; at < rows.size(); ++at)
+    rows[at] = static_cast<std::int64_t>(at);
+  const Augmentation how =
+      parse_augmentation("shift 2x1, flip across, flip down, turn 9, brightness 0.2");
+  const Tensor moves = moves_for({.how = how, .random = Random(1), .epoch = 4}, rows);
+  std::map<std::string, Drawn> drawn;
+  for (std::int64_t at = 0; at < std::ssize(rows); ++at) {
+    const PictureMove move = move_in(moves, at);
+    const std::map<std::string, double> numbers = {{"across", move.flips_across ? 1.0 : -1.0},
+                                                   {"down", move.flips_down ? 1.0 : -1.0},
+                                                   {"turn", move.degrees / 9.0},
+                                                   {"rows", static_cast<double>(move.down) / 2.0},
+                                                   {"columns", static_cast<double>(move.right)},
+                                                   {"bright", (move.brightness - 1.0) / 0.2}};
+    for (const auto& [name, number] : numbers) {
+      drawn[name].numbers.push_back(number);
+      for (const auto& [other, with] : numbers) {
+        if (name < other) drawn[name + " and " + other].numbers.push_back(number * with);
+      }
+    }
+  }
+  drawn["turn"].expect_even(1.0, "turn");
+  drawn["bright"].expect_even(1.0, "bright");
+  // Each way as often as the other; of the shifts each number as often as the others.
+  for (const auto& [name, each] : drawn)
+    each.expect_mean(0.0, 1.0, name.c_str());
+  const double n = std::sqrt(static_cast<double>(rows.size()));
+  EXPECT_NEAR(drawn["rows"].mean_square(), 2.0 / 4.0, 5.0 * 0.42 / n);  // (4 + 1 + 0 + 1 + 4)/5/4
+  EXPECT_NEAR(drawn["columns"].mean_square(), 2.0 / 3.0, 5.0 * 0.48 / n);  // (1 + 0 + 1)/3
 }
 
 }  // namespace

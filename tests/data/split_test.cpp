@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <array>
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/text/error.hpp"
@@ -142,6 +143,41 @@ TEST(folds, let_every_row_that_is_not_for_testing_validate_once) {
   EXPECT_EQ(validated, expected);
   for (const Fold wrong : {Fold{0, 1}, Fold{0, 90}, Fold{5, 5}, Fold{-1, 5}})
     EXPECT_THROW(static_cast<void>(folded(parts, wrong)), SettingError);
+}
+
+TEST(shares, that_are_left_out_follow_from_the_others) {
+  using Shares = std::array<double, 3>;
+  EXPECT_EQ(shares_of({}), (Shares{0.6, 0.2, 0.2}));
+  EXPECT_EQ(shares_of({.validation = 0.1}), (Shares{0.7, 0.1, 0.2}));
+  EXPECT_EQ(shares_of({.test = 0.3}), (Shares{0.5, 0.2, 0.3}));
+  EXPECT_EQ(shares_of({.validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  EXPECT_EQ(shares_of({.train = 0.5}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.5, .test = 0.25}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.75, .test = 0.25}), (Shares{0.75, 0.0, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.5, .validation = 0.125}), (Shares{0.5, 0.125, 0.375}));
+  EXPECT_EQ(shares_of({.train = 1.0, .validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  Random random(1);
+  const Split parts = split(demo_set("kiln"), {.train = 0.75, .test = 0.25}, random);
+  EXPECT_EQ(parts.train.count(), 45);
+  EXPECT_FALSE(parts.has(DataPart::validation));
+  EXPECT_EQ(parts.test.count(), 15);
+}
+
+TEST(shares, that_are_a_little_more_than_the_whole_are_refused) {
+  Random random(1);
+  for (const double more : {0.05, 1e-3, 1e-6}) {
+    EXPECT_THROW(split_rows(100, {.train = 0.6, .validation = 0.2, .test = 0.2 + more}, random),
+                 SettingError)
+        << more;
+  }
+  // What is more by rounding alone is the whole.
+  EXPECT_EQ(split_rows(100, {.train = 0.7, .validation = 0.2, .test = 0.1}, random).train.size(),
+            70U);
+  // A share that makes no row is told, and one of 0 is not.
+  EXPECT_THROW(split_rows(10, {.train = 0.97, .validation = 0.0, .test = 0.03}, random),
+               SettingError);
+  EXPECT_EQ(
+      split_rows(10, {.train = 0.5, .validation = 0.0, .test = 0.5}, random).validation.size(), 0U);
 }
 
 }  // namespace

@@ -146,11 +146,17 @@ TEST(writing, takes_names_as_long_as_there_are) {
 TEST(leftovers, are_taken_away_when_nobody_is_at_them) {
   const Folder folder;
   const fs::path path = folder.path() / "model.lattice";
-  const std::string left = folder.file("model.lattice.4711-0.part", "half");
-  const std::string in_use = folder.file("model.lattice.4712-0.part", "half");
+  const std::string left = folder.file("model.lattice.unfinished-4711-0.part", "half");
+  const std::string in_use = folder.file("model.lattice.unfinished-4712-0.part", "half");
   const std::vector<std::string> others = {
-      folder.file("other.lattice.4711-0.part", "half"), folder.file("model.lattice.part", "whole"),
-      folder.file("model.lattice.a-0.part", "whole"), folder.file("model.lattice.4711", "whole")};
+      folder.file("other.lattice.unfinished-4711-0.part", "half"),
+      folder.file("model.lattice.part", "whole"),
+      folder.file("model.lattice.unfinished-a-0.part", "whole"),
+      folder.file("model.lattice.unfinished-4711.part", "whole"),
+      folder.file("model.lattice.unfinished--1.part", "whole"),
+      folder.file("model.lattice.unfinished-4711-0", "whole"),
+      // What somebody calls a copy of the month.
+      folder.file("model.lattice.2024-11.part", "whole")};
   const int held = open(in_use.c_str(), O_RDONLY);
   ASSERT_EQ(flock(held, LOCK_EX), 0);
   EXPECT_THAT(take_leftovers_away(path), ElementsAre(left));

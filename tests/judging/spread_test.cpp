@@ -4,6 +4,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <numbers>
+#include <vector>
 
 #include "lattice/lattice.hpp"
 #include "support/said.hpp"
@@ -56,6 +58,35 @@ TEST(apart, takes_luck_for_skill_in_one_of_twenty_cases) {
       stood_out += apart(first, second).stands_out ? 1 : 0;
     }
     EXPECT_NEAR(stood_out / double{trials}, 0.05, 0.015) << runs;
+  }
+}
+
+/// How likely a number of Student's distribution is to lie within ±t: its density summed up in small
+/// steps (Simpson's rule).
+double within(double t, double freedom) {
+  const double log_factor = std::lgamma((freedom + 1.0) / 2.0) - std::lgamma(freedom / 2.0) -
+                            0.5 * std::log(freedom * std::numbers::pi);
+  const auto density = [&](double x) {
+    return std::exp(log_factor - (freedom + 1.0) / 2.0 * std::log1p(x * x / freedom));
+  };
+  constexpr int steps = 2000;
+  const double step = t / steps;
+  double sum = density(0.0) + density(t);
+  for (int at = 1; at < steps; ++at)
+    sum += (at % 2 == 1 ? 4.0 : 2.0) * density(at * step);
+  return 2.0 * sum * step / 3.0;
+}
+
+TEST(apart, takes_what_luck_gives_in_95_of_100_cases_for_any_number_of_runs) {
+  for (std::size_t runs = 2; runs <= 200; ++runs) {
+    const std::vector<double> first(runs, 0.0);
+    std::vector<double> second(runs);
+    for (std::size_t run = 0; run < runs; ++run)
+      second[run] = run % 2 == 0 ? 1.0 : 3.0;
+    const Apart result = apart(first, second);
+    const double t =
+        result.luck / result.difference.deviation * std::sqrt(static_cast<double>(runs));
+    EXPECT_NEAR(within(t, static_cast<double>(runs - 1)), 0.95, 5e-5) << runs;
   }
 }
 

@@ -170,5 +170,33 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
   EXPECT_THAT(codes(each, 16, 32), ElementsAre());
 }
 
+TEST(look_through, calls_no_unit_silent_that_gets_a_gradient) {
+  const Dataset glazes = demo_set("glazes", 50, 1);
+  // A start of zeros gives 0 everywhere, and learns all the same.
+  const auto silent = [&](const char* blueprint, const char* part) {
+    const Network net(Shape{5}, blueprint, Random(3));
+    const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
+    return part_of(parts, part).silent;
+  };
+  EXPECT_EQ(silent("dense 4 start zeros", "output"), 0.0);
+  EXPECT_EQ(silent("dense 8, tanh, dense 4 start zeros", "output"), 0.0);
+  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4", "hidden"), 0.0);
+  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4", "tanh"), 0.0);
+  // Zeros behind zeros get none.
+  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4 start zeros", "tanh"), 1.0);
+  for (const DemoSet& set : demo_sets()) {
+    if (set.name == "studios") continue;
+    const Dataset data = demo_set(set.name, 40, 1);
+    const std::int64_t outputs = data.has_classes() ? data.class_count() : 1;
+    const Network net(
+        data.example(),
+        fmt::format("{}dense {} start zeros", data.is_table() ? "" : "flatten, ", outputs),
+        Random(1));
+    EXPECT_THAT(codes_of(remarks_on(look_through(net, usual_loss(net, data), data), "at first")),
+                ::testing::Not(::testing::Contains("silent-units")))
+        << set.name;
+  }
+}
+
 }  // namespace
 }  // namespace lattice

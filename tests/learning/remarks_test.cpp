@@ -256,23 +256,39 @@ TEST(remarks, notice_settings_that_may_be_chosen_by_the_test_part) {
   EXPECT_EQ(said(0.0, 0.2), (std::vector<std::string>{"no-validation", "chosen-by-test"}));
 }
 
-TEST(remarks, notice_records_far_from_what_was_learnt_from_or_scaled_already) {
-  Random random(1);
-  for (const ScalingKind kind : {ScalingKind::standard, ScalingKind::min_max}) {
-    const Split parts = scaled(split(demo_set("glazes", 100, 1), {}, random), kind, kind);
+TEST(remarks, notice_records_far_from_what_was_learnt_from_however_it_is_scaled) {
+  for (const char* const scaling : {"none", "standard", "min-max", "standard as a whole",
+                                    "less mean", "less 20 over 5", "min-max as a whole"}) {
+    SCOPED_TRACE(scaling);
+    Random random(1);
+    const Split parts =
+        prepared(split(demo_set("glazes", 100, 1), {}, random), {parse_scaling(scaling)}, {});
     const Network net(Shape{5}, "dense 4", Random(1));
     const Model model = model_of(net, Loss::cross_entropy, parts.train);
     const auto said = [&](const Tensor& record) { return remarks_on(model, record); };
     EXPECT_THAT(said(demo_set("glazes", 20, 9).features), IsEmpty());
     EXPECT_THAT(text_of(said(tensor({{2.7, 45, 0.53, 63, 12}})), "far-outside"),
-                HasSubstr("record 0: peak is 12"));
+                AllOf(HasSubstr("record 0: peak is 12"), HasSubstr("lay from 1")));
+    EXPECT_THAT(text_of(said(tensor({{2.7, 45, 0.53, 63, 1e308}})), "far-outside"),
+                HasSubstr("peak is 1"));
+    const bool is_from_data =
+        !parts.train.data().preparation.empty() && std::string_view(scaling) != "less 20 over 5";
     EXPECT_EQ(codes(said(tensor({{0.3, -1.2, 0.5, 0.1, -2}}))),
-              (std::vector<std::string>{"scaled-already"}));
+              (std::vector<std::string>{is_from_data ? "scaled-already" : "far-outside"}));
   }
-  const Network plain(Shape{5}, "dense 4", Random(1));
-  EXPECT_THAT(remarks_on(model_of(plain, Loss::cross_entropy, demo_set("glazes", 9, 1)),
-                         tensor({{1e9, 0, 0, 0, 0}})),
-              IsEmpty());
+  // What was always the same is a range of no width.
+  Dataset data = demo_set("glazes", 20, 1);
+  Tensor features = data.features.all();
+  for (std::int64_t row = 0; row < features.shape()[0]; ++row)
+    features.set({row, 2}, 7.0);
+  data.features = features;
+  const Network net(Shape{5}, "dense 4", Random(1));
+  const Model model = model_of(net, Loss::cross_entropy, data);
+  Tensor record = features.rows(std::vector<std::int64_t>{0});
+  EXPECT_THAT(remarks_on(model, record), IsEmpty());
+  record.set({0, 2}, 7.5);
+  EXPECT_THAT(text_of(remarks_on(model, record), "far-outside"),
+              HasSubstr("thickness is 7.5, and what was learnt from was always 7"));
 }
 
 TEST(remarks, notice_a_mean_of_means_and_the_right_one_is_offered) {

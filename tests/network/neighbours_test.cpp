@@ -97,5 +97,35 @@ TEST(neighbours, take_a_directed_graph_one_way) {
   EXPECT_TRUE(sheet.find("scale.out"));
 }
 
+TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
+  const Dataset studios = demo_set("studios");
+  const Network net(studios.example(),
+                    "neighbours, dense 5 without bias, tanh, neighbours, dense 4", Random(1));
+  const Tensor& adjacency = *adjacency_of(studios);
+  const Plan planned = net.plan().over(adjacency);
+  EXPECT_EQ(planned.nodes, 48);
+  // As many products as shares times numbers of a node, and for dense parts as for 48 examples.
+  const std::int64_t shares = kept_count(shares_of(adjacency));
+  EXPECT_EQ(planned.rows[0].multiplications, shares * 48);
+  EXPECT_EQ(planned.rows[1].multiplications, 48 * 48 * 5);
+  EXPECT_EQ(planned.rows[3].multiplications, shares * 5);
+  EXPECT_EQ(planned.multiplications(), shares * 53 + 48 * (48 * 5 + 5 * 4));
+  EXPECT_EQ(planned.weights(), net.plan().weights());
+  // What is written is what a pass leaves on the worksheet.
+  Worksheet sheet;
+  static_cast<void>(pass_through(sheet, net, studios));
+  std::int64_t written = 0;
+  for (const Line& line : sheet.lines()) {
+    const bool goes_through = line.kind() == Line::Kind::calculated || line.name() == "x" ||
+                              line.name() == adjacency_name;
+    written += goes_through ? kept_count(line.value()) : 0;
+  }
+  EXPECT_EQ(planned.written(), written);
+  // Groups are counted with what is inside of them.
+  const Network deep(studios.example(), "2 times (neighbours, dense 48, tanh), dense 4", Random(1));
+  EXPECT_EQ(deep.plan().over(adjacency).multiplications(),
+            2 * (shares * 48 + 48 * 48 * 48) + 48 * 48 * 4);
+}
+
 }  // namespace
 }  // namespace lattice

@@ -376,7 +376,21 @@ TEST(start, draws_what_it_says) {
   EXPECT_EQ(Start::constant(0.5).draw(shape, 60, 40, random), constant(shape, 0.5));
   EXPECT_NEAR(spread(Start::uniform(-1, 1)), std::sqrt(1.0 / 3.0), 0.02);
   EXPECT_NEAR(spread(Start::normal(0.2)), 0.2, 0.01);
-  EXPECT_NEAR(spread(Start::xavier()), std::sqrt(2.0 / 100.0), 0.01);
+  // Within five standard errors of a standard deviation over so many numbers, √(1/2n) of it.
+  constexpr double numbers = 300.0 * 400.0;
+  const double bound = 5.0 / std::sqrt(2.0 * numbers);
+  const auto expect_deviation = [&](const Start& start, std::int64_t inputs, std::int64_t outputs,
+                                    double expected) {
+    const Tensor drawn = start.draw(Shape{300, 400}, inputs, outputs, random);
+    EXPECT_NEAR(std::sqrt(mean(square(drawn)).number()), expected, bound * expected);
+    EXPECT_NEAR(mean(drawn).number(), 0.0, 5.0 * expected / std::sqrt(numbers));
+  };
+  expect_deviation(Start::xavier(), 300, 400, std::sqrt(2.0 / 700.0));
+  expect_deviation(Start::xavier(), 10, 90, std::sqrt(2.0 / 100.0));
+  expect_deviation(Start::he(), 300, 400, std::sqrt(2.0 / 300.0));
+  expect_deviation(Start::normal(0.05), 300, 400, 0.05);
+  // An even spread from −a to a has a standard deviation of a/√3.
+  expect_deviation(Start::uniform(-0.3, 0.3), 300, 400, 0.3 / std::sqrt(3.0));
   EXPECT_NEAR(spread(Start::he()), std::sqrt(2.0 / 60.0), 0.01);
   EXPECT_EQ(Start::numbers(tensor({1, 2})).draw(Shape{2, 1}, 2, 1, random), tensor({{1}, {2}}));
   EXPECT_THROW(static_cast<void>(Start::numbers(tensor({1, 2})).draw(shape, 1, 1, random)),
@@ -389,6 +403,26 @@ TEST(start, draws_what_it_says) {
   }
   for (const char* text : {"", "he 2", "normal", "normal x", "uniform 1", "random"})
     EXPECT_THROW(static_cast<void>(parse_start(text)), SettingError) << text;
+}
+
+TEST(network, that_was_moved_elsewhere_says_so) {
+  Network net(Shape{2}, "dense 3, tanh, dense 2", Random(1));
+  const Network moved = std::move(net);
+  const auto use = [&](const auto& act) {
+    EXPECT_THAT(testing::said<SettingError>(act), ::testing::HasSubstr("was moved elsewhere"));
+  };
+  Worksheet sheet;
+  const Line x = sheet.given("x", ones({1, 2}));
+  use([&] { return net.forward(sheet, x); });
+  use([&] { return net.scores(sheet, x); });
+  use([&] { return net(ones({1, 2})); });
+  use([&] { return net.blueprint(); });
+  use([&] { return net.outputs(); });
+  use([&] { return net.makes_probabilities(); });
+  use([&] { return net.parts().size(); });
+  EXPECT_EQ(moved(ones({1, 2})).shape(), Shape({1, 2}));
+  net = moved;
+  EXPECT_EQ(net.blueprint(), "dense 3, tanh, dense 2");
 }
 
 }  // namespace

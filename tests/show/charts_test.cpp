@@ -64,7 +64,7 @@ TEST(draw, has_titles_units_and_names_in_the_picture) {
   };
   EXPECT_THAT(svg({"regions", "cracks", "--epochs", "1"}),
               AllOf(HasSubstr("thickness (mm)"), HasSubstr("hours (h)"), HasSubstr("cracked"),
-                    HasSubstr("before training"), HasSubstr("after 1 epochs")));
+                    HasSubstr("before training"), HasSubstr("after 1 epoch")));
   EXPECT_THAT(svg({"confusion", "glazes", "--epochs", "1"}),
               AllOf(HasSubstr("tenmoku"), HasSubstr("truth"), HasSubstr("answer")));
   EXPECT_THAT(

@@ -35,6 +35,7 @@ std::vector<std::string> hostile_names(const std::string& touched) {
           "`" + run + "`",
           "$(" + run + ")",
           "END_OF_DATA\nsystem '" + run + "'",
+          "x ]]> y<![CDATA[ z",
           "\\n\\\\",
           "\\" + std::string("\n!") + run,
           "| " + run,
@@ -209,6 +210,29 @@ TEST(hostile_names, draw_graphs_and_open_nothing) {
   // Most names of this kind no line can have; those that one can are drawn.
   EXPECT_GT(drawn, 1);
   EXPECT_GT(refused, 5);
+}
+
+// As a reader of XML that knows nothing of where they come from takes them.
+TEST(hostile_names, leave_every_picture_well_formed) {
+  const Folder folder;
+  int at = 0;
+  for (const std::string name :
+       {"a]]>b", "]]>", "<![CDATA[x", "&amp;]]", "]]", "-->", "?>", "a\tb"}) {
+    Named named(name);
+    for (const Chart& chart : charts_of(named))
+      chart.write(folder.path() / fmt::format("{}.svg", ++at));
+    write_graph(folder.path() / fmt::format("{}.svg", ++at),
+                WorkedMinibatch(named.network, RowSet(named.data).all(), Descent{}));
+  }
+  const Answer read =
+      run_program("/usr/bin/python3",
+                  {"-c",
+                   "import sys, glob, xml.dom.minidom\n"
+                   "for path in glob.glob(sys.argv[1] + '/*.svg'): xml.dom.minidom.parse(path)\n"
+                   "print('read')",
+                   folder.path()});
+  EXPECT_EQ(read.out, "read\n") << read.err;
+  EXPECT_GT(at, 100);
 }
 
 TEST(hostile_names, are_shown_and_not_sent_to_a_terminal) {

@@ -42,5 +42,21 @@ TEST(program, that_is_missing_is_named_with_its_package) {
   EXPECT_THAT(refusal, HasSubstr("apt-get install some-package"));
 }
 
+// One that answers well and draws nothing, or half of it, is no less broken than one that fails.
+TEST(program, that_draws_nothing_is_noticed) {
+  for (const std::string& drawn : {std::string(), std::string("<?xml version='1.0'?><svg>"),
+                                   std::string("no picture"), std::string("%PDF-1.4 half")}) {
+    for (const char* const ending : {".svg", ".png", ".gif", ".pdf"}) {
+      EXPECT_THAT(testing::said<ProgramError>([&] {
+                    return drawn_by({"printf", "%s", drawn}, "", "coreutils", ending);
+                  }),
+                  HasSubstr("the program printf drew nothing"))
+          << drawn;
+    }
+  }
+  EXPECT_EQ(drawn_by({"printf", "%s", "<?xml?><svg>a]]>b<![CDATA[c]]></svg>\n"}, "", "x", ".svg"),
+            "<?xml?><svg>a]]&gt;b<![CDATA[c]]></svg>\n");
+}
+
 }  // namespace
 }  // namespace lattice

@@ -94,32 +94,43 @@ TEST(spreadsheet, follows_a_number_of_a_kernel_that_is_changed) {
                    "conv.kernel");
 }
 
-TEST(spreadsheet, follows_an_edge_that_is_typed_in_where_there_was_none) {
-  if (!has_office()) GTEST_SKIP() << no_office;
+/// An edge typed in moves every number of the steps of a book, as if it had been there.
+void expect_to_follow_an_edge(const std::string& steps, const std::string& data) {
   const Folder folder;
   const std::string nodes = folder.file(
       "nodes.csv", "name,guild\nAda,hill\nBo,river\nCy,hill\nDot,river\nEve,hill\nFlo,river\n");
   const std::string edges = "Ada,Cy\nCy,Eve\nBo,Dot\nDot,Flo\n";
   const auto book = [&](const std::string& name, const std::string& all_edges) {
     const std::string path = folder.path() / name;
-    const Answer made =
-        lattice({"work", "--file", nodes, "--edges", folder.file(name + ".csv", all_edges),
-                 "--target", "guild", "--known", "1", "--net",
-                 "neighbours, dense 3, tanh, neighbours, dense 2", "--xlsx", path});
+    const Answer made = lattice(
+        {"work", "--file", nodes, "--edges", folder.file(name + ".csv", all_edges), "--target",
+         "guild", "--known", "1", "--net", "neighbours, dense 3, tanh, neighbours, dense 2",
+         "--xlsx", path, "--steps", steps});
     EXPECT_EQ(made.status, 0) << made.err;
     return path;
   };
   const std::string before = book("before.xlsx", edges);
   const Json plain = recalculated(folder, Json::array({{{"file", before}}}))[0];
-  const std::size_t top = row_of(plain["data"]["cells"], "A ").value() + 3;
+  const std::size_t top = row_of(plain[data]["cells"], "A ").value() + 3;
   // Ada takes from Bo, and Bo from Ada.
-  const Json changes = {{fmt::format("data!D{}", top), 1.0},
-                        {fmt::format("data!C{}", top + 1), 1.0}};
+  const Json changes = {{fmt::format("{}!D{}", data, top), 1.0},
+                        {fmt::format("{}!C{}", data, top + 1), 1.0}};
   const Json books =
       recalculated(folder, Json::array({{{"file", before}, {"changes", changes}},
                                         {{"file", book("after.xlsx", edges + "Ada,Bo\n")}}}));
   expect_ours(books[0], books[1], "an edge more");
 }
+
+TEST(spreadsheet, follows_an_edge_that_is_typed_in_where_there_was_none) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  expect_to_follow_an_edge("1", "data");
+}
+
+TEST(spreadsheet, follows_an_edge_that_is_typed_in_through_all_steps) {
+  if (!has_office()) GTEST_SKIP() << no_office;
+  expect_to_follow_an_edge("1,2,3", "data 1");
+}
+
 TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {
   if (!has_office()) GTEST_SKIP() << no_office;
   // The gradients are 1.4 and 1.0 long: both are shortened, or the first alone.

@@ -34,6 +34,7 @@ struct Reader {
   Line cost = mean(square(z));
   Line loss = cost;
   Gradients gradients = reverse_sweep(cost);
+  ReverseSweep sweep = ReverseSweep(cost);
   Pass pass = Pass(sheet, net.weights(), Phase::in_use());
 
   template <class... Shown>

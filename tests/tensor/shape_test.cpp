@@ -79,5 +79,24 @@ TEST(broadcast, says_which_axes_do_not_fit_and_what_may_have_been_meant) {
   }
 }
 
+TEST(shape, has_no_axis_behind_its_last) {
+  const Shape shape{2, 3};
+  for (const int axis : {-1, 2, 3, 5, 6, 7, 1000}) {
+    EXPECT_THROW(static_cast<void>(shape[axis]), IndexError) << axis;
+    EXPECT_THROW(static_cast<void>(shape.role(axis)), IndexError) << axis;
+    EXPECT_THROW(static_cast<void>(shape.with_extent(axis, 1)), IndexError) << axis;
+    EXPECT_THROW(Shape(shape).set_role(axis, Role::class_), IndexError) << axis;
+    EXPECT_THROW(static_cast<void>(Index({1, 2})[axis]), IndexError) << axis;
+  }
+  EXPECT_THROW(static_cast<void>(Shape{}[0]), IndexError);
+  try {
+    static_cast<void>(shape[7]);
+    FAIL();
+  } catch (const IndexError& error) {
+    EXPECT_EQ(error.trouble().what, "[2 × 3] has no axis 7");
+    EXPECT_EQ(error.trouble().expected, "an axis from 0 to 1");
+  }
+}
+
 }  // namespace
 }  // namespace lattice

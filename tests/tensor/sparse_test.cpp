@@ -146,5 +146,20 @@ TEST(sparse_matrix, refuses_what_is_none) {
   EXPECT_THROW(static_cast<void>(entries_of(zeros({2, 2, 2}))), ShapeError);
 }
 
+TEST(sparse_matrix, in_another_shape_has_other_places) {
+  const Tensor A = sparse_matrix({3, 2}, {{0, 1, 2.0}, {2, 0, 3.0}});
+  const Tensor wide = A.reshaped({2, 3});
+  EXPECT_EQ(wide.numbers(), (std::vector<double>{0, 2, 0, 0, 3, 0}));
+  EXPECT_EQ(matmul(wide, tensor({{1}, {10}, {100}})), tensor({{20}, {30}}));
+  EXPECT_EQ(matmul(A.reshaped({2, 3}), ones({3, 1})), tensor({{2}, {3}}));
+  EXPECT_EQ(sum(wide, {.axes = {0}}), tensor({0, 5, 0}));
+  EXPECT_EQ(sum(wide, {.axes = {1}}), tensor({2, 3}));
+  EXPECT_EQ(wide.rows(std::vector<std::int64_t>{1}), tensor({{0, 3, 0}}));
+  EXPECT_EQ(wide.at({1, 1}), 3.0);
+  EXPECT_EQ(entries_of(wide).size(), 2U);
+  EXPECT_EQ(wide.reshaped({3, 2}), A);
+  EXPECT_TRUE(wide.reshaped({3, 2}).is_sparse());
+}
+
 }  // namespace
 }  // namespace lattice

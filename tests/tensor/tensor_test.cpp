@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "lattice/text/error.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -79,7 +80,7 @@ TEST(tensor, that_holds_nothing_says_so) {
   EXPECT_THROW(static_cast<void>(a.precision()), NumberError);
   EXPECT_THROW(static_cast<void>(a.reshaped({3})), NumberError);
   EXPECT_THROW(a.set({0}, 1), NumberError);
-  EXPECT_THROW(static_cast<void>(Tensor().number()), ShapeError);
+  EXPECT_THROW(static_cast<void>(Tensor().number()), NumberError);
 }
 
 TEST(tensor, refuses_places_that_are_not_there) {
@@ -137,6 +138,22 @@ TEST(tensor, may_end_in_another_thread_than_it_began) {
     user.join();
     EXPECT_EQ(made.at({1}), 2.0);
   }
+}
+
+TEST(tensor, refuses_to_give_numbers_that_it_does_not_hold) {
+  EXPECT_THROW(static_cast<void>(Tensor().data<double>()), NumberError);
+  EXPECT_THROW(static_cast<void>(Tensor().writable<float>()), NumberError);
+  EXPECT_THROW(static_cast<void>(Tensor().is_alone()), NumberError);
+  EXPECT_THROW(static_cast<void>(Tensor().number()), NumberError);
+  Tensor single = ones({3}, Precision::single);
+  EXPECT_EQ(single.data<float>()[2], 1.0F);
+  EXPECT_THAT(
+      testing::said<NumberError>([&] { return single.data<double>(); }),
+      ::testing::AllOf(::testing::HasSubstr("data<float>() of a tensor in single precision"),
+                       ::testing::HasSubstr("data<double>()")));
+  EXPECT_THROW(static_cast<void>(ones({3}).writable<float>()), NumberError);
+  EXPECT_THAT(testing::said<NumberError>([] { return Tensor().number(); }),
+              ::testing::HasSubstr("holds nothing"));
 }
 
 }  // namespace

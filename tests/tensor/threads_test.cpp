@@ -2,9 +2,12 @@
 
 #include <gtest/gtest.h>
 
+#include <atomic>
+#include <new>
 #include <thread>
 
 #include "lattice/lattice.hpp"
+#include "tensor/parallel.hpp"
 
 namespace lattice {
 namespace {
@@ -45,6 +48,20 @@ TEST(threads, are_allowed_until_the_end_of_the_block_and_on_one_thread_only) {
   }
   EXPECT_EQ(Threads::allowed(), before);
   EXPECT_THROW(Threads(0), SettingError);
+}
+
+TEST(threads, hand_on_what_is_thrown_in_one_of_them) {
+  for (const int count : {1, 2, 4}) {
+    const Threads threads(count);
+    EXPECT_THROW(in_parallel(100, std::int64_t{1} << 40,
+                             [](std::int64_t i) {
+                               if (i % 7 == 3) throw std::bad_alloc();
+                             }),
+                 std::bad_alloc);
+    std::atomic<std::int64_t> sum = 0;
+    in_parallel(100, std::int64_t{1} << 40, [&](std::int64_t i) { sum += i; });
+    EXPECT_EQ(sum, 4950);
+  }
 }
 
 }  // namespace

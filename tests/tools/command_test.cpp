@@ -120,8 +120,21 @@ TEST(work, says_how_much_of_a_long_table_it_shows) {
 }
 
 TEST(work, notices_a_step_that_was_too_long) {
-  EXPECT_THAT(lattice({"work", "shrinkage", "--scale", "none"}).out, HasSubstr("It did not fall"));
-  EXPECT_THAT(lattice({"work", "kiln"}).out, Not(HasSubstr("It did not fall")));
+  EXPECT_THAT(lattice({"work", "shrinkage", "--scale", "none"}).out,
+              HasSubstr("It rose: a step in this direction was too long"));
+  EXPECT_THAT(lattice({"work", "kiln"}).out, Not(HasSubstr("It ")));
+  // Steps too short for any digit, weights that move where no output does, and numbers beyond all.
+  EXPECT_THAT(lattice({"work", "kiln", "--rate", "1e-300"}).out,
+              HasSubstr("It stayed the same, as every weight did"));
+  EXPECT_THAT(lattice({"work", "kiln", "--net", "first: dense 1, relu, dense 1", "--start",
+                       "first.bias=-1000", "--start", "output.bias=0", "--hold", "output",
+                       "--weight-decay", "0.5"})
+                  .out,
+              HasSubstr("It stayed the same: the weights changed, and this loss does not see it"));
+  EXPECT_THAT(lattice({"work", "kiln", "--rate", "1e300"}).out,
+              HasSubstr("It is no finite number any more: "));
+  EXPECT_THAT(lattice({"work", "kiln", "--start", "output.weight=1e300"}).out,
+              HasSubstr("It is no finite number: "));
 }
 
 TEST(work, scales_features_on_the_sheet_itself) {

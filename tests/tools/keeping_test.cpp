@@ -88,7 +88,7 @@ TEST(outputs, may_be_devices_pipes_and_the_model_that_is_gone_on_with) {
 
 TEST(outputs, that_a_killed_run_left_half_written_are_taken_away) {
   const Folder folder;
-  const std::string left = folder.file("m.lattice.12-0.part", "{\"form");
+  const std::string left = folder.file("m.lattice.unfinished-12-0.part", "{\"form");
   const Answer answer =
       lattice({"train", "kiln", "--epochs", "1", "--save", folder.path() / "m.lattice"});
   EXPECT_EQ(answer.status, 0);

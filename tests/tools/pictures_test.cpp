@@ -111,12 +111,12 @@ TEST(pictures, are_drawn_with_weights_channels_and_what_is_got_wrong) {
           .status,
       0);
   const std::string out = folder.path() / "p.svg";
-  for (const std::vector<std::string>& kind :
-       std::vector<std::vector<std::string>>{{"weights", model},
-                                             {"weights", model, "--weight", "output.weight"},
-                                             {"channels", model, "--row", "3"},
-                                             {"samples", model},
-                                             {"samples", model, "--wrong", "--part", "test"}}) {
+  for (const std::vector<std::string>& kind : std::vector<std::vector<std::string>>{
+           {"weights", model},
+           {"weights", model, "--weight", "output.weight"},
+           {"channels", model, "--row", "3"},
+           {"samples", model},
+           {"samples", model, "--wrong", "12", "--part", "test"}}) {
     std::vector<std::string> words = kind;
     words.insert(words.begin(), "draw");
     const Answer answer = lattice(with(words, {"--out", out}));

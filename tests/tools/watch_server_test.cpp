@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -96,6 +97,48 @@ TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
   const Json attacked = Json::parse(report["out"].get<std::string>());
   const Json alone = json_of(lattice(with(lesson, {"--say", "nothing"})));
   EXPECT_EQ(attacked["parts"], alone["parts"]);
+}
+
+// A quarter of a million steps that nobody watches: what is kept of them is bounded, from the first to
+// the last.
+TEST(serve, keeps_no_more_of_a_long_run_than_a_screen_can_show) {
+  const Folder folder;
+  std::string rows = "x,y\n";
+  for (int row = 0; row < 60; ++row)
+    rows += fmt::format("{},{}\n", row, 2 * row + 1);
+  const Json report =
+      json_of(run_program("/usr/bin/python3", {LATTICE_SOURCE "/tests/support/watch_long_run.py",
+                                               LATTICE_PROGRAM,
+                                               "train",
+                                               "--file",
+                                               folder.file("t.csv", rows),
+                                               "--target",
+                                               "y",
+                                               "--validation",
+                                               "0",
+                                               "--test",
+                                               "0",
+                                               "--batch",
+                                               "1",
+                                               "--epochs",
+                                               "4000",
+                                               "--steps-every",
+                                               "1",
+                                               "--rate",
+                                               "0.01",
+                                               "--say",
+                                               "nothing"}));
+  EXPECT_EQ(report["counts"]["start"], 1);
+  EXPECT_EQ(report["counts"]["end"], 1);
+  EXPECT_LE(report["counts"]["step"], 2048);
+  EXPECT_GT(report["counts"]["step"], 1000);
+  EXPECT_LE(report["counts"]["epoch"], 2048);
+  EXPECT_GT(report["counts"]["epoch"], 1000);
+  EXPECT_EQ(report["first_step"], 1);
+  EXPECT_EQ(report["last_step"], 240'000);
+#if !defined(__SANITIZE_ADDRESS__)
+  EXPECT_LT(report["served_kb"].get<int>(), report["alone_kb"].get<int>() + 20'000);
+#endif
 }
 
 /// What stands on the page of a run when it is over.

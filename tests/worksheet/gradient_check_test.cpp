@@ -161,5 +161,66 @@ TEST(gradient_check, refuses_settings_and_lines_it_cannot_work_with) {
   EXPECT_THROW(static_cast<void>(check_gradients(Line())), LineError);
 }
 
+/// A line through points that lie on it but for noise, and the sweep of half its mean squared error
+/// at the weights where it is lowest, from the normal equations.
+struct AtTheLowest {
+  Worksheet sheet;
+  Line x;
+  Line y;
+  Line W;
+  Line z;
+  std::optional<ReverseSweep> sweep = std::nullopt;
+
+  AtTheLowest() {
+    Random random(5);
+    Tensor points = join({normal({40, 1}, 3.0, 1.0, random), ones({40, 1})}, 1);
+    Tensor truth = matmul(points, tensor({{80.0}, {20.0}})) + normal({40, 1}, 0.0, 5.0, random);
+    const Tensor xx = matmul(points, points, {.first = true});
+    const Tensor xy = matmul(points, truth, {.first = true});
+    const double a = xx.at({0, 0});
+    const double b = xx.at({0, 1});
+    const double d = xx.at({1, 1});
+    const double det = a * d - b * b;
+    const Tensor lowest = tensor({{(d * xy.at({0, 0}) - b * xy.at({1, 0})) / det},
+                                  {(a * xy.at({1, 0}) - b * xy.at({0, 0})) / det}});
+    x = sheet.given("x", points);
+    y = sheet.given("y", truth);
+    W = sheet.weight("W", lowest);
+    z = named("z", matmul(x, W));
+    sweep.emplace(named("cost", 0.5 * mean(square(z - y))));
+    while (sweep->next()) {
+    }
+  }
+
+  /// The gradient by hand: xᵀ(z − y)/n, in another order of rounding.
+  [[nodiscard]] Tensor by_hand() const {
+    return matmul(x.value(), z.value(), {.first = true}) / 40.0 -
+           matmul(x.value(), y.value(), {.first = true}) / 40.0;
+  }
+};
+
+TEST(agreement, of_a_gradient_at_the_lowest_loss_allows_for_the_rounding_of_its_terms) {
+  const AtTheLowest line;
+  const Tensor hand = line.by_hand();
+  const Tensor engine = line.sweep->gradient(line.W);
+  // Nothing but rounding is left of sums of numbers of hundreds.
+  EXPECT_LT(std::abs(engine.at({0, 0})), 1e-10);
+  ASSERT_NE(hand, engine);
+  const Agreement with_terms = agreement(hand, *line.sweep, line.W);
+  EXPECT_TRUE(with_terms.agrees) << with_terms.text();
+  EXPECT_EQ(with_terms.text().find("both are"), std::string::npos);
+  // As large as terms of the data, an error shows all the same.
+  const Agreement wrong = agreement(hand + 1e-3, *line.sweep, line.W);
+  EXPECT_FALSE(wrong.agrees);
+  EXPECT_FALSE(agreement(2.0 * hand + 1e-3, engine).agrees);
+}
+
+TEST(agreement, never_says_that_what_differs_is_once_the_other) {
+  const Tensor engine = tensor({1e-17, 2e-17, -3e-17});
+  const Agreement answer = agreement(engine * (1.0 + 1e-7), engine);
+  EXPECT_FALSE(answer.agrees);
+  EXPECT_EQ(answer.hint, "");
+}
+
 }  // namespace
 }  // namespace lattice

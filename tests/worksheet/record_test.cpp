@@ -2,6 +2,9 @@
 
 #include <gtest/gtest.h>
 
+#include <array>
+#include <cmath>
+#include <memory>
 #include <vector>
 
 #include "lattice/lattice.hpp"
@@ -101,6 +104,76 @@ TEST(worksheet, gives_the_same_bits_when_it_is_used_again) {
     EXPECT_EQ(step_in(sheet), expected);
     if (round % 3 == 0) sheet = Worksheet();
   }
+}
+
+TEST(worksheet, has_room_for_operations_of_any_size_and_alignment) {
+  struct alignas(64) Aligned {
+    double factor;
+  };
+  std::array<double, 1024> table{};
+  table[7] = 0.5;
+  const Aligned aligned{3.0};
+  const auto looked_up = own_operation(
+      "looked_up", [table](double x) { return x * table[7]; },
+      [table](double) { return table[7]; });
+  const auto times = own_operation(
+      "times", [aligned](double x) { return x * aligned.factor; },
+      [aligned](double) { return aligned.factor; });
+  static_assert(alignof(decltype(times)) == 64);
+  Worksheet sheet;
+  for (int round = 0; round < 3; ++round) {
+    const Line x = sheet.weight("x", tensor({1, 2}));
+    Line y = x;
+    for (int time = 0; time < 20; ++time)
+      y = times(looked_up(y));
+    const double expected = std::pow(1.5, 20);
+    EXPECT_NEAR(y.value().at({1}), 2.0 * expected, 1e-9);
+    EXPECT_NEAR(reverse_sweep(sum(y))["x"].at({0}), expected, 1e-9);
+    sheet.clear();
+  }
+}
+
+TEST(worksheet, cannot_be_cleared_by_an_operation_that_reads_it) {
+  Worksheet sheet;
+  Worksheet* const itself = &sheet;
+  const Line x = sheet.weight("x", tensor({1, 2}));
+  const auto clears = own_operation(
+      "clears",
+      [itself](double number) {
+        itself->clear();
+        return number;
+      },
+      [](double) { return 1.0; });
+  EXPECT_THROW(static_cast<void>(clears(x)), LineError);
+  EXPECT_EQ(x.value(), tensor({1, 2}));
+  const auto clears_on_the_way_back = own_operation(
+      "clears", [](double number) { return number; },
+      [itself](double) {
+        itself->clear();
+        return 1.0;
+      });
+  const Line y = sum(clears_on_the_way_back(x));
+  EXPECT_THROW(static_cast<void>(reverse_sweep(y)), LineError);
+  EXPECT_EQ(y.value().number(), 3.0);
+  sheet.clear();
+  EXPECT_EQ(sheet.size(), 0U);
+}
+
+TEST(worksheet, may_end_in_an_operation_that_reads_it_and_its_lines_are_gone_after_that) {
+  auto sheet = std::make_unique<Worksheet>();
+  std::unique_ptr<Worksheet>* const place = &sheet;
+  const Line x = sheet->weight("x", tensor({1, 2}));
+  const auto ends = own_operation(
+      "ends",
+      [place](double number) {
+        place->reset();
+        return number;
+      },
+      [](double) { return 1.0; });
+  EXPECT_THROW(static_cast<void>(ends(x)), LineError);
+  EXPECT_THROW(static_cast<void>(x.value()), LineError);
+  Worksheet next;
+  EXPECT_EQ(next.given("x", ones({1})).value(), ones({1}));
 }
 
 }  // namespace

@@ -63,11 +63,11 @@ struct CsvSettings {
 [[nodiscard]] Table edges_table(const Dataset& graph);
 
 /// The figures of a run as a table, a row for each epoch and for each recorded step, in their
-/// order: to draw charts from. A name that a spreadsheet would take for a formula gets a quote in
-/// front.
+/// order: to draw charts from.
 [[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run);
 
-/// Rows of fields as CSV, quoted where that is needed.
+/// Rows of fields as CSV, quoted where that is needed. A field that a spreadsheet would take for a
+/// formula, such as `=1+1`, gets a single quote in front, as typed there; `parse_table` takes it away.
 [[nodiscard]] std::string to_csv(const Table& table);
 
 }  // namespace lattice

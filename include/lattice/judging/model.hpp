@@ -23,6 +23,13 @@ struct Model {
   Preparation preparation = {};               ///< of features
   Preparation target_preparation = {};        ///< of numbers to predict
 
+  /// From where to where a feature lay in the rows that were learnt from, as it was measured.
+  struct Range {
+    double low = 0.0;
+    double high = 0.0;
+  };
+  std::vector<Range> feature_ranges = {};  ///< of each feature of a table; empty for others
+
   /// The nodes and edges of a graph, as they were measured, without what is true of them: then it
   /// is asked about these nodes.
   std::optional<Dataset> graph = std::nullopt;
@@ -48,6 +55,9 @@ struct Answers {
 
   /// What a record is called: by its number where it has no name.
   [[nodiscard]] std::string name_of(std::int64_t record) const;
+
+  /// True where a record has an answer: where what the network gives for it are finite numbers.
+  [[nodiscard]] bool has_answer(std::int64_t record) const;
 };
 
 /// Asks a model about raw features [example × …], which it prepares, a chunk of them at a time.

@@ -66,6 +66,10 @@ class WorkedSheet {
   [[nodiscard]] double result_before() const { return result().value().number(); }
   [[nodiscard]] std::optional<double> result_after() const { return result_after_; }
 
+  /// Where the first number arose that is NaN or infinite, when the same was worked again with the
+  /// new weights: `z[3,0] on line 5, dense, became ∞`; empty where none did.
+  [[nodiscard]] const std::string& alarm_after() const { return alarm_after_; }
+
   /// What the rule remembered of a weight from the updates before: `m_before`; zeros before the
   /// first.
   [[nodiscard]] std::vector<RuleFigure> remembered(const Update& update) const;
@@ -96,7 +100,9 @@ class WorkedSheet {
   /// @param rule with what it remembers from the updates before
   [[nodiscard]] Weights learn(const UpdateRule& rule, const Weights& weights,
                               std::optional<double> longest_gradient);
-  void set_result_after(double result) { result_after_ = result; }
+
+  /// Takes what came out on a worksheet where the same was worked again.
+  void take_result_after(const Line& result, const Worksheet& again);
 
  private:
   void sweep_all();
@@ -110,6 +116,7 @@ class WorkedSheet {
   std::vector<Update> updates_;
   std::optional<Shrink> shrink_ = std::nullopt;
   std::optional<double> result_after_ = std::nullopt;
+  std::string alarm_after_ = {};
 };
 
 }  // namespace lattice

@@ -93,6 +93,14 @@ struct Lesson {
   // Remarks
   std::vector<std::string> quiet = {};  ///< codes of remarks that are not shown; `all` for all
 
+  /// What the file that all this was read from has it read outside of that file's own folder: as it
+  /// stands above, and where that is. Empty where it was typed.
+  struct Outside {
+    std::string path;
+    std::string full;
+  };
+  std::vector<Outside> outside = {};
+
   [[nodiscard]] SplitSettings split() const;
 
   /// Whether it says where its rows come from.
@@ -140,6 +148,13 @@ void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::stri
 
 /// The same from text; `name` stands for it in messages.
 [[nodiscard]] Lesson parse_lesson(std::string_view text, const std::string& name);
+
+/// The files that a lesson has read: its data, and the model that it begins from.
+[[nodiscard]] std::vector<std::string> files_read_by(const Lesson& lesson);
+
+/// Notes which of these lie outside of the folder of the file that the lesson was read from, so that
+/// whoever got it from a stranger can be told.
+void note_what_is_outside(Lesson& lesson, const std::filesystem::path& file);
 
 /// A lesson as JSON, section by section; settings that are left out are left out.
 [[nodiscard]] Json to_json(const Lesson& lesson);

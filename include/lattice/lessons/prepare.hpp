@@ -45,11 +45,13 @@ struct Prepared {
   /// @throws SettingError when the run has no such step.
   [[nodiscard]] WorkedMinibatch work(std::int64_t step) const;
 
-  /// The rows of the minibatch of a step, numbered as there, and the network as it is before it.
+  /// The rows of the minibatch of a step, numbered as there, the network as it is before it, and how
+  /// the pictures of the minibatch are moved.
   /// @throws SettingError when the run has no such step.
   struct Moment {
     std::vector<std::int64_t> rows;
     Network network;
+    AugmentedEpoch augmented = {};
   };
   [[nodiscard]] Moment before(std::int64_t step) const;
 
@@ -70,6 +72,9 @@ struct Prepared {
 
 /// Makes a lesson ready; or one fold of it. @throws what reading, splitting and building do.
 [[nodiscard]] Prepared prepare(const Lesson& lesson, std::optional<Fold> fold = std::nullopt);
+
+/// How many outputs the last part with units of a blueprint has; 0 when that is not known.
+[[nodiscard]] std::int64_t outputs_of(const std::string& blueprint);
 
 /// The rule of a lesson. @throws NameError for a setting that its rule does not have.
 [[nodiscard]] UpdateRule rule_of(const Lesson& lesson);

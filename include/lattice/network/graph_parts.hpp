@@ -19,6 +19,7 @@ namespace lattice {
 struct Neighbours {
   [[nodiscard]] static std::string_view kind() { return "neighbours"; }
   [[nodiscard]] static std::string text() { return "neighbours"; }
+  [[nodiscard]] static PartNature nature() { return {.goes_along_edges = true}; }
 
   /// As it came in. @throws ShapeError unless a node has one row of numbers.
   [[nodiscard]] static Shape shape(const Shape& example);

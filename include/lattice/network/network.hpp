@@ -2,6 +2,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -27,6 +28,7 @@ struct Plan {
     std::int64_t written = 0;            ///< so many one leaves on the worksheet while it learns
     std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
     bool adds_its_input = false;         ///< what comes in is added to what goes out
+    bool goes_along_edges = false;       ///< of a graph
     std::vector<Row> past = {};          ///< what it goes through before that; none or one
 
     /// Its name among those beside it: `hidden` of `bypass.hidden`.
@@ -36,13 +38,22 @@ struct Plan {
   Shape example;  ///< what goes in
   std::vector<Row> rows;
 
+  /// Of a graph, how many nodes it has: then multiplications and what is written are those of all
+  /// of them, which always go through together.
+  std::optional<std::int64_t> nodes = std::nullopt;
+  std::int64_t written_of_graph = 0;  ///< what is written once of all its edges
+
+  /// The plan for all nodes of a graph.
+  /// @param adjacency [node × node]
+  [[nodiscard]] Plan over(const Tensor& adjacency) const;
+
   /// How many of the first rows are one group of parts again and again, with weights of the same
   /// shapes, so that one of them tells of all; 1 where the first is not a group, or alone.
   [[nodiscard]] static std::size_t alike(std::span<const Row> rows);
 
   [[nodiscard]] std::int64_t weights() const;          ///< how many numbers are learnt in all
-  [[nodiscard]] std::int64_t multiplications() const;  ///< of one example
-  [[nodiscard]] std::int64_t written() const;          ///< with what goes in, of one example
+  [[nodiscard]] std::int64_t multiplications() const;  ///< of one example, or of the graph
+  [[nodiscard]] std::int64_t written() const;          ///< with what goes in, likewise
   [[nodiscard]] Shape outputs() const;                 ///< what comes out
 };
 
@@ -61,7 +72,8 @@ struct Plan {
 /// Tensor scores = net(pots.features);         // in use, without a record
 /// @endcode
 ///
-/// A network is a value: a copy learns by itself.
+/// A network is a value: a copy learns by itself. One that was moved elsewhere can be given another
+/// value; whatever else is asked of it throws SettingError.
 class Network {
  public:
   Network(const Shape& example, std::vector<Part> parts, const Random& random,
@@ -105,7 +117,9 @@ class Network {
   /// How many updates the weights have had since their start.
   [[nodiscard]] std::int64_t updates() const { return updates_; }
   void count_update() { ++updates_; }
-  void set_updates(std::int64_t updates) { updates_ = updates; }
+
+  /// @throws SettingError below 0, and for more than can be counted (`most_counted`).
+  void set_updates(std::int64_t updates);
 
   /// Says what the outputs stand for, such as classes: they, and the weights of a dense part that
   /// makes them, are labelled so from here on.
@@ -128,9 +142,15 @@ class Network {
   std::vector<std::string> start_from(const Weights& learnt);
 
   [[nodiscard]] const Plan& plan() const { return plan_; }
-  [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }
+  [[nodiscard]] const std::vector<Part>& parts() const {
+    check_is_there();
+    return parts_;
+  }
   [[nodiscard]] Shape example() const { return plan_.example; }
-  [[nodiscard]] Shape outputs() const { return plan_.outputs(); }
+  [[nodiscard]] Shape outputs() const {
+    check_is_there();
+    return plan_.outputs();
+  }
   [[nodiscard]] Precision precision() const { return precision_; }
 
   /// The network in one line of text: `dense 8, tanh, dense 4`.
@@ -140,6 +160,11 @@ class Network {
   [[nodiscard]] Probabilities makes_probabilities() const;
 
  private:
+  void check_is_there() const {
+    if (parts_.empty()) refuse_moved();
+  }
+  [[noreturn]] static void refuse_moved();
+
   [[nodiscard]] Line through(std::size_t parts, Worksheet& sheet, const Line& x,
                              const Phase& phase) const;
 

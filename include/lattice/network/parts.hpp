@@ -34,7 +34,7 @@ struct Dense {
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
-    return example[0] * outputs;
+    return (bias == Bias::as_input ? example[0] + 1 : example[0]) * outputs;
   }
   [[nodiscard]] std::int64_t written(const Shape& example) const {
     return bias == Bias::as_input ? example[0] + 1 + outputs : outputs;

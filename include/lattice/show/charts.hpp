@@ -81,6 +81,7 @@ using NamedRuns = std::pair<std::string, std::vector<RunRecord>>;
 struct MapMoment {
   std::string title;  ///< `before`, `epoch 12`
   DecisionMap map;
+  Tensor answers = {};  ///< the class answered for each row [row]; without them nothing is ringed
 };
 
 /// The rows of a set of two features over the regions that a model sees, wrong answers ringed; a

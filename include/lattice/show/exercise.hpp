@@ -17,7 +17,7 @@ struct Exercise {
   std::uint64_t seed = 1;  ///< another seed is another choice
 
   /// How far an answer may be off, as a share of the number; for numbers near 0, of a thousandth of
-  /// the largest in the table. Above 0.
+  /// the largest in the table; for a new weight, of what the update changed. Above 0.
   double tolerance = 0.005;
 
   [[nodiscard]] bool is_asked_for() const { return blanks > 0 || !named.empty(); }

@@ -13,10 +13,11 @@ namespace lattice {
 struct Agreement {
   bool agrees = false;
   double tolerance = 0.0;
-  Index worst = {};       ///< the place where the two are farthest apart
-  double hand = 0.0;      ///< the number there in the first
-  double engine = 0.0;    ///< and in the second
-  double error = 0.0;     ///< how far apart they are there, as a part of the largest number of both
+  Index worst = {};     ///< the place where the two are farthest apart
+  double hand = 0.0;    ///< the number there in the first
+  double engine = 0.0;  ///< and in the second
+  double error = 0.0;   ///< how far apart they are there, as a part of the largest number of both,
+                        ///< or of the terms that were summed up, where these are larger
   std::string hint = {};  ///< what the difference looks like, when it looks like something
 
   /// `agree: …` or `differ: …`, in one or two lines.
@@ -32,9 +33,13 @@ struct Agreement {
 /// @endcode
 /// @param tolerance the largest error that counts as rounding; when left out 1e−9, or 1e−4 where
 ///        either is in single precision
+/// @param terms how large all the terms together are that were summed up to the numbers, where that
+///        is known: a sum that is nearly 0 is no more exact than its terms. Of a sweep `agreement`
+///        in gradient_check.hpp finds it out
 /// @throws ShapeError when the shapes differ, saying so when one is the other turned
 [[nodiscard]] Agreement agreement(const Tensor& hand, const Tensor& engine,
-                                  std::optional<double> tolerance = std::nullopt);
+                                  std::optional<double> tolerance = std::nullopt,
+                                  double terms = 0.0);
 
 }  // namespace lattice
 

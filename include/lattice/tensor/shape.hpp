@@ -15,7 +15,9 @@ namespace lattice {
 /// The highest number of axes a tensor can have.
 inline constexpr int max_rank = 6;
 
-/// What an axis stands for. Roles are for reading and for messages; they never change arithmetic.
+/// What an axis stands for. Roles are for reading and for messages. One of them changes arithmetic,
+/// too: what goes example by example, such as softmax and the losses, goes along the axis that is of
+/// examples (`axis_of_examples`), so that these may be rows or columns.
 enum class Role : std::uint8_t {
   none,
   example,
@@ -61,8 +63,10 @@ class Index {
   [[nodiscard]] static Index zeros(int rank);
 
   [[nodiscard]] int rank() const { return rank_; }
-  [[nodiscard]] std::int64_t operator[](int axis) const { return at_[static_cast<size_t>(axis)]; }
-  [[nodiscard]] std::int64_t& operator[](int axis) { return at_[static_cast<size_t>(axis)]; }
+
+  /// The position along an axis, counted from 0. @throws IndexError for an axis that is not there.
+  [[nodiscard]] std::int64_t operator[](int axis) const { return at_[place(axis)]; }
+  [[nodiscard]] std::int64_t& operator[](int axis) { return at_[place(axis)]; }
 
   friend bool operator==(const Index&, const Index&) = default;
 
@@ -72,6 +76,13 @@ class Index {
   }
 
  private:
+  [[nodiscard]] std::size_t place(int axis) const {
+    if (axis < 0 || axis >= rank_) [[unlikely]]
+      refuse_axis(axis);
+    return static_cast<std::size_t>(axis);
+  }
+  [[noreturn]] void refuse_axis(int axis) const;
+
   std::array<std::int64_t, max_rank> at_{};
   int rank_ = 0;
 };
@@ -102,10 +113,12 @@ class Shape {
   [[nodiscard]] Shape with(std::initializer_list<Role> roles) const;
 
   [[nodiscard]] int rank() const { return rank_; }
-  [[nodiscard]] std::int64_t operator[](int axis) const {
-    return extents_[static_cast<size_t>(axis)];
-  }
-  [[nodiscard]] Role role(int axis) const { return roles_[static_cast<size_t>(axis)]; }
+
+  /// The extent of an axis, counted from 0, and what it stands for.
+  /// @throws IndexError for an axis that is not there.
+  [[nodiscard]] std::int64_t operator[](int axis) const { return extents_[place(axis)]; }
+  [[nodiscard]] Role role(int axis) const { return roles_[place(axis)]; }
+
   /// The same shape with another extent, of 1 or more, on one axis.
   [[nodiscard]] Shape with_extent(int axis, std::int64_t extent) const;
 
@@ -116,7 +129,7 @@ class Shape {
   /// The same shape with one more axis in front.
   [[nodiscard]] Shape with_first_axis(std::int64_t extent, Role role) const;
 
-  void set_role(int axis, Role role) { roles_[static_cast<size_t>(axis)] = role; }
+  void set_role(int axis, Role role) { roles_[place(axis)] = role; }
 
   /// How many numbers a tensor of this shape holds; 1 for no axes.
   [[nodiscard]] std::int64_t count() const {
@@ -139,6 +152,14 @@ class Shape {
   }
 
  private:
+  [[nodiscard]] std::size_t place(int axis) const {
+    const auto place = static_cast<std::size_t>(axis);
+    if (place >= rank_) [[unlikely]]
+      refuse_axis(axis);
+    return place;
+  }
+  [[noreturn]] void refuse_axis(int axis) const;
+
   std::array<std::int32_t, max_rank> extents_{};
   std::array<Role, max_rank> roles_{};
   std::uint8_t rank_ = 0;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <concepts>
 #include <cstdint>
 #include <initializer_list>
 #include <memory>
@@ -73,10 +74,12 @@ class Tensor {
   /// any other.
   [[nodiscard]] bool is_sparse() const { return sparse() != nullptr; }
 
-  /// What is kept of a sparse matrix, for kernels; null of any other tensor.
+  /// What is kept of a sparse matrix, for kernels; null of any other tensor, and of one in another
+  /// shape, where the places would be others.
   [[nodiscard]] const SparseNumbers* sparse() const {
-    const bool is_matrix = storage_ != nullptr && storage_->sparse != nullptr && shape_.rank() == 2;
-    return is_matrix ? storage_->sparse : nullptr;
+    if (storage_ == nullptr || storage_->sparse == nullptr) return nullptr;
+    const bool has_its_shape = shape_.rank() == 2 && shape_[1] == storage_->sparse_columns;
+    return has_its_shape ? storage_->sparse : nullptr;
   }
 
   /// @throws NumberError for an empty tensor, as do all readers below.
@@ -118,20 +121,24 @@ class Tensor {
   [[nodiscard]] Tensor rows(std::span<const std::int64_t> rows) const;
 
   /// The numbers in memory, for kernels. `T` is `double` or `float`, as the precision says.
+  /// @throws NumberError for the other one.
   template <class T>
   [[nodiscard]] const T* data() const {
+    check_holds<T>();
     return static_cast<const T*>(storage_->numbers());
   }
 
   /// The same for writing; takes a copy first when others share the numbers.
   template <class T>
   [[nodiscard]] T* writable() {
+    check_holds<T>();
     if (!is_alone() || storage_->sparse != nullptr) take_own_copy();
     return static_cast<T*>(storage_->numbers());
   }
 
   /// True when no other tensor shares the numbers.
   [[nodiscard]] bool is_alone() const {
+    check_filled();
     return storage_->users.load(std::memory_order_acquire) == 1;
   }
 
@@ -147,7 +154,16 @@ class Tensor {
   void check_filled() const {
     if (storage_ == nullptr) refuse_empty();
   }
+  template <class T>
+  void check_holds() const {
+    static_assert(std::same_as<T, double> || std::same_as<T, float>);
+    check_filled();
+    constexpr auto asked = std::same_as<T, double> ? Precision::double_ : Precision::single;
+    if (storage_->precision != asked) [[unlikely]]
+      refuse_precision(asked);
+  }
   [[noreturn]] static void refuse_empty();
+  [[noreturn]] void refuse_precision(Precision asked) const;
   void take_own_copy();
 
   Shape shape_;

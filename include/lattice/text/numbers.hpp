@@ -13,6 +13,9 @@ inline constexpr int usual_digits = 5;
 /// As many digits as it takes to give a double back to the last bit, and no more.
 inline constexpr int all_digits = 17;
 
+/// No count of rows, steps or epochs is larger; so the sum of two can be counted, too.
+inline constexpr std::int64_t most_counted = 1'000'000'000'000;
+
 /// A number for reading: `0.31`, `−2.5`, `1.2e−7`, `∞`, `NaN`. At most `digits` significant
 /// ones; large whole parts are written out.
 [[nodiscard]] std::string format_number(double number, int digits = usual_digits);

@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "lattice/tensor/agreement.hpp"
+#include "lattice/worksheet/reverse_sweep.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
@@ -51,5 +53,18 @@ struct GradientCheck {
 /// @throws SettingError for a step or a tolerance that is not above 0, or fewer than 1 number;
 ///         otherwise as `reverse_sweep` does.
 [[nodiscard]] GradientCheck check_gradients(const Line& result, const CheckSettings& settings = {});
+
+/// Puts a gradient derived by hand beside that of a sweep. It knows of which terms the numbers are
+/// sums: where these cancel each other, as near the lowest loss, what is left is rounding, and two
+/// ways to it agree as far as rounding of the terms allows.
+///
+/// @code
+/// fmt::print("{}\n", agreement(dW_by_hand, sweep, W));
+/// @endcode
+/// @param hand of the shape of the line
+/// @param tolerance as of `agreement` of two tensors
+/// @throws as `ReverseSweep::gradient` and `agreement` of two tensors do.
+[[nodiscard]] Agreement agreement(const Tensor& hand, const ReverseSweep& sweep, const Line& line,
+                                  std::optional<double> tolerance = std::nullopt);
 
 }  // namespace lattice

@@ -195,13 +195,14 @@ class Worksheet {
 Line named(std::string_view name, Line line);
 
 /// Says what an axis of a line stands for, and hands the line back. @throws IndexError when it has
-/// no such axis.
+/// no such axis; LineError when another axis would be that of examples and the line was used
+/// already, as what was made of it went along the one before.
 Line labelled(int axis, Role role, Line line);
 
 namespace detail {
 
 /// Room in the worksheet of `line` for an operation of this many bytes.
-[[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes);
+[[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment);
 
 /// Carries out `operation`, which lives as long as the worksheet, and writes the result down.
 [[nodiscard]] Line write_down(const Operation& operation, std::span<const Line> inputs);
@@ -241,7 +242,7 @@ template <class Op, Operand X, std::same_as<X>... More>
       static const Op shared = operation;
       return detail::write_down(shared, inputs);
     } else {
-      void* const room = detail::room_for_operation(first, sizeof(Op));
+      void* const room = detail::room_for_operation(first, sizeof(Op), alignof(Op));
       return detail::write_down(*new (room) Op(operation), inputs);
     }
   }
@@ -257,7 +258,7 @@ template <class Op, Operand X>
       tensors.push_back(&input);
     return calculate(operation, Inputs(tensors));
   } else {
-    void* const room = detail::room_for_operation(inputs.front(), sizeof(Op));
+    void* const room = detail::room_for_operation(inputs.front(), sizeof(Op), alignof(Op));
     return detail::write_down(*new (room) Op(operation), inputs);
   }
 }

@@ -58,8 +58,10 @@ function drawCurves(title, across, curves, marks, lowest, references = []) {
                    svg("text", {x: box.right + 46, y: height + 4}, label));
   });
   for (const curve of curves) {
-    const path = curve.points.filter(point => Number.isFinite(point[1]))
-      .map(([place, value], at) => `${at ? "L" : "M"}${x(place).toFixed(1)} ${y(value).toFixed(1)}`).join("");
+    // A line that breaks off where there is no number, and begins anew behind it.
+    const isNumber = curve.points.map(point => Number.isFinite(point[1]));
+    const path = curve.points.map(([place, value], at) => !isNumber[at] ? ""
+      : `${at && isNumber[at - 1] ? "L" : "M"}${x(place).toFixed(1)} ${y(value).toFixed(1)}`).join("");
     drawing.append(svg("path", {class: `line ${curve.word}`, d: path}));
   }
   // Their names may be long, and stand below, where there is room for them.
@@ -86,8 +88,9 @@ function curvesOf(run, references = []) {
     const points = ofEpochs(each => each[part]?.[figure]);
     if (isValidated !== (part === "validation")) return points;
     const ends = new Set(points.map(point => point[0]));
-    const between = ofSteps(each => each.watched?.[figure]).filter(point => !ends.has(point[0]));
-    return [...points, ...between].filter(point => Number.isFinite(point[1]))
+    const between = steps.filter(each => each.watched && !ends.has(each.step))
+      .map(each => [each.step, each.watched[figure] ?? NaN]);
+    return [...points, ...between]
       .sort((first, second) => first[0] - second[0]);
   };
   const curvesOfFigure = figure => [

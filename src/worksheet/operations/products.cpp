@@ -341,6 +341,8 @@ void take_roles(const Line& weight, const Shape& inputs, Turn turn = {}) {
   if (!is_weight(weight.kind()) || !says_nothing) return;
   const Turned turned = turn.second ? Turned::yes : Turned::no;
   const Role role = inputs.role(column_axis(inputs, turn.first ? Turned::yes : Turned::no));
+  // What is calculated example by example goes along that axis: of a weight none is one.
+  if (role == Role::example) return;
   labelled(row_axis(shape, turned), role, weight);
   labelled(column_axis(shape, turned), Role::unit, weight);
 }

@@ -8,6 +8,7 @@
 
 #include "lattice/text/error.hpp"
 #include "tensor/kernels.hpp"
+#include "text/counted.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -23,8 +24,8 @@ class Reshape final : public Operation {
     if (inputs.shape(0).count() == shape_.count()) return shape_;
     throw ShapeError({.what = fmt::format("{}: {} cannot become {}", name_, inputs.describe(0),
                                           to_string(shape_)),
-                      .expected = fmt::format("a shape of {} numbers", inputs.shape(0).count()),
-                      .found = fmt::format("{} numbers", shape_.count())});
+                      .expected = "a shape of " + counted(inputs.shape(0).count(), "number"),
+                      .found = counted(shape_.count(), "number")});
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {

@@ -18,9 +18,13 @@ TEST(own_operation, is_shown_as_arithmetic_when_it_is_generic_and_by_name_when_n
   EXPECT_EQ(explain(h, {0}).formula.text(), "w[0]/(1 + exp(−w[0]))");
   EXPECT_EQ(explain(testing::wave(w), {0}).formula.text(), "wave(w[0])");
   EXPECT_EQ(testing::wave(tensor({0.5})).number(), std::sin(0.5));
-  EXPECT_THROW(static_cast<void>(own_operation(
-                   "", [](double x) { return x; }, [](double) { return 1.0; })),
-               NameError);
+  for (const char* const name :
+       {"", "a name that is longer than it may be", "\x1B[31mred", "a\nb", "\xFF"}) {
+    EXPECT_THROW(static_cast<void>(own_operation(
+                     name, [](double x) { return x; }, [](double) { return 1.0; })),
+                 NameError)
+        << name;
+  }
 }
 
 }  // namespace

@@ -49,6 +49,7 @@ struct alignas(64) Storage {
   std::uint8_t size_class;
   std::int64_t count;
   SparseNumbers* sparse = nullptr;  ///< of a sparse matrix: what is kept of it, instead of numbers
+  std::int64_t sparse_columns = 0;  ///< of that matrix
 
   /// Where the numbers are; of a sparse matrix they are written out when they are first asked for.
   [[nodiscard]] void* numbers() { return sparse == nullptr ? this + 1 : written_out(); }

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 #include <concepts>
+#include <cstddef>
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -12,6 +14,13 @@
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
+
+namespace detail {
+
+/// Refuses a name that is empty, too long, or no plain text in one line. @throws NameError.
+void check_own_name(std::string_view name, std::size_t longest);
+
+}  // namespace detail
 
 /// An operation of one's own on every number of a tensor, made by `own_operation`; or on every
 /// number and its counterpart, made by `own_comparison`. Called on lines it is written down,
@@ -23,11 +32,7 @@ class OwnOperation final : public Operation {
   static constexpr std::size_t longest_name = 31;
 
   OwnOperation(std::string_view name, Value value, Slope slope) : value_(value), slope_(slope) {
-    if (name.empty() || name.size() > longest_name) {
-      throw NameError({.what = "an operation cannot have this name",
-                       .expected = "1 to 31 letters",
-                       .found = "'" + std::string(name) + "'"});
-    }
+    detail::check_own_name(name, longest_name);
     std::ranges::copy(name, name_.begin());
   }
 
@@ -149,8 +154,7 @@ class OwnOperation final : public Operation {
     Tensor result = Tensor::unfilled(x.shape(), x.precision());
     const auto fill = [&]<class T>(T) {
       T* const to = result.writable<T>();
-      for (std::int64_t i = 0; i < result.count(); ++i)
-        to[i] = static_cast<T>(f(x.data<T>()[i], more.template data<T>()[i]...));
+      write_each(f, result.count(), to, x.data<T>(), more.template data<T>()...);
     };
     if (result.precision() == Precision::double_) {
       fill(double{});
@@ -158,6 +162,12 @@ class OwnOperation final : public Operation {
       fill(float{});
     }
     return result;
+  }
+
+  template <class F, class T, class... Numbers>
+  static void write_each(F f, std::int64_t numbers, T* to, const Numbers*... from) {
+    for (std::int64_t i = 0; i < numbers; ++i)
+      to[i] = static_cast<T>(f(from[i]...));
   }
 
   std::array<char, longest_name + 1> name_{};
@@ -176,7 +186,8 @@ class OwnOperation final : public Operation {
 ///     [](auto x, auto y) { return y / x + y * (1 - y / x); });
 /// Line h = named("h", swish(z));
 /// @endcode
-/// @throws NameError for an empty name, or one of more than 31 bytes.
+/// @throws NameError for an empty name, one of more than 31 bytes, or one that is no plain text in
+///         one line.
 template <class Value, class Slope>
 [[nodiscard]] OwnOperation<Value, Slope, 1> own_operation(std::string_view name, Value value,
                                                           Slope slope) {
