@@ -43,40 +43,74 @@ std::int64_t Plan::multiplications() const {
 }
 
 std::int64_t Plan::written() const {
-  return nodes.value_or(1) * example.count() + written_of_graph + total(rows, &Row::written);
+  return (nodes ? written_at_first : example.count()) + total(rows, &Row::written);
 }
 
 namespace {
 
+/// A graph that goes through parts: how many nodes it has, how many shares each takes from each, and
+/// how many numbers of all nodes are kept, which are few as long as each node is its own feature.
+struct Passing {
+  std::int64_t nodes;
+  std::int64_t shares;
+  std::int64_t kept;
+};
+
+void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph);
+
 /// Counts for all nodes what is counted for one.
-/// @returns whether any part goes along edges
-bool count_for_all(std::vector<Plan::Row>& rows, std::int64_t nodes, std::int64_t shares) {
-  bool any = false;
-  for (Plan::Row& row : rows) {
-    row.multiplications *= nodes;
-    if (row.goes_along_edges) row.multiplications = shares * row.outputs.count();
-    row.written *= nodes;
-    const bool any_inside = count_for_all(row.inside, nodes, shares);
-    const bool any_past = count_for_all(row.past, nodes, shares);
-    if (!row.inside.empty()) {
-      row.multiplications = total(row.inside, &Plan::Row::multiplications) +
-                            total(row.past, &Plan::Row::multiplications);
-    }
-    any = any || row.goes_along_edges || any_inside || any_past;
+void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) {
+  const std::int64_t numbers = graph.nodes * row.outputs.count();
+  const bool is_sparse = graph.kept < graph.nodes * numbers_before;
+  if (!row.inside.empty()) {
+    Passing past = graph;
+    count_for_all(row.inside, numbers_before, graph);
+    count_for_all(row.past, numbers_before, past);
+    row.multiplications = total(row.inside, &Plan::Row::multiplications) +
+                          total(row.past, &Plan::Row::multiplications);
+    row.written = total(row.inside, &Plan::Row::written) + total(row.past, &Plan::Row::written) +
+                  (row.adds_its_input ? numbers : 0);
+    graph.kept = numbers;
+    return;
   }
-  return any;
+  if (row.goes_along_edges) {
+    const bool is_each_its_own = is_sparse && graph.kept == graph.nodes;
+    row.multiplications = is_each_its_own ? graph.shares : graph.shares * row.outputs.count();
+    graph.kept = is_each_its_own ? graph.shares : numbers;
+    row.written = graph.kept;
+    return;
+  }
+  // Of a product with what is sparse, what is not kept is not multiplied.
+  row.multiplications = is_sparse ? row.multiplications / numbers_before * graph.kept
+                                  : row.multiplications * graph.nodes;
+  row.written *= graph.nodes;
+  graph.kept = numbers;
+}
+
+void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph) {
+  for (Plan::Row& row : rows) {
+    count_for_all(row, numbers_before, graph);
+    numbers_before = row.outputs.count();
+  }
+}
+
+bool has_edges(const std::vector<Plan::Row>& rows) {
+  return std::ranges::any_of(rows, [](const Plan::Row& row) {
+    return row.goes_along_edges || has_edges(row.inside) || has_edges(row.past);
+  });
 }
 
 }  // namespace
 
-Plan Plan::over(const Tensor& adjacency) const {
+Plan Plan::over(const Tensor& adjacency, const Tensor& features) const {
   Plan plan = *this;
   plan.nodes = adjacency.shape()[0];
-  const std::int64_t shares = kept_count(with_loops(adjacency));
-  if (count_for_all(plan.rows, *plan.nodes, shares)) {
-    // A, A + I and the shares; the degrees and what each is scaled by.
-    plan.written_of_graph = kept_count(adjacency) + 2 * shares + 2 * *plan.nodes;
-  }
+  const std::int64_t kept = kept_count(features);
+  Passing graph{.nodes = *plan.nodes, .shares = kept_count(with_loops(adjacency)), .kept = kept};
+  count_for_all(plan.rows, example.count(), graph);
+  plan.written_at_first = kept + kept_count(adjacency);
+  // A + I and the shares; the degrees and what each is scaled by.
+  if (has_edges(plan.rows)) plan.written_at_first += 2 * graph.shares + 2 * graph.nodes;
   return plan;
 }
 

@@ -42,9 +42,9 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
     if (!is_target && std::ranges::find(names, column) == names.end()) extra.push_back(column);
   }
   if (!extra.empty()) {
-    console.tell(
+    console.tell_line(
         fmt::format("{}: the model did not learn from these columns, and does not look "
-                    "at them: {}\n",
+                    "at them: {}",
                     table.name, fmt::join(extra, ", ")));
   }
 }
@@ -163,8 +163,8 @@ bool say_what_has_no_answer(const Model& model, const Answers& answers, const Qu
                             Console& console) {
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     if (answers.has_answer(row)) continue;
-    console.tell(fmt::format("{} {} has no answer\n", model.graph ? "node" : "record",
-                             harmless(answers.name_of(row))));
+    console.tell_line(fmt::format("{} {} has no answer", model.graph ? "node" : "record",
+                                  harmless(answers.name_of(row))));
     if (model.graph) return false;
     const std::vector<std::int64_t> one = {row};
     const WorkedSheet work =
@@ -205,7 +205,7 @@ void ask_model(const AskAsked& asked, Console& console) {
                 << "\n";
   }
   console.out << show_answers(model, answers, style);
-  if (!asked.draw.empty()) console.print(written(asked.draw) + "\n");
+  if (!asked.draw.empty()) console.print_line(written(asked.draw));
   if (!all_have_one) throw AnswerIsNo{};
 }
 

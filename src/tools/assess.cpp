@@ -55,8 +55,9 @@ void assess_model(const AssessAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.digits;
-    console.print(fmt::format("{} · {} · learnt from {}\n\n", asked.model,
-                              file.model.network.blueprint(), file.data_name));
+    console.print_line(fmt::format("{} · {} · learnt from {}", asked.model,
+                                   file.model.network.blueprint(), file.data_name));
+    console.out << "\n";
     console.out << show_figures(parts, style, file.lesson.references);
     if (last.classes) {
       console.out << "\n"

@@ -19,8 +19,8 @@ Outcome run_entry(const Entry& entry, Console& console, std::optional<Fold> fold
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
   RunRecord run = train(network, prepared.split, prepared.training);
-  console.tell(fmt::format("{}: {} in {} s\n", entry.name, counted(run.last_epoch(), "epoch"),
-                           format_number(run.seconds, 3)));
+  console.tell_line(fmt::format("{}: {} in {} s", entry.name, counted(run.last_epoch(), "epoch"),
+                                format_number(run.seconds, 3)));
   NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
   return {.name = entry.name,
           .judged_by = fmt::format("{}, {}, {}", prepared.data().name,

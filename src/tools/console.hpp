@@ -21,6 +21,10 @@ struct Console {
   /// steer the terminal.
   void print(std::string_view text) const { out << harmless(text, LineBreaks::kept); }
   void tell(std::string_view text) const { err << harmless(text, LineBreaks::kept); }
+
+  /// The same for one line, whatever line break is in a name.
+  void print_line(std::string_view line) const { out << harmless(line) << "\n"; }
+  void tell_line(std::string_view line) const { err << harmless(line) << "\n"; }
 };
 
 /// What to try, with the setting it comes down to worded as a flag: `scale the features: --scale

@@ -126,8 +126,8 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
   if (!lesson.files.empty() && lesson.columns.targets.empty() &&
       !holds_pictures(lesson.files.front())) {
     lesson.columns.targets = {read_table(lesson.files.front(), lesson.csv).header.back()};
-    console.tell(fmt::format("the last column, '{}', is taken for the target (else: --target)\n",
-                             lesson.columns.targets.front()));
+    console.tell_line(fmt::format("the last column, '{}', is taken for the target (else: --target)",
+                                  lesson.columns.targets.front()));
   }
   const TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
   const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
@@ -151,8 +151,10 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
   style.digits = asked.options.digits;
   console.out << show_heading("data: " + reading.data.name, style)
               << show_data(reading.data, style);
-  if (!written_to.empty())
-    console.print(fmt::format("\nwritten: {}\n", fmt::join(written_to, ", ")));
+  if (!written_to.empty()) {
+    console.out << "\n";
+    console.print_line(fmt::format("written: {}", fmt::join(written_to, ", ")));
+  }
   say(reading, console);
   say(remarks, lesson, console);
 }

@@ -437,7 +437,7 @@ Verb verb_of(const ChartKind& kind, Console& console) {
           console.out,
           {{"chart", kind.name}, {"file", asked->out}, {"bytes", problem ? Json() : Json(bytes)}});
     } else {
-      console.print(written(asked->out) + "\n");
+      console.print_line(written(asked->out));
     }
   });
   return verb;

@@ -65,9 +65,9 @@ Verb new_verb(Console& console) {
                        .remedy = "another path, or --over to write over it"});
     }
     write_file(asked->path, text);
-    if (!asked->options.json)
-      console.print(fmt::format("written: {}\ntry: lattice train {}\n", harmless(asked->path),
-                                typed(asked->path)));
+    if (asked->options.json) return;
+    console.print_line("written: " + asked->path);
+    console.print_line("try: lattice train " + typed(asked->path));
   });
   return verb;
 }

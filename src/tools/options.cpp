@@ -132,8 +132,8 @@ void say_what_is_outside(const Lesson& lesson, const Console& console,
       if (std::ranges::find(*told, outside->full) != told->end()) continue;
       told->push_back(outside->full);
     }
-    console.tell(fmt::format("the lesson reads {}, which is not in its own folder\n",
-                             harmless(outside->full)));
+    console.tell_line(fmt::format("the lesson reads {}, which is not in its own folder",
+                                  harmless(outside->full)));
   }
 }
 
@@ -197,23 +197,23 @@ void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& cons
 
 void say(const TableReading& reading, Console& console) {
   const std::string& name = reading.data.name;
-  if (!reading.told.empty()) console.tell(fmt::format("{}: {}\n", name, reading.told));
+  if (!reading.told.empty()) console.tell_line(fmt::format("{}: {}", name, reading.told));
   if (reading.rows_dropped > 0) {
-    console.tell(fmt::format("{}: {} with a missing value left out\n", name,
-                             counted(reading.rows_dropped, "row")));
+    console.tell_line(fmt::format("{}: {} with a missing value left out", name,
+                                  counted(reading.rows_dropped, "row")));
   }
   if (reading.rows_drawn_from > 0) {
-    console.tell(fmt::format("{}: {} of {} were drawn, by the seed\n", name, reading.data.rows(),
-                             counted(reading.rows_drawn_from, "row")));
+    console.tell_line(fmt::format("{}: {} of {} were drawn, by the seed", name, reading.data.rows(),
+                                  counted(reading.rows_drawn_from, "row")));
   }
   if (!reading.left_out.empty()) {
-    console.tell(fmt::format("{}: columns of more than {} different words were left out: {}\n",
-                             name, most_words, fmt::join(reading.left_out, ", ")));
+    console.tell_line(fmt::format("{}: columns of more than {} different words were left out: {}",
+                                  name, most_words, fmt::join(reading.left_out, ", ")));
   }
   if (reading.whole_numbers_as_classes) {
-    console.tell(
+    console.tell_line(
         fmt::format("{}: the whole numbers of '{}' are taken for classes, as the network "
-                    "has an output for each (else: --task numbers)\n",
+                    "has an output for each (else: --task numbers)",
                     name, reading.data.target_name()));
   }
 }

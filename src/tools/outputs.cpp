@@ -50,8 +50,8 @@ void check_outputs(const std::vector<Output>& outputs, const std::vector<std::st
            .found = output.path});
     }
     for (const std::string& left : take_leftovers_away(output.path))
-      console.tell(
-          fmt::format("{}, half written by a run that was killed, was taken away\n", left));
+      console.tell_line(
+          fmt::format("{}, half written by a run that was killed, was taken away", left));
   }
 }
 

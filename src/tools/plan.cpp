@@ -55,7 +55,7 @@ Verb plan_verb(Console& console) {
     if (!by_shape) prepared = prepare(lesson);
     Plan passed = by_shape ? *by_shape : prepared->network.plan();
     if (prepared && prepared->data().is_graph())
-      passed = passed.over(*adjacency_of(prepared->data()));
+      passed = passed.over(*adjacency_of(prepared->data()), prepared->split.data().features.all());
     if (asked->options.json) {
       Json json = to_json(passed);
       json["settings"] = settings_json(lesson);

@@ -125,9 +125,9 @@ PicturesAlone pictures_for(const ModelFile& file, const std::vector<std::string>
   const Shape example = file.model.network.example();
   check_takes_pictures(file.model, fmt::format("{}", fmt::join(paths, ", ")));
   PicturesAlone read = read_pictures_alone(paths, changes_for(file));
-  if (!read.told.empty()) console.tell(read.told + "\n");
+  if (!read.told.empty()) console.tell_line(read.told);
   for (const std::string& each : read.fitted)
-    console.tell(each + "\n");
+    console.tell_line(each);
   if (example[2] == 3) read.pictures = in_colour(read.pictures);
   if (read.pictures.shape().without_first_axis() == example) return read;
   throw ShapeError({.what = "pictures of another shape than the model learnt from",
@@ -145,7 +145,7 @@ Dataset labelled_pictures_for(const ModelFile& file, const std::string& path,
                      .labels = labels,
                      .class_names = has_folders ? std::vector<std::string>() : model.class_names,
                      .changes = changes_for(file)});
-  if (!read.told.empty()) console.tell(read.told + "\n");
+  if (!read.told.empty()) console.tell_line(read.told);
   Dataset& data = read.data;
   std::vector<double> classes;
   for (const double number : data.classes.numbers()) {

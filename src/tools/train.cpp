@@ -115,13 +115,13 @@ void say(const Prepared::Beginning& beginning, const Prepared& prepared, Console
     if (std::ranges::find(beginning.weights, weight.name) == beginning.weights.end())
       others.push_back(weight.name);
   }
-  console.tell(
-      fmt::format("a new run, from {}: {}\n", beginning.model, fmt::join(beginning.weights, ", ")));
-  if (!others.empty()) console.tell(fmt::format("as they start: {}\n", fmt::join(others, ", ")));
+  console.tell_line(
+      fmt::format("a new run, from {}: {}", beginning.model, fmt::join(beginning.weights, ", ")));
+  if (!others.empty()) console.tell_line(fmt::format("as they start: {}", fmt::join(others, ", ")));
   const std::vector<std::string>& features = prepared.data().feature_names;
   if (features != beginning.features) {
-    console.tell(fmt::format("{} learnt from {}; here there are {}\n", beginning.model,
-                             fmt::join(beginning.features, ", "), fmt::join(features, ", ")));
+    console.tell_line(fmt::format("{} learnt from {}; here there are {}", beginning.model,
+                                  fmt::join(beginning.features, ", "), fmt::join(features, ", ")));
   }
 }
 
@@ -144,7 +144,7 @@ std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Co
   const ModelFormat format = asked.format();
   try {
     save_model(asked.save, file, format);
-    if (asked.say != Say::nothing) console.tell(fmt::format("saved as {}\n", asked.save));
+    if (asked.say != Say::nothing) console.tell_line("saved as " + asked.save);
     return std::nullopt;
   } catch (const FileError& error) {
     Trouble trouble = error.trouble();
@@ -173,7 +173,8 @@ void save_on_the_way(const TrainAsked& asked, const ModelFile& file, Console& co
   try {
     save_model(asked.save, file, asked.format());
     if (asked.say != Say::nothing)
-      console.tell(fmt::format("saved as {}, after epoch {}\n", asked.save, file.run.last_epoch()));
+      console.tell_line(
+          fmt::format("saved as {}, after epoch {}", asked.save, file.run.last_epoch()));
   } catch (const FileError& error) {
     console.tell(fmt::format("not saved after epoch {}, and the run goes on: {}\n",
                              file.run.last_epoch(), error.what()));
@@ -316,7 +317,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (!asked.save.empty()) not_saved = save(asked, model_file_of(prepared, network, run), console);
   if (!asked.csv.empty()) {
     write_file(asked.csv, to_csv(figures_table(prepared.title(), run)));
-    if (asked.say != Say::nothing) console.tell(fmt::format("written: {}\n", asked.csv));
+    if (asked.say != Say::nothing) console.tell_line("written: " + asked.csv);
   }
   const NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
   if (asked.options.json) {

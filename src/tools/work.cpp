@@ -91,7 +91,7 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
 void write_forms(const WorkAsked& asked, const WorkedExample& example, const Json& json,
                  Console& console) {
   const auto tell = [&](const std::string& path, std::string_view what) {
-    if (asked.json != on_stdout) console.print(fmt::format("{}  {}\n", written(path), what));
+    if (asked.json != on_stdout) console.print_line(fmt::format("{}  {}", written(path), what));
   };
   if (!asked.html.empty()) {
     write_page(asked.html, example, {.exercise = asked.exercise, .digits = asked.options.digits});

@@ -225,6 +225,9 @@ TEST(reading, refuses_what_is_no_file_or_more_than_could_be_worked_with) {
   EXPECT_THAT(said("/dev/zero"), HasSubstr("a device"));
   EXPECT_THAT(said(folder.path()), HasSubstr("a folder"));
   EXPECT_THAT(said(folder.path() / "no"), HasSubstr("No such file"));
+  // A file by its kind, to which the system writes as long as it runs; or one that is not for us.
+  EXPECT_THAT(said("/proc/kmsg"), ::testing::AnyOf(HasSubstr("never ends"), HasSubstr("permitted"),
+                                                   HasSubstr("denied"), HasSubstr("No such file")));
   // A file with a hole in it takes no room on the disk.
   const fs::path huge = folder.file("huge", "");
   fs::resize_file(huge, std::uintmax_t{1} << 42U);

@@ -37,22 +37,22 @@ Network small_network() {
   return {Shape{2}, "dense 3, tanh, dense 2", Random(1)};
 }
 
-Dataset pots() {
+Dataset cracked_pots() {
   return demo_set("cracks", 20, 1);
 }
 
-Split dealt() {
+Split dealt_pots() {
   Random random(1);
-  return split(pots(), {}, random);
+  return split(cracked_pots(), {}, random);
 }
 
-RunRecord run_of(Network& network, const Split& parts) {
+RunRecord run_on(Network& network, const Split& parts) {
   return train(network, parts, {.epochs = 1, .batch = 4});
 }
 
 RunRecord run_of_rule(UpdateRule rule) {
   Network network = small_network();
-  return train(network, dealt(), {.rule = std::move(rule), .epochs = 1, .batch = 4});
+  return train(network, dealt_pots(), {.rule = std::move(rule), .epochs = 1, .batch = 4});
 }
 
 std::vector<Misuse> with_tensors() {
@@ -419,16 +419,16 @@ std::vector<Misuse> with_data() {
       {"a set that is none", [] { drop(demo_set("pots")); }},
       {"a set of no rows", [] { drop(demo_set("kiln", 0, 1)); }},
       {"more rows than there is memory", [] { drop(demo_set("tiles", huge / 1024, 1)); }},
-      {"a place outside", [] { drop(RowSet(pots()).at(std::vector<std::int64_t>{20})); }},
+      {"a place outside", [] { drop(RowSet(cracked_pots()).at(std::vector<std::int64_t>{20})); }},
       {"shares of more than the whole",
        [] {
          Random random(1);
-         drop(split(pots(), {.train = 0.9, .test = 0.2}, random));
+         drop(split(cracked_pots(), {.train = 0.9, .test = 0.2}, random));
        }},
       {"a share that is no number",
        [] {
          Random random(1);
-         drop(split(pots(), {.validation = nan}, random));
+         drop(split(cracked_pots(), {.validation = nan}, random));
        }},
       {"parts of two rows",
        [] {
@@ -438,12 +438,12 @@ std::vector<Misuse> with_data() {
       {"a minibatch of no rows",
        [] {
          Random random(1);
-         drop(minibatches(pots(), {.size = 0}, random).waited());
+         drop(minibatches(cracked_pots(), {.size = 0}, random).waited());
        }},
       {"a minibatch of more rows than there are",
        [] {
          Random random(1);
-         drop(minibatches(pots(), {.size = 21}, random).waited());
+         drop(minibatches(cracked_pots(), {.size = 21}, random).waited());
        }},
       {"a scaling that is none", [] { drop(parse_scaling("standrad")); }},
       {"a division by 0", [] { drop(parse_scaling("less 1 over 0")); }},
@@ -469,41 +469,41 @@ std::vector<Misuse> with_learning() {
       {"no epoch",
        [] {
          Network network = small_network();
-         drop(train(network, dealt(), {.epochs = 0}));
+         drop(train(network, dealt_pots(), {.epochs = 0}));
        }},
       {"more epochs than can be counted",
        [] {
          Network network = small_network();
-         drop(train(network, dealt(), {.epochs = huge}));
+         drop(train(network, dealt_pots(), {.epochs = huge}));
        }},
       {"more epochs after those there were",
        [] {
          Network network = small_network();
-         const Split parts = dealt();
-         RunRecord run = run_of(network, parts);
+         const Split parts = dealt_pots();
+         RunRecord run = run_on(network, parts);
          const Training more(network, std::move(run), parts, {.epochs = huge, .batch = 4});
        }},
       {"a network that has learnt, as if it had not",
        [] {
          Network network = small_network();
-         const Split parts = dealt();
-         drop(run_of(network, parts));
-         drop(run_of(network, parts));
+         const Split parts = dealt_pots();
+         drop(run_on(network, parts));
+         drop(run_on(network, parts));
        }},
       {"a network with other outputs than classes",
        [] {
          Network network(Shape{2}, "dense 5", Random(1));
-         drop(run_of(network, dealt()));
+         drop(run_on(network, dealt_pots()));
        }},
       {"a network for other features",
        [] {
          Network network(Shape{3}, "dense 2", Random(1));
-         drop(run_of(network, dealt()));
+         drop(run_on(network, dealt_pots()));
        }},
       {"an L2 term below 0",
        [] {
          Network network = small_network();
-         drop(train(network, dealt(), {.epochs = 1, .l2 = -1.0}));
+         drop(train(network, dealt_pots(), {.epochs = 1, .l2 = -1.0}));
        }},
       {"a schedule that is none", [] { drop(parse_schedule("steps 0 0.5")); }},
       {"a loss that is none", [] { drop(parse_loss("cross entropy")); }},
@@ -522,12 +522,12 @@ std::vector<Misuse> with_learning() {
        }},
       {"records of another width",
        [] {
-         const Split parts = dealt();
+         const Split parts = dealt_pots();
          drop(ask(model_of(small_network(), Loss::cross_entropy, parts.train), ones({1, 3})));
        }},
       {"nodes of no graph",
        [] {
-         const Split parts = dealt();
+         const Split parts = dealt_pots();
          drop(ask_nodes(model_of(small_network(), Loss::cross_entropy, parts.train), {0}));
        }},
   };

@@ -102,29 +102,46 @@ TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
   const Network net(studios.example(),
                     "neighbours, dense 5 without bias, tanh, neighbours, dense 4", Random(1));
   const Tensor& adjacency = *adjacency_of(studios);
-  const Plan planned = net.plan().over(adjacency);
+  const Tensor& features = studios.features.all();
+  const Plan planned = net.plan().over(adjacency, features);
   EXPECT_EQ(planned.nodes, 48);
-  // As many products as shares times numbers of a node, and for dense parts as for 48 examples.
+  // Each node is its own feature: as few numbers as shares go into the first product. Behind it there
+  // are as many products as shares times numbers of a node.
   const std::int64_t shares = kept_count(shares_of(adjacency));
-  EXPECT_EQ(planned.rows[0].multiplications, shares * 48);
-  EXPECT_EQ(planned.rows[1].multiplications, 48 * 48 * 5);
+  EXPECT_EQ(planned.rows[0].multiplications, shares);
+  EXPECT_EQ(planned.rows[1].multiplications, shares * 5);
   EXPECT_EQ(planned.rows[3].multiplications, shares * 5);
-  EXPECT_EQ(planned.multiplications(), shares * 53 + 48 * (48 * 5 + 5 * 4));
+  EXPECT_EQ(planned.rows[4].multiplications, 48 * 5 * 4);
+  EXPECT_EQ(planned.multiplications(), shares * 11 + 48 * 5 * 4);
   EXPECT_EQ(planned.weights(), net.plan().weights());
-  // What is written is what a pass leaves on the worksheet.
-  Worksheet sheet;
-  static_cast<void>(pass_through(sheet, net, studios));
-  std::int64_t written = 0;
-  for (const Line& line : sheet.lines()) {
-    const bool goes_through = line.kind() == Line::Kind::calculated || line.name() == "x" ||
-                              line.name() == adjacency_name;
-    written += goes_through ? kept_count(line.value()) : 0;
+  // What is written is what a pass leaves on the worksheet, in groups, too, and where features are
+  // measured.
+  const auto expect_as_written = [&](const Dataset& graph, const char* blueprint) {
+    const Network network(graph.example(), blueprint, Random(1));
+    Worksheet sheet;
+    static_cast<void>(pass_through(sheet, network, graph));
+    std::int64_t written = 0;
+    for (const Line& line : sheet.lines()) {
+      const bool goes_through = line.kind() == Line::Kind::calculated || line.name() == "x" ||
+                                line.name() == adjacency_name;
+      written += goes_through ? kept_count(line.value()) : 0;
+    }
+    EXPECT_EQ(network.plan().over(adjacency, graph.features.all()).written(), written) << blueprint;
+  };
+  Dataset measured = studios;
+  Random random(2);
+  measured.features = normal({48, 6}, 0.0, 1.0, random).with({Role::node, Role::feature});
+  for (const char* const blueprint :
+       {"neighbours, dense 5 without bias, tanh, neighbours, dense 4", "dense 4",
+        "2 times (neighbours, dense 6, tanh), dense 4", "neighbours, neighbours, dense 4"}) {
+    expect_as_written(studios, blueprint);
+    expect_as_written(measured, blueprint);
   }
-  EXPECT_EQ(planned.written(), written);
-  // Groups are counted with what is inside of them.
-  const Network deep(studios.example(), "2 times (neighbours, dense 48, tanh), dense 4", Random(1));
-  EXPECT_EQ(deep.plan().over(adjacency).multiplications(),
-            2 * (shares * 48 + 48 * 48 * 48) + 48 * 48 * 4);
+  EXPECT_EQ(Network(Shape{6}, "neighbours, dense 5", Random(1))
+                .plan()
+                .over(adjacency, measured.features.all())
+                .multiplications(),
+            shares * 6 + 48 * 6 * 5);
 }
 
 }  // namespace

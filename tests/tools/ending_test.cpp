@@ -56,6 +56,29 @@ TEST(ending, leaves_alone_a_signal_that_is_ignored) {
   EXPECT_EQ(answer.out, "goes on\n0\n");
 }
 
+// The system says so once a second, and ends it when twice the time is used up.
+TEST(ending, because_the_time_for_it_is_used_up_keeps_what_was_learnt) {
+  const Folder folder;
+  const Answer answer =
+      in_folder(folder,
+                "ulimit -S -t 1; ulimit -H -t 20; exec $lattice train kiln --epochs 100000000 "
+                "--judge-every 1000000 --save m.lattice");
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  EXPECT_EQ(Json::parse(content_of(folder.path() / "m.lattice"))["run"]["ending"], "asked");
+}
+
+TEST(ending, because_files_may_be_no_larger_is_told_and_leaves_nothing_half_written) {
+  const Folder folder;
+  const Answer answer =
+      in_folder(folder,
+                "ulimit -f 2; TMPDIR=$PWD HOME=$PWD $lattice train glazes --rows 60 --net "
+                "'dense 40, tanh, dense 4' --epochs 2 --save m.lattice");
+  EXPECT_EQ(answer.status, 2);
+  EXPECT_THAT(answer.err, AllOf(HasSubstr("cannot write m.lattice"), HasSubstr("File too large")));
+  EXPECT_THAT(answer.out, HasSubstr("By epoch"));
+  EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
+}
+
 TEST(ending, for_good_does_not_leave_the_page_up) {
   const Folder folder;
   const Answer answer = in_folder(folder, run_and("kill -TERM $run", "--serve --port 0"));

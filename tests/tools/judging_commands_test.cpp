@@ -130,7 +130,8 @@ TEST(ask, says_where_the_numbers_went_astray_instead_of_an_answer) {
   EXPECT_EQ(nan.status, 1);
   EXPECT_THAT(nan.err, AllOf(HasSubstr("output.weight[0,0] is NaN"), Not(HasSubstr("memory"))));
   // Nothing is among the likeliest where nothing is known to be likelier.
-  EXPECT_EQ(json_of(lattice({"assess", spoilt, "--json"}))["parts"]["test"]["top_accuracy"], 0.0);
+  EXPECT_EQ(json_of(lattice({"assess", spoilt, "--json"}))["parts"]["test"]["top"]["accuracy"],
+            0.0);
   for (const char* const picture : {"a.svg", "a.png"}) {
     EXPECT_EQ(
         lattice({"ask", spoilt, "--record", "1,2,3,4,5", "--draw", folder.path() / picture}).status,

@@ -41,11 +41,12 @@ struct Plan {
   /// Of a graph, how many nodes it has: then multiplications and what is written are those of all
   /// of them, which always go through together.
   std::optional<std::int64_t> nodes = std::nullopt;
-  std::int64_t written_of_graph = 0;  ///< what is written once of all its edges
+  std::int64_t written_at_first = 0;  ///< then: its features, and what is written of its edges
 
   /// The plan for all nodes of a graph.
   /// @param adjacency [node × node]
-  [[nodiscard]] Plan over(const Tensor& adjacency) const;
+  /// @param features [node × feature]; where few are kept, few are counted
+  [[nodiscard]] Plan over(const Tensor& adjacency, const Tensor& features) const;
 
   /// How many of the first rows are one group of parts again and again, with weights of the same
   /// shapes, so that one of them tells of all; 1 where the first is not a group, or alone.
