@@ -139,8 +139,8 @@ std::string stem_of(const fs::path& path) {
   return name.substr(0, room - for_ending);
 }
 
-/// What the name of a file beside another goes on with and ends in. Nobody calls a file of their own
-/// so, since one of these that is left over is taken away.
+/// What the name of a file beside another goes on with and ends in. Nobody calls a file of their
+/// own so, since one of these that is left over is taken away.
 constexpr std::string_view beside_mark = ".unfinished-";
 constexpr std::string_view beside_ending = ".part";
 

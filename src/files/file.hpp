@@ -17,8 +17,8 @@ namespace lattice {
 [[nodiscard]] bool is_folder(const std::filesystem::path& path);
 [[nodiscard]] bool is_plain_file(const std::filesystem::path& path);
 
-/// Returns the first bytes of a file, as many as `count` where it has so many; none of what cannot be
-/// read, or is no file, such as a pipe, from which they would be gone.
+/// Returns the first bytes of a file, as many as `count` where it has so many; none of what cannot
+/// be read, or is no file, such as a pipe, from which they would be gone.
 [[nodiscard]] std::string first_bytes(const std::filesystem::path& path, std::size_t count);
 
 /// Writes a file so that it is always the old one or the new one, whole, whatever happens: to a

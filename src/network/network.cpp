@@ -48,8 +48,9 @@ std::int64_t Plan::written() const {
 
 namespace {
 
-/// A graph that goes through parts: how many nodes it has, how many shares each takes from each, and
-/// how many numbers of all nodes are kept, which are few as long as each node is its own feature.
+/// A graph that goes through parts: how many nodes it has, how many shares each takes from each,
+/// and how many numbers of all nodes are kept, which are few as long as each node is its own
+/// feature.
 struct Passing {
   std::int64_t nodes;
   std::int64_t shares;

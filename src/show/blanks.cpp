@@ -63,8 +63,8 @@ double tolerance_at(const WorkTables& tables, const Spot& spot, double tolerance
   return tolerance * std::max(std::abs(number), largest / 1000.0);
 }
 
-/// Whether a number tells who can work it from who cannot: 0 would not do, and a change shows in the
-/// digits there are.
+/// Whether a number tells who can work it from who cannot: 0 would not do, and a change shows in
+/// the digits there are.
 bool tells_something(const WorkTables& tables, const Spot& spot, double tolerance, double largest) {
   const double number = tables[spot.table].numbers.at_offset(spot.offset);
   if (!std::isfinite(number)) return false;

@@ -36,8 +36,8 @@ inline constexpr std::int64_t multiplications_a_number = 16;
 }
 
 /// Calls `work(0, thread)` to `work(count − 1, thread)` on so many threads, which are counted from
-/// 0. What it makes must not depend on the order. Where it throws, as for want of memory, the others
-/// are left undone where they have not begun, and the first that was thrown is thrown on.
+/// 0. What it makes must not depend on the order. Where it throws, as for want of memory, the
+/// others are left undone where they have not begun, and the first that was thrown is thrown on.
 template <class Work>
 void on_threads([[maybe_unused]] int threads, std::int64_t count, Work work) {
 #ifdef _OPENMP

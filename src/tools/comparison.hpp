@@ -55,8 +55,8 @@ struct Outcome {
 /// The settings that all have.
 [[nodiscard]] std::vector<std::string> in_common(const std::vector<Outcome>& outcomes);
 
-/// What each is called in a row of a table: by its name, or by its number where names are long or not
-/// to be told apart; and in lines what the numbers stand for, where there are any.
+/// What each is called in a row of a table: by its name, or by its number where names are long or
+/// not to be told apart; and in lines what the numbers stand for, where there are any.
 [[nodiscard]] std::vector<std::string> row_names(const std::vector<std::string>& names);
 [[nodiscard]] std::string legend(const std::vector<std::string>& names,
                                  const std::vector<std::string>& rows);

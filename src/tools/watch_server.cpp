@@ -431,8 +431,8 @@ class WatchServer::Works {
 
   // Our own threads.
 
-  /// Wakes watchers that sleep and have something to learn. Only who put the mark away wakes: a connection that sleeps cannot
-  /// end.
+  /// Wakes watchers that sleep and have something to learn. Only who put the mark away wakes: a
+  /// connection that sleeps cannot end.
   void wake_all() {
     std::vector<MHD_Connection*> sleepers;
     {

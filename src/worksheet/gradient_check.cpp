@@ -208,8 +208,8 @@ GradientCheck check_gradients(const Line& result, const CheckSettings& settings)
 
 namespace {
 
-/// How large the terms are of which numbers of a sweep are sums, all taken as if above 0: as large as
-/// what they were rounded at.
+/// How large the terms are of which numbers of a sweep are sums, all taken as if above 0: as large
+/// as what they were rounded at.
 class Terms {
  public:
   explicit Terms(const ReverseSweep& sweep) : sweep_(sweep) {}

@@ -61,8 +61,8 @@ TEST(apart, takes_luck_for_skill_in_one_of_twenty_cases) {
   }
 }
 
-/// How likely a number of Student's distribution is to lie within ±t: its density summed up in small
-/// steps (Simpson's rule).
+/// How likely a number of Student's distribution is to lie within ±t: its density summed up in
+/// small steps (Simpson's rule).
 double within(double t, double freedom) {
   const double log_factor = std::lgamma((freedom + 1.0) / 2.0) - std::lgamma(freedom / 2.0) -
                             0.5 * std::log(freedom * std::numbers::pi);

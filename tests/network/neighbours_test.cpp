@@ -105,8 +105,8 @@ TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
   const Tensor& features = studios.features.all();
   const Plan planned = net.plan().over(adjacency, features);
   EXPECT_EQ(planned.nodes, 48);
-  // Each node is its own feature: as few numbers as shares go into the first product. Behind it there
-  // are as many products as shares times numbers of a node.
+  // Each node is its own feature: as few numbers as shares go into the first product. Behind it
+  // there are as many products as shares times numbers of a node.
   const std::int64_t shares = kept_count(shares_of(adjacency));
   EXPECT_EQ(planned.rows[0].multiplications, shares);
   EXPECT_EQ(planned.rows[1].multiplications, shares * 5);

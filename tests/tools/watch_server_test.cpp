@@ -99,8 +99,8 @@ TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
   EXPECT_EQ(attacked["parts"], alone["parts"]);
 }
 
-// A quarter of a million steps that nobody watches: what is kept of them is bounded, from the first to
-// the last.
+// A quarter of a million steps that nobody watches: what is kept of them is bounded, from the first
+// to the last.
 TEST(serve, keeps_no_more_of_a_long_run_than_a_screen_can_show) {
   const Folder folder;
   std::string rows = "x,y\n";

@@ -67,7 +67,8 @@ struct CsvSettings {
 [[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run);
 
 /// Rows of fields as CSV, quoted where that is needed. A field that a spreadsheet would take for a
-/// formula, such as `=1+1`, gets a single quote in front, as typed there; `parse_table` takes it away.
+/// formula, such as `=1+1`, gets a single quote in front, as typed there; `parse_table` takes it
+/// away.
 [[nodiscard]] std::string to_csv(const Table& table);
 
 }  // namespace lattice

@@ -8,9 +8,10 @@
 
 namespace lattice {
 
-/// Reads an array of the open format NPY (version 1 to 3), plain or gzipped: numbers of 1 to 8 bytes, whole or
-/// floating, of either order of bytes and of axes, in a grid of up to 6 axes. Unsigned bytes stay
-/// bytes, floating numbers of 4 bytes come in single precision, all others in double.
+/// Reads an array of the open format NPY (version 1 to 3), plain or gzipped: numbers of 1 to 8
+/// bytes, whole or floating, of either order of bytes and of axes, in a grid of up to 6 axes.
+/// Unsigned bytes stay bytes, floating numbers of 4 bytes come in single precision, all others in
+/// double.
 /// @throws FileError when it is no such file, breaks off, or holds what are no numbers.
 [[nodiscard]] Examples read_npy(const std::filesystem::path& path);
 

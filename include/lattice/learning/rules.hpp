@@ -13,8 +13,8 @@
 /// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from
 ///   what the rule makes of the gradient (Loshchilov and Hutter, 2019);
 /// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2
-///   term of that strength in the loss does the same, unless the length of gradients is limited: its
-///   gradient is limited with the others, and what decays is added after that.
+///   term of that strength in the loss does the same, unless the length of gradients is limited:
+///   its gradient is limited with the others, and what decays is added after that.
 /// Under plain descent both agree; a rule that divides by what gradients were makes them differ.
 namespace lattice {
 

@@ -152,8 +152,8 @@ void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::stri
 /// The files that a lesson has read: its data, and the model that it begins from.
 [[nodiscard]] std::vector<std::string> files_read_by(const Lesson& lesson);
 
-/// Notes which of these lie outside of the folder of the file that the lesson was read from, so that
-/// whoever got it from a stranger can be told.
+/// Notes which of these lie outside of the folder of the file that the lesson was read from, so
+/// that whoever got it from a stranger can be told.
 void note_what_is_outside(Lesson& lesson, const std::filesystem::path& file);
 
 /// A lesson as JSON, section by section; settings that are left out are left out.

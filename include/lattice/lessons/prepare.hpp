@@ -45,8 +45,8 @@ struct Prepared {
   /// @throws SettingError when the run has no such step.
   [[nodiscard]] WorkedMinibatch work(std::int64_t step) const;
 
-  /// The rows of the minibatch of a step, numbered as there, the network as it is before it, and how
-  /// the pictures of the minibatch are moved.
+  /// The rows of the minibatch of a step, numbered as there, the network as it is before it, and
+  /// how the pictures of the minibatch are moved.
   /// @throws SettingError when the run has no such step.
   struct Moment {
     std::vector<std::int64_t> rows;

@@ -16,8 +16,8 @@ namespace lattice {
 inline constexpr int max_rank = 6;
 
 /// What an axis stands for. Roles are for reading and for messages. One of them changes arithmetic,
-/// too: what goes example by example, such as softmax and the losses, goes along the axis that is of
-/// examples (`axis_of_examples`), so that these may be rows or columns.
+/// too: what goes example by example, such as softmax and the losses, goes along the axis that is
+/// of examples (`axis_of_examples`), so that these may be rows or columns.
 enum class Role : std::uint8_t {
   none,
   example,
