@@ -47,6 +47,10 @@ std::int64_t whole_in(const Json& value, std::int64_t low, std::int64_t high,
     expected = high > 1'000'000'000 ? fmt::format("a whole number, {} or more", low)
                                     : fmt::format("a whole number from {} to {}", low, high);
   }
+  if (high > 1'000'000'000 && value.is_number() &&
+      value.get<double>() > static_cast<double>(high)) {
+    throw wrong(fmt::format("a whole number, at most {}", high), value);
+  }
   if (!value.is_number_integer()) throw wrong(expected, value);
   if (value.is_number_unsigned() &&
       value.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})

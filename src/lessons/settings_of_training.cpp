@@ -66,7 +66,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "training", "epochs", Entry::whole, "N", "How many times every row is seen",
       [](Lesson& l, const Json& v) {
-        l.epochs = whole_in(v, 1, 1'000'000'000'000);
+        l.epochs = whole_in(v, 1, most_counted);
         l.updates = std::nullopt;  // Of two lengths the one that was said last holds.
       },
       [](const Lesson& l) { return l.epochs; }));
@@ -83,7 +83,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
         if (l.whole_batch) {
           l.batch = std::nullopt;
         } else {
-          l.batch = whole_in(v, 1, 1'000'000'000'000);
+          l.batch = whole_in(v, 1, most_counted);
         }
       },
       [](const Lesson& l) -> Json {
@@ -173,7 +173,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
         l.judge_steps = steps.value_or(0);
         l.judge_every =
             steps ? 1
-                  : whole_in(v, 1, 1'000'000'000'000,
+                  : whole_in(v, 1, most_counted,
                              "a whole number of epochs, 1 or more; or of steps, \"500 steps\"");
       },
       [](const Lesson& l) {

@@ -57,6 +57,19 @@ TEST(models, that_are_not_whole_are_told_where) {
   }
 }
 
+TEST(lessons, that_count_too_far_are_told_how_far_counting_goes) {
+  for (const char* const flag : {"--epochs", "--batch", "--judge-every", "--steps-every"}) {
+    for (const char* const count :
+         {"1000000000001", "9223372036854775807", "9223372036854775808", "1e300"}) {
+      const Answer answer = lattice({"train", "kiln", flag, count});
+      EXPECT_EQ(answer.status, 2);
+      EXPECT_THAT(answer.err, HasSubstr("a whole number, at most 1000000000000")) << flag << count;
+      EXPECT_THAT(answer.err, HasSubstr(count)) << flag;
+    }
+    EXPECT_THAT(lattice({"train", "kiln", flag, "1.5"}).err, HasSubstr(" or more")) << flag;
+  }
+}
+
 TEST(lessons, that_are_no_file_are_told_what_they_are) {
   const Folder folder;
   const auto said_of = [&](const std::string& subject) {
