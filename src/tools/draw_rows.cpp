@@ -72,7 +72,7 @@ Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
   if (asked.step) {
     Prepared::Moment moment = prepared.before(*asked.step);
     return {fmt::format("minibatch of step {}, asked before the step", *asked.step),
-            std::move(moment.rows), std::move(moment.network), std::move(moment.augmented)};
+            std::move(moment.rows), std::move(moment.network), moment.augmented};
   }
   const Split& split = prepared.split;
   const RowSet& part = split[part_called(split, asked.part)];

@@ -270,8 +270,8 @@ class Terms {
 
 Agreement agreement(const Tensor& hand, const ReverseSweep& sweep, const Line& line,
                     std::optional<double> tolerance) {
-  const Tensor engine = sweep.gradient(line);
-  const Agreement plain = agreement(hand, engine, tolerance);
+  const Tensor& engine = sweep.gradient(line);
+  Agreement plain = agreement(hand, engine, tolerance);
   if (plain.agrees) return plain;
   const double terms = Terms(sweep).of_gradient(line.number(), plain.worst);
   return agreement(hand, engine, tolerance, std::isfinite(terms) ? terms : 0.0);
