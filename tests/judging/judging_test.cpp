@@ -33,6 +33,14 @@ TEST(figures, look_for_the_true_class_among_the_likeliest) {
   EXPECT_THROW(static_cast<void>(top_accuracy(scores, truth, 4)), SettingError);
 }
 
+TEST(figures, place_no_class_among_the_likeliest_beside_what_is_no_number) {
+  const double none = std::nan("");
+  const Tensor scores = tensor({{none, none, none}, {3.0, none, 1.0}, {1.0, 2.0, none}});
+  const Tensor truth = tensor({0, 0, 2});
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 1), 0.0);
+  EXPECT_DOUBLE_EQ(top_accuracy(scores, truth, 2), 1.0 / 3.0);
+}
+
 // Every matching is tried, which only small ones allow.
 TEST(figures, match_names_as_well_as_can_be) {
   Random random(11);
