@@ -107,6 +107,20 @@ TEST(blanks, are_named_ones_and_others_in_the_order_of_the_work) {
   EXPECT_THAT(names, ::testing::IsSupersetOf({"hidden[2,1]", "new output.bias[1]"}));
 }
 
+TEST(blanks, drawn_at_random_are_none_that_0_would_answer) {
+  for (const auto& [lesson, step] : testing::worked_lessons()) {
+    const WorkedMinibatch work = prepare(lesson).work(1);
+    const WorkTables tables(work);
+    for (std::uint64_t seed = 1; seed <= 20; ++seed) {
+      for (const Blank& blank : choose_blanks(tables, {.blanks = 6, .seed = seed})) {
+        const Tensor& numbers = tables[blank.spot.table].numbers;
+        EXPECT_GT(std::abs(numbers.at_offset(blank.spot.offset)), blank.within)
+            << tables.text(blank.spot);
+      }
+    }
+  }
+}
+
 TEST(blanks, are_refused_when_there_are_not_so_many_or_nothing_counts_as_right) {
   const WorkedMinibatch work = prepare(testing::worked_lessons()[4].first).work(1);
   const WorkTables tables(work);
