@@ -2,6 +2,11 @@
 
 namespace lattice {
 
+std::int64_t RunRecord::epoch_of_weights() const {
+  const bool are_best = best && (ends_with_best || ending == Ending::diverged);
+  return are_best ? best->epoch : last_epoch();
+}
+
 std::vector<Look> RunRecord::watched() const {
   std::vector<Look> looks;
   for (const EpochFigures& figures : epochs)

@@ -219,7 +219,7 @@ class WatchServer::Works {
   /// The last of all: nothing of it is thinned out.
   void tell_end(const RunRecord& run, const Network& network) {
     const EpochFigures& last = run.epochs.back();
-    Moment moment{last.epoch, network};
+    Moment moment{run.epoch_of_weights(), network};
     const std::lock_guard lock(mutex_);
     if (epochs_.last() == nullptr || epochs_.last()->figures.epoch != last.epoch)
       epochs_.add(++happened_, last);

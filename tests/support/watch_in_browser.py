@@ -30,12 +30,22 @@ def main():
             while "ended" not in state and time.time() < end:
                 time.sleep(0.05)
                 state = browser.execute_script("return document.getElementById('state').textContent")
+            # What is drawn of the weights comes last, where there is anything to draw of them.
+            end = time.time() + 3
+            while time.time() < end and not browser.execute_script(
+                    "return document.querySelector('#confusion:not([hidden]), #nodes:not([hidden])')"):
+                time.sleep(0.05)
             time.sleep(0.3)  # curves are drawn with the next picture
             wrong = browser.execute_script("""return [...document.querySelectorAll("#wrong figure")].map(
               figure => [figure.textContent, figure.querySelector("canvas").width])""")
             nodes = browser.execute_script("""return [...document.querySelectorAll("#nodes:not([hidden]) h2")].map(
               heading => heading.textContent)""")
-            json.dump({"state": state, "wrong": wrong, "nodes": nodes, "curves": browser.execute_script(CURVES),
+            confusion = browser.execute_script("""const box = document.getElementById("confusion");
+              return {title: box.querySelector("h2").textContent, counts: [...box.querySelectorAll("tr")].slice(1).map(
+                line => [...line.querySelectorAll("td")].map(cell => Number(cell.textContent)))}""")
+            regions = browser.execute_script("return document.querySelector('#regions h2').textContent")
+            json.dump({"state": state, "wrong": wrong, "nodes": nodes, "confusion": confusion,
+                       "regions": regions, "curves": browser.execute_script(CURVES),
                        "console": [entry["message"] for entry in browser.get_log("browser")]},
                       sys.stdout)
         finally:

@@ -35,12 +35,10 @@ TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   Json late = Json::array();
   Json last_epoch;
   Json last_step;
-  Json picture;
   for (const Json& event : report["late"]) {
     late.push_back(event[0]);
     if (event[0] == "epoch") last_epoch = Json::parse(event[1].get<std::string>());
     if (event[0] == "step") last_step = Json::parse(event[1].get<std::string>());
-    if (event[0] == "picture") picture = Json::parse(event[1].get<std::string>());
   }
   EXPECT_EQ(epochs(late), 101);
 
@@ -61,10 +59,6 @@ TEST(serve, tells_everybody_everything_and_gives_nothing_else_away) {
   EXPECT_EQ(watched["parts"], alone["parts"]);
   EXPECT_EQ(last_step, alone["run"]["steps"].back());
   EXPECT_EQ(last_epoch["train"], alone["run"]["epochs"].back()["train"]);
-  if (!picture.is_null()) {
-    EXPECT_EQ(picture["regions"].size(), 50U);
-    EXPECT_EQ(picture["confusion"].size(), 2U);
-  }
 }
 
 // Heads that never end or drip, bodies, ranges, pages nobody takes, watchers that do not read: 256
@@ -157,6 +151,30 @@ TEST(serve, draws_in_a_browser_the_pictures_that_are_got_wrong) {
   EXPECT_EQ(seen["wrong"][0][1], 12);
   EXPECT_EQ(seen["console"], Json::array());
   EXPECT_TRUE(watched({"cracks", "--rows", "90", "--epochs", "1"})["wrong"].empty());
+}
+
+// The run ends with the weights of an epoch before its last; what is drawn at the end is theirs.
+TEST(serve, says_in_a_browser_which_weights_it_draws) {
+  const Words lesson = {"cracks", "--epochs", "12", "--patience", "3", "--keep-best"};
+  const Json run = json_of(lattice(with(with({"train"}, lesson), {"--json"})))["run"];
+  const std::int64_t best = run["best"]["epoch"];
+  ASSERT_LT(best, run["epochs"].back()["epoch"]);
+  const Json& validation = run["epochs"][static_cast<std::size_t>(best)]["validation"];
+
+  const Json seen = watched(lesson);
+  const Json& drawn = seen["confusion"];
+  EXPECT_EQ(drawn["title"], fmt::format("Truth by answer: validation part, epoch {}", best));
+  EXPECT_EQ(seen["regions"], fmt::format("What it answers where: epoch {}", best));
+  double right = 0.0;
+  double all = 0.0;
+  for (std::size_t truth = 0; truth < drawn["counts"].size(); ++truth) {
+    for (std::size_t answer = 0; answer < drawn["counts"].size(); ++answer) {
+      const double count = drawn["counts"][truth][answer];
+      all += count;
+      if (answer == truth) right += count;
+    }
+  }
+  EXPECT_DOUBLE_EQ(right / all, validation["accuracy"].get<double>());
 }
 
 TEST(serve, draws_in_a_browser_the_nodes_of_a_graph) {

@@ -106,6 +106,10 @@ struct RunRecord {
 
   [[nodiscard]] std::int64_t last_epoch() const { return epochs.empty() ? 0 : epochs.back().epoch; }
 
+  /// Returns the epoch after which the network had the weights that the run left it with: the best
+  /// one where `ends_with_best` says so or the run diverged, and otherwise the last.
+  [[nodiscard]] std::int64_t epoch_of_weights() const;
+
   /// The watched loss before epoch 1 and after each epoch that was looked at.
   [[nodiscard]] std::vector<Look> watched() const;
 };

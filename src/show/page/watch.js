@@ -77,6 +77,7 @@ function drawConfusion(moment) {
 function drawRegions(moment) {
   const box = document.getElementById("regions");
   box.hidden = false;
+  box.querySelector("h2").textContent = `What it answers where: epoch ${moment.epoch}`;
   const canvas = box.querySelector("canvas");
   const pen = canvas.getContext("2d");
   const size = moment.regions.length;
