@@ -2,12 +2,13 @@
 set(page_folder ${CMAKE_CURRENT_LIST_DIR})
 set(page_files ${CMAKE_CURRENT_BINARY_DIR}/page_files.cpp)
 
-# embed(VARIABLE FILE…): the files, one after another, in a variable of the template.
+# embed(VARIABLE FILE…): the files in a variable of the template, each as a literal of its own:
+# compilers need not take one of more than 65 536 bytes.
 function(embed variable)
   set(text "")
   foreach(name ${ARGN})
     file(READ ${page_folder}/${name} part)
-    string(APPEND text "${part}")
+    string(APPEND text "\n    R\"lattice(${part})lattice\",")
     set_property(DIRECTORY APPEND PROPERTY CMAKE_CONFIGURE_DEPENDS ${page_folder}/${name})
   endforeach()
   set(${variable} "${text}" PARENT_SCOPE)

@@ -21,6 +21,13 @@ std::string for_script(std::string_view json) {
   return safe;
 }
 
+std::string joined(Text text) {
+  std::string all;
+  for (const std::string_view part : text)
+    all += part;
+  return all;
+}
+
 }  // namespace
 
 std::string for_html(std::string_view text) {
@@ -39,13 +46,15 @@ std::string for_html(std::string_view text) {
   return safe;
 }
 
-std::string filled_in(std::string_view html, const Pieces& pieces) {
+std::string filled_in(Text page, const Pieces& pieces) {
   const std::array<std::pair<std::string_view, std::string>, 5> marks = {
       {{"{title}", for_html(harmless(pieces.title))},
-       {"{style}", std::string(paper_css) + std::string(pieces.style)},
+       {"{style}", joined(paper_css) + joined(pieces.style)},
        {"{data}", for_script(harmless(pieces.data, LineBreaks::kept))},
        {"{content}", std::string(pieces.content)},
-       {"{script}", std::string(pieces.script)}}};
+       {"{script}", joined(pieces.script)}}};
+  const std::string whole = joined(page);
+  const std::string_view html = whole;
   // From the front to the back, so that nothing that was put in is taken for a mark.
   std::string text;
   for (std::size_t at = 0; at < html.size();) {
