@@ -162,14 +162,14 @@ Pair normalisation() {
       .tolerance = 1e-2};
 }
 
-/// Twenty parts with weights in three stages, with a way past each pair of them.
+/// Twenty parts with weights in three stages, with a skip connection around each pair of them.
 std::string twenty_parts() {
   const auto pair = [](const std::string& channels, const std::string& first) {
     const std::string more = "conv " + channels + " of 3x3 keeping size";
-    return "bypass(conv " + channels + " of 3x3 " + first + ", relu, " + more + ")";
+    return "residual(conv " + channels + " of 3x3 " + first + ", relu, " + more + ")";
   };
   const auto stage = [&](const std::string& channels) {
-    return ", (" + pair(channels, "stride 2 border 1") + " past conv " + channels +
+    return ", (" + pair(channels, "stride 2 padding 1") + " with projection conv " + channels +
            " of 1x1 stride 2, relu), 2 times (" + pair(channels, "keeping size") + ", relu)";
   };
   return "conv 16 of 3x3 keeping size, relu, 3 times (" + pair("16", "keeping size") + ", relu)" +

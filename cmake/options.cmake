@@ -7,11 +7,12 @@ target_compile_options(lattice_options INTERFACE -Wall -Wextra -Wpedantic -Wshad
 # a·b + c is rounded twice, as it is on paper: a formula evaluated number by number then gives the
 # bits that the kernels gave, and so do operations that are fused and those that are not.
 target_compile_options(lattice_options INTERFACE -ffp-contract=off)
-if(CMAKE_UNITY_BUILD)
-  # What one file calls a variable is no shadow of what its neighbour calls a function.
-  target_compile_options(lattice_options INTERFACE -Wno-shadow
-                                                   $<$<CXX_COMPILER_ID:GNU>:-Wshadow=local>)
-endif()
+# Where files are compiled in one piece, what one file calls a variable is no shadow of what its
+# neighbour calls a function.
+set(in_one_piece $<BOOL:$<TARGET_PROPERTY:UNITY_BUILD>>)
+target_compile_options(lattice_options INTERFACE
+  $<${in_one_piece}:-Wno-shadow>
+  $<$<AND:${in_one_piece},$<CXX_COMPILER_ID:GNU>>:-Wshadow=local>)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   # GCC 12 warns of uninitialised values inside its own AVX-512 header, and of overlapping copies
   # inside its own string header (GCC bugs 105593 and 105651).

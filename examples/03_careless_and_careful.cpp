@@ -81,12 +81,12 @@ int main() {
   }
   fmt::print("\n");
 
-  // And a patch may be lost itself.
-  fmt::print("The same in single precision, with a patch of 1e-50\n");
+  // Single precision rounds 1e-50 to 0, so this epsilon has no effect.
+  fmt::print("The same in single precision, with an epsilon of 1e-50\n");
   work("patched", Form::patched, tensor({{0, -1000, 0}}, Precision::single),
        [](Worksheet& sheet, const Line& scores, Form form) {
          const Line classes = sheet.given("classes", tensor({1}, Precision::single));
-         const Line loss = cross_entropy(scores, classes, {.form = form, .patch = 1e-50});
+         const Line loss = cross_entropy(scores, classes, {.form = form, .epsilon = 1e-50});
          for (const Remark& remark : remarks_on(sheet))
            fmt::print("\nremark {}: {}\n", remark.code, remark.text);
          return loss;

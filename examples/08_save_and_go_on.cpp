@@ -86,7 +86,7 @@ epochs = 10
   // part a tenth as fast and the dropout gone.
   Network finer(Shape{5}, "dense 8, tanh, dense 4", Random(9));
   const std::vector<std::string> taken = finer.start_from(net.weights());
-  finer.set_pace("hidden", 0.1);
+  finer.set_rate_multiplier("hidden", 0.1);
   const RunRecord new_run =
       train(finer, again.split, {.rule = Momentum{.rate = 0.01}, .epochs = 5});
   fmt::print("\nA new run from {} weights: train loss {:.4f}, after {} updates {:.4f}\n",

@@ -1,8 +1,8 @@
 // Lesson 15: many parts by a loop, and what passes through them.
 //
 // A deep network is a loop over groups of parts. One behind the other they hardly learn: on its way
-// back the gradient is lost. With a way past each pair, and normalised, the same parts learn; what
-// arrives at each of them shows why.
+// back the gradient is lost. With a skip connection around each pair, and normalised, the same
+// parts learn; what arrives at each of them shows why.
 
 #include <fmt/format.h>
 
@@ -14,7 +14,7 @@ namespace {
 
 Convolution eight_kernels() {
   return {.outputs = 8,
-          .window = {.rows = 3, .columns = 3, .border = Border::keeping_size()},
+          .window = {.rows = 3, .columns = 3, .padding = Padding::keeping_size()},
           .start = Start::he()};
 }
 
@@ -27,11 +27,11 @@ std::vector<Part> in_a_row(int pairs) {
   return parts;
 }
 
-std::vector<Part> with_ways_past(int pairs) {
+std::vector<Part> with_skip_connections(int pairs) {
   std::vector<Part> parts = {eight_kernels(), Normalise{}, Relu{}};
   for (int pair = 0; pair < pairs; ++pair) {
-    const Bypass past({eight_kernels(), Normalise{}, Relu{}, eight_kernels(), Normalise{}});
-    parts.emplace_back(Block({past, Relu{}}));
+    const Residual residual({eight_kernels(), Normalise{}, Relu{}, eight_kernels(), Normalise{}});
+    parts.emplace_back(Block({residual, Relu{}}));
   }
   parts.emplace_back(MeanPooling{.is_whole = true});
   parts.emplace_back(Dense{.outputs = 6});
@@ -48,8 +48,9 @@ int main() {
       prepared(split(tiles, {}, dealing), {ScalingSettings{.by = ScaledBy::channel}});
 
   constexpr int pairs = 8;
-  for (const auto& [name, list] : {std::pair("in a row", in_a_row(pairs)),
-                                   std::pair("with ways past", with_ways_past(pairs))}) {
+  for (const auto& [name, list] :
+       {std::pair("in a row", in_a_row(pairs)),
+        std::pair("with skip connections", with_skip_connections(pairs))}) {
     Network net(parts.data().example(), list, Random(2));
     fmt::print("{}: {}\n", name, net.blueprint());
     const RunRecord run =

@@ -143,8 +143,8 @@ lattice draw curves cracks --net 'dense 8, tanh, dense 2' --rule adam --rate 0.0
   --judge-every '25 steps' --steps-every 5 --out 8.png >/dev/null
 lattice draw line kiln --net 'dense 6, tanh, dense 1' --rule adam --rate 0.02 --epochs 60 \
   --out 9.png >/dev/null
-lattice new glazes --title 'Groups and ways past' \
-  --net 'dense 8, 3 times (bypass(dense 8, tanh)), dense 4' \
+lattice new glazes --title 'Groups and residual blocks' \
+  --net 'dense 8, 3 times (residual(dense 8, tanh)), dense 4' \
   --out deeper.toml >/dev/null
 lattice draw blocks "$glazes" deeper.toml --out 10.png >/dev/null
 lattice ask glazes.lattice --record 3,56,0.5,60,1250 --record 1,80,1,30,1220 \
@@ -154,7 +154,7 @@ lattice draw weights stamps --epochs 30 --rule adam --rate 0.005 --out 13.png >/
 lattice train "$stamps" --save stamps.lattice >/dev/null 2>&1
 lattice draw channels stamps.lattice --out 14.png >/dev/null
 lattice draw samples stamps.lattice --part test --wrong 12 --out 15.png >/dev/null
-lattice draw depth demo/lessons/plain20.toml demo/lessons/bypass20.toml --epochs 8 --out 16.png \
+lattice draw depth demo/lessons/plain20.toml demo/lessons/residual20.toml --epochs 8 --out 16.png \
   >/dev/null
 lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null
 lattice draw embedding demo/lessons/studios.toml --out 18.png >/dev/null

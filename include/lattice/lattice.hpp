@@ -53,6 +53,7 @@
 #include "lattice/tensor/window.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "lattice/version.hpp"
 #include "lattice/worksheet/curve.hpp"
 #include "lattice/worksheet/explain.hpp"
 #include "lattice/worksheet/gradient_check.hpp"

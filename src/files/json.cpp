@@ -82,7 +82,7 @@ Json to_json(const WorkedSheet& work) {
     json["rule"]["word"] = rule->word();
     for (const auto& [name, number] : rule->settings())
       json["rule"]["settings"][name] = number;
-    json["shrink"] = work.shrink();
+    json["clip_factor"] = work.clip_factor();
     json["updates"] = Json::object();
   }
   for (const Line& line : work.sheet().lines()) {
@@ -221,7 +221,7 @@ Json to_json(const std::vector<PartFlow>& parts) {
                     {"spread", part.spread},
                     {"arrived", part.arrived},
                     {"learnt", part.learnt},
-                    {"silent", part.silent}});
+                    {"dead", part.dead}});
   }
   return list;
 }
@@ -242,8 +242,8 @@ Json to_json(const Plan::Row& row) {
                {"written", row.written}};
   for (const Plan::Row& inner : row.inside)
     json["inside"].push_back(to_json(inner));
-  for (const Plan::Row& past : row.past)
-    json["past"] = to_json(past);
+  for (const Plan::Row& projection : row.projection)
+    json["projection"] = to_json(projection);
   return json;
 }
 
@@ -299,8 +299,8 @@ Json to_json(const Assessment& assessment) {
       json["as_groups"] = {{"accuracy", judgement.grouping->accuracy},
                            {"taken_for", std::move(taken_for)}};
     }
-    json["even_guess"] = {{"loss", judgement.even_guess_loss},
-                          {"accuracy", judgement.even_guess_accuracy}};
+    json["uniform_guess"] = {{"loss", judgement.uniform_guess_loss},
+                             {"accuracy", judgement.uniform_guess_accuracy}};
     json["commonest"] = {{"class", judgement.commonest},
                          {"accuracy", judgement.commonest_accuracy}};
     json["classes"] = std::move(classes);

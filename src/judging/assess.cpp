@@ -43,7 +43,8 @@ std::vector<ClassFigures> by_class(const Tensor& confusion, const std::vector<st
 }
 
 /// The loss of as much for every class: the same score, or the same level.
-double even_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes, std::int64_t outputs) {
+double uniform_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes,
+                          std::int64_t outputs) {
   const double level = outputs == 1 ? 0.5 : 1.0 / static_cast<double>(classes);
   const Tensor even = constant(Shape{classes, outputs}, kind == Outputs::scores ? 0.0 : level);
   std::vector<double> truth(static_cast<std::size_t>(classes));
@@ -134,8 +135,8 @@ class ClassesSoFar {
       judgement.grouping->accuracy = matched_accuracy(confusion_, judgement.grouping->matching);
     }
     const std::int64_t count = std::ssize(judgement.classes);
-    judgement.even_guess_loss = even_guess_loss(loss, kind_, count, outputs);
-    judgement.even_guess_accuracy = 1.0 / static_cast<double>(count);
+    judgement.uniform_guess_loss = uniform_guess_loss(loss, kind_, count, outputs);
+    judgement.uniform_guess_accuracy = 1.0 / static_cast<double>(count);
     const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
     judgement.commonest = commonest->name;
     judgement.commonest_accuracy = commonest->rows / among_top_.counted();

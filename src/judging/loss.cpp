@@ -265,11 +265,11 @@ Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
 }
 
 Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const GivenLines& given,
-                Detail detail, Form form, double patch) {
+                Detail detail, Form form, double epsilon) {
   sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
   const Line& truth = given.y.value();
-  const LossSettings<Line> settings{.counted = given.counted, .form = form, .patch = patch};
+  const LossSettings<Line> settings{.counted = given.counted, .form = form, .epsilon = epsilon};
   switch (loss.kind()) {
     case Loss::Kind::mean_squared:
     case Loss::Kind::half_mean_squared: {
@@ -287,7 +287,7 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
       if (is_careless(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
         const Line p_true = named("p_true", at_class(p, truth));
-        return named("loss", -mean_of_rows(careless_log(p_true, form, patch), given.counted));
+        return named("loss", -mean_of_rows(careless_log(p_true, form, epsilon), given.counted));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));

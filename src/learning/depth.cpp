@@ -37,18 +37,18 @@ double spread_of(const Tensor& tensor) {
 std::vector<bool> places_with_numbers(const Tensor& tensor) {
   const std::int64_t units = tensor.shape()[tensor.shape().rank() - 1];
   std::vector<bool> speaks(static_cast<std::size_t>(units));
-  std::int64_t silent = units;
+  std::int64_t dead = units;
   const auto hear = [&](std::int64_t unit, double number) {
     const auto at = static_cast<std::size_t>(unit);
     if (number == 0.0 || speaks[at]) return;
     speaks[at] = true;
-    --silent;
+    --dead;
   };
   if (tensor.is_sparse()) {
     for (const MatrixEntry& entry : entries_of(tensor))
       hear(entry.column, entry.number);
   } else {
-    for (std::int64_t at = 0; at < tensor.count() && silent > 0; ++at)
+    for (std::int64_t at = 0; at < tensor.count() && dead > 0; ++at)
       hear(at % units, tensor.at_offset(at));
   }
   return speaks;
@@ -69,14 +69,14 @@ Line learning_line(const Line& line, const Plan::Row& row) {
 }
 
 /// The share of the units that give 0 for every example, and let no gradient through to any weight.
-double silent_share(const Line& line, const Plan::Row& row, const GradientOf& gradient_of) {
+double dead_share(const Line& line, const Plan::Row& row, const GradientOf& gradient_of) {
   if (!line.is_swept()) return 0.0;
   const std::vector<bool> speaks = places_with_numbers(line.value());
   const std::vector<bool> reached = gradient_of(learning_line(line, row)).reached;
-  std::int64_t silent = 0;
+  std::int64_t dead = 0;
   for (std::size_t unit = 0; unit < speaks.size(); ++unit)
-    silent += !speaks[unit] && (reached.empty() || !reached[unit]) ? 1 : 0;
-  return static_cast<double>(silent) / static_cast<double>(speaks.size());
+    dead += !speaks[unit] && (reached.empty() || !reached[unit]) ? 1 : 0;
+  return static_cast<double>(dead) / static_cast<double>(speaks.size());
 }
 
 /// Goes through the rows of a plan, the parts inside others with them.
@@ -90,7 +90,7 @@ class Looking {
   void look(const std::vector<Plan::Row>& rows) {
     for (const Plan::Row& row : rows) {
       look(row.inside);
-      look(row.past);
+      look(row.projection);
       look(row);
     }
   }
@@ -104,7 +104,7 @@ class Looking {
     const Tensor& value = found->second.value();
     PartFlow flow{.part = row.name,
                   .spread = spread_of(value),
-                  .silent = silent_share(found->second, row, gradient_of_)};
+                  .dead = dead_share(found->second, row, gradient_of_)};
     flow.arrived = gradient_of_(found->second).length;
     double squares = 0.0;
     for (const WeightNeed& need : row.needs) {

@@ -23,18 +23,18 @@ constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
                                                               "zero-start",
                                                               "softmax-twice",
                                                               "careless-log",
-                                                              "patch-lost",
+                                                              "epsilon-lost",
                                                               "square",
                                                               "minibatch-of-one",
-                                                              "kept-figures",
+                                                              "running-statistics",
                                                               "train-and-use-apart",
                                                               "gradient-vanishes",
                                                               "gradient-explodes",
-                                                              "silent-units",
+                                                              "dead-units",
                                                               "first-loss",
                                                               "rate-too-high",
                                                               "running-lags",
-                                                              "by-heart",
+                                                              "overfitting",
                                                               "went-on",
                                                               "no-validation",
                                                               "chosen-by-test",
@@ -46,15 +46,15 @@ constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
 /// By how much a loss has to grow to be mentioned, as a part of it.
 constexpr double worth_mention = 0.01;
 
-/// How much the first loss may differ from that of an even guess, as a part of it.
+/// How much the first loss may differ from that of a uniform guess, as a part of it.
 constexpr double far_from_even = 0.5;
 
 /// For how many epochs, as a part of the run, there has to be no new low to be mentioned.
 constexpr double long_since = 0.2;
 constexpr std::int64_t fewest_since = 5;
 
-/// The run has learnt the train part by heart since its best epoch.
-void add_by_heart(const RunRecord& run, std::vector<Remark>& remarks) {
+/// The network has overfitted since the best epoch of its run.
+void add_overfitting(const RunRecord& run, std::vector<Remark>& remarks) {
   const EpochFigures& last = run.epochs.back();
   if (!last.validation || run.ends_with_best) return;
   const auto best = std::ranges::min_element(run.epochs, {}, &EpochFigures::watched);
@@ -64,11 +64,11 @@ void add_by_heart(const RunRecord& run, std::vector<Remark>& remarks) {
   const bool has_grown = last.validation->loss > (1.0 + 5 * worth_mention) * best->watched();
   if (!is_long || !has_grown || !(last.train.loss < best->train.loss)) return;
   remarks.push_back(
-      {.code = "by-heart",
+      {.code = "overfitting",
        .text = fmt::format(
            "the validation loss was lowest after epoch {}, at {}, and has grown to {} "
-           "since, while the train loss fell from {} to {}: from there on the train "
-           "part was learnt by heart",
+           "since, while the train loss fell from {} to {}: since then the network has "
+           "overfitted",
            best->epoch, format_number(best->watched()), format_number(last.validation->loss),
            format_number(best->train.loss), format_number(last.train.loss)),
        .remedy = "keep the weights of that epoch",
@@ -111,7 +111,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
       remarks.push_back(
           {.code = "first-loss",
            .text =
-               fmt::format("first loss {}; an even guess over {} classes gives ln {} = {}",
+               fmt::format("first loss {}; a uniform guess over {} classes gives ln {} = {}",
                            format_number(first.train.loss), classes, classes, format_number(even)),
            .remedy = "weights that start smaller, or scaled features"});
     }
@@ -145,7 +145,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                            format_number(last.train.loss), lags_likewise),
                        .remedy = "compare figures of the same moment: train and validation"});
   }
-  add_by_heart(run, remarks);
+  add_overfitting(run, remarks);
   if (!last.validation) {
     remarks.push_back({.code = "no-validation",
                        .text = "there is no validation part: epochs were compared by the rows that "

@@ -51,22 +51,23 @@ void add_remarks_on_gradients(const std::vector<PartFlow>& parts, std::string_vi
   };
   if (lost(first) > far_apart) {
     say("gradient-vanishes", "vanishes", begins_at(learning, lost),
-        "start he behind relu, normalise, or bypasses, past which it goes unhindered");
+        "start he behind relu, normalise, or residual blocks, whose skip connections it passes "
+        "unhindered");
   } else if (won(first) > far_apart) {
     say("gradient-explodes", "explodes", begins_at(learning, won),
-        "weights that start smaller, normalise, or a limit on the length of gradients");
+        "weights that start smaller, normalise, or clipped gradients");
   }
 }
 
 void add_remark_on_silence(const std::vector<PartFlow>& parts, std::string_view when,
                            std::vector<Remark>& remarks) {
-  const auto worst = std::ranges::max_element(parts, {}, &PartFlow::silent);
-  if (worst == parts.end() || worst->silent <= 0.5) return;
+  const auto worst = std::ranges::max_element(parts, {}, &PartFlow::dead);
+  if (worst == parts.end() || worst->dead <= 0.5) return;
   remarks.push_back(
-      {.code = "silent-units",
-       .text = fmt::format("{}, {:.0f} % of the units of {} give 0 for every example, and let no "
-                           "gradient through to their weights: they do not learn",
-                           when, 100.0 * worst->silent, worst->part),
+      {.code = "dead-units",
+       .text = fmt::format("{}, {:.0f} % of the units of {} give 0 for every example: they get "
+                           "no gradient and cannot recover",
+                           when, 100.0 * worst->dead, worst->part),
        .remedy = "a smaller rate, start he, or leaky-relu"});
 }
 
@@ -85,7 +86,7 @@ void find(const Part& part, const Plan::Row& row, std::vector<Normalising>& foun
   }
   for (std::size_t at = 0; at < row.inside.size(); ++at)
     find(part.inside()[at], row.inside[at], found);
-  if (part.past() != nullptr) find(*part.past(), row.past.front(), found);
+  if (part.projection() != nullptr) find(*part.projection(), row.projection.front(), found);
 }
 
 std::vector<Normalising> normalisations_of(const Network& network) {
@@ -125,18 +126,18 @@ std::vector<Remark> remarks_on(const Network& network, const TrainSettings& sett
          .remedy = "a batch that leaves more rows over, or normalise each example"});
   }
   const auto slowest =
-      std::ranges::max_element(all, {}, [](const Normalising& each) { return each.part->keep; });
-  const double left = std::pow(slowest->part->keep, static_cast<double>(run.updates));
+      std::ranges::max_element(all, {}, [](const Normalising& each) { return each.part->decay; });
+  const double left = std::pow(slowest->part->decay, static_cast<double>(run.updates));
   constexpr double worth_mention = 0.05;
   if (left > worth_mention) {
     remarks.push_back(
-        {.code = "kept-figures",
+        {.code = "running-statistics",
          .text = fmt::format("after {}, {:.0f} % of the kept mean and variance of {} are "
                              "still what they started as, {} to the power of {}: in use it "
                              "normalises by figures that are not those of the data",
                              counted(run.updates, "update"), 100.0 * left, slowest->name,
-                             format_number(slowest->part->keep), run.updates),
-         .remedy = "more updates, or keeping less of the figures",
+                             format_number(slowest->part->decay), run.updates),
+         .remedy = "more updates, or a smaller decay",
          .advice = {}});
   }
   const EpochFigures& last = run.epochs.back();

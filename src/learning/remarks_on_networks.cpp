@@ -50,7 +50,7 @@ bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
 }
 
 /// What a line adds to each number of another, where its precision rounds that to 0; else 0.
-double lost_patch(const Line& line) {
+double lost_epsilon(const Line& line) {
   const bool adds = line.kind() == Line::Kind::calculated && line.inputs().size() == 1;
   if (!adds) return 0.0;
   const Formula formula = explain(line, Index::zeros(line.shape().rank())).formula;
@@ -114,16 +114,16 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
   for (const Line& line : sheet.lines()) {
     const std::vector<Line> inputs = line.inputs();
     if (inputs.empty()) continue;
-    if (const double patch = line.nature().has_no_value_at_zero ? lost_patch(inputs[0]) : 0.0;
-        patch != 0.0) {
+    if (const double epsilon = line.nature().has_no_value_at_zero ? lost_epsilon(inputs[0]) : 0.0;
+        epsilon != 0.0) {
       remarks.push_back(
-          {.code = "patch-lost",
+          {.code = "epsilon-lost",
            .text = fmt::format(
                "line {} adds {} in front of a log, but {} precision has no number so "
                "near to 0: it adds nothing, and the log meets 0 as before",
-               inputs[0].number(), format_number(patch), word(inputs[0].value().precision())),
+               inputs[0].number(), format_number(epsilon), word(inputs[0].value().precision())),
            .remedy = "a larger number, such as 1e-12, or a loss that takes scores",
-           .advice = {"patch", "1e-12"}});
+           .advice = {"log_epsilon", "1e-12"}});
     }
     if (is_square_of_lists(line, inputs)) {
       remarks.push_back(

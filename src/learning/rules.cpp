@@ -54,14 +54,14 @@ void Descent::check() const {
 
 void Momentum::check() const {
   check_rate(rate);
-  check_kept("keep", keep);
+  check_kept("momentum", momentum);
   check_decay(weight_decay);
   check_decay(gradient_decay);
 }
 
 void RmsScaling::check() const {
   check_rate(rate);
-  check_kept("keep", keep);
+  check_kept("decay", decay);
   check_epsilon(epsilon);
   check_decay(weight_decay);
   check_decay(gradient_decay);

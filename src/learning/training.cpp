@@ -37,7 +37,7 @@ std::int64_t after(std::int64_t counted, std::int64_t more, std::string_view wha
 double l2_of(const Network& network, double strength) {
   double squares = 0.0;
   for (const Weight& weight : network.weights()) {
-    if (weight.shrinks()) squares = sum_of_squares(weight.value, squares);
+    if (weight.decays()) squares = sum_of_squares(weight.value, squares);
   }
   return 0.5 * strength * squares;
 }
@@ -88,10 +88,10 @@ Line add_l2(Worksheet& sheet, const Network& network, const Line& loss, double s
   if (strength == 0.0) return loss;
   std::optional<Line> sum;
   for (const Weight& weight : network.weights()) {
-    if (!weight.shrinks()) continue;
+    if (!weight.decays()) continue;
     // One name is one line: this is the line that the pass wrote.
-    const Line line = weight.is_held ? sheet.held(weight.name, weight.value)
-                                     : sheet.weight(weight.name, weight.value);
+    const Line line = weight.is_frozen ? sheet.frozen(weight.name, weight.value)
+                                       : sheet.weight(weight.name, weight.value);
     const Line term = l2_term(line, strength);
     sum = sum ? *sum + term : term;
   }
@@ -160,18 +160,17 @@ void Training::check() {
                         .expected = "0 or more, such as 0.001",
                         .found = format_number(settings_.l2)});
   }
-  if (const double longest = settings_.longest_gradient.value_or(1.0);
-      !std::isfinite(longest) || longest <= 0.0) {
-    throw SettingError({.what = "gradients cannot be limited to this length",
+  if (const double most = settings_.clip_norm.value_or(1.0); !std::isfinite(most) || most <= 0.0) {
+    throw SettingError({.what = "gradients cannot be clipped to this norm",
                         .expected = "a number above 0, such as 1",
-                        .found = format_number(longest)});
+                        .found = format_number(most)});
   }
-  const auto learns = [](const Weight& weight) { return !weight.is_held && !weight.is_kept; };
+  const auto learns = [](const Weight& weight) { return !weight.is_frozen && !weight.is_kept; };
   if (network_->weights().size() > 0 && std::ranges::none_of(network_->weights(), learns)) {
-    throw SettingError({.what = "nothing is left to learn: every weight is held",
+    throw SettingError({.what = "nothing is left to learn: every weight is frozen",
                         .expected = "a weight that is not",
                         .found = network_->blueprint(),
-                        .remedy = "hold fewer of them"});
+                        .remedy = "freeze fewer of them"});
   }
   check_fits(*network_, loss_, split_->train);
   label_outputs(*network_, split_->data().has_classes());
@@ -269,9 +268,8 @@ bool Training::step() {
   }
   const Line learnt_from = write_over_rows(loss, settings_.over_rows, given);
   Gradients gradients = reverse_sweep(add_l2(sheet, *network_, learnt_from, settings_.l2));
-  const double shrink =
-      settings_.longest_gradient ? shrink_to(gradients, *settings_.longest_gradient) : 1.0;
-  update(rule_, *network_, std::move(gradients), shrink);
+  const double factor = settings_.clip_norm ? clip_factor(gradients, *settings_.clip_norm) : 1.0;
+  update(rule_, *network_, std::move(gradients), factor);
   ++run_.updates;
   const double counted = batch.counted();
   running_total_ += minibatch.loss * counted;
@@ -351,8 +349,8 @@ void Training::diverge(const Worksheet& sheet, double loss) {
                                   alarm ? "; " + alarm->place() : ""),
              .expected = "a loss that falls",
              .found = format_number(loss),
-             .remedy = fmt::format("a smaller rate than {}, features of like size, or a limit on "
-                                   "the length of gradients",
+             .remedy = fmt::format("a smaller rate than {}, features of like size, or clipped "
+                                   "gradients (clip_norm)",
                                    format_number(rule_.rate()))})
           .what();
   if (run_.best) network_->weights().take_numbers_of(run_.best->weights);

@@ -45,19 +45,19 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
                      Gradients::Entry& entry, std::size_t at) {
   Weight& found_weight = weights.at(weights.place(entry.weight, at));
   Tensor& weight = found_weight.value;
-  const bool decays = found_weight.shrinks();
+  const bool decays = found_weight.decays();
   check_shape("a weight and its gradient have the same shape", found_weight,
               entry.gradient.shape());
   if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)
-    return {weight, decays, found_weight.pace, entry.gradient, memory.entries[at]};
+    return {weight, decays, found_weight.rate_multiplier, entry.gradient, memory.entries[at]};
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
   if (found != memory.entries.end())
-    return {weight, decays, found_weight.pace, entry.gradient, *found};
+    return {weight, decays, found_weight.rate_multiplier, entry.gradient, *found};
   UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
   for (std::size_t of = 0; of < memories; ++of)
     fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
   memory.entries.push_back(std::move(fresh));
-  return {weight, decays, found_weight.pace, entry.gradient, memory.entries.back()};
+  return {weight, decays, found_weight.rate_multiplier, entry.gradient, memory.entries.back()};
 }
 
 UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& memory,
@@ -70,7 +70,7 @@ UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& 
                         .at = at,
                         .number = before.gradient.at(at),
                         .line = before.line.number()});
-  if (before.shrink) gradient = *before.shrink * gradient;
+  if (before.clip_factor) gradient = *before.clip_factor * gradient;
   UpdateCase<Formula> now(weight, gradient);
   const UpdateMemory::Entry* const kept = memory.find(name);
   for (std::size_t of = 0; of < memories.size(); ++of) {
@@ -91,8 +91,8 @@ Explanation explanation_of(const BeforeUpdate& before, const Index& at, Formula 
 
 }  // namespace detail
 
-void update(UpdateRule& rule, Weights& weights, Gradients gradients, double shrink) {
-  rule.rule_->update(weights, std::move(gradients), shrink);
+void update(UpdateRule& rule, Weights& weights, Gradients gradients, double clip_factor) {
+  rule.rule_->update(weights, std::move(gradients), clip_factor);
 }
 
 void detail::refuse_setting(std::string_view rule, std::string_view setting,
@@ -103,7 +103,7 @@ void detail::refuse_setting(std::string_view rule, std::string_view setting,
       not_among(fmt::format("the rule {} has no setting '{}'", rule, setting), setting, names));
 }
 
-double length(const Gradients& gradients) {
+double norm(const Gradients& gradients) {
   double squares = 0.0;
   for (const Gradients::Entry& entry : gradients)
     squares = sum_of_squares(entry.gradient, squares);
@@ -114,17 +114,17 @@ namespace {
 
 /// For numbers and for formulas.
 template <class X>
-X shrink_of(const X& how_long, const X& most) {
-  return smaller(X(1.0), most / how_long);
+X clip_factor_of(const X& norm, const X& most) {
+  return smaller(X(1.0), most / norm);
 }
 
 }  // namespace
 
-double shrink_to(const Gradients& gradients, double most) {
-  return shrink_of(length(gradients), most);
+double clip_factor(const Gradients& gradients, double most) {
+  return clip_factor_of(norm(gradients), most);
 }
 
-Shrink explain_shrink(std::span<const BeforeUpdate> weights, double most) {
+Clipping explain_clipping(std::span<const BeforeUpdate> weights, double most) {
   std::vector<Formula> squares;
   for (const BeforeUpdate& each : weights) {
     const std::string name = each.line.name();
@@ -139,9 +139,9 @@ Shrink explain_shrink(std::span<const BeforeUpdate> weights, double most) {
   const auto once = [](std::string name, const Formula& formula) {
     return Formula::once(Formula::shorthand(std::move(name), Formula::once(formula)));
   };
-  const Formula how_long = once("length", sqrt(Formula::once(Formula::sum(std::move(squares)))));
-  const Formula longest(Cell{.kind = Cell::Kind::setting, .name = "longest", .number = most});
-  return {.length = how_long, .factor = once("shrink", shrink_of(how_long, longest))};
+  const Formula norm = once("norm", sqrt(Formula::once(Formula::sum(std::move(squares)))));
+  const Formula limit(Cell{.kind = Cell::Kind::setting, .name = "clip_norm", .number = most});
+  return {.norm = norm, .factor = once("clip", clip_factor_of(norm, limit))};
 }
 
 }  // namespace lattice

@@ -22,9 +22,9 @@ std::string_view measured_name(const Model& model) {
   return model.preparation.empty() ? "x" : "raw";
 }
 
-Network held(Network network) {
+Network frozen(Network network) {
   for (const Weight& weight : network.weights()) {
-    if (!weight.is_kept) network.weights().hold(weight.name);
+    if (!weight.is_kept) network.weights().freeze(weight.name);
   }
   return network;
 }
@@ -99,7 +99,7 @@ Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
                   {.features = model.preparation, .targets = model.target_preparation, .how = how});
   // Where it is not told of the features, it is of the weights.
   const bool are_asked = how == Features::asked;
-  return {given, write_scores(sheet, are_asked ? held(model.network) : model.network, model.loss,
+  return {given, write_scores(sheet, are_asked ? frozen(model.network) : model.network, model.loss,
                               given.x)};
 }
 

@@ -33,7 +33,7 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
   const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
   const Line of_rows =
-      write_loss(sheet, loss, scores, given, Detail::at_length, settings.form, settings.patch);
+      write_loss(sheet, loss, scores, given, Detail::at_length, settings.form, settings.epsilon);
   const Line learnt_from = write_over_rows(of_rows, settings.over_rows, given);
   const Line total = add_l2(sheet, network, learnt_from, settings.l2);
   if (!batch.classes.empty()) {
@@ -57,7 +57,7 @@ WorkedMinibatch::WorkedMinibatch(const Batch& batch, const Network& network, con
           [&](Worksheet& sheet) { return write_down(sheet, network, batch, settings, chance); },
           batch) {
   Network updated = network;
-  updated.weights() = learn(rule, network.weights(), settings.longest_gradient);
+  updated.weights() = learn(rule, network.weights(), settings.clip_norm);
   Worksheet again;
   take_result_after(write_down(again, updated, batch, settings, chance), again);
 }

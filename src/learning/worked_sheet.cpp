@@ -44,11 +44,11 @@ void WorkedSheet::sweep_all() {
 }
 
 Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
-                           std::optional<double> longest_gradient) {
+                           std::optional<double> clip_norm) {
   rule_ = rule;
   weights_ = weights;
   const Gradients gradients = sweep_.gradients();
-  const double factor = longest_gradient ? shrink_to(gradients, *longest_gradient) : 1.0;
+  const double factor = clip_norm ? lattice::clip_factor(gradients, *clip_norm) : 1.0;
   Weights updated = weights;
   UpdateRule next = rule;
   update(next, updated, gradients, factor);
@@ -58,10 +58,10 @@ Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
     if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
     if (!sweep_.has_reached(line)) continue;
     before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
-    updates_.push_back(
-        {weight.name, weight.value, sweep_.gradient(line), updated[weight.name], weight.pace});
+    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name],
+                        weight.rate_multiplier});
   }
-  if (longest_gradient) shrink_ = explain_shrink(before, *longest_gradient);
+  if (clip_norm) clipping_ = explain_clipping(before, *clip_norm);
   return updated;
 }
 
@@ -101,12 +101,12 @@ Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask) const {
   }
   BeforeUpdate before{
       .line = line, .weight = weights_.find(update->weight), .gradient = update->gradient};
-  if (shrink_) before.shrink = shrink_->factor;
+  if (clipping_) before.clip_factor = clipping_->factor;
   return rule_->explain(before, at);
 }
 
-double WorkedSheet::shrink() const {
-  return shrink_ ? shrink_->factor.evaluate() : 1.0;
+double WorkedSheet::clip_factor() const {
+  return clipping_ ? clipping_->factor.evaluate() : 1.0;
 }
 
 Chain WorkedSheet::why(const Place& place, Ask ask, int depth, const Notation& notation) const {

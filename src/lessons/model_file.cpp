@@ -52,20 +52,20 @@ Json weights_json(const Weights& weights) {
   return json;
 }
 
-Json held_json(const Weights& weights) {
+Json frozen_json(const Weights& weights) {
   Json names = Json::array();
   for (const Weight& weight : weights) {
-    if (weight.is_held) names.push_back(weight.name);
+    if (weight.is_frozen) names.push_back(weight.name);
   }
   return names;
 }
 
-Json paces_json(const Weights& weights) {
-  Json paces = Json::object();
+Json rate_multipliers_json(const Weights& weights) {
+  Json rate_multipliers = Json::object();
   for (const Weight& weight : weights) {
-    if (weight.pace != 1.0) paces[weight.name] = weight.pace;
+    if (weight.rate_multiplier != 1.0) rate_multipliers[weight.name] = weight.rate_multiplier;
   }
-  return paces;
+  return rate_multipliers;
 }
 
 Json random_json(const Random& random) {
@@ -109,18 +109,9 @@ Scaling scaling_in(const Reader& reader, const ScalingSettings& settings, const 
           .spread = reader["spread"].tensor(shape, precision)};
 }
 
-/// The steps of a preparation. Files of earlier versions have one, as `scaling`; what it is called
-/// is in their lesson.
-Preparation preparation_in(const Reader& reader, const std::vector<ScalingSettings>& of_lesson,
-                           const Shape& example, Precision precision) {
+/// The steps of a preparation.
+Preparation preparation_in(const Reader& reader, const Shape& example, Precision precision) {
   Preparation preparation;
-  if (reader.json().contains("scaling")) {
-    const Reader step = reader["scaling"];
-    if (step.is_null()) return preparation;
-    if (of_lesson.empty()) step.refuse("nothing, as its lesson scales nothing");
-    preparation.steps.push_back(scaling_in(step, of_lesson.front(), example, precision));
-    return preparation;
-  }
   for (const Reader& step : reader["preparation"].items()) {
     ScalingSettings settings;
     try {
@@ -167,23 +158,23 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
 }
 
 /// Holds the weights that a list names.
-void hold_as_in(const Reader& reader, Network& network) {
+void freeze_as_in(const Reader& reader, Network& network) {
   for (const Reader& item : reader.items()) {
     const std::string name = item.text();
     try {
-      network.hold(name);
+      network.freeze(name);
     } catch (const NameError& error) {
       item.refuse(error.trouble().expected, fmt::format("'{}'", name));
     }
   }
 }
 
-/// Lets weights learn at the paces that an object names.
-void pace_as_in(const Reader& reader, Network& network) {
-  for (const auto& [name, pace] : reader.object().items()) {
+/// Lets weights learn at the multiples of the rate that an object names.
+void multiply_rates_as_in(const Reader& reader, Network& network) {
+  for (const auto& [name, rate_multiplier] : reader.object().items()) {
     const Reader item = reader[name];
     try {
-      network.set_pace(name, item.number());
+      network.set_rate_multiplier(name, item.number());
     } catch (const NameError& error) {
       reader.refuse(error.trouble().expected, fmt::format("'{}'", name));
     } catch (const SettingError& error) {
@@ -228,12 +219,8 @@ Random random_in(const Reader& reader) {
 
 UpdateRule rule_in(const Reader& reader, const Network& network) {
   UpdateRule rule = rule_called(reader["word"].text());
-  for (const auto& [name, number] : rule.settings()) {
-    // Files of earlier versions know nothing of settings that came later: they are as if not there.
-    const bool is_later = name == "gradient_decay";
-    if (is_later && !reader["settings"].json().contains(name)) continue;
+  for (const auto& [name, number] : rule.settings())
     rule.set(name, reader["settings"][name].number());
-  }
   UpdateMemory memory{.step = reader["step"].whole()};
   const Reader entries = reader["memory"];
   for (const auto& [weight, tensors] : entries.object().items()) {
@@ -263,7 +250,7 @@ std::vector<PartFlow> flow_in(const Reader& reader) {
                      .spread = part["spread"].number(),
                      .arrived = part["arrived"].number(),
                      .learnt = part["learnt"].number(),
-                     .silent = part["silent"].number()});
+                     .dead = part["dead"].number()});
   }
   return parts;
 }
@@ -272,7 +259,7 @@ RunRecord run_in(const Reader& reader) {
   RunRecord run;
   for (const Reader& epoch : reader["epochs"].items()) {
     EpochFigures figures{.epoch = epoch["epoch"].whole(), .train = figures_in(epoch["train"])};
-    if (epoch.json().contains("updates")) figures.updates = epoch["updates"].whole();
+    figures.updates = epoch["updates"].whole();
     if (!epoch["running_loss"].is_null()) {
       figures.running = {.loss = epoch["running_loss"].number()};
       if (epoch.json().contains("running_accuracy"))
@@ -303,29 +290,23 @@ RunRecord run_in(const Reader& reader) {
     run.joins.push_back(join.whole());
   run.updates = reader["updates"].whole();
   run.seconds = reader["seconds"].number();
-  if (reader.json().contains("waited")) run.waited = reader["waited"].number();
-  if (reader.json().contains("ends_with_best"))
-    run.ends_with_best = reader["ends_with_best"].truth();
+  run.waited = reader["waited"].number();
+  run.ends_with_best = reader["ends_with_best"].truth();
   run.ending = reader["ending"].one_of(ending_words);
   return run;
-}
-
-/// Files of earlier versions have one target, and its `name`.
-std::vector<std::string> target_names_in(const Reader& target) {
-  if (target.json().contains("name")) return {target["name"].text()};
-  return target["names"].texts();
 }
 
 void check_format(const Reader& reader) {
   if (reader["format"].text() != format_name)
     reader["format"].refuse(fmt::format("'{}'", format_name));
   const std::int64_t version = reader["version"].whole();
-  if (version <= model_file_version) return;
-  throw FileError({.what = "the model file was written by a newer version of this program",
+  if (version == model_file_version) return;
+  throw FileError({.what = fmt::format("the model file was written by {} version of this program",
+                                       version > model_file_version ? "a newer" : "an older"),
                    .where = "version",
-                   .expected = fmt::format("{} or less", model_file_version),
+                   .expected = fmt::format("{}", model_file_version),
                    .found = fmt::format("{}", version),
-                   .remedy = "use the newer version, or train the lesson in the file again"});
+                   .remedy = "use that version, or train the lesson in the file again"});
 }
 
 }  // namespace
@@ -348,8 +329,8 @@ Json to_json(const ModelFile& file) {
                  {"precision", word(network.precision())},
                  {"updates", network.updates()},
                  {"weights", weights_json(network.weights())},
-                 {"held", held_json(network.weights())},
-                 {"paces", paces_json(network.weights())}}},
+                 {"frozen", frozen_json(network.weights())},
+                 {"rate_multipliers", rate_multipliers_json(network.weights())}}},
                {"loss", word(model.loss)},
                {"columns", std::move(columns)},
                {"preparation", preparation_json(model.preparation)},
@@ -389,14 +370,13 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   for (const Reader& extent : of_network["example"].items())
     extents.push_back(extent.whole(1));
   Shape example{std::span<const std::int64_t>(extents)};
-  if (example.rank() == 1) example.set_role(0, Role::feature);
-  if (of_network.json().contains("roles")) read_roles(of_network["roles"], example);
+  read_roles(of_network["roles"], example);
   std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text(), own.parts);
   Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
   Network network(example, std::move(parts), Random(0), precision);
   network.weights() = std::move(weights);
-  if (of_network.json().contains("held")) hold_as_in(of_network["held"], network);
-  if (of_network.json().contains("paces")) pace_as_in(of_network["paces"], network);
+  freeze_as_in(of_network["frozen"], network);
+  multiply_rates_as_in(of_network["rate_multipliers"], network);
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;
@@ -412,22 +392,20 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   ModelFile file{.model = {.network = std::move(network),
                            .loss = parse_loss(reader["loss"].text(), own.losses),
                            .columns = std::move(columns),
-                           .target_names = target_names_in(target)},
+                           .target_names = target["names"].texts()},
                  .lesson = lesson_from_json(reader["lesson"].object()),
                  .run = run_in(reader["run"]),
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
   Model& model = file.model;
-  model.preparation = preparation_in(reader, file.lesson.scale, example, precision);
+  model.preparation = preparation_in(reader, example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
   const std::int64_t targets = target.json().contains("classes") ? 1 : outputs;
   if (targets != std::ssize(model.target_names)) {
     target.refuse(fmt::format("{} names of targets", targets),
                   fmt::format("{}", model.target_names.size()));
   }
-  model.target_preparation =
-      preparation_in(target, file.lesson.scale_target.value_or(file.lesson.scale),
-                     Shape{outputs}.with({Role::target}), precision);
+  model.target_preparation = preparation_in(target, Shape{outputs}.with({Role::target}), precision);
   if (json.contains("graph"))
     model.graph = model_files::graph_in(reader["graph"], example[0], precision);
   label_outputs(model.network, target.json().contains("classes"));
@@ -455,8 +433,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
                  .first_rate = state["first_rate"].number(),
                  .row_order = random_in(state["row_order"]),
                  .chance = random_in(state["chance"]),
-                 .augmenting = state.json().contains("augmenting") ? random_in(state["augmenting"])
-                                                                   : Random(0),
+                 .augmenting = random_in(state["augmenting"]),
                  .weights = weights_in(state["weights"], model.network.plan(), precision)};
     const double first_rate = file.run.state->first_rate;
     if (!std::isfinite(first_rate) || first_rate <= 0.0)

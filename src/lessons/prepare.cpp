@@ -149,7 +149,7 @@ TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows, bool is
           .loss = lesson.loss,
           .over_rows = lesson.over_rows,
           .l2 = lesson.l2,
-          .longest_gradient = lesson.longest_gradient,
+          .clip_norm = lesson.clip_norm,
           .schedule = lesson.schedule,
           .patience = lesson.patience,
           .keep_best = lesson.keep_best,
@@ -238,10 +238,10 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
   std::optional<Prepared::Beginning> beginning = begin_from(whole, network);
   for (const std::string& start : whole.start)
     set_start(network, start, lesson.seed);
-  for (const std::string& name : lesson.held)
-    network.hold(name);
-  for (const auto& [name, pace] : lesson.paces)
-    network.set_pace(name, pace);
+  for (const std::string& name : lesson.frozen)
+    network.freeze(name);
+  for (const auto& [name, rate_multiplier] : lesson.rate_multipliers)
+    network.set_rate_multiplier(name, rate_multiplier);
   const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
   const std::int64_t train_rows = parts.train.count();
@@ -258,10 +258,10 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
 WorkSettings Prepared::work_settings() const {
   return {.loss = loss,
           .form = lesson.form,
-          .patch = lesson.patch,
+          .epsilon = lesson.log_epsilon,
           .over_rows = training.over_rows,
           .l2 = training.l2,
-          .longest_gradient = training.longest_gradient,
+          .clip_norm = training.clip_norm,
           .preparation = split.data().preparation,
           .target_preparation = split.data().target_preparation};
 }
@@ -378,16 +378,17 @@ std::vector<std::string> Prepared::in_words(int digits) const {
     words.push_back(equals == std::string::npos ? fmt::format("start {}", start)
                                                 : start.substr(0, equals) + " given");
   }
-  for (const std::string& name : lesson.held)
-    words.push_back(fmt::format("{} held", name));
-  for (const auto& [name, pace] : lesson.paces)
-    words.push_back(fmt::format("{} at {} × the rate", name, format_number(pace, digits)));
+  for (const std::string& name : lesson.frozen)
+    words.push_back(fmt::format("{} frozen", name));
+  for (const auto& [name, rate_multiplier] : lesson.rate_multipliers)
+    words.push_back(
+        fmt::format("{} at {} × the rate", name, format_number(rate_multiplier, digits)));
   if (lesson.order != RowOrder::shuffled_each_epoch)
     words.push_back(fmt::format("rows {}", row_order_words.of(lesson.order)));
   if (lesson.l2 > 0.0) words.push_back(fmt::format("L2 {}", format_number(lesson.l2, digits)));
-  if (lesson.longest_gradient)
+  if (lesson.clip_norm)
     words.push_back(
-        fmt::format("gradients up to {} long", format_number(*lesson.longest_gradient, digits)));
+        fmt::format("gradients clipped to norm {}", format_number(*lesson.clip_norm, digits)));
   if (lesson.schedule.text() != Schedule::constant().text())
     words.push_back(fmt::format("schedule {}", lesson.schedule.text()));
   if (!lesson.augmentation.empty())

@@ -36,15 +36,15 @@ void add_network_settings(std::vector<LessonSetting>& all) {
                              "neither its run nor its "
                              "scaling is taken"));
   all.push_back(own_setting(
-      "network", "hold", Entry::repeated, "NAME",
+      "network", "freeze", Entry::repeated, "NAME",
       "Parts or weights that stay as they start: hidden, or hidden.weight",
       [](Lesson& l, const Json& v) {
         for (std::string& text : texts_in(v))
-          l.held.push_back(std::move(text));
+          l.frozen.push_back(std::move(text));
       },
-      [](const Lesson& l) { return one_or_several(l.held); }));
+      [](const Lesson& l) { return one_or_several(l.frozen); }));
   all.push_back(own_setting(
-      "network", "pace", Entry::repeated, "NAME=TIMES",
+      "network", "rate_multiplier", Entry::repeated, "NAME=TIMES",
       "Parts or weights that learn at another rate than the others: \"hidden = 0.1\", a tenth of "
       "it",
       [](Lesson& l, const Json& v) {
@@ -56,13 +56,13 @@ void add_network_settings(std::vector<LessonSetting>& all) {
                 "\"hidden = 0.1\"",
                 Json(text));
           }
-          l.paces.push_back(*named);
+          l.rate_multipliers.push_back(*named);
         }
       },
       [](const Lesson& l) {
         std::vector<std::string> texts;
-        for (const auto& [name, pace] : l.paces)
-          texts.push_back(fmt::format("{} = {}", name, pace));
+        for (const auto& [name, rate_multiplier] : l.rate_multipliers)
+          texts.push_back(fmt::format("{} = {}", name, rate_multiplier));
         return one_or_several(texts);
       }));
   all.push_back(choice_setting(

@@ -52,7 +52,8 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       [](Lesson& l, const Json& v) { l.rule = rule_called(text_in(v)).word(); },
       [](const Lesson& l) -> Json { return l.rule; }));
   all.push_back(rule_setting("rate", "The learning rate; 0.01, or 0.001 for rms and adam", false));
-  all.push_back(rule_setting("keep", "The part that momentum and rms keep of what was", true));
+  all.push_back(rule_setting("momentum", "Momentum coefficient", true));
+  all.push_back(rule_setting("decay", "Decay of the running mean of rms", true));
   all.push_back(rule_setting("beta_1", "The part that adam keeps of the mean of gradients", true));
   all.push_back(rule_setting("beta_2", "The part that adam keeps of the mean of squares", true));
   all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
@@ -111,32 +112,30 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "minibatches "
       "are worked"));
   all.push_back(own_setting(
-      "training", "patch", Entry::number, "NUMBER",
-      "The small number that the patched form adds in front of a log",
+      "training", "log_epsilon", Entry::number, "NUMBER",
+      "Epsilon added inside the log in the patched form",
       [](Lesson& l, const Json& v) {
-        l.patch = number_in(v, std::numeric_limits<double>::min(), 1.0,
-                            "a small number above 0, such as 1e-12");
+        l.log_epsilon = number_in(v, std::numeric_limits<double>::min(), 1.0,
+                                  "a small number above 0, such as 1e-12");
       },
-      [](const Lesson& l) -> Json { return l.patch; }));
+      [](const Lesson& l) -> Json { return l.log_epsilon; }));
   all.push_back(own_setting(
       "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
       [](Lesson& l, const Json& v) {
         l.l2 = number_in(v, 0.0, std::numeric_limits<double>::max(), "a number, 0 or more");
       },
       [](const Lesson& l) -> Json { return l.l2; }));
-  all.push_back(or_word("none",
-                        own_setting(
-                            "training", "longest_gradient", Entry::number, "NUMBER",
-                            "Gradients that are longer, all together, are shortened to this",
-                            [](Lesson& l, const Json& v) {
-                              l.longest_gradient =
-                                  number_in(v, std::numeric_limits<double>::min(),
-                                            std::numeric_limits<double>::max(), "a number above 0");
-                            },
-                            [](const Lesson& l) -> Json {
-                              return l.longest_gradient ? Json(*l.longest_gradient) : Json();
-                            }),
-                        [](Lesson& l) { l.longest_gradient = std::nullopt; }));
+  all.push_back(or_word(
+      "none",
+      own_setting(
+          "training", "clip_norm", Entry::number, "NUMBER",
+          "Clip the norm of all gradients together to this",
+          [](Lesson& l, const Json& v) {
+            l.clip_norm = number_in(v, std::numeric_limits<double>::min(),
+                                    std::numeric_limits<double>::max(), "a number above 0");
+          },
+          [](const Lesson& l) -> Json { return l.clip_norm ? Json(*l.clip_norm) : Json(); }),
+      [](Lesson& l) { l.clip_norm = std::nullopt; }));
   all.push_back(own_setting(
       "training", "schedule", Entry::text, "HOW",
       "How the rate changes: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
@@ -159,10 +158,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "training", "ahead", Entry::whole, "N",
       "Threads that put minibatches together while one is learnt from; 0 for none",
-      [](Lesson& l, const Json& v) {
-        // Files of earlier versions say true for one.
-        l.ahead = v.is_boolean() ? (v.get<bool>() ? 1 : 0) : whole_in(v, 0, most_threads_ahead);
-      },
+      [](Lesson& l, const Json& v) { l.ahead = whole_in(v, 0, most_threads_ahead); },
       [](const Lesson& l) { return l.ahead; }));
   all.push_back(own_setting(
       "training", "judge_every", Entry::whole, "N",

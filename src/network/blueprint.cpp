@@ -86,7 +86,7 @@ class Reader {
         {"elu", &Reader::read_elu},
         {"softmax", &Reader::read_rule<Softmax>},
         {"dropout", &Reader::read_dropout},
-        {"bypass", &Reader::read_bypass},
+        {"residual", &Reader::read_residual},
         {"conv", &Reader::read_convolution},
         {"maximum", &Reader::read_pooling<MaxPooling>},
         {"average", &Reader::read_pooling<MeanPooling>},
@@ -224,15 +224,17 @@ class Reader {
     return inner;
   }
 
-  Part read_bypass() {
+  Part read_residual() {
     std::vector<Part> inner = read_group();
-    if (!take("past")) return Bypass(std::move(inner));
+    if (!take("with")) return Residual(std::move(inner));
+    demand("projection");
     const bool has_name = is_next(1, ":");
     const std::size_t name = next_;
     if (has_name) next_ += 2;
-    const Part past = read_part();
-    return Bypass(std::move(inner),
-                  has_name ? at_word(name, [&] { return named(tokens_[name].text, past); }) : past);
+    const Part projection = read_part();
+    return Residual(std::move(inner),
+                    has_name ? at_word(name, [&] { return named(tokens_[name].text, projection); })
+                             : projection);
   }
 
   Part read_convolution() {
@@ -254,7 +256,7 @@ class Reader {
         part.bias_start = take_start();
       } else {
         refuse("this does not belong to a convolution",
-               "stride N, border N, keeping size, from CHANNELS, without bias, start HOW, bias "
+               "stride N, padding N, keeping size, from CHANNELS, without bias, start HOW, bias "
                "start HOW, or a comma");
       }
     }
@@ -271,7 +273,7 @@ class Reader {
     part.window.stride = std::min(part.window.rows, part.window.columns);
     while (!at_end_of_part()) {
       if (take_more_of(part.window)) continue;
-      refuse("this does not belong to a pooling", "stride N, border N, keeping size, or a comma");
+      refuse("this does not belong to a pooling", "stride N, padding N, keeping size, or a comma");
     }
     check_window(word, part.window);
     return part;
@@ -284,13 +286,13 @@ class Reader {
       if (take("each")) {
         demand("example");
         part.over = NormalisedOver::example;
-      } else if (take("keeping")) {
-        part.keep = take_number("the share to keep", "a number, such as 0.9");
-      } else if (take("small")) {
-        part.small = take_number("what is added to variances", "a number, such as 1e-5");
+      } else if (take("decay")) {
+        part.decay = take_number("the decay", "a number, such as 0.9");
+      } else if (take("epsilon")) {
+        part.epsilon = take_number("what is added to variances", "a number, such as 1e-5");
       } else {
         refuse("this does not belong to a normalisation",
-               "each example, keeping SHARE, small NUMBER, or a comma");
+               "each example, decay SHARE, epsilon NUMBER, or a comma");
       }
     }
     return at_word(word, [&] {
@@ -340,12 +342,12 @@ class Reader {
   bool take_more_of(Window& window) {
     if (take("stride")) {
       window.stride = take_whole("the stride", "a stride of {} cannot be");
-    } else if (take("border")) {
-      window.border =
-          Border::of(take_whole("how wide the border is", "a border of {} cannot be", 0));
+    } else if (take("padding")) {
+      window.padding =
+          Padding::of(take_whole("how wide the padding is", "a padding of {} cannot be", 0));
     } else if (take("keeping")) {
       demand("size");
-      window.border = Border::keeping_size();
+      window.padding = Padding::keeping_size();
     } else {
       return false;
     }

@@ -30,9 +30,10 @@ void add_needs(std::vector<WeightNeed>& needs, const std::string& name,
   }
 }
 
-/// The part that brings an example past a bypass to the shape of what goes through it.
+/// The projection that brings an example to the shape of what goes through a residual block.
 std::string fitting_past(const Shape& example, const Shape& through) {
-  if (example.rank() == 1 && through.rank() == 1) return fmt::format("past dense {}", through[0]);
+  if (example.rank() == 1 && through.rank() == 1)
+    return fmt::format("with projection dense {}", through[0]);
   const auto places = [](std::int64_t extent, std::int64_t stride) {
     return (extent - 1) / stride + 1;
   };
@@ -40,10 +41,10 @@ std::string fitting_past(const Shape& example, const Shape& through) {
        ++stride) {
     if (places(example[0], stride) != through[0] || places(example[1], stride) != through[1])
       continue;
-    return fmt::format("past conv {} of 1x1{}", through[2],
+    return fmt::format("with projection conv {} of 1x1{}", through[2],
                        stride == 1 ? "" : fmt::format(" stride {}", stride));
   }
-  return fmt::format("past a part that gives {}", to_string(through));
+  return fmt::format("with projection to {}", to_string(through));
 }
 
 }  // namespace
@@ -93,53 +94,57 @@ Line Block::forward(const Line& x, Pass& pass) const {
   return inner;
 }
 
-Bypass::Bypass(std::vector<Part> parts, std::optional<Part> past)
-    : block_(std::move(parts)), past_(std::move(past)) {
-  if (!past_) return;
-  if (past_->given_name().empty()) past_ = named("past", *past_);
+Residual::Residual(std::vector<Part> parts, std::optional<Part> projection)
+    : block_(std::move(parts)), projection_(std::move(projection)) {
+  if (!projection_) return;
+  if (projection_->given_name().empty()) projection_ = named("projection", *projection_);
   std::vector<Part> all = block_.parts();
-  all.push_back(*past_);
+  all.push_back(*projection_);
   static_cast<void>(names_of(all, false));
 }
 
-std::string Bypass::text() const {
-  std::string text = "bypass" + block_.text();
-  if (past_)
-    text += " past " + (past_->given_name() == "past" ? past_->unnamed_text() : past_->text());
+std::string Residual::text() const {
+  std::string text = "residual" + block_.text();
+  if (projection_)
+    text += " with projection " + (projection_->given_name() == "projection"
+                                       ? projection_->unnamed_text()
+                                       : projection_->text());
   return text;
 }
 
-Shape Bypass::shape_past(const Shape& example) const {
-  if (!past_) return example;
-  return inside(*past_, past_->given_name(), [&] { return past_->shape(example); });
+Shape Residual::shape_of_projection(const Shape& example) const {
+  if (!projection_) return example;
+  return inside(*projection_, projection_->given_name(),
+                [&] { return projection_->shape(example); });
 }
 
-Shape Bypass::shape(const Shape& example) const {
+Shape Residual::shape(const Shape& example) const {
   const Shape through = block_.shape(example);
-  const Shape past = shape_past(example);
-  if (through == past) return through;
+  const Shape projection = shape_of_projection(example);
+  if (through == projection) return through;
   throw ShapeError(
-      {.what = "what goes past a bypass cannot be added to what goes through it",
+      {.what = "the input of a residual block cannot be added to what goes through it",
        .expected = fmt::format("{}, as what goes through", to_string(through)),
-       .found = to_string(past),
+       .found = to_string(projection),
        .remedy = fmt::format("let the parts inside give as many numbers as come in, or "
                              "put behind the bracket: {}",
                              fitting_past(example, through))});
 }
 
-std::vector<WeightNeed> Bypass::weights(const Shape& example) const {
+std::vector<WeightNeed> Residual::weights(const Shape& example) const {
   std::vector<WeightNeed> needs = block_.weights(example);
-  if (past_) add_needs(needs, past_->given_name(), past_->weights(example));
+  if (projection_) add_needs(needs, projection_->given_name(), projection_->weights(example));
   return needs;
 }
 
-std::int64_t Bypass::multiplications(const Shape& example) const {
-  return block_.multiplications(example) + (past_ ? past_->multiplications(example) : 0);
+std::int64_t Residual::multiplications(const Shape& example) const {
+  return block_.multiplications(example) +
+         (projection_ ? projection_->multiplications(example) : 0);
 }
 
-Line Bypass::forward(const Line& x, Pass& pass) const {
+Line Residual::forward(const Line& x, Pass& pass) const {
   const Line through = block_.forward(x, pass);
-  return (past_ ? pass.through(*past_, past_->given_name(), x) : x) + through;
+  return (projection_ ? pass.through(*projection_, projection_->given_name(), x) : x) + through;
 }
 
 }  // namespace lattice

@@ -64,13 +64,13 @@ void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) 
   const std::int64_t numbers = graph.nodes * row.outputs.count();
   const bool is_sparse = graph.kept < graph.nodes * numbers_before;
   if (!row.inside.empty()) {
-    Passing past = graph;
+    Passing passing = graph;
     count_for_all(row.inside, numbers_before, graph);
-    count_for_all(row.past, numbers_before, past);
+    count_for_all(row.projection, numbers_before, passing);
     row.multiplications = total(row.inside, &Plan::Row::multiplications) +
-                          total(row.past, &Plan::Row::multiplications);
-    row.written = total(row.inside, &Plan::Row::written) + total(row.past, &Plan::Row::written) +
-                  (row.adds_its_input ? numbers : 0);
+                          total(row.projection, &Plan::Row::multiplications);
+    row.written = total(row.inside, &Plan::Row::written) +
+                  total(row.projection, &Plan::Row::written) + (row.adds_its_input ? numbers : 0);
     graph.kept = numbers;
     return;
   }
@@ -97,7 +97,7 @@ void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Pa
 
 bool has_edges(const std::vector<Plan::Row>& rows) {
   return std::ranges::any_of(rows, [](const Plan::Row& row) {
-    return row.goes_along_edges || has_edges(row.inside) || has_edges(row.past);
+    return row.goes_along_edges || has_edges(row.inside) || has_edges(row.projection);
   });
 }
 
@@ -153,14 +153,16 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
         row_of(part.inside()[at], fmt::format("{}.{}", name, names[at]), at + 1, inner));
     inner = row.inside.back().outputs;
   }
-  if (const Part* const past = part.past()) {
-    row.past.push_back(
-        row_of(*past, fmt::format("{}.{}", name, past->given_name()), names.size() + 1, shape));
+  if (const Part* const projection = part.projection()) {
+    row.projection.push_back(row_of(*projection,
+                                    fmt::format("{}.{}", name, projection->given_name()),
+                                    names.size() + 1, shape));
   }
   if (row.inside.empty()) {
     row.written = part.written(shape);
   } else {
-    row.written = total(row.inside, &Plan::Row::written) + total(row.past, &Plan::Row::written) +
+    row.written = total(row.inside, &Plan::Row::written) +
+                  total(row.projection, &Plan::Row::written) +
                   (row.adds_its_input ? row.outputs.count() : 0);
   }
   return row;
@@ -209,8 +211,8 @@ void Network::start_over(const Random& random) {
     }
   }
   for (const Weight& weight : weights_) {
-    fresh.find(weight.name).is_held = weight.is_held;
-    fresh.find(weight.name).pace = weight.pace;
+    fresh.find(weight.name).is_frozen = weight.is_frozen;
+    fresh.find(weight.name).rate_multiplier = weight.rate_multiplier;
   }
   weights_ = std::move(fresh);
   updates_ = 0;

@@ -24,21 +24,21 @@ std::vector<int> axes_to(int first, int end) {
 std::string Normalise::text() const {
   const Normalise usual;
   std::string text = over == NormalisedOver::example ? "normalise each example" : "normalise";
-  if (keep != usual.keep) text += fmt::format(" keeping {}", keep);
-  if (small != usual.small) text += fmt::format(" small {}", small);
+  if (decay != usual.decay) text += fmt::format(" decay {}", decay);
+  if (epsilon != usual.epsilon) text += fmt::format(" epsilon {}", epsilon);
   return text;
 }
 
 Shape Normalise::shape(const Shape& example) const {
-  if (!(keep >= 0.0) || keep >= 1.0) {
-    throw SettingError({.what = "normalise cannot keep this share of its figures",
+  if (!(decay >= 0.0) || decay >= 1.0) {
+    throw SettingError({.what = "normalise cannot have this decay",
                         .expected = "0 or more, and below 1, such as 0.9",
-                        .found = format_number(keep)});
+                        .found = format_number(decay)});
   }
-  if (!(small > 0.0)) {
+  if (!(epsilon > 0.0)) {
     throw SettingError({.what = "what normalise adds to a variance keeps its root from 0",
                         .expected = "a number above 0, such as 1e-5",
-                        .found = format_number(small)});
+                        .found = format_number(epsilon)});
   }
   if (example.rank() > 0) return example;
   throw ShapeError({.what = "normalise works on the numbers of an example",
@@ -61,7 +61,7 @@ std::vector<WeightNeed> Normalise::weights(const Shape& example) const {
 }
 
 Line Normalise::forward(const Line& x, Pass& pass) const {
-  const NormalisationSettings settings{.small = small};
+  const NormalisationSettings settings{.epsilon = epsilon};
   const Line scale = pass.weight("scale");
   const Line shift = pass.weight("shift");
   const int rank = x.shape().rank();
@@ -80,8 +80,8 @@ Line Normalise::forward(const Line& x, Pass& pass) const {
   const auto by = normalised_along(x, scale, shift, {.axes = axes_to(0, rank - 1)}, settings);
   called("batch-mean", by.mean);
   called("batch-variance", by.variance);
-  pass.keep("mean", keep * mean + (1.0 - keep) * by.mean);
-  pass.keep("variance", keep * variance + (1.0 - keep) * by.variance);
+  pass.keep("mean", decay * mean + (1.0 - decay) * by.mean);
+  pass.keep("variance", decay * variance + (1.0 - decay) * by.variance);
   return by.result;
 }
 

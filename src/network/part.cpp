@@ -114,6 +114,10 @@ std::string numbered(std::string_view name, std::size_t number) {
   return name.empty() || number == 1 ? std::string(name) : fmt::format("{}{}", name, number);
 }
 
+std::string detail::blueprint_text(std::string_view word, double number) {
+  return fmt::format("{} {}", word, number);
+}
+
 std::string detail::blueprint_word(std::string_view name) {
   std::string word(name);
   std::ranges::transform(word, word.begin(), [](unsigned char c) {

@@ -39,8 +39,8 @@ const Weight& Pass::find(std::string_view name) {
 Line Pass::weight(std::string_view name) {
   const Weight& weight = find(name);
   if (weight.is_kept) return sheet_->kept(weight.name, weight.value);
-  return weight.is_held ? sheet_->held(weight.name, weight.value)
-                        : sheet_->weight(weight.name, weight.value);
+  return weight.is_frozen ? sheet_->frozen(weight.name, weight.value)
+                          : sheet_->weight(weight.name, weight.value);
 }
 
 void Pass::keep(std::string_view name, const Line& next) {

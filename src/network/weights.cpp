@@ -74,20 +74,20 @@ std::vector<Weight*> Weights::of(std::string_view name) {
       not_among(fmt::format("no part and no weight is called '{}'", name), name, known));
 }
 
-void Weights::hold(std::string_view name, bool held) {
+void Weights::freeze(std::string_view name, bool frozen) {
   for (Weight* const weight : of(name))
-    weight->is_held = held;
+    weight->is_frozen = frozen;
 }
 
-void Weights::set_pace(std::string_view name, double pace) {
-  if (!std::isfinite(pace) || pace <= 0.0) {
-    throw SettingError({.what = fmt::format("{} cannot learn at this pace", name),
+void Weights::set_rate_multiplier(std::string_view name, double rate_multiplier) {
+  if (!std::isfinite(rate_multiplier) || rate_multiplier <= 0.0) {
+    throw SettingError({.what = fmt::format("{} cannot learn at this multiple of the rate", name),
                         .expected = "how many times the rate it learns at, above 0, such as 0.1",
-                        .found = format_number(pace),
-                        .remedy = "to let it stay as it is, hold it"});
+                        .found = format_number(rate_multiplier),
+                        .remedy = "to leave it as it is, freeze it"});
   }
   for (Weight* const weight : of(name))
-    weight->pace = pace;
+    weight->rate_multiplier = rate_multiplier;
 }
 
 void Weights::take_numbers_of(const Weights& others) {

@@ -38,7 +38,7 @@ std::string joined(const std::vector<std::int64_t>& channels) {
 std::string pooling_text(std::string_view word, const Window& window, bool is_whole) {
   if (is_whole) return fmt::format("{} all", word);
   if (window.rows == window.columns && window.stride == window.rows &&
-      window.border == Border::none())
+      window.padding == Padding::none())
     return fmt::format("{} {}", word, window.rows);
   return fmt::format("{} {}", word, to_string(window));
 }
@@ -179,7 +179,7 @@ std::int64_t Convolution::multiplications(const Shape& example) const {
 }
 
 Line Convolution::forward(const Line& x, Pass& pass) const {
-  ConvolutionSettings<Line> settings{.stride = window.stride, .border = window.border};
+  ConvolutionSettings<Line> settings{.stride = window.stride, .padding = window.padding};
   const Line kernel = pass.weight("kernel");
   if (has_bias) settings.bias = pass.weight("bias");
   if (!from.are_all()) {

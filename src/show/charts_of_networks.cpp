@@ -28,7 +28,7 @@ constexpr double frame_head = 0.42;   ///< above the first card of a frame
 constexpr double sum_height = 0.36;   ///< of the sign for a sum
 constexpr double frame_inset = 0.35;  ///< of a frame inside a frame
 constexpr double half_card = 3.1;
-constexpr double lane_apart = 0.55;  ///< from a frame to the way past it
+constexpr double lane_apart = 0.55;  ///< from a frame to its skip connection
 
 /// Where a label stands at its place.
 enum class Set : std::uint8_t { left, centre, right };
@@ -76,7 +76,7 @@ class Blocks {
   [[nodiscard]] const std::string& script() const { return script_; }
   [[nodiscard]] double height() const { return y_; }
 
-  /// The ways past parts, each a row of points.
+  /// The skip connections, each a row of points.
   [[nodiscard]] const std::vector<std::string>& lanes() const { return lanes_; }
 
  private:
@@ -165,7 +165,7 @@ class Blocks {
     y_ += 1.0;
   }
 
-  /// Parts that belong together; where they add what comes in, with a way past them.
+  /// Parts that belong together; where they add what comes in, with a skip connection.
   void frame(const Plan::Row& row, const Shape& shape, int depth) {
     const double half = half_at(depth) + 0.3;
     const double top = y_;
@@ -179,8 +179,8 @@ class Blocks {
       const double ends = y_ + flow_height;
       flow(row.outputs);
       way_past(leaves, ends + sum_height / 2.0, half + lane_apart);
-      for (const Plan::Row& past : row.past)
-        along_way(past, (leaves + ends) / 2.0, half + lane_apart);
+      for (const Plan::Row& projection : row.projection)
+        along_way(projection, (leaves + ends) / 2.0, half + lane_apart);
       sum(ends + sum_height / 2.0);
       y_ = ends + sum_height;
     }
@@ -218,12 +218,12 @@ class Blocks {
                     right - bend_across, to, middle_ + 0.24, plot::amber);
   }
 
-  /// What stands in the way past, written along it.
-  void along_way(const Plan::Row& past, double middle, double out) {
-    const std::string count = count_of(past);
+  /// The projection of a skip connection, written along it.
+  void along_way(const Plan::Row& projection, double middle, double out) {
+    const std::string count = count_of(projection);
     script_ += fmt::format(
         "set label {} at {},{} center rotate by -90 front font ',11' textcolor rgb '{}'\n",
-        plot::quoted(cut_to(count.empty() ? past.part : past.part + ", " + count, 60)),
+        plot::quoted(cut_to(count.empty() ? projection.part : projection.part + ", " + count, 60)),
         middle_ + out + 0.3, middle, plot::ink);
   }
 

@@ -32,7 +32,7 @@ std::string_view look_of(const Line& line) {
       return "fillcolor=\"#fffef9\", color=\"#666a70\", penwidth=2";
     case Line::Kind::weight:
       return "fillcolor=\"#f9dfae\", color=\"#b45f06\", penwidth=2";
-    case Line::Kind::held:
+    case Line::Kind::frozen:
       return "fillcolor=\"#f9dfae\", color=\"#b45f06\", style=\"filled,dashed\"";
     case Line::Kind::kept:
       return "fillcolor=\"#fffef9\", color=\"#b45f06\", style=\"filled,dashed\"";

@@ -110,8 +110,7 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
   std::vector<TextTable::Heading> headings = {{"", Set::left}};
   for (const auto& [part, assessment] : parts)
     headings.push_back({part});
-  if (parts.size() > 1)
-    headings.push_back({fmt::format("{} less {}", parts.back().first, parts.front().first)});
+  if (parts.size() > 1) headings.push_back({"gap"});
   TextTable table(headings);
   add_row(
       table, parts, "rows", [](const Assessment& a) { return static_cast<double>(a.rows); }, style,
@@ -134,11 +133,11 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
           [](const Assessment& a) { return a.classes->grouping->accuracy; }, style);
     }
     add_row(
-        table, parts, "loss of an even guess",
-        [](const Assessment& a) { return a.classes->even_guess_loss; }, style, false);
+        table, parts, "loss of a uniform guess",
+        [](const Assessment& a) { return a.classes->uniform_guess_loss; }, style, false);
     add_row(
-        table, parts, "accuracy of an even guess",
-        [](const Assessment& a) { return a.classes->even_guess_accuracy; }, style, false);
+        table, parts, "accuracy of a uniform guess",
+        [](const Assessment& a) { return a.classes->uniform_guess_accuracy; }, style, false);
     add_row(
         table, parts, fmt::format("accuracy of always naming '{}'", sample.classes->commonest),
         [&](const Assessment& a) {
@@ -182,7 +181,10 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         table, parts, fmt::format("{} of {}", sample.classes ? "accuracy" : "R²", reference.name),
         [&](const Assessment&) { return reference.figure; }, style, false);
   }
-  return table.text(style);
+  std::string text = table.text(style);
+  if (parts.size() > 1)
+    text += fmt::format("gap = {} − {}\n", parts.back().first, parts.front().first);
+  return text;
 }
 
 std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style) {
@@ -353,6 +355,12 @@ std::string show_influences(const std::vector<Influence>& influences, const std:
   }
   return table.text(style) +
          (has_classes ? "Each feature moved by itself, the others as they are.\n" : "");
+}
+
+std::string to_string(const Assessment& assessment) {
+  std::string text = show_figures({{"", assessment}}, {});
+  if (assessment.classes) text += "\n" + show_classes(*assessment.classes, {});
+  return text;
 }
 
 }  // namespace lattice

@@ -64,7 +64,7 @@ class PageWriter {
             {"moves", work_.batch().moves_in_words()},
             {"depth", to_json(step_.depth)},
             {"rule", rule()},
-            {"shrink", work_.shrink()},
+            {"clip_factor", work_.clip_factor()},
             {"result",
              {{"name", work_.result().name()},
               {"before", work_.result_before()},

@@ -56,8 +56,8 @@ void add(TextTable& table, const Plan::Row& row, Groups groups, const std::strin
              fmt::format("{}", fmt::join(weights, ", ")), told(row.weights),
              told(row.multiplications)});
   add_all(table, row.inside, groups, indent + "  ");
-  for (const Plan::Row& past : row.past)
-    add(table, past, groups, indent + "  ", "past ");
+  for (const Plan::Row& projection : row.projection)
+    add(table, projection, groups, indent + "  ", "projection ");
 }
 
 void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
@@ -105,6 +105,10 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
              plan.nodes ? "the graph of " + counted(*plan.nodes, "node") : "an example",
              counted(plan.multiplications(), "product of two numbers", "products of two numbers"),
              counted(plan.written(), "number")));
+}
+
+std::string to_string(const Plan& plan) {
+  return show_plan(plan, {});
 }
 
 }  // namespace lattice

@@ -129,7 +129,7 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
   head(before);
   if (are_two) head(now);
   headings.push_back({"∂ weights"});
-  headings.push_back({"silent"});
+  headings.push_back({"dead"});
   headings.push_back({"", TextTable::Set::left});
   std::vector<double> lengths;
   for (const PartFlow& part : now.parts)
@@ -148,7 +148,7 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
     }
     add(part);
     row.emplace_back(part.learnt > 0.0 ? number(part.learnt) : "");
-    row.emplace_back(part.silent > 0.0 ? fmt::format("{:.0f} %", 100.0 * part.silent) : "");
+    row.emplace_back(part.dead > 0.0 ? fmt::format("{:.0f} %", 100.0 * part.dead) : "");
     row.emplace_back(bars.text(part.arrived));
     table.add(std::move(row));
   }
@@ -157,8 +157,8 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
   return table.text(style) + "\n" +
          paragraph(fmt::format("As it is {}. The spread is the standard deviation of all numbers "
                                "that a part gives; ∂ arrived is the length of the gradient that "
-                               "comes back to them, and the bar its logarithm{}; silent are units "
-                               "that give 0 for every example.",
+                               "comes back to them, and the bar its logarithm{}; dead units "
+                               "give 0 for every example.",
                                moments, are_two ? " now" : ""));
 }
 
@@ -206,7 +206,7 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
     text += fmt::format(
         "Stopped early: no loss was lower than that of epoch {}. The weights are those of epoch "
         "{}.\n",
-        run.best->epoch, run.ends_with_best ? run.best->epoch : run.last_epoch());
+        run.best->epoch, run.epoch_of_weights());
   } else if (run.ends_with_best && run.best) {
     text += fmt::format("The weights are those of epoch {}, the best.\n", run.best->epoch);
   }
@@ -216,6 +216,10 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
                         run.best->epoch);
   }
   return text;
+}
+
+std::string to_string(const RunRecord& run) {
+  return show_run(run, {});
 }
 
 }  // namespace lattice

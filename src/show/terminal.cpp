@@ -219,8 +219,9 @@ class Clerk {
       }
       const Line line = work_.sheet().line(update.weight);
       std::string name = "new " + update.weight;
-      if (update.pace != 1.0)
-        name += fmt::format(", at {} × the rate", format_number(update.pace, style_.digits));
+      if (update.rate_multiplier != 1.0)
+        name +=
+            fmt::format(", at {} × the rate", format_number(update.rate_multiplier, style_.digits));
       entries_.push_back(
           {.stage = Stage::update,
            .section = line.section(),
@@ -287,9 +288,9 @@ std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
     rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
   }
   rule += "\n";
-  if (work.shrink() != 1.0) {
-    rule += fmt::format("the gradients were too long: each was multiplied by {}\n",
-                        format_number(work.shrink(), style.digits));
+  if (work.clip_factor() != 1.0) {
+    rule += fmt::format("gradients clipped: each was multiplied by {}\n",
+                        format_number(work.clip_factor(), style.digits));
   }
   return behind_margin(rule, style);
 }

@@ -20,8 +20,8 @@ WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
     const Index first = Index::zeros(update.before.shape().rank());
     add_settings(work.why({update.weight, first}, WorkedSheet::Ask::update).formula);
   }
-  if (work.how_shrunk()) {
-    for (const Formula& figure : {work.how_shrunk()->length, work.how_shrunk()->factor})
+  if (work.clipping()) {
+    for (const Formula& figure : {work.clipping()->norm, work.clipping()->factor})
       add({Kind::worked_out, figure.function_name(), tensor(figure.evaluate()), 0});
   }
   for (const WorkedSheet::Update& update : work.updates()) {
@@ -79,9 +79,9 @@ bool WorkTables::is_calculated(std::size_t table) const {
 Formula WorkTables::made(Spot spot) const {
   const WorkTable& table = tables_[spot.table];
   if (table.line == 0) {
-    const Shrink& shrink = work_->how_shrunk().value();
+    const Clipping& clipping = work_->clipping().value();
     const Formula& figure =
-        shrink.length.function_name() == table.name ? shrink.length : shrink.factor;
+        clipping.norm.function_name() == table.name ? clipping.norm : clipping.factor;
     return figure.parts()[0];
   }
   const Line line = work_->sheet().line(table.line);

@@ -25,10 +25,10 @@ void Contrast::check() const {
                         .expected = "an odd number of rows and columns, 3 or more: it has a middle",
                         .found = fmt::format("{}", size)});
   }
-  if (!(small > 0.0) || !std::isfinite(small)) {
+  if (!(epsilon > 0.0) || !std::isfinite(epsilon)) {
     throw SettingError({.what = "what contrast adds to a mean of squares keeps its root from 0",
                         .expected = "a number above 0, such as 1e-8",
-                        .found = format_number(small)});
+                        .found = format_number(epsilon)});
   }
 }
 
@@ -51,7 +51,7 @@ std::string text(const Contrast& contrast) {
   std::string text = fmt::format("contrast {}", contrast.size);
   if (contrast.kind != ContrastKind::both)
     text += " " + std::string(contrast_words.of(contrast.kind));
-  if (contrast.small != Contrast().small) text += fmt::format(" small {}", contrast.small);
+  if (contrast.epsilon != Contrast().epsilon) text += fmt::format(" epsilon {}", contrast.epsilon);
   return text;
 }
 
@@ -61,7 +61,7 @@ Contrast parse_contrast(std::string_view text) {
   const auto refuse = [&](const std::string& found) {
     throw SettingError({.what = fmt::format("'{}' does not say how to normalise contrast", text),
                         .expected = "contrast SIZE, then, if wanted, subtractive or divisive, and "
-                                    "small NUMBER",
+                                    "epsilon NUMBER",
                         .found = found,
                         .remedy = "contrast 9"});
   };
@@ -81,8 +81,8 @@ Contrast parse_contrast(std::string_view text) {
     const std::optional<ContrastKind> kind = contrast_words.find(word);
     if (kind && !word.empty()) {
       contrast.kind = *kind;
-    } else if (word == "small") {
-      contrast.small = number();
+    } else if (word == "epsilon") {
+      contrast.epsilon = number();
     } else {
       refuse(fmt::format("'{}'", word));
     }
@@ -243,7 +243,7 @@ Tensor with_contrast(const Tensor& pictures, const Contrast& contrast) {
   Tensor result = pictures;
   if (contrast.kind != ContrastKind::divisive) result = result - mean_around(result, contrast.size);
   if (contrast.kind == ContrastKind::subtractive) return result;
-  Tensor spread = mean_around(result * result, contrast.size) + contrast.small;
+  Tensor spread = mean_around(result * result, contrast.size) + contrast.epsilon;
   change(spread, [](const auto& number) {
     using std::sqrt;
     return sqrt(number);

@@ -30,21 +30,21 @@ void check(const Window& window) {
            fmt::format("{}", window.stride));
   }
   const std::int64_t narrow = std::min(window.rows, window.columns);
-  const std::int64_t width = window.border.width();
+  const std::int64_t width = window.padding.width();
   if (width >= 0 && width < narrow) return;
   refuse("at some places the window would see nothing of the picture",
-         fmt::format("a border from 0 to {}, narrower than the window of {}", narrow - 1,
+         fmt::format("a padding from 0 to {}, narrower than the window of {}", narrow - 1,
                      by(window.rows, window.columns)),
-         fmt::format("a border of {}", width));
+         fmt::format("a padding of {}", width));
 }
 
 WindowAxis along(std::int64_t extent, std::int64_t window, const Window& settings) {
   WindowAxis axis{.extent = extent, .window = window, .stride = settings.stride};
-  if (settings.border.keeps_size()) {
+  if (settings.padding.keeps_size()) {
     axis.places = (extent - 1) / axis.stride + 1;
     axis.before = std::max((axis.places - 1) * axis.stride + window - extent, std::int64_t{0}) / 2;
   } else {
-    axis.before = settings.border.width();
+    axis.before = settings.padding.width();
     axis.places = (extent + 2 * axis.before - window) / axis.stride + 1;
   }
   return axis;
@@ -64,14 +64,14 @@ WindowPlaces places_of(const Window& window, const Shape& pictures) {
   }
   const std::int64_t rows = pictures[rank - 3];
   const std::int64_t columns = pictures[rank - 2];
-  const std::int64_t around = 2 * window.border.width();
-  const bool fits = window.border.keeps_size() ||
+  const std::int64_t around = 2 * window.padding.width();
+  const bool fits = window.padding.keeps_size() ||
                     (window.rows <= rows + around && window.columns <= columns + around);
   if (!fits) {
     throw ShapeError(
         {.what = fmt::format("a window of {} does not fit on a picture of {}{}",
                              by(window.rows, window.columns), by(rows, columns),
-                             around > 0 ? fmt::format(" with a border of {}", around / 2) : ""),
+                             around > 0 ? fmt::format(" with a padding of {}", around / 2) : ""),
          .expected = fmt::format("a window of at most {}", by(rows + around, columns + around)),
          .found = by(window.rows, window.columns),
          .remedy = "a smaller window, larger pictures, less pooling or stride before it, or "
@@ -95,8 +95,8 @@ Shape places_shape(const WindowPlaces& places, const Shape& pictures, std::int64
 std::string to_string(const Window& window) {
   std::string text = fmt::format("{}x{}", window.rows, window.columns);
   if (window.stride != 1) text += fmt::format(" stride {}", window.stride);
-  if (window.border.keeps_size()) return text + " keeping size";
-  if (window.border.width() > 0) text += fmt::format(" border {}", window.border.width());
+  if (window.padding.keeps_size()) return text + " keeping size";
+  if (window.padding.width() > 0) text += fmt::format(" padding {}", window.padding.width());
   return text;
 }
 

@@ -46,9 +46,9 @@ const std::vector<Stop>& tour() {
   static const std::string conv = "conv 8 of 3x3 keeping size start he";
   static const std::string plain =
       conv + ", relu, 16 times (" + conv + ", relu), average all, dense 6";
-  static const std::string past = conv + ", normalise, relu, 5 times (bypass(" + conv +
-                                  ", normalise, relu, " + conv +
-                                  ", normalise), relu), average all, dense 6";
+  static const std::string residual = conv + ", normalise, relu, 5 times (residual(" + conv +
+                                      ", normalise, relu, " + conv +
+                                      ", normalise), relu), average all, dense 6";
   static const Words tiles = {
       "tiles", "--resize",    "8x8",    "--rule",   "momentum", "--rate",        "0.05", "--batch",
       "32",    "--precision", "single", "--epochs", "12",       "--depth-every", "4"};
@@ -89,11 +89,11 @@ const std::vector<Stop>& tour() {
       {"A small layered network",
        "Only outputs are stated; the rest follows from the shape of the data.",
        {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
-      {"And with a way past",
-       "Its parts as blocks, how many numbers each learns, and what a bypass adds on to what it "
-       "goes past.",
+      {"And with a skip connection",
+       "Its parts as blocks, how many numbers each learns, and the skip connection of a residual "
+       "block.",
        {"draw", "blocks", "glazes", "--net",
-        "dense 8, tanh, bypass(dense 8, tanh, dense 8), dense 4", "--out", "@/blocks.png"}},
+        "dense 8, tanh, residual(dense 8, tanh, dense 8), dense 4", "--out", "@/blocks.png"}},
       {"A straight line first",
        "Temperatures of a small kiln as points, and the line as it is learnt.",
        {"draw", "line", "kiln", "--out", "@/line.png"}},
@@ -132,7 +132,7 @@ const std::vector<Stop>& tour() {
       {"A row it got wrong, and why",
        "Forward from what was measured, and back from the score that won: what the answer hangs "
        "on. "
-       "Weights are held; nothing is learnt.",
+       "Weights are frozen; nothing is trained.",
        {"work", "@/glazes.lattice", "--wrong", "1", "--html", "@/wrong.html"}},
       {"Any update, asked",
        "Every update can be asked about, at any step. The hundredth, for one weight of the hidden "
@@ -181,19 +181,20 @@ const std::vector<Stop>& tour() {
        "shows what comes back through the parts, before training and after.",
        on({"train"}, tiles,
           {"--net", plain, "--say", "nothing", "--title", "in a row", "--save", "@/row.lattice"})},
-      {"With a way past each pair",
+      {"With a skip connection around each pair",
        "The same parts, normalised, and what comes in is added to what goes out.",
-       {"plan", "tiles", "--resize", "8x8", "--net", past}},
+       {"plan", "tiles", "--resize", "8x8", "--net", residual}},
       {"It learns", "The same rows, seed and rate.",
        on({"train"}, tiles,
-          {"--net", past, "--say", "nothing", "--title", "with ways past", "--save",
-           "@/past.lattice"})},
+          {"--net", residual, "--say", "nothing", "--title", "with skip connections", "--save",
+           "@/skip.lattice"})},
       {"What passes through both",
        "The length of the gradient that arrives at each part, and how widely its numbers are "
        "spread, epoch by epoch.",
-       {"draw", "depth", "@/row.lattice", "@/past.lattice", "--out", "@/depth.png"}},
+       {"draw", "depth", "@/row.lattice", "@/skip.lattice", "--out", "@/depth.png"}},
       {"Pictures moved about",
-       "Shifted, flipped and turned anew in each epoch, so that none is learnt by heart. What was "
+       "Shifted, flipped and turned anew in each epoch, so that the network does not overfit. What "
+       "was "
        "done to each, before and after, down to the numbers.",
        {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
         "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},

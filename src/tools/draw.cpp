@@ -273,7 +273,7 @@ void declare_more(Verb& verb, DrawAsked& asked) {
 
 const std::vector<ChartKind>& chart_kinds() {
   static const std::vector<ChartKind> kinds = {
-      {"blocks", "Networks side by side: parts, shapes, weights, the ways past", draw_blocks,
+      {"blocks", "Networks side by side: parts, shapes, weights, skip connections", draw_blocks,
        declare_more},
       {"curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves,
        [](Verb& verb, DrawAsked& asked) {

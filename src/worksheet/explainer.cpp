@@ -19,7 +19,7 @@ std::string note_for(const Line& line) {
   if (line.kind() == Line::Kind::asked) return "given: it is data, and asked about";
   if (line.kind() == Line::Kind::weight)
     return "a weight: where it starts, or what updates made it";
-  if (line.kind() == Line::Kind::held) return "a weight, held fixed in this calculation";
+  if (line.kind() == Line::Kind::frozen) return "a frozen weight";
   if (line.kind() == Line::Kind::kept)
     return "a kept number: where it starts, or what the step before made of it";
   return "";

@@ -102,8 +102,8 @@ std::string in_words(Line::Kind kind) {
       return "data that is asked about";
     case Line::Kind::weight:
       return "a weight that is learnt";
-    case Line::Kind::held:
-      return "one that is held fixed";
+    case Line::Kind::frozen:
+      return "one that is frozen";
     case Line::Kind::kept:
       return "a kept number";
     case Line::Kind::calculated:

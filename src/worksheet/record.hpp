@@ -167,7 +167,7 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t swept_leaves_ = 0;
-  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, held and kept
+  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and kept
   std::vector<Kept> kept_ = {};
   mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
   bool is_given_back_ = false;         ///< while they did

@@ -6,6 +6,7 @@
 #include <exception>
 #include <utility>
 
+#include "lattice/tensor/print.hpp"
 #include "lattice/text/error.hpp"
 #include "tensor/kernels.hpp"
 #include "tensor/visit.hpp"
@@ -69,7 +70,8 @@ void check_depends(const Line& result) {
       {.what = fmt::format("{} depends on no weight", result.name()),
        .where = fmt::format("line {}", result.number()),
        .expected = "a line made from at least one weight",
-       .remedy = "write what is to be learnt down with sheet.weight(…), not given(…) or held(…)"});
+       .remedy =
+           "write what is to be learnt down with sheet.weight(…), not given(…) or frozen(…)"});
 }
 
 /// The gradient that a sweep from one number starts with: 1.
@@ -254,7 +256,7 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
     throw NameError(
         {.what = fmt::format("no gradient arrives at {}", line.name()),
          .where = fmt::format("line {}", line.number()),
-         .found = line.kind() == Line::Kind::held   ? "it is held fixed"
+         .found = line.kind() == Line::Kind::frozen ? "it is frozen"
                   : line.kind() == Line::Kind::kept ? "it is kept, and not learnt"
                   : is_data                         ? "it is given, or made from given lines only"
                             : fmt::format("{} does not depend on it", result_.name()),
@@ -291,6 +293,13 @@ Line ReverseSweep::line(std::size_t number) const {
 
 Line ReverseSweep::line(std::string_view name) const {
   return WorksheetRecord::of(result_).line(name);
+}
+
+std::string to_string(const Gradients& gradients) {
+  std::string text;
+  for (const Gradients::Entry& entry : gradients)
+    text += fmt::format("∂{}\n{}", entry.weight, entry.gradient);
+  return text;
 }
 
 }  // namespace lattice

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "lattice/tensor/print.hpp"
 #include "lattice/text/error.hpp"
 #include "worksheet/record.hpp"
 
@@ -43,8 +44,8 @@ std::string_view Line::operation() const {
       return "given, and asked about";
     case Kind::weight:
       return "weight";
-    case Kind::held:
-      return "weight, held fixed";
+    case Kind::frozen:
+      return "frozen weight";
     case Kind::kept:
       return "kept number";
     case Kind::calculated:
@@ -62,6 +63,12 @@ std::string Line::symbols() const {
   const WorksheetRecord::Entry& entry = WorksheetRecord::entry(*this);
   if (entry.operation == nullptr) return "";
   return entry.operation->symbols(record_->symbols(position_));
+}
+
+std::string to_string(const Line& line) {
+  const std::string symbols = line.symbols();
+  return fmt::format("{}{}{}\n{}", line.name(), symbols.empty() ? "" : " = ", symbols,
+                     line.value());
 }
 
 std::string Line::reverse_symbols(std::size_t input) const {
@@ -120,8 +127,8 @@ Line Worksheet::weight(std::string_view name, Tensor value) {
   return add_weight(Line::Kind::weight, name, std::move(value));
 }
 
-Line Worksheet::held(std::string_view name, Tensor value) {
-  return add_weight(Line::Kind::held, name, std::move(value));
+Line Worksheet::frozen(std::string_view name, Tensor value) {
+  return add_weight(Line::Kind::frozen, name, std::move(value));
 }
 
 Line Worksheet::kept(std::string_view name, Tensor value) {

@@ -233,7 +233,7 @@ TEST(remarks, tell_where_no_part_looks_at_the_edges) {
     return codes;
   };
   EXPECT_EQ(codes_of(studios, "A: dense 4"), "edges-unused");
-  EXPECT_EQ(codes_of(studios, "dense 4, bypass (neighbours, dense 4)"), "");
+  EXPECT_EQ(codes_of(studios, "dense 4, residual (neighbours, dense 4)"), "");
   EXPECT_EQ(codes_of(demo_set("glazes", 20, 1), "dense 4"), "");
 }
 

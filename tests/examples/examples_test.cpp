@@ -82,8 +82,8 @@ TEST(example_03, breaks_the_careless_form_where_the_careful_one_holds) {
   EXPECT_EQ(result_of(answer.out, at_zero, "careless"), "∞");
   EXPECT_EQ(result_of(answer.out, at_zero, "patched"), format_number(-std::log(1e-12)));
   EXPECT_EQ(result_of(answer.out, at_zero, "careful"), "1000.7");
-  EXPECT_EQ(result_of(answer.out, "with a patch of 1e-50", "patched"), "∞");
-  EXPECT_THAT(answer.out, HasSubstr("remark patch-lost"));
+  EXPECT_EQ(result_of(answer.out, "with an epsilon of 1e-50", "patched"), "∞");
+  EXPECT_THAT(answer.out, HasSubstr("remark epsilon-lost"));
 }
 
 TEST(readme_example, of_a_network_prints_what_the_readme_says) {
@@ -235,20 +235,20 @@ TEST(example_14, learns_the_same_by_a_loop_and_by_a_call) {
   EXPECT_GT(figure(answer.out, "convolutional network"), 0.96);
 }
 
-TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_ways_past_do) {
+TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_skip_connections_do) {
   const Answer answer = run_program(examples + "15_many_parts_by_a_loop", {});
   EXPECT_EQ(answer.status, 0);
-  const std::size_t second = answer.out.find("with ways past:");
+  const std::size_t second = answer.out.find("with skip connections:");
   ASSERT_NE(second, std::string::npos);
   const std::string row = answer.out.substr(0, second);
-  const std::string past = answer.out.substr(second);
+  const std::string residual = answer.out.substr(second);
   EXPECT_LT(figure(row, "accuracy on the train part"), 0.3);
-  EXPECT_GT(figure(past, "accuracy on the train part"), 0.55);
+  EXPECT_GT(figure(residual, "accuracy on the train part"), 0.55);
   const auto arrives = [](const std::string& text, const std::string& part) {
     return figure(text, "  " + part + " +spread [-+.e0-9]+ +gradient that arrives");
   };
   EXPECT_LT(arrives(row, "conv"), 0.05 * arrives(row, "output"));
-  EXPECT_GT(arrives(past, "conv"), 0.3 * arrives(past, "output"));
+  EXPECT_GT(arrives(residual, "conv"), 0.3 * arrives(residual, "output"));
 }
 
 TEST(example_17, passes_guilds_on_and_derives_the_way_back_by_hand) {

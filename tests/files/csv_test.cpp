@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "lattice/text/error.hpp"
+#include "support/pictures.hpp"
 #include "support/said.hpp"
 
 namespace lattice {
@@ -278,6 +279,10 @@ TEST(csv, reads_back_any_fields_it_wrote) {
     EXPECT_EQ(back.header, table.header);
     EXPECT_EQ(back.rows, table.rows);
   }
+}
+
+TEST(csv, holds_no_pictures) {
+  EXPECT_THROW(static_cast<void>(to_csv(testing::bars(4))), SettingError);
 }
 
 }  // namespace

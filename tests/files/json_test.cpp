@@ -118,9 +118,9 @@ TEST(json, has_a_plan_part_by_part) {
   EXPECT_EQ(json["outputs"].dump(), "[4]");
   EXPECT_FALSE(json["parts"][0].contains("inside"));
   const Json inside =
-      to_json(Network(Shape{5}, "bypass(tanh, dense 5)", Random(1)).plan())["parts"][0]["inside"];
+      to_json(Network(Shape{5}, "residual(tanh, dense 5)", Random(1)).plan())["parts"][0]["inside"];
   ASSERT_EQ(inside.size(), 2U);
-  EXPECT_EQ(inside[1]["name"], "bypass.hidden");
+  EXPECT_EQ(inside[1]["name"], "residual.hidden");
   EXPECT_EQ(inside[1]["count"], 30);
 }
 

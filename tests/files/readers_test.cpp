@@ -10,7 +10,7 @@
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/model_file.hpp"
-#include "support/process.hpp"
+#include "support/command.hpp"
 #include "support/said.hpp"
 
 namespace lattice::testing {
@@ -69,9 +69,9 @@ TEST(readers, say_how_deep_they_go) {
 
   std::string blueprint;
   for (int at = 0; at < 10'000; ++at)
-    blueprint += "bypass(";
+    blueprint += "residual(";
   EXPECT_THAT(said_by(blueprint_in, blueprint), HasSubstr("up to 50"));
-  const std::string deep = "bypass(bypass(dense 2))";
+  const std::string deep = "residual(residual(dense 2))";
   EXPECT_EQ(said_by(blueprint_in, deep), "nothing");
 }
 
@@ -105,7 +105,7 @@ TEST(model_files, cannot_ask_for_more_than_they_hold) {
   EXPECT_THAT(with("/resume/rule/settings/rate", -1.0), HasSubstr("rate"));
   EXPECT_THAT(with("/lesson", "a text"), HasSubstr("an object"));
   EXPECT_THAT(with("/resume/rule/memory", 7), HasSubstr("an object"));
-  EXPECT_THAT(with("/target/name", "a\x1b[31m"), HasSubstr("U+001B"));
+  EXPECT_THAT(with("/target/names/0", "a\x1b[31m"), HasSubstr("U+001B"));
   EXPECT_THAT(with("/columns/0/name", std::string("a\0b", 3)), HasSubstr("U+0000"));
   EXPECT_THAT(with("/target/classes/0", 7), HasSubstr("a text"));
 }
@@ -131,9 +131,12 @@ TEST(model_files, are_refused_where_their_graph_is_none) {
   wide["graph"]["names"] = nullptr;
   wide["network"] = {{"blueprint", "neighbours"},
                      {"example", {50'000'000}},
+                     {"roles", {"feature"}},
                      {"precision", "double"},
                      {"updates", 0},
-                     {"weights", nlohmann::json::object()}};
+                     {"weights", nlohmann::json::object()},
+                     {"frozen", nlohmann::json::array()},
+                     {"rate_multipliers", nlohmann::json::object()}};
   EXPECT_THAT(said_of_model(wide.dump()), HasSubstr("columns that make 50000000 features"));
 }
 

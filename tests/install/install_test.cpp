@@ -105,12 +105,5 @@ TEST(installed, is_found_by_pkg_config) {
   EXPECT_THAT(run(pots, {}).out, HasSubstr(said));
 }
 
-TEST(source_tree, is_a_part_of_somebody_elses_project) {
-  const Folder folder;
-  const std::string pots = build(folder, {"-DLATTICE_SOURCE=" LATTICE_SOURCE,
-                                          "-DCMAKE_BUILD_TYPE=Debug", "-DCMAKE_UNITY_BUILD=ON"});
-  EXPECT_THAT(run(pots, {}).out, HasSubstr(said));
-}
-
 }  // namespace
 }  // namespace lattice::testing

@@ -5,7 +5,6 @@
 #include <cmath>
 #include <numeric>
 
-#include "lattice/files/csv.hpp"
 #include "lattice/lattice.hpp"
 #include "support/said.hpp"
 
@@ -100,7 +99,7 @@ TEST(assess, judges_classes) {
   EXPECT_DOUBLE_EQ(classes.classes[2].precision, 0.5);
   EXPECT_EQ(classes.classes[2].rows, 1);
   EXPECT_EQ(classes.classes[2].answers, 2);
-  EXPECT_DOUBLE_EQ(classes.even_guess_loss, std::log(3.0));
+  EXPECT_DOUBLE_EQ(classes.uniform_guess_loss, std::log(3.0));
   EXPECT_EQ(classes.commonest, "bowl");
   EXPECT_DOUBLE_EQ(classes.commonest_accuracy, 0.4);
   EXPECT_DOUBLE_EQ(judged.loss,
@@ -127,7 +126,7 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   EXPECT_NEAR(assess(identity_network(), data, {.loss = Loss::half_mean_squared}).loss,
               expected / 2, 1e-15);
   EXPECT_EQ(judged.classes->accuracy, assess(identity_network(), data).classes->accuracy);
-  EXPECT_NEAR(judged.classes->even_guess_loss, mean(square(Tensor(truth - 1.0 / 3.0))).number(),
+  EXPECT_NEAR(judged.classes->uniform_guess_loss, mean(square(Tensor(truth - 1.0 / 3.0))).number(),
               1e-15);
 
   // A single output is compared with the class, 0 or 1, and read from the middle between them.
@@ -140,7 +139,7 @@ TEST(assess, judges_classes_by_squared_losses_against_one_for_the_true_class) {
   const Assessment single = assess(one, two, {.loss = Loss::mean_squared});
   EXPECT_NEAR(single.loss, (0.04 + 0.16 + 0.16 + 1.0) / 4, 1e-15);
   EXPECT_EQ(single.classes->accuracy, 1.0);
-  EXPECT_EQ(single.classes->even_guess_loss, 0.25);
+  EXPECT_EQ(single.classes->uniform_guess_loss, 0.25);
   Network squeezed(Shape{1}, "dense 1, sigmoid", Random(1));
   squeezed.set("output.weight", tensor({{1}}));
   EXPECT_NEAR(
@@ -208,7 +207,8 @@ TEST(assess, judges_each_target_in_its_own_unit) {
                    (judged.numbers[0].r_squared + judged.numbers[1].r_squared) / 2.0);
   const Model model = model_of(net, Loss::mean_squared, data);
   EXPECT_THAT(model.target_names, ::testing::ElementsAre("height", "width"));
-  const Dataset again = dataset_for(model, parse_table("width,feature 0,height\n5,2,4\n", "t.csv"));
+  const Dataset again = dataset_for(
+      model, {.name = "t", .header = {"width", "feature 0", "height"}, .rows = {{"5", "2", "4"}}});
   EXPECT_THAT(again.targets.numbers(), ::testing::ElementsAre(4, 5));
 }
 
@@ -293,7 +293,9 @@ TEST(ask, takes_raw_records_and_scales_them_as_for_learning) {
   EXPECT_EQ(answers.scores, net(parts.data().preparation.prepared(raw)));
   EXPECT_NEAR(sum(answers.probabilities).number(), 1.0, 1e-12);
   EXPECT_EQ(answers.classes, argmax(answers.scores));
-  const Table table = parse_table("peak,iron,lightness,thickness,gloss\n1270,8.5,20,0.8,77\n", "");
+  const Table table{.name = "",
+                    .header = {"peak", "iron", "lightness", "thickness", "gloss"},
+                    .rows = {{"1270", "8.5", "20", "0.8", "77"}}};
   EXPECT_EQ(ask(model, table).scores, answers.scores);
   EXPECT_THROW(static_cast<void>(ask(model, tensor({{1, 2}}))), ShapeError);
 }
@@ -306,8 +308,9 @@ TEST(ask, answers_numbers_in_the_unit_of_the_target) {
   const Model model = model_of(net, Loss::half_mean_squared, parts.train);
   const Answers answers = ask(model, tensor({{4.0}}));
   EXPECT_EQ(answers.numbers, parts.data().target_preparation.raw(answers.scores));
-  const RowSet data =
-      dataset_for(model, parse_table("minutes,temperature\n1,100\n2,200\n", "more.csv"));
+  const RowSet data = dataset_for(
+      model,
+      {.name = "more", .header = {"minutes", "temperature"}, .rows = {{"1", "100"}, {"2", "200"}}});
   EXPECT_EQ(data.features(), parts.data().preparation.prepared(tensor({{1}, {2}})));
   EXPECT_EQ(data.targets(), parts.data().target_preparation.prepared(tensor({{100}, {200}})));
 }

@@ -4,8 +4,6 @@
 #include <cmath>
 
 #include "lattice/lattice.hpp"
-#include "lattice/lessons/model_file.hpp"
-#include "support/command.hpp"
 #include "support/said.hpp"
 
 /// Losses of one's own, with a derivative by hand or without, wherever a loss is taken.
@@ -69,7 +67,7 @@ TEST(own_loss, that_says_the_same_learns_and_judges_the_same) {
   expect_near(entropy.network, mine.network);
   EXPECT_NEAR(mine.judged.loss, entropy.judged.loss, 1e-12);
   EXPECT_EQ(mine.judged.classes->accuracy, entropy.judged.classes->accuracy);
-  EXPECT_NEAR(mine.judged.classes->even_guess_loss, std::log(4.0), 1e-12);
+  EXPECT_NEAR(mine.judged.classes->uniform_guess_loss, std::log(4.0), 1e-12);
   // Probabilities are made of its scores.
   const Model model = model_of(mine.network, own_entropy, glazes.train);
   EXPECT_EQ(ask(model, demo_set("glazes", 5, 1).features).kind, Outputs::scores);
@@ -81,8 +79,8 @@ TEST(own_loss, that_says_the_same_learns_and_judges_the_same) {
     const Learnt by_own = learnt_by(own_half, cracks, blueprint);
     expect_near(levels.network, by_own.network);
     EXPECT_EQ(by_own.judged.classes->accuracy, levels.judged.classes->accuracy) << blueprint;
-    EXPECT_NEAR(by_own.judged.classes->even_guess_loss, levels.judged.classes->even_guess_loss,
-                1e-12);
+    EXPECT_NEAR(by_own.judged.classes->uniform_guess_loss,
+                levels.judged.classes->uniform_guess_loss, 1e-12);
   }
 }
 
@@ -148,25 +146,6 @@ TEST(own_loss, that_cannot_be_says_why) {
                     ones({2, 1}), ones({2})));
               }),
               HasSubstr("two tensors of one shape"));
-}
-
-TEST(own_loss, is_named_in_a_model_file_and_handed_in_again) {
-  const Folder folder;
-  const std::filesystem::path path = folder.path() / "own.lattice";
-  const Split kiln = parts_of("kiln", 40);
-  const Learnt own = learnt_by(own_half, kiln, "dense 1");
-  save_model(path, {.model = model_of(own.network, own_half, kiln.train),
-                    .lesson = {.loss = own_half},
-                    .run = own.run,
-                    .data_name = "kiln",
-                    .rows = 40});
-  const std::vector<Loss> losses = {own_half};
-  ModelFile back = load_model(path, {.losses = losses});
-  EXPECT_EQ(back.model.loss, losses.front());
-  go_on(back.model.network, back.run, kiln, {.epochs = 1, .loss = back.model.loss});
-  EXPECT_EQ(back.run.last_epoch(), 4);
-  EXPECT_THAT(said<Error>([&] { static_cast<void>(load_model(path)); }),
-              HasSubstr("there is no loss 'my half square'"));
 }
 
 }  // namespace

@@ -54,17 +54,18 @@ TEST(look_through, measures_what_each_part_gives_and_what_comes_back) {
   EXPECT_EQ(parts[1].learnt, 0.0);
 }
 
-TEST(look_through, goes_into_groups_and_past_bypasses) {
+TEST(look_through, goes_into_groups_and_residual_blocks) {
   const Dataset bars = testing::bars(20);
-  const Network net(bars.example(),
-                    "2 times (conv 2 of 3x3 keeping size, relu), "
-                    "bypass(conv 3 of 3x3 keeping size) past conv 3 of 1x1, average all, dense 2",
-                    Random(3));
+  const Network net(
+      bars.example(),
+      "2 times (conv 2 of 3x3 keeping size, relu), "
+      "residual(conv 3 of 3x3 keeping size) with projection conv 3 of 1x1, average all, dense 2",
+      Random(3));
   std::vector<std::string> names;
   for (const PartFlow& part : look_through(net, Loss::cross_entropy, bars))
     names.push_back(part.part);
-  EXPECT_THAT(names, ElementsAre("block.conv", "block", "block2.conv", "block2", "bypass.conv",
-                                 "bypass.past", "bypass", "average", "output"));
+  EXPECT_THAT(names, ElementsAre("block.conv", "block", "block2.conv", "block2", "residual.conv",
+                                 "residual.projection", "residual", "average", "output"));
 }
 
 TEST(look_through, says_how_many_units_give_nothing) {
@@ -72,10 +73,10 @@ TEST(look_through, says_how_many_units_give_nothing) {
   Network net(Shape{5}, "dense 4, relu, dense 4", Random(3));
   net.set("hidden.bias", tensor({-1e6, -1e6, -1e6, 1e6}));
   const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
-  EXPECT_EQ(part_of(parts, "relu").silent, 0.75);
-  EXPECT_EQ(part_of(parts, "hidden").silent, 0.0);
+  EXPECT_EQ(part_of(parts, "relu").dead, 0.75);
+  EXPECT_EQ(part_of(parts, "hidden").dead, 0.0);
   const std::vector<Remark> remarks = remarks_on(parts, "at the end");
-  EXPECT_THAT(codes_of(remarks), ElementsAre("silent-units"));
+  EXPECT_THAT(codes_of(remarks), ElementsAre("dead-units"));
   EXPECT_THAT(remarks[0].text, HasSubstr("at the end, 75 % of the units of relu"));
 }
 
@@ -159,7 +160,7 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
 
   run.updates = 20;
   const std::vector<Remark> young = remarks_on(flat, {.batch = 16}, 32, run);
-  EXPECT_THAT(codes_of(young), ElementsAre("kept-figures"));
+  EXPECT_THAT(codes_of(young), ElementsAre("running-statistics"));
   EXPECT_THAT(young[0].text, HasSubstr("12 % of the kept mean and variance of normalise"));
   run.updates = 0;
   EXPECT_THAT(remarks_on(flat, {.batch = 16}, 32, run)[0].text, HasSubstr("100 %"));
@@ -170,20 +171,25 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
   EXPECT_THAT(codes(each, 16, 32), ElementsAre());
 }
 
-TEST(look_through, calls_no_unit_silent_that_gets_a_gradient) {
+TEST(look_through, calls_no_unit_dead_that_gets_a_gradient) {
   const Dataset glazes = demo_set("glazes", 50, 1);
   // A start of zeros gives 0 everywhere, and learns all the same.
-  const auto silent = [&](const char* blueprint, const char* part) {
+  const auto dead = [&](const char* blueprint, const char* part) {
     const Network net(Shape{5}, blueprint, Random(3));
     const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
-    return part_of(parts, part).silent;
+    return part_of(parts, part).dead;
   };
-  EXPECT_EQ(silent("dense 4 start zeros", "output"), 0.0);
-  EXPECT_EQ(silent("dense 8, tanh, dense 4 start zeros", "output"), 0.0);
-  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4", "hidden"), 0.0);
-  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4", "tanh"), 0.0);
+  EXPECT_EQ(dead("dense 4 start zeros", "output"), 0.0);
+  EXPECT_EQ(dead("dense 8, tanh, dense 4 start zeros", "output"), 0.0);
+  EXPECT_EQ(dead("dense 4 start zeros, tanh, dense 4", "hidden"), 0.0);
+  EXPECT_EQ(dead("dense 4 start zeros, tanh, dense 4", "tanh"), 0.0);
+  // What comes from the data gets no gradient, and has none to lose.
+  const Dataset below =
+      dataset_of_classes(glazes.features.all() - 1e4, glazes.classes, {.name = "below"});
+  const Network first(Shape{5}, "relu, dense 4", Random(3));
+  EXPECT_EQ(part_of(look_through(first, Loss::cross_entropy, below), "relu").dead, 0.0);
   // Zeros behind zeros get none.
-  EXPECT_EQ(silent("dense 4 start zeros, tanh, dense 4 start zeros", "tanh"), 1.0);
+  EXPECT_EQ(dead("dense 4 start zeros, tanh, dense 4 start zeros", "tanh"), 1.0);
   for (const DemoSet& set : demo_sets()) {
     if (set.name == "studios") continue;
     const Dataset data = demo_set(set.name, 40, 1);
@@ -193,7 +199,7 @@ TEST(look_through, calls_no_unit_silent_that_gets_a_gradient) {
         fmt::format("{}dense {} start zeros", data.is_table() ? "" : "flatten, ", outputs),
         Random(1));
     EXPECT_THAT(codes_of(remarks_on(look_through(net, usual_loss(net, data), data), "at first")),
-                ::testing::Not(::testing::Contains("silent-units")))
+                ::testing::Not(::testing::Contains("dead-units")))
         << set.name;
   }
 }

@@ -37,8 +37,7 @@ std::vector<Resumed> every_rule_and_schedule() {
                    .settings = {.rule = Adam{.rate = 0.1}, .patience = 2, .keep_best = true}});
   cases.push_back(
       {.name = "limits",
-       .settings = {
-           .rule = Momentum{.rate = 0.1}, .l2 = 0.01, .longest_gradient = 0.5, .ahead = 2}});
+       .settings = {.rule = Momentum{.rate = 0.1}, .l2 = 0.01, .clip_norm = 0.5, .ahead = 2}});
   return cases;
 }
 
@@ -68,7 +67,8 @@ TEST(going_on, of_a_network_with_everything_in_it_is_as_if_the_run_had_never_end
   const Split parts = prepared(split(bars, {}, random), {{.by = ScaledBy::channel}});
   const std::string blueprint =
       "conv 3 of 3x3 keeping size without bias, normalise, relu, "
-      "2 times (bypass(normalise, relu, conv 3 of 3x3 keeping size, dropout 0.1) past conv 3 of "
+      "2 times (residual(normalise, relu, conv 3 of 3x3 keeping size, dropout 0.1) with projection "
+      "conv 3 of "
       "1x1 without l2), average all, dense 2";
   TrainSettings settings{
       .rule = Adam{.rate = 0.01, .weight_decay = 0.01},

@@ -170,11 +170,11 @@ std::vector<Misuse> with_worksheets() {
          drop(sheet.weight("W", ones({1})));
          drop(sheet.weight("W", zeros({1})));
        }},
-      {"a weight that is held and learnt",
+      {"a weight that is frozen and learnt",
        [] {
          Worksheet sheet;
          drop(sheet.weight("W", ones({1})));
-         drop(sheet.held("W", ones({1})));
+         drop(sheet.frozen("W", ones({1})));
        }},
       {"a line that is not there", [] { drop(Worksheet().line("z")); }},
       {"a line number that is not there", [] { drop(Worksheet().line(7)); }},
@@ -374,15 +374,15 @@ std::vector<Misuse> with_networks() {
          Network network = small_network();
          network.set("hidden.bias", ones({4}));
        }},
-      {"a weight held that is not there",
+      {"a weight frozen that is not there",
        [] {
          Network network = small_network();
-         network.hold("last");
+         network.freeze("last");
        }},
-      {"a pace of 0",
+      {"a rate multiplier of 0",
        [] {
          Network network = small_network();
-         network.set_pace("hidden", 0.0);
+         network.set_rate_multiplier("hidden", 0.0);
        }},
       {"updates that cannot be counted",
        [] {
@@ -464,7 +464,7 @@ std::vector<Misuse> with_learning() {
   return {
       {"a rate of 0", [] { drop(run_of_rule(Descent{.rate = 0.0})); }},
       {"a rate that is no number", [] { drop(run_of_rule(Descent{.rate = nan})); }},
-      {"a momentum of 1", [] { drop(run_of_rule(Momentum{.keep = 1.0})); }},
+      {"a momentum of 1", [] { drop(run_of_rule(Momentum{.momentum = 1.0})); }},
       {"an infinite decay", [] { drop(run_of_rule(Adam{.weight_decay = infinity})); }},
       {"no epoch",
        [] {

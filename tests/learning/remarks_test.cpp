@@ -174,11 +174,11 @@ TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
     EXPECT_THAT(codes(remarks_on(sheet)), Contains("careless-log"));
   }
   {
-    const auto patched = [&](Precision precision, double patch) {
+    const auto patched = [&](Precision precision, double epsilon) {
       Worksheet sheet;
       const Line z = sheet.weight("z", numbers.in(precision));
-      static_cast<void>(log_softmax(z, 1, Form::patched, patch));
-      return text_of(remarks_on(sheet), "patch-lost");
+      static_cast<void>(log_softmax(z, 1, Form::patched, epsilon));
+      return text_of(remarks_on(sheet), "epsilon-lost");
     };
     EXPECT_THAT(patched(Precision::single, 1e-50), HasSubstr("adds 1e−50 in front of a log"));
     EXPECT_THAT(patched(Precision::single, 1e-12), IsEmpty());
@@ -220,7 +220,7 @@ TEST(remarks, notice_a_column_less_a_list_that_becomes_a_square) {
   EXPECT_THAT(said(zeros({4, 1}), zeros({3})), IsEmpty());
 }
 
-TEST(remarks, notice_what_is_learnt_by_heart) {
+TEST(remarks, notice_overfitting) {
   const auto said = [](const std::vector<double>& train, const std::vector<double>& validation) {
     RunRecord run;
     for (std::size_t epoch = 0; epoch < train.size(); ++epoch) {
@@ -232,16 +232,16 @@ TEST(remarks, notice_what_is_learnt_by_heart) {
   };
   const std::vector<double> falls = {9, 8, 7, 6, 5, 4, 3, 2, 1};
   const std::vector<double> turns = {9, 8, 7, 7.1, 7.2, 7.3, 7.5, 7.7, 8};
-  EXPECT_THAT(text_of(remarks_on(said(falls, turns), 0), "by-heart"),
+  EXPECT_THAT(text_of(remarks_on(said(falls, turns), 0), "overfitting"),
               HasSubstr("lowest after epoch 2, at 7, and has grown to 8"));
   const std::vector<double> flat = {9, 8, 7, 7.1, 7.1, 7.1, 7.1, 7.1, 7.1};
-  EXPECT_THAT(codes(remarks_on(said(falls, flat), 0)), ::testing::Not(Contains("by-heart")));
-  EXPECT_THAT(codes(remarks_on(said(turns, turns), 0)), ::testing::Not(Contains("by-heart")));
+  EXPECT_THAT(codes(remarks_on(said(falls, flat), 0)), ::testing::Not(Contains("overfitting")));
+  EXPECT_THAT(codes(remarks_on(said(turns, turns), 0)), ::testing::Not(Contains("overfitting")));
   const std::vector<double> late = {9, 8, 7, 6, 5, 4, 3, 2, 3};
-  EXPECT_THAT(codes(remarks_on(said(falls, late), 0)), ::testing::Not(Contains("by-heart")));
+  EXPECT_THAT(codes(remarks_on(said(falls, late), 0)), ::testing::Not(Contains("overfitting")));
   RunRecord kept = said(falls, turns);
   kept.ends_with_best = true;
-  EXPECT_THAT(codes(remarks_on(kept, 0)), ::testing::Not(Contains("by-heart")));
+  EXPECT_THAT(codes(remarks_on(kept, 0)), ::testing::Not(Contains("overfitting")));
 }
 
 TEST(remarks, notice_settings_that_may_be_chosen_by_the_test_part) {
@@ -316,9 +316,9 @@ RunRecord run_with(double first, double last) {
   return run;
 }
 
-TEST(remarks, notice_a_first_loss_far_from_that_of_an_even_guess) {
+TEST(remarks, notice_a_first_loss_far_from_that_of_a_uniform_guess) {
   EXPECT_THAT(text_of(remarks_on(run_with(4.2, 1.0), 4), "first-loss"),
-              HasSubstr("first loss 4.2; an even guess over 4 classes gives ln 4 = 1.3863"));
+              HasSubstr("first loss 4.2; a uniform guess over 4 classes gives ln 4 = 1.3863"));
   EXPECT_THAT(codes(remarks_on(run_with(1.4, 1.0), 4)), Not(Contains("first-loss")));
   EXPECT_THAT(codes(remarks_on(run_with(4.2, 1.0), 0)), Not(Contains("first-loss")));
 }

@@ -2,8 +2,6 @@
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
-#include "lattice/show/data.hpp"
-#include "lattice/show/judgement.hpp"
 #include "support/said.hpp"
 
 // Rows that count more than others, or not at all.
@@ -115,40 +113,6 @@ TEST(row_weights, of_0_for_a_whole_part_are_refused) {
   const Network net(Shape{5}, "dense 4", Random(3));
   EXPECT_NO_THROW(static_cast<void>(assess(net, RowSet(data, {0, 1}))));
   EXPECT_THROW(static_cast<void>(assess(net, RowSet(data, {1, 2}))), NumberError);
-}
-
-TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
-  const Dataset data = pots().counting(by_turns(60));
-  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("how much rows count"), HasSubstr("counted")));
-  const Network net(Shape{5}, "dense 4", Random(3));
-  const Assessment judged = assess(net, data);
-  const std::string text = show_figures({{"all", judged}}, {.digits = 12});
-  EXPECT_THAT(text, HasSubstr(format_number(judged.classes->commonest_accuracy, 12)));
-}
-
-TEST(row_weights, come_from_a_column_of_a_table) {
-  const Table table = parse_table("a,b,often\n1,2,1\n2,1,0.5\n3,5,0\n", "pots.csv");
-  const Dataset data = dataset_from(table, {.targets = {"b"}, .weights = "often"}).data;
-  EXPECT_EQ(data.feature_names, std::vector<std::string>{"a"});
-  EXPECT_EQ(data.counted(1), 0.5);
-  EXPECT_EQ(dataset_from(parse_table(to_csv(data), ""), {.targets = {"b"}, .weights = "counted"})
-                .data.counted(1),
-            0.5);
-  const auto said = [&](const ColumnChoice& choice, const std::string& rows = "") {
-    return testing::said([&] {
-      return dataset_from(rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"),
-                          choice);
-    });
-  };
-  EXPECT_THAT(said({.targets = {"b"}, .weights = "oftn"}), HasSubstr("oftn"));
-  EXPECT_THAT(said({.targets = {"b"}, .weights = "b"}), HasSubstr("the target"));
-  EXPECT_THAT(said({.targets = {"b"}, .features = {"often"}, .weights = "often"}),
-              HasSubstr("a feature at once"));
-  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,1\n2,1,-1\n"), HasSubstr("row 2"));
-  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,0\n2,1,0\n"),
-              HasSubstr("no row counts"));
-  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,much\n2,1,1\n3,3,1\n"),
-              HasSubstr("much"));
 }
 
 }  // namespace

@@ -67,7 +67,7 @@ TEST(descent, goes_rate_times_gradient_against_the_gradient) {
 }
 
 TEST(momentum, keeps_a_part_of_the_velocity) {
-  const Weights weights = after_three_steps(Momentum{.rate = 0.1, .keep = 0.8});
+  const Weights weights = after_three_steps(Momentum{.rate = 0.1, .momentum = 0.8});
   expect_worked_alike(weights, "W", 0, [](double w, double g, double& v, double&, double) {
     v = 0.8 * v + g;
     return w - 0.1 * v;
@@ -75,7 +75,7 @@ TEST(momentum, keeps_a_part_of_the_velocity) {
 }
 
 TEST(rms_scaling, divides_by_the_root_of_a_running_mean) {
-  const Weights weights = after_three_steps(RmsScaling{.rate = 0.1, .keep = 0.7, .epsilon = 1e-6});
+  const Weights weights = after_three_steps(RmsScaling{.rate = 0.1, .decay = 0.7, .epsilon = 1e-6});
   expect_worked_alike(weights, "W", 0, [](double w, double g, double& s, double&, double) {
     s = 0.7 * s + (1 - 0.7) * g * g;
     return w - 0.1 * g / (std::sqrt(s) + 1e-6);
@@ -138,11 +138,11 @@ TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
         for (const Tensor& each : numbers)
           in_precision.push_back(each.in(precision));
         const Gradients gradients = gradients_of(weights, in_precision);
-        for (const double shrink : {1.0, 0.25}) {
+        for (const double clip_factor : {1.0, 0.25}) {
           const Weights before = weights;
           Weights after = weights;
           UpdateRule next = rule;
-          update(next, after, gradients, shrink);
+          update(next, after, gradients, clip_factor);
           Worksheet sheet;
           for (const Weight& weight : before) {
             const Line line = sheet.weight(weight.name, weight.value);
@@ -151,7 +151,7 @@ TEST(rules, explain_every_update_so_that_the_formula_gives_it_again) {
               const Explanation why = rule.explain({.line = line,
                                                     .weight = weight,
                                                     .gradient = gradients[weight.name],
-                                                    .shrink = Formula(shrink)},
+                                                    .clip_factor = Formula(clip_factor)},
                                                    at);
               EXPECT_EQ(why.value, after[weight.name].at(at)) << rule.word();
               EXPECT_EQ(why.formula.evaluate(precision), why.value) << rule.word();
@@ -200,7 +200,7 @@ TEST(rules, are_found_by_their_words_and_set_by_name) {
   rule.set_rate(0.2);
   EXPECT_EQ(rule.settings()[1], RuleSetting("beta_1", 0.5));
   EXPECT_EQ(rule.rate(), 0.2);
-  EXPECT_THROW(rule.set("keep", 0.5), NameError);
+  EXPECT_THROW(rule.set("momentum", 0.5), NameError);
   try {
     static_cast<void>(rule_called("adm"));
     FAIL();
@@ -214,9 +214,9 @@ TEST(rules, refuse_impossible_settings) {
   const double endless = std::numeric_limits<double>::infinity();
   for (const UpdateRule& rule : std::vector<UpdateRule>{
            Descent{.rate = 0}, Descent{.rate = -1}, Descent{.rate = none}, Descent{.rate = endless},
-           Descent{.weight_decay = -1}, Momentum{.keep = 1}, Momentum{.keep = -0.1},
-           RmsScaling{.epsilon = 0}, RmsScaling{.keep = none}, Adam{.beta_1 = 1}, Adam{.beta_2 = 2},
-           Adam{.epsilon = -1}, Adam{.weight_decay = none}}) {
+           Descent{.weight_decay = -1}, Momentum{.momentum = 1}, Momentum{.momentum = -0.1},
+           RmsScaling{.epsilon = 0}, RmsScaling{.decay = none}, Adam{.beta_1 = 1},
+           Adam{.beta_2 = 2}, Adam{.epsilon = -1}, Adam{.weight_decay = none}}) {
     EXPECT_THROW(rule.check(), SettingError) << rule.word();
   }
 }
@@ -312,34 +312,34 @@ TEST(rules, may_be_ones_own) {
   EXPECT_EQ(weights["w"], tensor({0.5, 1.5}));
 }
 
-// Whatever a rule makes of its rate: another pace is another rate for this weight alone.
-TEST(rules, take_a_weight_at_its_own_pace) {
+// Whatever a rule makes of its rate: another multiplier is another rate for this weight alone.
+TEST(rules, take_a_weight_at_its_own_rate) {
   for (const UpdateRule& usual :
        {UpdateRule(Descent{.rate = 0.1, .weight_decay = 0.3}), UpdateRule(Momentum{.rate = 0.1}),
         UpdateRule(RmsScaling{.rate = 0.1, .gradient_decay = 0.2}), UpdateRule(Adam{.rate = 0.1}),
         UpdateRule(SignRule{.rate = 0.1})}) {
     for (const Precision precision : {Precision::double_, Precision::single}) {
-      Weights paced{{"a.w", tensor({{0.5, -2}}).in(precision)},
-                    {"b.w", tensor({{0.5, -2}}).in(precision)}};
-      paced.set_pace("a", 0.25);
-      Weights same = paced;
-      same.set_pace("a", 1.0);
+      Weights slowed{{"a.w", tensor({{0.5, -2}}).in(precision)},
+                     {"b.w", tensor({{0.5, -2}}).in(precision)}};
+      slowed.set_rate_multiplier("a", 0.25);
+      Weights same = slowed;
+      same.set_rate_multiplier("a", 1.0);
       UpdateRule rule = usual;
       UpdateRule slower = usual;
       slower.set_rate(0.025);
       for (int step = 0; step < 3; ++step) {
         const Tensor gradient = tensor({{3.0 - step, -0.1}}).in(precision);
-        const Tensor before = paced["a.w"];
+        const Tensor before = slowed["a.w"];
         Worksheet sheet;
         const Explanation why = rule.explain({.line = sheet.weight("a.w", before),
-                                              .weight = paced.find("a.w"),
+                                              .weight = slowed.find("a.w"),
                                               .gradient = gradient},
                                              {0, 1});
-        update(rule, paced, gradients_of(paced, {gradient, gradient}));
+        update(rule, slowed, gradients_of(slowed, {gradient, gradient}));
         update(slower, same, gradients_of(same, {gradient, gradient}));
-        EXPECT_EQ(paced["a.w"], same["a.w"]) << usual.word();
-        EXPECT_NE(paced["b.w"], same["b.w"]) << usual.word();
-        EXPECT_EQ(why.value, (paced["a.w"].at({0, 1}))) << usual.word();
+        EXPECT_EQ(slowed["a.w"], same["a.w"]) << usual.word();
+        EXPECT_NE(slowed["b.w"], same["b.w"]) << usual.word();
+        EXPECT_EQ(why.value, (slowed["a.w"].at({0, 1}))) << usual.word();
         EXPECT_EQ(why.formula.evaluate(precision), why.value) << usual.word();
         EXPECT_THAT(why.text(), ::testing::HasSubstr("0.25·rate")) << usual.word();
       }
@@ -347,12 +347,12 @@ TEST(rules, take_a_weight_at_its_own_pace) {
   }
 }
 
-TEST(gradients, are_shortened_all_together) {
+TEST(gradients, are_clipped_all_together) {
   const Weights weights{{"a", tensor({1, 1})}, {"b", tensor({1})}};
   const Gradients gradients = gradients_of(weights, {tensor({2, 3}), tensor({6})});
-  EXPECT_DOUBLE_EQ(length(gradients), 7.0);
-  EXPECT_DOUBLE_EQ(shrink_to(gradients, 3.5), 0.5);
-  EXPECT_DOUBLE_EQ(shrink_to(gradients, 7.5), 1.0);
+  EXPECT_DOUBLE_EQ(norm(gradients), 7.0);
+  EXPECT_DOUBLE_EQ(clip_factor(gradients, 3.5), 0.5);
+  EXPECT_DOUBLE_EQ(clip_factor(gradients, 7.5), 1.0);
 }
 
 /// The watched losses of epochs from 0 on.

@@ -297,7 +297,7 @@ TEST(training, refuses_impossible_settings) {
   expect_refused({.batch = 61});
   expect_refused({.rule = Descent{.rate = -1}});
   expect_refused({.l2 = -1});
-  expect_refused({.longest_gradient = 0.0});
+  expect_refused({.clip_norm = 0.0});
   expect_refused({.patience = 0});
   expect_refused({.judge_every = 0});
   expect_refused({.loss = Loss::binary_cross_entropy});

@@ -12,11 +12,11 @@ namespace {
 
 using testing::parts_of;
 
-TEST(training, limits_gradients_and_adds_an_l2_term) {
+TEST(training, clips_gradients_and_adds_an_l2_term) {
   const Split parts = parts_of("shrinkage", 120, ScalingKind::none);
   Network net(Shape{3}, "dense 1", Random(3));
   const RunRecord limited =
-      train(net, parts, {.rule = Descent{.rate = 0.001}, .epochs = 20, .longest_gradient = 1.0});
+      train(net, parts, {.rule = Descent{.rate = 0.001}, .epochs = 20, .clip_norm = 1.0});
   EXPECT_EQ(limited.ending, Ending::all_epochs);
 
   const Split glazes = parts_of("glazes", 200);
@@ -84,7 +84,7 @@ TEST(training, spares_a_part_the_l2_term_and_decay_where_that_is_asked_for) {
   // In a group it is for all that is in it.
   const Network group(Shape{5}, std::vector<Part>{without_l2(Block({Dense{.outputs = 4}}))},
                       Random(1));
-  EXPECT_FALSE(group.weights().find("block.hidden.weight").shrinks());
+  EXPECT_FALSE(group.weights().find("block.hidden.weight").decays());
 }
 
 // An L2 term, decay in the gradient and decay beside it: one thing under plain descent. What

@@ -21,7 +21,7 @@ struct Lesson {
   [[nodiscard]] WorkSettings work_settings() const {
     return {.over_rows = settings.over_rows,
             .l2 = settings.l2,
-            .longest_gradient = settings.longest_gradient,
+            .clip_norm = settings.clip_norm,
             .preparation = parts.data().preparation,
             .target_preparation = parts.data().target_preparation};
   }
@@ -46,7 +46,7 @@ TEST(worked_minibatch, is_a_step_of_training_to_the_last_bit) {
         std::pair("cracks", "dense 6, tanh, dense 1"), std::pair("shrinkage", "dense 1")}) {
     Lesson l = lesson(set, blueprint);
     l.settings.l2 = 0.01;
-    l.settings.longest_gradient = 0.3;
+    l.settings.clip_norm = 0.3;
     l.settings.over_rows = blueprint == std::string("dense 1") ? OverRows::sum : OverRows::mean;
     Network trained = l.network;
     Training run(trained, l.parts, l.settings);
@@ -83,9 +83,10 @@ void expect_explained(const WorkedMinibatch& example) {
 }
 
 TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it_again) {
-  for (const auto& [set, blueprint] : {std::pair("glazes", "dense 3, tanh, dense 4"),
-                                       std::pair("cracks", "dense 3, elu 1, dense 1"),
-                                       std::pair("shrinkage", "bypass(dense 3, tanh), dense 1")}) {
+  for (const auto& [set, blueprint] :
+       {std::pair("glazes", "dense 3, tanh, dense 4"),
+        std::pair("cracks", "dense 3, elu 1, dense 1"),
+        std::pair("shrinkage", "residual(dense 3, tanh), dense 1")}) {
     Lesson l = lesson(set, blueprint);
     l.settings.l2 = 0.1;
     const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1, 4}),
@@ -94,14 +95,15 @@ TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it
   }
 }
 
-// Pictures that are moved about, normalised both ways, past one another, with kept numbers.
+// Pictures that are moved about, normalised both ways, in residual blocks, with kept numbers.
 TEST(worked_minibatch, explains_each_number_of_a_deep_network_of_moved_pictures) {
   const Dataset bars = testing::bars(12);
-  const Network net(bars.example(),
-                    "conv 2 of 3x3 keeping size, normalise, bypass(relu, conv 3 of 3x3 stride 2 "
-                    "border 1, normalise each example) past conv 3 of 1x1 stride 2, tanh, "
-                    "dropout 0.2, average all, dense 2 without l2",
-                    Random(4));
+  const Network net(
+      bars.example(),
+      "conv 2 of 3x3 keeping size, normalise, residual(relu, conv 3 of 3x3 stride 2 "
+      "padding 1, normalise each example) with projection conv 3 of 1x1 stride 2, tanh, "
+      "dropout 0.2, average all, dense 2 without l2",
+      Random(4));
   const WorkedMinibatch example(
       net, RowSet(bars).at(std::vector<std::int64_t>{3, 1, 4}), Momentum{.rate = 0.1},
       {.l2 = 0.1,
@@ -161,14 +163,14 @@ TEST(worked_minibatch, shows_probabilities_beside_a_cross_entropy) {
   EXPECT_EQ(example.loss().name(), "loss");
 }
 
-TEST(worked_minibatch, tells_that_a_gradient_was_shortened) {
+TEST(worked_minibatch, tells_that_a_gradient_was_clipped) {
   Lesson l = lesson("glazes", "dense 4");
-  l.settings.longest_gradient = 0.01;
+  l.settings.clip_norm = 0.01;
   const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1}),
                                 Descent{}, l.work_settings());
-  EXPECT_LT(example.shrink(), 1.0);
+  EXPECT_LT(example.clip_factor(), 1.0);
   EXPECT_THAT(example.why({"output.weight", {0, 0}}, WorkedMinibatch::Ask::update).text(),
-              HasSubstr("rate·(shrink·∂output.weight[0,0])"));
+              HasSubstr("rate·(clip·∂output.weight[0,0])"));
 }
 
 TEST(worked_minibatch, refuses_questions_without_an_answer) {

@@ -44,7 +44,7 @@ precision = "single"
 [training]
 rule = "momentum"
 rate = 1
-keep = 0.8
+momentum = 0.8
 epochs = 5
 schedule = "steps 2 0.5"
 loss = "cross-entropy"
@@ -62,7 +62,7 @@ patience = 3
   EXPECT_EQ(lesson.start.size(), 2U);
   EXPECT_EQ(lesson.precision, Precision::single);
   EXPECT_EQ(rule_of(lesson).rate(), 1.0);
-  EXPECT_EQ(rule_of(lesson).settings()[1], RuleSetting("keep", 0.8));
+  EXPECT_EQ(rule_of(lesson).settings()[1], RuleSetting("momentum", 0.8));
   EXPECT_EQ(lesson.schedule, Schedule::steps(2, 0.5));
   EXPECT_EQ(lesson.patience, 3);
   EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
@@ -148,7 +148,7 @@ TEST(lesson, is_written_with_a_comment_on_every_setting_and_reads_back) {
   EXPECT_THAT(text, AllOf(HasSubstr("\nbeta_1 = 0.8\n"), HasSubstr("\n# beta_2 = 0.999\n"),
                           HasSubstr("\n# epsilon = 1e-08\n"), HasSubstr("\n# rate = 0.001\n"),
                           HasSubstr("\n# train = 0.6\n"), HasSubstr("\n# patience = \"none\"\n"),
-                          Not(HasSubstr("keep = "))));
+                          Not(HasSubstr("momentum = "))));
 }
 
 TEST(lesson, shows_what_is_in_force_so_that_taking_in_any_line_changes_nothing) {

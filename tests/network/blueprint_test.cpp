@@ -16,9 +16,10 @@ TEST(blueprint, reads_back_what_a_network_says_of_itself) {
        {"dense 4", "dense 8, tanh, dense 4", "dense 8 without bias, relu, dense 2, softmax",
         "dense 3 with bias as input start he, sigmoid, dense 2 start normal 0.05",
         "dense 3 start uniform -0.5 0.5 bias start constant 0.1, elu 1, dense 2",
-        "dense 4 start he without l2, bypass(dense 4 without bias without l2) without l2, dense 2",
+        "dense 4 start he without l2, residual(dense 4 without bias without l2) without l2, dense "
+        "2",
         "leaky-relu 0.01, softplus, dropout 0.2, dense 1",
-        "first: dense 4, bypass(inner: dense 4, tanh, bypass(tanh)), last: dense 4"}) {
+        "first: dense 4, residual(inner: dense 4, tanh, residual(tanh)), last: dense 4"}) {
     EXPECT_EQ(Network(Shape{4}, text, Random(1)).blueprint(), text);
   }
   EXPECT_EQ(Network(Shape{4}, " dense  8 ,\ttanh,dense 4 ", Random(1)).blueprint(),
@@ -47,8 +48,8 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
            {"dense 8, ", "a part is missing", "dense 8,  »«"},
            {"dropout 1", "cannot leave out this share", "dropout »1«"},
            {"dropout", "the share to leave out is missing", "dropout »«"},
-           {"bypass(dense 8", "')' is missing", "bypass(dense 8 »«"},
-           {"bypass dense 8", "'(' is missing", "bypass »dense« 8"},
+           {"residual(dense 8", "')' is missing", "residual(dense 8 »«"},
+           {"residual dense 8", "'(' is missing", "residual »dense« 8"},
            {"dense 8) tanh", "does not belong to a part", "dense 8»)« tanh"},
            {"relu 3", "does not belong to a part", "relu »3«"},
            {"8: dense 4", "a part cannot have this name", "»8«: dense 4"},
@@ -82,7 +83,7 @@ std::string any_parts(Random& random, int depth) {
   for (std::int64_t count = 1 + random.below(4); count > 0; --count) {
     const bool nested = depth > 0 && random.below(4) == 0;
     text += text.empty() ? "" : ", ";
-    text += nested ? "bypass(" + any_parts(random, depth - 1) + ")"
+    text += nested ? "residual(" + any_parts(random, depth - 1) + ")"
                    : parts[static_cast<std::size_t>(random.below(std::ssize(parts)))];
   }
   return text;

@@ -84,8 +84,8 @@ TEST(contrast, takes_level_and_spread_off_place_by_place) {
 TEST(contrast, is_the_same_as_a_preparation_and_as_a_part_to_the_last_bit) {
   for (const Precision precision : {Precision::double_, Precision::single}) {
     const Tensor x = pictures_to_centre(precision);
-    for (const char* text :
-         {"contrast 5", "contrast 3 subtractive", "contrast 7 divisive", "contrast 5 small 0.5"}) {
+    for (const char* text : {"contrast 5", "contrast 3 subtractive", "contrast 7 divisive",
+                             "contrast 5 epsilon 0.5"}) {
       const Network net(x.shape().without_first_axis(), text, Random(1), precision);
       EXPECT_EQ(net.blueprint(), text);
       const ScalingSettings settings = parse_scaling(text);
@@ -123,8 +123,8 @@ TEST(contrast, refuses_what_cannot_be) {
   EXPECT_THAT(refused("contrast 1"), HasSubstr("3 or more"));
   EXPECT_THAT(refused("contrast 7"), HasSubstr("larger than the pictures"));
   EXPECT_THAT(refused("contrast 3 both"), HasSubstr("'both'"));
-  EXPECT_THAT(refused("contrast 3 small -1"), HasSubstr("above 0"));
-  EXPECT_THAT(refused("contrast 3 small"), HasSubstr("the end"));
+  EXPECT_THAT(refused("contrast 3 epsilon -1"), HasSubstr("above 0"));
+  EXPECT_THAT(refused("contrast 3 epsilon"), HasSubstr("the end"));
   EXPECT_THAT(refused("flatten, contrast 3"), HasSubstr("[row × column × channel]"));
   EXPECT_THAT(said([] {
                 return fit({parse_scaling("contrast 3")}, ones({4, 3}));

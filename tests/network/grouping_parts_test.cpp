@@ -95,56 +95,61 @@ TEST(group, says_at_which_part_inside_it_does_not_fit) {
               HasSubstr("part 2, block, at block: conv, conv 2 of 3x3"));
 }
 
-TEST(bypass, takes_what_comes_in_through_a_part_of_its_own_where_shapes_differ) {
-  const Network net(Shape{3}, "bypass(dense 4, tanh) past dense 4 without bias", Random(1));
+TEST(residual, takes_what_comes_in_through_a_part_of_its_own_where_shapes_differ) {
+  const Network net(Shape{3}, "residual(dense 4, tanh) with projection dense 4 without bias",
+                    Random(1));
   Random random(2);
   const Tensor x = normal({5, 3}, 0, 1, random);
-  const Tensor through = tanh(matmul(x, net["bypass.hidden.weight"]) + net["bypass.hidden.bias"]);
-  EXPECT_EQ(net(x), matmul(x, net["bypass.past.weight"]) + through);
+  const Tensor through =
+      tanh(matmul(x, net["residual.hidden.weight"]) + net["residual.hidden.bias"]);
+  EXPECT_EQ(net(x), matmul(x, net["residual.projection.weight"]) + through);
   EXPECT_EQ(net.plan().rows[0].weights, 3 * 4 + 4 + 3 * 4);
-  EXPECT_EQ(net.plan().rows[0].past.front().name, "bypass.past");
+  EXPECT_EQ(net.plan().rows[0].projection.front().name, "residual.projection");
   EXPECT_EQ(net.plan().rows[0].multiplications, 2 * 3 * 4);
 }
 
-TEST(bypass, past_a_part_is_written_as_it_is_read) {
-  for (const std::string text :
-       {"bypass(dense 4, tanh) past dense 4", "bypass(dense 4) past (dense 4, normalise)",
-        "bypass(dense 4) past way: dense 4", "2 times bypass(tanh) past dense 3"}) {
+TEST(residual, with_a_projection_is_written_as_it_is_read) {
+  for (const std::string text : {"residual(dense 4, tanh) with projection dense 4",
+                                 "residual(dense 4) with projection (dense 4, normalise)",
+                                 "residual(dense 4) with projection way: dense 4",
+                                 "2 times residual(tanh) with projection dense 3"}) {
     EXPECT_EQ(Network(Shape{3}, text, Random(1)).blueprint(), text);
   }
-  const Network own(Shape{3}, "bypass(dense 4) past way: dense 4", Random(1));
-  EXPECT_NO_THROW((void)own["bypass.way.weight"]);
-  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("bypass(past: relu) past relu"); }),
-              HasSubstr("two parts are called 'past'"));
-  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("bypass(relu) past"); }),
+  const Network own(Shape{3}, "residual(dense 4) with projection way: dense 4", Random(1));
+  EXPECT_NO_THROW((void)own["residual.way.weight"]);
+  EXPECT_THAT(said<SettingError>(
+                  [] { (void)parse_blueprint("residual(projection: relu) with projection relu"); }),
+              HasSubstr("two parts are called 'projection'"));
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("residual(relu) with projection"); }),
               HasSubstr("a part is missing"));
 }
 
-TEST(bypass, that_does_not_fit_says_what_would) {
+TEST(residual, that_does_not_fit_says_what_would) {
   const Tensor pictures = some_pictures();
   const auto refused = [](const Shape& example, const std::string& text) {
     return said<ShapeError>([&] { (void)plan(example, parse_blueprint(text)); });
   };
-  const std::string halved = "bypass(conv 4 of 3x3 stride 2 border 1)";
+  const std::string halved = "residual(conv 4 of 3x3 stride 2 padding 1)";
   EXPECT_THAT(refused(shape_of(pictures), halved),
               AllOf(HasSubstr("[row 3 × column 3 × channel 4], as what goes through"),
-                    HasSubstr("past conv 4 of 1x1 stride 2")));
-  EXPECT_NO_THROW(
-      (void)plan(shape_of(pictures), parse_blueprint(halved + " past conv 4 of 1x1 stride 2")));
-  EXPECT_THAT(refused(shape_of(pictures), halved + " past conv 3 of 1x1 stride 2"),
+                    HasSubstr("with projection conv 4 of 1x1 stride 2")));
+  EXPECT_NO_THROW((void)plan(shape_of(pictures),
+                             parse_blueprint(halved + " with projection conv 4 of 1x1 stride 2")));
+  EXPECT_THAT(refused(shape_of(pictures), halved + " with projection conv 3 of 1x1 stride 2"),
               HasSubstr("[row 3 × column 3 × channel 3]"));
-  EXPECT_THAT(refused(shape_of(pictures), halved + " past conv 3 of 9x9"),
-              HasSubstr("at past, conv 3 of 9x9"));
-  EXPECT_THAT(refused(Shape{3}, "bypass(dense 5)"), HasSubstr("past dense 5"));
-  EXPECT_THAT(refused(shape_of(pictures), "bypass(conv 4 of 3x2)"),
-              HasSubstr("past a part that gives [row 4 × column 5 × channel 4]"));
+  EXPECT_THAT(refused(shape_of(pictures), halved + " with projection conv 3 of 9x9"),
+              HasSubstr("at projection, conv 3 of 9x9"));
+  EXPECT_THAT(refused(Shape{3}, "residual(dense 5)"), HasSubstr("with projection dense 5"));
+  EXPECT_THAT(refused(shape_of(pictures), "residual(conv 4 of 3x2)"),
+              HasSubstr("with projection to [row 4 × column 5 × channel 4]"));
 }
 
 TEST(groups, of_every_kind_have_gradients_that_agree_with_differences) {
   for (const char* blueprint :
        {"2 times (conv 2 of 3x3 keeping size, normalise, tanh), average all, dense 2",
-        "2 times (bypass(normalise, tanh, conv 2 of 3x3 keeping size)), flatten, dense 2",
-        "bypass(conv 3 of 3x3 stride 2 border 1, normalise) past (conv 3 of 1x1 stride 2, "
+        "2 times (residual(normalise, tanh, conv 2 of 3x3 keeping size)), flatten, dense 2",
+        "residual(conv 3 of 3x3 stride 2 padding 1, normalise) with projection (conv 3 of 1x1 "
+        "stride 2, "
         "normalise), tanh, average all, dense 2"}) {
     const Tensor pictures = some_pictures();
     const Network net(shape_of(pictures), blueprint, Random(3));
@@ -169,7 +174,8 @@ TEST(plan, counts_the_numbers_that_an_example_leaves_on_the_worksheet) {
   for (const std::string text :
        {"conv 2 of 3x3, relu, maximum 2, flatten, dense 3, tanh, dense 2 with bias as input",
         "contrast 3, contrast 3 subtractive, contrast 5 divisive, average all, softmax",
-        "2 times (bypass(normalise, conv 2 of 3x3 keeping size, dropout 0.1) past conv 2 of 1x1)",
+        "2 times (residual(normalise, conv 2 of 3x3 keeping size, dropout 0.1) with projection "
+        "conv 2 of 1x1)",
         "normalise each example, dropout 0.5 of channels, average 2, maximum all, dense 2"}) {
     const Network net(shape_of(pictures), text, Random(3));
     Random chance(4);

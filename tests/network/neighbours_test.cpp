@@ -40,8 +40,8 @@ TEST(neighbours, are_read_from_a_blueprint_and_keep_the_shape) {
   EXPECT_EQ(planned.rows[0].outputs, (Shape{7}));
   EXPECT_EQ(planned.rows[0].weights, 0);
   EXPECT_EQ(planned.rows[2].name, "neighbours2");
-  EXPECT_EQ(blueprint_of(parse_blueprint("bypass(neighbours, dense 7)")),
-            "bypass(neighbours, dense 7)");
+  EXPECT_EQ(blueprint_of(parse_blueprint("residual(neighbours, dense 7)")),
+            "residual(neighbours, dense 7)");
   EXPECT_THAT(testing::said<ShapeError>([] {
                 static_cast<void>(plan(Shape{4, 4, 1}, parse_blueprint("neighbours")));
               }),
@@ -62,7 +62,7 @@ TEST(neighbours, say_what_is_missing_where_there_is_no_graph) {
 TEST(neighbours, may_stand_in_a_group_and_be_given_shares_of_ones_own) {
   const Dataset studios = demo_set("studios");
   Random random(1);
-  const Network net(studios.example(), "dense 4, bypass (neighbours, dense 4)", random);
+  const Network net(studios.example(), "dense 4, residual (neighbours, dense 4)", random);
   Worksheet sheet;
   const Line x = sheet.given("x", studios.features.all());
   static_cast<void>(sheet.given("shares", identity(48)));

@@ -90,13 +90,13 @@ TEST(network, draws_each_weight_by_itself) {
 
 TEST(network, holds_weights_fixed) {
   Network net(Shape{3}, "dense 4, tanh, dense 2", Random(5));
-  net.hold("hidden.weight");
+  net.freeze("hidden.weight");
   Worksheet sheet;
   const Line loss = sum(square(net.forward(sheet, sheet.given("x", five_examples()))));
   const Gradients gradients = reverse_sweep(loss);
   EXPECT_EQ(gradients.size(), 3U);
   EXPECT_THROW(static_cast<void>(gradients["hidden.weight"]), NameError);
-  EXPECT_EQ(sheet.line("hidden.weight").operation(), "weight, held fixed");
+  EXPECT_EQ(sheet.line("hidden.weight").operation(), "frozen weight");
 }
 
 TEST(parts, of_ones_own_start_by_the_shape_of_their_weights) {
@@ -124,15 +124,15 @@ TEST(network, labels_its_outputs_with_what_they_are) {
   net.start_over(Random(6));
   EXPECT_EQ(to_string(net["output.weight"].shape()), "[unit 4 × class 2]");
 
-  // What goes past a bypass is of units, whatever it ends in.
-  Network past(Shape{2}, "dense 2, bypass(dense 2)", Random(5));
-  past.label_outputs(Role::class_);
-  EXPECT_EQ(to_string(past["bypass.hidden.weight"].shape()), "[unit 2 × unit 2]");
-  EXPECT_EQ(to_string(past(ones({1, 2})).shape()), "[1 × class 2]");
+  // The output of a residual block is of units, whatever it ends in.
+  Network residual(Shape{2}, "dense 2, residual(dense 2)", Random(5));
+  residual.label_outputs(Role::class_);
+  EXPECT_EQ(to_string(residual["residual.hidden.weight"].shape()), "[unit 2 × unit 2]");
+  EXPECT_EQ(to_string(residual(ones({1, 2})).shape()), "[1 × class 2]");
 }
 
-TEST(network, holds_and_paces_whole_parts_by_their_names) {
-  Network net(Shape{3}, "dense 4, dense 4, tanh, bypass(dense 4), dense 2", Random(5));
+TEST(network, freezes_and_slows_whole_parts_by_their_names) {
+  Network net(Shape{3}, "dense 4, dense 4, tanh, residual(dense 4), dense 2", Random(5));
   const auto having = [&](const auto& what) {
     std::vector<std::string> names;
     for (const Weight& weight : net.weights()) {
@@ -140,46 +140,46 @@ TEST(network, holds_and_paces_whole_parts_by_their_names) {
     }
     return names;
   };
-  net.hold("hidden");
-  net.set_pace("bypass", 0.5);
-  net.set_pace("output.bias", 3.0);
-  const auto held = [](const Weight& weight) { return weight.is_held; };
-  const auto paced = [](const Weight& weight) { return weight.pace != 1.0; };
-  EXPECT_THAT(having(held), ElementsAre("hidden.weight", "hidden.bias"));
-  EXPECT_THAT(having(paced),
-              ElementsAre("bypass.hidden.weight", "bypass.hidden.bias", "output.bias"));
+  net.freeze("hidden");
+  net.set_rate_multiplier("residual", 0.5);
+  net.set_rate_multiplier("output.bias", 3.0);
+  const auto frozen = [](const Weight& weight) { return weight.is_frozen; };
+  const auto slowed = [](const Weight& weight) { return weight.rate_multiplier != 1.0; };
+  EXPECT_THAT(having(frozen), ElementsAre("hidden.weight", "hidden.bias"));
+  EXPECT_THAT(having(slowed),
+              ElementsAre("residual.hidden.weight", "residual.hidden.bias", "output.bias"));
   net.start_over(Random(6));
-  EXPECT_EQ(having(paced).size(), 3U);
-  EXPECT_THAT(trouble_in([&] { net.hold("hiden"); }), HasSubstr("hidden"));
-  EXPECT_THAT(trouble_in([&] { net.set_pace("hidden", 0.0); }), HasSubstr("hold it"));
-  EXPECT_THROW(net.set_pace("hidden", std::nan("")), SettingError);
+  EXPECT_EQ(having(slowed).size(), 3U);
+  EXPECT_THAT(trouble_in([&] { net.freeze("hiden"); }), HasSubstr("hidden"));
+  EXPECT_THAT(trouble_in([&] { net.set_rate_multiplier("hidden", 0.0); }), HasSubstr("freeze it"));
+  EXPECT_THROW(net.set_rate_multiplier("hidden", std::nan("")), SettingError);
 }
 
-TEST(network, keeps_what_is_held_when_it_starts_over) {
+TEST(network, keeps_what_is_frozen_when_it_starts_over) {
   Network net(Shape{3}, "dense 4, tanh, dense 2", Random(5));
-  net.hold("hidden.weight");
+  net.freeze("hidden.weight");
   const Tensor before = net["hidden.weight"];
   net.start_over(Random(6));
   EXPECT_NE(net["hidden.weight"], before);
   for (const Weight& weight : net.weights())
-    EXPECT_EQ(weight.is_held, weight.name == "hidden.weight") << weight.name;
-  net.hold("hidden.weight", false);
-  EXPECT_FALSE(net.weights().find("hidden.weight").is_held);
+    EXPECT_EQ(weight.is_frozen, weight.name == "hidden.weight") << weight.name;
+  net.freeze("hidden.weight", false);
+  EXPECT_FALSE(net.weights().find("hidden.weight").is_frozen);
 }
 
 TEST(network, begins_anew_from_what_another_has_learnt) {
-  Network learnt(Shape{3}, "first: dense 4, tanh, bypass(dense 4), dense 2", Random(5));
+  Network learnt(Shape{3}, "first: dense 4, tanh, residual(dense 4), dense 2", Random(5));
   learnt.set_updates(7);
-  Network fresh(Shape{3}, "first: dense 4, tanh, bypass(dense 4), dense 3", Random(6));
+  Network fresh(Shape{3}, "first: dense 4, tanh, residual(dense 4), dense 3", Random(6));
   const Tensor output = fresh["output.weight"];
-  fresh.hold("first");
+  fresh.freeze("first");
   EXPECT_THAT(
       fresh.start_from(learnt.weights()),
-      ElementsAre("first.weight", "first.bias", "bypass.hidden.weight", "bypass.hidden.bias"));
+      ElementsAre("first.weight", "first.bias", "residual.hidden.weight", "residual.hidden.bias"));
   EXPECT_EQ(fresh["first.weight"], learnt["first.weight"]);
-  EXPECT_EQ(fresh["bypass.hidden.weight"], learnt["bypass.hidden.weight"]);
+  EXPECT_EQ(fresh["residual.hidden.weight"], learnt["residual.hidden.weight"]);
   EXPECT_EQ(fresh["output.weight"], output);
-  EXPECT_TRUE(fresh.weights().find("first.bias").is_held);
+  EXPECT_TRUE(fresh.weights().find("first.bias").is_frozen);
   EXPECT_EQ(fresh.updates(), 0);
   // A part is taken whole, or not at all.
   Network narrow(Shape{2}, "first: dense 4, tanh, dense 2", Random(6));
@@ -270,15 +270,16 @@ TEST(dropout, leaves_numbers_out_while_learning_and_grows_the_others) {
   EXPECT_EQ(net(ones({2, 3})), ones({2, 3}));
 }
 
-TEST(bypass, adds_what_comes_in_to_what_goes_through) {
-  const Network net(Shape{3}, "bypass(dense 3, tanh), dense 1", Random(2));
+TEST(residual, adds_what_comes_in_to_what_goes_through) {
+  const Network net(Shape{3}, "residual(dense 3, tanh), dense 1", Random(2));
   const Tensor x = five_examples();
-  const Tensor through = tanh(matmul(x, net["bypass.hidden.weight"]) + net["bypass.hidden.bias"]);
+  const Tensor through =
+      tanh(matmul(x, net["residual.hidden.weight"]) + net["residual.hidden.bias"]);
   EXPECT_EQ(net(x), matmul(x + through, net["output.weight"]) + net["output.bias"]);
-  EXPECT_THAT(trouble_in([] { Network(Shape{3}, "dense 3, bypass(dense 4)", Random(1)); }),
-              HasSubstr("part 2, bypass(dense 4)"));
-  const Network nested(Shape{2}, "bypass(dense 2, bypass(dense 2, tanh)), dense 1", Random(2));
-  EXPECT_EQ(to_string(nested["bypass.bypass.hidden.weight"].shape()), "[unit 2 × unit 2]");
+  EXPECT_THAT(trouble_in([] { Network(Shape{3}, "dense 3, residual(dense 4)", Random(1)); }),
+              HasSubstr("part 2, residual(dense 4)"));
+  const Network nested(Shape{2}, "residual(dense 2, residual(dense 2, tanh)), dense 1", Random(2));
+  EXPECT_EQ(to_string(nested["residual.residual.hidden.weight"].shape()), "[unit 2 × unit 2]");
 }
 
 TEST(parts, may_be_operations_and_functions_of_ones_own) {
@@ -310,7 +311,7 @@ TEST(parts, of_every_kind_pass_gradients_that_agree_with_central_differences) {
   for (const char* blueprint :
        {"dense 4, sigmoid, dense 2", "dense 4 with bias as input, tanh, dense 2 without bias",
         "dense 4, relu, dense 2, softmax", "dense 4, leaky-relu 0.2, dense 2, sigmoid",
-        "dense 4, softplus, elu 0.5, dense 2", "bypass(dense 3, tanh, dropout 0.3), dense 2"}) {
+        "dense 4, softplus, elu 0.5, dense 2", "residual(dense 3, tanh, dropout 0.3), dense 2"}) {
     const Network net(Shape{3}, blueprint, Random(3));
     Random chance(4);
     Worksheet sheet;
@@ -331,26 +332,28 @@ TEST(plan, names_the_part_where_shapes_do_not_fit) {
 }
 
 TEST(plan, has_the_parts_that_a_part_is_made_of) {
-  const Network net(Shape{3}, "bypass(first: dense 2, tanh, bypass(dense 2 without bias), dense 3)",
+  const Network net(Shape{3},
+                    "residual(first: dense 2, tanh, residual(dense 2 without bias), dense 3)",
                     Random(1));
-  const Plan::Row& bypass = net.plan().rows.front();
-  EXPECT_TRUE(bypass.adds_its_input);
-  EXPECT_EQ(bypass.weights, 8 + 4 + 9);
+  const Plan::Row& residual = net.plan().rows.front();
+  EXPECT_TRUE(residual.adds_its_input);
+  EXPECT_EQ(residual.weights, 8 + 4 + 9);
   std::vector<std::string> names;
   std::vector<std::string> needs;
-  for (const Plan::Row& row : bypass.inside) {
+  for (const Plan::Row& row : residual.inside) {
     names.push_back(row.name);
     EXPECT_EQ(row.adds_its_input, !row.inside.empty());
     for (const WeightNeed& need : row.needs)
       needs.push_back(need.name);
   }
-  EXPECT_THAT(names, ElementsAre("bypass.first", "bypass.tanh", "bypass.bypass", "bypass.hidden"));
+  EXPECT_THAT(names, ElementsAre("residual.first", "residual.tanh", "residual.residual",
+                                 "residual.hidden"));
   // The weights inside are those of the whole, by the same names.
   ASSERT_EQ(needs.size(), net.weights().size());
   for (const std::string& need : needs)
     EXPECT_NO_THROW(static_cast<void>(net[need])) << need;
-  EXPECT_EQ(bypass.inside[2].inside.front().own_name(), "hidden");
-  EXPECT_EQ(bypass.inside[2].inside.front().outputs, (Shape{2}));
+  EXPECT_EQ(residual.inside[2].inside.front().own_name(), "hidden");
+  EXPECT_EQ(residual.inside[2].inside.front().outputs, (Shape{2}));
 }
 
 TEST(names, are_given_or_found) {

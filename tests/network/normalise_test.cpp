@@ -38,7 +38,7 @@ TEST(normalise, brings_a_minibatch_to_mean_0_and_spread_1_and_from_there_to_its_
 }
 
 TEST(normalise, keeps_running_figures_and_uses_them) {
-  Network net(Shape{2}, "normalise keeping 0.75, dense 1", Random(1));
+  Network net(Shape{2}, "normalise decay 0.75, dense 1", Random(1));
   Worksheet sheet;
   Random chance(1);
   const Line y = net.forward(sheet, sheet.given("x", four_jars()), Phase::training(chance));
@@ -128,16 +128,16 @@ TEST(normalised, refuses_what_does_not_fit) {
       said<ShapeError>([&] { (void)normalised(x, zeros({2}), ones({2}), ones({3}), zeros({2})); }),
       HasSubstr("normalised: "));
   EXPECT_THAT(said<SettingError>([&] {
-                (void)normalised(x, zeros({2}), ones({2}), ones({2}), zeros({2}), {.small = 0.0});
+                (void)normalised(x, zeros({2}), ones({2}), ones({2}), zeros({2}), {.epsilon = 0.0});
               }),
               HasSubstr("above 0"));
-  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise keeping 1"); }),
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise decay 1"); }),
               HasSubstr("»normalise«"));
-  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise small 0"); }),
+  EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise epsilon 0"); }),
               HasSubstr("»normalise«"));
   EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("normalise batch"); }),
               HasSubstr("each example"));
-  const std::string text = "normalise keeping 0.5 small 0.001";
+  const std::string text = "normalise decay 0.5 epsilon 0.001";
   EXPECT_EQ(parse_blueprint(text)[0].text(), text);
   EXPECT_EQ(parse_blueprint("normalise each example")[0].text(), "normalise each example");
 }

@@ -15,7 +15,7 @@ using testing::said;
 
 TEST(parts_of_pictures, are_written_as_they_are_read) {
   for (const std::string text :
-       {"conv 8 of 5x5", "conv 3 of 2x3 stride 2 border 1", "conv 4 of 3x3 keeping size",
+       {"conv 8 of 5x5", "conv 3 of 2x3 stride 2 padding 1", "conv 4 of 3x3 keeping size",
         "conv 3 of 3x3 from 0+1 1+2 0+2", "conv 6 of 1x1 from 2 at random",
         "conv 6 of 1x1 from 2 at random seed 9 without bias start he",
         "conv 2 of 3x3 bias start constant 0.1", "maximum 2", "maximum 3x3 stride 2",
@@ -34,7 +34,7 @@ TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
       {"conv 8 of 3y3", "»3y3«"},
       {"conv 8 of 0x3", "»0x3«"},
       {"conv 8 of 3x3 stride 0", "»0«"},
-      {"conv 8 of 3x3 border 3", "»conv«"},
+      {"conv 8 of 3x3 padding 3", "»conv«"},
       {"conv 8 of 3x3 keeping", "'size' is missing"},
       {"conv 8 of 3x3 from", "which channels feed it"},
       {"conv 8 of 3x3 from 0+1 at random", "»0+1«"},
@@ -42,7 +42,7 @@ TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
       {"conv 8 of 3x3 from 2 at", "'random' is missing"},
       {"maximum", "size of the window"},
       {"maximum 2 wide", "»wide«"},
-      {"maximum 2 border 2", "»maximum«"},
+      {"maximum 2 padding 2", "»maximum«"},
       {"dropout 0.2 of", "does not belong"},
       {"dropout 1 of channels", "»1«"},
       {"flatten 3", "does not belong"}};
@@ -54,7 +54,7 @@ TEST(plan_of_pictures, walks_through_a_deep_list_without_making_a_weight) {
   const Shape photo = Shape{224, 224, 3}.with({Role::row, Role::column, Role::channel});
   const Plan deep = plan(photo, parse_blueprint("conv 64 of 3x3 keeping size, relu, maximum 2, "
                                                 "conv 128 of 3x3 keeping size, relu, maximum 2, "
-                                                "conv 256 of 3x3 stride 2 border 1, relu, "
+                                                "conv 256 of 3x3 stride 2 padding 1, relu, "
                                                 "average all, dense 1000"));
   EXPECT_EQ(deep.rows[0].weights, 3 * 3 * 3 * 64 + 64);
   EXPECT_EQ(deep.rows[0].multiplications, 224 * 224 * 27 * 64);
@@ -119,10 +119,11 @@ TEST(connections, at_random_are_those_of_their_seed) {
 
 TEST(network_of_pictures, has_gradients_that_agree_with_differences) {
   Random random(3);
-  Network net(Shape{9, 8, 2},
-              "conv 4 of 3x3 stride 2 border 1, tanh, conv 3 of 2x2 keeping size from 2 at random, "
-              "maximum 2, average 2x2 stride 1, flatten, dense 3",
-              random);
+  Network net(
+      Shape{9, 8, 2},
+      "conv 4 of 3x3 stride 2 padding 1, tanh, conv 3 of 2x2 keeping size from 2 at random, "
+      "maximum 2, average 2x2 stride 1, flatten, dense 3",
+      random);
   Worksheet sheet;
   const Line scores = net.forward(sheet, sheet.given("x", normal({3, 9, 8, 2}, 0, 1, random)),
                                   Phase::training(random));

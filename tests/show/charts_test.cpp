@@ -220,9 +220,10 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
                     HasSubstr(text("5·8 + 8 = 48")), HasSubstr(text("[unit 8]")),
                     HasSubstr(text("[feature 5]")), HasSubstr("\\070\\064 numbers are learnt")));
   EXPECT_THAT(one, AllOf(Not(HasSubstr(text("+"))), HasSubstr("NaN NaN")));
-  const Plan past =
-      Network(Shape{5}, "bypass(dense 8 without bias, bypass(tanh), dense 5)", Random(1)).plan();
-  const std::string both = script({{"a", plain}, {"b", past}});
+  const Plan residual =
+      Network(Shape{5}, "residual(dense 8 without bias, residual(tanh), dense 5)", Random(1))
+          .plan();
+  const std::string both = script({{"a", plain}, {"b", residual}});
   const auto count = [&](const std::string& part) {
     std::size_t found = 0;
     for (std::size_t at = both.find(part); at != std::string::npos; at = both.find(part, at + 1))
@@ -233,13 +234,13 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
   EXPECT_EQ(count(text("40")), 0U);
   EXPECT_EQ(count(text("5·8 = 40")), 1U);
   EXPECT_EQ(count(text("85 learnt")), 1U);
-  // Each way past leaves in the middle of its column, the second one, and comes back below.
+  // Each skip connection leaves in the middle of its column, the second one, and comes back below.
   EXPECT_EQ(count("\n15 "), 2U);
   EXPECT_THAT(both, HasSubstr("set xrange [0:20]"));
   // A part that is called by what it is says it once.
   EXPECT_EQ(count(" " + text("tanh") + " "), 2U);
-  const Plan deep =
-      plan(Shape{8}, parse_blueprint("9 times (dense 8), bypass(dense 4) past dense 4"));
+  const Plan deep = plan(
+      Shape{8}, parse_blueprint("9 times (dense 8), residual(dense 4) with projection dense 4"));
   EXPECT_THAT(script({{"deep", deep}}),
               AllOf(HasSubstr(text("block2 to block9")), HasSubstr(text("8 times like block")),
                     HasSubstr(text("8·72 = 576")), Not(HasSubstr(text("block3"))),

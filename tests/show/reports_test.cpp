@@ -109,42 +109,45 @@ TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
               AllOf(HasSubstr("hidden  dense 8  [unit 8]     weight 5×8, bias 8"),
                     HasSubstr("57 numbers are learnt in all; an example takes 48 products")));
   const Plan wide =
-      Network(Shape{8}, "bypass(dense 8, tanh, dense 8, tanh), bypass(dense 8), dense 4", Random(1))
+      Network(Shape{8}, "residual(dense 8, tanh, dense 8, tanh), residual(dense 8), dense 4",
+              Random(1))
           .plan();
   EXPECT_LE(width_of(show_plan(wide, {})), page_width);
   EXPECT_THAT(show_plan(wide, {}),
-              AllOf(HasSubstr("\nbypass     bypass of 4 parts  [unit 8]"),
+              AllOf(HasSubstr("\nresidual   residual of 4 parts  [unit 8]"),
                     HasSubstr("\n  hidden   dense 8            [unit 8]     weight 8×8")));
 }
 
 TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) {
   const Plan deep =
-      Network(Shape{8}, "4 times (bypass(dense 8, tanh)), bypass(dense 6) past dense 6", Random(1))
+      Network(Shape{8},
+              "4 times (residual(dense 8, tanh)), residual(dense 6) with projection dense 6",
+              Random(1))
           .plan();
   const std::string folded = show_plan(deep, {});
-  EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 part     [unit 8]"),
+  EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 part      [unit 8]"),
                             HasSubstr("block2 to block4  3 times like block"),
                             HasSubstr(" 216       192\n"), Not(HasSubstr("block3"))));
-  EXPECT_THAT(folded, HasSubstr("\n  past            past dense 6"));
+  EXPECT_THAT(folded, HasSubstr("\n  projection      projection dense 6"));
   const std::string opened = show_plan(deep, {}, Groups::opened);
   EXPECT_THAT(opened, AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like"))));
 }
 
 TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
   const Depth before{.epoch = 0,
-                     .parts = {{.part = "block.bypass.conv",
+                     .parts = {{.part = "block.residual.conv",
                                 .learns = true,
                                 .spread = 1.25,
                                 .arrived = 1e-5,
                                 .learnt = 0.5},
-                               {.part = "relu", .spread = 0.5, .arrived = 0.1, .silent = 0.625}}};
+                               {.part = "relu", .spread = 0.5, .arrived = 0.1, .dead = 0.625}}};
   Depth after = before;
   after.epoch = 8;
   after.parts[0].arrived = 0.0;
   const std::string alone = show_depth(before, before, {});
   EXPECT_THAT(alone,
-              AllOf(HasSubstr("part               spread  ∂ arrived  ∂ weights  silent"),
-                    HasSubstr("block.bypass.conv    1.25       1e−5        0.5          ▪\n"),
+              AllOf(HasSubstr("part                 spread  ∂ arrived  ∂ weights  dead"),
+                    HasSubstr("block.residual.conv    1.25       1e−5        0.5          ▪\n"),
                     HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("As it is before training.")));
   const std::string both = show_depth(before, after, {});
   EXPECT_THAT(both, AllOf(HasSubstr("spread now"), HasSubstr("∂ now"),
@@ -167,7 +170,7 @@ TEST(judgements, stand_side_by_side_with_those_of_guessing) {
   const NamedAssessments judged = {{"train", assess(net, parts.train)},
                                    {"test", assess(net, parts.test)}};
   const std::string text = show_figures(judged, {});
-  EXPECT_THAT(text, AllOf(HasSubstr("test less train"), HasSubstr("accuracy of an even guess"),
+  EXPECT_THAT(text, AllOf(HasSubstr("gap"), HasSubstr("accuracy of a uniform guess"),
                           HasSubstr("1.3863"), HasSubstr("accuracy of always naming")));
   EXPECT_LE(width_of(text), page_width);
   const std::string classes = show_classes(*judged[1].second.classes, {});
@@ -246,6 +249,27 @@ TEST(remarks, are_told_in_lines_of_a_page) {
   const std::string text = show_remark(remark, {});
   EXPECT_LE(width_of(text), page_width);
   EXPECT_THAT(text, AllOf(HasSubstr("some-code: pot"), HasSubstr("  try: z")));
+}
+
+TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
+  Tensor by_turns = zeros(Shape{60});
+  for (std::int64_t row = 0; row < 60; ++row)
+    by_turns.set({row}, static_cast<double>((row + 1) % 3));
+  const Dataset data = demo_set("glazes", 60, 1).counting(by_turns);
+  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("how much rows count"), HasSubstr("counted")));
+  const Network net(Shape{5}, "dense 4", Random(3));
+  const Assessment judged = assess(net, data);
+  const std::string text = show_figures({{"all", judged}}, {.digits = 12});
+  EXPECT_THAT(text, HasSubstr(format_number(judged.classes->commonest_accuracy, 12)));
+}
+
+TEST(show_data, takes_data_without_names) {
+  const Dataset bare{.name = "",
+                     .features = tensor({{1, 10}, {2, 20}, {3, 35}, {4, 41}}),
+                     .classes = tensor({0, 2, 0, 1})};
+  EXPECT_THAT(show_data(bare, {}), HasSubstr("\nclass 2       2     1"));
+  const Dataset features_alone{.name = "", .features = tensor({{1, 2}, {3, 4}})};
+  EXPECT_THAT(show_data(features_alone, {}), HasSubstr("feature 1"));
 }
 
 }  // namespace

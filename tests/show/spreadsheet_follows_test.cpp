@@ -131,12 +131,12 @@ TEST(spreadsheet, follows_an_edge_that_is_typed_in_through_all_steps) {
   expect_to_follow_an_edge("1,2,3", "data 1");
 }
 
-TEST(spreadsheet, follows_a_changed_weight_through_a_shortened_gradient_and_into_the_next_steps) {
+TEST(spreadsheet, follows_a_changed_weight_through_a_clipped_gradient_and_into_the_next_steps) {
   if (!has_office()) GTEST_SKIP() << no_office;
-  // The gradients are 1.4 and 1.0 long: both are shortened, or the first alone.
+  // The gradients have norms of 1.4 and 1.0: both are clipped, or the first alone.
   for (const char* longest : {"0.1", "1.2"}) {
     expect_to_follow(with(small_lesson, {"--net", "dense 4", "--rule", "momentum", "--steps", "1,2",
-                                         "--longest-gradient", longest}));
+                                         "--clip-norm", longest}));
   }
 }
 

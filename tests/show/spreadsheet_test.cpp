@@ -83,7 +83,7 @@ const std::vector<Words>& lessons() {
       with(small_lesson, {"--net", "dense 3, leaky-relu, dense 4"}),
       with(small_lesson, {"--net", "dense 3, softplus, dense 4"}),
       with(small_lesson, {"--net", "dense 3, elu, dense 4"}),
-      with(small_lesson, {"--net", "dense 3, bypass(dense 3, tanh), dense 4"}),
+      with(small_lesson, {"--net", "dense 3, residual(dense 3, tanh), dense 4"}),
       with(small_lesson, {"--net", "dense 6, dropout 0.5, dense 4, softmax"}),
       // Each loss
       {"work", "shrinkage", "--batch", "5", "--loss", "mean squared"},
@@ -94,15 +94,14 @@ const std::vector<Words>& lessons() {
       with(small_lesson, {"--rule", "momentum", "--step", "3", "--weight-decay", "0.1"}),
       with(small_lesson, {"--rule", "rms", "--step", "3", "--weight-decay", "0.1"}),
       with(small_lesson, {"--rule", "adam", "--step", "3", "--weight-decay", "0.1"}),
-      with(small_lesson,
-           {"--rule", "descent", "--weight-decay", "0.1", "--longest-gradient", "0.01"}),
+      with(small_lesson, {"--rule", "descent", "--weight-decay", "0.1", "--clip-norm", "0.01"}),
       // A graph
       {"work", "studios", "--rows", "12", "--net",
        "neighbours, dense 3 without bias, tanh, neighbours, dense 4", "--rule", "momentum",
        "--step", "2", "--l2", "0.01"},
-      // Pictures: strides, borders, chosen connections, both poolings
+      // Pictures: strides, padding, chosen connections, both poolings
       {"work", "stamps", "--rows", "40", "--resize", "8x8", "--batch", "2", "--net",
-       "conv 2 of 3x3 stride 2 border 1, relu, maximum 2, conv 2 of 2x2 keeping size from 1 at "
+       "conv 2 of 3x3 stride 2 padding 1, relu, maximum 2, conv 2 of 2x2 keeping size from 1 at "
        "random, average 2x2 stride 1, flatten, dense 8"},
       {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--net",
        "conv 2 of 3x3, relu, maximum all, dense 8"},
@@ -111,7 +110,8 @@ const std::vector<Words>& lessons() {
       with(small_lesson, {"--net", "dense 3, normalise each example, tanh, dense 4"}),
       {"work", "stamps", "--rows", "40", "--resize", "6x6", "--batch", "2", "--scale", "contrast 3",
        "--augment", "shift 1 filled with 9, turn 15, brightness 0.2", "--net",
-       "bypass(conv 2 of 3x3 stride 2 border 1, normalise) past conv 2 of 1x1 stride 2, contrast "
+       "residual(conv 2 of 3x3 stride 2 padding 1, normalise) with projection conv 2 of 1x1 stride "
+       "2, contrast "
        "3, "
        "average all, dense 8"},
       // Steps that follow one another, and so many terms that sums are set apart

@@ -164,7 +164,7 @@ TEST(worked_example_text, heads_each_of_several_steps) {
 
 TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
   // x is used twice: what arrives there comes in two shares, which are both told.
-  const WorkedMinibatch work(Network(Shape{2}, "dense 2, bypass(tanh), dense 1", Random(1)),
+  const WorkedMinibatch work(Network(Shape{2}, "dense 2, residual(tanh), dense 1", Random(1)),
                              {.rows = {0}, .features = tensor({{1, 2}}), .targets = tensor({{3}})},
                              Descent{});
   std::string reverse;

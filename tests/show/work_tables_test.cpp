@@ -69,9 +69,9 @@ TEST(work_tables, hold_what_the_rule_remembers_and_works_out) {
   const std::size_t before = tables.find(Kind::remembered, weight, "m_before").value();
   const std::size_t gradient = tables.find(Kind::gradient, weight).value();
   const double expected = 0.9 * tables[before].numbers.at_offset(0) +
-                          (1 - 0.9) * work.shrink() * tables[gradient].numbers.at_offset(0);
+                          (1 - 0.9) * work.clip_factor() * tables[gradient].numbers.at_offset(0);
   EXPECT_NEAR(tables[m].numbers.at_offset(0), expected, 1e-15);
-  EXPECT_LT(work.shrink(), 1.0);
+  EXPECT_LT(work.clip_factor(), 1.0);
 }
 
 double largest_of(const Tensor& numbers) {

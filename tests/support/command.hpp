@@ -14,6 +14,11 @@ namespace lattice::testing {
 using Json = nlohmann::json;
 using Words = std::vector<std::string>;
 
+/// Runs the `lattice` command.
+[[nodiscard]] inline Answer lattice(const Words& arguments) {
+  return run_program(LATTICE_PROGRAM, arguments);
+}
+
 /// The JSON that the command answered with status 0.
 inline Json json_of(const Answer& answer) {
   EXPECT_EQ(answer.status, 0) << answer.err;

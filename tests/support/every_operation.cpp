@@ -5,10 +5,10 @@ namespace {
 
 /// A window as numbers, and back.
 Tensor as_numbers(Draw& draw, const Window& window) {
-  const double border =
-      window.border.keeps_size() ? -1.0 : static_cast<double>(window.border.width());
+  const double padding =
+      window.padding.keeps_size() ? -1.0 : static_cast<double>(window.padding.width());
   return tensor({static_cast<double>(window.rows), static_cast<double>(window.columns),
-                 static_cast<double>(window.stride), border},
+                 static_cast<double>(window.stride), padding},
                 draw.precision());
 }
 Window window_of(const Line& numbers) {
@@ -18,11 +18,11 @@ Window window_of(const Line& numbers) {
   return {.rows = number(0),
           .columns = number(1),
           .stride = number(2),
-          .border = number(3) < 0 ? Border::keeping_size() : Border::of(number(3))};
+          .padding = number(3) < 0 ? Padding::keeping_size() : Padding::of(number(3))};
 }
 
 ConvolutionSettings<Line> as_drawn(const Line& window) {
-  return {.stride = window_of(window).stride, .border = window_of(window).border};
+  return {.stride = window_of(window).stride, .padding = window_of(window).padding};
 }
 
 /// A table, and numbers for each of its columns, so many times.
@@ -42,7 +42,7 @@ std::vector<Tensor> to_normalise_by_itself(Draw& draw) {
 
 /// Few numbers that are nearly alike leave nothing but rounding: so the variance is kept from 0.
 Line normalised_over(const std::vector<int>& axes, const std::vector<Line>& x) {
-  return normalised_along(x[0], x[1], x[2], {.axes = axes}, {.small = 0.5}).result;
+  return normalised_along(x[0], x[1], x[2], {.axes = axes}, {.epsilon = 0.5}).result;
 }
 
 }  // namespace
@@ -368,7 +368,7 @@ const std::vector<OperationCase>& every_operation() {
        [](Draw& draw) -> std::vector<Tensor> {
          return {draw.numbers({4, 5, 2}), draw.numbers({2, 3, 2, 3})};
        },
-       [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .border = Border::of(1)}); }},
+       [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .padding = Padding::of(1)}); }},
       {"mean around", pictures_of_five,
        [](Lines x) { return mean_around(x[0], 3); }},
       {"moved", to_move, [](Lines x) { return moved(x[0], x[1]); }, 1},
@@ -378,7 +378,7 @@ const std::vector<OperationCase>& every_operation() {
       {"mean pooling", pooled, [](Lines x) { return mean_pooling(x[0], window_of(x[1])); }, 1},
       {"normalised", to_normalise,
        [](Lines x) {
-         return normalised(x[0], x[1], square(x[2]), x[3], x[4], {.small = 0.5});
+         return normalised(x[0], x[1], square(x[2]), x[3], x[4], {.epsilon = 0.5});
        }},
       {"normalised by itself over examples", to_normalise_by_itself,
        [](Lines x) { return normalised_over({0}, x); }},

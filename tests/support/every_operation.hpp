@@ -169,10 +169,10 @@ inline DrawnWindow a_window(Draw& draw) {
   const std::int64_t narrow = std::min(window.rows, window.columns);
   switch (draw.whole(0, 2)) {
     case 0:
-      window.border = Border::keeping_size();
+      window.padding = Padding::keeping_size();
       break;
     case 1:
-      window.border = Border::of(draw.whole(0, static_cast<int>(narrow) - 1));
+      window.padding = Padding::of(draw.whole(0, static_cast<int>(narrow) - 1));
       break;
     default:
       break;

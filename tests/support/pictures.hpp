@@ -40,16 +40,16 @@ struct Flat {
   }
 };
 
-/// A part of primitive lines with a border, positions that are passed over, a largest number, and
+/// A part of primitive lines with padding, positions that are passed over, a largest number, and
 /// what is in common to a whole minibatch.
 struct Normalised {
-  std::int64_t border = 1;
+  std::int64_t padding = 1;
 
   [[nodiscard]] static std::string_view kind() { return "normalised"; }
   [[nodiscard]] static std::string text() { return "normalised"; }
   [[nodiscard]] Shape shape(const Shape& example) const {
-    return example.with_extent(0, example[0] + 2 * border)
-        .with_extent(1, (example[1] + 2 * border + 1) / 2);
+    return example.with_extent(0, example[0] + 2 * padding)
+        .with_extent(1, (example[1] + 2 * padding + 1) / 2);
   }
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape& example) {
     return {{.name = "scale", .shape = Shape{example[2]}.with({Role::channel})}};
@@ -58,7 +58,7 @@ struct Normalised {
     const auto called = [&](const char* name, const Line& line) {
       return lattice::named(pass.name() + name, line);
     };
-    const Padding frame{.before = border, .after = border};
+    const PadWidth frame{.before = padding, .after = padding};
     const Line weighed = called(".weighed", tanh(x * pass.weight("scale")));
     const Line padded = called(".padded", pad(pad(weighed, 1, frame), 2, frame));
     const Line away = called(".away", padded - mean(padded, {.axes = {0, 1, 2}}));

@@ -5,6 +5,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <csignal>
 #include <fstream>
 #include <iterator>
 
@@ -20,6 +21,9 @@ Answer run_program(const std::string& program, const std::vector<std::string>& a
   words.push_back(nullptr);
   const pid_t child = fork();
   if (child == 0) {
+    // What runs in the background ignores these, and hands that down.
+    std::signal(SIGINT, SIG_DFL);
+    std::signal(SIGHUP, SIG_DFL);
     const int to_out = open(out.c_str(), O_CREAT | O_WRONLY, 0600);
     const int to_err = open(err.c_str(), O_CREAT | O_WRONLY, 0600);
     dup2(to_out, STDOUT_FILENO);
@@ -32,10 +36,6 @@ Answer run_program(const std::string& program, const std::vector<std::string>& a
   return {.status = WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status),
           .out = content_of(out),
           .err = content_of(err)};
-}
-
-Answer lattice(const std::vector<std::string>& arguments) {
-  return run_program(LATTICE_PROGRAM, arguments);
 }
 
 Folder::Folder() {

@@ -17,9 +17,6 @@ struct Answer {
 [[nodiscard]] Answer run_program(const std::string& program,
                                  const std::vector<std::string>& arguments);
 
-/// Runs the `lattice` command.
-[[nodiscard]] Answer lattice(const std::vector<std::string>& arguments);
-
 /// A folder that is empty at first and gone at the end of the test.
 class Folder {
  public:

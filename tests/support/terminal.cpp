@@ -23,6 +23,7 @@ Terminal::Terminal(const std::vector<std::string>& arguments, unsigned short col
   winsize size{.ws_row = 40, .ws_col = columns, .ws_xpixel = 0, .ws_ypixel = 0};
   command_ = forkpty(&screen_, nullptr, nullptr, &size);
   if (command_ == 0) {
+    std::signal(SIGINT, SIG_DFL);  // What runs in the background ignores it, and hands that down.
     setenv("TERM", "xterm-256color", 1);
     unsetenv("NO_COLOR");
     execv(LATTICE_PROGRAM, words.data());

@@ -20,16 +20,17 @@ inline std::vector<std::pair<Lesson, std::int64_t>> worked_lessons() {
       {lesson_of(glazes + "rule = \"descent\"\n[network]\nnet = \"dense 3, relu, dense 4\"\n"), 1},
       {lesson_of(glazes +
                  "rule = \"momentum\"\nl2 = 0.1\n[network]\nnet = \"dense 3, elu, dense 4\"\n"
-                 "hold = \"hidden.bias\"\npace = \"output = 0.1\"\n"),
+                 "freeze = \"hidden.bias\"\nrate_multiplier = \"output = 0.1\"\n"),
        2},
-      {lesson_of(glazes +
-                 "rule = \"rms\"\nweight_decay = 0.1\n[network]\nnet = \"dense 4, bypass(dense 4, "
-                 "sigmoid), dense 4\"\n"),
-       3},
       {lesson_of(
            glazes +
-           "rule = \"adam\"\nlongest_gradient = 0.01\n[network]\nnet = \"dense 3, dropout 0.4, "
-           "softplus, dense 4, softmax\"\npace = [\"hidden = 0.3\", \"output.bias = 2.5\"]\n"),
+           "rule = \"rms\"\nweight_decay = 0.1\n[network]\nnet = \"dense 4, residual(dense 4, "
+           "sigmoid), dense 4\"\n"),
+       3},
+      {lesson_of(glazes +
+                 "rule = \"adam\"\nclip_norm = 0.01\n[network]\nnet = \"dense 3, dropout 0.4, "
+                 "softplus, dense 4, softmax\"\nrate_multiplier = [\"hidden = 0.3\", \"output.bias "
+                 "= 2.5\"]\n"),
        4},
       {lesson_of("[data]\nset = \"shrinkage\"\n[training]\nbatch = 4\nloss = \"mean squared\"\n"),
        2},

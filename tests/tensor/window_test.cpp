@@ -22,16 +22,17 @@ TEST(window, counts_the_places_that_it_has) {
   };
   EXPECT_EQ(counts({.rows = 3, .columns = 3}), std::pair(5L, 7L));
   EXPECT_EQ(counts({.rows = 3, .columns = 2, .stride = 2}), std::pair(3L, 4L));
-  EXPECT_EQ(counts({.rows = 3, .columns = 3, .border = Border::of(1)}), std::pair(7L, 9L));
-  EXPECT_EQ(counts({.rows = 5, .columns = 4, .border = Border::keeping_size()}), std::pair(7L, 9L));
-  EXPECT_EQ(counts({.rows = 2, .columns = 2, .stride = 2, .border = Border::keeping_size()}),
+  EXPECT_EQ(counts({.rows = 3, .columns = 3, .padding = Padding::of(1)}), std::pair(7L, 9L));
+  EXPECT_EQ(counts({.rows = 5, .columns = 4, .padding = Padding::keeping_size()}),
+            std::pair(7L, 9L));
+  EXPECT_EQ(counts({.rows = 2, .columns = 2, .stride = 2, .padding = Padding::keeping_size()}),
             std::pair(4L, 5L));
   EXPECT_EQ(counts({.rows = 7, .columns = 9}), std::pair(1L, 1L));
 }
 
 TEST(window, knows_what_of_it_is_on_the_picture) {
   const WindowAxis axis =
-      places_of({.rows = 3, .columns = 3, .border = Border::of(1)}, Shape{4, 4, 1}).down;
+      places_of({.rows = 3, .columns = 3, .padding = Padding::of(1)}, Shape{4, 4, 1}).down;
   EXPECT_EQ(axis.under(0, 0), -1);
   EXPECT_EQ(axis.first(0), 1);
   EXPECT_EQ(axis.end(0), 3);
@@ -55,15 +56,15 @@ TEST(window, that_cannot_be_is_refused_with_both_sizes) {
               HasSubstr("0 × 2"));
   for (const std::int64_t width : {-1, 2, 9}) {
     EXPECT_THAT(
-        said<SettingError>([&] { (void)places_of({.border = Border::of(width)}, pictures); }),
+        said<SettingError>([&] { (void)places_of({.padding = Padding::of(width)}, pictures); }),
         HasSubstr("narrower than the window"));
   }
 }
 
 TEST(window, is_told_in_a_few_words) {
   EXPECT_EQ(to_string(Window{.rows = 5, .columns = 3}), "5x3");
-  EXPECT_EQ(to_string(Window{.stride = 2, .border = Border::of(1)}), "2x2 stride 2 border 1");
-  EXPECT_EQ(to_string(Window{.border = Border::keeping_size()}), "2x2 keeping size");
+  EXPECT_EQ(to_string(Window{.stride = 2, .padding = Padding::of(1)}), "2x2 stride 2 padding 1");
+  EXPECT_EQ(to_string(Window{.padding = Padding::keeping_size()}), "2x2 keeping size");
 }
 
 /// A convolution as it is defined, number by number.
@@ -92,8 +93,8 @@ struct Sizes {
 const std::vector<Sizes>& sizes() {
   static const std::vector<Sizes> all = {
       {{.rows = 5, .columns = 5}, Shape{5, 14, 31, 1}, 8},
-      {{.rows = 3, .columns = 3, .border = Border::keeping_size()}, Shape{3, 13, 13, 5}, 33},
-      {{.rows = 4, .columns = 2, .stride = 3, .border = Border::of(1)}, Shape{2, 11, 25, 3}, 17},
+      {{.rows = 3, .columns = 3, .padding = Padding::keeping_size()}, Shape{3, 13, 13, 5}, 33},
+      {{.rows = 4, .columns = 2, .stride = 3, .padding = Padding::of(1)}, Shape{2, 11, 25, 3}, 17},
       {{.rows = 1, .columns = 1, .stride = 2}, Shape{9, 6, 7, 20}, 3},
       {{.rows = 2, .columns = 3, .stride = 2}, Shape{1, 9, 40, 16}, 1}};
   return all;
@@ -129,7 +130,7 @@ TEST(convolution_kernels, give_what_the_definition_gives_at_any_size) {
 
 TEST(convolution_kernels, give_the_same_bits_on_any_number_of_threads) {
   Random random(5);
-  const Window window{.rows = 3, .columns = 3, .border = Border::keeping_size()};
+  const Window window{.rows = 3, .columns = 3, .padding = Padding::keeping_size()};
   const Shape pictures{9, 28, 28, 8};
   const WindowPlaces places = places_of(window, pictures);
   const Shape shape = places_shape(places, pictures, 16);
@@ -159,7 +160,7 @@ TEST(pooling, gives_all_to_the_first_of_several_largest) {
 
 TEST(pooling, takes_the_mean_of_what_is_on_the_picture) {
   const Tensor x = tensor({{{{1}, {3}}, {{5}, {7}}}});
-  const Tensor y = mean_pooling(x, {.rows = 3, .columns = 3, .border = Border::of(1)});
+  const Tensor y = mean_pooling(x, {.rows = 3, .columns = 3, .padding = Padding::of(1)});
   EXPECT_EQ(y.numbers(), (std::vector<double>{4, 4, 4, 4}));
 }
 

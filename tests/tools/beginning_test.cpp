@@ -33,11 +33,11 @@ class Beginning : public ::testing::Test {
 TEST_F(Beginning, takes_weights_and_counts_from_nothing) {
   const Answer answer =
       lattice({"train", "glazes", "--net", "dense 6, tanh, dense 4", "--from", learnt, "--rows",
-               "300", "--epochs", "1", "--hold", "hidden", "--save", next});
+               "300", "--epochs", "1", "--freeze", "hidden", "--save", next});
   ASSERT_EQ(answer.status, 0) << answer.err;
   EXPECT_THAT(answer.err, AllOf(HasSubstr("a new run, from " + learnt + ": hidden.weight"),
                                 Not(HasSubstr("first-loss")), Not(HasSubstr("as they start"))));
-  EXPECT_THAT(answer.out, AllOf(HasSubstr("from " + learnt), HasSubstr("hidden held"),
+  EXPECT_THAT(answer.out, AllOf(HasSubstr("from " + learnt), HasSubstr("hidden frozen"),
                                 Not(HasSubstr("given"))));
   const ModelFile before = load_model(learnt);
   const ModelFile after = load_model(next);
@@ -99,20 +99,22 @@ TEST_F(Beginning, is_one_of_three_things_and_never_two) {
   EXPECT_THAT(refusal({"train", "glazes", "--net", "dense 6, tanh, dense 4", "--from", learnt,
                        "--save", learnt}),
               HasSubstr("--save would write over"));
-  EXPECT_THAT(refusal({"train", "glazes", "--hold", "output"}), HasSubstr("every weight is held"));
-  EXPECT_THAT(refusal({"train", "glazes", "--pace", "output"}), HasSubstr("hidden = 0.1"));
+  EXPECT_THAT(refusal({"train", "glazes", "--freeze", "output"}),
+              HasSubstr("every weight is frozen"));
+  EXPECT_THAT(refusal({"train", "glazes", "--rate-multiplier", "output"}),
+              HasSubstr("hidden = 0.1"));
 }
 
 TEST_F(Beginning, of_a_lesson_file_is_found_beside_it) {
   const std::string lesson = folder.path() / "next.toml";
   std::ofstream(lesson) << "[data]\nset = \"glazes\"\n[network]\nfrom = \"learnt.lattice\"\n"
-                           "net = \"dense 6, tanh, dense 4\"\nhold = \"hidden\"\n"
-                           "pace = [\"output.weight = 2\"]\n";
+                           "net = \"dense 6, tanh, dense 4\"\nfreeze = \"hidden\"\n"
+                           "rate_multiplier = [\"output.weight = 2\"]\n";
   const Answer answer = lattice({"work", lesson, "--batch", "3"});
   ASSERT_EQ(answer.status, 0) << answer.err;
-  EXPECT_THAT(answer.out, AllOf(HasSubstr("weight, held fixed"),
-                                HasSubstr("new output.weight, at 2 × the rate"),
-                                Not(HasSubstr("new hidden.weight"))));
+  EXPECT_THAT(answer.out,
+              AllOf(HasSubstr("frozen weight"), HasSubstr("new output.weight, at 2 × the rate"),
+                    Not(HasSubstr("new hidden.weight"))));
 }
 
 }  // namespace

@@ -127,7 +127,7 @@ TEST(work, notices_a_step_that_was_too_long) {
   EXPECT_THAT(lattice({"work", "kiln", "--rate", "1e-300", "--start", "output.bias=1"}).out,
               HasSubstr("It stayed the same, as every weight did"));
   EXPECT_THAT(lattice({"work", "kiln", "--net", "first: dense 1, relu, dense 1", "--start",
-                       "first.bias=-1000", "--start", "output.bias=0", "--hold", "output",
+                       "first.bias=-1000", "--start", "output.bias=0", "--freeze", "output",
                        "--weight-decay", "0.5"})
                   .out,
               HasSubstr("It stayed the same: the weights changed, and this loss does not see it"));
@@ -288,7 +288,7 @@ TEST(work, gives_json_as_its_schema_says) {
   const std::string path = folder.path() / "w.json";
   const std::string schema = LATTICE_SOURCE "/docs/schemas/worked_example.schema.json";
   for (const Words& more : {Words{"glazes", "--rule", "adam", "--steps", "1,3", "--curves"},
-                            Words{"shrinkage", "--l2", "0.1", "--longest-gradient", "0.5"},
+                            Words{"shrinkage", "--l2", "0.1", "--clip-norm", "0.5"},
                             Words{"kiln", "--precision", "single", "--rule", "momentum"},
                             Words{"stamps", "--rows", "40", "--batch", "2", "--net",
                                   "conv 2 of 3x3, normalise, relu, average all, dense 8",
@@ -379,7 +379,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--net", "dense 2, tahn"}, "did you mean tanh?"},
       {{"work", "--net", "dense 2"}, "another number of outputs than there is to predict"},
       {{"work", "--rule", "adm"}, "did you mean adam?"},
-      {{"work", "--keep", "0.9"}, "the rule descent has no setting 'keep'"},
+      {{"work", "--momentum", "0.9"}, "the rule descent has no setting 'momentum'"},
       {{"work", "--rule", "adam", "--beta-1", "1.5"}, "beta_1 cannot be this part"},
       {{"work", "--schedule", "weekly"}, "--schedule cannot be 'weekly'"},
       {{"work", "--loss", "cross-entropy"}, "is not for what kiln has to be predicted"},

@@ -13,10 +13,11 @@ using ::testing::Not;
 
 /// Tiles through a few parts, in no time.
 Words deep(const std::string& verb, const Words& more = {}) {
-  return with({verb, "tiles", "--rows", "60", "--resize", "6x6", "--precision", "single", "--net",
-               "conv 4 of 3x3 keeping size, normalise, relu, 3 times (bypass(conv 4 of 3x3 keeping "
-               "size, normalise), relu), average all, dense 6"},
-              more);
+  return with(
+      {verb, "tiles", "--rows", "60", "--resize", "6x6", "--precision", "single", "--net",
+       "conv 4 of 3x3 keeping size, normalise, relu, 3 times (residual(conv 4 of 3x3 keeping "
+       "size, normalise), relu), average all, dense 6"},
+      more);
 }
 
 TEST(deep_networks, are_planned_with_groups_folded_or_opened) {
@@ -29,7 +30,7 @@ TEST(deep_networks, are_planned_with_groups_folded_or_opened) {
               AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like block"))));
   const Json json = json_of(lattice(deep("plan", {"--json"})));
   EXPECT_EQ(json["parts"][5]["name"], "block3");
-  EXPECT_EQ(json["parts"][5]["inside"][0]["inside"][0]["name"], "block3.bypass.conv");
+  EXPECT_EQ(json["parts"][5]["inside"][0]["inside"][0]["name"], "block3.residual.conv");
 }
 
 TEST(deep_networks, are_looked_through_while_they_are_trained) {
@@ -38,7 +39,7 @@ TEST(deep_networks, are_looked_through_while_they_are_trained) {
   const Answer told =
       lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--save", model}));
   EXPECT_THAT(told.out,
-              AllOf(HasSubstr("Through the parts"), HasSubstr("block3.bypass.conv "),
+              AllOf(HasSubstr("Through the parts"), HasSubstr("block3.residual.conv "),
                     HasSubstr("before training, and now, after epoch 3"), HasSubstr("∂ arrived")));
   const Json run =
       json_of(lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--json"})));
@@ -133,7 +134,7 @@ TEST(remarks, on_what_passes_through_are_told_after_a_run) {
   const Answer alone = lattice({"train", "glazes", "--rows", "100", "--epochs", "1", "--net",
                                 "dense 8, normalise, tanh, dense 4", "--batch", "59"});
   EXPECT_THAT(alone.err + alone.out,
-              AllOf(HasSubstr("minibatch-of-one"), HasSubstr("kept-figures")));
+              AllOf(HasSubstr("minibatch-of-one"), HasSubstr("running-statistics")));
 }
 
 }  // namespace

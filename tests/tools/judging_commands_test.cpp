@@ -26,8 +26,8 @@ TEST(assess, judges_every_part_and_other_rows) {
   EXPECT_EQ(judged["parts"]["test"]["top"]["k"], 3);
   EXPECT_EQ(judged["parts"]["test"]["confusion"].size(), 4U);
   const Answer text = lattice({"assess", model});
-  for (const char* piece : {"Test part by class", "precision", "recall", "F1", "even guess",
-                            "always naming", "test less train"}) {
+  for (const char* piece : {"Test part by class", "precision", "recall", "F1", "uniform guess",
+                            "always naming", "gap = test − train"}) {
     EXPECT_THAT(text.out, HasSubstr(piece));
   }
   // For groups without names, and on request alone.

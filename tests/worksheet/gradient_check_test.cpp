@@ -9,7 +9,7 @@
 namespace lattice {
 namespace {
 
-/// A small network with everything in it that a check meets: fan-out, a held weight, data.
+/// A small network with everything in it that a check meets: fan-out, a frozen weight, data.
 struct SmallNetwork {
   Worksheet sheet;
   Line cost;
@@ -20,7 +20,7 @@ struct SmallNetwork {
     const Line x = sheet.given("x", draw({6, 3}));
     const Line W = sheet.weight("W", draw({3, 4}));
     const Line b = sheet.weight("b", draw({4}));
-    const Line V = sheet.held("V", draw({4, 3}));
+    const Line V = sheet.frozen("V", draw({4, 3}));
     const Line h = tanh(dense(x, W, b));
     const Line z = matmul(h, V) + 0.1 * sum(square(W));
     cost = named("cost",
@@ -213,6 +213,18 @@ TEST(agreement, of_a_gradient_at_the_lowest_loss_allows_for_the_rounding_of_its_
   const Agreement wrong = agreement(hand + 1e-3, *line.sweep, line.W);
   EXPECT_FALSE(wrong.agrees);
   EXPECT_FALSE(agreement(2.0 * hand + 1e-3, engine).agrees);
+}
+
+// Terms are as large as they are divided: a millionth each here.
+TEST(agreement, of_a_gradient_knows_what_its_terms_are_divided_by) {
+  Worksheet sheet;
+  const Line W = sheet.weight("W", tensor({1.0, 2.0}));
+  const Line b = sheet.given("b", tensor({1e6, 1e6}));
+  ReverseSweep sweep(named("cost", sum(W / b) - sum(W / b)));
+  while (sweep.next()) {
+  }
+  EXPECT_TRUE(agreement(tensor({1e-17, 0.0}), sweep, W).agrees);
+  EXPECT_FALSE(agreement(tensor({1e-12, 0.0}), sweep, W).agrees);
 }
 
 TEST(agreement, never_says_that_what_differs_is_once_the_other) {

@@ -68,7 +68,7 @@ class Careless {
         },
         [&] { keep(mean_squared(line(), line(), {.counted = line(), .form = any_form()})); },
         [&] { keep(clip(line(), whole(3) - 1, whole(3) - 1)); },
-        [&] { keep(sheet().held(name(), draw())); },
+        [&] { keep(sheet().frozen(name(), draw())); },
         [&] { static_cast<void>(reverse_sweep(line(), draw())); },
         [&] { sweeps_.emplace_back(line(), draw()); },
         [&] { sweep().previous(); },

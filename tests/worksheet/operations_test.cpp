@@ -415,8 +415,8 @@ TEST(operations, give_tensors_the_bits_that_they_give_lines) {
   const Tensor b = normal({4}, 0, 1, random);
   const Tensor classes = tensor({0, 1, 2, 3, 0});
   Worksheet sheet;
-  const Line written = small_network(sheet.given("x", x), sheet.weight("W", W), sheet.held("b", b),
-                                     sheet.given("classes", classes));
+  const Line written = small_network(sheet.given("x", x), sheet.weight("W", W),
+                                     sheet.frozen("b", b), sheet.given("classes", classes));
   EXPECT_EQ(small_network(x, W, b, classes), written.value());
 }
 

@@ -4,14 +4,11 @@
 #include <gtest/gtest.h>
 
 #include "lattice/lattice.hpp"
-#include "lattice/show/terminal.hpp"
 
 namespace lattice {
 namespace {
 
-using ::testing::AllOf;
 using ::testing::ElementsAre;
-using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 
 /// A picture of two channels under a kernel, and the sweep from the sum of squares.
@@ -21,7 +18,7 @@ struct Looked {
     x = sheet.weight("x", normal(Shape{1, 5, 6, 2}, 0, 1, random)
                               .with({Role::example, Role::row, Role::column, Role::channel}));
     kernel = sheet.weight("K", normal({3, 2, 2, 2}, 0, 1, random));
-    z = named("z", convolution(x, kernel, {.stride = 2, .border = Border::of(1)}));
+    z = named("z", convolution(x, kernel, {.stride = 2, .padding = Padding::of(1)}));
     cost = named("cost", 0.5 * sum(square(z)));
   }
 
@@ -78,7 +75,6 @@ TEST(patches, on_the_way_back_have_the_kernel_turned_by_half) {
   EXPECT_EQ(patches[0].met, "∂z");
   EXPECT_TRUE(patches[0].is_turned);
   EXPECT_EQ(patches[0].factors.at({0, 0}), kernel.value().at({2, 2, 0, 0}));
-  EXPECT_THAT(show_patches(patches, {}), HasSubstr("K, turned by half"));
   const Explanation to_kernel = explain_gradient(sweep, kernel, {0, 1, 0, 0});
   const std::vector<Patch> of_kernel = patches_of(to_kernel.formula, sheet);
   EXPECT_FALSE(of_kernel[0].is_turned);
@@ -90,18 +86,6 @@ TEST(patches, are_none_where_nothing_lies_on_a_picture) {
   const Line x = sheet.given("x", tensor({{1, 2}, {3, 4}}));
   const Line z = named("z", matmul(x, sheet.weight("W", tensor({{1}, {2}}))));
   EXPECT_THAT(patches_of(explain(z, {1, 0}).formula, sheet), IsEmpty());
-  EXPECT_EQ(show_patches({}, {}), "");
-}
-
-TEST(patches, stand_side_by_side_in_a_terminal_and_large_ones_in_a_row) {
-  Looked looked;
-  std::vector<Patch> patches = patches_of(explain(looked.z, {0, 1, 1, 1}).formula, looked.sheet);
-  EXPECT_THAT(show_patches(patches, {}),
-              AllOf(HasSubstr("x, example 0, channel 1 × K, channel 1, channel 1: "),
-                    HasSubstr("rows 1 to 3, columns 1 to 2"), HasSubstr("products")));
-  patches.resize(1);
-  patches[0].numbers = zeros({8, 8});
-  EXPECT_THAT(show_patches(patches, {}), HasSubstr("64 places"));
 }
 
 }  // namespace

@@ -41,8 +41,8 @@ TEST(reverse_sweep, tells_of_data_that_is_asked_about_and_no_rule_sees_it) {
   Worksheet sheet;
   const Line x = sheet.asked("x", tensor({{1, 2}, {3, 4}}));
   const Line W = sheet.weight("W", tensor({{0.5}, {-1}}));
-  const Line held = sheet.held("V", tensor({{2}, {1}}));
-  const Line cost = sum(square(matmul(x, W))) + sum(matmul(x, held));
+  const Line frozen = sheet.frozen("V", tensor({{2}, {1}}));
+  const Line cost = sum(square(matmul(x, W))) + sum(matmul(x, frozen));
   EXPECT_EQ(x.operation(), "given, and asked about");
   EXPECT_TRUE(x.is_swept());
   const Gradients gradients = reverse_sweep(cost);
@@ -199,13 +199,13 @@ TEST(reverse_sweep, goes_forward_again_as_if_it_had_never_gone_back) {
   EXPECT_EQ(sweep.gradient(w), gradient);
 }
 
-TEST(reverse_sweep, leaves_held_weights_alone) {
+TEST(reverse_sweep, leaves_frozen_weights_alone) {
   Worksheet sheet;
-  const Line W = sheet.held("W", tensor({{2, 3}}));
+  const Line W = sheet.frozen("W", tensor({{2, 3}}));
   const Line b = sheet.weight("b", tensor({1, 1}));
   const Line cost = named("cost", sum(W + b));
-  EXPECT_EQ(W.kind(), Line::Kind::held);
-  EXPECT_EQ(W.operation(), "weight, held fixed");
+  EXPECT_EQ(W.kind(), Line::Kind::frozen);
+  EXPECT_EQ(W.operation(), "frozen weight");
   EXPECT_EQ(to_string(W.shape()), "[1 × 2]");
   const Gradients gradients = reverse_sweep(cost);
   EXPECT_EQ(gradients.size(), 1U);
@@ -217,9 +217,9 @@ TEST(reverse_sweep, leaves_held_weights_alone) {
     static_cast<void>(sweep.gradient("W"));
     FAIL();
   } catch (const NameError& error) {
-    EXPECT_EQ(error.trouble().found, "it is held fixed");
+    EXPECT_EQ(error.trouble().found, "it is frozen");
   }
-  EXPECT_EQ(explain(W, {0, 1}).text(), "W[0,1] = 3    (a weight, held fixed in this calculation)");
+  EXPECT_EQ(explain(W, {0, 1}).text(), "W[0,1] = 3    (a frozen weight)");
 }
 
 TEST(reverse_sweep, ends_at_what_passes_no_gradient_on) {

@@ -43,8 +43,8 @@ TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {
   const Gradients gradients = reverse_sweep(sum(matmul(matmul(x, once), twice)) + sum(other));
   EXPECT_EQ(gradients["W"].numbers(), (std::vector<double>{38, 58, 52, 76}));
   EXPECT_EQ(gradients.size(), 2U);
-  const Line held = sheet.held("V", numbers);
-  EXPECT_EQ(sheet.held("V", numbers), held);
+  const Line frozen = sheet.frozen("V", numbers);
+  EXPECT_EQ(sheet.frozen("V", numbers), frozen);
 }
 
 TEST(worksheet, finds_a_weight_by_the_name_it_was_given_last) {
@@ -71,7 +71,7 @@ TEST(worksheet, tells_what_the_rows_of_a_weight_are_by_what_they_meet) {
   const Line x = sheet.given("x", ones(Shape{4, 3}.with({Role::example, Role::feature})));
   const Line W = sheet.weight("W", ones({3, 3}));
   const Line h = tanh(matmul(x, W));
-  const Line V = sheet.held("V", ones({3, 2}));
+  const Line V = sheet.frozen("V", ones({3, 2}));
   const Line b = sheet.weight("b", zeros({2}));
   static_cast<void>(dense(h, V, b));
   const Line turned = sheet.weight("turned", ones({2, 3}));
@@ -106,9 +106,9 @@ TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
             "the numbers it has there | others");
   EXPECT_EQ(trouble([&] { sheet.weight("W", tensor({{1}})); }), "[1 × 2] | [1 × 1]");
   EXPECT_EQ(trouble([&] {
-              sheet.held("W", tensor({{1, 2}}));
+              sheet.frozen("W", tensor({{1, 2}}));
             }),
-            "a weight that is learnt | one that is held fixed");
+            "a weight that is learnt | one that is frozen");
   const Line V = sheet.weight("V", tensor({{1, 2}}));
   EXPECT_EQ(trouble([&] { named("W", V); }), "a name of its own for each weight | 'W' twice");
   EXPECT_EQ(named("V", V), V);

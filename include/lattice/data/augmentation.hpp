@@ -11,7 +11,7 @@
 namespace lattice {
 
 /// How pictures are moved about while a network learns from them, each anew in every epoch, so that
-/// it does not learn them by heart. They are moved as they were measured, before any scaling; their
+/// it does not overfit. They are moved as they were measured, before any scaling; their
 /// numbers are not cut off anywhere.
 ///
 /// @code

@@ -39,8 +39,8 @@ struct ClassJudgement {
   /// For groupings, whose numbers mean nothing by themselves, where it was asked for.
   std::optional<Grouping> grouping = std::nullopt;
 
-  double even_guess_loss = 0.0;      ///< of as much for every class: ln n for the cross-entropies
-  double even_guess_accuracy = 0.0;  ///< 1/n
+  double uniform_guess_loss = 0.0;  ///< of as much for every class: ln n for the cross-entropies
+  double uniform_guess_accuracy = 0.0;  ///< 1/n
   std::string commonest = {};
   double commonest_accuracy = 0.0;  ///< of always naming the commonest class
 };

@@ -183,10 +183,10 @@ inline constexpr std::string_view loss_section = "loss";
 /// as the line `loss`.
 /// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
 /// @param form whether a cross-entropy is one line, or its steps are lines of their own
-/// @param patch what is added in front of a log where that is patched
+/// @param epsilon what is added in front of a log where that is patched
 [[nodiscard]] Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores,
                               const GivenLines& given, Detail detail = Detail::brief,
-                              Form form = Form::one_line, double patch = usual_patch);
+                              Form form = Form::one_line, double epsilon = usual_log_epsilon);
 
 /// The line that is learnt from: the loss itself, or `summed`, the loss times how much the rows
 /// count together.

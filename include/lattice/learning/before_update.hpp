@@ -14,7 +14,7 @@ struct BeforeUpdate {
   Weight weight;
   Tensor gradient;
   /// What the gradient is multiplied by, where its length is limited.
-  std::optional<Formula> shrink = std::nullopt;
+  std::optional<Formula> clip_factor = std::nullopt;
 };
 
 }  // namespace lattice

@@ -13,7 +13,7 @@ struct PartFlow {
   double spread = 0.0;   ///< the standard deviation of all numbers that it gives
   double arrived = 0.0;  ///< the length of the gradient that arrives at these
   double learnt = 0.0;   ///< the length of the gradient of its weights; 0 without any
-  double silent = 0.0;   ///< the share of its units that give 0 for every example
+  double dead = 0.0;     ///< the share of its units that give 0 for every example
 };
 
 /// The parts of a network at a moment, in the order in which they work. A part that leaves its

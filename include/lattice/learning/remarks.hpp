@@ -56,19 +56,19 @@ struct Remark {
 /// About what is on a worksheet:
 /// - `softmax-twice`: a cross-entropy that takes scores gets what softmax or sigmoid made of them;
 /// - `careless-log`: the log of a softmax or a sigmoid, which breaks when that is rounded to 0;
-/// - `patch-lost`: the small number that is added in front of a log is rounded to 0 itself;
+/// - `epsilon-lost`: the small number that is added in front of a log is rounded to 0 itself;
 /// - `square`: a column [n × 1] meets a list [n], and both are stretched to [n × n].
 [[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);
 
 /// About a run:
-/// - `first-loss`: the loss before the first update is far from that of an even guess;
+/// - `first-loss`: the loss before the first update is far from that of a uniform guess;
 /// - `rate-too-high`: the loss has grown by a hundredth or more, or is no longer a number;
 /// - `running-lags`: the running loss looks worse than the validation loss, and only because it
 /// lags;
 /// - `went-on`: the run was gone on with, and not started over;
 /// - `no-validation`: epochs were compared by the train part, as there is no validation part;
-/// - `by-heart`: the validation loss has found no new low for long and has grown, while the train
-///   loss fell.
+/// - `overfitting`: the validation loss has found no new low for long and has grown, while the
+///   train loss fell.
 /// @param classes how many there are to tell apart; 0 where numbers are learnt
 [[nodiscard]] std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes);
 
@@ -76,15 +76,15 @@ struct Remark {
 /// - `gradient-vanishes`: less than a hundredth of the gradient at the end arrives at the first
 ///   part that learns;
 /// - `gradient-explodes`: more than a hundred times as much does;
-/// - `silent-units`: more than half of the units of a part give 0 for every example.
+/// - `dead-units`: more than half of the units of a part give 0 for every example.
 /// @param when a few words: `before training`
 [[nodiscard]] std::vector<Remark> remarks_on(const std::vector<PartFlow>& parts,
                                              std::string_view when);
 
 /// About a network with batch normalisation, the settings it is trained with and the run:
 /// - `minibatch-of-one`: it is normalised by minibatches in which there is one number;
-/// - `kept-figures`: its kept figures have hardly moved from where they start, so that it is in use
-///   another network than the one that learnt;
+/// - `running-statistics`: its kept figures have hardly moved from where they start, so that it is
+///   in use another network than the one that learnt;
 /// - `train-and-use-apart`: it is much worse in use, on the rows it learnt from.
 /// @param rows how many there are to learn from
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const TrainSettings& settings,

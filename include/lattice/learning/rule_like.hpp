@@ -40,19 +40,20 @@ class UpdateMoment {
   /// What settings are worked with before they meet a weight: double, whatever the precision.
   using Exact = std::conditional_t<std::is_same_v<X, Formula>, Formula, double>;
 
-  /// @param pace how many times the rate the weight learns at
-  UpdateMoment(double step, bool decays, double pace = 1.0)
-      : step_(step), decays_(decays), pace_(pace) {}
+  /// @param rate_multiplier how many times the rate the weight learns at
+  UpdateMoment(double step, bool decays, double rate_multiplier = 1.0)
+      : step_(step), decays_(decays), rate_multiplier_(rate_multiplier) {}
 
   /// A setting of the rule, shown by its name. The setting `rate` is that of the weight: the
-  /// rule's, times its pace.
+  /// rule's, times its multiplier.
   [[nodiscard]] X setting(std::string_view name, double number) const {
     return once(exact(name, number));
   }
 
   /// A setting from which something is worked out, in full: `once(1.0 - exact("β1", beta_1))`.
   [[nodiscard]] Exact exact(std::string_view name, double number) const {
-    if (name == "rate" && pace_ != 1.0) return Exact(pace_) * plain(name, number);
+    if (name == "rate" && rate_multiplier_ != 1.0)
+      return Exact(rate_multiplier_) * plain(name, number);
     return plain(name, number);
   }
 
@@ -83,7 +84,7 @@ class UpdateMoment {
 
   double step_;
   bool decays_;
-  double pace_;
+  double rate_multiplier_;
 };
 
 /// One number of a weight in an update, as a rule sees it.

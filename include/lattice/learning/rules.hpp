@@ -13,8 +13,8 @@
 /// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from
 ///   what the rule makes of the gradient (Loshchilov and Hutter, 2019);
 /// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2
-///   term of that strength in the loss does the same, unless the length of gradients is limited:
-///   its gradient is limited with the others, and what decays is added after that.
+///   term of that strength in the loss does the same, unless gradients are clipped:
+///   its gradient is clipped with the others, and the decay is added after that.
 /// Under plain descent both agree; a rule that divides by what gradients were makes them differ.
 namespace lattice {
 
@@ -86,7 +86,7 @@ struct Descent {
 /// Source: Polyak, 1964.
 struct Momentum {
   double rate = 0.01;
-  double keep = 0.9;  ///< the part of the velocity that is kept, 0 or more and below 1
+  double momentum = 0.9;  ///< the part of the velocity that is kept, 0 or more and below 1
   double weight_decay = 0.0;
   double gradient_decay = 0.0;
   UpdateMemory memory = {};
@@ -97,21 +97,21 @@ struct Momentum {
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
     struct Common : detail::Common<X> {
-      X keep;
+      X momentum;
     };
-    return Common{{*this, moment}, moment.setting("keep", keep)};
+    return Common{{*this, moment}, moment.setting("momentum", momentum)};
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X velocity = now.keep(
-        0, called<X>("velocity", common.keep * now.kept(0) + detail::gradient_of(now, common)));
+        0, called<X>("velocity", common.momentum * now.kept(0) + detail::gradient_of(now, common)));
     return detail::stepped<X>(now.weight(), common.rate * velocity, common);
   }
 
   void each_setting(auto visit) {
     visit("rate", rate);
-    visit("keep", keep);
+    visit("momentum", momentum);
     visit("weight_decay", weight_decay);
     visit("gradient_decay", gradient_decay);
   }
@@ -122,7 +122,7 @@ struct Momentum {
 /// Source: Tieleman and Hinton, 2012.
 struct RmsScaling {
   double rate = 0.001;
-  double keep = 0.9;      ///< the part of the running mean that is kept, 0 or more and below 1
+  double decay = 0.9;     ///< the part of the running mean that is kept, 0 or more and below 1
   double epsilon = 1e-8;  ///< keeps the divisor above 0
   double weight_decay = 0.0;
   double gradient_decay = 0.0;
@@ -134,27 +134,27 @@ struct RmsScaling {
   template <class X>
   [[nodiscard]] auto common(const UpdateMoment<X>& moment) const {
     struct Common : detail::Common<X> {
-      X keep;
+      X decay;
       X rest;
       X epsilon;
     };
     return Common{{*this, moment},
-                  moment.setting("keep", keep),
-                  moment.once(1.0 - moment.exact("keep", keep)),
+                  moment.setting("decay", decay),
+                  moment.once(1.0 - moment.exact("decay", decay)),
                   moment.setting("ε", epsilon)};
   }
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X g = detail::gradient_of(now, common);
-    const X s = now.keep(0, called<X>("s", common.keep * now.kept(0) + common.rest * square(g)));
+    const X s = now.keep(0, called<X>("s", common.decay * now.kept(0) + common.rest * square(g)));
     const X step = common.rate * g / (sqrt(s) + common.epsilon);
     return detail::stepped<X>(now.weight(), step, common);
   }
 
   void each_setting(auto visit) {
     visit("rate", rate);
-    visit("keep", keep);
+    visit("decay", decay);
     visit("epsilon", epsilon);
     visit("weight_decay", weight_decay);
     visit("gradient_decay", gradient_decay);

@@ -28,7 +28,7 @@ struct TrainSettings {
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
   OverRows over_rows = OverRows::mean;
   double l2 = 0.0;  ///< strength of the L2 term in the loss; biases are free
-  std::optional<double> longest_gradient = std::nullopt;  ///< longer ones are shortened
+  std::optional<double> clip_norm = std::nullopt;  ///< longer ones are shortened
   Schedule schedule = Schedule::constant();
   std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
   bool keep_best = false;  ///< the network ends with the best weights, not with the last

@@ -21,18 +21,18 @@ namespace lattice {
 /// Adam rule{.rate = 0.01};
 /// update(rule, net, reverse_sweep(loss));
 /// @endcode
-/// @param shrink what each gradient is multiplied by first
+/// @param clip_factor what each gradient is multiplied by first
 template <UpdateRuleLike R>
-void update(R& rule, Weights& weights, Gradients gradients, double shrink = 1.0) {
+void update(R& rule, Weights& weights, Gradients gradients, double clip_factor = 1.0) {
   ++rule.memory.step;
   std::size_t at = 0;
   for (Gradients::Entry& entry : gradients) {
     const detail::Updated updated =
         detail::find_updated(weights, rule.memory, R::memories.size(), entry, at++);
     if (updated.weight.precision() == Precision::double_) {
-      detail::update_numbers<double>(rule, updated, shrink);
+      detail::update_numbers<double>(rule, updated, clip_factor);
     } else {
-      detail::update_numbers<float>(rule, updated, shrink);
+      detail::update_numbers<float>(rule, updated, clip_factor);
     }
   }
   detail::put_kept(weights, gradients.kept());
@@ -40,8 +40,8 @@ void update(R& rule, Weights& weights, Gradients gradients, double shrink = 1.0)
 
 /// The same of a network, whose updates are counted.
 template <class Rule>
-void update(Rule& rule, Network& network, Gradients gradients, double shrink = 1.0) {
-  update(rule, network.weights(), std::move(gradients), shrink);
+void update(Rule& rule, Network& network, Gradients gradients, double clip_factor = 1.0) {
+  update(rule, network.weights(), std::move(gradients), clip_factor);
   network.count_update();
 }
 

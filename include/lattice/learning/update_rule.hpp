@@ -58,25 +58,26 @@ class UpdateRule {
   void set(std::string_view setting, double number) { rule_->set(setting, number); }
 
  private:
-  friend void update(UpdateRule& rule, Weights& weights, Gradients gradients, double shrink);
+  friend void update(UpdateRule& rule, Weights& weights, Gradients gradients, double clip_factor);
 
   std::unique_ptr<detail::AnyRule> rule_;
 };
 
 /// As `update` of any other rule.
-void update(UpdateRule& rule, Weights& weights, Gradients gradients, double shrink = 1.0);
+void update(UpdateRule& rule, Weights& weights, Gradients gradients, double clip_factor = 1.0);
 
-/// The length of all gradients together: the root of the sum of their squares.
-[[nodiscard]] double length(const Gradients& gradients);
+/// Returns the norm of all gradients together: the root of the sum of their squares.
+[[nodiscard]] double norm(const Gradients& gradients);
 
-/// What gradients are multiplied by so that they are no longer than `most`: 1 when they are not.
-[[nodiscard]] double shrink_to(const Gradients& gradients, double most);
+/// Returns what clipping multiplies each gradient by, so that their norm is at most `most`: 1 where
+/// it is not above that.
+[[nodiscard]] double clip_factor(const Gradients& gradients, double most);
 
 /// The same as formulas over the gradients of all weights.
-struct Shrink {
-  Formula length;  ///< `√(∂W[0]² + …)`
-  Formula factor;  ///< `min(1, longest/length)`
+struct Clipping {
+  Formula norm;    ///< `√(∂W[0]² + …)`
+  Formula factor;  ///< `min(1, clip_norm/norm)`
 };
-[[nodiscard]] Shrink explain_shrink(std::span<const BeforeUpdate> weights, double most);
+[[nodiscard]] Clipping explain_clipping(std::span<const BeforeUpdate> weights, double most);
 
 }  // namespace lattice

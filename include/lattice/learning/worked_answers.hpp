@@ -10,7 +10,7 @@
 namespace lattice {
 
 /// A trained network's answers to a few rows or records, worked from what was measured as far as
-/// what is said of it, and back from there. Weights are held: nothing is learnt.
+/// what is said of it, and back from there. Weights are frozen: nothing is trained.
 ///
 /// The sweep starts from the score of what was answered, or from the number itself, so that the
 /// gradient of the features says what the answer hangs on, in units as they were measured. Of

@@ -15,10 +15,10 @@ struct WorkSettings {
   /// How a cross-entropy is written down. In one line it gives the bits of training; in lines of
   /// its steps the same to rounding, and carelessly what the textbook formula gives.
   Form form = Form::one_line;
-  double patch = usual_patch;  ///< as in `LossSettings`
+  double epsilon = usual_log_epsilon;  ///< as in `LossSettings`
   OverRows over_rows = OverRows::mean;
   double l2 = 0.0;
-  std::optional<double> longest_gradient = std::nullopt;
+  std::optional<double> clip_norm = std::nullopt;
 
   /// What is done on the worksheet itself; the minibatch holds numbers as they were measured then.
   Preparation preparation = {};

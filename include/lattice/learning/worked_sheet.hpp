@@ -25,7 +25,7 @@ class WorkedSheet {
     Tensor before;
     Tensor gradient;  ///< empty for a kept number, which gets none
     Tensor after;
-    double pace = 1.0;  ///< it learns at so many times the rate
+    double rate_multiplier = 1.0;  ///< it learns at so many times the rate
   };
 
   /// Numbers that a rule has for each number of a weight, by name.
@@ -57,10 +57,10 @@ class WorkedSheet {
   [[nodiscard]] const std::optional<UpdateRule>& rule() const { return rule_; }
 
   /// What the gradients were multiplied by to limit their length; 1 when they were not.
-  [[nodiscard]] double shrink() const;
+  [[nodiscard]] double clip_factor() const;
 
   /// How that was worked out; nothing where no limit was set.
-  [[nodiscard]] const std::optional<Shrink>& how_shrunk() const { return shrink_; }
+  [[nodiscard]] const std::optional<Clipping>& clipping() const { return clipping_; }
 
   /// The result, and what it is with the updated weights; nothing where nothing is learnt.
   [[nodiscard]] double result_before() const { return result().value().number(); }
@@ -99,7 +99,7 @@ class WorkedSheet {
   /// Works one update of the weights of the sheet, and gives them back updated.
   /// @param rule with what it remembers from the updates before
   [[nodiscard]] Weights learn(const UpdateRule& rule, const Weights& weights,
-                              std::optional<double> longest_gradient);
+                              std::optional<double> clip_norm);
 
   /// Takes what came out on a worksheet where the same was worked again.
   void take_result_after(const Line& result, const Worksheet& again);
@@ -114,7 +114,7 @@ class WorkedSheet {
   std::optional<UpdateRule> rule_ = std::nullopt;
   Weights weights_ = {};  ///< before the update
   std::vector<Update> updates_;
-  std::optional<Shrink> shrink_ = std::nullopt;
+  std::optional<Clipping> clipping_ = std::nullopt;
   std::optional<double> result_after_ = std::nullopt;
   std::string alarm_after_ = {};
 };

@@ -56,11 +56,12 @@ struct Lesson {
   std::optional<std::int64_t> known = std::nullopt;  ///< so many rows of each class are learnt from
 
   // Network
-  std::string blueprint = {};           ///< `dense` with an output for what there is to predict
-  std::vector<std::string> start = {};  ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
-  std::string from = {};                ///< a model file from whose weights a new run begins
-  std::vector<std::string> held = {};   ///< parts or weights that do not learn
-  std::vector<std::pair<std::string, double>> paces = {};  ///< that learn at so many times the rate
+  std::string blueprint = {};            ///< `dense` with an output for what there is to predict
+  std::vector<std::string> start = {};   ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
+  std::string from = {};                 ///< a model file from whose weights a new run begins
+  std::vector<std::string> frozen = {};  ///< parts or weights that are not trained
+  std::vector<std::pair<std::string, double>> rate_multipliers =
+      {};  ///< that learn at so many times the rate
   Precision precision = Precision::double_;
 
   // Training
@@ -73,10 +74,10 @@ struct Lesson {
   bool whole_batch = false;  ///< all rows in one minibatch
   std::optional<Loss> loss = std::nullopt;
   OverRows over_rows = OverRows::mean;
-  Form form = Form::one_line;  ///< of the loss, where a minibatch is worked
-  double patch = usual_patch;  ///< what is added in front of a log in the patched form
+  Form form = Form::one_line;              ///< of the loss, where a minibatch is worked
+  double log_epsilon = usual_log_epsilon;  ///< what is added in front of a log in the patched form
   double l2 = 0.0;
-  std::optional<double> longest_gradient = std::nullopt;
+  std::optional<double> clip_norm = std::nullopt;
   Schedule schedule = Schedule::constant();
   std::optional<std::int64_t> patience = std::nullopt;
   bool keep_best = false;

@@ -26,7 +26,7 @@ struct ModelFile {
 };
 
 /// The version of the files that are written. Older ones can be read, newer ones cannot.
-inline constexpr int model_file_version = 1;
+inline constexpr int model_file_version = 2;
 
 /// How a model file is written.
 enum class ModelFormat : std::uint8_t {

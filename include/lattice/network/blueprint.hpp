@@ -12,8 +12,8 @@ namespace lattice {
 ///
 /// @code
 /// parse_blueprint("dense 8, tanh, dropout 0.2, dense 4");
-/// parse_blueprint("dense 8 start he, relu, bypass(dense 8 without bias, relu), last: dense 4");
-/// parse_blueprint("3 times (bypass(dense 5, tanh), normalise), dense 4");
+/// parse_blueprint("dense 8 start he, relu, residual(dense 8 without bias, relu), last: dense 4");
+/// parse_blueprint("3 times (residual(dense 5, tanh), normalise), dense 4");
 /// @endcode
 ///
 /// Parts stand in a row, with commas between them; a name and a colon may come first, and how many
@@ -24,15 +24,17 @@ namespace lattice {
 /// - `softmax`;
 /// - `dropout SHARE`, of pictures `of channels`, if wanted;
 /// - `(PARTS)`, a group that is taken for one part;
-/// - `bypass(PARTS)`, then, if wanted, `past PART`: what the input goes through past them;
-/// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `border N` or
+/// - `residual(PARTS)`, then optionally `with projection PART`: what the input goes through on the
+///   skip connection;
+/// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `padding N` or
 ///   `keeping size`, `from 0+1 1+2 …` (which channels feed each) or `from N at random [seed N]`,
 ///   `without bias`, `start HOW` and `bias start HOW`;
-/// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, border or keeping size,
+/// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, padding or keeping size,
 ///   if wanted), or with `all` for the whole picture;
 /// - `flatten`;
-/// - `normalise`, then, if wanted, `each example`, `keeping SHARE` and `small NUMBER`;
-/// - of pictures `contrast SIZE`, then, if wanted, `subtractive` or `divisive`, and `small NUMBER`.
+/// - `normalise`, then, if wanted, `each example`, `decay SHARE` and `epsilon NUMBER`;
+/// - of pictures `contrast SIZE`, then, if wanted, `subtractive` or `divisive`, and `epsilon
+///   NUMBER`.
 /// Behind any of them `without l2` may stand: no L2 term and no decay are for its weights.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.

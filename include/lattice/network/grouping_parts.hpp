@@ -41,21 +41,21 @@ class Block {
 };
 
 /// Parts in a row, whose input is added to their output. Where what they give has another shape
-/// than what comes in, a part of its own takes the input past them.
+/// than what comes in, a projection brings the input to that shape.
 ///
 /// @code
-/// Bypass({Dense{.outputs = 8}, Relu{}});                         // 8 numbers come in
-/// Bypass({Dense{.outputs = 4}, Relu{}}, Dense{.outputs = 4});    // any number of them
+/// Residual({Dense{.outputs = 8}, Relu{}});                         // 8 numbers come in
+/// Residual({Dense{.outputs = 4}, Relu{}}, Dense{.outputs = 4});    // any number of them
 /// @endcode
 /// Source: He, Zhang, Ren and Sun, 2016.
-class Bypass {
+class Residual {
  public:
-  /// @param past what the input goes through on its way past the parts; its name is `past`, unless
-  ///        it has one
+  /// @param projection what the input goes through on the skip connection; its name is
+  ///        `projection`, unless it has one
   /// @throws SettingError when there are no parts, NameError when two have one name.
-  explicit Bypass(std::vector<Part> parts, std::optional<Part> past = std::nullopt);
+  explicit Residual(std::vector<Part> parts, std::optional<Part> projection = std::nullopt);
 
-  [[nodiscard]] static std::string_view kind() { return "bypass"; }
+  [[nodiscard]] static std::string_view kind() { return "residual"; }
   [[nodiscard]] static PartNature nature() { return {.adds_its_input = true}; }
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
@@ -64,13 +64,13 @@ class Bypass {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 
   [[nodiscard]] const std::vector<Part>& parts() const { return block_.parts(); }
-  [[nodiscard]] const std::optional<Part>& past() const { return past_; }
+  [[nodiscard]] const std::optional<Part>& projection() const { return projection_; }
 
  private:
-  [[nodiscard]] Shape shape_past(const Shape& example) const;
+  [[nodiscard]] Shape shape_of_projection(const Shape& example) const;
 
   Block block_;
-  std::optional<Part> past_;
+  std::optional<Part> projection_;
 };
 
 }  // namespace lattice

@@ -18,7 +18,7 @@ namespace lattice {
 /// A network with a shape passed through it, part by part.
 struct Plan {
   struct Row {
-    std::string name;                    ///< `hidden`; in a bypass `bypass.hidden`
+    std::string name;                    ///< `hidden`; in a residual `residual.hidden`
     std::string kind;                    ///< `dense`
     std::string part;                    ///< `dense 8`, without a name given to it
     Shape outputs;                       ///< of one example
@@ -26,12 +26,12 @@ struct Plan {
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
     std::int64_t multiplications = 0;    ///< so many an example takes on its way through
     std::int64_t written = 0;            ///< so many one leaves on the worksheet while it learns
-    std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a bypass
+    std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a residual
     bool adds_its_input = false;         ///< what comes in is added to what goes out
     bool goes_along_edges = false;       ///< of a graph
-    std::vector<Row> past = {};          ///< what it goes through before that; none or one
+    std::vector<Row> projection = {};    ///< what it goes through before that; none or one
 
-    /// Its name among those beside it: `hidden` of `bypass.hidden`.
+    /// Its name among those beside it: `hidden` of `residual.hidden`.
     [[nodiscard]] std::string own_name() const { return name.substr(name.rfind('.') + 1); }
   };
 
@@ -104,11 +104,13 @@ class Network {
 
   /// Holds a weight, or all those of a part, fixed from here on, or lets them go again.
   /// @throws NameError.
-  void hold(std::string_view name, bool held = true) { weights_.hold(name, held); }
+  void freeze(std::string_view name, bool frozen = true) { weights_.freeze(name, frozen); }
 
   /// Lets a weight, or all those of a part, learn at so many times the rate: `("hidden", 0.1)`.
-  /// @throws NameError; SettingError unless `pace` is above 0.
-  void set_pace(std::string_view name, double pace) { weights_.set_pace(name, pace); }
+  /// @throws NameError; SettingError unless `rate_multiplier` is above 0.
+  void set_rate_multiplier(std::string_view name, double rate_multiplier) {
+    weights_.set_rate_multiplier(name, rate_multiplier);
+  }
 
   [[nodiscard]] const Weights& weights() const { return weights_; }
 
@@ -136,7 +138,7 @@ class Network {
   /// @code
   /// Network finer(Shape{5}, "dense 8, tanh, dense 2", random);
   /// finer.start_from(net.weights());  // hidden.weight and hidden.bias; another last part
-  /// finer.hold("hidden");
+  /// finer.freeze("hidden");
   /// @endcode
   /// @returns the names of the weights that were taken
   /// @throws NameError when there is none.

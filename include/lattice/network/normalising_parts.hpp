@@ -22,13 +22,13 @@ enum class NormalisedOver : std::uint8_t {
 /// Over a minibatch, each feature or channel has a mean and a variance of the minibatch while the
 /// network learns: `norm.batch-mean` and `norm.batch-variance` on the worksheet. In use there may
 /// be a single example, so what it is normalised by then is kept: `mean` and `variance` run after
-/// those of the minibatches, `keep` of what they were and the rest of the new ones. The variance is
-/// the mean of squared distances, in both.
+/// those of the minibatches, `decay` of what they were and the rest of the new ones. The variance
+/// is the mean of squared distances, in both.
 /// Source: Ioffe and Szegedy, 2015; over an example, Ba, Kiros and Hinton, 2016.
 struct Normalise {
   NormalisedOver over = NormalisedOver::minibatch;
-  double keep = 0.9;    ///< of the kept figures with each minibatch: 0 or more, below 1
-  double small = 1e-5;  ///< added to variances
+  double decay = 0.9;     ///< of the kept figures with each minibatch: 0 or more, below 1
+  double epsilon = 1e-5;  ///< added to variances
 
   [[nodiscard]] static std::string_view kind() { return "normalise"; }
   [[nodiscard]] std::string text() const;

@@ -50,8 +50,8 @@ class Part {
   /// The parts it is made of; empty for one that is not made of others.
   [[nodiscard]] std::span<const Part> inside() const { return part_->inside(); }
 
-  /// What the input goes through on its way past those; null where nothing is in its way.
-  [[nodiscard]] const Part* past() const { return part_->past(); }
+  /// The projection on the skip connection; null where there is none.
+  [[nodiscard]] const Part* projection() const { return part_->projection(); }
 
   [[nodiscard]] Shape shape(const Shape& example) const { return part_->shape(example); }
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;

@@ -52,7 +52,7 @@ struct PartNature {
   bool treats_all_alike = false;  ///< what comes in alike goes out alike, whatever place it has
   Probabilities probabilities = Probabilities::none;
   bool lays_out_anew = false;   ///< its outputs are its inputs under other names: no unit stays one
-  bool adds_its_input = false;  ///< what comes in is added to what goes out, as in a bypass
+  bool adds_its_input = false;  ///< what comes in is added to what goes out, as in a residual
   bool goes_along_edges = false;  ///< examples are nodes, and each takes from those it is joined to
 };
 
@@ -62,7 +62,7 @@ struct PartNature {
 /// how many numbers one leaves on the worksheet while it learns, where these are others than those
 /// it gives, by `written(example)`.
 /// One that is made of other parts says which by a member `parts()`, and what its input goes
-/// through past them, where it does, by `past()`.
+/// through on the skip connection, where it does, by `projection()`.
 template <class P>
 concept PartLike = requires(const P& part, const Shape& example, const Line& x, Pass& pass) {
   { part.kind() } -> std::convertible_to<std::string_view>;  // `dense`

@@ -13,14 +13,14 @@ namespace lattice {
 /// does. An L2 term, decay and a start for all leave biases alone: they make no unit steep.
 [[nodiscard]] bool is_bias(std::optional<bool> told, const Shape& shape);
 
-/// A tensor that belongs to a network, and its name. It is learnt, unless it is held or kept.
+/// A tensor that belongs to a network, and its name. It is learnt, unless it is frozen or kept.
 struct Weight {
   std::string name;
   Tensor value;
-  bool is_held = false;  ///< held fixed: it gets no gradient, and no update changes it
-  bool is_kept = false;  ///< moves while the network trains, as its part says, and is not learnt
+  bool is_frozen = false;  ///< it gets no gradient, and no update changes it
+  bool is_kept = false;    ///< moves while the network trains, as its part says, and is not learnt
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
-  double pace = 1.0;                        ///< it learns at so many times the rate
+  double rate_multiplier = 1.0;             ///< it learns at so many times the rate
   bool is_spared = false;                   ///< no L2 term and no decay make it smaller
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
@@ -29,11 +29,11 @@ struct Weight {
   [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }
 
   /// True for what an L2 term and decay make smaller.
-  [[nodiscard]] bool shrinks() const { return is_slope() && !is_spared; }
+  [[nodiscard]] bool decays() const { return is_slope() && !is_spared; }
 };
 
-/// The tensors that belong to a network, learnt, held and kept, by name, in the order in which they
-/// are used.
+/// The tensors that belong to a network, learnt, frozen and kept, by name, in the order in which
+/// they are used.
 class Weights {
  public:
   Weights() = default;
@@ -55,14 +55,14 @@ class Weights {
 
   /// Holds a weight fixed from here on, or lets it go again; or all those of a part, `hidden`.
   /// @throws NameError when there is neither, saying what there is.
-  void hold(std::string_view name, bool held = true);
+  void freeze(std::string_view name, bool frozen = true);
 
   /// Lets a weight, or all those of a part, learn at so many times the rate from here on.
-  /// @throws as the above; SettingError unless `pace` is above 0.
-  void set_pace(std::string_view name, double pace);
+  /// @throws as the above; SettingError unless `rate_multiplier` is above 0.
+  void set_rate_multiplier(std::string_view name, double rate_multiplier);
 
-  /// Puts the numbers of others, of the same names and shapes, in place of these. What is held here
-  /// stays held. @throws NameError when one of these is not among the others.
+  /// Puts the numbers of others, of the same names and shapes, in place of these. What is frozen
+  /// here stays frozen. @throws NameError when one of these is not among the others.
   void take_numbers_of(const Weights& others);
 
   /// Where a weight stands, from 0, and what stands there. It is looked for at a likely place

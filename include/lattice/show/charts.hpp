@@ -196,8 +196,8 @@ struct Sample {
 using NamedPlan = std::pair<std::string, Plan>;
 
 /// Networks side by side, part by part from the top: what passes from one to the next, how many
-/// numbers each learns, and the ways past the parts of a bypass. The picture is as large as it has
-/// to be.
+/// numbers each learns, and the skip connections of residual blocks. The picture is as large as it
+/// has to be.
 [[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
 /// A network by its name, and what passed through its parts at several moments of a run.

@@ -41,4 +41,10 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
                                           const std::string& swept, const Model& model,
                                           const TerminalStyle& style);
 
+/// As `show_figures` and, where there are classes, `show_classes` write it, without colours.
+[[nodiscard]] std::string to_string(const Assessment& assessment);
+
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Assessment> : lattice::detail::Printed<lattice::Assessment> {};

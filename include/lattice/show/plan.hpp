@@ -18,4 +18,10 @@ enum class Groups : std::uint8_t {
 [[nodiscard]] std::string show_plan(const Plan& plan, const TerminalStyle& style,
                                     Groups groups = Groups::folded);
 
+/// As `show_plan` writes it, without colours.
+[[nodiscard]] std::string to_string(const Plan& plan);
+
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Plan> : lattice::detail::Printed<lattice::Plan> {};

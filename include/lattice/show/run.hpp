@@ -17,4 +17,10 @@ namespace lattice {
 [[nodiscard]] std::string show_depth(const Depth& before, const Depth& now,
                                      const TerminalStyle& style);
 
+/// As `show_run` writes it, without colours.
+[[nodiscard]] std::string to_string(const RunRecord& run);
+
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::RunRecord> : lattice::detail::Printed<lattice::RunRecord> {};

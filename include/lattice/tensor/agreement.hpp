@@ -1,11 +1,10 @@
 #pragma once
 
-#include <fmt/core.h>
-
 #include <optional>
 #include <string>
 
 #include "lattice/tensor/tensor.hpp"
+#include "lattice/text/printing.hpp"
 
 namespace lattice {
 
@@ -44,9 +43,4 @@ struct Agreement {
 }  // namespace lattice
 
 template <>
-struct fmt::formatter<lattice::Agreement> : fmt::formatter<fmt::string_view> {
-  template <class Context>
-  auto format(const lattice::Agreement& agreement, Context& context) const {
-    return fmt::formatter<fmt::string_view>::format(agreement.text(), context);
-  }
-};
+struct fmt::formatter<lattice::Agreement> : lattice::detail::Printed<lattice::Agreement> {};

@@ -29,7 +29,7 @@ inline constexpr Words<ContrastKind> contrast_words = {{ContrastKind::both, ""},
 struct Contrast {
   std::int64_t size = 9;  ///< rows and columns of the window; odd, 3 or more
   ContrastKind kind = ContrastKind::both;
-  double small = 1e-8;  ///< added to the mean of squares, so that its root is above 0
+  double epsilon = 1e-8;  ///< added to the mean of squares, so that its root is above 0
 
   /// @throws SettingError for a window that cannot be; ShapeError for an example that is no
   ///         picture, or smaller than the window.
@@ -39,7 +39,7 @@ struct Contrast {
   friend bool operator==(const Contrast&, const Contrast&) = default;
 };
 
-/// `contrast 9`, `contrast 9 subtractive`, `contrast 9 divisive small 0.001`.
+/// `contrast 9`, `contrast 9 subtractive`, `contrast 9 divisive epsilon 0.001`.
 [[nodiscard]] std::string text(const Contrast& contrast);
 
 /// Reads those words. @throws SettingError, saying which there are, and as `Contrast::check` does.

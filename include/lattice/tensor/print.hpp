@@ -1,12 +1,11 @@
 #pragma once
 
-#include <fmt/core.h>
-
 #include <cstdint>
 #include <string>
 
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/text/numbers.hpp"
+#include "lattice/text/printing.hpp"
 #include "lattice/text/wrapping.hpp"
 
 namespace lattice {
@@ -36,9 +35,4 @@ struct PrintSettings {
 }  // namespace lattice
 
 template <>
-struct fmt::formatter<lattice::Tensor> : fmt::formatter<fmt::string_view> {
-  template <class Context>
-  auto format(const lattice::Tensor& tensor, Context& context) const {
-    return fmt::formatter<fmt::string_view>::format(lattice::to_string(tensor), context);
-  }
-};
+struct fmt::formatter<lattice::Tensor> : lattice::detail::Printed<lattice::Tensor> {};

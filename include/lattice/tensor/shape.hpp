@@ -8,6 +8,7 @@
 #include <string>
 #include <string_view>
 
+#include "lattice/text/printing.hpp"
 #include "lattice/text/words.hpp"
 
 namespace lattice {
@@ -183,3 +184,9 @@ static_assert(sizeof(Shape) == 32);
 [[nodiscard]] int axis_of_examples(const Shape& shape);
 
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Index> : lattice::detail::Printed<lattice::Index> {};
+
+template <>
+struct fmt::formatter<lattice::Shape> : lattice::detail::Printed<lattice::Shape> {};

@@ -10,27 +10,27 @@ namespace lattice {
 /// What lies around a picture where a window reaches over its edge: so many rows above and below,
 /// and columns on both sides, in which there is nothing. A sum over a window adds nothing for them,
 /// a mean and a maximum leave them out.
-class Border {
+class Padding {
  public:
   /// Nothing: a window stays on the picture.
-  [[nodiscard]] static constexpr Border none() { return of(0); }
+  [[nodiscard]] static constexpr Padding none() { return of(0); }
 
   /// So many on each side.
-  [[nodiscard]] static constexpr Border of(std::int64_t width) { return {width, false}; }
+  [[nodiscard]] static constexpr Padding of(std::int64_t width) { return {width, false}; }
 
   /// As many as it takes to give as many places as the picture has rows and columns; with a stride
   /// as many, divided by it and rounded up. An odd one goes below, and to the right.
-  [[nodiscard]] static constexpr Border keeping_size() { return {0, true}; }
+  [[nodiscard]] static constexpr Padding keeping_size() { return {0, true}; }
 
   [[nodiscard]] constexpr bool keeps_size() const { return keeps_size_; }
 
   /// How wide it is, where that was said; else 0.
   [[nodiscard]] constexpr std::int64_t width() const { return width_; }
 
-  friend bool operator==(const Border&, const Border&) = default;
+  friend bool operator==(const Padding&, const Padding&) = default;
 
  private:
-  constexpr Border(std::int64_t width, bool keeps_size) : width_(width), keeps_size_(keeps_size) {}
+  constexpr Padding(std::int64_t width, bool keeps_size) : width_(width), keeps_size_(keeps_size) {}
 
   std::int64_t width_;
   bool keeps_size_;
@@ -41,7 +41,7 @@ struct Window {
   std::int64_t rows = 2;
   std::int64_t columns = 2;
   std::int64_t stride = 1;  ///< rows from one place to the next one down, and columns across
-  Border border = Border::none();
+  Padding padding = Padding::none();
 
   friend bool operator==(const Window&, const Window&) = default;
 };
@@ -81,8 +81,8 @@ struct WindowPlaces {
 };
 
 /// Where a window stands on pictures [… × row × column × channel].
-/// @throws SettingError for a window, a stride or a border that cannot be; ShapeError for a shape
-///         of fewer axes, and for a window that is larger than the picture with its border.
+/// @throws SettingError for a window, a stride or a padding that cannot be; ShapeError for a shape
+///         of fewer axes, and for a window that is larger than the picture with its padding.
 [[nodiscard]] WindowPlaces places_of(const Window& window, const Shape& pictures);
 
 /// The shape of what a window gives: a number for each place and channel, in front of which all
@@ -90,7 +90,7 @@ struct WindowPlaces {
 [[nodiscard]] Shape places_shape(const WindowPlaces& places, const Shape& pictures,
                                  std::int64_t channels);
 
-/// `5x3`, `3x3 stride 2 border 1`, `2x2 keeping size`.
+/// `5x3`, `3x3 stride 2 padding 1`, `2x2 keeping size`.
 [[nodiscard]] std::string to_string(const Window& window);
 
 }  // namespace lattice

@@ -1,12 +1,11 @@
 #pragma once
 
-#include <fmt/core.h>
-
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/tensor/axis_names.hpp"
+#include "lattice/text/printing.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
 
@@ -77,9 +76,4 @@ struct Place {
 }  // namespace lattice
 
 template <>
-struct fmt::formatter<lattice::Explanation> : fmt::formatter<fmt::string_view> {
-  template <class Context>
-  auto format(const lattice::Explanation& explanation, Context& context) const {
-    return fmt::formatter<fmt::string_view>::format(explanation.text(), context);
-  }
-};
+struct fmt::formatter<lattice::Explanation> : lattice::detail::Printed<lattice::Explanation> {};

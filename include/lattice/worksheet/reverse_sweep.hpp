@@ -142,4 +142,10 @@ class ReverseSweep {
   std::vector<Taken> taken_;
 };
 
+/// `∂W`, its shape and its numbers, weight by weight.
+[[nodiscard]] std::string to_string(const Gradients& gradients);
+
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Gradients> : lattice::detail::Printed<lattice::Gradients> {};

@@ -38,9 +38,4 @@ struct Alarm {
 }  // namespace lattice
 
 template <>
-struct fmt::formatter<lattice::Alarm> : fmt::formatter<fmt::string_view> {
-  template <class Context>
-  auto format(const lattice::Alarm& alarm, Context& context) const {
-    return fmt::formatter<fmt::string_view>::format(alarm.text(), context);
-  }
-};
+struct fmt::formatter<lattice::Alarm> : lattice::detail::Printed<lattice::Alarm> {};

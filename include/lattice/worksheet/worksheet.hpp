@@ -29,7 +29,7 @@ class Line {
     given,      ///< data: gets no gradient
     asked,      ///< data of which it is asked how the result changes with it: gets a gradient
     weight,     ///< learnt: gets a gradient
-    held,       ///< a weight that is held fixed: gets no gradient
+    frozen,     ///< a weight that is not trained: gets no gradient
     kept,       ///< moves while a network trains, and is not learnt: gets no gradient
     calculated  ///< made from other lines
   };
@@ -52,7 +52,7 @@ class Line {
   [[nodiscard]] const Shape& shape() const;
   [[nodiscard]] const Tensor& value() const;
 
-  /// `given`, `given, and asked about`, `weight`, `weight, held fixed`, `kept number`, or the
+  /// `given`, `given, and asked about`, `weight`, `frozen weight`, `kept number`, or the
   /// operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
 
@@ -90,10 +90,10 @@ class Line {
   std::uint32_t position_ = 0;
 };
 
-/// True for a weight that is learnt or held fixed and for a kept number: for all that is neither
+/// True for a weight that is learnt or frozen and for a kept number: for all that is neither
 /// data nor calculated.
 [[nodiscard]] constexpr bool is_weight(Line::Kind kind) {
-  return kind == Line::Kind::weight || kind == Line::Kind::held || kind == Line::Kind::kept;
+  return kind == Line::Kind::weight || kind == Line::Kind::frozen || kind == Line::Kind::kept;
 }
 
 /// The record of a calculation: numbered lines in the order in which they were calculated.
@@ -139,13 +139,13 @@ class Worksheet {
   /// One name is one line: asking for a weight again gives the line that is there, so that what
   /// comes back from all its uses adds up.
   /// @throws NameError when the name belongs to a weight with other numbers, or to one that is
-  /// held.
+  /// frozen.
   Line weight(std::string_view name, Tensor value);
 
-  /// Writes down a weight that is held fixed in this calculation: it gets no gradient, so that an
+  /// Writes down a weight that is frozen in this calculation: it gets no gradient, so that an
   /// update leaves it as it is. Axes without a role are taken as in `weight`, and a name is one
   /// line here too.
-  Line held(std::string_view name, Tensor value);
+  Line frozen(std::string_view name, Tensor value);
 
   /// Writes down a kept number: one that moves from step to step but is not learnt, such as a
   /// running mean. It gets no gradient. A name is one line here too.
@@ -209,6 +209,9 @@ namespace detail {
 
 }  // namespace detail
 
+/// `z = x·W + b`, and below it the shape and the numbers, as `to_string` has them of a tensor.
+[[nodiscard]] std::string to_string(const Line& line);
+
 /// What operations are applied to: lines, which are written down, or tensors, which are not.
 template <class X>
 concept Operand = std::same_as<X, Line> || std::same_as<X, Tensor>;
@@ -264,3 +267,6 @@ template <class Op, Operand X>
 }
 
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Line> : lattice::detail::Printed<lattice::Line> {};

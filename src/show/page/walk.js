@@ -119,10 +119,10 @@ function movesOf({result, operands}) {
 
 /** The rule of the update, and what all of it does to the loss. */
 function aboutUpdate() {
-  const {rule, shrink, result: loss} = minibatch();
+  const {rule, clip_factor, result: loss} = minibatch();
   const settings = Object.entries(rule.settings).filter(([name, value]) => !name.endsWith("_decay") || value !== 0)
     .map(([name, value]) => `${name} ${formatNumber(value)}`).join(" · ");
-  const shortened = shrink === 1 ? "" : ` · gradients shortened to ${formatNumber(shrink)} of their length`;
+  const shortened = clip_factor === 1 ? "" : ` · gradients clipped: each was multiplied by ${formatNumber(clip_factor)}`;
   const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);
   const before = hidesLoss ? "▢" : formatNumber(loss.before);
   return `${rule.word} · ${settings}${shortened}. With all updates made, ${loss.name} goes from ${before} to ${formatNumber(loss.after)}.`;

@@ -3,6 +3,7 @@
 #include "worksheet/operations/elementwise_rules.hpp"
 
 namespace lattice {
+namespace elementwise {
 
 template class Unary<Sigmoid>;
 template class Unary<Tanh>;
@@ -11,4 +12,5 @@ template class Unary<LeakyRelu>;
 template class Unary<Softplus>;
 template class Unary<Elu>;
 
+}  // namespace elementwise
 }  // namespace lattice

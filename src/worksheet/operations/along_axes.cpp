@@ -408,7 +408,8 @@ class LogSoftmax final : public AcrossAxis {
 
   [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
     const Shape& shape = step.result.shape();
-    const Tensor shares = kernels::map(step.result, [](const auto& y) { return exp(y); });
+    const Tensor shares =
+        kernels::map(step.result, [](const auto& y) { return elementwise::exp(y); });
     const Tensor totals = kernels::sum(step.arrived, axis(), kernels::kept(shape, axis()));
     const Tensor taken = kernels::stretch(
         shape, shares, totals, [](const auto& share, const auto& total) { return share * total; });
@@ -510,11 +511,11 @@ X softmax(const X& x, int axis, Form form) {
 }
 
 template <Operand X>
-X log_softmax(const X& x, int axis, Form form, double patch) {
+X log_softmax(const X& x, int axis, Form form, double epsilon) {
   const int across = across_of(axis, x.shape());
   const AxisSet axes = axis_of("log_softmax", across, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
-  if (is_careless(form)) return careless_log(softmax(x, across, form), form, patch);
+  if (is_careless(form)) return careless_log(softmax(x, across, form), form, epsilon);
   return x - log_sum_exp(x, kept_axis(across), form);
 }
 

@@ -6,6 +6,7 @@
 #include "worksheet/operations/elementwise_rules.hpp"
 
 namespace lattice {
+namespace elementwise {
 
 template class Binary<Add>;
 template class Unary<WithNumber<Add, Side::first>>;
@@ -54,6 +55,8 @@ template class Unary<Exp>;
 template class Unary<Log>;
 template class Unary<AbsoluteValue>;
 template class Unary<Clip>;
+
+}  // namespace elementwise
 
 void detail::check_limits(double low, double high) {
   if (low < high) return;

@@ -8,8 +8,8 @@ namespace lattice {
 /// The log of probabilities where it is taken carelessly: of them as they are, or in
 /// `Form::patched` of a little more.
 template <Operand X>
-[[nodiscard]] X careless_log(const X& p, Form form, double patch) {
-  return form == Form::patched ? log(p + patch) : log(p);
+[[nodiscard]] X careless_log(const X& p, Form form, double epsilon) {
+  return form == Form::patched ? log(p + epsilon) : log(p);
 }
 
 }  // namespace lattice

@@ -99,7 +99,7 @@ Contrasted<X> with_contrast(const X& pictures, const Contrast& contrast) {
     made.result = pictures - *made.level;
   }
   if (contrast.kind == ContrastKind::subtractive) return made;
-  made.spread = sqrt(mean_around(square(made.result), contrast.size) + contrast.small);
+  made.spread = sqrt(mean_around(square(made.result), contrast.size) + contrast.epsilon);
   made.least = mean(*made.spread, {.axes = {1, 2}, .keep = true});
   made.result = made.result / maximum(*made.spread, *made.least);
   return made;

@@ -9,7 +9,7 @@
 #include "lattice/text/error.hpp"
 #include "worksheet/operations/shared.hpp"
 
-namespace lattice {
+namespace lattice::elementwise {
 namespace {
 
 Formula arrived_at(const Symbols& symbols) {
@@ -101,4 +101,4 @@ std::string BinaryOperation::reverse_symbols(const Symbols& symbols, std::size_t
   return summed_over(symbols, input) + one_use.text(number_by_number);
 }
 
-}  // namespace lattice
+}  // namespace lattice::elementwise

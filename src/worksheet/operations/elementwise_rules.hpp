@@ -6,7 +6,7 @@
 
 /// What `Unary` and `Binary` do with a rule: its loops, and its formulas. Included by the file that
 /// makes the operation: `template class Unary<Sigmoid>;`
-namespace lattice {
+namespace lattice::elementwise {
 namespace detail {
 
 /// What is passed on, in a kernel: what arrived times the slope. Where the slope is 0 for ever,
@@ -101,4 +101,4 @@ Formula Binary<Rule>::passed_on(std::size_t input, const Formula& arrived, const
                     : detail::pass_on(arrived, Rule::slope_second(a, b, y));
 }
 
-}  // namespace lattice
+}  // namespace lattice::elementwise

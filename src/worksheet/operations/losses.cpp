@@ -100,7 +100,7 @@ X loss(const X& z, const X& y, const LossSettings<X>& settings, WriteOut write_o
 template <class X>
 X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& settings) {
   const auto logs = [&] {
-    return log_softmax(scores, across_classes, settings.form, settings.patch);
+    return log_softmax(scores, across_classes, settings.form, settings.epsilon);
   };
   if (truth.shape().rank() == 1) {
     return loss<CrossEntropy<Truth::classes>>(scores, truth, settings,
@@ -146,7 +146,7 @@ X binary_cross_entropy(const X& scores, const X& labels, const LossSettingsFor<X
     if (settings.form == Form::written_out) return softplus(scores) - scores * labels;
     const X p = sigmoid(scores, Form::careless);
     const auto log_of = [&](const X& share) {
-      return careless_log(share, settings.form, settings.patch);
+      return careless_log(share, settings.form, settings.epsilon);
     };
     return -(labels * log_of(p) + (1 - labels) * log_of(1 - p));
   });

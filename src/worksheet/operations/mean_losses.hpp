@@ -49,6 +49,7 @@ struct BinaryCrossEntropy {
   static constexpr double scale = 1.0;
   // softplus(s) − s·y, summed so that nothing is lost where the two are large and nearly the same.
   static auto value(const auto& s, const auto& y) {
+    using elementwise::exp, elementwise::log1p;
     return larger(s, number_for(s, 0.0)) - s * y + log1p(exp(-abs(s)));
   }
   static auto slope_first(const auto& s, const auto& y) { return Sigmoid::value(s) - y; }

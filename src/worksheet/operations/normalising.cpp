@@ -26,7 +26,7 @@ class Normalising final : public Operation {
  public:
   /// @param own the axes along which mean and variance are those of x itself; none where they are
   ///        given
-  Normalising(double small, AxisSet own) : small_(small), own_(own) {}
+  Normalising(double epsilon, AxisSet own) : epsilon_(epsilon), own_(own) {}
 
   [[nodiscard]] std::string_view name() const override { return "normalised"; }
 
@@ -92,7 +92,7 @@ class Normalising final : public Operation {
       if (input == centre) uses.push_back(-(came(cells, place) / root(cells, place)));
       if (input == variance_of) {
         uses.push_back(-0.5 * came(cells, place) * normal(cells, place) /
-                       (cell(cells, variance_of, place) + small_));
+                       (cell(cells, variance_of, place) + epsilon_));
       }
     }
     return Formula::sum(std::move(uses));
@@ -142,10 +142,10 @@ class Normalising final : public Operation {
     return own_ == 0 || own_ == (1U << static_cast<unsigned>(last)) - 1U;
   }
 
-  /// 1/√(variance + small).
+  /// 1/√(variance + epsilon).
   [[nodiscard]] Tensor steepness(const Inputs& inputs) const {
     return kernels::map(inputs[variance_of], [this](const auto& variance) {
-      return (variance + number_for(variance, small_)).sqrt().inverse();
+      return (variance + number_for(variance, epsilon_)).sqrt().inverse();
     });
   }
   [[nodiscard]] Tensor factor(const Inputs& inputs) const {
@@ -219,7 +219,7 @@ class Normalising final : public Operation {
     return cells.input(input, before_broadcast(cells.shape(input), at));
   }
   [[nodiscard]] Formula root(const Cells& cells, const Index& at) const {
-    return sqrt(cell(cells, variance_of, at) + small_);
+    return sqrt(cell(cells, variance_of, at) + epsilon_);
   }
   [[nodiscard]] Formula normal(const Cells& cells, const Index& at) const {
     return (cells.input(from, at) - cell(cells, centre, at)) / root(cells, at);
@@ -251,15 +251,15 @@ class Normalising final : public Operation {
   static constexpr std::size_t scale = 3;
   static constexpr std::size_t shift = 4;
 
-  double small_;
+  double epsilon_;
   AxisSet own_;
 };
 
 void check_small(const NormalisationSettings& settings) {
-  if (settings.small > 0.0 && std::isfinite(settings.small)) return;
+  if (settings.epsilon > 0.0 && std::isfinite(settings.epsilon)) return;
   throw SettingError({.what = "what is added to a variance keeps its root from 0",
                       .expected = "a number above 0, such as 1e-5",
-                      .found = fmt::format("{}", settings.small)});
+                      .found = fmt::format("{}", settings.epsilon)});
 }
 
 template <Operand X>
@@ -267,8 +267,8 @@ X normalised(const X& x, const X& mean, const X& variance, const X& scale_by, co
              const NormalisationSettings& settings, AxisSet own) {
   check_small(settings);
   if (settings.form != Form::one_line)
-    return (x - mean) / sqrt(variance + settings.small) * scale_by + shift_by;
-  return apply(Normalising(settings.small, own), x, mean, variance, scale_by, shift_by);
+    return (x - mean) / sqrt(variance + settings.epsilon) * scale_by + shift_by;
+  return apply(Normalising(settings.epsilon, own), x, mean, variance, scale_by, shift_by);
 }
 
 }  // namespace

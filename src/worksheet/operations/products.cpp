@@ -34,9 +34,9 @@ int column_axis(const Shape& shape, Turned turned) {
 
 class MatrixProduct final : public Operation {
  public:
-  explicit MatrixProduct(Turn turn = {})
-      : a_turned_(turn.first ? Turned::yes : Turned::no),
-        b_turned_(turn.second ? Turned::yes : Turned::no) {}
+  explicit MatrixProduct(Transpose transpose = {})
+      : a_turned_(transpose.first ? Turned::yes : Turned::no),
+        b_turned_(transpose.second ? Turned::yes : Turned::no) {}
 
   [[nodiscard]] std::string_view name() const override { return "matmul"; }
 
@@ -293,7 +293,7 @@ class Dense final : public Operation {
   MatrixProduct product_;
 };
 
-class Transpose final : public Operation {
+class Transposition final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return "transpose"; }
 
@@ -334,26 +334,26 @@ class Transpose final : public Operation {
 
 /// A weight that does not say what its axes stand for is told by what it meets: its rows are
 /// features where features come in, and units where units do; its columns are units.
-void take_roles(const Line& weight, const Shape& inputs, Turn turn = {}) {
+void take_roles(const Line& weight, const Shape& inputs, Transpose transpose = {}) {
   const Shape& shape = weight.shape();
   const bool says_nothing = shape.rank() == 2 && shape.role(0) == Role::none &&
                             shape.role(1) == Role::none && inputs.rank() >= 2;
   if (!is_weight(weight.kind()) || !says_nothing) return;
-  const Turned turned = turn.second ? Turned::yes : Turned::no;
-  const Role role = inputs.role(column_axis(inputs, turn.first ? Turned::yes : Turned::no));
+  const Turned turned = transpose.second ? Turned::yes : Turned::no;
+  const Role role = inputs.role(column_axis(inputs, transpose.first ? Turned::yes : Turned::no));
   // What is calculated example by example goes along that axis: of a weight none is one.
   if (role == Role::example) return;
   labelled(row_axis(shape, turned), role, weight);
   labelled(column_axis(shape, turned), Role::unit, weight);
 }
-void take_roles(const Tensor&, const Shape&, Turn = {}) {}
+void take_roles(const Tensor&, const Shape&, Transpose = {}) {}
 
 }  // namespace
 
 template <Operand X>
-X matmul(const X& a, const X& b, Turn turn) {
-  take_roles(b, a.shape(), turn);
-  return apply(MatrixProduct(turn), a, b);
+X matmul(const X& a, const X& b, Transpose transpose) {
+  take_roles(b, a.shape(), transpose);
+  return apply(MatrixProduct(transpose), a, b);
 }
 
 template <Operand X>
@@ -365,11 +365,11 @@ X dense(const X& x, const X& W, const X& b, Form form) {
 
 template <Operand X>
 X transpose(const X& x) {
-  return apply(Transpose{}, x);
+  return apply(Transposition{}, x);
 }
 
-template Line matmul(const Line&, const Line&, Turn);
-template Tensor matmul(const Tensor&, const Tensor&, Turn);
+template Line matmul(const Line&, const Line&, Transpose);
+template Tensor matmul(const Tensor&, const Tensor&, Transpose);
 template Line dense(const Line&, const Line&, const Line&, Form);
 template Tensor dense(const Tensor&, const Tensor&, const Tensor&, Form);
 template Line transpose(const Line&);

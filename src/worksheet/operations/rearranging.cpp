@@ -313,32 +313,32 @@ class Join final : public Rearrangement {
 
 class Pad final : public Rearrangement {
  public:
-  Pad(int axis, Padding padding) : axis_(axis), padding_(padding) {}
+  Pad(int axis, PadWidth width) : axis_(axis), width_(width) {}
 
   [[nodiscard]] std::string_view name() const override { return "pad"; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
-    return x.with_extent(axis_, padding_.before + x[axis_] + padding_.after);
+    return x.with_extent(axis_, width_.before + x[axis_] + width_.after);
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return fmt::format("pad({}; {}: {} before, {} after, with {})", symbols.inputs[0],
-                       describe_axes(1U << axis_, symbols.shapes[0]), padding_.before,
-                       padding_.after, format_number(padding_.number));
+                       describe_axes(1U << axis_, symbols.shapes[0]), width_.before, width_.after,
+                       format_number(width_.number));
   }
 
  private:
-  [[nodiscard]] double filling() const override { return padding_.number; }
+  [[nodiscard]] double filling() const override { return width_.number; }
 
   [[nodiscard]] Placement placement(const Shape& from, std::size_t, int) const override {
     Placement placement(from);
-    placement.to_start[static_cast<std::size_t>(axis_)] = padding_.before;
+    placement.to_start[static_cast<std::size_t>(axis_)] = width_.before;
     return placement;
   }
 
   int axis_;
-  Padding padding_;
+  PadWidth width_;
 };
 
 class Repeat final : public Rearrangement {
@@ -464,15 +464,15 @@ Tensor join(const std::vector<Tensor>& parts, int axis) {
 }
 
 template <Operand X>
-X pad(const X& x, int axis, Padding padding) {
+X pad(const X& x, int axis, PadWidth width) {
   axis = axis_in("pad", axis, x.shape());
-  if (padding.before < 0 || padding.after < 0) {
+  if (width.before < 0 || width.after < 0) {
     throw ShapeError({.what = "pad: positions can only be added",
                       .expected = "0 or more before and after",
-                      .found = fmt::format("{} and {}", padding.before, padding.after),
+                      .found = fmt::format("{} and {}", width.before, width.after),
                       .remedy = "slice(…) takes some away"});
   }
-  return apply(Pad(axis, padding), x);
+  return apply(Pad(axis, width), x);
 }
 
 template <Operand X>
@@ -495,8 +495,8 @@ template Line permute(const Line&, std::initializer_list<int>);
 template Tensor permute(const Tensor&, std::initializer_list<int>);
 template Line slice(const Line&, int, Range);
 template Tensor slice(const Tensor&, int, Range);
-template Line pad(const Line&, int, Padding);
-template Tensor pad(const Tensor&, int, Padding);
+template Line pad(const Line&, int, PadWidth);
+template Tensor pad(const Tensor&, int, PadWidth);
 template Line repeat(const Line&, int, std::int64_t);
 template Tensor repeat(const Tensor&, int, std::int64_t);
 }  // namespace lattice

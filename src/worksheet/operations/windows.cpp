@@ -15,13 +15,13 @@
 namespace lattice {
 namespace {
 
-/// Stride and border in brackets, where they are not the usual ones.
-std::string in_words(std::int64_t stride, const Border& border) {
+/// Stride and padding in brackets, where they are not the usual ones.
+std::string in_words(std::int64_t stride, const Padding& padding) {
   std::string text;
   if (stride != 1) text = fmt::format("stride {}", stride);
-  const std::string around = border.keeps_size()  ? "keeping size"
-                             : border.width() > 0 ? fmt::format("border {}", border.width())
-                                                  : "";
+  const std::string around = padding.keeps_size()  ? "keeping size"
+                             : padding.width() > 0 ? fmt::format("padding {}", padding.width())
+                                                   : "";
   if (!text.empty() && !around.empty()) text += ", ";
   return text + around;
 }
@@ -69,8 +69,8 @@ WindowPlaces places_in(std::string_view operation, const Inputs& inputs, const W
 /// there.
 class Convolution final : public Operation {
  public:
-  Convolution(bool has_bias, bool has_table, std::int64_t stride, Border border)
-      : has_bias_(has_bias), has_table_(has_table), stride_(stride), border_(border) {}
+  Convolution(bool has_bias, bool has_table, std::int64_t stride, Padding padding)
+      : has_bias_(has_bias), has_table_(has_table), stride_(stride), padding_(padding) {}
 
   [[nodiscard]] std::string_view name() const override { return "convolution"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
@@ -174,7 +174,7 @@ class Convolution final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    const std::string how = in_words(stride_, border_);
+    const std::string how = in_words(stride_, padding_);
     return fmt::format("{} ∗ {}{}{}", symbols.inputs[0], symbols.inputs[1],
                        how.empty() ? "" : fmt::format(" ({})", how),
                        has_bias_ ? fmt::format(" + {}", symbols.inputs[2]) : "");
@@ -192,7 +192,7 @@ class Convolution final : public Operation {
   [[nodiscard]] std::size_t table() const { return has_bias_ ? 3 : 2; }
 
   [[nodiscard]] Window window(const Shape& kernel) const {
-    return {.rows = kernel[0], .columns = kernel[1], .stride = stride_, .border = border_};
+    return {.rows = kernel[0], .columns = kernel[1], .stride = stride_, .padding = padding_};
   }
   [[nodiscard]] WindowPlaces places(const Inputs& inputs) const {
     return places_of(window(inputs.shape(1)), inputs.shape(0));
@@ -311,7 +311,7 @@ class Convolution final : public Operation {
   bool has_bias_;
   bool has_table_;
   std::int64_t stride_;
-  Border border_;
+  Padding padding_;
 };
 
 /// What a pooling makes of the numbers under its window.
@@ -381,7 +381,7 @@ class Pooling final : public Operation {
   static constexpr bool is_largest = pooled == Pooled::largest;
 
   [[nodiscard]] std::string how() const {
-    const std::string more = in_words(window_.stride, window_.border);
+    const std::string more = in_words(window_.stride, window_.padding);
     return fmt::format("{} × {}{}{}", window_.rows, window_.columns, more.empty() ? "" : ", ",
                        more);
   }
@@ -464,7 +464,7 @@ X convolution(const X& x, const X& kernel, const ConvolutionSettingsFor<X>& sett
   if (settings.bias) inputs.push_back(*settings.bias);
   if (settings.table) inputs.push_back(*settings.table);
   return apply_to_all(Convolution(settings.bias.has_value(), settings.table.has_value(),
-                                  settings.stride, settings.border),
+                                  settings.stride, settings.padding),
                       std::span<const X>(inputs));
 }
 

@@ -111,14 +111,14 @@ TEST(forms, break_where_they_are_careless_and_hold_where_they_are_not) {
 }
 
 TEST(forms, that_are_patched_hold_where_a_log_meets_0_and_are_a_little_off_elsewhere) {
-  const double patch = 1e-6;
+  const double epsilon = 1e-6;
   for (const double score : {0.5, 400.0}) {
     const auto of_classes = [&](Worksheet& sheet, const Line& w, Form form) {
-      return cross_entropy(w, sheet.given("y", tensor({1, 1})), {.form = form, .patch = patch});
+      return cross_entropy(w, sheet.given("y", tensor({1, 1})), {.form = form, .epsilon = epsilon});
     };
     const auto of_two = [&](Worksheet& sheet, const Line& w, Form form) {
       return binary_cross_entropy(w, sheet.given("y", tensor({{0, 1, 1}, {0, 1, 1}})),
-                                  {.form = form, .patch = patch});
+                                  {.form = form, .epsilon = epsilon});
     };
     const Tensor scores = tensor({{score, -score, 0}, {-score, 0, score}});
     for (const auto& write : {std::function<Line(Worksheet&, const Line&, Form)>(of_classes),
@@ -131,7 +131,7 @@ TEST(forms, that_are_patched_hold_where_a_log_meets_0_and_are_a_little_off_elsew
       EXPECT_TRUE(std::isfinite(patched.value.number()));
       EXPECT_TRUE(std::isfinite(sum(patched.gradient).number()));
       if (score < 1.0) {
-        EXPECT_NEAR(patched.value.number(), in(Form::one_line).value.number(), 20 * patch);
+        EXPECT_NEAR(patched.value.number(), in(Form::one_line).value.number(), 20 * epsilon);
         EXPECT_NE(patched.value.number(), in(Form::one_line).value.number());
       } else {
         EXPECT_LT(patched.value.number(), 14.0);

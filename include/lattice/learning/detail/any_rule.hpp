@@ -23,7 +23,7 @@ struct AnyRule {
   [[nodiscard]] virtual std::string_view word() const = 0;
   [[nodiscard]] virtual double& rate() = 0;
   virtual void check() const = 0;
-  virtual void update(Weights& weights, Gradients gradients, double shrink) = 0;
+  virtual void update(Weights& weights, Gradients gradients, double clip_factor) = 0;
   [[nodiscard]] virtual Explanation explain(const BeforeUpdate& before, const Index& at) const = 0;
   [[nodiscard]] virtual UpdateMemory& memory() = 0;
   [[nodiscard]] virtual std::vector<std::string> memory_names() const = 0;
@@ -40,8 +40,8 @@ struct RuleOf final : AnyRule {
   [[nodiscard]] std::string_view word() const override { return R::word; }
   [[nodiscard]] double& rate() override { return rule.rate; }
   void check() const override { rule.check(); }
-  void update(Weights& weights, Gradients gradients, double shrink) override {
-    lattice::update(rule, weights, std::move(gradients), shrink);
+  void update(Weights& weights, Gradients gradients, double clip_factor) override {
+    lattice::update(rule, weights, std::move(gradients), clip_factor);
   }
   [[nodiscard]] Explanation explain(const BeforeUpdate& before, const Index& at) const override {
     return lattice::explain_update(rule, before, at);

@@ -20,7 +20,7 @@ namespace lattice::detail {
 struct Updated {
   Tensor& weight;
   bool decays;
-  double pace;
+  double rate_multiplier;
   Tensor& gradient;
   UpdateMemory::Entry& memory;
 };
@@ -68,7 +68,7 @@ void update_some(const UpdatePlaces<T, R::memories.size()>& places, const Common
 /// A worksheet still shows the weight as it was, so what is new is written beside it: over the
 /// gradient, where nobody else holds that.
 template <class T, UpdateRuleLike R>
-void update_numbers(const R& rule, const Updated& updated, double shrink) {
+void update_numbers(const R& rule, const Updated& updated, double clip_factor) {
   constexpr std::size_t memories = R::memories.size();
   Tensor fresh;
   if (!updated.gradient.is_alone())
@@ -80,9 +80,9 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
                                    .kept = {}};
   for (std::size_t at = 0; at < memories; ++at)
     places.kept[at] = updated.memory.tensors[at].template writable<T>();
-  const T factor = static_cast<T>(shrink);
+  const T factor = static_cast<T>(clip_factor);
   const auto common = rule.template common<T>(
-      {static_cast<double>(rule.memory.step), updated.decays, updated.pace});
+      {static_cast<double>(rule.memory.step), updated.decays, updated.rate_multiplier});
   const std::int64_t count = updated.weight.count();
   std::int64_t from = 0;
   for (; from + update_block <= count; from += update_block) {
@@ -100,7 +100,8 @@ void update_numbers(const R& rule, const Updated& updated, double shrink) {
                                               const Index& at);
 template <class X>
 [[nodiscard]] UpdateMoment<X> moment_of(const BeforeUpdate& before, const UpdateMemory& memory) {
-  return {static_cast<double>(memory.step + 1), before.weight.shrinks(), before.weight.pace};
+  return {static_cast<double>(memory.step + 1), before.weight.decays(),
+          before.weight.rate_multiplier};
 }
 [[nodiscard]] Explanation explanation_of(const BeforeUpdate& before, const Index& at,
                                          Formula formula, double value);
@@ -108,8 +109,8 @@ template <class X>
 /// One number of a weight after the next update, in its precision.
 template <class T, UpdateRuleLike R>
 [[nodiscard]] double number_after(const R& rule, const BeforeUpdate& before, const Index& at) {
-  const double shrink = before.shrink ? before.shrink->evaluate() : 1.0;
-  const T gradient = static_cast<T>(shrink) * static_cast<T>(before.gradient.at(at));
+  const double clip_factor = before.clip_factor ? before.clip_factor->evaluate() : 1.0;
+  const T gradient = static_cast<T>(clip_factor) * static_cast<T>(before.gradient.at(at));
   UpdateCase<T> now(static_cast<T>(before.weight.value.at(at)), gradient);
   if (const UpdateMemory::Entry* const kept = rule.memory.find(before.line.name())) {
     for (std::size_t of = 0; of < kept->tensors.size(); ++of)

@@ -24,10 +24,10 @@ concept HasParts = requires(const P& part) {
   { part.parts() } -> std::same_as<const std::vector<Part>&>;
 };
 
-/// A part whose input goes through something on its way past the others.
+/// A part with a skip connection that has a projection.
 template <class P>
 concept HasPast = requires(const P& part) {
-  { part.past() } -> std::same_as<const std::optional<Part>&>;
+  { part.projection() } -> std::same_as<const std::optional<Part>&>;
 };
 
 struct AnyPart {
@@ -39,7 +39,7 @@ struct AnyPart {
   [[nodiscard]] virtual std::string text() const = 0;
   [[nodiscard]] virtual PartNature nature() const = 0;
   [[nodiscard]] virtual std::span<const Part> inside() const = 0;
-  [[nodiscard]] virtual const Part* past() const = 0;
+  [[nodiscard]] virtual const Part* projection() const = 0;
   [[nodiscard]] virtual Shape shape(const Shape& example) const = 0;
   [[nodiscard]] virtual std::vector<WeightNeed> weights(const Shape& example) const = 0;
   [[nodiscard]] virtual std::int64_t multiplications(const Shape& example) const = 0;
@@ -66,9 +66,9 @@ struct PartOf final : AnyPart {
       return {};
     }
   }
-  [[nodiscard]] const Part* past() const override {
+  [[nodiscard]] const Part* projection() const override {
     if constexpr (HasPast<P>) {
-      return part.past() ? &*part.past() : nullptr;
+      return part.projection() ? &*part.projection() : nullptr;
     } else {
       return nullptr;
     }

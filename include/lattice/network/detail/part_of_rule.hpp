@@ -4,8 +4,6 @@
 #include <string_view>
 #include <vector>
 
-#include <fmt/format.h>
-
 #include "lattice/network/part_like.hpp"
 #include "lattice/worksheet/operations/elementwise.hpp"
 
@@ -14,6 +12,9 @@ namespace lattice::detail {
 
 /// The name of a rule as one word of a blueprint: `leaky-relu` for `leaky ReLU`.
 [[nodiscard]] std::string blueprint_word(std::string_view name);
+
+/// A word of a blueprint with a number behind it: `leaky-relu 0.1`.
+[[nodiscard]] std::string blueprint_text(std::string_view word, double number);
 
 /// A rule applied to every number.
 template <UnitRule Rule>
@@ -24,9 +25,9 @@ struct EachNumber {
   [[nodiscard]] std::string_view kind() const { return word; }
   [[nodiscard]] std::string text() const {
     if constexpr (requires { rule.leak; }) {
-      return fmt::format("{} {}", word, rule.leak);
+      return blueprint_text(word, rule.leak);
     } else if constexpr (requires { rule.depth; }) {
-      return fmt::format("{} {}", word, rule.depth);
+      return blueprint_text(word, rule.depth);
     } else {
       return word;
     }
@@ -35,9 +36,12 @@ struct EachNumber {
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
   [[nodiscard]] static PartNature nature() {
     return {.treats_all_alike = true,
-            .probabilities = makes_probabilities<Rule> ? Probabilities::each : Probabilities::none};
+            .probabilities =
+                elementwise::makes_probabilities<Rule> ? Probabilities::each : Probabilities::none};
   }
-  [[nodiscard]] Line forward(const Line& x, Pass&) const { return apply(Unary<Rule>(rule), x); }
+  [[nodiscard]] Line forward(const Line& x, Pass&) const {
+    return apply(elementwise::Unary<Rule>(rule), x);
+  }
 };
 
 /// An operation of one's own applied to every number.

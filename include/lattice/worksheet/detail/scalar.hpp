@@ -48,6 +48,16 @@ concept Array = requires {
   typename X::Scalar;
 };
 
+/// What rules are written with beside the functions above. `Exp` and its like on whole arrays are
+/// ours, and not seen by who uses the library: arrays that come from elsewhere have their own.
+namespace elementwise {
+
+using std::exp;
+using std::expm1;
+using std::log;
+using std::log1p;
+using std::tanh;
+
 template <Array X>
 [[nodiscard]] auto exp(const X& x) {
   return x.unaryExpr(kernels::ExpOf<typename X::Scalar>());
@@ -68,6 +78,8 @@ template <Array X>
 [[nodiscard]] auto expm1(const X& x) {
   return x.unaryExpr(kernels::Expm1Of<typename X::Scalar>());
 }
+
+}  // namespace elementwise
 
 namespace detail {
 

@@ -4,6 +4,7 @@
 #include "lattice/worksheet/operations/form.hpp"
 
 namespace lattice {
+namespace elementwise {
 
 struct Sigmoid {
   static constexpr std::string_view name = "sigmoid";
@@ -55,10 +56,20 @@ struct Elu {
   }
 };
 
+}  // namespace elementwise
+
+// Activations are parts of a network as they stand.
+using elementwise::Elu;
+using elementwise::LeakyRelu;
+using elementwise::Relu;
+using elementwise::Sigmoid;
+using elementwise::Softplus;
+using elementwise::Tanh;
+
 /// The hyperbolic tangent of every number: from −1 to 1, 0 at 0.
 template <Operand X>
 [[nodiscard]] X tanh(const X& x) {
-  return apply(Unary<Tanh>{}, x);
+  return apply(elementwise::Unary<Tanh>{}, x);
 }
 
 /// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0. Its gradient needs the result alone;
@@ -67,33 +78,34 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
   if (is_careless(form)) return 1 / (1 + exp(-x));
-  return form == Form::one_line ? apply(Unary<Sigmoid>{}, x) : 0.5 * (1 + tanh(0.5 * x));
+  return form == Form::one_line ? apply(elementwise::Unary<Sigmoid>{}, x)
+                                : 0.5 * (1 + tanh(0.5 * x));
 }
 
 /// The larger of x and 0, for every number. At 0 it passes no gradient on.
 template <Operand X>
 [[nodiscard]] X relu(const X& x) {
-  return apply(Unary<Relu>{}, x);
+  return apply(elementwise::Unary<Relu>{}, x);
 }
 
 /// x above 0, and `leak`·x elsewhere, for every number.
 template <Operand X>
 [[nodiscard]] X leaky_relu(const X& x, double leak = 0.01) {
-  return apply(Unary(LeakyRelu{leak}), x);
+  return apply(elementwise::Unary(LeakyRelu{leak}), x);
 }
 
 /// log(1 + e^x) of every number, a ReLU with a round corner. Worked as max(x, 0) + log(1 + e^−|x|),
 /// in which nothing overflows.
 template <Operand X>
 [[nodiscard]] X softplus(const X& x) {
-  return apply(Unary<Softplus>{}, x);
+  return apply(elementwise::Unary<Softplus>{}, x);
 }
 
 /// x above 0, and `depth`·(e^x − 1) elsewhere, for every number: it levels out at −`depth`.
 /// Source: Clevert, Unterthiner and Hochreiter, 2015.
 template <Operand X>
 [[nodiscard]] X elu(const X& x, double depth = 1.0) {
-  return apply(Unary(Elu{depth}), x);
+  return apply(elementwise::Unary(Elu{depth}), x);
 }
 
 }  // namespace lattice

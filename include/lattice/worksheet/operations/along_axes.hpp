@@ -46,10 +46,10 @@ template <Operand X>
 [[nodiscard]] X softmax(const X& x, int axis = across_classes, Form form = Form::one_line);
 
 /// x − log Σ e^x along an axis: the logarithm of softmax, without ever taking the log of a number
-/// that was rounded to 0. `Form::careless` takes it, `Form::patched` of that number and `patch`.
+/// that was rounded to 0. `Form::careless` takes it, `Form::patched` of that number and `epsilon`.
 template <Operand X>
 [[nodiscard]] X log_softmax(const X& x, int axis = across_classes, Form form = Form::one_line,
-                            double patch = usual_patch);
+                            double epsilon = usual_log_epsilon);
 
 /// Where along an axis the largest number stands, counted from 0; the first of equally large ones.
 /// Passes no gradient on.

@@ -6,6 +6,7 @@
 #include "lattice/worksheet/operations/elementwise.hpp"
 
 namespace lattice {
+namespace elementwise {
 
 struct Add {
   static constexpr std::string_view name = "add";
@@ -160,6 +161,8 @@ struct Clip {
   }
 };
 
+}  // namespace elementwise
+
 namespace detail {
 
 /// @throws SettingError unless `low` is below `high`.
@@ -169,11 +172,15 @@ void check_limits(double low, double high);
 template <class Rule, class A, class B>
 [[nodiscard]] OperandOf<A, B> binary(const A& a, const B& b) {
   if constexpr (std::same_as<A, B>) {
-    return apply(Binary<Rule>{}, a, b);
+    return apply(elementwise::Binary<Rule>{}, a, b);
   } else if constexpr (Operand<A>) {
-    return apply(Unary(WithNumber<Rule, Side::second>{static_cast<double>(b)}), a);
+    return apply(elementwise::Unary(elementwise::WithNumber<Rule, elementwise::Side::second>{
+                     static_cast<double>(b)}),
+                 a);
   } else {
-    return apply(Unary(WithNumber<Rule, Side::first>{static_cast<double>(a)}), b);
+    return apply(elementwise::Unary(elementwise::WithNumber<Rule, elementwise::Side::first>{
+                     static_cast<double>(a)}),
+                 b);
   }
 }
 
@@ -186,26 +193,26 @@ template <class Rule, class A, class B>
 template <class A, class B>
 requires Lines<A, B>
 [[nodiscard]] Line operator+(const A& a, const B& b) {
-  return detail::binary<Add>(a, b);
+  return detail::binary<elementwise::Add>(a, b);
 }
 template <class A, class B>
 requires Lines<A, B>
 [[nodiscard]] Line operator-(const A& a, const B& b) {
-  return detail::binary<Subtract>(a, b);
+  return detail::binary<elementwise::Subtract>(a, b);
 }
 template <class A, class B>
 requires Lines<A, B>
 [[nodiscard]] Line operator*(const A& a, const B& b) {
-  return detail::binary<Multiply>(a, b);
+  return detail::binary<elementwise::Multiply>(a, b);
 }
 template <class A, class B>
 requires Lines<A, B>
 [[nodiscard]] Line operator/(const A& a, const B& b) {
-  return detail::binary<Divide>(a, b);
+  return detail::binary<elementwise::Divide>(a, b);
 }
 
 [[nodiscard]] inline Line operator-(const Line& x) {
-  return apply(Unary<Negate>{}, x);
+  return apply(elementwise::Unary<elementwise::Negate>{}, x);
 }
 
 /// The larger, and the smaller, of two, number by number; stretched like a sum. Where they are
@@ -213,12 +220,12 @@ requires Lines<A, B>
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> maximum(const A& a, const B& b) {
-  return detail::binary<Maximum>(a, b);
+  return detail::binary<elementwise::Maximum>(a, b);
 }
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> minimum(const A& a, const B& b) {
-  return detail::binary<Minimum>(a, b);
+  return detail::binary<elementwise::Minimum>(a, b);
 }
 
 /// Comparisons, number by number, stretched like a sum: 1 where the answer is yes, 0 elsewhere.
@@ -229,39 +236,39 @@ requires Operands<A, B>
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> above(const A& a, const B& b) {
-  return detail::binary<Above>(a, b);
+  return detail::binary<elementwise::Above>(a, b);
 }
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> below(const A& a, const B& b) {
-  return detail::binary<Above>(b, a);
+  return detail::binary<elementwise::Above>(b, a);
 }
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> at_least(const A& a, const B& b) {
-  return detail::binary<AtLeast>(a, b);
+  return detail::binary<elementwise::AtLeast>(a, b);
 }
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> at_most(const A& a, const B& b) {
-  return detail::binary<AtLeast>(b, a);
+  return detail::binary<elementwise::AtLeast>(b, a);
 }
 template <class A, class B>
 requires Operands<A, B>
 [[nodiscard]] OperandOf<A, B> equal(const A& a, const B& b) {
-  return detail::binary<Equal>(a, b);
+  return detail::binary<elementwise::Equal>(a, b);
 }
 
 /// x² of every number.
 template <Operand X>
 [[nodiscard]] X square(const X& x) {
-  return apply(Unary<Square>{}, x);
+  return apply(elementwise::Unary<elementwise::Square>{}, x);
 }
 
 /// Every number to the power of `exponent`. NaN for a negative number and a broken exponent.
 template <Operand X>
 [[nodiscard]] X power(const X& x, double exponent) {
-  return apply(Unary(Power{exponent}), x);
+  return apply(elementwise::Unary(elementwise::Power{exponent}), x);
 }
 
 /// Numbers, or one number, to powers that are numbers of a tensor; stretched like a sum.
@@ -271,41 +278,41 @@ template <Operand X>
 /// @endcode
 template <Operand X>
 [[nodiscard]] X power(const X& base, const X& exponent) {
-  return detail::binary<RaisedTo>(base, exponent);
+  return detail::binary<elementwise::RaisedTo>(base, exponent);
 }
 template <Operand X>
 [[nodiscard]] X power(double base, const X& exponent) {
-  return detail::binary<RaisedTo>(base, exponent);
+  return detail::binary<elementwise::RaisedTo>(base, exponent);
 }
 
 /// The square root of every number. NaN below 0.
 template <Operand X>
 [[nodiscard]] X sqrt(const X& x) {
-  return apply(Unary<SquareRoot>{}, x);
+  return apply(elementwise::Unary<elementwise::SquareRoot>{}, x);
 }
 
 /// 1/√x, in one line.
 template <Operand X>
 [[nodiscard]] X inverse_root(const X& x) {
-  return apply(Unary<InverseRoot>{}, x);
+  return apply(elementwise::Unary<elementwise::InverseRoot>{}, x);
 }
 
 /// e to the power of every number.
 template <Operand X>
 [[nodiscard]] X exp(const X& x) {
-  return apply(Unary<Exp>{}, x);
+  return apply(elementwise::Unary<elementwise::Exp>{}, x);
 }
 
 /// The natural logarithm of every number. −∞ at 0, NaN below.
 template <Operand X>
 [[nodiscard]] X log(const X& x) {
-  return apply(Unary<Log>{}, x);
+  return apply(elementwise::Unary<elementwise::Log>{}, x);
 }
 
 /// The absolute value of every number. At 0 it passes no gradient on.
 template <Operand X>
 [[nodiscard]] X abs(const X& x) {
-  return apply(Unary<AbsoluteValue>{}, x);
+  return apply(elementwise::Unary<elementwise::AbsoluteValue>{}, x);
 }
 
 /// Every number, brought to `low` where it is below and to `high` where it is above. Numbers
@@ -314,7 +321,7 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X clip(const X& x, double low, double high) {
   detail::check_limits(low, high);
-  return apply(Unary(Clip{low, high}), x);
+  return apply(elementwise::Unary(elementwise::Clip{low, high}), x);
 }
 
 }  // namespace lattice

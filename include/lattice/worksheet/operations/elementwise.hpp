@@ -6,7 +6,7 @@
 /// Operations that work number by number. Each is written once, as a rule: a struct with the
 /// function and its derivative, generic in the number type. The kernels call it on whole tensors,
 /// `explain` on formulas, tests on numbers.
-namespace lattice {
+namespace lattice::elementwise {
 
 /// What operations on every number of one tensor have in common, whatever their rule is.
 class UnaryOperation : public Operation {
@@ -29,8 +29,6 @@ class UnaryOperation : public Operation {
                                           const Formula& y) const = 0;
 };
 
-namespace detail {
-
 /// What a rule may say of itself beside its function.
 template <class Rule>
 inline constexpr bool makes_probabilities = requires {
@@ -40,8 +38,6 @@ template <class Rule>
 inline constexpr bool has_no_value_at_zero = requires {
   Rule::has_no_value_at_zero;
 };
-
-}  // namespace detail
 
 /// An operation on every number of one tensor. `Rule` has
 /// - `name`, a word;
@@ -55,8 +51,8 @@ class Unary final : public UnaryOperation {
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
-    return {.makes_probabilities = detail::makes_probabilities<Rule>,
-            .has_no_value_at_zero = detail::has_no_value_at_zero<Rule>};
+    return {.makes_probabilities = elementwise::makes_probabilities<Rule>,
+            .has_no_value_at_zero = elementwise::has_no_value_at_zero<Rule>};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
@@ -141,4 +137,4 @@ struct WithNumber {
   }
 };
 
-}  // namespace lattice
+}  // namespace lattice::elementwise

@@ -14,7 +14,7 @@ enum class Form {
 };
 
 /// What is added in front of a log where it is patched, unless another number is asked for.
-inline constexpr double usual_patch = 1e-12;
+inline constexpr double usual_log_epsilon = 1e-12;
 
 inline constexpr Words<Form> form_words = {{Form::one_line, "one line"},
                                            {Form::written_out, "written out"},

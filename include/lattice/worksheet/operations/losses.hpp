@@ -17,7 +17,8 @@ struct LossSettings {
   std::optional<X> counted = std::nullopt;
 
   Form form = Form::one_line;
-  double patch = usual_patch;  ///< what a cross-entropy adds in front of a log in `Form::patched`
+  double epsilon =
+      usual_log_epsilon;  ///< what a cross-entropy adds in front of a log in `Form::patched`
 };
 
 /// The settings of a loss that is applied to operands of a type.

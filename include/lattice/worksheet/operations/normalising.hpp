@@ -8,14 +8,15 @@ namespace lattice {
 
 /// How numbers are normalised.
 struct NormalisationSettings {
-  double small = 1e-5;         ///< added to the variance: what never varies has a root to divide by
+  double epsilon = 1e-5;       ///< added to the variance: what never varies has a root to divide by
   Form form = Form::one_line;  ///< fused, or written out in primitive lines
 };
 
-/// (x − mean)/√(variance + small)·scale + shift: numbers brought to a mean of 0 and a spread of 1,
-/// and from there to a mean and a spread of their own. All others are stretched to the shape of x.
-/// @throws ShapeError when one of them does not stretch to it; SettingError for a `small` that is
-///         not above 0.
+/// (x − mean)/√(variance + epsilon)·scale + shift: numbers brought to a mean of 0 and a spread of
+/// 1, and from there to a mean and a spread of their own. All others are stretched to the shape of
+/// x.
+/// @throws ShapeError when one of them does not stretch to it; SettingError for an `epsilon` that
+///         is not above 0.
 template <Operand X>
 [[nodiscard]] X normalised(const X& x, const X& mean, const X& variance, const X& scale,
                            const X& shift, const NormalisationSettings& settings = {});

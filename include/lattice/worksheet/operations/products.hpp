@@ -7,8 +7,8 @@
 
 namespace lattice {
 
-/// Which factors of a product are taken with rows and columns exchanged.
-struct Turn {
+/// Selects the factors of a product to transpose.
+struct Transpose {
   bool first = false;
   bool second = false;
 };
@@ -27,7 +27,7 @@ struct Turn {
 /// @throws ShapeError when either has fewer than 2 axes, the two k differ, or the others do not
 /// fit.
 template <Operand X>
-[[nodiscard]] X matmul(const X& a, const X& b, Turn turn = {});
+[[nodiscard]] X matmul(const X& a, const X& b, Transpose transpose = {});
 
 /// x·W + b in one line: [n × k]·[k × m] + [m], with b added to every row. The same numbers as
 /// `matmul(x, W) + b`, with one line less.

@@ -52,7 +52,7 @@ template <Operand X>
 [[nodiscard]] Tensor join(const std::vector<Tensor>& parts, int axis);
 
 /// How many positions are added to an axis, and with what number.
-struct Padding {
+struct PadWidth {
   std::int64_t before = 0;
   std::int64_t after = 0;
   double number = 0.0;
@@ -61,7 +61,7 @@ struct Padding {
 /// More positions in front of an axis and after it, all with one number.
 /// @throws ShapeError when the axis is not there or a count is below 0.
 template <Operand X>
-[[nodiscard]] X pad(const X& x, int axis, Padding padding);
+[[nodiscard]] X pad(const X& x, int axis, PadWidth width);
 
 /// The tensor `times` times, one after another along an axis.
 /// @throws ShapeError when the axis is not there or `times` is below 1.

@@ -22,7 +22,7 @@ struct ConvolutionSettings {
   std::optional<X> table = std::nullopt;
 
   std::int64_t stride = 1;
-  Border border = Border::none();
+  Padding padding = Padding::none();
   Form form = Form::one_line;  ///< written out, the bias is added in a line of its own
 };
 
@@ -39,10 +39,10 @@ using ConvolutionSettingsFor = ConvolutionSettings<std::type_identity_t<X>>;
 /// const Line tiles = sheet.given("tiles", zeros({2, 6, 6, 3}));
 /// const Line edges = sheet.weight("edges", normal({3, 3, 3, 4}, 0, 0.2, random));
 /// convolution(tiles, edges);                                    // [2 × 4 × 4 × 4]
-/// convolution(tiles, edges, {.border = Border::keeping_size()}) // [2 × 6 × 6 × 4]
+/// convolution(tiles, edges, {.padding = Padding::keeping_size()}) // [2 × 6 × 6 × 4]
 /// @endcode
 /// @throws ShapeError when pictures, kernel, bias and table do not fit each other, or the kernel is
-///         larger than the picture; SettingError for a stride or a border that cannot be;
+///         larger than the picture; SettingError for a stride or a padding that cannot be;
 ///         IndexError for a table with a channel that is not there.
 template <Operand X>
 [[nodiscard]] X convolution(const X& x, const X& kernel,

@@ -18,7 +18,7 @@ TableReading read(const std::string& text, const ColumnChoice& choice) {
   return dataset_from(parse_table(text, "pots.csv"), choice);
 }
 
-std::string trouble_with(const std::string& text, const ColumnChoice& choice) {
+std::string trouble_of(const std::string& text, const ColumnChoice& choice) {
   return testing::said([&] { return read(text, choice); });
 }
 
@@ -41,9 +41,9 @@ TEST(table, takes_a_column_for_numbers_when_at_least_half_of_it_is) {
   // One number among words is a word; one word among numbers is a mistake.
   EXPECT_THAT(read("a,y\nred,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}).data.feature_names,
               ElementsAre("a=4", "a=grey", "a=red", "a=white"));
-  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.targets = {"y"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,1\n4,2\nwhite,3\n6,5\n", {.targets = {"y"}}),
               HasSubstr("'white'"));
-  EXPECT_THAT(trouble_with("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}),
               HasSubstr("'white'"));
 }
 
@@ -84,13 +84,13 @@ TEST(table, finds_columns_by_position_from_1) {
   EXPECT_EQ(
       read("2,b,y\n1,2,3\n4,5,6\n", {.targets = {"y"}, .features = {"2"}}).data.feature_names[0],
       "2");
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"3"}}), HasSubstr("a position from 1 to 2"));
+  EXPECT_THAT(trouble_of("a,y\n1,2\n", {.targets = {"3"}}), HasSubstr("a position from 1 to 2"));
 }
 
 TEST(table, refuses_or_drops_rows_with_missing_values) {
   for (const char* gap : {"", " ", "?", "NA", "n/a", "NaN", "null"}) {
     const std::string text = std::string("a,b,y\n1,2,3\n") + gap + ",5,6\n7,8,9\n";
-    const std::string trouble = trouble_with(text, {.targets = {"y"}});
+    const std::string trouble = trouble_of(text, {.targets = {"y"}});
     EXPECT_THAT(trouble, HasSubstr("a value is missing")) << gap;
     EXPECT_THAT(trouble, HasSubstr("row 2 (line 3 of the file), column 'a'")) << gap;
     EXPECT_THAT(trouble, HasSubstr("drop such rows")) << gap;
@@ -100,7 +100,7 @@ TEST(table, refuses_or_drops_rows_with_missing_values) {
     // A gap in a column that is not used does not matter.
     EXPECT_EQ(read(text, {.targets = {"y"}, .features = {"b"}}).data.rows(), 3);
   }
-  EXPECT_THAT(trouble_with("a,y\n?,1\n", {.targets = {"y"}, .missing = Missing::dropped}),
+  EXPECT_THAT(trouble_of("a,y\n?,1\n", {.targets = {"y"}, .missing = Missing::dropped}),
               HasSubstr("no row of pots.csv is left"));
 }
 
@@ -115,13 +115,13 @@ TEST(table, leaves_columns_of_many_words_out_unless_they_are_named) {
 }
 
 TEST(table, refuses_targets_that_cannot_be_learnt) {
-  EXPECT_THAT(trouble_with("a,y\n1,red\n2,red\n", {.targets = {"y"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,red\n2,red\n", {.targets = {"y"}}),
               HasSubstr("nothing to tell apart"));
-  EXPECT_THAT(trouble_with("a,y\n1,red\n2,blue\n3,grey\n", {.targets = {"y"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,red\n2,blue\n3,grey\n", {.targets = {"y"}}),
               HasSubstr("too many classes"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n2,3\n3,wet\n", {.targets = {"y"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,2\n2,3\n3,wet\n", {.targets = {"y"}}),
               HasSubstr("row 3 (line 4 of the file), column 'y'"));
-  EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"y"}, .features = {"a", "a"}}),
+  EXPECT_THAT(trouble_of("a,y\n1,2\n", {.targets = {"y"}, .features = {"a", "a"}}),
               HasSubstr("named twice"));
 }
 
@@ -137,16 +137,16 @@ TEST(table, has_several_targets_where_each_is_a_number) {
               ElementsAre("a", "kind=bowl", "kind=jug"));
   EXPECT_THAT(read("a,\"x,y\"\n1,2\n3,4\n", {.targets = {"x", "y"}}).data.target_names,
               ElementsAre("x,y"));
-  EXPECT_THAT(trouble_with(text, {.targets = {"width", "width"}}), HasSubstr("named twice"));
-  EXPECT_THAT(trouble_with(text, {.targets = {"width", "kind"}}),
+  EXPECT_THAT(trouble_of(text, {.targets = {"width", "width"}}), HasSubstr("named twice"));
+  EXPECT_THAT(trouble_of(text, {.targets = {"width", "kind"}}),
               HasSubstr("words in the column 'kind'"));
-  EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .kind = TargetKind::classes}),
+  EXPECT_THAT(trouble_of(text, {.targets = {"width", "height"}, .kind = TargetKind::classes}),
               HasSubstr("2 targets of classes"));
-  EXPECT_THAT(trouble_with(text, {.targets = {"width", "height"}, .features = {"height"}}),
+  EXPECT_THAT(trouble_of(text, {.targets = {"width", "height"}, .features = {"height"}}),
               HasSubstr("'height' is the target, and is a feature at once"));
-  EXPECT_THAT(trouble_with("a,b,y\n1,2,3\n2,x,4\n3,1,5\n4,1,5\n", {.targets = {"b", "y"}}),
+  EXPECT_THAT(trouble_of("a,b,y\n1,2,3\n2,x,4\n3,1,5\n4,1,5\n", {.targets = {"b", "y"}}),
               HasSubstr("row 2 (line 3 of the file), column 'b'"));
-  EXPECT_THAT(trouble_with(text, {}), HasSubstr("which column of pots.csv is the target?"));
+  EXPECT_THAT(trouble_of(text, {}), HasSubstr("which column of pots.csv is the target?"));
 }
 
 TEST(table, appends_tables_of_the_same_columns) {
@@ -201,6 +201,31 @@ TEST(table, reads_new_records_as_the_old_ones_were_read) {
   EXPECT_THAT(trouble("wall,clay\n9,whit\n"), HasSubstr("did you mean white?"));
   EXPECT_THAT(trouble("wall,clay\nthick,red\n"), HasSubstr("'thick' cannot be used as a number"));
   EXPECT_THAT(trouble("wall,clay\n,red\n"), HasSubstr("a value is missing"));
+}
+
+TEST(row_weights, come_from_a_column_of_a_table) {
+  const Table table = parse_table("a,b,often\n1,2,1\n2,1,0.5\n3,5,0\n", "pots.csv");
+  const Dataset data = dataset_from(table, {.targets = {"b"}, .weights = "often"}).data;
+  EXPECT_EQ(data.feature_names, std::vector<std::string>{"a"});
+  EXPECT_EQ(data.counted(1), 0.5);
+  EXPECT_EQ(dataset_from(parse_table(to_csv(data), ""), {.targets = {"b"}, .weights = "counted"})
+                .data.counted(1),
+            0.5);
+  const auto said = [&](const ColumnChoice& choice, const std::string& rows = "") {
+    return testing::said([&] {
+      return dataset_from(rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"),
+                          choice);
+    });
+  };
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "oftn"}), HasSubstr("oftn"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "b"}), HasSubstr("the target"));
+  EXPECT_THAT(said({.targets = {"b"}, .features = {"often"}, .weights = "often"}),
+              HasSubstr("a feature at once"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,1\n2,1,-1\n"), HasSubstr("row 2"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,0\n2,1,0\n"),
+              HasSubstr("no row counts"));
+  EXPECT_THAT(said({.targets = {"b"}, .weights = "often"}, "1,2,much\n2,1,1\n3,3,1\n"),
+              HasSubstr("much"));
 }
 
 }  // namespace
