@@ -105,10 +105,11 @@ Residual::Residual(std::vector<Part> parts, std::optional<Part> projection)
 
 std::string Residual::text() const {
   std::string text = "residual" + block_.text();
-  if (projection_)
+  if (projection_) {
     text += " with projection " + (projection_->given_name() == "projection"
                                        ? projection_->unnamed_text()
                                        : projection_->text());
+  }
   return text;
 }
 

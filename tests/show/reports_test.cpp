@@ -115,7 +115,7 @@ TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
   EXPECT_LE(width_of(show_plan(wide, {})), page_width);
   EXPECT_THAT(show_plan(wide, {}),
               AllOf(HasSubstr("\nresidual   residual of 4 parts  [unit 8]"),
-                    HasSubstr("\n  hidden   dense 8            [unit 8]     weight 8×8")));
+                    HasSubstr("\n  hidden   dense 8              [unit 8]     weight 8×8")));
 }
 
 TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) {
