@@ -2,6 +2,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <sstream>
+
 #include "lattice/lattice.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/data.hpp"
@@ -270,6 +272,18 @@ TEST(show_data, takes_data_without_names) {
   EXPECT_THAT(show_data(bare, {}), HasSubstr("\nclass 2       2     1"));
   const Dataset features_alone{.name = "", .features = tensor({{1, 2}, {3, 4}})};
   EXPECT_THAT(show_data(features_alone, {}), HasSubstr("feature 1"));
+}
+
+TEST(reports, are_what_is_printed_of_a_plan_a_run_and_an_assessment) {
+  const Split parts{.train = demo_set("glazes", 60, 1)};
+  Network net(Shape{5}, "dense 4", Random(1));
+  const RunRecord run = train(net, parts, {.epochs = 1});
+  EXPECT_EQ(fmt::format("{}", net.plan()), show_plan(net.plan(), {}));
+  EXPECT_EQ(fmt::format("{}", run), show_run(run, {}));
+  const Assessment judged = assess(net, parts.train);
+  std::ostringstream stream;
+  stream << judged;
+  EXPECT_THAT(stream.str(), AllOf(HasSubstr("accuracy"), HasSubstr("tenmoku")));
 }
 
 }  // namespace
