@@ -49,6 +49,9 @@ TEST(examples, of_bytes_are_kept_once_and_come_as_numbers) {
 TEST(picture_changes, crop_the_middle_and_bring_to_a_size) {
   const Examples cropped = changed(counted_pictures(), {.crop = PictureSize{2, 2}});
   EXPECT_THAT(cropped.rows(std::vector<std::int64_t>{0}).numbers(), ElementsAre(5, 6, 9, 10));
+  // What is odd is left over below and to the right.
+  const Examples odd = changed(counted_pictures(), {.crop = PictureSize{1, 1}});
+  EXPECT_THAT(odd.rows(std::vector<std::int64_t>{0}).numbers(), ElementsAre(5));
   const Examples smaller = changed(counted_pictures(), {.size = PictureSize{2, 2}});
   EXPECT_TRUE(smaller.are_bytes());
   // Means of 0 1 4 5 and so on, rounded.
