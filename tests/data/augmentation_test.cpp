@@ -104,7 +104,8 @@ TEST(augmentation, is_read_as_it_is_written) {
            {"shift 1 turn 3", "'turn'"},
            {"none, shift 1", "','"},
            {"wobble 3", "'wobble'"}}) {
-    EXPECT_THAT(said<SettingError>([&] { return parse_augmentation(text); }), HasSubstr(part))
+    EXPECT_THAT(said<SettingError>([&text = text] { return parse_augmentation(text); }),
+                HasSubstr(part))
         << text;
   }
 }

@@ -150,9 +150,9 @@ TEST(minibatches, come_in_the_same_order_each_epoch_where_that_is_asked_for) {
 TEST(minibatches, refuse_sizes_that_cannot_be) {
   const Dataset kiln = demo_set("kiln");
   Random random(1);
-  EXPECT_THROW(minibatches(kiln, {.size = 0}, random), SettingError);
-  EXPECT_THROW(minibatches(kiln, {.size = 61}, random), SettingError);
-  EXPECT_NO_THROW(minibatches(kiln, {.size = 60}, random));
+  EXPECT_THROW(static_cast<void>(minibatches(kiln, {.size = 0}, random)), SettingError);
+  EXPECT_THROW(static_cast<void>(minibatches(kiln, {.size = 61}, random)), SettingError);
+  EXPECT_NO_THROW(static_cast<void>(minibatches(kiln, {.size = 60}, random)));
   EXPECT_THROW(RowSet(kiln, {60}), IndexError);
 }
 

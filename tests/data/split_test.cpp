@@ -166,7 +166,8 @@ TEST(shares, that_are_left_out_follow_from_the_others) {
 TEST(shares, that_are_a_little_more_than_the_whole_are_refused) {
   Random random(1);
   for (const double more : {0.05, 1e-3, 1e-6}) {
-    EXPECT_THROW(split_rows(100, {.train = 0.6, .validation = 0.2, .test = 0.2 + more}, random),
+    EXPECT_THROW(static_cast<void>(split_rows(
+                     100, {.train = 0.6, .validation = 0.2, .test = 0.2 + more}, random)),
                  SettingError)
         << more;
   }
@@ -174,8 +175,9 @@ TEST(shares, that_are_a_little_more_than_the_whole_are_refused) {
   EXPECT_EQ(split_rows(100, {.train = 0.7, .validation = 0.2, .test = 0.1}, random).train.size(),
             70U);
   // A share that makes no row is told, and one of 0 is not.
-  EXPECT_THROW(split_rows(10, {.train = 0.97, .validation = 0.0, .test = 0.03}, random),
-               SettingError);
+  EXPECT_THROW(
+      static_cast<void>(split_rows(10, {.train = 0.97, .validation = 0.0, .test = 0.03}, random)),
+      SettingError);
   EXPECT_EQ(
       split_rows(10, {.train = 0.5, .validation = 0.0, .test = 0.5}, random).validation.size(), 0U);
 }
