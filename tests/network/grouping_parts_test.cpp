@@ -82,7 +82,9 @@ TEST(group, refuses_what_cannot_be_taken_so_often) {
       {"(dense 4", "')' is missing"},
       {"9: 2 times relu", "»9«"}};
   for (const auto& [text, part] : wrong)
-    EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(text); }), HasSubstr(part)) << text;
+    EXPECT_THAT(said<SettingError>([&text = text] { (void)parse_blueprint(text); }),
+                HasSubstr(part))
+        << text;
   EXPECT_EQ(parse_blueprint("99 times (100 times relu)").size(), 99U);
   EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(std::string(60, '(') + "relu"); }),
               HasSubstr("too deep"));

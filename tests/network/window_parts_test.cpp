@@ -47,7 +47,9 @@ TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
       {"dropout 1 of channels", "»1«"},
       {"flatten 3", "does not belong"}};
   for (const auto& [text, part] : wrong)
-    EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(text); }), HasSubstr(part)) << text;
+    EXPECT_THAT(said<SettingError>([&text = text] { (void)parse_blueprint(text); }),
+                HasSubstr(part))
+        << text;
 }
 
 TEST(plan_of_pictures, walks_through_a_deep_list_without_making_a_weight) {
