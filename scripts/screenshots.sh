@@ -100,7 +100,7 @@ shoot why 45 1 "lattice why 'output[3,0]' $shrinkage" "lattice why 'x[3,1]' $shr
   "lattice why 'conv[0,3,4,1]' $stamps"
 shoot check 23 1 "lattice check $shrinkage" "lattice about"
 shoot data 36 1 'lattice data stamps'
-shoot plan 26 1 "lattice plan $glazes" "lattice plan $stamps"
+shoot plan 29 1 "lattice plan $glazes" "lattice plan $stamps"
 shoot train 45 1 "lattice train $glazes --save glazes.lattice"
 shoot assess 26 1 'lattice assess glazes.lattice'
 shoot ask 8 1 'lattice ask glazes.lattice --record iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250'
@@ -166,11 +166,16 @@ watch() {
   lattice train "${@:3}" --serve --port 8077 --say nothing >/dev/null 2>&1 &
   local training=$!
   sleep 3
+  # Nothing is drawn while nobody watches, so somebody does before the browser comes.
+  exec 9<>/dev/tcp/127.0.0.1/8077
+  printf 'GET /events HTTP/1.1\r\nHost: 127.0.0.1:8077\r\n\r\n' >&9
+  sleep 3
   # A browser may take the picture before the first figures have come: a page without any is small.
   for _ in 1 2 3 4 5; do
     browse "$1" http://127.0.0.1:8077/ "$2"
     [ "$(stat --format %s "$folder/$1.png")" -gt 60000 ] && break
   done
+  exec 9>&-
   kill "$training"
   wait "$training" || true
 }

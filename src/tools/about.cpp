@@ -37,7 +37,7 @@ constexpr const char* instruction_set =
 #endif
 
 constexpr const char* build =
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
     "watched for memory faults";
 #elif defined(NDEBUG)
     "optimised";

@@ -54,7 +54,7 @@ void say(std::string_view sentence) {
 /// Has the same done where a library comes to a bad end: for want of memory, some do. It needs a
 /// stack of its own, as there may be none left.
 void catch_bad_ends() {
-#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+#if !defined(LATTICE_WATCHES_MEMORY) && !defined(__SANITIZE_THREAD__)
   constexpr std::size_t enough = std::size_t{64} << 10U;
   static std::array<char, enough> stack;
   stack_t place{};

@@ -43,7 +43,7 @@ TEST(storage, is_used_again_by_the_next_tensor_of_its_size) {
 }
 
 TEST(storage, does_not_grow_with_the_number_of_steps) {
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
   GTEST_SKIP() << "the sanitizer holds on to memory that was given back";
 #endif
   const Dataset kiln = demo_set("kiln");

@@ -156,7 +156,7 @@ const std::string all_forms =
 
 // Every place was tried by hand; here are some of them, spread over all of the work.
 TEST(failing, memory_is_told_in_one_word_and_leaves_nothing_half_done) {
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
   GTEST_SKIP() << "memory is watched by somebody else";
 #endif
   for (const std::string& command :
@@ -169,7 +169,7 @@ TEST(failing, memory_is_told_in_one_word_and_leaves_nothing_half_done) {
 }
 
 TEST(failing, writes_are_told_and_leave_nothing_half_done) {
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(LATTICE_WATCHES_MEMORY)
   GTEST_SKIP() << "what is put before the program's libraries has to come first";
 #endif
   const Json train = failing("WRITE", "1 10 1", "train kiln --rows 20 --epochs 2 --save m.lattice");

@@ -71,7 +71,7 @@ TEST(serve, is_not_made_larger_or_slower_by_those_who_mean_it_no_good) {
       "/usr/bin/python3",
       with(with({LATTICE_SOURCE "/tests/support/attack_run.py", LATTICE_PROGRAM}, lesson),
            {"--serve"})));
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(LATTICE_WATCHES_MEMORY)
   const std::int64_t more_kb =
       report["attacked_kb"].get<std::int64_t>() - report["alone_kb"].get<std::int64_t>();
   EXPECT_LT(more_kb, 64'000);
@@ -130,7 +130,7 @@ TEST(serve, keeps_no_more_of_a_long_run_than_a_screen_can_show) {
   EXPECT_GT(report["counts"]["epoch"], 1000);
   EXPECT_EQ(report["first_step"], 1);
   EXPECT_EQ(report["last_step"], 240'000);
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(LATTICE_WATCHES_MEMORY)
   EXPECT_LT(report["served_kb"].get<int>(), report["alone_kb"].get<int>() + 20'000);
 #endif
 }
@@ -220,7 +220,7 @@ TEST(serve, lets_the_run_go_on_where_the_machine_has_nothing_left) {
   EXPECT_EQ(files.status, 0);
   EXPECT_THAT(files.err, HasSubstr("the run cannot be watched"));
   EXPECT_THAT(files.out, HasSubstr("mean squared error"));
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(LATTICE_WATCHES_MEMORY)
   // The page has three threads, minibatches that are put together ahead one more, large products
   // others; whichever cannot be started, the run goes on, and gives what it gives.
   const std::string run =
