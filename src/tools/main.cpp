@@ -1,4 +1,5 @@
 #include <fcntl.h>
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include <array>
@@ -47,12 +48,19 @@ void say(std::string_view sentence) {
 
 [[noreturn]] void give_up() {
   lattice::take_unfinished_away();
-  say("the program cannot go on: there is not enough memory, or a fault of ours\n");
+  say("the program cannot go on: not enough memory, or an internal error (a bug in Open "
+      "Lattice)\n");
   _exit(static_cast<int>(Exit::our_fault));
 }
 
+/// True where somebody wants to look into what is left of a program that came to a bad end.
+bool core_dumps_are_welcome() {
+  rlimit limit{};
+  return getrlimit(RLIMIT_CORE, &limit) == 0 && limit.rlim_cur > 0;
+}
+
 /// Has the same done where a library comes to a bad end: for want of memory, some do. It needs a
-/// stack of its own, as there may be none left.
+/// stack of its own, as there may be none left. Where core dumps are welcome, there is one.
 void catch_bad_ends() {
 #if !defined(LATTICE_WATCHES_MEMORY) && !defined(__SANITIZE_THREAD__)
   constexpr std::size_t enough = std::size_t{64} << 10U;
@@ -64,6 +72,14 @@ void catch_bad_ends() {
   struct sigaction action {};
   action.sa_handler = [](int) { give_up(); };
   action.sa_flags = SA_ONSTACK;
+  if (core_dumps_are_welcome()) {
+    // Once, and then as it would have ended: with a dump.
+    action.sa_handler = [](int signal) {
+      lattice::take_unfinished_away();
+      raise(signal);
+    };
+    action.sa_flags = SA_ONSTACK | static_cast<int>(SA_RESETHAND);
+  }
   for (const int signal : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL})
     sigaction(signal, &action, nullptr);
 #endif

@@ -172,9 +172,11 @@ Exit run(const std::vector<std::string>& arguments, Console& console) {
     console.tell("the machine refuses something that the work needs: " + error.code().message() +
                  "\n");
     return Exit::bad_input;
-  } catch (const std::exception&) {
-    console.err << "a fault of ours: the work came to a point that was not thought of\n"
-                   "  try:      tell us what you asked for; nothing was written over\n";
+  } catch (const std::exception& error) {
+    console.tell(
+        fmt::format("internal error (a bug in Open Lattice): {}\n"
+                    "  try:      tell us what you asked for; nothing was written over\n",
+                    error.what()));
     return Exit::our_fault;
   }
 }

@@ -154,6 +154,24 @@ Json failing(const std::string& kind, const std::string& places, const std::stri
 const std::string all_forms =
     "work kiln --batch 2 --html a.html --xlsx a.xlsx --graph a.dot --json a.json";
 
+// What is left of it can be looked into by who asks for that, and a script gets the status of an
+// internal error otherwise.
+TEST(ending, badly_leaves_a_core_dump_where_one_is_welcome) {
+#if defined(LATTICE_WATCHES_MEMORY)
+  GTEST_SKIP() << "bad ends are told by somebody else";
+#endif
+  const auto ended = [](const std::string& limit) {
+    const Folder folder;
+    return shell("cd " + folder.path().string() + "; ulimit -c " + limit +
+                 "; $lattice train kiln --epochs 100000000 --say nothing & "
+                 "sleep 0.5; kill -SEGV $!; wait $!; echo $?");
+  };
+  const Answer plain = ended("0");
+  EXPECT_EQ(plain.out, "3\n");
+  EXPECT_THAT(plain.err, HasSubstr("internal error"));
+  EXPECT_EQ(ended("unlimited").out, "139\n");
+}
+
 // Every place was tried by hand; here are some of them, spread over all of the work.
 TEST(failing, memory_is_told_in_one_word_and_leaves_nothing_half_done) {
 #if defined(LATTICE_WATCHES_MEMORY)
