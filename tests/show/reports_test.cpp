@@ -149,7 +149,7 @@ TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
   const std::string alone = show_depth(before, before, {});
   EXPECT_THAT(alone,
               AllOf(HasSubstr("part                 spread  ∂ arrived  ∂ weights  dead"),
-                    HasSubstr("block.residual.conv    1.25       1e−5        0.5          ▪\n"),
+                    HasSubstr("block.residual.conv    1.25       1e−5        0.5        ▪\n"),
                     HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("As it is before training.")));
   const std::string both = show_depth(before, after, {});
   EXPECT_THAT(both, AllOf(HasSubstr("spread now"), HasSubstr("∂ now"),
