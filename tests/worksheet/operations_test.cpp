@@ -19,7 +19,12 @@ using testing::Draw;
 using testing::every_operation;
 using testing::OperationCase;
 
+// Sanitizers take their time, and look for faults that few shapes show as well as many.
+#if defined(LATTICE_WATCHES_MEMORY)
+constexpr std::uint64_t shapes_tried = 40;
+#else
 constexpr std::uint64_t shapes_tried = 200;
+#endif
 
 /// An operation worked on random inputs, and its result brought down to one number: the sum of its
 /// numbers, each times a number of its own, so that a different gradient arrives at every place.
