@@ -46,10 +46,15 @@ void say(std::string_view sentence) {
   [[maybe_unused]] const ssize_t ignored = write(last_words, sentence.data(), sentence.size());
 }
 
-[[noreturn]] void give_up() {
+/// What is done at a bad end, whatever comes after it.
+void take_leave() {
   lattice::take_unfinished_away();
   say("the program cannot go on: not enough memory, or an internal error (a bug in Open "
       "Lattice)\n");
+}
+
+[[noreturn]] void give_up() {
+  take_leave();
   _exit(static_cast<int>(Exit::our_fault));
 }
 
@@ -75,7 +80,7 @@ void catch_bad_ends() {
   if (core_dumps_are_welcome()) {
     // Once, and then as it would have ended: with a dump.
     action.sa_handler = [](int signal) {
-      lattice::take_unfinished_away();
+      take_leave();
       raise(signal);
     };
     action.sa_flags = SA_ONSTACK | static_cast<int>(SA_RESETHAND);

@@ -147,7 +147,7 @@ TEST(ending, without_a_place_for_passing_files_says_which) {
 
 /// What did not end as it should, with a thing failing that the machine is asked for.
 Json failing(const std::string& kind, const std::string& places, const std::string& command) {
-  return json_of(shell("/usr/bin/python3 " LATTICE_SOURCE
+  return json_of(shell("ulimit -c 0; /usr/bin/python3 " LATTICE_SOURCE
                        "/tests/support/fail_everywhere.py " LATTICE_FAILING " " +
                        kind + " " + places + " -- $lattice " + command));
 }
@@ -173,7 +173,9 @@ TEST(ending, badly_leaves_a_core_dump_where_one_is_welcome) {
   const Answer plain = ended("0");
   EXPECT_EQ(plain.out, "3\n");
   EXPECT_THAT(plain.err, HasSubstr("internal error"));
-  EXPECT_EQ(ended("$(ulimit -H -c)").out, "139\n");
+  const Answer dumped = ended("$(ulimit -H -c)");
+  EXPECT_EQ(dumped.out, "139\n");
+  EXPECT_THAT(dumped.err, HasSubstr("internal error"));
 }
 
 // Every place was tried by hand; here are some of them, spread over all of the work.

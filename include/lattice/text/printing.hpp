@@ -4,6 +4,7 @@
 
 #include <concepts>
 #include <iosfwd>
+#include <string>
 #include <string_view>
 #include <type_traits>
 
