@@ -57,7 +57,8 @@ void add(TextTable& table, const Plan::Row& row, Groups groups, const std::strin
              told(row.multiplications)});
   add_all(table, row.inside, groups, indent + "  ");
   for (const Plan::Row& projection : row.projection)
-    add(table, projection, groups, indent + "  ", "projection ");
+    add(table, projection, groups, indent + "  ",
+        projection.own_name() == "projection" ? "" : "projection ");
 }
 
 void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,

@@ -130,7 +130,10 @@ TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) 
   EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 part      [unit 8]"),
                             HasSubstr("block2 to block4  3 times like block"),
                             HasSubstr(" 216       192\n"), Not(HasSubstr("block3"))));
-  EXPECT_THAT(folded, HasSubstr("\n  projection      projection dense 6"));
+  EXPECT_THAT(folded, HasSubstr("\n  projection      dense 6"));
+  const Plan named =
+      Network(Shape{8}, "residual(dense 6) with projection way: dense 6", Random(1)).plan();
+  EXPECT_THAT(show_plan(named, {}), HasSubstr("\n  way     projection dense 6"));
   const std::string opened = show_plan(deep, {}, Groups::opened);
   EXPECT_THAT(opened, AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like"))));
 }
