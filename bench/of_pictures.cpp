@@ -5,9 +5,9 @@
 
 #include "by_hand.hpp"
 #include "comparisons.hpp"
-#include "lattice/data/picture.hpp"
 #include "lattice/files/idx.hpp"
 #include "lattice/lattice.hpp"
+#include "lattice/pictures/picture.hpp"
 
 namespace bench {
 namespace {

@@ -7,9 +7,16 @@ set(config_folder ${CMAKE_INSTALL_LIBDIR}/cmake/OpenLattice)
 
 set_target_properties(lattice_core PROPERTIES EXPORT_NAME core)
 set(libraries lattice_core)
+set(packages core)
+if(LATTICE_SUBJECTS)
+  set_target_properties(lattice_subjects PROPERTIES EXPORT_NAME subjects)
+  list(APPEND libraries lattice_subjects)
+  list(APPEND packages subjects)
+endif()
 if(LATTICE_COMMAND)
   set_target_properties(lattice_showing PROPERTIES EXPORT_NAME showing)
   list(APPEND libraries lattice_showing)
+  list(APPEND packages showing)
   install(TARGETS lattice RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 endif()
 install(TARGETS ${libraries} EXPORT OpenLatticeTargets
@@ -22,8 +29,14 @@ install(FILES ${CMAKE_CURRENT_BINARY_DIR}/OpenLatticeConfig.cmake
               ${CMAKE_CURRENT_BINARY_DIR}/OpenLatticeConfigVersion.cmake
         DESTINATION ${config_folder})
 
+if(LATTICE_SUBJECTS)
+  set(left_out "")
+else()
+  set(left_out PATTERN pictures EXCLUDE PATTERN graphs EXCLUDE PATTERN lattice.hpp EXCLUDE
+               PATTERN files EXCLUDE PATTERN lessons EXCLUDE PATTERN show EXCLUDE)
+endif()
 install(DIRECTORY include/lattice DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}
-        FILES_MATCHING PATTERN "*.hpp")
+        FILES_MATCHING PATTERN "*.hpp" ${left_out})
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/include/lattice/version.hpp
         DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/lattice)
 
@@ -32,10 +45,6 @@ install(FILES LICENSE README.md DESTINATION ${LATTICE_DATA})
 
 # Where the prefix is from there, so that an installed tree may be moved.
 file(RELATIVE_PATH lattice_prefix ${CMAKE_INSTALL_FULL_LIBDIR}/pkgconfig ${CMAKE_INSTALL_PREFIX})
-set(packages core)
-if(LATTICE_COMMAND)
-  list(APPEND packages showing)
-endif()
 foreach(package ${packages})
   configure_file(cmake/lattice-${package}.pc.in lattice-${package}.pc @ONLY)
   install(FILES ${CMAKE_CURRENT_BINARY_DIR}/lattice-${package}.pc

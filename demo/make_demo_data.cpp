@@ -13,7 +13,10 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/files/csv.hpp"
-#include "lattice/files/pictures.hpp"
+#include "lattice/graphs/around/edges.hpp"
+#include "lattice/graphs/around/subject.hpp"
+#include "lattice/pictures/around/reading.hpp"
+#include "lattice/pictures/around/subject.hpp"
 
 namespace {
 
@@ -35,7 +38,7 @@ bool write_text(const std::filesystem::path& path, const std::string& text) {
 
 bool write_copy(const std::filesystem::path& folder, const lattice::DemoSet& set) {
   const lattice::Dataset data = lattice::demo_set(set.name, set.copied_rows, set.usual_seed);
-  if (data.is_graph() &&
+  if (data.is_connected() &&
       !write_text(folder / (set.name + "_edges.csv"), lattice::to_csv(lattice::edges_table(data))))
     return false;
   if (data.is_table()) return write_text(folder / (set.name + ".csv"), lattice::to_csv(data));
@@ -51,6 +54,8 @@ bool write_copy(const std::filesystem::path& folder, const lattice::DemoSet& set
 }  // namespace
 
 int main(int count, char** arguments) {
+  lattice::use_pictures_around();
+  lattice::use_graphs_around();
   if (count != 2) {
     std::cerr << "make_demo_data FOLDER\n";
     return 2;

@@ -8,7 +8,7 @@
 #include <fmt/format.h>
 
 #include "lattice/lattice.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/picture_grid.hpp"
 
 using namespace lattice;
 

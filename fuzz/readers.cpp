@@ -6,14 +6,16 @@
 #include <string>
 
 #include "lattice/files/csv.hpp"
-#include "lattice/files/edges.hpp"
 #include "lattice/files/idx.hpp"
 #include "lattice/files/json.hpp"
 #include "lattice/files/npy.hpp"
 #include "lattice/files/png.hpp"
+#include "lattice/graphs/around/edges.hpp"
+#include "lattice/graphs/around/subject.hpp"
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/model_file.hpp"
+#include "lattice/pictures/around/subject.hpp"
 #include "lattice/text/letters.hpp"
 
 namespace lattice::fuzz {
@@ -48,8 +50,8 @@ void read_lesson_text(std::string_view bytes) {
 void ask_model(const Json& json) {
   const ModelFile file = model_from_json(json, "model.lattice");
   const std::int64_t features = file.model.network.example()[0];
-  if (file.model.graph) {
-    static_cast<void>(ask_nodes(file.model, {0}));
+  if (file.model.rows) {
+    static_cast<void>(ask_rows(file.model, {0}));
   } else {
     static_cast<void>(ask(file.model, zeros({2, features})));
   }
@@ -86,7 +88,7 @@ void read_npy_bytes(std::string_view bytes) {
 
 /// A picture, and what it is written as: that has to be the same picture.
 void read_png_bytes(std::string_view bytes) {
-  const Picture read = parse_png(bytes, "p.png").picture;
+  const Raster read = parse_png(bytes, "p.png").picture;
   if (parse_png(to_png(read), "again").picture.bytes != read.bytes) std::abort();
 }
 

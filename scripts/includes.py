@@ -1,8 +1,8 @@
 #!/usr/bin/env python3
-"""Which file includes which: whether the rooms of the house keep their order, and who sees a file.
+"""Which file includes which: whether the modules keep their order, and who sees a file.
 
-includes.py check [FOLDER]     fails where a file includes one of a room below its own, or a library
-                               that other files have to themselves
+includes.py check [FOLDER]     fails where a file includes one of a module below its own, or a
+                               library that other files have to themselves
 includes.py users FILE…        the sources that see one of these files, directly or not
 """
 import pathlib
@@ -13,9 +13,13 @@ import sys
 ONLY_IN = {
     "Eigen/": r"src/tensor/|bench/",
     "CLI/": r"src/tools/run\.cpp",
-    "nlohmann/json.hpp": r"src/(files|lessons|show|tools)/|bench/",
+    "nlohmann/json.hpp": r"src/(files|lessons|show|tools|\w+/around)/|bench/",
     "toml++/": r"src/lessons/lesson\.cpp",
 }
+
+# The one file of the command that names the subjects.
+SUBJECT_LIST = "src/tools/subjects.cpp"
+
 INCLUDE = re.compile(r'^\s*#\s*include\s*["<]([^">]+)[">]', re.MULTILINE)
 
 
@@ -35,32 +39,61 @@ class Tree:
                 return place
         return None
 
-    def rooms(self):
-        """In order, as the table of CONTRIBUTING.md has them."""
+    def modules(self):
+        """The modules in order, each with its group, as the table of CONTRIBUTING.md has them."""
         text = (self.root / "CONTRIBUTING.md").read_text(encoding="utf-8")
-        return re.findall(r"^\| `(\w+)/` \|", text, re.MULTILINE)
+        group = ""
+        modules = {}
+        for first, module in re.findall(r"^\| *(\w*) *\| `(\w+)/` \|", text, re.MULTILINE):
+            group = first or group
+            modules[module] = group
+        return modules
 
 
-def room_of(path):
+def module_of(path):
     parts = path.split("/")
     at = {"include": 2, "src": 1}.get(parts[0])
     return parts[at] if at and len(parts) > at + 1 else None
 
 
+def is_around(path):
+    """Whether a file of a subject may use the modules around the core."""
+    return "/around/" in path
+
+
+def trouble_with(path, seen, modules):
+    """Why a file may not include another one; None where it may."""
+    own, other = module_of(path), module_of(seen)
+    if own is None or other is None or own == other:
+        goes_out = own and own == other and is_around(seen) and not is_around(path)
+        return f"the mathematics of {own}/ uses the core only" if goes_out else None
+    groups = modules[own], modules[other]
+    if groups == ("command", "subject"):
+        return None if path == SUBJECT_LIST else f"only {SUBJECT_LIST} names subjects"
+    if groups[0] == "subject":
+        allowed = ("core", "around") if is_around(path) else ("core",)
+        return None if groups[1] in allowed else f"{own}/ may use {' and '.join(allowed)} only"
+    order = list(modules)
+    if groups[1] == "subject" or order.index(other) > order.index(own):
+        return f"{other}/ stands below {own}/"
+    return None
+
+
 def check(root):
     tree = Tree(root)
-    rooms = tree.rooms()
+    modules = tree.modules()
     wrong = []
     for path, names in tree.includes.items():
-        room = room_of(path)
-        if room is not None and room not in rooms:
-            wrong.append(f"{path}: CONTRIBUTING.md knows no room {room}/")
+        module = module_of(path)
+        if module is not None and module not in modules:
+            wrong.append(f"{path}: CONTRIBUTING.md knows no module {module}/")
             continue
         for name in names:
             seen = tree.found(name)
-            other = room_of(seen) if seen else None
-            if room and other in rooms and rooms.index(other) > rooms.index(room):
-                wrong.append(f"{path} includes {name}: {other}/ stands below {room}/")
+            if seen and (module_of(seen) is None or module_of(seen) in modules):
+                trouble = trouble_with(path, seen, modules)
+                if trouble:
+                    wrong.append(f"{path} includes {name}: {trouble}")
             for library, allowed in ONLY_IN.items():
                 if name.startswith(library) and not re.match(allowed, path):
                     wrong.append(f"{path} includes {name}: only {allowed} may")

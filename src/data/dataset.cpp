@@ -113,21 +113,28 @@ const Tensor* find_side(std::span<const SideInput> side, std::string_view name) 
 }
 
 bool Dataset::has_truth(std::int64_t row) const {
-  return !std::ranges::binary_search(without_truth, row);
+  return !std::ranges::binary_search(unlabelled, row);
 }
 
 bool Dataset::is_known(std::int64_t row) const {
   return known.empty() ? has_truth(row) : std::ranges::binary_search(known, row);
 }
 
-bool Dataset::is_graph() const {
+bool Dataset::is_connected() const {
   return std::ranges::any_of(side, &SideInput::between_rows);
+}
+
+bool Dataset::has_own_features() const {
+  return is_table() && !features.are_bytes() && features.all().is_sparse() &&
+         feature_count() == rows();
 }
 
 std::string Dataset::row_name(std::int64_t row) const {
   const auto at = static_cast<std::size_t>(row);
   if (at < row_names.size()) return row_names[at];
-  return fmt::format("{} {}", is_graph() ? "node" : "row", row);
+  const Role role = features.empty() ? Role::example : features.shape().role(0);
+  const bool is_told = role != Role::example && role != Role::none;
+  return fmt::format("{} {}", is_told ? word(role) : "row", row);
 }
 
 Shape Dataset::example() const {
@@ -220,7 +227,7 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   std::map<std::int64_t, std::int64_t> places;
   for (std::size_t at = 0; at < rows.size(); ++at)
     places.emplace(rows[at], static_cast<std::int64_t>(at));
-  for (std::vector<std::int64_t>* const some : {&result.known, &result.without_truth}) {
+  for (std::vector<std::int64_t>* const some : {&result.known, &result.unlabelled}) {
     std::erase_if(*some, [&](std::int64_t row) { return !places.contains(row); });
     for (std::int64_t& row : *some)
       row = places.at(row);
@@ -297,6 +304,14 @@ Dataset Dataset::counting(const Tensor& numbers) const {
   return result;
 }
 
+Examples each_its_own(std::int64_t rows, Precision precision) {
+  std::vector<MatrixEntry> own;
+  own.reserve(static_cast<std::size_t>(rows));
+  for (std::int64_t row = 0; row < rows; ++row)
+    own.push_back({row, row});
+  return sparse_matrix(Shape{rows, rows}.with({Role::example, Role::feature}), own, precision);
+}
+
 std::uint64_t fingerprint(const Dataset& data) {
   std::uint64_t mark = 0xcbf29ce484222325ULL;
   const auto take = [&](double number) {
@@ -324,7 +339,7 @@ std::uint64_t fingerprint(const Dataset& data) {
     take_kept(data.features.all());
   }
   take_all(data.truth());
-  for (const std::int64_t row : data.without_truth)
+  for (const std::int64_t row : data.unlabelled)
     take(static_cast<double>(row));
   for (const SideInput& each : data.side)
     take_kept(each.value);

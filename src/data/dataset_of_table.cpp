@@ -9,7 +9,6 @@
 #include <optional>
 
 #include "data/column_of_text.hpp"
-#include "lattice/data/graph.hpp"
 #include "lattice/data/table.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -76,7 +75,7 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
       columns.push_back(column);
     }
   }
-  if (columns.empty() && !choice.are_nodes) {
+  if (columns.empty() && !choice.are_connected) {
     throw NameError({.what = fmt::format("{} has no column to learn from", table.name),
                      .expected = fmt::format("at least one column besides '{}'",
                                              fmt::join(choice.targets, "', '")),
@@ -118,9 +117,9 @@ std::vector<std::int64_t> rows_with_gaps(const Table& table,
   }
   if (rows.size() < table.rows.size()) return rows;
   throw FileError(
-      {.what = "nothing is known of any node",
+      {.what = "every row is unlabelled",
        .where = fmt::format("{}, column '{}'", table.name, table.header[columns.front()]),
-       .expected = "a class or a number in some rows, to learn from",
+       .expected = "a class or a number in some rows, for training",
        .found = "a gap in every row"});
 }
 
@@ -174,7 +173,7 @@ void check_classes(const Dataset& data, const std::string& target) {
                         .expected = "two classes or more",
                         .found = fmt::format("'{}' in every row", data.class_names.front())});
   }
-  const std::int64_t rows = data.rows() - std::ssize(data.without_truth);
+  const std::int64_t rows = data.rows() - std::ssize(data.unlabelled);
   if (2 * data.class_count() > rows) {
     throw SettingError(
         {.what = fmt::format("'{}' has too many classes to learn them", target),
@@ -343,8 +342,8 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   const std::vector<std::size_t>& targets = others.targets;
   const std::vector<std::size_t> places = feature_columns(table, choice, others, reading.left_out);
   std::vector<std::size_t> in_use = places;
-  // A node is one whatever is true of it.
-  if (!choice.are_nodes) in_use.insert(in_use.end(), targets.begin(), targets.end());
+  // A connected row is one whatever is true of it.
+  if (!choice.are_connected) in_use.insert(in_use.end(), targets.begin(), targets.end());
   if (others.weights) in_use.push_back(*others.weights);
   const Table whole = without_gaps(table, in_use, choice.missing);
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
@@ -362,7 +361,7 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   data.feature_names = feature_names_of(data.columns);
   for (const std::size_t target : targets)
     data.target_names.push_back(whole.header[target]);
-  if (choice.are_nodes) data.without_truth = rows_with_gaps(whole, targets);
+  if (choice.are_connected) data.unlabelled = rows_with_gaps(whole, targets);
   if (targets.size() == 1) {
     read_target(reading, ColumnOfText(whole, targets.front()), choice);
   } else {

@@ -7,8 +7,6 @@
 #include <array>
 #include <cmath>
 
-#include "data/demo_graph.hpp"
-#include "data/demo_pictures.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "tensor/memory.hpp"
@@ -120,8 +118,10 @@ Dataset make_glazes(std::int64_t rows, Random& random) {
 
 }  // namespace
 
-const std::vector<DemoSet>& demo_sets() {
-  static const std::vector<DemoSet> sets = {
+namespace {
+
+std::deque<DemoSet>& all_sets() {
+  static std::deque<DemoSet> sets = {
       {.name = "kiln",
        .story = "temperature (°C) in a small kiln after some minutes of firing: a straight line "
                 "with noise",
@@ -162,32 +162,18 @@ const std::vector<DemoSet>& demo_sets() {
        .usual_seed = 1,
        .units = {"%", "", "mm", "", "°C"},
        .make = make_glazes},
-      {.name = "stamps",
-       .story =
-           "whose stamp is pressed into a pot: grey pictures of 12 × 12 with the marks of eight "
-           "makers, shifted, turned and noisy",
-       .usual_rows = 2000,
-       .copied_rows = 400,
-       .usual_seed = 1,
-       .make = make_stamps},
-      {.name = "tiles",
-       .story =
-           "which of six patterns a glazed tile has: colour pictures of 16 × 16, in glazes that "
-           "say nothing about it",
-       .usual_rows = 1200,
-       .copied_rows = 60,
-       .usual_seed = 1,
-       .make = make_tiles},
-      {.name = "studios",
-       .story =
-           "which of four guilds a potter belongs to, from who shares a kiln with whom: a graph "
-           "in which two potters of each guild are known",
-       .usual_rows = 48,
-       .copied_rows = 48,
-       .usual_seed = 1,
-       .make = make_studios},
   };
   return sets;
+}
+
+}  // namespace
+
+const std::deque<DemoSet>& demo_sets() {
+  return all_sets();
+}
+
+void know(const DemoSet& set) {
+  all_sets().push_back(set);
 }
 
 const DemoSet& demo_set_called(std::string_view name) {

@@ -26,7 +26,7 @@ class Minibatches::Source {
  public:
   Source(const RowSet& rows, const MinibatchSettings& settings, Random& random)
       : rows_(rows),
-        size_(rows.data().is_graph() ? std::min(settings.size, rows.count()) : settings.size),
+        size_(rows.data().is_connected() ? std::min(settings.size, rows.count()) : settings.size),
         augmented_(settings.augmented) {
     if (settings.ahead < 0 || settings.ahead > most_threads_ahead) {
       throw SettingError(

@@ -14,8 +14,8 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
-#include "tensor/contrast_kernels.hpp"
 #include "text/counted.hpp"
+#include "text/scanner.hpp"
 
 namespace lattice {
 namespace {
@@ -29,27 +29,24 @@ constexpr Words<ScalingKind> kinds = {{ScalingKind::none, "none"},
 constexpr std::string_view of_bytes = "0 to 1";
 constexpr double most_of_a_byte = 255.0;
 
-/// What is said of numbers that are known: `less 127.5 over 127.5`, or one of the two.
-constexpr std::string_view less_word = "less ";
-constexpr std::string_view over_word = "over ";
+/// The steps that subjects supply.
+std::vector<ScalingWord>& own_words() {
+  static std::vector<ScalingWord> words;
+  return words;
+}
 
-/// Reads those numbers; nothing where the text is about something else.
+/// Reads `less 127.5 over 127.5`, or one of the two; nothing where the text is about something else.
 std::optional<ScalingSettings> known_numbers(std::string_view text) {
+  Scanner words(text, "the scaling");
+  if (!words.is_next(0, "over") && (!words.is_next(0, "less") || words.is_next(1, "mean")))
+    return std::nullopt;
   ScalingSettings settings{.kind = ScalingKind::known, .by = ScaledBy::whole};
-  const auto read = [&](std::string_view word, double& number) {
-    if (!text.starts_with(word)) return;
-    text.remove_prefix(word.size());
-    const std::size_t end = std::min(text.find(' '), text.size());
-    const std::optional<double> found = parse_number(text.substr(0, end));
-    if (!found || !std::isfinite(*found)) return;
-    number = *found;
-    text.remove_prefix(std::min(end + 1, text.size()));
-  };
-  const std::size_t before = text.size();
-  read(less_word, settings.less);
-  read(over_word, settings.over);
-  if (!text.empty() || before == 0 || settings.over == 0.0) return std::nullopt;
-  return settings;
+  if (words.take("less")) settings.less = words.take_number("what is taken off", "a number");
+  if (words.take("over")) settings.over = words.take_number("what is divided by", "a number");
+  if (!words.at_end()) words.refuse("this does not belong to a scaling", "over NUMBER, or the end");
+  if (settings.over != 0.0) return settings;
+  throw SettingError(
+      {.what = "a scaling cannot divide by 0", .expected = "over 255", .found = "0"});
 }
 
 constexpr Words<ScaledBy> ways = {
@@ -96,10 +93,8 @@ class Fitting {
       }
       case ScalingKind::min_max:
         return min_max();
-      case ScalingKind::contrast:
-        settings_.contrast.check();
-        break;
       case ScalingKind::known:
+      case ScalingKind::own:
       case ScalingKind::none:
         break;
     }
@@ -112,8 +107,7 @@ class Fitting {
   void each(Meet meet) {
     examples_([&](const Tensor& rows) {
       if (!shape_) {
-        if (settings_.kind == ScalingKind::contrast)
-          settings_.contrast.check(rows.shape().without_first_axis());
+        if (!settings_.own.empty()) settings_.own->check(rows.shape().without_first_axis());
         shape_ = factors_for(rows.shape().without_first_axis(), settings_.by);
         precision_ = rows.precision();
         numbers_.resize(static_cast<std::size_t>(shape_->count()));
@@ -184,18 +178,23 @@ class Fitting {
 
 }  // namespace
 
+void know(const ScalingWord& word) {
+  own_words().push_back(word);
+}
+
 std::string text(const ScalingSettings& settings) {
-  if (settings.kind == ScalingKind::contrast) return text(settings.contrast);
+  if (!settings.own.empty()) return settings.own->text();
   if (settings.kind == ScalingKind::known)
-    return fmt::format("{}{} {}{}", less_word, settings.less, over_word, settings.over);
+    return fmt::format("less {} over {}", settings.less, settings.over);
   return fmt::format("{}{}", kinds.of(settings.kind), ways.of(settings.by));
 }
 
 ScalingSettings parse_scaling(std::string_view text) {
   if (text == of_bytes)
     return {.kind = ScalingKind::known, .by = ScaledBy::whole, .over = most_of_a_byte};
-  if (text.starts_with("contrast")) {
-    return {.kind = ScalingKind::contrast, .by = ScaledBy::whole, .contrast = parse_contrast(text)};
+  for (const ScalingWord& own : own_words()) {
+    if (text.starts_with(own.word))
+      return {.kind = ScalingKind::own, .by = ScaledBy::whole, .own = own.parse(text)};
   }
   if (const std::optional<ScalingSettings> numbers = known_numbers(text)) return *numbers;
   std::vector<std::string> known;
@@ -208,7 +207,8 @@ ScalingSettings parse_scaling(std::string_view text) {
   }
   known.emplace_back(of_bytes);
   known.emplace_back("less 127.5 over 127.5");
-  known.emplace_back("contrast 9");
+  for (const ScalingWord& own : own_words())
+    known.emplace_back(own.example);
   throw SettingError(not_among("this is no way to scale", text, known));
 }
 
@@ -224,14 +224,14 @@ Shape factors_for(const Shape& example, ScaledBy by) {
 }
 
 Tensor Scaling::scaled(const Tensor& raw) const {
-  if (settings.kind == ScalingKind::contrast) return kernels::with_contrast(raw, settings.contrast);
+  if (!settings.own.empty()) return settings.own->scaled(raw);
   check_fits(raw, *this);
   return scaled_by(raw, centre, spread);
 }
 
 Tensor Scaling::raw(const Tensor& scaled) const {
-  if (settings.kind == ScalingKind::contrast) {
-    throw SettingError({.what = "there is no way back from normalised contrast",
+  if (!settings.own.empty()) {
+    throw SettingError({.what = "this scaling has no inverse",
                         .expected = "a scaling by fixed factors",
                         .found = text(settings)});
   }

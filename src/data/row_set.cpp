@@ -6,9 +6,7 @@
 #include <numeric>
 #include <utility>
 
-#include "lattice/data/picture.hpp"
 #include "lattice/text/error.hpp"
-#include "tensor/moving_kernels.hpp"
 
 namespace lattice {
 namespace {
@@ -19,9 +17,10 @@ std::vector<std::int64_t> numbers_to(std::int64_t count) {
   return numbers;
 }
 
-/// How much each row of a graph counts where some rows do: the others 0.
+/// How much each of connected rows counts where some do: the others 0.
 SideInput counted_among_all(const Dataset& data, std::span<const std::int64_t> rows) {
-  Tensor counted = zeros(Shape{data.rows()}.with({Role::node}), data.features.precision());
+  Tensor counted =
+      zeros(Shape{data.rows()}.with({data.features.shape().role(0)}), data.features.precision());
   for (const std::int64_t row : rows)
     counted.set({row}, data.counted(row));
   return {.name = std::string(counted_name), .value = std::move(counted), .by_row = true};
@@ -29,10 +28,10 @@ SideInput counted_among_all(const Dataset& data, std::span<const std::int64_t> r
 
 }  // namespace
 
-std::vector<std::string> Batch::moves_in_words() const {
+std::vector<std::string> Batch::augmented_in_words() const {
   std::vector<std::string> words;
-  for (std::int64_t at = 0; !moves.empty() && at < moves.shape()[0]; ++at)
-    words.push_back(in_words(move_in(moves, at)));
+  for (std::int64_t at = 0; !drawn.empty() && at < drawn.shape()[0]; ++at)
+    words.push_back(augmentation->in_words(drawn, at));
   return words;
 }
 
@@ -72,9 +71,9 @@ RowSet::RowSet(Dataset data, std::vector<std::int64_t> rows)
 
 Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* augmented) const {
   // All rows of a whole are the tensors as they are.
-  const bool is_graph = data().is_graph();
+  const bool is_whole = data().is_connected();
   const bool is_all =
-      is_graph || (is_whole_ && std::ssize(rows) == count() && std::ranges::is_sorted(rows));
+      is_whole || (is_whole_ && std::ssize(rows) == count() && std::ranges::is_sorted(rows));
   const auto taken = [&](const Tensor& of_all) {
     return of_all.empty() || is_all ? of_all : of_all.rows(rows);
   };
@@ -85,10 +84,10 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
   if (rows.empty()) return batch;
   const Dataset& of = data();
   if (augmented != nullptr) {
-    batch.moves = moves_for(*augmented, rows, of.features.precision());
-    batch.around = augmented->how.around;
+    batch.augmentation = augmented->how;
+    batch.drawn = augmented->drawn(rows, of.features.precision());
     batch.features =
-        of.preparation.prepared(kernels::moved(measured(of.features), batch.moves, batch.around));
+        of.preparation.prepared(augmented->how->changed(measured(of.features), batch.drawn));
   } else {
     batch.features = held_->features.empty() ? of.preparation.prepared(measured(of.features))
                                              : taken(held_->features);
@@ -99,13 +98,13 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
   }
   batch.classes = taken(of.classes);
   for (const SideInput& side : of.side) {
-    if (is_graph && side.name == counted_name) continue;
+    if (is_whole && side.name == counted_name) continue;
     batch.side.push_back(side);
     if (side.by_row) batch.side.back().value = taken(side.value);
   }
-  if (is_graph) batch.side.push_back(counted_among_all(of, rows));
-  batch.is_graph = is_graph;
-  if (is_graph) batch.without_truth = of.without_truth;
+  if (is_whole) batch.side.push_back(counted_among_all(of, rows));
+  batch.is_whole = is_whole;
+  if (is_whole) batch.unlabelled = of.unlabelled;
   batch.rows = std::move(rows);
   return batch;
 }
@@ -130,12 +129,7 @@ Batch RowSet::at(std::span<const std::int64_t> places) const {
 
 Batch RowSet::at(std::span<const std::int64_t> places, const AugmentedEpoch& augmented) const {
   if (augmented.how.empty()) return at(places);
-  if (!is_picture(data().example())) {
-    throw ShapeError({.what = "only pictures can be moved about",
-                      .expected = "examples of [row × column × channel]",
-                      .found = to_string(data().example()),
-                      .remedy = "leave the augmentation out"});
-  }
+  augmented.how->check(data().example());
   return batch_of(rows_at(places), &augmented);
 }
 

@@ -260,6 +260,12 @@ Split split(const Dataset& data, const SplitSettings& settings, Random& random) 
           .test = whole.taking(rows.test)};
 }
 
+DataPart last_part(const Split& split) {
+  const auto last = std::find_if(all_data_parts.rbegin(), all_data_parts.rend(),
+                                 [&](DataPart part) { return split.has(part); });
+  return *last;
+}
+
 Dataset known_by_split(const Split& split) {
   Dataset data = split.data();
   data.known = split.train.rows();

@@ -68,13 +68,12 @@ DataSummary summarise(const RowSet& rows) {
   const Dataset& data = rows.data();
   DataSummary summary{.name = data.name,
                       .rows = rows.count(),
-                      .features = has_own_features(data)
+                      .features = data.has_own_features()
                                       ? std::vector<NumberSummary>()
                                       : by_place(data.features, rows.rows(), names_of_places(data)),
                       .target = data.target_name()};
   if (const Tensor* const counted = find_side(data.side, counted_name))
     summary.counted = by_place(*counted, rows.rows(), {std::string(counted_name)}).front();
-  if (data.is_graph()) summary.graph = facts_of(data);
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = rows.class_sizes();

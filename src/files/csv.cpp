@@ -10,7 +10,6 @@
 
 #include "files/file.hpp"
 #include "files/json_records.hpp"
-#include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
@@ -333,9 +332,9 @@ std::string to_csv(const Dataset& data) {
                         .found = fmt::format("examples {}", to_string(data.example()))});
   }
   Table table{.name = data.name, .header = {}, .rows = {}};
-  // What is each node's own is no column: without any it is so again.
+  // Where each row is its own feature there is no column: without any it is so again.
   const std::vector<Column> columns =
-      has_own_features(data) ? std::vector<Column>() : data.columns_or_features();
+      data.has_own_features() ? std::vector<Column>() : data.columns_or_features();
   if (!data.row_names.empty()) table.header.emplace_back("name");
   const bool is_weighed = find_side(data.side, counted_name) != nullptr;
   for (const Column& column : columns)
@@ -365,22 +364,6 @@ std::string to_csv(const Dataset& data) {
     table.rows.push_back(std::move(fields));
   }
   return to_csv(table);
-}
-
-Table edges_table(const Dataset& graph) {
-  Table table{.name = graph.name, .header = {"from", "to"}, .rows = {}};
-  const std::vector<Edge> edges = edges_of(graph);
-  const bool is_weighed =
-      std::ranges::any_of(edges, [](const Edge& edge) { return edge.weight != 1.0; });
-  if (is_weighed) table.header.emplace_back("weight");
-  const auto called = [&](std::int64_t node) {
-    return graph.row_names.empty() ? fmt::format("{}", node) : graph.row_name(node);
-  };
-  for (const Edge& edge : edges) {
-    table.rows.push_back({called(edge.from), called(edge.to)});
-    if (is_weighed) table.rows.back().push_back(fmt::format("{}", edge.weight));
-  }
-  return table;
 }
 
 Table figures_table(const std::string& name, const RunRecord& run) {

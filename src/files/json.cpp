@@ -74,8 +74,8 @@ Json to_json(const WorkedSheet& work) {
                {"swept_from", work.result().name()},
                {"reverse", Json::array()},
                {"gradients", Json::object()}};
-  if (const std::vector<std::string> moves = work.batch().moves_in_words(); !moves.empty())
-    json["moves"] = moves;
+  if (const auto words = work.batch().augmented_in_words(); !words.empty())
+    json["augmented"] = words;
   if (const std::optional<UpdateRule>& rule = work.rule()) {
     json["loss_before"] = work.result_before();
     json["loss_after"] = work.result_after().value();
@@ -254,7 +254,7 @@ Json to_json(const Plan& plan) {
   Json json = {{"example", to_json(plan.example)},          {"parts", std::move(parts)},
                {"outputs", to_json(plan.outputs())},        {"weights", plan.weights()},
                {"multiplications", plan.multiplications()}, {"written", plan.written()}};
-  if (plan.nodes) json["nodes"] = *plan.nodes;
+  if (plan.together) json["rows_together"] = *plan.together;
   return json;
 }
 

@@ -178,7 +178,7 @@ PngPicture read_png(const std::filesystem::path& path) {
   return parse_png(read_file(path, "a PNG file"), path.string());
 }
 
-std::string to_png(const Picture& picture) {
+std::string to_png(const Raster& picture) {
   if (picture.channels != 1 && picture.channels != 3) {
     throw ShapeError({.what = "a PNG file has grey or colours",
                       .expected = "1 or 3 channels",

@@ -13,9 +13,7 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/choosing.hpp"
-#include "lattice/worksheet/operations/contrast.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
-#include "lattice/worksheet/operations/moving.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "worksheet/operations/careless_log.hpp"
 
@@ -77,8 +75,8 @@ std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& prep
                                        std::string_view mark) {
   std::vector<FactorLines> lines;
   for (const Scaling& step : preparation.steps) {
-    if (step.settings.kind == ScalingKind::contrast) {
-      lines.push_back({.contrast = step.settings.contrast});
+    if (!step.settings.own.empty()) {
+      lines.push_back({.own = step.settings.own});
       continue;
     }
     const std::string count = lines.empty() ? "" : fmt::format("{}", lines.size() + 1);
@@ -89,19 +87,6 @@ std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& prep
   return lines;
 }
 
-/// @param step which of the steps it is, from 1
-Line write_contrast(const Line& pictures, const Contrast& contrast, std::size_t step) {
-  const Contrasted<Line> made = with_contrast(pictures, contrast);
-  const std::string count = step == 1 ? "" : fmt::format("{}", step);
-  const auto called = [&](const char* name, const std::optional<Line>& line) {
-    if (line) named(fmt::format("raw.{}{}", name, count), *line);
-  };
-  called("level", made.level);
-  called("spread", made.spread);
-  called("least", made.least);
-  return made.result;
-}
-
 /// How raw numbers are prepared, by the name of what comes of it.
 Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
                     std::string_view name) {
@@ -109,8 +94,9 @@ Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
   std::size_t number = 0;
   for (const FactorLines& step : factors) {
     ++number;
-    line = step.contrast ? write_contrast(line, *step.contrast, number)
-                         : scaled_by(line, step.centre, step.spread);
+    const std::string ending = number == 1 ? "" : fmt::format("{}", number);
+    line = step.own.empty() ? scaled_by(line, step.centre, step.spread)
+                            : step.own->scaled(line, ending);
   }
   return named(name, line);
 }
@@ -236,13 +222,14 @@ GivenLines write_given(Worksheet& sheet, const Batch& batch) {
 }
 
 GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps& steps) {
-  const bool stays = steps.features.empty() && !steps.moves;
+  const bool stays = steps.features.empty() && !steps.augmented;
   const std::string_view name = stays ? "x" : "raw";
   Line raw = steps.how == Features::asked ? sheet.asked(name, measured.features)
                                           : sheet.given(name, measured.features);
-  if (steps.moves) {
-    const Line moves = sheet.given(moves_name, measured.moves);
-    raw = named(steps.features.empty() ? "x" : "moved", moved(raw, moves, measured.around));
+  if (steps.augmented) {
+    const Line drawn = sheet.given(measured.augmentation->drawn_name(), measured.drawn);
+    raw = named(steps.features.empty() ? "x" : "augmented",
+                measured.augmentation->changed(raw, drawn));
   }
   GivenLines given{.x = write_prepared(raw, write_factors(sheet, steps.features, ""), "x")};
   if (!measured.classes.empty()) given.y = sheet.given("y", measured.classes);

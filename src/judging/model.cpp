@@ -7,6 +7,7 @@
 #include <limits>
 #include <utility>
 
+#include "lattice/data/row_kind.hpp"
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
@@ -42,7 +43,7 @@ std::string name_of_output(const Model& model, std::int64_t output) {
 /// From where to where each feature of a table lies.
 std::vector<Model::Range> ranges_of(const RowSet& rows) {
   const Dataset& data = rows.data();
-  if (data.example().rank() != 1 || data.is_graph()) return {};
+  if (data.example().rank() != 1 || data.is_connected()) return {};
   const Tensor numbers = data.features.all();
   std::vector<Model::Range> ranges;
   for (std::int64_t feature = 0; feature < data.example()[0]; ++feature) {
@@ -62,13 +63,13 @@ std::vector<Model::Range> ranges_of(const RowSet& rows) {
 
 Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from) {
   const Dataset& data = learnt_from.data();
-  std::optional<Dataset> graph;
-  if (data.is_graph()) {
-    graph = data.as_measured();
-    graph->classes = {};
-    graph->targets = {};
-    graph->known = {};
-    graph->without_truth = {};
+  std::optional<Dataset> rows;
+  if (data.is_connected()) {
+    rows = data.as_measured();
+    rows->classes = {};
+    rows->targets = {};
+    rows->known = {};
+    rows->unlabelled = {};
   }
   return {.network = network,
           .loss = loss,
@@ -78,7 +79,7 @@ Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_fr
           .preparation = data.preparation,
           .target_preparation = data.target_preparation,
           .feature_ranges = ranges_of(learnt_from),
-          .graph = std::move(graph)};
+          .rows = std::move(rows)};
 }
 
 std::vector<LinearForm> raw_forms(const Model& model) {
@@ -150,29 +151,31 @@ Answers answers_about(const Model& model, const RowSet& rows) {
 }  // namespace
 
 Answers ask(const Model& model, const Examples& raw) {
-  if (model.graph) {
-    throw SettingError({.what = "a model of a graph is asked about its nodes",
-                        .expected = "nodes of the graph that it learnt from",
-                        .found = "records that are joined with nobody",
-                        .remedy = "ask_nodes(model, …)",
-                        .advice = {"node", model.graph->row_name(0)}});
+  if (model.rows) {
+    const RowKind& kind = kind_of(*model.rows);
+    throw SettingError(
+        {.what = fmt::format("a model of a {} is asked about its {}", kind.name, kind.several),
+         .expected = fmt::format("{} of the {} that it learnt from", kind.several, kind.name),
+         .found = "records that are connected with nothing",
+         .remedy = "ask_rows(model, …)",
+         .advice = {std::string(kind.one), model.rows->row_name(0)}});
   }
   return answers_about(
       model, Dataset{.name = {}, .features = raw.in(model.network.precision())}.prepared_by(
                  model.preparation));
 }
 
-Answers ask_nodes(const Model& model, const std::vector<std::int64_t>& nodes) {
-  if (!model.graph) {
-    throw SettingError({.what = "this model did not learn from a graph",
-                        .expected = "a model of a graph",
+Answers ask_rows(const Model& model, const std::vector<std::int64_t>& rows) {
+  if (!model.rows) {
+    throw SettingError({.what = "this model did not learn from connected rows",
+                        .expected = "a model of connected rows, such as the nodes of a graph",
                         .found = model.network.blueprint(),
                         .remedy = "ask it about records"});
   }
   Answers answers = answers_about(
-      model, {model.graph->in(model.network.precision()).prepared_by(model.preparation), nodes});
-  for (const std::int64_t node : nodes)
-    answers.names.push_back(model.graph->row_name(node));
+      model, {model.rows->in(model.network.precision()).prepared_by(model.preparation), rows});
+  for (const std::int64_t row : rows)
+    answers.names.push_back(model.rows->row_name(row));
   return answers;
 }
 

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 
+#include "lattice/data/row_kind.hpp"
 #include "lattice/text/numbers.hpp"
 
 namespace lattice {
@@ -14,9 +15,6 @@ namespace {
 constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
                                                               "sorted-rows",
                                                               "class-missing",
-                                                              "nodes-alone",
-                                                              "piece-without-label",
-                                                              "edges-unused",
                                                               "constant-feature",
                                                               "features-differ",
                                                               "own-scaling",
@@ -90,8 +88,11 @@ double widths_outside(const Model::Range& range, double number) {
 
 }  // namespace
 
-std::span<const std::string_view> remark_codes() {
-  return codes;
+std::vector<std::string_view> remark_codes() {
+  std::vector<std::string_view> all(codes.begin(), codes.end());
+  for (const RowKind& kind : row_kinds())
+    all.insert(all.end(), kind.remark_codes.begin(), kind.remark_codes.end());
+  return all;
 }
 
 std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {

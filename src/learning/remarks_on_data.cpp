@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "lattice/data/graph.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -79,37 +79,6 @@ void add_remarks_on_features(const RowSet& train, std::vector<Remark>& remarks) 
        .advice = {"scale", "standard"}});
 }
 
-/// The names of the first few nodes of some.
-std::string some_of(const Dataset& graph, const std::vector<std::int64_t>& nodes) {
-  constexpr std::size_t most = 5;
-  std::vector<std::string> names;
-  for (std::size_t at = 0; at < std::min(nodes.size(), most); ++at)
-    names.push_back(graph.row_name(nodes[at]));
-  return fmt::format("{}{}", fmt::join(names, ", "), nodes.size() > most ? " …" : "");
-}
-
-void add_remarks_on_graph(const Split& split, std::vector<Remark>& remarks) {
-  const Dataset graph = known_by_split(split);
-  const GraphFacts facts = facts_of(graph);
-  if (const auto count = std::ssize(facts.alone); count > 0) {
-    remarks.push_back(
-        {.code = "nodes-alone",
-         .text = fmt::format("{} without an edge ({}): what is said of {} comes from nobody else",
-                             counted(count, Role::node, "node", "nodes"),
-                             some_of(graph, facts.alone), count == 1 ? "it" : "them"),
-         .remedy = "an edge, or features of their own that tell something"});
-  }
-  if (const auto count = std::ssize(facts.without_known); count > 0) {
-    remarks.push_back(
-        {.code = "piece-without-label",
-         .text = fmt::format("{} of the graph in which nobody's label is known (that of {}): no "
-                             "edge leads from a label to them",
-                             counted(count, Role::none, "piece", "pieces"),
-                             some_of(graph, facts.without_known)),
-         .remedy = "a known label in each piece, or an edge from one to another"});
-  }
-}
-
 }  // namespace
 
 std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
@@ -141,7 +110,10 @@ std::vector<Remark> remarks_on(const Split& split) {
     }
     add_missing_classes(split, remarks);
   }
-  if (split.data().is_graph()) add_remarks_on_graph(split, remarks);
+  if (const RowKind& kind = kind_of(split.data()); kind.remarks_on != nullptr) {
+    for (Remark& remark : kind.remarks_on(split))
+      remarks.push_back(std::move(remark));
+  }
   add_remarks_on_features(split.train, remarks);
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
     if (!split.has(part)) continue;

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "lattice/data/graph.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/explain.hpp"
 
@@ -94,19 +94,17 @@ std::vector<Remark> remarks_on(const Network& network) {
 }
 
 std::vector<Remark> remarks_on(const Network& network, const RowSet& rows) {
-  if (!rows.data().is_graph()) return {};
+  const auto connections = std::ranges::find_if(rows.data().side, &SideInput::between_rows);
+  const RowKind& kind = kind_of(rows.data());
+  if (connections == rows.data().side.end() || kind.connections_unused == nullptr) return {};
   Worksheet sheet;
   static_cast<void>(network.forward(sheet, write_given(sheet, rows.from(0, 1)).x));
-  const Line adjacency = sheet.find(adjacency_name).value();
+  const Line given = sheet.find(connections->name).value();
   for (const Line& line : sheet.lines()) {
     const std::vector<Line> inputs = line.inputs();
-    if (std::ranges::find(inputs, adjacency) != inputs.end()) return {};
+    if (std::ranges::find(inputs, given) != inputs.end()) return {};
   }
-  return {{.code = "edges-unused",
-           .text = "the data are a graph, and no part looks at its edges: each node is answered "
-                   "from its own features alone",
-           .remedy = "a part neighbours in front of a dense one",
-           .advice = {"net", "neighbours, " + network.blueprint()}}};
+  return {kind.connections_unused(network.blueprint())};
 }
 
 std::vector<Remark> remarks_on(const Worksheet& sheet) {

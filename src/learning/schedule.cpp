@@ -4,14 +4,13 @@
 
 #include <algorithm>
 #include <cmath>
-#include <iterator>
 #include <numbers>
 #include <optional>
-#include <sstream>
 #include <vector>
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/scanner.hpp"
 
 namespace lattice {
 namespace {
@@ -35,28 +34,6 @@ void check_lowest(double lowest) {
   throw SettingError({.what = "a learning rate cannot sink this low",
                       .expected = "0 or more",
                       .found = format_number(lowest)});
-}
-
-/// The number behind a word, where both come next; they are taken then.
-std::optional<double> number_behind(std::string_view word, std::vector<std::string>& words) {
-  if (words.size() < 2 || words[0] != word) return std::nullopt;
-  const std::optional<double> number = parse_number(words[1]);
-  if (number) words.erase(words.begin(), words.begin() + 2);
-  return number;
-}
-
-[[noreturn]] void refuse(std::string_view text) {
-  throw SettingError(
-      {.what = fmt::format("'{}' is not a schedule of the learning rate", text),
-       .expected = "constant, steps EPOCHS FACTOR, exponential FACTOR, cosine EPOCHS [LOWEST] or "
-                   "stall EPOCHS FACTOR [least RATE] [by SHARE]; in front of it, if wanted, "
-                   "warm-up EPOCHS then",
-       .found = fmt::format("'{}'", text),
-       .remedy = "steps 10 0.5 halves it after every 10 epochs"});
-}
-
-bool is_count(double number) {
-  return number == std::floor(number) && std::abs(number) < 1e9;
 }
 
 }  // namespace
@@ -161,46 +138,60 @@ std::string Schedule::text() const {
 
 namespace {
 
-/// @param words of the schedule behind a warm-up
-/// @param text all of it, for messages
-Schedule schedule_of(std::vector<std::string> words, std::string_view text) {
-  if (words.empty()) refuse(text);
-  const std::string kind = words.front();
-  words.erase(words.begin());
-  std::vector<double> numbers;
-  while (!words.empty() && parse_number(words.front())) {
-    numbers.push_back(*parse_number(words.front()));
-    words.erase(words.begin());
-  }
+std::int64_t take_epochs(Scanner& words) {
+  return words.take_whole("how many epochs", "a schedule cannot count {} epochs");
+}
+
+double take_factor(Scanner& words) {
+  return words.take_number("the factor", "a number above 0 and at most 1, such as 0.5");
+}
+
+double take_rate(Scanner& words) {
+  return words.take_number("the lowest rate", "a number, 0 or more");
+}
+
+StallSettings take_stall(Scanner& words) {
   StallSettings stall;
-  if (kind == "stall") {
-    stall.least = number_behind("least", words).value_or(stall.least);
-    stall.by = number_behind("by", words).value_or(stall.by);
+  if (words.take("least")) stall.least = take_rate(words);
+  if (words.take("by")) stall.by = words.take_number("the share", "a number, such as 0.01");
+  return stall;
+}
+
+/// The schedule after a warm-up.
+Schedule take_schedule(Scanner& words) {
+  if (words.take("constant")) return Schedule::constant();
+  if (words.take("exponential")) return Schedule::exponential(take_factor(words));
+  if (words.take("cosine")) {
+    const std::int64_t epochs = take_epochs(words);
+    return Schedule::cosine(epochs, words.at_end() ? 0.0 : take_rate(words));
   }
-  if (!words.empty()) refuse(text);
-  if (numbers.empty() && kind == "constant") return Schedule::constant();
-  if (numbers.size() == 1 && kind == "exponential") return Schedule::exponential(numbers[0]);
-  if (numbers.empty() || numbers.size() > 2 || !is_count(numbers[0])) refuse(text);
-  const auto epochs = static_cast<std::int64_t>(numbers[0]);
-  if (kind == "cosine") return Schedule::cosine(epochs, numbers.size() == 2 ? numbers[1] : 0.0);
-  if (numbers.size() == 2 && kind == "steps") return Schedule::steps(epochs, numbers[1]);
-  if (numbers.size() == 2 && kind == "stall") return Schedule::on_stall(epochs, numbers[1], stall);
-  refuse(text);
+  const bool is_in_steps = words.take("steps");
+  if (!is_in_steps && !words.take("stall")) {
+    words.refuse(
+        "this is not a schedule of the learning rate",
+        "constant, steps EPOCHS FACTOR, exponential FACTOR, cosine EPOCHS [LOWEST] or "
+        "stall EPOCHS FACTOR [least RATE] [by SHARE]; optionally after warm-up EPOCHS then",
+        "steps 10 0.5 halves it after every 10 epochs");
+  }
+  const std::int64_t epochs = take_epochs(words);
+  const double factor = take_factor(words);
+  return is_in_steps ? Schedule::steps(epochs, factor)
+                     : Schedule::on_stall(epochs, factor, take_stall(words));
 }
 
 }  // namespace
 
 Schedule parse_schedule(std::string_view text) {
-  std::istringstream in{std::string(text)};
-  std::vector<std::string> words{std::istream_iterator<std::string>(in), {}};
-  const std::optional<double> warm_up = number_behind("warm-up", words);
-  if (warm_up) {
-    if (!is_count(*warm_up) || words.empty() || words[0] != "then") refuse(text);
-    words.erase(words.begin());
-    if (words.empty()) refuse(text);
+  Scanner words(text, "the schedule");
+  std::optional<std::int64_t> warm_up;
+  if (words.take("warm-up")) {
+    warm_up = take_epochs(words);
+    words.demand("then");
   }
-  const Schedule rest = schedule_of(words, text);
-  return warm_up ? rest.after_warm_up(static_cast<std::int64_t>(*warm_up)) : rest;
+  const std::size_t first = words.position();
+  const Schedule rest = words.at_word(first, [&] { return take_schedule(words); });
+  if (!words.at_end()) words.refuse("this does not belong to a schedule", "the end");
+  return warm_up ? rest.after_warm_up(*warm_up) : rest;
 }
 
 }  // namespace lattice

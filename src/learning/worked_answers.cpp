@@ -103,7 +103,7 @@ Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
                               given.x)};
 }
 
-/// Of a graph, what is said of the nodes that are asked about.
+/// Where all connected rows were given, the answers for those that are asked about.
 Line of_asked(Worksheet& sheet, const Line& of_all, const Batch& batch) {
   std::vector<double> nodes(batch.rows.begin(), batch.rows.end());
   const Line asked =
@@ -121,7 +121,7 @@ Line write_down(Worksheet& sheet, const Model& model, const Batch& measured,
   }
   const Line of_all = model.class_names.empty() ? write_numbers(sheet, outputs, given, of)
                                                 : write_classes(sheet, model, outputs, given, of);
-  const Line of_rows = measured.is_graph ? of_asked(sheet, of_all, measured) : of_all;
+  const Line of_rows = measured.is_whole ? of_asked(sheet, of_all, measured) : of_all;
   return of_rows.value().count() == 1 ? of_rows : named("total", sum(of_rows));
 }
 

@@ -13,12 +13,12 @@ Network with_labels(Network network, const Batch& batch) {
   return network;
 }
 
-/// A minibatch as it was measured, with what is done to its pictures.
-Batch with_moves(Batch measured, const AugmentedEpoch& augmented) {
-  measured.moves = {};
+/// A minibatch as it was measured, with the numbers drawn for its augmentation.
+Batch with_drawn(Batch measured, const AugmentedEpoch& augmented) {
+  measured.drawn = {};
   if (augmented.how.empty()) return measured;
-  measured.moves = moves_for(augmented, measured.rows, measured.features.precision());
-  measured.around = augmented.how.around;
+  measured.augmentation = augmented.how;
+  measured.drawn = augmented.drawn(measured.rows, measured.features.precision());
   return measured;
 }
 
@@ -27,7 +27,7 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
                 const WorkSettings& settings, Random chance) {
   const GivenSteps steps{.features = settings.preparation,
                          .targets = settings.target_preparation,
-                         .moves = !batch.moves.empty()};
+                         .augmented = !batch.drawn.empty()};
   sheet.section(steps.empty() ? "given" : "scaling");
   const GivenLines given = write_given(sheet, batch, steps);
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
@@ -48,7 +48,7 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
 
 WorkedMinibatch::WorkedMinibatch(const Network& network, const Batch& batch, const UpdateRule& rule,
                                  const WorkSettings& settings, const Random& chance)
-    : WorkedMinibatch(with_moves(batch, settings.augmented), with_labels(network, batch), rule,
+    : WorkedMinibatch(with_drawn(batch, settings.augmented), with_labels(network, batch), rule,
                       settings, chance) {}
 
 WorkedMinibatch::WorkedMinibatch(const Batch& batch, const Network& network, const UpdateRule& rule,

@@ -10,7 +10,6 @@
 #include <system_error>
 
 #include "files/file.hpp"
-#include "lattice/data/graph.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
@@ -153,6 +152,17 @@ void check_depth(std::string_view text, const std::string& name) {
   }
 }
 
+/// The paths of all files that a lesson reads.
+std::vector<std::string*> paths_in(Lesson& lesson) {
+  std::vector<std::string*> all;
+  for (const LessonSetting& setting : lesson_settings()) {
+    if (setting.paths == nullptr) continue;
+    const std::vector<std::string*> paths = setting.paths(lesson);
+    all.insert(all.end(), paths.begin(), paths.end());
+  }
+  return all;
+}
+
 std::string toml_value(const Json& value) {
   if (!value.is_array()) return json_text(value);
   std::vector<std::string> parts;
@@ -179,50 +189,40 @@ std::optional<std::string> value_in_force(const LessonSetting& setting, const Le
 
 }  // namespace
 
-SplitSettings Lesson::split() const {
+SplitSettings Lesson::split_in_force() const {
   // Of a few points that somebody typed in none is to spare, unless they say so.
-  const bool are_all_learnt = !points.empty() && !train_share && !validation_share && !test_share;
-  if (are_all_learnt) {
-    return {.validation = 0.0,
-            .test = 0.0,
-            .stratified = stratified,
-            .shuffled = shuffled,
-            .known = known};
-  }
-  return {.train = train_share,
-          .validation = validation_share,
-          .test = test_share,
-          .stratified = stratified,
-          .shuffled = shuffled,
-          .known = known};
+  const bool says_so = split.train || split.validation || split.test;
+  if (data.points.empty() || says_so) return split;
+  SplitSettings all_for_training = split;
+  all_for_training.validation = 0.0;
+  all_for_training.test = 0.0;
+  return all_for_training;
 }
 
-std::vector<ScalingSettings> Lesson::scale_for(const Dataset& data) const {
-  if (!scale.empty()) return scale;
-  // What is each node's own says nothing but which one it is: there is nothing to scale.
-  if (has_own_features(data)) return {{.kind = ScalingKind::none}};
-  const bool are_pictures = is_picture(data.example());
+std::vector<ScalingSettings> Lesson::scale_for(const Dataset& rows) const {
+  if (!data.scale.empty()) return data.scale;
+  // Where each row is its own feature, that says only which one it is: there is nothing to scale.
+  if (rows.has_own_features()) return {{.kind = ScalingKind::none}};
+  const Shape example = rows.example();
+  const bool has_channels = example.rank() > 0 && example.role(example.rank() - 1) == Role::channel;
   return {
-      {.kind = ScalingKind::standard, .by = are_pictures ? ScaledBy::channel : ScaledBy::number}};
+      {.kind = ScalingKind::standard, .by = has_channels ? ScaledBy::channel : ScaledBy::number}};
 }
 
 Lesson read_lesson(const std::filesystem::path& path) {
   Lesson lesson =
       parse_lesson(read_file(path, "a lesson in TOML"), harmless(path.filename().string()));
-  for (std::string& file : lesson.files)
-    file = (path.parent_path() / file).string();
-  if (!lesson.labels.empty()) lesson.labels = (path.parent_path() / lesson.labels).string();
-  if (!lesson.edges.empty()) lesson.edges = (path.parent_path() / lesson.edges).string();
-  if (!lesson.from.empty()) lesson.from = (path.parent_path() / lesson.from).string();
+  for (std::string* const file : paths_in(lesson))
+    *file = (path.parent_path() / *file).string();
   note_what_is_outside(lesson, path);
   return lesson;
 }
 
 std::vector<std::string> files_read_by(const Lesson& lesson) {
-  std::vector<std::string> paths = lesson.files;
-  if (!lesson.labels.empty()) paths.push_back(lesson.labels);
-  if (!lesson.edges.empty()) paths.push_back(lesson.edges);
-  if (!lesson.from.empty()) paths.push_back(lesson.from);
+  Lesson copy = lesson;
+  std::vector<std::string> paths;
+  for (const std::string* const file : paths_in(copy))
+    paths.push_back(*file);
   return paths;
 }
 

@@ -4,18 +4,14 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <filesystem>
 #include <utility>
 
-#include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/data/graph.hpp"
-#include "lattice/data/picture.hpp"
 #include "lattice/files/csv.hpp"
-#include "lattice/files/edges.hpp"
-#include "lattice/files/pictures.hpp"
+#include "lattice/lessons/lesson_subject.hpp"
 #include "lattice/tensor/random.hpp"
 #include "lattice/text/error.hpp"
+#include "lessons/column_check.hpp"
 
 namespace lattice {
 namespace {
@@ -23,9 +19,9 @@ namespace {
 /// Keeps as many rows as the lesson asks for, in their order.
 void draw_rows(TableReading& reading, const Lesson& lesson) {
   const std::int64_t count = reading.data.rows();
-  if (!lesson.rows || *lesson.rows >= count) return;
+  if (!lesson.data.rows || *lesson.data.rows >= count) return;
   std::vector<std::int64_t> rows = Random(lesson.seed).branch("rows of a file").shuffled(count);
-  rows.resize(static_cast<std::size_t>(*lesson.rows));
+  rows.resize(static_cast<std::size_t>(*lesson.data.rows));
   std::ranges::sort(rows);
   reading.data = reading.data.taking(rows);
   reading.rows_drawn_from = count;
@@ -34,16 +30,16 @@ void draw_rows(TableReading& reading, const Lesson& lesson) {
 /// Refuses rows from several places.
 void check_one_source(const Lesson& lesson) {
   std::vector<std::string> sources;
-  if (!lesson.set.empty()) sources.push_back("the demo set " + lesson.set);
-  if (!lesson.files.empty())
-    sources.push_back(fmt::format("the file {}", fmt::join(lesson.files, ", ")));
-  if (!lesson.points.empty()) sources.emplace_back("points that are typed in");
+  if (!lesson.data.set.empty()) sources.push_back("the demo set " + lesson.data.set);
+  if (!lesson.data.files.empty())
+    sources.push_back(fmt::format("the file {}", fmt::join(lesson.data.files, ", ")));
+  if (!lesson.data.points.empty()) sources.emplace_back("points that are typed in");
   if (sources.size() > 1) {
     throw SettingError({.what = "rows from several places at once",
                         .expected = "one of them",
                         .found = fmt::format("{}", fmt::join(sources, " and "))});
   }
-  if (lesson.set_seed) {
+  if (lesson.data.set_seed) {
     throw SettingError({.what = "--set-seed says what a demo set is made from",
                         .expected = "a demo set with it",
                         .found = sources.front()});
@@ -67,9 +63,49 @@ Table table_of(const std::vector<std::vector<std::string>>& points) {
   return table;
 }
 
-/// Refuses settings that choose columns where there are none.
+/// The subject that reads the files of a lesson by itself; null for tables.
+const LessonSubject* reader_of(const Lesson& lesson) {
+  if (lesson.data.files.empty()) return nullptr;
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (subject.holds != nullptr && subject.holds(lesson.data.files.front())) return &subject;
+  }
+  return nullptr;
+}
+
+void change(const Lesson& lesson, Dataset& data) {
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (subject.change != nullptr) subject.change(lesson, data);
+  }
+}
+
+TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
+  if (!lesson.data.points.empty() && columns.targets.empty()) columns.targets = {"y"};
+  const Table table = lesson.data.files.empty() ? table_of(lesson.data.points)
+                                                : read_tables(lesson.data.files, lesson.data.csv);
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (subject.takes_table != nullptr && subject.takes_table(lesson))
+      return subject.read_table(lesson, table, columns);
+  }
+  TableReading reading = dataset_from(table, columns);
+  change(lesson, reading.data);
+  return reading;
+}
+
+TableReading make_demo_set(const Lesson& lesson) {
+  const std::string set = lesson.data.set.empty() ? "kiln" : lesson.data.set;
+  check_no_columns(lesson, fmt::format("the demo set {}", set),
+                   fmt::format("--file demo/data/{}.csv", set));
+  const DemoSet& made = demo_set_called(set);
+  TableReading reading{.data = demo_set(set, lesson.data.rows.value_or(made.usual_rows),
+                                        lesson.data.set_seed.value_or(made.usual_seed))};
+  change(lesson, reading.data);
+  return reading;
+}
+
+}  // namespace
+
 void check_no_columns(const Lesson& lesson, const std::string& found, const std::string& remedy) {
-  const ColumnChoice& columns = lesson.columns;
+  const ColumnChoice& columns = lesson.data.columns;
   const bool is_told = !columns.targets.empty() || !columns.features.empty() ||
                        !columns.weights.empty() || !columns.known.empty();
   if (!is_told) return;
@@ -80,118 +116,22 @@ void check_no_columns(const Lesson& lesson, const std::string& found, const std:
        .remedy = remedy});
 }
 
-/// Refuses what is said of a file of pictures where there is none.
-void check_no_labels(const Lesson& lesson) {
-  if (lesson.labels.empty() && lesson.class_names.empty()) return;
-  throw SettingError({.what = "--labels and --classes belong to a file of pictures",
-                      .expected = "--file pictures.idx with them",
-                      .found = "none",
-                      .remedy = "in a table the classes stand in the column --target"});
+bool reads_table(const Lesson& lesson) {
+  return !lesson.data.files.empty() && reader_of(lesson) == nullptr;
 }
-
-TableReading read_picture_file(const Lesson& lesson) {
-  if (lesson.files.size() > 1) {
-    throw SettingError({.what = "pictures from several files",
-                        .expected = "one folder, or one file with its labels",
-                        .found = fmt::format("{}", fmt::join(lesson.files, ", "))});
-  }
-  const std::string& path = lesson.files.front();
-  check_no_columns(lesson, fmt::format("{}, {}", path, is_folder(path) ? "a folder" : "pictures"),
-                   "pictures in a folder have its name for their class; others take --labels");
-  if (!lesson.picture.empty()) {
-    throw SettingError({.what = "--picture says what the rows of a table are",
-                        .expected = "a CSV file of pixels with it",
-                        .found = fmt::format("{}, which holds pictures", path),
-                        .remedy = "--resize brings pictures to another size"});
-  }
-  PicturesReading read = read_pictures({.path = path,
-                                        .labels = lesson.labels,
-                                        .class_names = lesson.class_names,
-                                        .changes = lesson.picture_changes});
-  return {.data = std::move(read.data), .told = std::move(read.told)};
-}
-
-/// The rows of a table as the nodes of a graph.
-TableReading read_graph(const Lesson& lesson, const Table& table, ColumnChoice columns) {
-  columns.are_nodes = true;
-  if (lesson.names != "numbers")
-    columns.names = lesson.names.empty() ? table.header.front() : lesson.names;
-  TableReading reading = dataset_from(table, columns);
-  // Names are looked at before edges are told by them.
-  reading.data = graph_of(reading.data, {});
-  const std::vector<Edge> edges =
-      read_edges(lesson.edges, reading.data.row_names, reading.data.rows(), lesson.csv.separator);
-  reading.data = graph_of(reading.data, edges, {.directed = lesson.directed});
-  const std::int64_t loops =
-      std::ranges::count_if(edges, [](const Edge& edge) { return edge.from == edge.to; });
-  const std::int64_t again = std::ssize(edges) - loops - std::ssize(edges_of(reading.data));
-  if (loops > 0) {
-    reading.told = fmt::format("{}: {} of a node to itself left out: each takes from itself anyway",
-                               lesson.edges, counted(loops, Role::none, "edge", "edges"));
-  }
-  if (again > 0) {
-    reading.told +=
-        fmt::format("{}{} listed again, and counted once", loops > 0 ? "; " : lesson.edges + ": ",
-                    counted(again, Role::none, "edge", "edges"));
-  }
-  if (const auto without = std::ssize(reading.data.without_truth); without > 0) {
-    reading.told +=
-        fmt::format("{}{} without {}: part of the graph, but of no loss and no figure",
-                    reading.told.empty() ? "" : "; ", counted(without, Role::node, "node", "nodes"),
-                    fmt::join(reading.data.all_target_names(), ", "));
-  }
-  return reading;
-}
-
-/// Refuses what is said of a graph where there is none.
-void check_no_edges(const Lesson& lesson) {
-  if (!lesson.edges.empty() && lesson.files.empty()) {
-    throw SettingError({.what = "--edges joins the rows of a file",
-                        .expected = "--file nodes.csv with it",
-                        .found = "none"});
-  }
-  const bool is_told = lesson.directed || !lesson.names.empty();
-  if (!is_told || !lesson.edges.empty()) return;
-  throw SettingError({.what = "--directed and --names belong to a graph",
-                      .expected = "--edges edges.csv with them",
-                      .found = "none"});
-}
-
-TableReading read_table_file(const Lesson& lesson, ColumnChoice columns) {
-  check_no_labels(lesson);
-  if (!lesson.points.empty() && columns.targets.empty()) columns.targets = {"y"};
-  const Table table =
-      lesson.files.empty() ? table_of(lesson.points) : read_tables(lesson.files, lesson.csv);
-  if (!lesson.edges.empty()) return read_graph(lesson, table, std::move(columns));
-  TableReading reading = dataset_from(table, columns);
-  if (!lesson.picture.empty())
-    reading.data = as_pictures(reading.data, parse_picture_shape(lesson.picture));
-  reading.data.features = changed(reading.data.features, lesson.picture_changes);
-  return reading;
-}
-
-}  // namespace
 
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
-  ColumnChoice columns = lesson.columns;
-  columns.outputs = outputs;
-  check_no_edges(lesson);
-  if (!lesson.files.empty() || !lesson.points.empty()) {
-    check_one_source(lesson);
-    const bool are_pictures = !lesson.files.empty() && holds_pictures(lesson.files.front());
-    TableReading reading =
-        are_pictures ? read_picture_file(lesson) : read_table_file(lesson, columns);
-    draw_rows(reading, lesson);
-    return reading;
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (subject.check != nullptr) subject.check(lesson);
   }
-  check_no_labels(lesson);
-  const std::string set = lesson.set.empty() ? "kiln" : lesson.set;
-  check_no_columns(lesson, fmt::format("the demo set {}", set),
-                   fmt::format("--file demo/data/{}.csv", set));
-  const DemoSet& made = demo_set_called(set);
-  TableReading reading{.data = demo_set(set, lesson.rows.value_or(made.usual_rows),
-                                        lesson.set_seed.value_or(made.usual_seed))};
-  reading.data.features = changed(reading.data.features, lesson.picture_changes);
+  if (lesson.data.files.empty() && lesson.data.points.empty()) return make_demo_set(lesson);
+  check_one_source(lesson);
+  ColumnChoice columns = lesson.data.columns;
+  columns.outputs = outputs;
+  const LessonSubject* const subject = reader_of(lesson);
+  TableReading reading =
+      subject != nullptr ? subject->read(lesson) : read_table_rows(lesson, columns);
+  draw_rows(reading, lesson);
   return reading;
 }
 

@@ -16,20 +16,16 @@ namespace {
 std::vector<LessonSetting> make_settings() {
   using namespace settings;
   std::vector<LessonSetting> all;
-  all.push_back(text_setting("", "title", &Lesson::title, "TEXT", "What the lesson is about"));
-  all.push_back(own_setting(
-      "", "seed", Entry::whole, "N", "Decides parts, start weights, the order of rows and dropout",
-      [](Lesson& l, const Json& v) {
-        l.seed =
-            static_cast<std::uint64_t>(whole_in(v, 0, std::numeric_limits<std::int64_t>::max()));
-      },
-      [](const Lesson& l) -> Json { return l.seed; }));
-  all.push_back(own_setting(
-      "", "quiet", Entry::list, "CODES", "Codes of remarks that are not shown; all for none at all",
-      [](Lesson& l, const Json& v) { l.quiet = texts_in(v); },
-      [](const Lesson& l) -> Json { return l.quiet.empty() ? Json() : Json(l.quiet); }));
+  all.push_back(text_setting(
+      "", "title", [](auto& l) -> auto& { return l.title; }, "TEXT", "Title of the lesson"));
+  all.push_back(whole_setting(
+      "", "seed", [](auto& l) -> auto& { return l.seed; }, 0,
+      "Random seed for the split, start weights, row order and dropout",
+      std::numeric_limits<std::int64_t>::max()));
+  all.push_back(list_setting(
+      "", "quiet", [](auto& l) -> auto& { return l.quiet; }, Entry::list, "CODES",
+      "Codes of remarks not to show; all for none at all"));
   add_data_settings(all);
-  add_picture_settings(all);
   add_split_settings(all);
   add_network_settings(all);
   add_training_settings(all);
@@ -49,9 +45,24 @@ std::string LessonSetting::full_key() const {
   return section.empty() ? key : section + "." + key;
 }
 
-const std::vector<LessonSetting>& lesson_settings() {
-  static const std::vector<LessonSetting> settings = make_settings();
+namespace {
+
+std::vector<LessonSetting>& all_settings() {
+  static std::vector<LessonSetting> settings = make_settings();
   return settings;
+}
+
+}  // namespace
+
+const std::vector<LessonSetting>& lesson_settings() {
+  return all_settings();
+}
+
+void know(const LessonSetting& setting) {
+  const auto last =
+      std::find_if(all_settings().rbegin(), all_settings().rend(),
+                   [&](const LessonSetting& each) { return each.section == setting.section; });
+  all_settings().insert(last.base(), setting);
 }
 
 void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::string& text) {

@@ -7,11 +7,12 @@
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
+#include "lattice/data/row_kind.hpp"
+#include "lattice/lessons/lesson_subject.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/words.hpp"
-#include "lessons/model_graph.hpp"
 #include "lessons/model_reader.hpp"
 
 namespace lattice {
@@ -348,7 +349,10 @@ Json to_json(const ModelFile& file) {
     for (const auto& [low, high] : model.feature_ranges)
       json["feature_ranges"].push_back({low, high});
   }
-  if (model.graph) json["graph"] = model_files::graph_json(*model.graph);
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (model.rows && kind_of(*model.rows).name == subject.model_key)
+      json[subject.model_key] = subject.rows_to_json(*model.rows);
+  }
   if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
   if (file.run.best) {
     json["best"] = {{"epoch", file.run.best->epoch},
@@ -406,8 +410,11 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
                   fmt::format("{}", model.target_names.size()));
   }
   model.target_preparation = preparation_in(target, Shape{outputs}.with({Role::target}), precision);
-  if (json.contains("graph"))
-    model.graph = model_files::graph_in(reader["graph"], example[0], precision);
+  for (const LessonSubject& subject : lesson_subjects()) {
+    const std::string key(subject.model_key);
+    if (!key.empty() && json.contains(key))
+      model.rows = subject.rows_from_json(reader[key], example[0], precision);
+  }
   label_outputs(model.network, target.json().contains("classes"));
   if (target.json().contains("classes")) {
     model.class_names = target["classes"].texts();

@@ -9,7 +9,7 @@
 #include <utility>
 
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/data/graph.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/learning/depth.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/lessons/lesson_data.hpp"
@@ -26,12 +26,16 @@ constexpr std::int64_t usual_batch = 16;
 
 Network build(const Lesson& lesson, const Dataset& data) {
   const std::int64_t outputs = data.has_classes() ? data.class_count() : data.targets.shape()[1];
-  const std::string in_front = data.is_graph()   ? "neighbours, "
-                               : data.is_table() ? ""
-                                                 : "flatten, ";
+  const RowKind& kind = kind_of(data);
+  const std::string_view first = !kind.first_layer.empty() ? kind.first_layer
+                                 : data.is_table()         ? ""
+                                                           : "flatten";
   const std::string blueprint =
-      lesson.blueprint.empty() ? fmt::format("{}dense {}", in_front, outputs) : lesson.blueprint;
-  Network network(data.example(), blueprint, Random(lesson.seed).branch("start"), lesson.precision);
+      lesson.network.blueprint.empty()
+          ? fmt::format("{}{}dense {}", first, first.empty() ? "" : ", ", outputs)
+          : lesson.network.blueprint;
+  Network network(data.example(), blueprint, Random(lesson.seed).branch("start"),
+                  lesson.network.precision);
   label_outputs(network, data.has_classes());
   return network;
 }
@@ -89,8 +93,8 @@ std::string start_of(const Weight& weight) {
 /// weights, before those for single ones. So the lesson stays whole without the model.
 /// @param network as the lesson makes it
 std::optional<Prepared::Beginning> begin_from(Lesson& lesson, Network network) {
-  if (lesson.from.empty()) return std::nullopt;
-  const std::string path = std::exchange(lesson.from, {});
+  if (lesson.network.from.empty()) return std::nullopt;
+  const std::string path = std::exchange(lesson.network.from, {});
   const Model model = load_model(path).model;
   Prepared::Beginning beginning{.model = path,
                                 .weights = network.start_from(model.network.weights()),
@@ -102,8 +106,9 @@ std::optional<Prepared::Beginning> begin_from(Lesson& lesson, Network network) {
   const auto is_for_all = [](const std::string& start) {
     return start.find('=') == std::string::npos;
   };
-  const auto single = std::stable_partition(lesson.start.begin(), lesson.start.end(), is_for_all);
-  lesson.start.insert(single, learnt.begin(), learnt.end());
+  const auto single =
+      std::stable_partition(lesson.network.start.begin(), lesson.network.start.end(), is_for_all);
+  lesson.network.start.insert(single, learnt.begin(), learnt.end());
   return beginning;
 }
 
@@ -127,38 +132,25 @@ void check_finite(const Dataset& data, Precision precision) {
   check(data.truth());
 }
 
-TrainSettings training_of(const Lesson& lesson, std::int64_t train_rows, bool is_graph) {
-  if (is_graph && lesson.batch.value_or(1) > train_rows) {
-    throw SettingError(
-        {.what = fmt::format("{} nodes cannot count in a minibatch where {} are known",
-                             *lesson.batch, train_rows),
-         .expected = fmt::format("1 to {}, or all", train_rows),
-         .found = fmt::format("{}", *lesson.batch),
-         .remedy = "leave it out: a graph is one batch",
-         .advice = {"batch", "all"}});
+TrainSettings training_of(const Lesson& lesson, const RowSet& train) {
+  const bool is_whole = train.data().is_connected();
+  const std::int64_t rows = train.count();
+  if (is_whole && lesson.batch.value_or(1) > rows) {
+    const RowKind& kind = kind_of(train.data());
+    throw SettingError({.what = fmt::format("{} {} cannot count in a minibatch where {} are known",
+                                            *lesson.batch, kind.several, rows),
+                        .expected = fmt::format("1 to {}, or all", rows),
+                        .found = fmt::format("{}", *lesson.batch),
+                        .remedy = fmt::format("leave it out: a {} is one batch", kind.name),
+                        .advice = {"batch", "all"}});
   }
-  return {.rule = rule_of(lesson),
-          .epochs = lesson.epochs,
-          .updates = lesson.updates,
-          .batch = lesson.whole_batch
-                       ? train_rows
-                       : lesson.batch.value_or(is_graph ? train_rows
-                                                        : std::min(usual_batch, train_rows)),
-          .order = lesson.order,
-          .seed = lesson.seed,
-          .loss = lesson.loss,
-          .over_rows = lesson.over_rows,
-          .l2 = lesson.l2,
-          .clip_norm = lesson.clip_norm,
-          .schedule = lesson.schedule,
-          .patience = lesson.patience,
-          .keep_best = lesson.keep_best,
-          .augmentation = lesson.augmentation,
-          .ahead = lesson.ahead,
-          .judge_every = lesson.judge_every,
-          .judge_steps = lesson.judge_steps,
-          .steps_every = lesson.steps_every,
-          .depth_every = lesson.depth_every};
+  TrainSettings settings = lesson.training;
+  settings.rule = rule_of(lesson);
+  settings.seed = lesson.seed;
+  settings.batch = lesson.whole_batch
+                       ? rows
+                       : lesson.batch.value_or(is_whole ? rows : std::min(usual_batch, rows));
+  return settings;
 }
 
 /// Trains a run until a step is the next one.
@@ -225,32 +217,32 @@ UpdateRule rule_of(const Lesson& lesson) {
 }
 
 Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
-  TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
-  reading.data = reading.data.in(lesson.precision);
-  check_finite(reading.data, lesson.precision);
+  TableReading reading = read_data(lesson, outputs_of(lesson.network.blueprint));
+  reading.data = reading.data.in(lesson.network.precision);
+  check_finite(reading.data, lesson.network.precision);
   Random dealing = Random(lesson.seed).branch("parts");
-  Split dealt = split(reading.data, lesson.split(), dealing);
+  Split dealt = split(reading.data, lesson.split_in_force(), dealing);
   if (fold) dealt = folded(dealt, *fold);
   Lesson whole = lesson;
-  whole.scale = lesson.scale_for(reading.data);
-  Split parts = prepared(dealt, whole.scale, lesson.scale_target.value_or(whole.scale));
+  whole.data.scale = lesson.scale_for(reading.data);
+  Split parts =
+      prepared(dealt, whole.data.scale, lesson.data.scale_target.value_or(whole.data.scale));
   Network network = build(lesson, reading.data);
   std::optional<Prepared::Beginning> beginning = begin_from(whole, network);
-  for (const std::string& start : whole.start)
+  for (const std::string& start : whole.network.start)
     set_start(network, start, lesson.seed);
-  for (const std::string& name : lesson.frozen)
+  for (const std::string& name : lesson.network.frozen)
     network.freeze(name);
-  for (const auto& [name, rate_multiplier] : lesson.rate_multipliers)
+  for (const auto& [name, rate_multiplier] : lesson.network.rate_multipliers)
     network.set_rate_multiplier(name, rate_multiplier);
-  const Loss loss = lesson.loss.value_or(usual_loss(network, reading.data));
+  const Loss loss = lesson.training.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
-  const std::int64_t train_rows = parts.train.count();
-  const bool is_graph = reading.data.is_graph();
+  TrainSettings training = training_of(lesson, parts.train);
   return {.lesson = std::move(whole),
           .reading = std::move(reading),
           .split = std::move(parts),
           .network = std::move(network),
-          .training = training_of(lesson, train_rows, is_graph),
+          .training = std::move(training),
           .loss = loss,
           .beginning = std::move(beginning)};
 }
@@ -279,7 +271,7 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
   Training run(trained, split, training);
   for (const std::int64_t step : steps) {
     go_to(run, step);
-    if (!example.any_row && data().is_table() && !data().is_graph())
+    if (!example.any_row && data().is_table() && !data().is_connected())
       example.any_row = any_row_of(*this, trained, run.upcoming().rows);
     WorkedMinibatch work = work_upcoming(*this, trained, run);
     std::vector<PartFlow> depth = look_through(work, network.plan());
@@ -313,21 +305,21 @@ Prepared::Moment Prepared::before(std::int64_t step) const {
 
 Lesson Prepared::in_full() const {
   Lesson full = lesson;
-  if (full.files.empty() && full.points.empty()) {
-    if (full.set.empty()) full.set = data().name;
-    if (!full.set_seed) full.set_seed = demo_set_called(full.set).usual_seed;
-    full.rows = data().rows();
+  if (full.data.files.empty() && full.data.points.empty()) {
+    if (full.data.set.empty()) full.data.set = data().name;
+    if (!full.data.set_seed) full.data.set_seed = demo_set_called(full.data.set).usual_seed;
+    full.data.rows = data().rows();
   }
-  if (!full.scale_target) full.scale_target = lesson.scale;
-  const auto [train, validation, test] = shares_of(data(), lesson.split());
-  if (!learns_from_known(data(), lesson.split())) full.train_share = train;
-  full.validation_share = validation;
-  full.test_share = test;
-  full.blueprint = network.blueprint();
+  if (!full.data.scale_target) full.data.scale_target = lesson.data.scale;
+  const auto [train, validation, test] = shares_of(data(), lesson.split_in_force());
+  if (!learns_from_known(data(), lesson.split_in_force())) full.split.train = train;
+  full.split.validation = validation;
+  full.split.test = test;
+  full.network.blueprint = network.blueprint();
   for (const auto& [name, number] : training.rule.settings())
     full.rule_settings.insert_or_assign(name, number);
   if (!lesson.whole_batch) full.batch = training.batch;
-  full.loss = loss;
+  full.training.loss = loss;
   return full;
 }
 
@@ -342,21 +334,22 @@ std::vector<std::string> Prepared::in_words(int digits) const {
     if (split.has(part)) rows.push_back(fmt::format("{} {}", split[part].count(), word(part)));
   }
   const std::string targets = fmt::format("{}", fmt::join(data().all_target_names(), ", "));
-  if (const auto without = std::ssize(data().without_truth); without > 0)
+  if (const auto without = std::ssize(data().unlabelled); without > 0)
     rows.push_back(fmt::format("{} without {}", without, targets));
   std::vector<std::string> rule;
   for (const auto& [name, number] : training.rule.settings()) {
     if (name == "rate" || lesson.rule_settings.contains(name))
       rule.push_back(fmt::format("{} {}", name, format_number(number, digits)));
   }
-  const std::string features = has_own_features(data()) ? "who is joined with whom"
-                               : !data().is_table()     ? to_string(data().example())
+  const std::string features = data().has_own_features() ? "connections alone"
+                               : !data().is_table()      ? to_string(data().example())
                                : data().feature_names.size() > 6
                                    ? counted(std::ssize(data().feature_names), "feature")
                                    : fmt::format("{}", fmt::join(data().feature_names, ", "));
   std::vector<std::string> words = {
       fmt::format("{}: {} from {}", data().name, targets, features),
-      fmt::format("{}: {}", data().is_graph() ? "nodes" : "rows", fmt::join(rows, ", ")),
+      fmt::format("{}: {}", data().is_connected() ? kind_of(data()).several : "rows",
+                  fmt::join(rows, ", ")),
       network.blueprint(),
       word(loss),
       fmt::format("{} {}", training.rule.word(), fmt::join(rule, ", ")),
@@ -365,11 +358,11 @@ std::vector<std::string> Prepared::in_words(int digits) const {
       split.data().preparation.empty()          ? "features as they are"
       : split.data().target_preparation.empty() ? "features scaled"
                                                 : "features and target scaled"};
-  if (lesson.over_rows == OverRows::sum) words[3] += ", summed over rows";
+  if (lesson.training.over_rows == OverRows::sum) words[3] += ", summed over rows";
   if (takes_levels(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
   if (beginning) words.push_back(fmt::format("from {}", beginning->model));
-  for (const std::string& start : lesson.start) {
+  for (const std::string& start : lesson.network.start) {
     const std::size_t equals = start.find('=');
     const bool is_taken =
         beginning &&
@@ -378,27 +371,28 @@ std::vector<std::string> Prepared::in_words(int digits) const {
     words.push_back(equals == std::string::npos ? fmt::format("start {}", start)
                                                 : start.substr(0, equals) + " given");
   }
-  for (const std::string& name : lesson.frozen)
+  for (const std::string& name : lesson.network.frozen)
     words.push_back(fmt::format("{} frozen", name));
-  for (const auto& [name, rate_multiplier] : lesson.rate_multipliers)
+  for (const auto& [name, rate_multiplier] : lesson.network.rate_multipliers)
     words.push_back(
         fmt::format("{} at {} × the rate", name, format_number(rate_multiplier, digits)));
-  if (lesson.order != RowOrder::shuffled_each_epoch)
-    words.push_back(fmt::format("rows {}", row_order_words.of(lesson.order)));
-  if (lesson.l2 > 0.0) words.push_back(fmt::format("L2 {}", format_number(lesson.l2, digits)));
-  if (lesson.clip_norm)
-    words.push_back(
-        fmt::format("gradients clipped to norm {}", format_number(*lesson.clip_norm, digits)));
-  if (lesson.schedule.text() != Schedule::constant().text())
-    words.push_back(fmt::format("schedule {}", lesson.schedule.text()));
-  if (!lesson.augmentation.empty())
-    words.push_back(fmt::format("pictures moved: {}", text(lesson.augmentation)));
-  if (lesson.patience) {
-    words.push_back(fmt::format("stops {} {} after the best", *lesson.patience,
-                                *lesson.patience == 1 ? "epoch" : "epochs"));
+  if (lesson.training.order != RowOrder::shuffled_each_epoch)
+    words.push_back(fmt::format("rows {}", row_order_words.of(lesson.training.order)));
+  if (lesson.training.l2 > 0.0)
+    words.push_back(fmt::format("L2 {}", format_number(lesson.training.l2, digits)));
+  if (lesson.training.clip_norm)
+    words.push_back(fmt::format("gradients clipped to norm {}",
+                                format_number(*lesson.training.clip_norm, digits)));
+  if (lesson.training.schedule.text() != Schedule::constant().text())
+    words.push_back(fmt::format("schedule {}", lesson.training.schedule.text()));
+  if (!lesson.training.augmentation.empty())
+    words.push_back(fmt::format("augmented: {}", text(lesson.training.augmentation)));
+  if (lesson.training.patience) {
+    words.push_back(fmt::format("stops {} {} after the best", *lesson.training.patience,
+                                *lesson.training.patience == 1 ? "epoch" : "epochs"));
   }
-  if (lesson.keep_best) words.emplace_back("keeps the best weights");
-  if (lesson.precision == Precision::single) words.emplace_back("single precision");
+  if (lesson.training.keep_best) words.emplace_back("keeps the best weights");
+  if (lesson.network.precision == Precision::single) words.emplace_back("single precision");
   return words;
 }
 

@@ -85,61 +85,6 @@ std::optional<std::pair<std::string, double>> named_number(std::string_view text
   return std::pair(std::string(name), *number);
 }
 
-// Settings of one kind
-
-LessonSetting text_setting(std::string section, std::string key, std::string Lesson::*place,
-                           std::string type, std::string sentence) {
-  return {.section = std::move(section),
-          .key = std::move(key),
-          .sentence = std::move(sentence),
-          .type = std::move(type),
-          .entry = Entry::text,
-          .set = [place](Lesson& lesson, const Json& value) { lesson.*place = text_in(value); },
-          .get = [place](const Lesson& lesson) -> Json {
-            return (lesson.*place).empty() ? Json() : Json(lesson.*place);
-          }};
-}
-
-LessonSetting yes_or_no_setting(std::string section, std::string key, bool Lesson::*place,
-                                std::string sentence) {
-  return {
-      .section = std::move(section),
-      .key = std::move(key),
-      .sentence = std::move(sentence),
-      .type = "",
-      .entry = Entry::yes_or_no,
-      .set = [place](Lesson& lesson, const Json& value) { lesson.*place = yes_or_no_in(value); },
-      .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
-}
-
-LessonSetting whole_setting(std::string section, std::string key, std::int64_t Lesson::*place,
-                            std::int64_t low, std::string sentence) {
-  return {.section = std::move(section),
-          .key = std::move(key),
-          .sentence = std::move(sentence),
-          .type = "N",
-          .entry = Entry::whole,
-          .set = [place, low](
-                     Lesson& lesson,
-                     const Json& value) { lesson.*place = whole_in(value, low, most_counted); },
-          .get = [place](const Lesson& lesson) -> Json { return lesson.*place; }};
-}
-
-LessonSetting optional_whole_setting(std::string section, std::string key,
-                                     std::optional<std::int64_t> Lesson::*place,
-                                     std::string sentence) {
-  return {.section = std::move(section),
-          .key = std::move(key),
-          .sentence = std::move(sentence),
-          .type = "N",
-          .entry = Entry::whole,
-          .set = [place](Lesson& lesson,
-                         const Json& value) { lesson.*place = whole_in(value, 1, most_counted); },
-          .get = [place](const Lesson& lesson) -> Json {
-            return lesson.*place ? Json(*(lesson.*place)) : Json();
-          }};
-}
-
 LessonSetting own_setting(std::string section, std::string key, Entry entry, std::string type,
                           std::string sentence, decltype(LessonSetting::set) set,
                           decltype(LessonSetting::get) get) {

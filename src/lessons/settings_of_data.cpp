@@ -62,160 +62,163 @@ Json words_of(const std::vector<ScalingSettings>& steps) {
 constexpr Words<char> separators = {{',', "comma"}, {';', "semicolon"}, {'\t', "tab"}, {'|', "bar"},
                                     {',', ","},     {';', ";"},         {'\t', "\t"},  {'|', "|"}};
 
-LessonSetting share_setting(std::string key, std::optional<double> Lesson::*place,
-                            std::string sentence) {
-  return {.section = "split",
-          .key = std::move(key),
-          .sentence = std::move(sentence),
-          .type = "SHARE",
-          .entry = Entry::number,
-          .set =
-              [place](Lesson& lesson, const Json& value) {
-                lesson.*place = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
-              },
-          .get = [place](const Lesson& lesson) -> Json {
-            return lesson.*place ? Json(*(lesson.*place)) : Json();
-          }};
+template <class Place>
+LessonSetting share_setting(std::string key, Place place, std::string sentence) {
+  return own_setting(
+      "split", std::move(key), Entry::number, "SHARE", std::move(sentence),
+      [place](Lesson& lesson, const Json& value) {
+        place(lesson) = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
+      },
+      [place](const Lesson& lesson) -> Json {
+        return place(lesson) ? Json(*place(lesson)) : Json();
+      });
+}
+
+/// Files of rows, each by its path.
+LessonSetting file_setting() {
+  LessonSetting setting = list_setting(
+      "data", "file", [](auto& l) -> auto& { return l.data.files; }, Entry::repeated, "PATH",
+      "A file instead: CSV or JSON records, several with the same columns read as one; or "
+      "pictures: "
+      "IDX, NPY, or a folder of PNG files by class");
+  setting.paths = [](Lesson& lesson) {
+    std::vector<std::string*> paths;
+    for (std::string& path : lesson.data.files)
+      paths.push_back(&path);
+    return paths;
+  };
+  return setting;
+}
+
+/// A column by its name, or its position.
+LessonSetting column_setting(std::string key, std::string ColumnChoice::*place,
+                             std::string sentence) {
+  return own_setting(
+      "data", std::move(key), Entry::text, "COLUMN", std::move(sentence),
+      [place](Lesson& l, const Json& v) {
+        l.data.columns.*place = v.is_number_integer() ? json_text(v) : text_in(v);
+      },
+      [place](const Lesson& l) -> Json {
+        const std::string& column = l.data.columns.*place;
+        return column.empty() ? Json() : Json(column);
+      });
 }
 
 }  // namespace
 
 void add_data_settings(std::vector<LessonSetting>& all) {
-  all.push_back(
-      text_setting("data", "set", &Lesson::set, "SET",
-                   "A demo set: kiln, shrinkage, cracks, glazes, stamps, tiles or studios"));
+  all.push_back(text_setting(
+      "data", "set", [](auto& l) -> auto& { return l.data.set; }, "SET",
+      "A demo set: kiln, shrinkage, cracks, glazes, stamps, tiles or studios"));
   all.push_back(own_setting(
       "data", "set_seed", Entry::whole, "N",
-      "What the demo set is made from; its usual seed when left out",
+      "Random seed that the demo set is made from (default: its usual one)",
       [](Lesson& l, const Json& v) {
-        l.set_seed =
+        l.data.set_seed =
             static_cast<std::uint64_t>(whole_in(v, 0, std::numeric_limits<std::int64_t>::max()));
       },
-      [](const Lesson& l) -> Json { return l.set_seed ? Json(*l.set_seed) : Json(); }));
-  all.push_back(own_setting(
-      "data", "file", Entry::repeated, "PATH",
-      "A file instead: CSV or JSON records, several with the same columns being read as one; or "
-      "pictures: IDX, NPY, or a folder of PNG files by class",
-      [](Lesson& l, const Json& v) {
-        for (const std::string& path : texts_in(v))
-          l.files.push_back(path);
-      },
-      [](const Lesson& l) { return one_or_several(l.files); }));
+      [](const Lesson& l) -> Json { return l.data.set_seed ? Json(*l.data.set_seed) : Json(); }));
+  all.push_back(file_setting());
   all.push_back(own_setting(
       "data", "points", Entry::repeated, "X,Y",
       "Points typed in instead: 1,3; in a lesson [[1, 3], [2, 5]]. The last number, or word, is "
-      "what "
-      "there is to predict",
+      "the "
+      "target",
       [](Lesson& l, const Json& v) {
         const bool is_list = v.is_array() && (v.empty() || v.front().is_array());
         for (const Json& point : is_list ? v : Json::array({v}))
-          l.points.push_back(point_in(point));
+          l.data.points.push_back(point_in(point));
       },
-      [](const Lesson& l) { return json_of_points(l.points); }));
-  all.push_back(or_word("all",
-                        optional_whole_setting("data", "rows", &Lesson::rows,
-                                               "How many rows of the demo set are made; of a file, "
-                                               "how many at most are drawn, by the seed"),
-                        [](Lesson& l) { l.rows = std::nullopt; }));
+      [](const Lesson& l) { return json_of_points(l.data.points); }));
+  all.push_back(optional_whole_setting(
+      "data", "rows", [](auto& l) -> auto& { return l.data.rows; }, "all",
+      "Number of rows of the demo set; of a file, the most rows that are drawn, by the seed"));
   all.push_back(own_setting(
       "data", "target", Entry::list, "COLUMN",
       "The column of the file to predict; several, A,B, where each is a number",
       [](Lesson& l, const Json& v) {
-        l.columns.targets = v.is_number_integer() ? std::vector{json_text(v)} : texts_in(v);
+        l.data.columns.targets = v.is_number_integer() ? std::vector{json_text(v)} : texts_in(v);
       },
-      [](const Lesson& l) { return one_or_several(l.columns.targets); }));
+      [](const Lesson& l) { return one_or_several(l.data.columns.targets); }));
   all.push_back(own_setting(
       "data", "features", Entry::list, "A,B",
-      "The columns to predict it from, by name or by position from 1; all others when left out",
-      [](Lesson& l, const Json& v) { l.columns.features = texts_in(v); },
+      "The columns to predict it from, by name or by position from 1 (default: all others)",
+      [](Lesson& l, const Json& v) { l.data.columns.features = texts_in(v); },
       [](const Lesson& l) -> Json {
-        return l.columns.features.empty() ? Json() : Json(l.columns.features);
+        const std::vector<std::string>& features = l.data.columns.features;
+        return features.empty() ? Json() : Json(features);
       }));
-  all.push_back(own_setting(
-      "data", "weights", Entry::text, "COLUMN",
-      "The column of the file that says how much each row counts, in losses and in figures",
-      [](Lesson& l, const Json& v) {
-        l.columns.weights = v.is_number_integer() ? json_text(v) : text_in(v);
-      },
-      [](const Lesson& l) -> Json {
-        return l.columns.weights.empty() ? Json() : Json(l.columns.weights);
-      }));
-  all.push_back(text_setting("data", "edges", &Lesson::edges, "PATH",
-                             "The edges of a graph, whose nodes the rows of the file are: two "
-                             "columns of nodes, and a weight if wanted. A node without a target "
-                             "is part of the graph, but of no loss and no figure"));
-  all.push_back(yes_or_no_setting("data", "directed", &Lesson::directed,
-                                  "An edge leads from the first of its nodes to the second alone"));
-  all.push_back(text_setting("data", "names", &Lesson::names, "COLUMN",
-                             "The column of the file that names the nodes of a graph, the first "
-                             "when left out; numbers: edges tell nodes by their rows, from 0"));
+  all.push_back(column_setting("weights", &ColumnChoice::weights,
+                               "The column of row weights, in losses and in figures"));
   all.push_back(choice_setting(
-      "data", "task", target_kind_words, [](auto& l) -> auto& { return l.columns.kind; }, "HOW",
-      "automatic, numbers or classes: what the target column holds"));
+      "data", "task", target_kind_words, [](auto& l) -> auto& { return l.data.columns.kind; },
+      "HOW", "What the target column holds: automatic, numbers or classes"));
   all.push_back(choice_setting(
-      "data", "missing", missing_words, [](auto& l) -> auto& { return l.columns.missing; }, "HOW",
-      "refuse or drop: what is done about rows in which a value is missing"));
-  all.push_back(
-      or_word("automatic",
-              choice_setting(
-                  "data", "separator", separators, [](auto& l) -> auto& { return l.csv.separator; },
-                  "SIGN", "comma, semicolon, tab or bar; found out when left out"),
-              [](Lesson& l) { l.csv.separator = std::nullopt; }));
+      "data", "missing", missing_words, [](auto& l) -> auto& { return l.data.columns.missing; },
+      "HOW", "Rows in which a value is missing: refuse or drop"));
   all.push_back(or_word(
       "automatic",
-      own_setting(
-          "data", "header", Entry::yes_or_no, "",
-          "Whether the first row names the columns; found out when left out",
-          [](Lesson& l, const Json& v) { l.csv.header = yes_or_no_in(v); },
-          [](const Lesson& l) -> Json { return l.csv.header ? Json(*l.csv.header) : Json(); }),
-      [](Lesson& l) { l.csv.header = std::nullopt; }));
+      choice_setting(
+          "data", "separator", separators, [](auto& l) -> auto& { return l.data.csv.separator; },
+          "SIGN", "comma, semicolon, tab or bar (default: found out)"),
+      [](Lesson& l) { l.data.csv.separator = std::nullopt; }));
+  all.push_back(or_word("automatic",
+                        own_setting(
+                            "data", "header", Entry::yes_or_no, "",
+                            "Whether the first row names the columns (default: found out)",
+                            [](Lesson& l, const Json& v) { l.data.csv.header = yes_or_no_in(v); },
+                            [](const Lesson& l) -> Json {
+                              return l.data.csv.header ? Json(*l.data.csv.header) : Json();
+                            }),
+                        [](Lesson& l) { l.data.csv.header = std::nullopt; }));
   all.push_back(own_setting(
       "data", "scale", Entry::list, "HOW",
-      "How features are scaled: standard (mean 0, spread 1), min-max (0 to 1), less mean (of "
-      "pictures the mean picture) or none, behind it \"by channel\" or \"as a whole\"; or by known "
-      "numbers, \"less 127.5 over 127.5\", and bytes \"0 to 1\". Standard when left out, of "
-      "pictures "
-      "by channel",
-      [](Lesson& l, const Json& v) { l.scale = scaling_in(v); },
-      [](const Lesson& l) { return words_of(l.scale); }));
+      "Scale features: standard (mean 0, standard deviation 1; the default, for pictures by "
+      "channel), "
+      "min-max (0 to 1), less mean or none, followed by \"by channel\" or \"as a whole\"; or by "
+      "known numbers, \"less 127.5 over 127.5\", and bytes \"0 to 1\"",
+      [](Lesson& l, const Json& v) { l.data.scale = scaling_in(v); },
+      [](const Lesson& l) { return words_of(l.data.scale); }));
   all.push_back(own_setting(
       "data", "scale_target", Entry::list, "HOW",
-      "The same for numbers to predict; as the features when left out",
-      [](Lesson& l, const Json& v) { l.scale_target = scaling_in(v); },
-      [](const Lesson& l) -> Json { return l.scale_target ? words_of(*l.scale_target) : Json(); }));
+      "The same for numeric targets (default: as the features)",
+      [](Lesson& l, const Json& v) { l.data.scale_target = scaling_in(v); },
+      [](const Lesson& l) -> Json {
+        return l.data.scale_target ? words_of(*l.data.scale_target) : Json();
+      }));
 }
 
 void add_split_settings(std::vector<LessonSetting>& all) {
-  all.push_back(share_setting("train", &Lesson::train_share,
-                              "The share of rows to learn from; what the others leave when left "
-                              "out"));
-  all.push_back(share_setting("validation", &Lesson::validation_share,
-                              "The share of rows to watch while learning; 0.2, or half of what "
-                              "train leaves, when left out"));
-  all.push_back(
-      share_setting("test", &Lesson::test_share,
-                    "The share of rows for the last judgement; as the one above when left "
-                    "out"));
+  all.push_back(share_setting(
+      "train", [](auto& l) -> auto& { return l.split.train; },
+      "Share of rows for training (default: what the others leave)"));
+  all.push_back(share_setting(
+      "validation", [](auto& l) -> auto& { return l.split.validation; },
+      "Share of rows for validation (default 0.2, or half of what train leaves)"));
+  all.push_back(share_setting(
+      "test", [](auto& l) -> auto& { return l.split.test; },
+      "Share of rows for the test (default 0.2, or from what train leaves)"));
   all.push_back(own_setting(
       "split", "known", Entry::text, "COLUMN|N",
-      "Whose labels are learnt from: a column of the file that says yes, or how many of each class "
-      "are drawn; all others are for the test",
+      "Rows with known labels: a yes/no column, or N per class; others are test",
       [](Lesson& l, const Json& v) {
         const std::string text = v.is_number() ? json_text(v) : text_in(v);
         const std::optional<std::int64_t> count = parse_whole_number(text);
         if (count && (*count < 1 || *count > most_counted))
           throw wrong("a column, or 1 or more of each class", v);
-        l.known = count;
-        l.columns.known = count ? "" : text;
+        l.split.known = count;
+        l.data.columns.known = count ? "" : text;
       },
       [](const Lesson& l) -> Json {
-        if (l.known) return *l.known;
-        return l.columns.known.empty() ? Json() : Json(l.columns.known);
+        if (l.split.known) return *l.split.known;
+        return l.data.columns.known.empty() ? Json() : Json(l.data.columns.known);
       }));
-  all.push_back(yes_or_no_setting("split", "stratified", &Lesson::stratified,
-                                  "The same shares of every class in each part"));
-  all.push_back(yes_or_no_setting("split", "shuffled", &Lesson::shuffled,
-                                  "Rows are drawn at random; else they are taken in order"));
+  all.push_back(yes_or_no_setting(
+      "split", "stratified", [](auto& l) -> auto& { return l.split.stratified; },
+      "Give each part the same share of every class"));
+  all.push_back(yes_or_no_setting(
+      "split", "shuffled", [](auto& l) -> auto& { return l.split.shuffled; },
+      "Draw rows at random; else take them in order"));
 }
 
 }  // namespace lattice::settings

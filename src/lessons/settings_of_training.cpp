@@ -24,6 +24,24 @@ std::optional<std::int64_t> steps_in(const Json& value) {
   return std::nullopt;
 }
 
+/// A number in a range.
+template <class Place>
+LessonSetting number_setting(std::string key, Place place, double low, double high,
+                             const char* expected, std::string sentence) {
+  return own_setting(
+      "training", std::move(key), Entry::number, "NUMBER", std::move(sentence),
+      [place, low, high, expected](Lesson& lesson, const Json& value) {
+        place(lesson) = number_in(value, low, high, expected);
+      },
+      [place](const Lesson& lesson) -> Json {
+        if constexpr (requires { place(lesson).has_value(); }) {
+          return place(lesson) ? Json(*place(lesson)) : Json();
+        } else {
+          return place(lesson);
+        }
+      });
+}
+
 /// A number that a rule is set by.
 LessonSetting rule_setting(const std::string& key, std::string sentence, bool may_be_0) {
   return {.section = "training",
@@ -47,38 +65,37 @@ LessonSetting rule_setting(const std::string& key, std::string sentence, bool ma
 }  // namespace
 
 void add_training_settings(std::vector<LessonSetting>& all) {
+  constexpr double any = std::numeric_limits<double>::max();
+  constexpr double above_0 = std::numeric_limits<double>::min();
   all.push_back(own_setting(
-      "training", "rule", Entry::text, "RULE", "descent, momentum, rms or adam",
+      "training", "rule", Entry::text, "RULE", "Update rule: descent, momentum, rms or adam",
       [](Lesson& l, const Json& v) { l.rule = rule_called(text_in(v)).word(); },
       [](const Lesson& l) -> Json { return l.rule; }));
-  all.push_back(rule_setting("rate", "The learning rate; 0.01, or 0.001 for rms and adam", false));
+  all.push_back(
+      rule_setting("rate", "Learning rate (default 0.01, or 0.001 for rms and adam)", false));
   all.push_back(rule_setting("momentum", "Momentum coefficient", true));
   all.push_back(rule_setting("decay", "Decay of the running mean of rms", true));
-  all.push_back(rule_setting("beta_1", "The part that adam keeps of the mean of gradients", true));
-  all.push_back(rule_setting("beta_2", "The part that adam keeps of the mean of squares", true));
-  all.push_back(rule_setting("epsilon", "What rms and adam add to a divisor", false));
+  all.push_back(rule_setting("beta_1", "Decay of adam's running mean of gradients", true));
+  all.push_back(rule_setting("beta_2", "Decay of adam's running mean of squared gradients", true));
+  all.push_back(rule_setting("epsilon", "Epsilon that rms and adam add to a divisor", false));
   all.push_back(rule_setting(
-      "weight_decay", "The part of rate × weight that each update takes off, beside the gradient",
-      true));
-  all.push_back(rule_setting("gradient_decay",
-                             "The part of the weight that is added to its gradient, after a limit: "
-                             "else an L2 term",
-                             true));
+      "weight_decay", "Decoupled weight decay: each update subtracts rate × this × weight", true));
+  all.push_back(rule_setting(
+      "gradient_decay",
+      "Weight decay through the gradient: this × weight is added to it, after clipping", true));
   all.push_back(own_setting(
-      "training", "epochs", Entry::whole, "N", "How many times every row is seen",
+      "training", "epochs", Entry::whole, "N", "Number of epochs",
       [](Lesson& l, const Json& v) {
-        l.epochs = whole_in(v, 1, most_counted);
-        l.updates = std::nullopt;  // Of two lengths the one that was said last holds.
+        l.training.epochs = whole_in(v, 1, most_counted);
+        l.training.updates = std::nullopt;  // Of two lengths the one that was said last holds.
       },
-      [](const Lesson& l) { return l.epochs; }));
-  all.push_back(
-      or_word("none",
-              optional_whole_setting("training", "updates", &Lesson::updates,
-                                     "A run as long as so many updates, wherever its epochs end"),
-              [](Lesson& l) { l.updates = std::nullopt; }));
+      [](const Lesson& l) { return l.training.epochs; }));
+  all.push_back(optional_whole_setting(
+      "training", "updates", [](auto& l) -> auto& { return l.training.updates; }, "none",
+      "Length of the run in updates, instead of epochs"));
   all.push_back(own_setting(
       "training", "batch", Entry::whole, "N",
-      "Rows in a minibatch, or all; 16, or all where there are fewer, when left out",
+      "Rows in a minibatch, or all (default: 16, or all where there are fewer)",
       [](Lesson& l, const Json& v) {
         l.whole_batch = v == Json("all");
         if (l.whole_batch) {
@@ -91,96 +108,72 @@ void add_training_settings(std::vector<LessonSetting>& all) {
         return l.whole_batch ? Json("all") : l.batch ? Json(*l.batch) : Json();
       }));
   all.push_back(choice_setting(
-      "training", "order", row_order_words, [](auto& l) -> auto& { return l.order; }, "HOW",
-      "shuffled each epoch, shuffled once or as in the data: the order in which rows are seen"));
+      "training", "order", row_order_words, [](auto& l) -> auto& { return l.training.order; },
+      "HOW", "Row order: shuffled each epoch, shuffled once or as in the data"));
   all.push_back(own_setting(
       "training", "loss", Entry::text, "LOSS",
-      "mean squared, half mean squared, binary cross-entropy or cross-entropy; what fits when left "
-      "out",
-      [](Lesson& l, const Json& v) { l.loss = parse_loss(text_in(v)); },
-      // One of one's own is not of the file: whoever reads it may not have it.
+      "mean squared, half mean squared, binary cross-entropy or cross-entropy (default: what fits)",
+      [](Lesson& l, const Json& v) { l.training.loss = parse_loss(text_in(v)); },
+      // A custom loss is not of the file: whoever reads it may not have it.
       [](const Lesson& l) -> Json {
-        return l.loss && l.loss->own() == nullptr ? Json(word(*l.loss)) : Json();
+        const std::optional<Loss>& loss = l.training.loss;
+        return loss && loss->own() == nullptr ? Json(word(*loss)) : Json();
       }));
   all.push_back(choice_setting(
-      "training", "over_rows", over_rows_words, [](auto& l) -> auto& { return l.over_rows; }, "HOW",
-      "mean or sum: whether the mean of what the rows of a minibatch lost is learnt from, or the "
-      "sum"));
+      "training", "over_rows", over_rows_words,
+      [](auto& l) -> auto& { return l.training.over_rows; }, "HOW",
+      "Train on the mean or the sum of the row losses: mean or sum"));
   all.push_back(choice_setting(
       "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
-      "one line, written out, careless or patched: how a cross-entropy is written where "
-      "minibatches "
-      "are worked"));
-  all.push_back(own_setting(
-      "training", "log_epsilon", Entry::number, "NUMBER",
-      "Epsilon added inside the log in the patched form",
-      [](Lesson& l, const Json& v) {
-        l.log_epsilon = number_in(v, std::numeric_limits<double>::min(), 1.0,
-                                  "a small number above 0, such as 1e-12");
-      },
-      [](const Lesson& l) -> Json { return l.log_epsilon; }));
-  all.push_back(own_setting(
-      "training", "l2", Entry::number, "NUMBER", "The strength of the L2 term in the loss",
-      [](Lesson& l, const Json& v) {
-        l.l2 = number_in(v, 0.0, std::numeric_limits<double>::max(), "a number, 0 or more");
-      },
-      [](const Lesson& l) -> Json { return l.l2; }));
-  all.push_back(or_word(
-      "none",
-      own_setting(
-          "training", "clip_norm", Entry::number, "NUMBER",
-          "Clip the norm of all gradients together to this",
-          [](Lesson& l, const Json& v) {
-            l.clip_norm = number_in(v, std::numeric_limits<double>::min(),
-                                    std::numeric_limits<double>::max(), "a number above 0");
-          },
-          [](const Lesson& l) -> Json { return l.clip_norm ? Json(*l.clip_norm) : Json(); }),
-      [](Lesson& l) { l.clip_norm = std::nullopt; }));
+      "How a worked cross-entropy is written: one line, written out, careless or patched"));
+  all.push_back(number_setting(
+      "log_epsilon", [](auto& l) -> auto& { return l.log_epsilon; }, above_0, 1.0,
+      "a small number above 0, such as 1e-12", "Epsilon added inside the log in the patched form"));
+  all.push_back(number_setting(
+      "l2", [](auto& l) -> auto& { return l.training.l2; }, 0.0, any, "a number, 0 or more",
+      "Strength of the L2 term in the loss"));
+  all.push_back(
+      or_word("none",
+              number_setting(
+                  "clip_norm", [](auto& l) -> auto& { return l.training.clip_norm; }, above_0, any,
+                  "a number above 0", "Clip the norm of all gradients together to this"),
+              [](Lesson& l) { l.training.clip_norm = std::nullopt; }));
   all.push_back(own_setting(
       "training", "schedule", Entry::text, "HOW",
-      "How the rate changes: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
+      "Schedule of the rate: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
       "or \"stall 5 0.5 least 0.001 by 0.01\"; \"warm-up 4 then steps 10 0.5\"",
-      [](Lesson& l, const Json& v) { l.schedule = parse_schedule(text_in(v)); },
-      [](const Lesson& l) -> Json { return l.schedule.text(); }));
-  all.push_back(or_word(
-      "none",
-      optional_whole_setting("training", "patience", &Lesson::patience,
-                             "Stop when the watched loss has found no new low for so many epochs"),
-      [](Lesson& l) { l.patience = std::nullopt; }));
-  all.push_back(yes_or_no_setting("training", "keep_best", &Lesson::keep_best,
-                                  "End with the weights of the lowest watched loss"));
-  all.push_back(own_setting(
-      "training", "augment", Entry::text, "HOW",
-      "Move the pictures to learn from about, anew each epoch: \"shift 2, flip across, flip down, "
-      "turn 10, brightness 0.2\", or some of these; \"shift 2x1 filled with 0\"; or none",
-      [](Lesson& l, const Json& v) { l.augmentation = parse_augmentation(text_in(v)); },
-      [](const Lesson& l) -> Json { return text(l.augmentation); }));
-  all.push_back(own_setting(
-      "training", "ahead", Entry::whole, "N",
-      "Threads that put minibatches together while one is learnt from; 0 for none",
-      [](Lesson& l, const Json& v) { l.ahead = whole_in(v, 0, most_threads_ahead); },
-      [](const Lesson& l) { return l.ahead; }));
+      [](Lesson& l, const Json& v) { l.training.schedule = parse_schedule(text_in(v)); },
+      [](const Lesson& l) -> Json { return l.training.schedule.text(); }));
+  all.push_back(optional_whole_setting(
+      "training", "patience", [](auto& l) -> auto& { return l.training.patience; }, "none",
+      "Stop after N epochs without a new lowest monitored loss"));
+  all.push_back(yes_or_no_setting(
+      "training", "keep_best", [](auto& l) -> auto& { return l.training.keep_best; },
+      "End with the weights of the lowest monitored loss"));
+  all.push_back(whole_setting(
+      "training", "ahead", [](auto& l) -> auto& { return l.training.ahead; }, 0,
+      "Worker threads that prepare minibatches in advance; 0 for none", most_threads_ahead));
   all.push_back(own_setting(
       "training", "judge_every", Entry::whole, "N",
-      "Epochs between two looks at all rows; or \"500 steps\", to look at the validation part in "
-      "between, too",
+      "Epochs between evaluations; \"500 steps\": validation part in between, too",
       [](Lesson& l, const Json& v) {
         const std::optional<std::int64_t> steps = steps_in(v);
-        l.judge_steps = steps.value_or(0);
-        l.judge_every =
+        l.training.judge_steps = steps.value_or(0);
+        l.training.judge_every =
             steps ? 1
                   : whole_in(v, 1, most_counted,
                              "a whole number of epochs, 1 or more; or of steps, \"500 steps\"");
       },
       [](const Lesson& l) {
-        return l.judge_steps > 0 ? Json(fmt::format("{} steps", l.judge_steps))
-                                 : Json(l.judge_every);
+        return l.training.judge_steps > 0 ? Json(fmt::format("{} steps", l.training.judge_steps))
+                                          : Json(l.training.judge_every);
       }));
-  all.push_back(whole_setting("training", "steps_every", &Lesson::steps_every, 0,
-                              "Steps between two that are recorded; 0 for none"));
   all.push_back(whole_setting(
-      "training", "depth_every", &Lesson::depth_every, 0,
-      "Epochs between two looks at what passes through the parts, there and back; 0 for none"));
+      "training", "steps_every", [](auto& l) -> auto& { return l.training.steps_every; }, 0,
+      "Steps between two that are recorded; 0 for none"));
+  all.push_back(whole_setting(
+      "training", "depth_every", [](auto& l) -> auto& { return l.training.depth_every; }, 0,
+      "Epochs between records of outputs and gradients by layer; 0 for none"));
 }
 
 namespace {
@@ -198,8 +191,7 @@ Reference reference_in(const std::string& text) {
 void add_judging_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "judging", "reference", Entry::repeated, "NAME=FIGURE",
-      "What others reached, to be held beside the figures: \"a potter = 0.97\", an accuracy, or R² "
-      "where numbers are learnt",
+      "Reference accuracy (or R²) to compare with: \"a potter = 0.97\"",
       [](Lesson& l, const Json& v) {
         for (const std::string& text : texts_in(v))
           l.references.push_back(reference_in(text));

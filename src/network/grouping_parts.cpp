@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "lattice/network/blueprint.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 
@@ -30,24 +31,27 @@ void add_needs(std::vector<WeightNeed>& needs, const std::string& name,
   }
 }
 
+std::vector<ProposeProjection>& proposals() {
+  static std::vector<ProposeProjection> all;
+  return all;
+}
+
 /// The projection that brings an example to the shape of what goes through a residual block.
 std::string fitting_past(const Shape& example, const Shape& through) {
   if (example.rank() == 1 && through.rank() == 1)
     return fmt::format("with projection dense {}", through[0]);
-  const auto places = [](std::int64_t extent, std::int64_t stride) {
-    return (extent - 1) / stride + 1;
-  };
-  for (std::int64_t stride = 1; example.rank() == 3 && through.rank() == 3 && stride <= example[0];
-       ++stride) {
-    if (places(example[0], stride) != through[0] || places(example[1], stride) != through[1])
-      continue;
-    return fmt::format("with projection conv {} of 1x1{}", through[2],
-                       stride == 1 ? "" : fmt::format(" stride {}", stride));
+  for (const ProposeProjection propose : proposals()) {
+    if (const std::string layer = propose(example, through); !layer.empty())
+      return "with projection " + layer;
   }
   return fmt::format("with projection to {}", to_string(through));
 }
 
 }  // namespace
+
+void know(ProposeProjection propose) {
+  proposals().push_back(propose);
+}
 
 Block::Block(std::vector<Part> parts) : parts_(std::move(parts)), names_(names_of(parts_, false)) {
   if (!parts_.empty()) return;

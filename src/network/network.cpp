@@ -8,10 +8,8 @@
 #include <set>
 
 #include "lattice/network/blueprint.hpp"
-#include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
-#include "lattice/worksheet/operations/graphs.hpp"
 
 namespace lattice {
 
@@ -43,76 +41,7 @@ std::int64_t Plan::multiplications() const {
 }
 
 std::int64_t Plan::written() const {
-  return (nodes ? written_at_first : example.count()) + total(rows, &Row::written);
-}
-
-namespace {
-
-/// A graph that goes through parts: how many nodes it has, how many shares each takes from each,
-/// and how many numbers of all nodes are kept, which are few as long as each node is its own
-/// feature.
-struct Passing {
-  std::int64_t nodes;
-  std::int64_t shares;
-  std::int64_t kept;
-};
-
-void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph);
-
-/// Counts for all nodes what is counted for one.
-void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) {
-  const std::int64_t numbers = graph.nodes * row.outputs.count();
-  const bool is_sparse = graph.kept < graph.nodes * numbers_before;
-  if (!row.inside.empty()) {
-    Passing passing = graph;
-    count_for_all(row.inside, numbers_before, graph);
-    count_for_all(row.projection, numbers_before, passing);
-    row.multiplications = total(row.inside, &Plan::Row::multiplications) +
-                          total(row.projection, &Plan::Row::multiplications);
-    row.written = total(row.inside, &Plan::Row::written) +
-                  total(row.projection, &Plan::Row::written) + (row.adds_its_input ? numbers : 0);
-    graph.kept = numbers;
-    return;
-  }
-  if (row.goes_along_edges) {
-    const bool is_each_its_own = is_sparse && graph.kept == graph.nodes;
-    row.multiplications = is_each_its_own ? graph.shares : graph.shares * row.outputs.count();
-    graph.kept = is_each_its_own ? graph.shares : numbers;
-    row.written = graph.kept;
-    return;
-  }
-  // Of a product with what is sparse, what is not kept is not multiplied.
-  row.multiplications = is_sparse ? row.multiplications / numbers_before * graph.kept
-                                  : row.multiplications * graph.nodes;
-  row.written *= graph.nodes;
-  graph.kept = numbers;
-}
-
-void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph) {
-  for (Plan::Row& row : rows) {
-    count_for_all(row, numbers_before, graph);
-    numbers_before = row.outputs.count();
-  }
-}
-
-bool has_edges(const std::vector<Plan::Row>& rows) {
-  return std::ranges::any_of(rows, [](const Plan::Row& row) {
-    return row.goes_along_edges || has_edges(row.inside) || has_edges(row.projection);
-  });
-}
-
-}  // namespace
-
-Plan Plan::over(const Tensor& adjacency, const Tensor& features) const {
-  Plan plan = *this;
-  plan.nodes = adjacency.shape()[0];
-  const std::int64_t kept = kept_count(features);
-  Passing graph{.nodes = *plan.nodes, .shares = kept_count(with_loops(adjacency)), .kept = kept};
-  count_for_all(plan.rows, example.count(), graph);
-  plan.written_at_first = kept + kept_count(adjacency);
-  // A + I and the shares; the degrees and what each is scaled by.
-  if (has_edges(plan.rows)) plan.written_at_first += 2 * graph.shares + 2 * graph.nodes;
-  return plan;
+  return (together ? written_at_first : example.count()) + total(rows, &Row::written);
 }
 
 Shape Plan::outputs() const {
@@ -130,7 +59,7 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
                 .part = part.unnamed_text(),
                 .outputs = {},
                 .adds_its_input = part.nature().adds_its_input,
-                .goes_along_edges = part.nature().goes_along_edges};
+                .uses_connections = part.nature().uses_connections};
   try {
     row.outputs = part.shape(shape);
     row.needs = part.weights(shape);

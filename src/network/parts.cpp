@@ -133,4 +133,12 @@ Shape OwnPart::shape(const Shape& example) const {
   return result.shape().without_first_axis();
 }
 
+Shape Flatten::shape(const Shape& example) {
+  return Shape{example.count()}.with({Role::unit});
+}
+
+Line Flatten::forward(const Line& x, Pass&) {
+  return flatten(x);
+}
+
 }  // namespace lattice

@@ -57,8 +57,7 @@ Line Pass::side(std::string_view name) const {
                                              "name in front of the pass",
                                              name),
                      .found = error.trouble().found,
-                     .remedy = "data.side.push_back({.name = …, .value = …}); edges between rows "
-                               "come with graph_of"});
+                     .remedy = "data.side.push_back({.name = …, .value = …})"});
   }
 }
 

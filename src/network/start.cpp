@@ -8,6 +8,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/phrase.hpp"
+#include "network/start_words.hpp"
 
 namespace lattice {
 namespace {
@@ -133,6 +134,14 @@ Start parse_start(std::string_view text) {
   throw SettingError({.what = fmt::format("weights cannot start with '{}'", text),
                       .expected = all_starts,
                       .found = fmt::format("'{}'", text)});
+}
+
+Start take_start(Scanner& words) {
+  const std::size_t first = words.position();
+  std::string text;
+  while (!words.at_end_of_phrase() && (text.empty() || parse_number(words.next())))
+    text += fmt::format("{}{}", text.empty() ? "" : " ", words.take());
+  return words.at_word(first, [&] { return parse_start(text); });
 }
 
 }  // namespace lattice

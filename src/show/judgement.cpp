@@ -9,6 +9,7 @@
 #include <functional>
 #include <numeric>
 
+#include "lattice/data/row_kind.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
@@ -77,8 +78,8 @@ constexpr std::string_view no_answer = "no answer";
 /// What a model says about a record: the probability of each class as a bar.
 std::string bars_of(const Model& model, const Answers& answers, std::int64_t record,
                     const TerminalStyle& style) {
-  const std::string who =
-      fmt::format("{} {}", model.graph ? "node" : "record", answers.name_of(record));
+  const std::string who = fmt::format("{} {}", model.rows ? kind_of(*model.rows).one : "record",
+                                      answers.name_of(record));
   if (!answers.has_answer(record)) return fmt::format("{}  {}\n", harmless(who), no_answer);
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
   constexpr std::size_t longest_name = 30;

@@ -9,13 +9,12 @@
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
-#include "lattice/data/graph.hpp"
 #include "lattice/files/json.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/show/charts.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/words.hpp"
-#include "lattice/worksheet/operations/graphs.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/page/files.hpp"
@@ -59,9 +58,10 @@ class PageWriter {
     const std::optional<double> after = work_.result_after();
     return {{"step", step_.step},
             {"epoch", step_.epoch},
-            {"rows", work_.batch().is_graph ? std::vector<std::int64_t>() : work_.batch().rows},
-            {"counting", work_.batch().is_graph ? work_.batch().rows : std::vector<std::int64_t>()},
-            {"moves", work_.batch().moves_in_words()},
+            {"rows", work_.batch().is_whole ? std::vector<std::int64_t>() : work_.batch().rows},
+            {"counting", work_.batch().is_whole ? work_.batch().rows : std::vector<std::int64_t>()},
+            {"augmented", work_.batch().augmented_in_words()},
+            {"drawn", work_.batch().drawn.empty() ? "" : work_.batch().augmentation->drawn_name()},
             {"depth", to_json(step_.depth)},
             {"rule", rule()},
             {"clip_factor", work_.clip_factor()},
@@ -198,44 +198,9 @@ Json notation() {
           {"functions", std::move(functions)}};
 }
 
-/// Where the nodes of a graph lie, from 0 to 1 across and down, for a graph that can be looked at;
-/// null for any other, and where there is no program that lays it out.
-Json graph_json(const WorkedExample& example) {
-  constexpr std::int64_t most_nodes = 200;
-  const Worksheet& sheet = example.steps.front().work.sheet();
-  const std::optional<Line> adjacency = sheet.find(adjacency_name);
-  if (!adjacency || adjacency->shape().role(0) != Role::node || adjacency->shape()[0] > most_nodes)
-    return {};
-  Tensor places;
-  try {
-    places = laid_out(adjacency->value());
-  } catch (const ProgramError&) {
-    return {};
-  }
-  std::array<double, 2> low = {1e300, 1e300};
-  std::array<double, 2> high = {-1e300, -1e300};
-  for (std::int64_t at = 0; at < places.count(); ++at) {
-    const auto axis = static_cast<std::size_t>(at % 2);
-    low.at(axis) = std::min(low.at(axis), places.at_offset(at));
-    high.at(axis) = std::max(high.at(axis), places.at_offset(at));
-  }
-  Json list = Json::array();
-  for (std::int64_t node = 0; node < places.shape()[0]; ++node) {
-    const auto share = [&](std::size_t axis) {
-      const double number = places.at({node, static_cast<std::int64_t>(axis)});
-      const double width = high.at(axis) - low.at(axis);
-      return width > 0.0 ? std::round(1e4 * (number - low.at(axis)) / width) / 1e4 : 0.5;
-    };
-    list.push_back({share(0), share(1)});
-  }
-  return {{"adjacency", adjacency_name},
-          {"shares", shares_name},
-          {"places", std::move(list)},
-          {"without_truth", example.steps.front().work.batch().without_truth}};
-}
-
 /// The data of a page.
-std::string data_of(const WorkedExample& example, const PageSettings& settings) {
+std::string data_of(const WorkedExample& example, const PageSettings& settings,
+                    std::vector<StyleAndScript>& of_subjects) {
   Dictionary skeletons;
   Dictionary patterns;
   Json steps = Json::array();
@@ -256,12 +221,17 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
                  {word(Role::target), example.names.targets},
                  {word(Role::class_), example.names.classes},
                  {word(Role::node), example.names.nodes}}},
-               {"graph", graph_json(example)},
                {"colours", plot::series_texts()},
                {"digits", settings.digits},
                {"notation", notation()},
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};
+  for (const ShownSubject& subject : shown_subjects()) {
+    Json own = subject.page_json == nullptr ? Json() : subject.page_json(example);
+    if (own.is_null()) continue;
+    json[subject.name] = std::move(own);
+    of_subjects.push_back(subject.page);
+  }
   if (example.run) {
     json["run"] = to_json(*example.run);
     json["references"] = to_json(example.references);
@@ -275,11 +245,14 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings) 
 }  // namespace
 
 std::string page(const WorkedExample& example, const PageSettings& settings) {
-  const std::string data = data_of(example, settings);
+  std::vector<StyleAndScript> of_subjects;
+  const std::string data = data_of(example, settings, of_subjects);
   return page_files::filled_in(page_files::page_html, {.title = example.title,
                                                        .style = page_files::page_css,
                                                        .data = data,
-                                                       .script = page_files::page_js});
+                                                       .script = page_files::page_js,
+                                                       .of_subjects = std::move(of_subjects),
+                                                       .start = page_files::start_js});
 }
 
 void write_page(const std::filesystem::path& path, const WorkedExample& example,

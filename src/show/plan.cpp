@@ -5,7 +5,6 @@
 
 #include <vector>
 
-#include "lattice/data/picture.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/plan_words.hpp"
 #include "show/text_table.hpp"
@@ -74,7 +73,7 @@ void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
 }  // namespace
 
 std::string shape_words(const Shape& example) {
-  if (!is_picture(example)) return to_string(example);
+  if (!is_raster(example)) return to_string(example);
   return fmt::format("{}×{}, {}", example[0], example[1],
                      counted(example[2], Role::channel, "channel", "channels"));
 }
@@ -103,7 +102,7 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
              "{} learnt in all; {} takes {} on its way through, and leaves {} on the "
              "worksheet.",
              counted(plan.weights(), "number is", "numbers are"),
-             plan.nodes ? "the graph of " + counted(*plan.nodes, "node") : "an example",
+             plan.together ? plan.whole : "an example",
              counted(plan.multiplications(), "product of two numbers", "products of two numbers"),
              counted(plan.written(), "number")));
 }

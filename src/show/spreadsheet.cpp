@@ -47,7 +47,7 @@ class Book {
     for (std::size_t at = 0; at < works_.size(); ++at) {
       Work& work = works_[at];
       if (follows(at)) work.before = &works_[at - 1];
-      if (at > 0 && work.tables.work().batch().is_graph) work.same_data = &works_[at - 1];
+      if (at > 0 && work.tables.work().batch().is_whole) work.same_data = &works_[at - 1];
       for (std::size_t table = 0; table < work.tables.all().size(); ++table)
         write_table(work, table);
     }
@@ -76,14 +76,14 @@ class Book {
       }
     }
     if (cells <= most_formula_cells) return;
-    const bool is_graph = works_.front().step->work.batch().is_graph;
+    const bool is_whole = works_.front().step->work.batch().is_whole;
     throw SettingError(
         {.what = "the spreadsheet would have too many formulas to be opened with ease",
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),
          .found = fmt::format("{} in {} steps", cells, works_.size()),
          .remedy = works_.size() > 1 ? "leave out steps, or work fewer rows"
                                      : "a smaller network, or fewer rows",
-         .advice = is_graph ? Advice{"rows", "100"} : Advice{"batch", "4"}});
+         .advice = is_whole ? Advice{"rows", "100"} : Advice{"batch", "4"}});
   }
 
   static void check_width(const WorkTable& table, const CellBlock& block) {

@@ -11,14 +11,12 @@
 #include <utility>
 #include <vector>
 
-#include "lattice/data/picture.hpp"
 #include "lattice/judging/loss.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/picture_grid.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/words.hpp"
 #include "lattice/text/wrapping.hpp"
-#include "lattice/worksheet/operations/moving.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
@@ -90,19 +88,20 @@ class Clerk {
 
   void write_rows() {
     const Batch& batch = work_.batch();
-    Grid table{.corner = batch.is_graph ? "node" : "example",
-               .headings = {batch.is_graph ? "name" : "row"},
-               .thing = batch.is_graph ? "nodes" : "examples"};
-    // What is each node's own says nothing beside its name.
-    const bool has_own = batch.is_graph && batch.features.is_sparse();
+    const Role role = batch.features.shape().role(0);
+    Grid table{.corner = std::string(word(role)),
+               .headings = {batch.is_whole ? "name" : "row"},
+               .thing = plural(role, "rows")};
+    // Where each row is its own feature, that says nothing beside its name.
+    const bool has_own = batch.is_whole && batch.features.is_sparse();
     const RowsGrid rows(has_own ? Tensor() : batch.features, batch.targets, batch.classes, names_,
                         find_side(batch.side, counted_name));
     rows.add_headings(table);
     for (std::size_t at = 0; at < batch.rows.size(); ++at) {
       const std::int64_t place = batch.place_of(at);
       std::vector<Grid::Cell> cells;
-      if (batch.is_graph) {
-        cells.emplace_back(names_.of(Role::node, place));
+      if (batch.is_whole) {
+        cells.emplace_back(names_.of(role, place));
       } else {
         cells.emplace_back(static_cast<double>(batch.rows[at]));
       }
@@ -113,26 +112,28 @@ class Clerk {
     std::string text = lattice::text(table, behind_margin(style_, false));
     if (const std::string pictures = pictures_of(batch, batch.features); !pictures.empty())
       text += "\n" + pictures;
-    if (!batch.moves.empty()) text += "\n" + moves_of(batch);
-    entries_.push_back({.stage = Stage::rows,
-                        .section = batch.is_graph ? "nodes that count" : "rows taken",
-                        .title = "",
-                        .numbers = behind_margin(text, style_)});
+    if (!batch.drawn.empty()) text += "\n" + augmented(batch);
+    entries_.push_back(
+        {.stage = Stage::rows,
+         .section = batch.is_whole ? plural(role, "rows") + " that count" : "rows taken",
+         .title = "",
+         .numbers = behind_margin(text, style_)});
   }
 
-  /// What is done to each picture, and how it is learnt from then.
-  [[nodiscard]] std::string moves_of(const Batch& batch) const {
-    std::string text = "moved about, and learnt from so:\n";
-    const std::vector<std::string> words = batch.moves_in_words();
+  /// How each example is augmented, and what it looks like then.
+  [[nodiscard]] std::string augmented(const Batch& batch) const {
+    std::string text = "augmented:\n";
+    const std::vector<std::string> words = batch.augmented_in_words();
     for (std::size_t at = 0; at < words.size(); ++at)
       text += fmt::format("example {}: {}\n", at, words[at]);
-    return text + "\n" + pictures_of(batch, moved(batch.features, batch.moves, batch.around));
+    return text + "\n" +
+           pictures_of(batch, batch.augmentation->changed(batch.features, batch.drawn));
   }
 
   /// The examples, where they are pictures.
   [[nodiscard]] std::string pictures_of(const Batch& batch, const Tensor& examples) const {
     const Shape& shape = examples.shape();
-    if (shape.rank() == 0 || !is_picture(shape.without_first_axis())) return "";
+    if (shape.rank() == 0 || !is_raster(shape.without_first_axis())) return "";
     std::vector<CaptionedPicture> pictures;
     for (std::int64_t at = 0; at < std::min(shape[0], style_.most_rows); ++at) {
       const std::vector<std::int64_t> one = {at};

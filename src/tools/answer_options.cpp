@@ -33,6 +33,15 @@ std::string parts_of(const Split& split, const std::vector<std::int64_t>& rows) 
   return fmt::format("{} {}", fmt::join(parts, " and "), parts.size() == 1 ? "part" : "parts");
 }
 
+/// The options of subjects, for a message: `--node, `.
+std::string options_of_subjects() {
+  std::string all;
+  for (const ShownSubject& subject : shown_subjects()) {
+    if (subject.question && subject.question->is_worked) all += subject.question->option + ", ";
+  }
+  return all;
+}
+
 }  // namespace
 
 void AnswerOptions::declare(Verb& verb) {
@@ -50,10 +59,11 @@ void AnswerOptions::declare(Verb& verb) {
         }
       },
       "Rows of its data by their numbers, from 0: 17, or 3,17", "N,…");
-  verb.texts("--node", nodes_,
-             "A node of the graph that it learnt from, by name, without what is true of it; may be "
-             "repeated",
-             "NAME");
+  for (const ShownSubject& subject : shown_subjects()) {
+    if (!subject.question || !subject.question->is_worked) continue;
+    const QuestionKind& kind = *subject.question;
+    verb.texts(kind.option, others_[&kind], kind.sentence, kind.type);
+  }
   verb.read(
       "--wrong",
       [this](const std::string& text) { wrong_ = whole_number("--wrong", text, 1, 1'000); },
@@ -67,6 +77,13 @@ void AnswerOptions::declare(Verb& verb) {
             "NAME");
 }
 
+const QuestionKind* AnswerOptions::asked_kind() const {
+  for (const auto& [kind, texts] : others_) {
+    if (!texts.empty()) return kind;
+  }
+  return nullptr;
+}
+
 bool AnswerOptions::names_model(const LessonOptions& options) const {
   const bool is_model = is_model_file(options.subject);
   if (is_asked() && !is_model) {
@@ -77,12 +94,13 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
   }
   if (!is_model) return false;
   if (static_cast<int>(!records_.empty()) + static_cast<int>(!rows_.empty()) +
-          static_cast<int>(!nodes_.empty()) + static_cast<int>(wrong_.has_value()) !=
+          static_cast<int>(asked_kind() != nullptr) + static_cast<int>(wrong_.has_value()) !=
       1) {
-    throw SettingError({.what = fmt::format("what is {} asked about?", options.subject),
-                        .expected = "one of --record, --row, --node and --wrong",
-                        .found = is_asked() ? "several of them" : "none of them",
-                        .remedy = "--wrong 1"});
+    throw SettingError(
+        {.what = fmt::format("{} needs exactly one kind of question", options.subject),
+         .expected = fmt::format("one of --record, --row, {}--wrong", options_of_subjects()),
+         .found = is_asked() ? "several of them" : "none of them",
+         .remedy = "--wrong 1"});
   }
   options.check_for(options.subject);
   return true;
@@ -104,12 +122,14 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
 
 Batch AnswerOptions::batch(const ModelFile& file, std::string& about,
                            const Console& console) const {
-  check_fits_graph(file.model, !nodes_.empty(), !records_.empty());
-  if (!nodes_.empty()) {
-    const Dataset graph = file.model.graph->in(file.model.network.precision());
-    const std::vector<std::int64_t> nodes = nodes_called(graph, nodes_);
-    about = fmt::format("{}", fmt::join(nodes_, ", "));
-    return RowSet(graph).at(nodes);
+  const QuestionKind* const kind = asked_kind();
+  check_fits(file.model, kind == nullptr ? std::vector<const QuestionKind*>() : std::vector{kind},
+             !records_.empty());
+  if (kind != nullptr) {
+    const std::vector<std::string>& texts = others_.at(kind);
+    about = fmt::format("{}", fmt::join(texts, ", "));
+    const Dataset rows = file.model.rows->in(file.model.network.precision());
+    return RowSet(rows).at(kind->read(file, texts).rows);
   }
   if (!records_.empty()) {
     about = records_.size() == 1 ? "a record" : fmt::format("{} records", records_.size());
@@ -158,7 +178,7 @@ AskedAnswers AnswerOptions::work(const std::string& path, const Console& console
       .features = feature_names_of(model.columns),
       .targets = model.target_names,
       .classes = model.class_names,
-      .nodes = model.graph ? model.graph->row_names : std::vector<std::string>()};
+      .nodes = model.rows ? model.rows->row_names : std::vector<std::string>()};
   answers.example.title = fmt::format("{}: {}", file.data_name, about);
   answers.example.about = {
       path, model.network.blueprint(),

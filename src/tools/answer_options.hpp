@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -8,6 +9,7 @@
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/learning/worked_example.hpp"
 #include "lattice/lessons/model_file.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "tools/options.hpp"
 
 namespace lattice::tools {
@@ -23,7 +25,8 @@ struct AskedAnswers {
 /// data, or those that it got wrong.
 class AnswerOptions {
  public:
-  /// Declares `--record`, `--row`, `--wrong`, `--part` and `--of` under a heading of their own.
+  /// Declares `--record`, `--row`, `--wrong`, `--part`, `--of` and those of subjects under a heading
+  /// of their own.
   void declare(Verb& verb);
 
   /// Whether a verb was given a model in place of a lesson; such a one is no lesson file and no
@@ -36,8 +39,11 @@ class AnswerOptions {
   [[nodiscard]] AskedAnswers work(const std::string& path, const Console& console) const;
 
  private:
+  /// The question of a subject that was asked; null for none.
+  [[nodiscard]] const QuestionKind* asked_kind() const;
+
   [[nodiscard]] bool is_asked() const {
-    return !records_.empty() || !rows_.empty() || !nodes_.empty() || wrong_;
+    return !records_.empty() || !rows_.empty() || asked_kind() != nullptr || wrong_;
   }
   [[nodiscard]] Batch batch(const ModelFile& file, std::string& about,
                             const Console& console) const;
@@ -45,7 +51,7 @@ class AnswerOptions {
 
   std::vector<std::string> records_ = {};
   std::vector<std::int64_t> rows_ = {};
-  std::vector<std::string> nodes_ = {};
+  std::map<const QuestionKind*, std::vector<std::string>> others_ = {};  ///< of subjects
   std::optional<std::int64_t> wrong_ = std::nullopt;
   std::string part_ = {};
   std::string of_ = {};

@@ -2,13 +2,13 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <filesystem>
+#include <map>
 #include <memory>
 
-#include "lattice/files/pictures.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/show/charts.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
@@ -24,13 +24,21 @@ namespace {
 
 struct AskAsked {
   std::string model;
-  std::vector<std::string> pictures;
   std::vector<std::string> records;
-  std::vector<std::string> nodes;
+  std::map<const QuestionKind*, std::vector<std::string>> others;  ///< of subjects
   std::string file;
   std::string draw;
   int digits = usual_digits;
   bool json = false;
+
+  /// The questions of subjects that were asked.
+  [[nodiscard]] std::vector<const QuestionKind*> kinds() const {
+    std::vector<const QuestionKind*> asked;
+    for (const auto& [kind, texts] : others) {
+      if (!texts.empty()) asked.push_back(kind);
+    }
+    return asked;
+  }
 };
 
 void say_what_is_not_used(const Table& table, const Model& model, Console& console) {
@@ -81,80 +89,61 @@ Json answers_json(const Model& model, const Answers& answers,
   return list;
 }
 
-/// What a model is asked, as it was measured.
-struct Questions {
-  Examples raw = {};
-  bool are_pictures = false;
-  std::vector<std::string> files = {};  ///< of each picture, where it has one
-};
+/// Refuses no question, and several at once.
+void check_is_one(const AskAsked& asked, const Model& model) {
+  const QuestionKind* const own = question_for(model);
+  const auto ways =
+      std::ssize(asked.kinds()) + (asked.records.empty() ? 0 : 1) + (asked.file.empty() ? 0 : 1);
+  const bool takes_records = !model.columns.empty();
+  if (ways == 1 && (asked.records.empty() || takes_records)) return;
+  const auto remedy = [&] {
+    if (model.rows) return typed_flag(own->option, model.rows->row_name(0));
+    if (own != nullptr) return fmt::format("lattice ask {} {}", typed(asked.model), own->example);
+    return typed_flag("--record", fmt::format("{}=…", fmt::join(feature_columns(model), "=…,")));
+  };
+  throw SettingError({.what = fmt::format("{} needs exactly one kind of question", asked.model),
+                      .expected = own == nullptr ? "either --record or --file"
+                                  : own->holds == nullptr
+                                      ? fmt::format("{}, {} {}", own->thing, own->option, own->type)
+                                      : fmt::format("{}, or --file", own->thing),
+                      .found = ways == 0   ? "none"
+                               : ways == 1 ? "--record"
+                                           : "several of them",
+                      .remedy = remedy()});
+}
 
 Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& console) {
   const Model& model = file.model;
-  const bool asks_of_records =
-      !asked.records.empty() || !asked.pictures.empty() || !asked.file.empty();
-  check_fits_graph(model, !asked.nodes.empty(), asks_of_records);
-  if (!asked.nodes.empty()) return {};
-  const bool is_table_file = !asked.file.empty() && !holds_pictures(asked.file);
-  const int ways = static_cast<int>(!asked.pictures.empty()) +
-                   static_cast<int>(!asked.records.empty()) + static_cast<int>(!asked.file.empty());
-  const bool by_record = !asked.records.empty() && !model.columns.empty();
-  if (ways != 1 || (!asked.records.empty() && !by_record)) {
-    const bool pictures = takes_pictures(model);
-    throw SettingError(
-        {.what = "what is the model asked about?",
-         .expected = model.graph ? "nodes, --node NAME"
-                     : pictures  ? "pictures, or --file"
-                                 : "either --record or --file",
-         .found = ways == 0   ? "neither"
-                  : ways == 1 ? "--record"
-                              : "several of them",
-         .remedy = model.graph ? typed_flag("--node", model.graph->row_name(0))
-                   : pictures  ? fmt::format("lattice ask {} photo.png", typed(asked.model))
-                               : typed_flag("--record",
-                                            fmt::format("{}=…",
-                                                        fmt::join(feature_columns(model), "=…,")))});
+  const QuestionKind* const own = question_for(model);
+  check_fits(model, asked.kinds(), !asked.records.empty() || !asked.file.empty());
+  check_is_one(asked, model);
+  std::vector<std::string> texts;
+  if (!asked.kinds().empty()) texts = asked.others.at(own);
+  for (const ShownSubject& subject : shown_subjects()) {
+    const std::optional<QuestionKind>& kind = subject.question;
+    if (asked.file.empty() || !kind || kind->holds == nullptr || !kind->holds(asked.file)) continue;
+    check_fits(model, {&*kind}, false);
+    texts = {asked.file};
   }
-  if (asked.records.empty() && !is_table_file) {
-    const PicturesAlone read = pictures_for(
-        file, asked.file.empty() ? asked.pictures : std::vector<std::string>{asked.file}, console);
-    return {.raw = read.pictures, .are_pictures = true, .files = read.names};
+  if (!texts.empty()) {
+    Questions questions = own->read(file, texts);
+    for (const std::string& note : questions.notes)
+      console.tell_line(note);
+    return questions;
   }
   const Table table = asked.file.empty() ? records_table(asked.records, model)
-                                         : read_table(asked.file, file.lesson.csv);
+                                         : read_table(asked.file, file.lesson.data.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
   return {.raw = examples_from(model, table)};
 }
 
 std::vector<std::string> inputs_of(const AskAsked& asked) {
-  std::vector<std::string> inputs = asked.pictures;
-  inputs.push_back(asked.model);
-  inputs.push_back(asked.file);
-  return inputs;
-}
-
-/// A file and the folder that it is in.
-std::string short_path(const std::filesystem::path& path) {
-  return (path.parent_path().filename() / path.filename()).string();
-}
-
-constexpr std::int64_t most_pictures_shown = 12;
-
-/// The pictures as the model saw them, each with its answer.
-std::vector<CaptionedPicture> pictures_of(const Questions& questions, const Model& model,
-                                          const Answers& answers) {
-  std::vector<CaptionedPicture> pictures;
-  for (std::int64_t row = 0; row < questions.raw.shape()[0]; ++row) {
-    const std::vector<std::int64_t> one = {row};
-    std::string caption = answers.name_of(row);
-    if (!model.class_names.empty() && answers.has_answer(row)) {
-      caption += fmt::format(
-          " {}", model.class_names[static_cast<std::size_t>(answers.classes.at_offset(row))]);
-    }
-    pictures.push_back(
-        {.picture = questions.raw.rows(one).reshaped(model.network.example()), .caption = caption});
+  std::vector<std::string> inputs = {asked.model, asked.file};
+  for (const auto& [kind, texts] : asked.others) {
+    if (kind->holds != nullptr) inputs.insert(inputs.end(), texts.begin(), texts.end());
   }
-  return pictures;
+  return inputs;
 }
 
 /// Tells of the first record that has no answer where its numbers went astray, as `work` does.
@@ -163,9 +152,10 @@ bool say_what_has_no_answer(const Model& model, const Answers& answers, const Qu
                             Console& console) {
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     if (answers.has_answer(row)) continue;
-    console.tell_line(fmt::format("{} {} has no answer", model.graph ? "node" : "record",
+    console.tell_line(fmt::format("{} {} has no answer",
+                                  model.rows ? kind_of(*model.rows).one : "record",
                                   harmless(answers.name_of(row))));
-    if (model.graph) return false;
+    if (model.rows) return false;
     const std::vector<std::int64_t> one = {row};
     const WorkedSheet work =
         work_answers(model, {.rows = {}, .features = questions.raw.rows(one)}, 0);
@@ -180,12 +170,9 @@ void ask_model(const AskAsked& asked, Console& console) {
   const Model& model = file.model;
   const Questions questions = questions_in(asked, file, console);
   check_outputs({{"--draw", asked.draw}}, inputs_of(asked), console);
-  const std::vector<std::int64_t> nodes =
-      model.graph ? nodes_called(*model.graph, asked.nodes) : std::vector<std::int64_t>();
-  Answers answers = nodes.empty() ? ask(model, questions.raw) : ask_nodes(model, nodes);
-  for (const std::string& path : questions.files)
-    answers.names.push_back(short_path(path));
-  if (nodes.empty()) say(remarks_on(model, questions.raw), file.lesson, console);
+  Answers answers = model.rows ? ask_rows(model, questions.rows) : ask(model, questions.raw);
+  if (!questions.names.empty()) answers.names = questions.names;
+  if (!model.rows) say(remarks_on(model, questions.raw), file.lesson, console);
   const bool all_have_one = say_what_has_no_answer(model, answers, questions, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.model), model, answers)
@@ -199,11 +186,7 @@ void ask_model(const AskAsked& asked, Console& console) {
   }
   TerminalStyle style = console.style;
   style.digits = asked.digits;
-  if (questions.are_pictures && answers.scores.shape()[0] <= most_pictures_shown) {
-    console.out << show_pictures(pictures_of(questions, model, answers), style,
-                                 brightness_of(questions.raw))
-                << "\n";
-  }
+  if (questions.show) console.out << questions.show(model, answers, style);
   console.out << show_answers(model, answers, style);
   if (!asked.draw.empty()) console.print_line(written(asked.draw));
   if (!all_have_one) throw AnswerIsNo{};
@@ -216,14 +199,15 @@ Verb ask_verb(Console& console) {
   Verb verb("ask", "Ask a model about new records, in raw units");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
-  verb.texts("pictures", asked->pictures,
-             "Pictures, of a model that learnt from them: photo.png …");
+  for (const ShownSubject& subject : shown_subjects()) {
+    if (!subject.question) continue;
+    const QuestionKind& kind = *subject.question;
+    verb.texts(kind.option, asked->others[&kind], kind.sentence, kind.type);
+  }
   verb.texts(
       "--record", asked->records,
       "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be repeated",
       "NAME=VALUE,…");
-  verb.texts("--node", asked->nodes,
-             "A node of the graph that the model learnt from, by name; may be repeated", "NAME");
   verb.file("--file", asked->file,
             "Records in a CSV file with the same columns; or pictures, IDX or NPY", "PATH");
   declare_printing(verb, asked->digits, asked->json);

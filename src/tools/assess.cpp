@@ -26,14 +26,20 @@ struct AssessAsked {
 NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Console& console) {
   AssessSettings settings = asked.settings;
   settings.loss = file.model.loss;
-  if (!asked.file.empty() && holds_pictures(asked.file)) {
-    const Dataset data = labelled_pictures_for(file, asked.file, asked.labels, console);
+  for (const ShownSubject& subject : shown_subjects()) {
+    const std::optional<QuestionKind>& kind = subject.question;
+    if (asked.file.empty() || !kind || kind->holds == nullptr || !kind->holds(asked.file)) continue;
+    check_fits(file.model, {&*kind}, false);
+    std::vector<std::string> notes;
+    const Dataset data = kind->labelled(file, asked.file, asked.labels, notes);
+    for (const std::string& note : notes)
+      console.tell_line(note);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   if (!asked.file.empty()) {
-    const Table table = read_table(asked.file, file.lesson.csv);
+    const Table table = read_table(asked.file, file.lesson.data.csv);
     say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-    const Dataset data = dataset_for(file.model, table, file.lesson.columns.weights);
+    const Dataset data = dataset_for(file.model, table, file.lesson.data.columns.weights);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared =

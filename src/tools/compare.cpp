@@ -83,7 +83,7 @@ std::vector<Entry> entries_of(const CompareAsked& asked) {
     for (const Entry& entry : entries) {
       for (const std::string& value : values_of(vary.substr(equals + 1))) {
         Entry more = entry;
-        if (setting.key == "start") more.lesson.start.clear();
+        if (setting.key == "start") more.lesson.network.start.clear();
         set_from_flag(more.lesson, setting, value);
         const std::string what = fmt::format("{} {}", setting.key, value);
         const bool alone = entries.size() == 1 && asked.more.empty() && &vary == &asked.vary[0];

@@ -1,21 +1,23 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <functional>
+#include <filesystem>
+#include <map>
 #include <memory>
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/files/npy.hpp"
-#include "lattice/files/pictures.hpp"
 #include "lattice/lessons/lesson_data.hpp"
 #include "lattice/show/data.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "text/typed.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/outputs.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -54,15 +56,9 @@ Json data_json(const Dataset& data) {
     json["features"].push_back(number_json(feature));
   for (const NumberSummary& numbers : summary.numbers)
     json["targets"].push_back(number_json(numbers));
-  if (summary.graph) {
-    json["graph"] = {{"nodes", summary.graph->nodes},
-                     {"edges", summary.graph->edges},
-                     {"directed", summary.graph->directed},
-                     {"pieces", summary.graph->pieces},
-                     {"alone", summary.graph->alone.size()},
-                     {"known", data.known_count()},
-                     {"without_truth", data.without_truth.size()}};
-  }
+  const ShownSubject* const subject = shown_subject_of(data);
+  if (subject != nullptr && subject->data_json != nullptr)
+    json[subject->name] = subject->data_json(data);
   if (summary.counted) json["counted"] = number_json(*summary.counted);
   if (summary.numbers.empty()) {
     Json sizes = Json::object();
@@ -80,7 +76,7 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
   std::vector<Remark> remarks = remarks_on(reading.decimal_commas, reading.data.name);
   try {
     Random dealing = Random(lesson.seed).branch("parts");
-    const Split dealt = split(reading.data, lesson.split(), dealing);
+    const Split dealt = split(reading.data, lesson.split_in_force(), dealing);
     for (Remark& remark : remarks_on(prepared(dealt, lesson.scale_for(reading.data))))
       remarks.push_back(std::move(remark));
   } catch (const SettingError& error) {
@@ -90,52 +86,51 @@ std::vector<Remark> remarks_on_reading(const TableReading& reading, const Lesson
   return without(std::move(remarks), lesson.quiet);
 }
 
-struct DataAsked {
-  LessonOptions options;
-  std::string csv;
-  std::string csv_edges;
-  std::string idx;
-  std::string png;
-  std::string npy;
-};
-
-/// Where rows are kept, and what keeps them.
-struct Keeping {
-  const char* option;
-  const std::string& path;
-  std::function<void(const Dataset& data, const std::string& path)> keep;
-};
-
-std::vector<Keeping> keepings(const DataAsked& asked) {
-  return {{"--csv", asked.csv,
-           [](const Dataset& data, const std::string& path) { write_file(path, to_csv(data)); }},
-          {"--csv-edges", asked.csv_edges,
-           [](const Dataset& data, const std::string& path) {
-             write_file(path, to_csv(edges_table(data)));
-           }},
-          {"--idx", asked.idx, write_pictures},
-          {"--png", asked.png, write_png_folders},
-          {"--npy", asked.npy, [](const Dataset& data, const std::string& path) {
-             write_file(path, to_npy(data.features));
-           }}};
+/// The ways to write rows out: those of any data, and of subjects.
+std::vector<DataWriter> data_writers() {
+  std::vector<DataWriter> writers = {
+      {.option = "--csv",
+       .type = "PATH",
+       .sentence = "Write the rows to a CSV file",
+       .write = [](const Dataset& data,
+                   const std::filesystem::path& path) { write_file(path, to_csv(data)); }},
+      {.option = "--npy",
+       .type = "PATH",
+       .sentence = "Write the features as an array, to an NPY file",
+       .write = [](const Dataset& data, const std::filesystem::path& path) {
+         write_file(path, to_npy(data.features));
+       }}};
+  for (const ShownSubject& subject : shown_subjects())
+    writers.insert(writers.end(), subject.writers.begin(), subject.writers.end());
+  return writers;
 }
 
+struct DataAsked {
+  LessonOptions options;
+  std::vector<DataWriter> writers = data_writers();
+  std::map<std::string, std::string> paths = {};  ///< by option; empty where it was not given
+};
+
 void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
-  check_outputs({{"--csv", asked.csv}, {"--csv-edges", asked.csv_edges}, {"--npy", asked.npy}},
-                asked.options.inputs(lesson), console);
-  if (!lesson.files.empty() && lesson.columns.targets.empty() &&
-      !holds_pictures(lesson.files.front())) {
-    lesson.columns.targets = {read_table(lesson.files.front(), lesson.csv).header.back()};
-    console.tell_line(fmt::format("the last column, '{}', is taken for the target (else: --target)",
-                                  lesson.columns.targets.front()));
+  std::vector<Output> files;
+  for (const DataWriter& writer : asked.writers) {
+    if (!writer.is_folder) files.push_back({writer.option, asked.paths.at(writer.option)});
   }
-  const TableReading reading = read_data(lesson, outputs_of(lesson.blueprint));
+  check_outputs(files, asked.options.inputs(lesson), console);
+  if (lesson.data.columns.targets.empty() && reads_table(lesson)) {
+    lesson.data.columns.targets = {
+        read_table(lesson.data.files.front(), lesson.data.csv).header.back()};
+    console.tell_line(fmt::format("the last column, '{}', is taken for the target (else: --target)",
+                                  lesson.data.columns.targets.front()));
+  }
+  const TableReading reading = read_data(lesson, outputs_of(lesson.network.blueprint));
   const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
   std::vector<std::string> written_to;
-  for (const Keeping& keeping : keepings(asked)) {
-    if (keeping.path.empty()) continue;
-    keeping.keep(reading.data, keeping.path);
-    written_to.push_back(keeping.path);
+  for (const DataWriter& writer : asked.writers) {
+    const std::string& path = asked.paths.at(writer.option);
+    if (path.empty()) continue;
+    writer.write(reading.data, path);
+    written_to.push_back(path);
   }
   if (asked.options.json) {
     Json json = data_json(reading.data);
@@ -165,24 +160,19 @@ Verb data_verb(Console& console) {
   auto asked = std::make_shared<DataAsked>();
   Verb verb("data", "List the demo sets, or look at one of them or at a table of your own");
   asked->options.declare(verb, console);
-  verb.heading("Keeping");
-  verb.file("--csv", asked->csv, "Write the rows to a CSV file", "PATH");
-  verb.file("--csv-edges", asked->csv_edges, "Write the edges of a graph to a CSV file", "PATH");
-  verb.file("--idx", asked->idx,
-            "Write pictures, labels and names of classes into a folder, as IDX", "FOLDER");
-  verb.file("--png", asked->png, "Write pictures as PNG files into a folder for each class",
-            "FOLDER");
-  verb.file("--npy", asked->npy, "Write the features as an array, to an NPY file", "PATH");
+  verb.heading("Writing");
+  for (const DataWriter& writer : asked->writers)
+    verb.file(writer.option, asked->paths[writer.option], writer.sentence, writer.type);
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
-    if (lesson.names_data()) return look_at(*asked, lesson, console);
-    for (const Keeping& keeping : keepings(*asked)) {
-      if (keeping.path.empty()) continue;
-      throw SettingError({.what = fmt::format("{} writes out one set", keeping.option),
-                          .expected = "a demo set or a file with it",
-                          .found = "neither",
-                          .remedy = fmt::format("lattice data glazes {}",
-                                                typed_flag(keeping.option, keeping.path))});
+    if (lesson.data.is_named()) return look_at(*asked, lesson, console);
+    for (const auto& [option, path] : asked->paths) {
+      if (path.empty()) continue;
+      throw SettingError(
+          {.what = fmt::format("{} writes out one set", option),
+           .expected = "a demo set or a file with it",
+           .found = "neither",
+           .remedy = fmt::format("lattice data glazes {}", typed_flag(option, path))});
     }
     list_sets(console, asked->options.json);
   });

@@ -12,6 +12,7 @@
 #include "lattice/learning/depth.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
@@ -34,7 +35,7 @@ NamedPlan planned_by(const std::string& subject, const LessonOptions& options) {
   }
   const Lesson lesson = options.lesson_on(lesson_named(subject));
   if (const std::optional<Plan> plan = plan_without_data(lesson))
-    return {lesson.title.empty() ? lesson.blueprint : lesson.title, *plan};
+    return {lesson.title.empty() ? lesson.network.blueprint : lesson.title, *plan};
   const Prepared prepared = prepare(lesson);
   const std::string& title = prepared.lesson.title;
   return {title.empty() ? prepared.data().name : title, prepared.network.plan()};
@@ -54,7 +55,7 @@ Chart draw_depth(const DrawAsked& asked) {
   subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
   std::vector<NamedDepth> networks;
   for (const std::string& subject : subjects) {
-    const Learnt learnt = learnt_in_depth(subject, asked.options);
+    const TrainedLesson learnt = learnt_in_depth(subject, asked.options);
     const std::string& title = learnt.prepared.lesson.title;
     std::vector<Depth> moments = learnt.run.depth;
     if (moments.empty()) {
@@ -74,7 +75,7 @@ Chart draw_curves(const DrawAsked& asked) {
   std::string title;
   std::vector<Reference> references;
   for (const std::string& subject : subjects) {
-    Learnt learnt = learnt_of(subject, asked.options);
+    TrainedLesson learnt = learnt_of(subject, asked.options);
     if (runs.empty()) {
       const std::string& told = learnt.prepared.lesson.title;
       title = subjects.size() > 1 && told.empty() ? "several runs" : learnt.prepared.title();
@@ -88,7 +89,7 @@ Chart draw_curves(const DrawAsked& asked) {
 
 Chart draw_regions(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
-  Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset data = raw_part(learnt, asked);
   // Refuses other sets than those of two features, before anything is asked of them.
   if (data.feature_count() != 2) return regions_chart("", data, {MapMoment{}});
@@ -115,7 +116,7 @@ Chart draw_regions(const DrawAsked& asked) {
 
 Chart draw_line(const DrawAsked& asked) {
   const bool as_frames = asked.out.ends_with(".gif");
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset data = raw_part(learnt, asked);
   const Stretch usual =
       data.feature_count() == 1 ? stretch_of(data.features, 0) : Stretch{.low = 0.0, .high = 1.0};
@@ -134,7 +135,7 @@ Chart draw_line(const DrawAsked& asked) {
 }
 
 Chart draw_confusion(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const Split& split = learnt.prepared.split;
   const DataPart part = asked.part.empty() ? last_part(split) : part_called(split, asked.part);
   const RowSet& rows = split[part];
@@ -260,8 +261,8 @@ void declare_axes(Verb& verb, DrawAsked& asked, const std::string& across, const
 struct ChartKind {
   std::string name;
   std::string sentence;
-  Chart (*draw)(const DrawAsked&);
-  void (*declare)(Verb& verb, DrawAsked& asked);
+  std::function<Chart(const DrawAsked&)> draw;
+  std::function<void(Verb& verb, DrawAsked& asked)> declare;
   bool takes_lesson = true;
 };
 
@@ -271,8 +272,32 @@ void declare_more(Verb& verb, DrawAsked& asked) {
   verb.heading("Picture");
 }
 
-const std::vector<ChartKind>& chart_kinds() {
-  static const std::vector<ChartKind> kinds = {
+/// A chart that a subject brings along.
+ChartKind kind_of_subject(const SubjectChart& chart) {
+  const auto draw = [&chart](const DrawAsked& asked) {
+    return chart.draw(
+        {.out = asked.out,
+         .frames = asked.frames,
+         .options = asked.options_of_subject,
+         .trained = [&asked] { return learnt_of(asked.options.subject, asked.options); }});
+  };
+  const auto declare = [&chart](Verb& verb, DrawAsked& asked) {
+    for (const SubjectChart::Option& option : chart.options) {
+      verb.read(
+          option.name,
+          [&asked, &option](const std::string& text) {
+            asked.options_of_subject[option.name] = text;
+          },
+          option.sentence, option.type);
+    }
+    if (chart.moves) declare_frames(verb, asked);
+  };
+  return {chart.name, chart.sentence, draw, declare};
+}
+
+/// The charts of any kind of data.
+std::vector<ChartKind> charts_of_any_data() {
+  return {
       {"blocks", "Networks side by side: parts, shapes, weights, skip connections", draw_blocks,
        declare_more},
       {"curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves,
@@ -297,36 +322,16 @@ const std::vector<ChartKind>& chart_kinds() {
          declare_frames(verb, asked);
          declare_axes(verb, asked, "the feature, as measured", "the targets");
        }},
-      {"nodes", "A graph laid out: what is true of its nodes and what is answered; .gif moves",
-       draw_nodes, declare_frames},
-      {"embedding", "Nodes of a graph by two numbers of a part, before and after; .gif moves",
-       draw_embedding,
-       [](Verb& verb, DrawAsked& asked) {
-         verb.text("--of", asked.weight, "Which part (default: the last that gives two numbers)",
-                   "PART");
-         verb.read(
-             "--units",
-             [&asked](const std::string& text) {
-               asked.units.clear();
-               for (const std::string& each : parse_csv_record(text)) {
-                 asked.units.push_back(
-                     whole_number("--units", each, 0, std::numeric_limits<std::int64_t>::max()));
-               }
-               if (asked.units.size() == 2) return;
-               throw SettingError({.what = "a picture has two axes",
-                                   .expected = "--units and two numbers, such as 0,1",
-                                   .found = text});
-             },
-             "Which two of its numbers (default 0,1)", "A,B");
-         declare_frames(verb, asked);
-       }},
       {"weights", "A weight as a table, or as pictures by input position", draw_weights,
        [](Verb& verb, DrawAsked& asked) {
          verb.text("--weight", asked.weight, "Which weight (default: the first)", "NAME");
          verb.read(
              "--lay-out",
-             [&asked](const std::string& text) { asked.lay_out = parse_picture_size(text); },
-             "The inputs lie on so many rows x columns (of pictures this is known)", "RxC");
+             [&asked](const std::string& text) {
+               asked.lay_out =
+                   crossed_numbers("--lay-out", text, "rows x columns, such as 28x28", 1, 100'000);
+             },
+             "Rows x columns of the inputs (known for pictures)", "RxC");
        }},
       {"confusion", "True classes by answers, with counts and shares", draw_confusion,
        declare_judged_part},
@@ -371,16 +376,18 @@ const std::vector<ChartKind>& chart_kinds() {
                asked.wrong = whole_number("--wrong", text, 1, 60);
              },
              "So many rows that the network gets wrong, the worst first", "N");
-       }},
-      {"channels", "What each channel gives for one picture, part by part", draw_channels,
-       [](Verb& verb, DrawAsked& asked) {
-         verb.read(
-             "--row",
-             [&asked](const std::string& text) {
-               asked.row = whole_number("--row", text, 0, std::numeric_limits<std::int64_t>::max());
-             },
-             "The picture of this row of the data (default: the first of the test part)", "N");
        }}};
+}
+
+const std::vector<ChartKind>& chart_kinds() {
+  static const std::vector<ChartKind> kinds = [] {
+    std::vector<ChartKind> all = charts_of_any_data();
+    for (const ShownSubject& subject : shown_subjects()) {
+      for (const SubjectChart& chart : subject.charts)
+        all.push_back(kind_of_subject(chart));
+    }
+    return all;
+  }();
   return kinds;
 }
 

@@ -3,10 +3,9 @@
 #include <algorithm>
 #include <utility>
 
-#include "lattice/data/picture.hpp"
 #include "lattice/judging/answers.hpp"
 #include "lattice/learning/worked_answers.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/picture_grid.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "tools/answer_options.hpp"
@@ -24,7 +23,7 @@ std::optional<Shape> inputs_of_weight(const Network& network, const std::string&
   const std::vector<Plan::Row>& rows = network.plan().rows;
   for (std::size_t at = 0; at < rows.size(); ++at) {
     if (network.parts()[at].nature().lays_out_anew) {
-      flattened = is_picture(before) ? std::optional(before) : std::nullopt;
+      flattened = is_raster(before) ? std::optional(before) : std::nullopt;
     } else if (!rows[at].needs.empty()) {
       if (rows[at].needs.front().name == name) return flattened;
       flattened = std::nullopt;
@@ -37,7 +36,7 @@ std::optional<Shape> inputs_of_weight(const Network& network, const std::string&
 }  // namespace
 
 Chart draw_weights(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const std::string name =
       asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
   const Tensor& weight = learnt.network[name];
@@ -46,7 +45,7 @@ Chart draw_weights(const DrawAsked& asked) {
       std::ssize(features) == weight.shape()[0] && name == learnt.network.weights().begin()->name;
   WeightSetting setting{.inputs = inputs_of_weight(learnt.network, name)};
   if (takes_features) setting.input_names = features;
-  if (asked.lay_out) setting.inputs = Shape{asked.lay_out->rows, asked.lay_out->columns, 1};
+  if (asked.lay_out) setting.inputs = Shape{asked.lay_out->first, asked.lay_out->second, 1};
   if (weight.shape().role(weight.shape().rank() - 1) == Role::class_)
     setting.unit_names = learnt.prepared.data().all_class_names();
   const std::string& title = learnt.prepared.lesson.title;
@@ -62,12 +61,12 @@ struct Shown {
   std::string title;
   std::vector<std::int64_t> rows;  ///< their numbers in the data
   Network network;
-  AugmentedEpoch augmented = {};  ///< how their pictures are moved
+  AugmentedEpoch augmented = {};
 };
 
 /// The minibatch of a step and the network as it was then; else rows of a part and what
 /// the network learnt.
-Shown shown_by(const DrawAsked& asked, const Learnt& learnt) {
+Shown shown_by(const DrawAsked& asked, const TrainedLesson& learnt) {
   const Prepared& prepared = learnt.prepared;
   if (asked.step) {
     Prepared::Moment moment = prepared.before(*asked.step);
@@ -97,7 +96,7 @@ std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int
 }  // namespace
 
 Chart draw_samples(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
   if (!asked.wrong) shown.rows = spread(shown.rows, asked.samples);
@@ -109,7 +108,7 @@ Chart draw_samples(const DrawAsked& asked) {
     return data.has_classes() ? data.class_name(static_cast<std::int64_t>(classes.at_offset(at)))
                               : format_number(numbers.at({at, 0}), 4);
   };
-  if (is_picture(data.example())) {
+  if (is_raster(data.example())) {
     std::vector<CaptionedPicture> pictures =
         samples_of(RowSet(data, shown.rows), std::ssize(shown.rows));
     for (std::size_t at = 0; at < pictures.size(); ++at) {
@@ -136,43 +135,6 @@ Chart draw_samples(const DrawAsked& asked) {
   return samples_chart(fmt::format("{}: {}, features {}", learnt.prepared.title(), shown.title,
                                    preparation.empty() ? "as they are" : "as scaled"),
                        data.feature_names, samples);
-}
-
-Chart draw_channels(const DrawAsked& asked) {
-  const Learnt learnt = learnt_of(asked.options.subject, asked.options);
-  const Dataset& data = learnt.prepared.data();
-  if (!is_picture(data.example())) {
-    throw SettingError({.what = "channels are drawn of a network that looks at pictures",
-                        .expected = "examples [row × column × channel]",
-                        .found = to_string(data.example())});
-  }
-  const std::int64_t row =
-      asked.row.value_or(learnt.prepared.split[last_part(learnt.prepared.split)].rows().front());
-  const RowSet one(data, {row});
-  const Preparation& preparation = learnt.prepared.split.data().preparation;
-  Worksheet sheet;
-  static_cast<void>(learnt.network.forward(
-      sheet, sheet.given("x", preparation.prepared(one.as_measured().features()))));
-  std::vector<CaptionedPicture> sample = samples_of(one, 1);
-  const std::string caption = std::exchange(sample.front().caption, {});
-  std::vector<PictureBand> bands = {{.heading = "row " + caption,
-                                     .pictures = std::move(sample),
-                                     .brightness = brightness_of(data.features)}};
-  for (const Plan::Row& part : learnt.network.plan().rows) {
-    if (!is_picture(part.outputs)) continue;
-    const Tensor& numbers = sheet.line(part.name).value();
-    PictureBand band{
-        .heading = part.name == part.part ? part.name : fmt::format("{}: {}", part.name, part.part),
-        .pictures = {},
-        .brightness = std::nullopt};
-    for (std::int64_t channel = 0; channel < part.outputs[2]; ++channel) {
-      const Tensor one_channel = slice(numbers, 3, {.from = channel, .end = channel + 1});
-      band.pictures.push_back({.picture = one_channel.reshaped(part.outputs.with_extent(2, 1))});
-    }
-    bands.push_back(std::move(band));
-  }
-  return pictures_chart(
-      fmt::format("{}: what each channel gives (teal above 0, plum below)", data.name), bands);
 }
 
 }  // namespace lattice::tools

@@ -7,7 +7,7 @@
 
 namespace lattice::tools {
 
-Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
+TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson) {
   Prepared prepared = prepare(lesson);
   prepared.training.should_stop = Interrupt::asked;
   Network network = prepared.network;
@@ -18,7 +18,7 @@ Learnt learnt_by(const std::string& subject, const Lesson& lesson) {
           .run = std::move(run)};
 }
 
-Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
+TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options) {
   if (!is_model_file(subject)) return learnt_by(subject, options.lesson_on(lesson_named(subject)));
   ModelFile file = load_model(subject);
   // What was learnt stays; what is said of it may be said anew.
@@ -31,30 +31,16 @@ Learnt learnt_of(const std::string& subject, const LessonOptions& options) {
           .run = std::move(file.run)};
 }
 
-Learnt learnt_in_depth(const std::string& subject, const LessonOptions& options) {
+TrainedLesson learnt_in_depth(const std::string& subject, const LessonOptions& options) {
   if (is_model_file(subject)) return learnt_of(subject, options);
   Lesson lesson = options.lesson_on(lesson_named(subject));
-  if (lesson.depth_every == 0) lesson.depth_every = 1;
+  if (lesson.training.depth_every == 0) lesson.training.depth_every = 1;
   return learnt_by(subject, lesson);
 }
 
-Dataset raw_part(const Learnt& learnt, const DrawAsked& asked) {
+Dataset raw_part(const TrainedLesson& learnt, const DrawAsked& asked) {
   const Split& split = learnt.prepared.split;
   return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
-}
-
-void each_frame(const Learnt& learnt, std::int64_t frames,
-                const std::function<void(const std::string& when, const Network& network)>& look) {
-  Network network = learnt.prepared.network;
-  const std::int64_t steps = std::max<std::int64_t>(1, learnt.run.updates);
-  look("before training", network);
-  Training run(network, learnt.prepared.split, learnt.prepared.training);
-  for (std::int64_t frame = 1; frame < frames; ++frame) {
-    const std::int64_t until = frame * steps / (frames - 1);
-    while (run.goes_on() && run.upcoming_step() <= until)
-      run.step();
-    look(fmt::format("step {}", until), network);
-  }
 }
 
 }  // namespace lattice::tools

@@ -2,13 +2,15 @@
 
 #include <cstdint>
 #include <functional>
+#include <map>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/judging/model.hpp"
-#include "lattice/lessons/prepare.hpp"
+#include "lattice/lessons/trained_lesson.hpp"
 #include "lattice/show/charts.hpp"
 #include "tools/options.hpp"
 
@@ -22,7 +24,7 @@ struct DrawAsked {
   std::string out;
   std::string part = "train";
   std::string weight;
-  std::optional<PictureSize> lay_out = std::nullopt;
+  std::optional<std::pair<std::int64_t, std::int64_t>> lay_out = std::nullopt;
   std::vector<std::string> functions;
   std::string title = "activation and derivative";
   std::optional<ChartSize> size = std::nullopt;
@@ -32,45 +34,25 @@ struct DrawAsked {
   std::int64_t frames = 60;
   std::int64_t samples = 12;
   std::optional<std::int64_t> wrong = std::nullopt;  ///< so many that the network gets wrong
-  std::optional<std::int64_t> row = std::nullopt;
   std::optional<std::int64_t> step = std::nullopt;
   std::vector<std::string> places;
-  std::vector<std::int64_t> units;
-};
-
-/// A lesson with what it learnt: trained now, or read from a model file.
-struct Learnt {
-  std::string name;
-  Prepared prepared;
-  Network network;
-  RunRecord run;
-
-  [[nodiscard]] Model model_at(const Network& moment) const {
-    return model_of(moment, prepared.loss, prepared.split.train);
-  }
+  std::map<std::string, std::string, std::less<>> options_of_subject;
 };
 
 /// What a lesson, or a model, has learnt; a lesson is trained for it.
-[[nodiscard]] Learnt learnt_by(const std::string& subject, const Lesson& lesson);
-[[nodiscard]] Learnt learnt_of(const std::string& subject, const LessonOptions& options);
+[[nodiscard]] TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson);
+[[nodiscard]] TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options);
 
 /// The same of a lesson with looks at what passes through the parts, one an epoch where nobody
 /// says.
-[[nodiscard]] Learnt learnt_in_depth(const std::string& subject, const LessonOptions& options);
+[[nodiscard]] TrainedLesson learnt_in_depth(const std::string& subject,
+                                            const LessonOptions& options);
 
 /// The lesson's data as they were measured, in the part that is asked for.
-[[nodiscard]] Dataset raw_part(const Learnt& learnt, const DrawAsked& asked);
+[[nodiscard]] Dataset raw_part(const TrainedLesson& learnt, const DrawAsked& asked);
 
-/// Trains once more from the start, with a look before the first step and at so many moments in
-/// all, the last of them after the last step.
-void each_frame(const Learnt& learnt, std::int64_t frames,
-                const std::function<void(const std::string& when, const Network& network)>& look);
-
-// What is drawn of weights, rows, channels and graphs.
+// What is drawn of weights and rows.
 [[nodiscard]] Chart draw_weights(const DrawAsked& asked);
 [[nodiscard]] Chart draw_samples(const DrawAsked& asked);
-[[nodiscard]] Chart draw_channels(const DrawAsked& asked);
-[[nodiscard]] Chart draw_nodes(const DrawAsked& asked);
-[[nodiscard]] Chart draw_embedding(const DrawAsked& asked);
 
 }  // namespace lattice::tools

@@ -15,6 +15,7 @@
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/outlet.hpp"
+#include "tools/subjects.hpp"
 
 namespace {
 
@@ -100,6 +101,7 @@ int main(int count, char** arguments) {
   fill_closed_places();
   if (const int copy = fcntl(STDERR_FILENO, F_DUPFD_CLOEXEC, 3); copy >= 0) last_words = copy;
   lattice::tools::handle_signals();
+  lattice::tools::use_subjects();
   Outlet outlet(STDOUT_FILENO);
   std::ostream out(&outlet);
   Console console{.out = out,

@@ -21,11 +21,11 @@ namespace {
 /// The lesson with a comment on every setting; with a hidden part, where no network was named.
 std::string text_of(Lesson& lesson) {
   const Prepared usual = prepare(lesson);
-  if (!lesson.blueprint.empty()) return to_toml(lesson, usual.in_full());
+  if (!lesson.network.blueprint.empty()) return to_toml(lesson, usual.in_full());
   // In front of the part that answers; pictures and graphs have one before that.
   std::vector<Part> parts = usual.network.parts();
   parts.insert(parts.end() - 1, {Dense{.outputs = 8}, Tanh{}});
-  lesson.blueprint = blueprint_of(parts);
+  lesson.network.blueprint = blueprint_of(parts);
   return to_toml(lesson, prepare(lesson).in_full());
 }
 
@@ -45,9 +45,9 @@ Verb new_verb(Console& console) {
   verb.flag("--over", asked->over, "Write it over a file that is there already");
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
-    if (!lesson.names_data()) lesson.set = "glazes";
+    if (!lesson.data.is_named()) lesson.data.set = "glazes";
     const std::string text = text_of(lesson);
-    check_outputs({{"--out", asked->path}}, lesson.files, console);
+    check_outputs({{"--out", asked->path}}, lesson.data.files, console);
     if (asked->options.json) {
       Json json = {{"lesson", to_json(lesson)}, {"text", text}};
       if (!asked->path.empty()) json["written_to"] = asked->path;

@@ -91,21 +91,21 @@ Lesson lesson_named(const std::string& subject) {
   if (is_lesson_file(subject)) {
     lesson = read_lesson(subject);
   } else if (!subject.empty()) {
-    lesson.set = subject;
+    lesson.data.set = subject;
   }
   return lesson;
 }
 
 Lesson LessonOptions::lesson_on(Lesson lesson) const {
   if (names("file") || names("points")) {
-    lesson.files.clear();
-    lesson.points.clear();
+    lesson.data.files.clear();
+    lesson.data.points.clear();
     if (subject.empty() || is_lesson_file(subject)) {
-      lesson.set.clear();
-      lesson.set_seed = std::nullopt;
+      lesson.data.set.clear();
+      lesson.data.set_seed = std::nullopt;
     }
   }
-  if (names("start")) lesson.start.clear();
+  if (names("start")) lesson.network.start.clear();
   if (names("epochs") && names("updates")) {
     throw SettingError({.what = "a run is as long as its epochs, or as its updates",
                         .expected = "one of --epochs and --updates",

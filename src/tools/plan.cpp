@@ -3,7 +3,7 @@
 #include <memory>
 #include <optional>
 
-#include "lattice/data/graph.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/show/plan.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
@@ -15,7 +15,7 @@ namespace {
 /// How much memory the numbers of a minibatch take that stay on the worksheet for the way back.
 std::string memory_told(const Prepared& prepared, const Plan& plan) {
   const bool is_single = prepared.network.precision() == Precision::single;
-  const std::int64_t times = plan.nodes ? 1 : prepared.training.batch;
+  const std::int64_t times = plan.together ? 1 : prepared.training.batch;
   const auto bytes = static_cast<double>(plan.written() * times * (is_single ? 4 : 8));
   const auto in_words = [](double count) {
     constexpr double kilo = 1000.0;
@@ -23,7 +23,7 @@ std::string memory_told(const Prepared& prepared, const Plan& plan) {
     return fmt::format("{:.1f} MB", count / (kilo * kilo));
   };
   const std::string whose =
-      plan.nodes ? "These" : fmt::format("Those of a minibatch of {}", prepared.training.batch);
+      plan.together ? "These" : fmt::format("Those of a minibatch of {}", prepared.training.batch);
   return fmt::format("{} take {} in {} precision.\n", whose, in_words(bytes),
                      word(prepared.network.precision()));
 }
@@ -54,8 +54,10 @@ Verb plan_verb(Console& console) {
     std::optional<Prepared> prepared;
     if (!by_shape) prepared = prepare(lesson);
     Plan passed = by_shape ? *by_shape : prepared->network.plan();
-    if (prepared && prepared->data().is_graph())
-      passed = passed.over(*adjacency_of(prepared->data()), prepared->split.data().features.all());
+    if (prepared) {
+      if (const RowKind& kind = kind_of(prepared->data()); kind.plan_for_all != nullptr)
+        passed = kind.plan_for_all(passed, prepared->split.data());
+    }
     if (asked->options.json) {
       Json json = to_json(passed);
       json["settings"] = settings_json(lesson);

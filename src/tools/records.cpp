@@ -8,8 +8,7 @@
 #include <optional>
 #include <utility>
 
-#include "files/file.hpp"
-#include "lattice/data/graph.hpp"
+#include "lattice/data/row_kind.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -75,93 +74,31 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
   return table;
 }
 
-bool takes_pictures(const Model& model) {
-  return is_picture(model.network.example());
-}
-
-void check_fits_graph(const Model& model, bool asks_of_nodes, bool asks_of_records) {
-  const bool fits = model.graph ? !asks_of_records : !asks_of_nodes;
-  if (fits) return;
-  throw SettingError(
-      {.what = model.graph ? "a model of a graph is asked about its nodes"
-                           : "this model learnt from no graph",
-       .expected = model.graph ? "nodes, by name" : "records",
-       .found = model.graph ? "records that are joined with nobody" : "nodes",
-       .remedy = model.graph ? typed_flag("--node", model.graph->row_name(0)) : "--record"});
-}
-
-std::vector<std::int64_t> nodes_called(const Dataset& graph,
-                                       const std::vector<std::string>& names) {
-  std::vector<std::int64_t> nodes;
-  nodes.reserve(names.size());
-  for (const std::string& name : names)
-    nodes.push_back(node_called(graph, name));
-  return nodes;
-}
-
-namespace {
-
-void check_takes_pictures(const Model& model, const std::string& found) {
-  if (takes_pictures(model)) return;
-  throw SettingError({.what = "this model does not look at pictures",
-                      .expected = fmt::format("records of {}", to_string(model.network.example())),
-                      .found = found,
-                      .remedy = "--record, or --file with a table"});
-}
-
-/// What was done to the pictures that a model learnt from, and what else makes others like them.
-PictureChanges changes_for(const ModelFile& file) {
-  const Shape example = file.model.network.example();
-  PictureChanges changes = file.lesson.picture_changes;
-  if (!changes.size) changes.size = PictureSize{example[0], example[1]};
-  changes.grey = changes.grey || example[2] == 1;
-  return changes;
-}
-
-}  // namespace
-
-PicturesAlone pictures_for(const ModelFile& file, const std::vector<std::string>& paths,
-                           Console& console) {
-  const Shape example = file.model.network.example();
-  check_takes_pictures(file.model, fmt::format("{}", fmt::join(paths, ", ")));
-  PicturesAlone read = read_pictures_alone(paths, changes_for(file));
-  if (!read.told.empty()) console.tell_line(read.told);
-  for (const std::string& each : read.fitted)
-    console.tell_line(each);
-  if (example[2] == 3) read.pictures = in_colour(read.pictures);
-  if (read.pictures.shape().without_first_axis() == example) return read;
-  throw ShapeError({.what = "pictures of another shape than the model learnt from",
-                    .expected = to_string(example),
-                    .found = to_string(read.pictures.shape().without_first_axis())});
-}
-
-Dataset labelled_pictures_for(const ModelFile& file, const std::string& path,
-                              const std::string& labels, Console& console) {
-  const Model& model = file.model;
-  check_takes_pictures(model, path);
-  const bool has_folders = is_folder(path);
-  PicturesReading read =
-      read_pictures({.path = path,
-                     .labels = labels,
-                     .class_names = has_folders ? std::vector<std::string>() : model.class_names,
-                     .changes = changes_for(file)});
-  if (!read.told.empty()) console.tell_line(read.told);
-  Dataset& data = read.data;
-  std::vector<double> classes;
-  for (const double number : data.classes.numbers()) {
-    const std::string name = data.class_name(static_cast<std::int64_t>(number));
-    const auto found = std::ranges::find(model.class_names, name);
-    if (found == model.class_names.end()) {
-      throw NameError(
-          not_among(fmt::format("the model knows no class '{}'", name), name, model.class_names));
-    }
-    classes.push_back(static_cast<double>(found - model.class_names.begin()));
+const QuestionKind* question_for(const Model& model) {
+  for (const ShownSubject& subject : shown_subjects()) {
+    if (subject.question && subject.question->fits(model)) return &*subject.question;
   }
-  data.classes = tensor(data.classes.shape(), classes);
-  data.class_names = model.class_names;
-  data.target_names = model.target_names;
-  if (model.network.example()[2] == 3) data.features = in_colour(data.features);
-  return data.in(model.network.precision()).prepared_by(model.preparation);
+  return nullptr;
+}
+
+void check_fits(const Model& model, const std::vector<const QuestionKind*>& others,
+                bool with_records) {
+  const QuestionKind* const own = question_for(model);
+  for (const QuestionKind* const other : others) {
+    if (other == own) continue;
+    throw SettingError(
+        {.what = fmt::format("this model is not asked about {}", other->thing),
+         .expected = own == nullptr ? "records" : own->thing,
+         .found = other->thing,
+         .remedy = own == nullptr ? "--record, or --file with a table" : own->example});
+  }
+  if (!with_records || !model.rows) return;
+  const std::string name = model.rows->row_name(0);
+  throw SettingError({.what = fmt::format("a model of a {} is asked about its {}",
+                                          kind_of(*model.rows).name, kind_of(*model.rows).several),
+                      .expected = fmt::format("{}, by name", own->thing),
+                      .found = "records that are connected with nothing",
+                      .remedy = typed_flag(own->option, name)});
 }
 
 }  // namespace lattice::tools

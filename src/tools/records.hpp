@@ -4,9 +4,9 @@
 #include <vector>
 
 #include "lattice/data/table.hpp"
-#include "lattice/files/pictures.hpp"
 #include "lattice/judging/model.hpp"
 #include "lattice/lessons/model_file.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "tools/console.hpp"
 
 /// Records on the command line.
@@ -19,25 +19,12 @@ namespace lattice::tools {
 /// @throws NameError for a feature that the model does not know, is said twice, or is missing.
 [[nodiscard]] Table records_table(const std::vector<std::string>& records, const Model& model);
 
-/// True for a model that learnt from pictures.
-[[nodiscard]] bool takes_pictures(const Model& model);
+/// The kind of question that a model is asked; null for records of a table.
+[[nodiscard]] const QuestionKind* question_for(const Model& model);
 
-/// Refuses records for a model of a graph, which is asked about nodes, and nodes for any other.
-void check_fits_graph(const Model& model, bool asks_of_nodes, bool asks_of_records);
-
-/// The nodes of some names. @throws NameError for one that is not there.
-[[nodiscard]] std::vector<std::int64_t> nodes_called(const Dataset& graph,
-                                                     const std::vector<std::string>& names);
-
-/// Reads pictures and makes of them what the model takes: what was done to those that it learnt
-/// from, then whatever their size and colours still ask for, which is told.
-/// @throws FileError, ShapeError where that cannot be.
-[[nodiscard]] PicturesAlone pictures_for(const ModelFile& file,
-                                         const std::vector<std::string>& paths, Console& console);
-
-/// Reads pictures with their classes as a dataset that the model can be assessed by.
-/// @throws as above; NameError for a class that the model does not know.
-[[nodiscard]] Dataset labelled_pictures_for(const ModelFile& file, const std::string& path,
-                                            const std::string& labels, Console& console);
+/// Refuses records for a model that is asked in another way, and that other way for any other model.
+/// @param others the kinds of question that were asked; @param with_records whether records were
+void check_fits(const Model& model, const std::vector<const QuestionKind*>& others,
+                bool with_records);
 
 }  // namespace lattice::tools

@@ -11,7 +11,7 @@
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
-#include "lattice/files/pictures.hpp"
+#include "lattice/lessons/lesson_subject.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/text/nearest.hpp"
 #include "show/text_table.hpp"
@@ -165,9 +165,9 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
 }
 
 std::optional<LinearForm> law_of(const Lesson& lesson) {
-  const bool is_demo_set = lesson.files.empty() && lesson.points.empty();
+  const bool is_demo_set = lesson.data.files.empty() && lesson.data.points.empty();
   if (!is_demo_set) return std::nullopt;
-  return demo_set_called(lesson.set.empty() ? "kiln" : lesson.set).law;
+  return demo_set_called(lesson.data.set.empty() ? "kiln" : lesson.data.set).law;
 }
 
 Json learnt_json(const Model& model) {
@@ -219,19 +219,17 @@ DataPart part_called(const Split& split, const std::string& name) {
   throw NameError(not_among(fmt::format("there is no part '{}'", name), name, known));
 }
 
-DataPart last_part(const Split& split) {
-  const auto last = std::find_if(all_data_parts.rbegin(), all_data_parts.rend(),
-                                 [&](DataPart part) { return split.has(part); });
-  return *last;
-}
-
 std::optional<Plan> plan_without_data(const Lesson& lesson,
                                       const std::optional<std::int64_t>& inputs) {
-  if (lesson.blueprint.empty()) return std::nullopt;
-  if (!inputs && (lesson.picture.empty() || lesson.names_data())) return std::nullopt;
-  const Shape example =
-      inputs ? Shape{*inputs}.with({Role::feature}) : parse_picture_shape(lesson.picture);
-  return plan(example, parse_blueprint(lesson.blueprint));
+  if (lesson.network.blueprint.empty()) return std::nullopt;
+  std::optional<Shape> example;
+  if (inputs) example = Shape{*inputs}.with({Role::feature});
+  for (const LessonSubject& subject : lesson_subjects()) {
+    if (!example && !lesson.data.is_named() && subject.example != nullptr)
+      example = subject.example(lesson);
+  }
+  if (!example) return std::nullopt;
+  return plan(*example, parse_blueprint(lesson.network.blueprint));
 }
 
 Prepared prepared_again(const ModelFile& file, const std::string& remedy, const Console& console) {

@@ -72,9 +72,6 @@ class Progress {
 /// The part by its word. @throws NameError for one that has no rows, saying which have.
 [[nodiscard]] DataPart part_called(const Split& split, const std::string& name);
 
-/// The last part that has rows: the test part, where there is one.
-[[nodiscard]] DataPart last_part(const Split& split);
-
 /// The lesson of a model made ready again, with the rows that it learnt from.
 /// @param remedy what to try where these rows are no longer there
 /// @throws SettingError when they are no longer what they were.
@@ -82,7 +79,7 @@ class Progress {
                                       const Console& console);
 
 /// The plan of a network for which no data are needed, as the shape of an example is said: so many
-/// features, or the shape of a picture where no data are named. Nothing for others.
+/// features, or the shape that a subject tells where no data are named. Nothing for others.
 [[nodiscard]] std::optional<Plan> plan_without_data(
     const Lesson& lesson, const std::optional<std::int64_t>& inputs = std::nullopt);
 

@@ -289,7 +289,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (!before) {
     add(remarks_on(prepared.network));
     add(remarks_on(prepared.network, prepared.split.train));
-    if (lesson.over_rows == OverRows::sum && asked.options.names("batch"))
+    if (lesson.training.over_rows == OverRows::sum && asked.options.names("batch"))
       add(remarks_on(prepare(lesson_named(asked.options.subject)).training, prepared.training));
   }
 

@@ -14,6 +14,7 @@
 #include <cstring>
 #include <list>
 #include <mutex>
+#include <nlohmann/json.hpp>
 #include <optional>
 #include <stop_token>
 #include <system_error>
@@ -21,14 +22,13 @@
 #include <utility>
 #include <vector>
 
-#include "lattice/data/graph.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/depth.hpp"
 #include "lattice/show/charts.hpp"
+#include "lattice/show/shown_subject.hpp"
 #include "lattice/show/watch_page.hpp"
 #include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
-#include "tools/nodes.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -111,14 +111,6 @@ unsigned connection_limit() {
   return static_cast<unsigned>(std::min<rlim_t>(room, most_watchers + spare_connections));
 }
 
-/// Whether a graph is small enough to be sent and drawn again and again.
-bool can_be_drawn(const Dataset& data) {
-  constexpr std::int64_t most_nodes = 1000;
-  constexpr std::int64_t most_kept = 20'000;
-  const Tensor* const adjacency = adjacency_of(data);
-  return adjacency != nullptr && data.rows() <= most_nodes && kept_count(*adjacency) <= most_kept;
-}
-
 struct StopDaemon {
   void operator()(MHD_Daemon* daemon) const { MHD_stop_daemon(daemon); }
 };
@@ -159,21 +151,18 @@ class WatchServer::Works {
         part_(prepared.split.has(DataPart::validation) ? DataPart::validation : DataPart::train),
         listening_(settings) {
     const Dataset raw = prepared.data().taking(prepared.split.train.rows());
-    if (can_be_drawn(prepared.data())) {
-      graph_ = graph_of_lesson(prepared);
-      nodes_.part = part_of_two(prepared.network);
-      if (nodes_.part.empty()) nodes_.places = laid_out(*adjacency_of(*graph_));
+    for (const ShownSubject& subject : shown_subjects()) {
+      if (subject.watched == nullptr) continue;
+      if (auto watched = subject.watched(prepared)) subjects_.push_back(std::move(watched));
     }
     const bool has_plane = raw.feature_count() == 2 && raw.has_classes();
     page_ = watch_page({.title = prepared.title(),
                         .about = prepared.in_words(),
                         .epochs = last_epoch,
                         .plane = has_plane ? std::optional(raw) : std::nullopt,
-                        .graph = graph_,
                         .references = prepared.lesson.references},
-                       raw.axis_names());
+                       raw.axis_names(), subjects_);
     if (has_plane) plane_ = plane_of(raw);
-    if (is_picture(raw.example())) brightness_ = brightness_of(raw.features);
     serve();
     try {
       waker_ = std::jthread([this](const std::stop_token& stop) { wake(stop); });
@@ -504,42 +493,22 @@ class WatchServer::Works {
       const Model model = model_of(moment.network, prepared_.loss, prepared_.split.train);
       watched.map = decision_map(model, plane_->across, plane_->up, map_size);
     }
-    const Dataset& data = prepared_.data();
-    if (data.has_classes() && is_picture(data.example())) {
-      watched.wrong = got_wrong(moment.network, part);
-      watched.brightness = brightness_;
-    }
     watched.depth = look_through(moment.network, prepared_.loss, prepared_.split.train);
     const bool is_deep = std::ranges::count_if(watched.depth, &PartFlow::learns) > 1;
-    if (graph_) {
-      const std::string title = nodes_.part.empty() ? "The graph" : nodes_.part;
-      watched.nodes = nodes_at(title, prepared_, moment.network, *graph_, nodes_);
+    Json of_subjects;
+    for (const std::unique_ptr<WatchedSubject>& subject : subjects_) {
+      if (Json own = subject->moment(moment.network, part); !own.is_null())
+        of_subjects[subject->key()] = std::move(own);
     }
-    if (!watched.confusion && !watched.map && !watched.nodes && !is_deep) return nullptr;
-    return std::make_shared<const std::string>(moment_event(watched));
-  }
-
-  /// The pictures that are got wrong, the worst first, each with what is said of it.
-  [[nodiscard]] std::vector<CaptionedPicture> got_wrong(const Network& network,
-                                                        const RowSet& part) const {
-    constexpr std::int64_t most_shown = 12;
-    const Dataset& data = prepared_.data();
-    const std::vector<JudgedRow> wrong = rows_got_wrong(network, prepared_.loss, part, most_shown);
-    std::vector<std::int64_t> rows(wrong.size());
-    std::ranges::transform(wrong, rows.begin(), &JudgedRow::row);
-    std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, rows), most_shown);
-    for (std::size_t at = 0; at < pictures.size(); ++at)
-      pictures[at].answer = data.class_name(wrong[at].answer);
-    return pictures;
+    if (!watched.confusion && !watched.map && of_subjects.is_null() && !is_deep) return nullptr;
+    return std::make_shared<const std::string>(moment_event(watched, of_subjects));
   }
 
   const Prepared& prepared_;
   DataPart part_;
   std::string page_;
   std::optional<Plane> plane_;
-  std::optional<Dataset> graph_;  ///< where it is small enough to be drawn
-  NodesAsked nodes_;
-  Brightness brightness_;  ///< of the pictures that are learnt from, where they are any
+  std::vector<std::unique_ptr<WatchedSubject>> subjects_;
   Listening listening_;
   Text nothing_new_ = std::make_shared<const std::string>(": nothing new\n\n");
 

@@ -6,11 +6,11 @@
 #include <cmath>
 #include <numeric>
 
+#include "lattice/core.hpp"
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/minibatches.hpp"
 #include "lattice/data/preparation.hpp"
 #include "lattice/data/summary.hpp"
-#include "lattice/lattice.hpp"
 #include "support/said.hpp"
 
 namespace lattice {

@@ -105,5 +105,25 @@ TEST(installed, is_found_by_pkg_config) {
   EXPECT_THAT(run(pots, {}).out, HasSubstr(said));
 }
 
+// The minimal tensor engine: neither pictures nor graphs, no files, no command. The library is the
+// one that was built with them beside it, as nothing of them is in it.
+TEST(installed, can_be_the_core_alone) {
+  FOR_A_PLAIN_LIBRARY;
+  const Folder folder;
+  const std::filesystem::path core = folder.path() / "core";
+  const std::filesystem::path prefix = folder.path() / "prefix";
+  run("cmake", {"-S", LATTICE_SOURCE, "-B", core, "-G", "Ninja", "-DLATTICE_SUBJECTS=OFF",
+                "-DLATTICE_TESTS=OFF"});
+  std::filesystem::copy_file(LATTICE_BUILD "/src/liblattice_core.a",
+                             core / "src/liblattice_core.a");
+  run("cmake", {"--install", core, "--prefix", prefix});
+  EXPECT_TRUE(std::filesystem::exists(prefix / "include/lattice/core.hpp"));
+  for (const char* path : {"include/lattice/lattice.hpp", "include/lattice/pictures",
+                           "include/lattice/graphs", "include/lattice/show", "bin/lattice"})
+    EXPECT_FALSE(std::filesystem::exists(prefix / path)) << path;
+  const std::string pots = build(folder, {"-DCMAKE_PREFIX_PATH=" + prefix.string()});
+  EXPECT_THAT(run(pots, {}).out, HasSubstr(said));
+}
+
 }  // namespace
 }  // namespace lattice::testing

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/said.hpp"
 
 namespace lattice {

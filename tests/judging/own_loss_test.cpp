@@ -3,7 +3,7 @@
 
 #include <cmath>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/said.hpp"
 
 /// Losses of one's own, with a derivative by hand or without, wherever a loss is taken.

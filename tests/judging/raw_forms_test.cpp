@@ -1,8 +1,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "lattice/core.hpp"
 #include "lattice/judging/answer_curve.hpp"
-#include "lattice/lattice.hpp"
 #include "support/said.hpp"
 
 namespace lattice {

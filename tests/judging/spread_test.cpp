@@ -7,7 +7,7 @@
 #include <numbers>
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/said.hpp"
 
 namespace lattice {

@@ -3,7 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/runs.hpp"
 #include "support/said.hpp"
 
@@ -57,42 +57,6 @@ TEST(going_on, is_as_if_the_run_had_never_ended) {
     expect_same(whole.weights(), halves.weights());
     EXPECT_EQ(run.joins, std::vector<std::int64_t>{std::min<std::int64_t>(10, run.last_epoch())});
     EXPECT_EQ(at_once.epochs.size(), static_cast<std::size_t>(at_once.last_epoch() + 1));
-  }
-}
-
-// Everything at once, and on any number of threads: 10 and 10 epochs with a stop are 20 without.
-TEST(going_on, of_a_network_with_everything_in_it_is_as_if_the_run_had_never_ended) {
-  const Dataset bars = testing::bars(60);
-  Random random(2);
-  const Split parts = prepared(split(bars, {}, random), {{.by = ScaledBy::channel}});
-  const std::string blueprint =
-      "conv 3 of 3x3 keeping size without bias, normalise, relu, "
-      "2 times (residual(normalise, relu, conv 3 of 3x3 keeping size, dropout 0.1) with projection "
-      "conv 3 of "
-      "1x1 without l2), average all, dense 2";
-  TrainSettings settings{
-      .rule = Adam{.rate = 0.01, .weight_decay = 0.01},
-      .epochs = 20,
-      .batch = 7,
-      .l2 = 0.001,
-      .schedule = Schedule::on_stall(2, 0.5, {.least = 1e-4, .by = 0.01}).after_warm_up(3),
-      .augmentation = parse_augmentation("shift 1 filled with 3, flip across, turn 9"),
-      .ahead = 0};
-  const Network start(bars.example(), blueprint, Random(3));
-  Network whole = start;
-  const RunRecord at_once = train(whole, parts, settings);
-  settings.epochs = 10;
-  for (const int threads : {1, 2, 4}) {
-    SCOPED_TRACE(threads);
-    const Threads allowed(threads);
-    settings.ahead = threads - 1;
-    Network halves = start;
-    RunRecord run = train(halves, parts, settings);
-    settings.seed = 99;  // The record has what the run draws from.
-    go_on(halves, run, parts, settings);
-    settings.seed = 1;
-    expect_same(at_once, run);
-    expect_same(whole.weights(), halves.weights());
   }
 }
 

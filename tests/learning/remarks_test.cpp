@@ -6,7 +6,7 @@
 #include <filesystem>
 #include <set>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

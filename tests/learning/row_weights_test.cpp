@@ -1,7 +1,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/said.hpp"
 
 // Rows that count more than others, or not at all.

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <limits>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

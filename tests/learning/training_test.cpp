@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/runs.hpp"
 #include "support/said.hpp"
 

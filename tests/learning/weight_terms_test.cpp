@@ -3,7 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/runs.hpp"
 #include "support/said.hpp"
 

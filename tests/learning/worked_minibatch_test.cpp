@@ -3,8 +3,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "lattice/lattice.hpp"
-#include "support/pictures.hpp"
+#include "lattice/core.hpp"
+#include "support/explained.hpp"
 
 namespace lattice {
 namespace {
@@ -60,28 +60,6 @@ TEST(worked_minibatch, is_a_step_of_training_to_the_last_bit) {
   }
 }
 
-/// Every value, gradient and update evaluates to its number.
-void expect_explained(const WorkedMinibatch& example) {
-  for (const Line& line : example.sheet().lines()) {
-    for (std::int64_t offset = 0; offset < line.shape().count(); ++offset) {
-      const Place place{line.name(), line.shape().index(offset)};
-      const Explanation value = example.why(place, WorkedMinibatch::Ask::value);
-      if (value.note.empty()) {
-        EXPECT_NEAR(value.formula.evaluate(), line.value().at_offset(offset), 1e-10);
-      }
-      if (example.reverse_step_of(line) == nullptr || line == example.loss()) continue;
-      const Explanation gradient = example.why(place, WorkedMinibatch::Ask::gradient);
-      EXPECT_NEAR(gradient.formula.evaluate(), gradient.value, 1e-10);
-    }
-  }
-  for (const WorkedMinibatch::Update& update : example.updates()) {
-    const Explanation why = example.why({update.weight, Index::zeros(update.after.shape().rank())},
-                                        WorkedMinibatch::Ask::update);
-    EXPECT_EQ(why.value, update.after.at_offset(0));
-    EXPECT_NEAR(why.formula.evaluate(), why.value, 1e-15);
-  }
-}
-
 TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it_again) {
   for (const auto& [set, blueprint] :
        {std::pair("glazes", "dense 3, tanh, dense 4"),
@@ -91,50 +69,7 @@ TEST(worked_minibatch, explains_each_of_its_numbers_so_that_the_formula_gives_it
     l.settings.l2 = 0.1;
     const WorkedMinibatch example(l.network, l.raw.train.at(std::vector<std::int64_t>{3, 1, 4}),
                                   Momentum{.rate = 0.1}, l.work_settings());
-    expect_explained(example);
-  }
-}
-
-// Pictures that are moved about, normalised both ways, in residual blocks, with kept numbers.
-TEST(worked_minibatch, explains_each_number_of_a_deep_network_of_moved_pictures) {
-  const Dataset bars = testing::bars(12);
-  const Network net(
-      bars.example(),
-      "conv 2 of 3x3 keeping size, normalise, residual(relu, conv 3 of 3x3 stride 2 "
-      "padding 1, normalise each example) with projection conv 3 of 1x1 stride 2, tanh, "
-      "dropout 0.2, average all, dense 2 without l2",
-      Random(4));
-  const WorkedMinibatch example(
-      net, RowSet(bars).at(std::vector<std::int64_t>{3, 1, 4}), Momentum{.rate = 0.1},
-      {.l2 = 0.1,
-       .preparation = fit({{.by = ScaledBy::channel}}, bars.features.all()),
-       .augmented = {.how = parse_augmentation("shift 1, flip across, turn 15, brightness 0.3")}});
-  expect_explained(example);
-  EXPECT_TRUE(example.check().agrees());
-  EXPECT_NO_THROW(static_cast<void>(example.sheet().line("moved")));
-}
-
-TEST(worked_minibatch, of_moved_pictures_is_a_step_of_training_to_the_last_bit) {
-  const Dataset bars = testing::bars(40);
-  Random random(2);
-  const Split raw = split(bars, {}, random);
-  const Split parts = prepared(raw, {{.by = ScaledBy::channel}});
-  Network net(bars.example(), "conv 2 of 3x3, normalise, relu, average all, dense 2", Random(4));
-  Training run(net, parts,
-               {.rule = Momentum{.rate = 0.05},
-                .epochs = 3,
-                .batch = 7,
-                .augmentation = parse_augmentation("shift 1, flip across, turn 15, brightness 0.3"),
-                .ahead = 2});
-  const Preparation& scaling = parts.data().preparation;
-  while (run.goes_on()) {
-    const WorkedMinibatch example(net, RowSet(bars).at(run.upcoming().rows), run.rule(),
-                                  {.preparation = scaling, .augmented = run.augmented()},
-                                  run.chance());
-    EXPECT_EQ(example.batch().moves, run.upcoming().moves);
-    run.step();
-    for (const WorkedMinibatch::Update& update : example.updates())
-      EXPECT_EQ(update.after, net[update.weight]) << update.weight;
+    testing::expect_explained(example);
   }
 }
 

@@ -52,39 +52,39 @@ patience = 3
 )",
                                      "l.toml");
   EXPECT_EQ(lesson.seed, 7U);
-  EXPECT_THAT(lesson.files, ::testing::ElementsAre("pots.csv"));
-  EXPECT_THAT(lesson.columns.features, ElementsAre("wall", "3"));
-  EXPECT_EQ(lesson.columns.missing, Missing::dropped);
-  EXPECT_EQ(lesson.csv.separator, ';');
-  EXPECT_EQ(lesson.csv.header, false);
-  EXPECT_EQ(lesson.scale, (std::vector<ScalingSettings>{{.kind = ScalingKind::min_max}}));
-  EXPECT_EQ(lesson.split().train, 0.5);
-  EXPECT_EQ(lesson.start.size(), 2U);
-  EXPECT_EQ(lesson.precision, Precision::single);
+  EXPECT_THAT(lesson.data.files, ::testing::ElementsAre("pots.csv"));
+  EXPECT_THAT(lesson.data.columns.features, ElementsAre("wall", "3"));
+  EXPECT_EQ(lesson.data.columns.missing, Missing::dropped);
+  EXPECT_EQ(lesson.data.csv.separator, ';');
+  EXPECT_EQ(lesson.data.csv.header, false);
+  EXPECT_EQ(lesson.data.scale, (std::vector<ScalingSettings>{{.kind = ScalingKind::min_max}}));
+  EXPECT_EQ(lesson.split_in_force().train, 0.5);
+  EXPECT_EQ(lesson.network.start.size(), 2U);
+  EXPECT_EQ(lesson.network.precision, Precision::single);
   EXPECT_EQ(rule_of(lesson).rate(), 1.0);
   EXPECT_EQ(rule_of(lesson).settings()[1], RuleSetting("momentum", 0.8));
-  EXPECT_EQ(lesson.schedule, Schedule::steps(2, 0.5));
-  EXPECT_EQ(lesson.patience, 3);
+  EXPECT_EQ(lesson.training.schedule, Schedule::steps(2, 0.5));
+  EXPECT_EQ(lesson.training.patience, 3);
   EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
 }
 
 TEST(lesson, has_one_file_or_several_and_one_target_or_several) {
   const Lesson lesson = parse_lesson(
       "[data]\nfile = [\"a.csv\", \"b.csv\"]\ntarget = [\"height\", 2]\nrows = 50\n", "l");
-  EXPECT_THAT(lesson.files, ElementsAre("a.csv", "b.csv"));
-  EXPECT_THAT(lesson.columns.targets, ElementsAre("height", "2"));
+  EXPECT_THAT(lesson.data.files, ElementsAre("a.csv", "b.csv"));
+  EXPECT_THAT(lesson.data.columns.targets, ElementsAre("height", "2"));
   EXPECT_EQ(to_json(lesson)["data"]["file"], Json({"a.csv", "b.csv"}));
   EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
   EXPECT_EQ(to_json(parse_lesson("[data]\nfile = \"a.csv\"\n", "l"))["data"]["file"], "a.csv");
-  EXPECT_THAT(parse_lesson("[data]\ntarget = 3\n", "l").columns.targets, ElementsAre("3"));
-  EXPECT_EQ(parse_lesson("[data]\nset_seed = 4\n", "l").set_seed, 4U);
+  EXPECT_THAT(parse_lesson("[data]\ntarget = 3\n", "l").data.columns.targets, ElementsAre("3"));
+  EXPECT_EQ(parse_lesson("[data]\nset_seed = 4\n", "l").data.set_seed, 4U);
 }
 
 TEST(lesson, fills_in_the_shares_that_are_left_out) {
   using ::testing::DoubleNear;
   using ::testing::ElementsAre;
   const auto shares = [](const std::string& text) {
-    return shares_of(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split());
+    return shares_of(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split_in_force());
   };
   const auto are = [](double train, double validation, double test) {
     return ElementsAre(DoubleNear(train, 1e-15), DoubleNear(validation, 1e-15),
@@ -136,8 +136,8 @@ TEST(lesson, says_line_and_column_of_what_it_cannot_use) {
 
 TEST(lesson, is_written_with_a_comment_on_every_setting_and_reads_back) {
   Lesson lesson;
-  lesson.set = "glazes";
-  lesson.blueprint = "dense 8, tanh, dense 4";
+  lesson.data.set = "glazes";
+  lesson.network.blueprint = "dense 8, tanh, dense 4";
   lesson.rule = "adam";
   lesson.rule_settings["beta_1"] = 0.8;
   lesson.quiet = {"first-loss", "went-on"};
@@ -220,10 +220,10 @@ TEST(fingerprint, tells_features_classes_and_targets_apart_to_the_last_bit) {
 
 TEST(prepare, sets_starts_for_all_weights_or_for_one) {
   Lesson lesson;
-  lesson.set = "cracks";
-  lesson.rows = 60;
-  lesson.blueprint = "dense 2, tanh, dense 1";
-  lesson.start = {"constant 0.5", "output.weight=1,2"};
+  lesson.data.set = "cracks";
+  lesson.data.rows = 60;
+  lesson.network.blueprint = "dense 2, tanh, dense 1";
+  lesson.network.start = {"constant 0.5", "output.weight=1,2"};
   const Prepared prepared = prepare(lesson);
   EXPECT_EQ(prepared.network["hidden.weight"], constant({2, 2}, 0.5));
   EXPECT_EQ(prepared.network["output.weight"], tensor({{1}, {2}}));

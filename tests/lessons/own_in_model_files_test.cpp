@@ -30,7 +30,7 @@ TEST(own_loss, is_named_in_a_model_file_and_handed_in_again) {
   const RunRecord run =
       train(net, kiln, {.rule = Adam{.rate = 0.01}, .epochs = 3, .loss = own_half});
   save_model(path, {.model = model_of(net, own_half, kiln.train),
-                    .lesson = {.loss = own_half},
+                    .lesson = {.training = {.loss = own_half}},
                     .run = run,
                     .data_name = "kiln",
                     .rows = 40});

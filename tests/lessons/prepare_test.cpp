@@ -27,7 +27,7 @@ TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
                                    "[network]\nnet = \"") +
                                net + "\"\n[training]\nform = \"";
     Lesson plain = parse_lesson("[data]\nset = \"glazes\"\n[training]\nbatch = 5\n", "");
-    plain.blueprint = net;
+    plain.network.blueprint = net;
     const WorkedMinibatch one_line = prepare(plain).work(2);
     for (const Form form : {Form::written_out, Form::careless}) {
       plain.form = form;
@@ -123,7 +123,7 @@ TEST(dataset, labels_features_with_their_units) {
   EXPECT_EQ((Dataset{.name = "t", .features = tensor({{1, 2}})}.label_of(1)), "feature 1");
   for (const DemoSet& set : demo_sets()) {
     const Dataset data = demo_set(set.name);
-    EXPECT_EQ(set.units.size(), data.is_graph() ? 0U : data.feature_names.size()) << set.name;
+    EXPECT_EQ(set.units.size(), data.is_connected() ? 0U : data.feature_names.size()) << set.name;
   }
 }
 
@@ -150,8 +150,9 @@ TEST(prepare, takes_points_that_are_typed_into_the_lesson) {
   EXPECT_EQ(prepared.data().targets.numbers(), (std::vector<double>{3, 5.5, 7}));
   EXPECT_EQ(prepared.data().feature_names, (std::vector<std::string>{"x"}));
   // Back from a model file, or written out as a lesson again: the same points.
-  EXPECT_EQ(lesson_from_json(to_json(line)).points, line.points);
-  EXPECT_EQ(parse_lesson(to_toml(line, prepared.in_full()), "again.toml").points, line.points);
+  EXPECT_EQ(lesson_from_json(to_json(line)).data.points, line.data.points);
+  EXPECT_EQ(parse_lesson(to_toml(line, prepared.in_full()), "again.toml").data.points,
+            line.data.points);
   const Prepared classes =
       prepare(lesson("[[1, 3, \"a\"], [2, 5, \"b\"], [3, 7, \"a\"], [1, 1, \"b\"]]"));
   EXPECT_EQ(classes.data().feature_names, (std::vector<std::string>{"x1", "x2"}));

@@ -3,7 +3,7 @@
 
 #include <cmath>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/pictures.hpp"
 #include "support/said.hpp"
 

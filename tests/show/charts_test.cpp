@@ -196,7 +196,7 @@ TEST(draw, has_the_size_the_axes_and_the_title_that_are_asked_for) {
   // Rows beside the plane that is shown are neither drawn nor counted.
   const std::string part = svg(
       {"regions", "cracks", "--rows", "200", "--epochs", "1", "--across", "4,8", "--up", "20,60"});
-  const Prepared prepared = prepare({.set = "cracks", .rows = 200});
+  const Prepared prepared = prepare({.data = {.set = "cracks", .rows = 200}});
   const Dataset rows = prepared.data().taking(prepared.split.train.rows());
   std::int64_t count = 0;
   for (std::int64_t row = 0; row < rows.rows(); ++row) {

@@ -12,7 +12,6 @@
 namespace lattice {
 namespace {
 
-using Json = nlohmann::json;
 using Spot = WorkTables::Spot;
 
 /// Fills the skeleton of a pattern for a position of its box, and takes down what is in the gaps.

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "lattice/graphs/around/charts.hpp"
 #include "lattice/lattice.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/data.hpp"

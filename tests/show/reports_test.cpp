@@ -165,7 +165,7 @@ TEST(data_table, has_columns_classes_and_first_rows) {
   EXPECT_THAT(text,
               AllOf(HasSubstr("50 rows, 2 features"), HasSubstr("thickness  feature"),
                     HasSubstr("Classes of state"), HasSubstr("First rows"), HasSubstr("cracked")));
-  EXPECT_THAT(show_data(demo_set("kiln"), {}), HasSubstr("temperature  to predict"));
+  EXPECT_THAT(show_data(demo_set("kiln"), {}), HasSubstr("temperature  target"));
 }
 
 TEST(judgements, stand_side_by_side_with_those_of_guessing) {
@@ -261,7 +261,7 @@ TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
   for (std::int64_t row = 0; row < 60; ++row)
     by_turns.set({row}, static_cast<double>((row + 1) % 3));
   const Dataset data = demo_set("glazes", 60, 1).counting(by_turns);
-  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("how much rows count"), HasSubstr("counted")));
+  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("row weight"), HasSubstr("counted")));
   const Network net(Shape{5}, "dense 4", Random(3));
   const Assessment judged = assess(net, data);
   const std::string text = show_figures({{"all", judged}}, {.digits = 12});

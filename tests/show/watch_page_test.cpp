@@ -54,27 +54,6 @@ TEST(watch_page, has_the_points_of_two_features_thinned_out_where_there_are_many
   EXPECT_LE(many, 1600U);
 }
 
-TEST(watch_events, have_pictures_that_are_got_wrong_and_make_large_ones_smaller) {
-  const Tensor small = tensor({0, 10, 5, 20}).reshaped({1, 2, 2});
-  const Tensor large = zeros({60, 96, 3});
-  const Json wrong = data_of(
-      moment_event(
-          {.wrong = {{{.picture = small, .caption = "3 cup", .answer = "jug"}, {.picture = large}}},
-           .brightness = {.black = -10.0, .white = 10.0}}),
-      "moment")["wrong"];
-  ASSERT_EQ(wrong.size(), 2U);
-  EXPECT_EQ(wrong[0]["caption"], "3 cup");
-  EXPECT_EQ(wrong[0]["answer"], "jug");
-  // Two channels that are no colours stand side by side, with a black line between.
-  EXPECT_EQ(wrong[0]["columns"], 5);
-  EXPECT_EQ(wrong[0]["points"], Json({128, 191, 0, 255, 255}));
-  EXPECT_EQ(wrong[1]["rows"], 30);
-  EXPECT_EQ(wrong[1]["columns"], 48);
-  EXPECT_EQ(wrong[1]["points"].size(), 30U * 48U * 3U);
-  EXPECT_EQ(wrong[1]["points"][5], 128);
-  EXPECT_TRUE(data_of(moment_event({.wrong = {{}}}), "moment")["wrong"].empty());
-}
-
 TEST(watch_events, tell_epochs_pictures_and_the_end) {
   EXPECT_TRUE(data_of(start_event(), "start").empty());
   const Json epoch = data_of(epoch_event({.epoch = 3,
@@ -92,16 +71,18 @@ TEST(watch_events, tell_epochs_pictures_and_the_end) {
                         .probabilities = zeros({2, 2, 2})};
   const Json picture = data_of(
       moment_event(
-          {.epoch = 9, .part = "validation", .confusion = tensor({{5, 1}, {0, 4}}), .map = map}),
+          {.epoch = 9, .part = "validation", .confusion = tensor({{5, 1}, {0, 4}}), .map = map},
+          Json()),
       "moment");
   EXPECT_EQ(picture["epoch"], 9);
   EXPECT_EQ(picture["part"], "validation");
   EXPECT_EQ(picture["confusion"], Json({{5.0, 1.0}, {0.0, 4.0}}));
   EXPECT_EQ(picture["regions"], Json({{0.0, 1.0}, {1.0, 1.0}}));
-  const Json bare = data_of(moment_event({.epoch = 1, .part = "train"}), "moment");
+  const Json bare = data_of(moment_event({.epoch = 1, .part = "train"}, Json()), "moment");
   EXPECT_FALSE(bare.contains("confusion"));
   EXPECT_FALSE(bare.contains("regions"));
-  EXPECT_FALSE(bare.contains("wrong"));
+  const Json with_more = data_of(moment_event({.epoch = 1}, {{"graph", {{"nodes", 3}}}}), "moment");
+  EXPECT_EQ(with_more["graph"]["nodes"], 3);
   const Json end = data_of(end_event({.updates = 12, .ending = Ending::stopped_early}), "end");
   EXPECT_EQ(end["ending"], "stopped early");
   EXPECT_EQ(end["updates"], 12);

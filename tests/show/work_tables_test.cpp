@@ -37,7 +37,7 @@ TEST(work_tables, have_a_formula_over_themselves_for_every_number_that_is_calcul
         const double number = tables[at].numbers.at_offset(offset);
         EXPECT_NEAR(worked_over(tables, tables.made(spot), spot), number,
                     1e-11 * std::max(1.0, std::abs(number)))
-            << tables.text(spot) << " of " << lesson.blueprint;
+            << tables.text(spot) << " of " << lesson.network.blueprint;
         ++calculated;
       }
     }

@@ -2,7 +2,7 @@
 
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/centred.hpp"
 #include "support/pictures.hpp"
 

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice::testing {
 
@@ -159,34 +159,20 @@ inline std::vector<Tensor> two_batches(Draw& draw) {
           draw.numbers(second_turned ? with(b, columns, depth) : with(b, depth, columns))};
 }
 
-/// What is drawn for a window: how it goes over pictures, and a few of them that are large enough.
-struct DrawnWindow {
-  Window window;
-  Shape pictures;
-};
-inline DrawnWindow a_window(Draw& draw) {
-  Window window{.rows = draw.whole(1, 3), .columns = draw.whole(1, 3), .stride = draw.whole(1, 3)};
-  const std::int64_t narrow = std::min(window.rows, window.columns);
-  switch (draw.whole(0, 2)) {
-    case 0:
-      window.padding = Padding::keeping_size();
-      break;
-    case 1:
-      window.padding = Padding::of(draw.whole(0, static_cast<int>(narrow) - 1));
-      break;
-    default:
-      break;
+/// A sparse matrix that stores about half of its numbers; or none.
+inline Tensor sparse_of(Draw& draw, const Shape& shape) {
+  const Tensor numbers = draw.numbers(shape);
+  std::vector<MatrixEntry> entries;
+  for (std::int64_t at = 0; at < shape.count(); ++at) {
+    const Index place = shape.index(at);
+    if (draw.whole(0, 1) == 0) entries.push_back({place[0], place[1], numbers.at(place)});
   }
-  return {window, Shape{draw.whole(1, 2), window.rows + draw.whole(0, 3),
-                        window.columns + draw.whole(0, 3), draw.whole(1, 3)}};
+  return sparse_matrix(shape, entries, draw.precision());
 }
-/// Pictures and a kernel, a bias, and a window in the numbers of a last tensor: operations have
-/// only their inputs to go by.
-std::vector<Tensor> convolved(Draw& draw);
-/// The same with a table of connections in front of the window.
-std::vector<Tensor> convolved_by_table(Draw& draw);
-/// Pictures and a window.
-std::vector<Tensor> pooled(Draw& draw);
+inline std::vector<Tensor> one_sparse_square(Draw& draw) {
+  const std::int64_t extent = draw.whole(1, 5);
+  return {sparse_of(draw, {extent, extent})};
+}
 
 /// An operation of a student's, shown as arithmetic, and one that is shown by its name.
 inline const auto swish = own_operation(
@@ -209,8 +195,8 @@ inline const auto bent_error = own_comparison(
 /// The operation that CONTRIBUTING.md adds, compiled from there.
 [[nodiscard]] std::vector<OperationCase> cases_of_contributing();
 
-/// Every operation there is. One that is listed in every_operation.cpp is held to all invariants of
-/// the engine.
+/// Every operation of the core, or of the subjects, as a program links every_operation.cpp or
+/// every_operation_of_subjects.cpp. One that is listed there is held to all invariants of the engine.
 const std::vector<OperationCase>& every_operation();
 
 }  // namespace lattice::testing

@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice::testing {
 

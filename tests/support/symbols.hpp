@@ -7,7 +7,7 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice::testing {
 

@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

@@ -7,7 +7,7 @@
 #include <thread>
 #include <vector>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "support/said.hpp"
 
 namespace lattice {
@@ -80,7 +80,6 @@ TEST(sparse_matrix, may_keep_nothing_and_be_written_out_by_several_threads_at_on
   EXPECT_EQ(kept_count(none), 0);
   EXPECT_THAT(none.numbers(), ElementsAre(0, 0, 0, 0));
   EXPECT_THAT(matmul(none, ones({2, 1})).numbers(), ElementsAre(0, 0));
-  EXPECT_THAT(with_loops(none).numbers(), ElementsAre(1, 0, 0, 1));
   const Tensor also_none = matmul(none, sparse_matrix({2, 2}, {{0, 0, 2.0}, {1, 1, 3.0}}));
   EXPECT_TRUE(also_none.is_sparse());
   EXPECT_EQ(sum_of_squares(also_none), 0.0);
@@ -112,27 +111,6 @@ TEST(sparse_matrix, tells_whether_it_is_the_same_both_ways) {
   EXPECT_FALSE(is_symmetric(sparse_matrix({3, 4}, {{0, 1}, {1, 0}})));
   EXPECT_TRUE(is_symmetric(tensor({{1, 2}, {2, 1}})));
   EXPECT_FALSE(is_symmetric(tensor({{1, 2}, {3, 1}})));
-}
-
-TEST(sparse_matrix, is_never_written_out_where_it_is_large) {
-  constexpr std::int64_t nodes = 100'000;
-  std::vector<MatrixEntry> ring;
-  for (std::int64_t node = 0; node < nodes; ++node) {
-    ring.push_back({node, (node + 1) % nodes});
-    ring.push_back({(node + 1) % nodes, node});
-  }
-  const Tensor A = sparse_matrix({nodes, nodes}, ring);
-  const Tensor shares = shares_of(A);
-  EXPECT_EQ(kept_count(shares), 3 * nodes);
-  EXPECT_NEAR(shares.at({0, nodes - 1}), 1.0 / 3.0, 1e-15);
-  Worksheet sheet;
-  const Line y = matmul(sheet.given("shares", shares), sheet.weight("x", ones({nodes, 2})));
-  EXPECT_NEAR(y.value().at({5, 1}), 1.0, 1e-15);
-  EXPECT_EQ(explain(y, {0, 1}).formula.cells().size(), 6U);
-  EXPECT_FALSE(watch(sheet));
-  const std::string said = testing::said<MemoryError>([&] { static_cast<void>(A.numbers()); });
-  EXPECT_THAT(said, HasSubstr("too large to be written out"));
-  EXPECT_THAT(said, HasSubstr("[100000 × 100000], of which 200000 are kept"));
 }
 
 TEST(sparse_matrix, refuses_what_is_none) {

@@ -5,7 +5,7 @@
 #include <fstream>
 #include <string>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

@@ -5,7 +5,7 @@
 
 #include <set>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

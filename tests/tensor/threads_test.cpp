@@ -6,7 +6,7 @@
 #include <new>
 #include <thread>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 #include "tensor/parallel.hpp"
 
 namespace lattice {

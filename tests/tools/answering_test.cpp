@@ -132,7 +132,7 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
     return answer.err;
   };
   const std::string glazes = model("glazes");
-  EXPECT_THAT(trouble({"work", glazes}), HasSubstr("one of --record, --row, --node and --wrong"));
+  EXPECT_THAT(trouble({"work", glazes}), HasSubstr("one of --record, --row, --node, --wrong"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--wrong", "1"}),
               HasSubstr("several of them"));
   EXPECT_THAT(trouble({"work", "glazes", "--row", "1"}), HasSubstr("asked of a trained network"));

@@ -381,7 +381,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"work", "--rule", "adm"}, "did you mean adam?"},
       {{"work", "--momentum", "0.9"}, "the rule descent has no setting 'momentum'"},
       {{"work", "--rule", "adam", "--beta-1", "1.5"}, "beta_1 cannot be this part"},
-      {{"work", "--schedule", "weekly"}, "--schedule cannot be 'weekly'"},
+      {{"work", "--schedule", "weekly"}, "»weekly«"},
       {{"work", "--loss", "cross-entropy"}, "is not for what kiln has to be predicted"},
       {{"work", "--test", "0.9", "--validation", "0.2"}, "0 + 0.2 + 0.9 = 1.1"},
       {{"work", "--test", "0.9", "--validation", "0.1"}, "there is no train part"},

@@ -74,14 +74,13 @@ TEST(pictures_to_learn_from, are_moved_about_and_it_is_said_how) {
   const Folder folder;
   const Words moved = {"--augment", "shift 2 filled with 9, flip across, turn 15", "--batch", "2"};
   const Answer work = lattice(deep("work", moved));
-  EXPECT_THAT(work.out,
-              AllOf(HasSubstr("pictures moved: shift 2 filled with 9, flip across, turn 15"),
-                    HasSubstr("moved about, and learnt from so:\n    │   example 0: "),
-                    HasSubstr("moved = raw moved by moves")));
+  EXPECT_THAT(work.out, AllOf(HasSubstr("augmented: shift 2 filled with 9, flip across, turn 15"),
+                              HasSubstr("augmented:\n    │   example 0: "),
+                              HasSubstr("augmented = raw moved by moves")));
   const Json json = json_of(lattice(deep("work", with(moved, {"--json"}))));
-  ASSERT_EQ(json["steps"][0]["moves"].size(), 2U);
+  ASSERT_EQ(json["steps"][0]["augmented"].size(), 2U);
   EXPECT_EQ(json["steps"][0]["depth"][0]["part"], "conv");
-  const std::string words = json["steps"][0]["moves"][0];
+  const std::string words = json["steps"][0]["augmented"][0];
   EXPECT_THAT(work.out, HasSubstr("example 0: " + words));
 
   // The same bits, however many threads prepare them, and going on.

@@ -41,22 +41,43 @@ std::string said_of(const std::string& file, const std::string& include) {
     std::filesystem::create_directories(tree.path() / path.parent_path());
     static_cast<void>(tree.file(path, content));
   };
-  write("CONTRIBUTING.md", "| `tensor/` | first |\n| `show/` | after it |\n| `tools/` | last |\n");
-  write("include/lattice/tensor/shape.hpp", "#pragma once\n");
-  write("src/show/text_table.hpp", "#pragma once\n");
+  write("CONTRIBUTING.md",
+        "| core | `tensor/` | first |\n| around | `show/` | after it |\n| subject | `pots/` | |\n"
+        "| | `jugs/` | |\n| command | `tools/` | last |\n");
+  for (const char* header :
+       {"include/lattice/tensor/shape.hpp", "src/show/text_table.hpp", "src/pots/pot.hpp",
+        "src/pots/around/drawn_pot.hpp", "src/jugs/jug.hpp"})
+    write(header, "#pragma once\n");
   write(file, "#include <vector>\n#include " + include + "\n");
   const Answer answer = run_program(LATTICE_SOURCE "/scripts/includes.py", {"check", tree.path()});
   EXPECT_EQ(answer.status, answer.err.empty() ? 0 : 1);
   return answer.err;
 }
 
-TEST(includes, go_from_a_room_to_those_above_it_alone) {
+TEST(includes, go_from_a_module_to_those_above_it_alone) {
   EXPECT_EQ(said_of("src/show/page.cpp", "\"lattice/tensor/shape.hpp\""), "");
   EXPECT_EQ(said_of("src/tools/work.cpp", "\"show/text_table.hpp\""), "");
   EXPECT_EQ(said_of("src/tensor/print.cpp", "\"show/text_table.hpp\""),
             "src/tensor/print.cpp includes show/text_table.hpp: show/ stands below tensor/\n");
   EXPECT_THAT(said_of("include/lattice/cellar/a.hpp", "<string>"),
-              ::testing::HasSubstr("no room cellar/"));
+              ::testing::HasSubstr("no module cellar/"));
+}
+
+TEST(includes, leave_subjects_to_themselves_and_to_one_list) {
+  EXPECT_EQ(said_of("src/pots/glaze.cpp", "\"pots/pot.hpp\""), "");
+  EXPECT_EQ(said_of("src/pots/glaze.cpp", "\"lattice/tensor/shape.hpp\""), "");
+  EXPECT_EQ(said_of("src/pots/around/shown.cpp", "\"show/text_table.hpp\""), "");
+  EXPECT_EQ(said_of("src/tools/subjects.cpp", "\"pots/around/drawn_pot.hpp\""), "");
+  for (const auto& [file, include] : std::vector<std::pair<const char*, const char*>>{
+           {"src/pots/glaze.cpp", "\"show/text_table.hpp\""},
+           {"src/pots/glaze.cpp", "\"pots/around/drawn_pot.hpp\""},
+           {"src/pots/glaze.cpp", "\"jugs/jug.hpp\""},
+           {"src/pots/around/shown.cpp", "\"jugs/jug.hpp\""},
+           {"src/show/page.cpp", "\"pots/pot.hpp\""},
+           {"src/tensor/print.cpp", "\"pots/pot.hpp\""},
+           {"src/tools/work.cpp", "\"pots/pot.hpp\""}}) {
+    EXPECT_NE(said_of(file, include), "") << file << " " << include;
+  }
 }
 
 TEST(includes, of_slow_libraries_are_left_to_the_files_that_are_made_for_them) {

@@ -22,8 +22,8 @@ const std::string conv = "conv 4 of 3x3, relu, maximum 2, flatten, dense 8";
 
 /// A PNG file of a grey one.
 std::string twice_as_large_in_colour(const std::string& path) {
-  const Picture small = read_png(path).picture;
-  Picture large = changed(small, {.size = PictureSize{2 * small.rows, 2 * small.columns}});
+  const Raster small = read_png(path).picture;
+  Raster large = changed(small, {.size = PictureSize{2 * small.rows, 2 * small.columns}});
   std::vector<std::uint8_t> colours;
   for (const std::uint8_t grey : large.bytes)
     colours.insert(colours.end(), 3, grey);
@@ -125,7 +125,7 @@ TEST(pictures, are_drawn_with_weights_channels_and_what_is_got_wrong) {
   }
   EXPECT_THAT(content_of(out), HasSubstr("said "));
   EXPECT_THAT(lattice({"draw", "channels", "glazes", "--epochs", "1", "--out", out}).err,
-              HasSubstr("looks at pictures"));
+              HasSubstr("takes pictures"));
 }
 
 TEST(why, shows_the_patch_of_a_convolution) {

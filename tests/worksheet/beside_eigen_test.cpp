@@ -2,7 +2,7 @@
 
 #include <Eigen/Core>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 // A program that uses both, and says so once.
 namespace of_a_student {

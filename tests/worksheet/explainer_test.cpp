@@ -4,7 +4,7 @@
 
 #include <string>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

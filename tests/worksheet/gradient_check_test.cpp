@@ -4,7 +4,7 @@
 
 #include <limits>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

@@ -1,6 +1,6 @@
 #include <gtest/gtest.h>
 
-#include "lattice/lattice.hpp"
+#include "lattice/core.hpp"
 
 namespace lattice {
 namespace {

@@ -28,15 +28,15 @@ struct Column {
 /// What the features made from columns are called: `hours`, and for words `clay=red`, `clay=white`.
 [[nodiscard]] std::vector<std::string> feature_names_of(std::span<const Column> columns);
 
-/// What belongs to the data and is neither features nor truth: the edges of a graph, how much each
-/// row counts. It stands on the worksheet under its name, where parts and losses find it.
+/// What belongs to the data and is neither features nor truth: how rows are connected, how much
+/// each counts. It stands on the worksheet under its name, where parts and losses find it.
 struct SideInput {
   std::string name;
   Tensor value;         ///< [example × …] where it goes by row, else of any shape
   bool by_row = false;  ///< whether each row has a part of it, which goes where the row goes
 
-  /// Whether it is what the rows have to do with each other, [row × row]: then they come as one
-  /// batch, whichever of them count.
+  /// Whether it says how rows are connected, [row × row]: then all come as one batch, whichever of
+  /// them count.
   bool between_rows = false;
 };
 
@@ -74,9 +74,9 @@ struct Dataset {
   /// order; all where empty.
   std::vector<std::int64_t> known = {};
 
-  /// The nodes of a graph whose truth nobody knows, each once and in order: the 0 that stands there
-  /// is no truth. They take part like any other node, and count in no loss and no figure.
-  std::vector<std::int64_t> without_truth = {};
+  /// Unlabelled rows, each once and in order: the 0 that stands there is no truth. They take part
+  /// like any other row, and count in no loss and no figure.
+  std::vector<std::int64_t> unlabelled = {};
 
   /// What is done to features, and to numbers to predict, on their way into a batch.
   Preparation preparation = {};
@@ -96,11 +96,14 @@ struct Dataset {
 
   /// How many such rows there are.
   [[nodiscard]] std::int64_t known_count() const {
-    return known.empty() ? rows() - std::ssize(without_truth) : std::ssize(known);
+    return known.empty() ? rows() - std::ssize(unlabelled) : std::ssize(known);
   }
 
-  /// True when the rows have to do with each other: the nodes of a graph.
-  [[nodiscard]] bool is_graph() const;
+  /// True when rows are connected, as the nodes of a graph are.
+  [[nodiscard]] bool is_connected() const;
+
+  /// True when each row is its own feature (`each_its_own`).
+  [[nodiscard]] bool has_own_features() const;
 
   /// True when an example is a row of features, which may have names.
   [[nodiscard]] bool is_table() const { return features.shape().rank() == 2; }
@@ -134,7 +137,7 @@ struct Dataset {
     return {feature_names, target_names, class_names, row_names};
   }
 
-  /// The name of a row; `row 5` where it has none, and `node 5` of a graph.
+  /// The name of a row; where it has none, `row 5`, or what the axis of rows stands for: `node 5`.
   [[nodiscard]] std::string row_name(std::int64_t row) const;
 
   /// The columns the features came from; one of numbers for each feature when none are told.
@@ -151,7 +154,7 @@ struct Dataset {
   /// The same examples in another precision.
   [[nodiscard]] Dataset in(Precision precision) const;
 
-  /// These rows, in this order, copied; of a graph with the edges among them. @throws IndexError
+  /// These rows, in this order, copied, with the connections among them. @throws IndexError
   /// when one is not there.
   [[nodiscard]] Dataset taking(std::span<const std::int64_t> rows) const;
 
@@ -163,6 +166,9 @@ struct Dataset {
   /// The same as it was measured.
   [[nodiscard]] Dataset as_measured() const;
 };
+
+/// Features for rows that have none: a 1 for the row itself, [row × row] and sparse.
+[[nodiscard]] Examples each_its_own(std::int64_t rows, Precision precision = Precision::double_);
 
 /// A number that tells one dataset from another: of all its bits.
 /// Source: FNV-1a (Fowler, Noll and Vo).

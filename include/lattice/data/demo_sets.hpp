@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <deque>
 #include <functional>
 #include <optional>
 #include <string>
@@ -26,8 +27,11 @@ struct DemoSet {
   std::function<Dataset(std::int64_t rows, Random& random)> make;
 };
 
-/// All demo sets, in teaching order.
-[[nodiscard]] const std::vector<DemoSet>& demo_sets();
+/// All demo sets, in teaching order: tables, then those of the subjects in use.
+[[nodiscard]] const std::deque<DemoSet>& demo_sets();
+
+/// Adds a demo set at the end.
+void know(const DemoSet& set);
 
 /// How the demo set with a name is made. @throws NameError for a name that no demo set has.
 [[nodiscard]] const DemoSet& demo_set_called(std::string_view name);

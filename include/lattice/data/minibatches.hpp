@@ -24,10 +24,11 @@ inline constexpr Words<RowOrder> row_order_words = {
     {RowOrder::as_in_the_data, "as in the data"}};
 
 struct MinibatchSettings {
-  std::int64_t size = 16;  ///< rows in a minibatch, 1 to the rows there are; of a graph at most
+  std::int64_t size =
+      16;  ///< rows in a minibatch, 1 to the rows there are; of connected ones at most
   RowOrder order = RowOrder::shuffled_each_epoch;
   std::int64_t ahead = 0;  ///< threads that put minibatches together while one is in use; or none
-  AugmentedEpoch augmented = {};  ///< how pictures are moved about
+  AugmentedEpoch augmented = {};  ///< how examples are augmented
 };
 
 /// More threads than this put no minibatches together.

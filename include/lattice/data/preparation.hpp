@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/tensor/contrast.hpp"
+#include "lattice/data/own_scaling.hpp"
 #include "lattice/tensor/tensor.hpp"
 
 namespace lattice {
@@ -18,7 +18,7 @@ enum class ScalingKind : std::uint8_t {
   min_max,    ///< from 0 to 1
   less_mean,  ///< mean 0, and as spread as they were: of pictures, less the mean picture
   known,      ///< by numbers that are known beforehand: nothing is fitted
-  contrast    ///< pictures place by place, by what is around it: nothing is fitted
+  own         ///< by a step that a subject supplies, such as local contrast: nothing is fitted
 };
 
 /// What is scaled by factors of its own.
@@ -32,15 +32,15 @@ enum class ScaledBy : std::uint8_t {
 struct ScalingSettings {
   ScalingKind kind = ScalingKind::standard;
   ScaledBy by = ScaledBy::number;
-  double less = 0.0;       ///< what is known to be taken off, for `ScalingKind::known`
-  double over = 1.0;       ///< and what it is divided by then; not 0
-  Contrast contrast = {};  ///< how, for `ScalingKind::contrast`
+  double less = 0.0;    ///< what is known to be taken off, for `ScalingKind::known`
+  double over = 1.0;    ///< and what it is divided by then; not 0
+  OwnScaling own = {};  ///< for `ScalingKind::own`
 
   friend bool operator==(const ScalingSettings&, const ScalingSettings&) = default;
 };
 
 /// The words for one: `none`, `standard`, `min-max by channel`, `standard as a whole`,
-/// `less 127.5 over 127.5`, `less mean`, `contrast 9`.
+/// `less 127.5 over 127.5`, `less mean`; or those of a step of a subject, `contrast 9`.
 [[nodiscard]] std::string text(const ScalingSettings& settings);
 
 /// Reads those words, and `0 to 1`, which says of bytes that they are `less 0 over 255`.
@@ -65,12 +65,11 @@ struct Scaling {
   Tensor spread;  ///< of the same shape; never 0
 
   /// @param raw [example × …]
-  /// @throws ShapeError when an example has another shape than the factors are for, or is no
-  ///         picture where contrast is normalised.
+  /// @throws ShapeError when an example has another shape than the factors, or the step, are for.
   [[nodiscard]] Tensor scaled(const Tensor& raw) const;
 
   /// The way back: scaled · spread + centre. @throws as `scaled` does; SettingError where there is
-  /// none, as from normalised contrast.
+  /// none, as for a step of a subject.
   [[nodiscard]] Tensor raw(const Tensor& scaled) const;
 
   /// The same factors in another precision.
@@ -107,7 +106,7 @@ using EachRows = std::function<void(const std::function<void(const Tensor& rows)
 /// - min-max: centre = the smallest number and spread = the largest less the smallest;
 /// - less mean: centre = mean and spread = 1;
 /// - known: centre and spread are what was said, whatever the examples are;
-/// - contrast: 0 and 1: it is each picture that says what is taken off.
+/// - own: 0 and 1, which are not used.
 /// The spread of what is constant is taken as 1. Steps of the kind `none` are left out.
 /// @param examples goes through the rows; twice for each step
 /// @throws ShapeError when there are no channels to scale by.

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <string>
 #include <vector>
 
 #include "lattice/data/augmentation.hpp"
@@ -13,8 +14,8 @@ namespace lattice {
 /// How many rows are looked at a time where all are, so that memory does not grow with the rows.
 inline constexpr std::int64_t usual_chunk = 1024;
 
-/// A few examples, prepared. Of a graph all nodes are there, whichever of them the batch is about:
-/// the side input `counted` is 0 for the others.
+/// A few examples, prepared. Where rows are connected all of them are there, whichever the batch is
+/// about: the side input `counted` is 0 for the others.
 struct Batch {
   std::vector<std::int64_t> rows;    ///< their numbers in the dataset, from 0
   Tensor features;                   ///< [example × …]
@@ -22,28 +23,28 @@ struct Batch {
   Tensor classes = {};               ///< [example], class numbers; empty where numbers are learnt
   std::vector<SideInput> side = {};  ///< what goes by row: of these rows
 
-  /// How pictures are moved about before they are prepared, [example × 6], and what lies around
-  /// them then; empty where they are not.
-  Tensor moves = {};
-  Around around = Around::edge();
+  /// How examples are augmented before they are prepared, and the numbers drawn for it
+  /// [example × number]; empty where they are not.
+  Augmentation augmentation = {};
+  Tensor drawn = {};
 
-  bool is_graph = false;  ///< whether the tensors hold all rows of the dataset
-  std::vector<std::int64_t> without_truth = {};  ///< of these: the nodes of which nobody knows it
+  bool is_whole =
+      false;  ///< whether the tensors hold all rows of the dataset, as connected ones do
+  std::vector<std::int64_t> unlabelled = {};  ///< those of the dataset, where it is whole
 
-  /// Where the row that stands at a place of `rows` is in the tensors.
+  /// The position in the tensors of the row at a position of `rows`.
   [[nodiscard]] std::int64_t place_of(std::size_t at) const {
-    return is_graph ? rows[at] : static_cast<std::int64_t>(at);
+    return is_whole ? rows[at] : static_cast<std::int64_t>(at);
   }
 
-  /// What some tensor [example × …] of the batch holds for its rows alone: all of it but of a
-  /// graph.
-  [[nodiscard]] Tensor of_rows(const Tensor& all) const { return is_graph ? all.rows(rows) : all; }
+  /// Selects the rows of the batch in a tensor [example × …] of it.
+  [[nodiscard]] Tensor of_rows(const Tensor& all) const { return is_whole ? all.rows(rows) : all; }
 
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
 
-  /// What is done to each picture, in words; none where they are not moved about.
-  [[nodiscard]] std::vector<std::string> moves_in_words() const;
+  /// How each example is augmented, in words; none where they are not.
+  [[nodiscard]] std::vector<std::string> augmented_in_words() const;
 
   /// How much the rows count together: their number, where nobody says how much each does.
   [[nodiscard]] double counted() const;
@@ -76,12 +77,12 @@ class RowSet {
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
 
-  /// The rows at some places of this set, prepared; of a graph the whole of it. @throws IndexError
+  /// The rows at some places of this set, prepared; all of them where they are connected. @throws IndexError
   /// when one is not there.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
-  /// The same of pictures that are moved about first.
-  /// @throws ShapeError for other examples; SettingError for an augmentation that cannot be.
+  /// The same with the examples augmented first.
+  /// @throws ShapeError, SettingError where they cannot be.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places,
                          const AugmentedEpoch& augmented) const;
 

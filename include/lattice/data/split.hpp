@@ -106,6 +106,9 @@ struct Split {
   [[nodiscard]] Split as_measured() const;
 };
 
+/// The last part of a split that has rows.
+[[nodiscard]] DataPart last_part(const Split& split);
+
 /// The dataset of a split, in which what is known is what is learnt from, however its parts were
 /// dealt out.
 [[nodiscard]] Dataset known_by_split(const Split& split);

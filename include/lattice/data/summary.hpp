@@ -5,7 +5,6 @@
 #include <string>
 #include <vector>
 
-#include "lattice/data/graph.hpp"
 #include "lattice/data/row_set.hpp"
 
 namespace lattice {
@@ -32,11 +31,10 @@ struct DataSummary {
   std::optional<NumberSummary> counted = std::nullopt;  ///< how much rows count, where it is told
   std::vector<std::string> class_names = {};
   std::vector<std::int64_t> class_sizes = {};
-  std::optional<GraphFacts> graph = std::nullopt;  ///< where the rows are nodes
 };
 
 /// Of rows as they were measured. Features of a table are summed up one by one, channels of
-/// pictures channel by channel, and examples of another shape all numbers together. Nodes that are
+/// pictures channel by channel, and examples of another shape all numbers together. Rows that are
 /// each their own feature have none to sum up.
 [[nodiscard]] DataSummary summarise(const RowSet& rows);
 

@@ -74,8 +74,9 @@ struct ColumnChoice {
   std::string names = {};                  ///< the column with the name of each row
   std::string known = {};  ///< the column that says whose truth may be learnt from: yes or no
 
-  /// Whether the rows are nodes, which need no features: each is its own where there are none.
-  bool are_nodes = false;
+  /// Whether the rows are connected. Then they need no features (each is its own where there are
+  /// none), and those without a target stay, unlabelled.
+  bool are_connected = false;
   TargetKind kind = TargetKind::automatic;
   Missing missing = Missing::refused;
 

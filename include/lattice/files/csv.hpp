@@ -55,12 +55,8 @@ struct CsvSettings {
 [[nodiscard]] std::vector<std::string> parse_csv_record(const std::string& text);
 
 /// A dataset as CSV with a header row: the columns it came from, every number in full, words and
-/// classes by name; of a graph the names of nodes too, and whether their truth is `known`.
+/// classes by name; names of rows, and whether their label is `known`, where they have these.
 [[nodiscard]] std::string to_csv(const Dataset& data);
-
-/// The edges of a graph, each once: two columns, and a third where their weights differ from 1.
-/// @throws ShapeError for a dataset that is no graph.
-[[nodiscard]] Table edges_table(const Dataset& graph);
 
 /// The figures of a run as a table, a row for each epoch and for each recorded step, in their
 /// order: to draw charts from.

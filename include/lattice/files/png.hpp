@@ -6,14 +6,14 @@
 #include <string>
 #include <string_view>
 
-#include "lattice/data/picture.hpp"
+#include "lattice/tensor/raster.hpp"
 
 namespace lattice {
 
 /// A picture from a PNG file, with bytes from 0 to 255: of 1 channel where the file is grey, else
 /// of 3.
 struct PngPicture {
-  Picture picture;
+  Raster picture;
 
   // How it was kept, where bytes say less than the file did.
   bool had_palette = false;
@@ -29,6 +29,6 @@ struct PngPicture {
 [[nodiscard]] PngPicture parse_png(std::string_view bytes, const std::string& name);
 
 /// A picture of 1 or 3 channels as a PNG file. @throws ShapeError for other channels.
-[[nodiscard]] std::string to_png(const Picture& picture);
+[[nodiscard]] std::string to_png(const Raster& picture);
 
 }  // namespace lattice

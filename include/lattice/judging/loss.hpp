@@ -136,7 +136,7 @@ enum class Detail : std::uint8_t {
 struct FactorLines {
   Line centre = {};
   Line spread = {};
-  std::optional<Contrast> contrast = std::nullopt;  ///< instead of them
+  OwnScaling own = {};  ///< instead of them
 };
 
 /// A batch on a worksheet.
@@ -147,9 +147,6 @@ struct GivenLines {
   std::optional<Line> y_raw = std::nullopt;    ///< targets as they were measured
   std::vector<FactorLines> y_factors = {};     ///< by which they are prepared, step by step
 };
-
-/// The line of the moves of pictures.
-inline constexpr std::string_view moves_name = "moves";
 
 /// Whether it is asked how a result changes with the features.
 enum class Features : std::uint8_t { given, asked };
@@ -162,14 +159,14 @@ enum class Features : std::uint8_t { given, asked };
 struct GivenSteps {
   Preparation features = {};
   Preparation targets = {};
-  bool moves = false;  ///< pictures are moved about first, as the batch says
+  bool augmented = false;  ///< examples are augmented first, as the batch says
   Features how = Features::given;
 
-  [[nodiscard]] bool empty() const { return features.empty() && targets.empty() && !moves; }
+  [[nodiscard]] bool empty() const { return features.empty() && targets.empty() && !augmented; }
 };
 
-/// The same of a batch as it was measured, with the steps that prepare it: `raw`, its `moves` and
-/// what is `moved` by them, `centre`, `spread`, and `x` made of them.
+/// The same of a batch as it was measured, with the steps that prepare it: `raw`, what is drawn for
+/// its augmentation and what is `augmented` by it, `centre`, `spread`, and `x` made of them.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
                                      const GivenSteps& steps);
 

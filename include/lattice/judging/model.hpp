@@ -30,9 +30,9 @@ struct Model {
   };
   std::vector<Range> feature_ranges = {};  ///< of each feature of a table; empty for others
 
-  /// The nodes and edges of a graph, as they were measured, without what is true of them: then it
-  /// is asked about these nodes.
-  std::optional<Dataset> graph = std::nullopt;
+  /// Connected rows, such as the nodes of a graph, as they were measured and without labels: then
+  /// it is asked about these.
+  std::optional<Dataset> rows = std::nullopt;
 };
 
 /// A model of a network that learnt from a dataset, with the preparation of that.
@@ -62,12 +62,12 @@ struct Answers {
 
 /// Asks a model about raw features [example × …], which it prepares, a chunk of them at a time.
 /// @throws ShapeError when examples have another shape than the model learnt from, SettingError for
-///         a model of a graph, which is asked about nodes.
+///         a model of connected rows, which is asked about these.
 [[nodiscard]] Answers ask(const Model& model, const Examples& raw);
 
-/// Asks a model of a graph about some of its nodes; the answers have their names.
-/// @throws SettingError for a model of no graph, IndexError for a node that is not there.
-[[nodiscard]] Answers ask_nodes(const Model& model, const std::vector<std::int64_t>& nodes);
+/// Asks a model of connected rows about some of them; the answers have their names.
+/// @throws SettingError for another model, IndexError for a row that is not there.
+[[nodiscard]] Answers ask_rows(const Model& model, const std::vector<std::int64_t>& rows);
 
 /// The features of records in the shape that the network takes, raw: rows of pixels as pictures.
 /// @throws as `ask` does.

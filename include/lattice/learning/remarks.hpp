@@ -15,22 +15,15 @@
 #include "lattice/learning/training.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/remark.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 /// Mistakes that are seen again and again, noticed. Each has a code that stays the same, and a page
 /// in `docs/remarks/` under it.
 namespace lattice {
 
-/// Something that a good teacher would mention.
-struct Remark {
-  std::string code;  ///< `features-differ`
-  std::string text;  ///< one sentence, with the figure where there is one
-  std::string remedy = {};
-  Advice advice = {};  ///< which setting the remedy comes down to
-};
-
-/// Every code there is, in the order of a lesson.
-[[nodiscard]] std::span<const std::string_view> remark_codes();
+/// Every code there is, in the order of a lesson; then those of the subjects in use.
+[[nodiscard]] std::vector<std::string_view> remark_codes();
 
 /// About a table that was read: `decimal-commas`, columns in which commas were taken for decimal
 /// points.
@@ -49,8 +42,8 @@ struct Remark {
 /// apart by the weights that go in, nor by those that go out.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network);
 
-/// About a network and the rows it is to learn from: `edges-unused`, they are nodes of a graph, and
-/// no part looks at its edges.
+/// About a network and its train rows: what the subject of connected rows has to say where no part
+/// uses the connections.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const RowSet& rows);
 
 /// About what is on a worksheet:

@@ -83,7 +83,7 @@ struct RunState {
   double first_rate;     ///< the rate in epoch 1
   Random row_order;      ///< of the next epoch
   Random chance;         ///< of dropout
-  Random augmenting;     ///< what pictures are moved about by
+  Random augmenting;     ///< what augmentation draws from
   Weights weights = {};  ///< as they were after the last update
 };
 

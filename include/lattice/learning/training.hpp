@@ -33,7 +33,7 @@ struct TrainSettings {
   std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
   bool keep_best = false;  ///< the network ends with the best weights, not with the last
 
-  Augmentation augmentation = {};  ///< of pictures to learn from; drawn by seed, epoch and row
+  Augmentation augmentation = {};  ///< of train examples; drawn by seed, epoch and row
 
   std::int64_t ahead = 0;            ///< threads that put minibatches together ahead; 0 for none
   std::int64_t chunk = usual_chunk;  ///< rows that are judged at a time; any gives the same
@@ -108,7 +108,7 @@ class Training {
   /// True when there is another step.
   [[nodiscard]] bool goes_on() const { return goes_on_; }
 
-  /// How the pictures of this epoch are moved about.
+  /// How the examples of this epoch are augmented.
   [[nodiscard]] AugmentedEpoch augmented() const {
     return {.how = settings_.augmentation, .random = augmenting_, .epoch = epoch_};
   }

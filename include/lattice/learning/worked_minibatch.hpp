@@ -23,7 +23,7 @@ struct WorkSettings {
   /// What is done on the worksheet itself; the minibatch holds numbers as they were measured then.
   Preparation preparation = {};
   Preparation target_preparation = {};
-  AugmentedEpoch augmented = {};  ///< how pictures are moved about first
+  AugmentedEpoch augmented = {};  ///< how examples are augmented first
 };
 
 /// One minibatch worked from the first line to the last update: forward, the whole reverse sweep

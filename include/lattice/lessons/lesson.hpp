@@ -9,105 +9,77 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/data/picture.hpp"
 #include "lattice/data/split.hpp"
 #include "lattice/data/table.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/files/json.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/training.hpp"
+#include "lattice/lessons/own_settings.hpp"
 
 namespace lattice {
+
+/// Where the rows of a lesson come from, and what is done to them.
+struct LessonData {
+  std::string set = {};  ///< a demo set; `kiln` when there is no file either
+  std::optional<std::uint64_t> set_seed = std::nullopt;  ///< what it is made from; or its usual one
+  std::vector<std::string> files = {};                   ///< CSV files instead, read as one
+  std::vector<std::vector<std::string>> points = {};     ///< typed in instead, the target last
+  std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
+  ColumnChoice columns = {};
+  CsvSettings csv = {};
+  std::vector<ScalingSettings> scale = {};  ///< of features, step by step; or the usual way
+  std::optional<std::vector<ScalingSettings>> scale_target = std::nullopt;  ///< as the features
+
+  /// Whether a demo set, files or points are named.
+  [[nodiscard]] bool is_named() const { return !set.empty() || !files.empty() || !points.empty(); }
+};
+
+/// The network of a lesson, and what its weights begin with.
+struct LessonNetwork {
+  std::string blueprint = {};            ///< `dense` with an output for what there is to predict
+  std::vector<std::string> start = {};   ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
+  std::string from = {};                 ///< a model file from whose weights a new run begins
+  std::vector<std::string> frozen = {};  ///< layers or weights that are not trained
+  std::vector<std::pair<std::string, double>> rate_multipliers = {};
+  Precision precision = Precision::double_;
+};
 
 /// A lesson as it is written down: data, network, training. Each setting has a place in the lesson
 /// file and a flag of the command; `lesson_settings` lists them all, once.
 struct Lesson {
   std::string title = {};
   std::uint64_t seed = 1;  ///< decides parts, start weights, the order of rows and dropout
+  LessonData data = {};
+  SplitSettings split = {};
+  LessonNetwork network = {};
 
-  // Data
-  std::string set = {};  ///< a demo set; `kiln` when there is no file either
-  std::optional<std::uint64_t> set_seed = std::nullopt;  ///< what it is made from; or its usual one
-  std::vector<std::string> files = {};                   ///< CSV files instead, read as one
-  std::vector<std::vector<std::string>> points = {};     ///< typed in instead, the target last
-  std::optional<std::int64_t> rows = std::nullopt;       ///< of the demo set; at most, of a file
-  std::string labels = {};                    ///< of a file of pictures: the file of their classes
-  std::vector<std::string> class_names = {};  ///< where labels are numbers
-  std::string picture = {};                   ///< the shape of pictures in a table: `12x12x1`
-  PictureChanges picture_changes = {};
-  std::string edges = {};  ///< the file of the edges of a graph, whose nodes the rows are
-  bool directed = false;   ///< an edge leads one way
-  std::string names = {};  ///< the column that names the nodes; the first, or `numbers` for none
-  ColumnChoice columns = {};
-  CsvSettings csv = {};
-  std::vector<ScalingSettings> scale = {};  ///< of features, step by step; or the usual way
-  std::optional<std::vector<ScalingSettings>> scale_target = std::nullopt;  ///< as the features
-
-  /// How the features of a dataset are scaled: as it says, or else to mean 0 and spread 1, pictures
-  /// by channel and tables number by number.
-  [[nodiscard]] std::vector<ScalingSettings> scale_for(const Dataset& data) const;
-
-  // Parts
-  std::optional<double> train_share = std::nullopt;  ///< those left out as in `SplitSettings`
-  std::optional<double> validation_share = std::nullopt;
-  std::optional<double> test_share = std::nullopt;
-  bool stratified = false;
-  bool shuffled = true;
-  std::optional<std::int64_t> known = std::nullopt;  ///< so many rows of each class are learnt from
-
-  // Network
-  std::string blueprint = {};            ///< `dense` with an output for what there is to predict
-  std::vector<std::string> start = {};   ///< a start for all, or numbers: `hidden.weight=0.5,-0.2`
-  std::string from = {};                 ///< a model file from whose weights a new run begins
-  std::vector<std::string> frozen = {};  ///< parts or weights that are not trained
-  std::vector<std::pair<std::string, double>> rate_multipliers =
-      {};  ///< that learn at so many times the rate
-  Precision precision = Precision::double_;
-
-  // Training
   std::string rule = "descent";
   std::map<std::string, double, std::less<>> rule_settings = {};
-  std::int64_t epochs = 20;
-  std::optional<std::int64_t> updates = std::nullopt;  ///< as long as that, instead of epochs
-  std::optional<std::int64_t> batch = std::nullopt;    ///< 16, or all rows where there are fewer
-  RowOrder order = RowOrder::shuffled_each_epoch;
-  bool whole_batch = false;  ///< all rows in one minibatch
-  std::optional<Loss> loss = std::nullopt;
-  OverRows over_rows = OverRows::mean;
+  std::optional<std::int64_t> batch = std::nullopt;  ///< 16, or all rows where there are fewer
+  bool whole_batch = false;                          ///< all rows in one minibatch
+  TrainSettings training = {};  ///< all but rule, batch and seed, which stand above
+
   Form form = Form::one_line;              ///< of the loss, where a minibatch is worked
-  double log_epsilon = usual_log_epsilon;  ///< what is added in front of a log in the patched form
-  double l2 = 0.0;
-  std::optional<double> clip_norm = std::nullopt;
-  Schedule schedule = Schedule::constant();
-  std::optional<std::int64_t> patience = std::nullopt;
-  bool keep_best = false;
-  Augmentation augmentation = {};
-  std::int64_t ahead = 0;        ///< threads that put minibatches together
-  std::int64_t judge_every = 1;  ///< epochs
-  std::int64_t judge_steps = 0;
-  std::int64_t steps_every = 0;
-  std::int64_t depth_every = 0;  ///< epochs
-
-  // Judging
+  double log_epsilon = usual_log_epsilon;  ///< added inside the log in the patched form
   std::vector<Reference> references = {};
-
-  // Remarks
   std::vector<std::string> quiet = {};  ///< codes of remarks that are not shown; `all` for all
+  OwnSettings own = {};                 ///< what subjects bring along
 
-  /// What the file that all this was read from has it read outside of that file's own folder: as it
-  /// stands above, and where that is. Empty where it was typed.
+  /// A path read by the lesson that lies outside the folder of the lesson's own file: as it stands
+  /// above, and in full. Empty where the lesson was typed.
   struct Outside {
     std::string path;
     std::string full;
   };
   std::vector<Outside> outside = {};
 
-  [[nodiscard]] SplitSettings split() const;
+  /// The split in force: of points that are typed in, all are for training unless it says so.
+  [[nodiscard]] SplitSettings split_in_force() const;
 
-  /// Whether it says where its rows come from.
-  [[nodiscard]] bool names_data() const {
-    return !set.empty() || !files.empty() || !points.empty();
-  }
+  /// How the features of a dataset are scaled: as it says, or else to mean 0 and standard deviation
+  /// 1, by channel where the last axis is of channels, else number by number.
+  [[nodiscard]] std::vector<ScalingSettings> scale_for(const Dataset& data) const;
 };
 
 /// One setting of a lesson.
@@ -129,14 +101,21 @@ struct LessonSetting {
   /// The value it has; null when it is left out.
   std::function<Json(const Lesson& lesson)> get = nullptr;
 
+  /// The paths of files in it that the lesson reads; none for most settings.
+  std::function<std::vector<std::string*>(Lesson& lesson)> paths = nullptr;
+
   [[nodiscard]] std::string flag() const;
 
   /// `data.target`, or `seed`.
   [[nodiscard]] std::string full_key() const;
 };
 
-/// Every setting, in the order of a lesson file.
+/// Every setting, in the order of a lesson file: in each section those of the subjects in use come
+/// last.
 [[nodiscard]] const std::vector<LessonSetting>& lesson_settings();
+
+/// Adds a setting to its section.
+void know(const LessonSetting& setting);
 
 /// Sets a setting from the text behind its flag. @throws SettingError that names the flag.
 void set_from_flag(Lesson& lesson, const LessonSetting& setting, const std::string& text);

@@ -1,12 +1,31 @@
 #pragma once
 
 #include <span>
+#include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/network/part.hpp"
 
 namespace lattice {
+
+class Scanner;
+
+/// A word of blueprints, and how the layer after it is read. Subjects bring some along.
+struct LayerWord {
+  std::string_view word;         ///< `dense`
+  Part (*read)(Scanner& words);  ///< takes what belongs to the layer; throws SettingError
+};
+
+/// Lets `parse_blueprint` read a word.
+void know(const LayerWord& word);
+
+/// Proposes the layer that brings an example of one shape to another, for the projection of a
+/// residual block: `conv 4 of 1x1 stride 2`; empty where it knows none.
+using ProposeProjection = std::string (*)(const Shape& from, const Shape& to);
+
+/// Lets messages about a residual block propose one.
+void know(ProposeProjection propose);
 
 /// Reads the parts of a network from one line of text.
 ///
@@ -22,20 +41,13 @@ namespace lattice {
 ///   `bias start HOW`, where HOW is what `parse_start` reads;
 /// - `sigmoid`, `tanh`, `relu`, `leaky-relu [LEAK]`, `softplus`, `elu [DEPTH]`;
 /// - `softmax`;
-/// - `dropout SHARE`, of pictures `of channels`, if wanted;
+/// - `dropout SHARE`, then optionally `of channels`;
 /// - `(PARTS)`, a group that is taken for one part;
 /// - `residual(PARTS)`, then optionally `with projection PART`: what the input goes through on the
 ///   skip connection;
-/// - for pictures `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `padding N` or
-///   `keeping size`, `from 0+1 1+2 …` (which channels feed each) or `from N at random [seed N]`,
-///   `without bias`, `start HOW` and `bias start HOW`;
-/// - `maximum` and `average`, each with `N` or `ROWSxCOLUMNS` (and stride, padding or keeping size,
-///   if wanted), or with `all` for the whole picture;
 /// - `flatten`;
-/// - `normalise`, then, if wanted, `each example`, `decay SHARE` and `epsilon NUMBER`;
-/// - of pictures `contrast SIZE`, then, if wanted, `subtractive` or `divisive`, and `epsilon
-///   NUMBER`.
-/// Behind any of them `without l2` may stand: no L2 term and no decay are for its weights.
+/// - `normalise`, then, if wanted, `each example`, `decay SHARE` and `epsilon NUMBER`.
+/// The subjects in use add theirs. After any of them `without l2` may stand: no L2 term and no decay are for its weights.
 /// @param own parts of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
 [[nodiscard]] std::vector<Part> parse_blueprint(std::string_view text,

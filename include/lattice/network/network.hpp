@@ -28,7 +28,7 @@ struct Plan {
     std::int64_t written = 0;            ///< so many one leaves on the worksheet while it learns
     std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a residual
     bool adds_its_input = false;         ///< what comes in is added to what goes out
-    bool goes_along_edges = false;       ///< of a graph
+    bool uses_connections = false;       ///< each row takes from those it is connected with
     std::vector<Row> projection = {};    ///< what it goes through before that; none or one
 
     /// Its name among those beside it: `hidden` of `residual.hidden`.
@@ -38,22 +38,18 @@ struct Plan {
   Shape example;  ///< what goes in
   std::vector<Row> rows;
 
-  /// Of a graph, how many nodes it has: then multiplications and what is written are those of all
-  /// of them, which always go through together.
-  std::optional<std::int64_t> nodes = std::nullopt;
-  std::int64_t written_at_first = 0;  ///< then: its features, and what is written of its edges
-
-  /// The plan for all nodes of a graph.
-  /// @param adjacency [node × node]
-  /// @param features [node × feature]; where few are kept, few are counted
-  [[nodiscard]] Plan over(const Tensor& adjacency, const Tensor& features) const;
+  /// How many connected rows, such as the nodes of a graph, pass through together: then
+  /// multiplications and numbers on the worksheet are those of all of them.
+  std::optional<std::int64_t> together = std::nullopt;
+  std::int64_t written_at_first = 0;  ///< then: their features and connections
+  std::string whole = {};             ///< then: what they are, `the graph of 48 nodes`
 
   /// How many of the first rows are one group of parts again and again, with weights of the same
   /// shapes, so that one of them tells of all; 1 where the first is not a group, or alone.
   [[nodiscard]] static std::size_t alike(std::span<const Row> rows);
 
   [[nodiscard]] std::int64_t weights() const;          ///< how many numbers are learnt in all
-  [[nodiscard]] std::int64_t multiplications() const;  ///< of one example, or of the graph
+  [[nodiscard]] std::int64_t multiplications() const;  ///< of one example, or of all together
   [[nodiscard]] std::int64_t written() const;          ///< with what goes in, likewise
   [[nodiscard]] Shape outputs() const;                 ///< what comes out
 };

@@ -53,7 +53,7 @@ struct PartNature {
   Probabilities probabilities = Probabilities::none;
   bool lays_out_anew = false;   ///< its outputs are its inputs under other names: no unit stays one
   bool adds_its_input = false;  ///< what comes in is added to what goes out, as in a residual
-  bool goes_along_edges = false;  ///< examples are nodes, and each takes from those it is joined to
+  bool uses_connections = false;  ///< each example takes from those it is connected with
 };
 
 /// What a type has to say to be a part of a network. `example` is the shape of one example as it

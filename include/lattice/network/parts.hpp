@@ -97,4 +97,15 @@ struct OwnPart {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const { return carry_out(x, pass); }
 };
 
+/// An example of any shape as one row of numbers, the last axis running fastest: what a dense part
+/// takes.
+struct Flatten {
+  [[nodiscard]] static std::string_view kind() { return "flatten"; }
+  [[nodiscard]] static std::string text() { return "flatten"; }
+  [[nodiscard]] static PartNature nature() { return {.lays_out_anew = true}; }
+  [[nodiscard]] static Shape shape(const Shape& example);
+  [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
+  [[nodiscard]] static Line forward(const Line& x, Pass& pass);
+};
+
 }  // namespace lattice

@@ -58,7 +58,7 @@ class Pass {
   ///         shape.
   void keep(std::string_view name, const Line& next);
 
-  /// What was given beside the features under a name: the edges of a graph, how much each row
+  /// What was given beside the features under a name: how rows are connected, how much each
   /// counts.
   /// @throws NameError when the worksheet has no such line.
   [[nodiscard]] Line side(std::string_view name) const;

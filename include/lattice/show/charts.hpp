@@ -14,7 +14,7 @@
 #include "lattice/learning/descent_path.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/network/network.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/picture_grid.hpp"
 #include "lattice/worksheet/curve.hpp"
 
 namespace lattice {
@@ -89,34 +89,6 @@ struct MapMoment {
 /// @param data in the units of the map
 [[nodiscard]] Chart regions_chart(const std::string& title, const Dataset& data,
                                   const std::vector<MapMoment>& moments, bool as_frames = false);
-
-/// Where the nodes of a graph are drawn at some moment, and what is answered for them.
-struct NodesMoment {
-  std::string title;    ///< `before training`, `step 12`
-  Tensor places;        ///< [node × 2]
-  Tensor answers = {};  ///< [node], classes; empty where nothing is answered
-};
-
-/// How nodes are drawn.
-struct NodesSetting {
-  bool as_frames = false;        ///< each moment in a frame of its own, else side by side
-  std::string across_name = {};  ///< of the axes; none are drawn where they have no names
-  std::string up_name = {};
-};
-
-/// The nodes of a graph in the colour and the mark of what is true of them, their edges faintly; a
-/// node that is answered otherwise has a dot of that colour, those whose truth is known have a
-/// ring, and those of which nobody knows it are hollow.
-/// @throws ShapeError for a dataset that is no graph, or for other places than it has nodes.
-[[nodiscard]] Chart nodes_chart(const std::string& title, const Dataset& graph,
-                                const std::vector<NodesMoment>& moments,
-                                const NodesSetting& setting = {});
-
-/// Where the nodes of a graph lie when the program `neato`, or for large ones `sfdp` (package
-/// graphviz), lays it out: [node × 2].
-/// @param adjacency [node × node], as `adjacency_of` gives it
-/// @throws ShapeError for another shape; ProgramError when the program is missing or fails.
-[[nodiscard]] Tensor laid_out(const Tensor& adjacency);
 
 /// What a model predicted along its only feature at some moment.
 struct LineMoment {

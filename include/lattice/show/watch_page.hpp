@@ -1,7 +1,9 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -10,7 +12,7 @@
 #include "lattice/judging/decision_map.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/show/charts.hpp"
-#include "lattice/show/pictures.hpp"
+#include "lattice/show/shown_subject.hpp"
 
 namespace lattice {
 
@@ -20,12 +22,14 @@ struct Watched {
   std::vector<std::string> about = {};
   std::int64_t epochs = 0;                      ///< the last one
   std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, where there are
-  std::optional<Dataset> graph = std::nullopt;  ///< with what is known, where it can be drawn
   std::vector<Reference> references = {};       ///< what others reached
 };
 
 /// The page that draws a run while it goes on. It asks `events`, beside it, for what happens.
-[[nodiscard]] std::string watch_page(const Watched& watched, const AxisNames& names);
+/// @param subjects what the subjects in use add to it
+[[nodiscard]] std::string watch_page(
+    const Watched& watched, const AxisNames& names,
+    std::span<const std::unique_ptr<WatchedSubject>> subjects = {});
 
 /// The stretches of the plane that the page shows; those that `picture_event` is to be mapped on.
 struct Plane {
@@ -40,17 +44,15 @@ struct WatchedMoment {
   std::string part = {};  ///< that it was asked about
   std::optional<Tensor> confusion = std::nullopt;
   std::optional<DecisionMap> map = std::nullopt;
-  std::optional<std::vector<CaptionedPicture>> wrong = std::nullopt;  ///< got wrong, worst first
-  Brightness brightness = {};                                         ///< of these
-  std::vector<PartFlow> depth = {};                 ///< what passes through the parts
-  std::optional<NodesMoment> nodes = std::nullopt;  ///< of a graph
+  std::vector<PartFlow> depth = {};  ///< what passes through the parts
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).
 [[nodiscard]] std::string start_event();
 [[nodiscard]] std::string epoch_event(const EpochFigures& figures);
 [[nodiscard]] std::string step_event(const StepFigures& figures);
-[[nodiscard]] std::string moment_event(const WatchedMoment& moment);
+/// @param of_subjects an object with what they add, or null
+[[nodiscard]] std::string moment_event(const WatchedMoment& moment, const Json& of_subjects);
 [[nodiscard]] std::string end_event(const RunRecord& run);
 
 }  // namespace lattice

@@ -28,6 +28,14 @@ std::string joined(Text text) {
   return all;
 }
 
+/// What subjects add.
+std::string of_subjects(const Pieces& pieces, Text StyleAndScript::*what) {
+  std::string all;
+  for (const StyleAndScript& subject : pieces.of_subjects)
+    all += joined(subject.*what);
+  return all;
+}
+
 }  // namespace
 
 std::string for_html(std::string_view text) {
@@ -49,10 +57,12 @@ std::string for_html(std::string_view text) {
 std::string filled_in(Text page, const Pieces& pieces) {
   const std::array<std::pair<std::string_view, std::string>, 5> marks = {
       {{"{title}", for_html(harmless(pieces.title))},
-       {"{style}", joined(paper_css) + joined(pieces.style)},
+       {"{style}",
+        joined(paper_css) + joined(pieces.style) + of_subjects(pieces, &StyleAndScript::style)},
        {"{data}", for_script(harmless(pieces.data, LineBreaks::kept))},
        {"{content}", std::string(pieces.content)},
-       {"{script}", joined(pieces.script)}}};
+       {"{script}", joined(pieces.script) + of_subjects(pieces, &StyleAndScript::script) +
+                        joined(pieces.start)}}};
   const std::string whole = joined(page);
   const std::string_view html = whole;
   // From the front to the back, so that nothing that was put in is taken for a mark.

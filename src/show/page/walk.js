@@ -104,17 +104,17 @@ function drawDesk() {
   }
   const words = entry.stage === "update" ? aboutUpdate() : entry.operation;
   const operands = entry.operands.map(each => numberTable(each));
-  desk.replaceChildren(title, sentence(words), ...movesOf(entry),
+  desk.replaceChildren(title, sentence(words), ...augmentedIn(entry),
                        make("div", {class: "tables"}, result, ...operands));
 }
 
-/** What was done to each picture, where a line is about that. */
-function movesOf({result, operands}) {
-  const {moves, tables} = minibatch();
-  if (!moves.length || ![result, ...operands].some(each => tables[each].name === "moves")) return [];
-  const items = moves.map((words, example) =>
+/** How each example is augmented, where a line is about that. */
+function augmentedIn({result, operands}) {
+  const {augmented, drawn, tables} = minibatch();
+  if (!augmented.length || ![result, ...operands].some(each => tables[each].name === drawn)) return [];
+  const items = augmented.map((words, example) =>
     make("li", {}, make("b", {}, `example ${example}: `), words));
-  return [make("ul", {class: "moves"}, ...items)];
+  return [make("ul", {class: "augmented"}, ...items)];
 }
 
 /** The rule of the update, and what all of it does to the loss. */

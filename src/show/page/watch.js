@@ -3,6 +3,18 @@
 const run = {epochs: [], steps: [], rate_changes: []};
 let lesson = data;
 
+/** What kinds of data add to a moment: a function for each key. */
+const momentDrawers = {};
+
+/** The section of the page that a kind of data draws in, made when it is first asked for. */
+function sectionOf(id, ...content) {
+  const known = document.getElementById(id);
+  if (known) return known;
+  const section = make("section", {id}, make("h2", {}, ""), ...content);
+  document.getElementById("pictures").insertBefore(section, document.getElementById("confusion"));
+  return section;
+}
+
 document.getElementById("about").textContent = data.about.join(" · ");
 
 function drawRun() {
@@ -22,30 +34,6 @@ function stateOf(figures) {
   }
   parts.push(`${figures.seconds.toFixed(1)} s`);
   return parts.join(" · ");
-}
-
-/** A picture point by point, which the page shows as large as it likes. */
-function canvasOf({rows, columns, channels, points}) {
-  const canvas = make("canvas", {width: columns, height: rows});
-  const pen = canvas.getContext("2d");
-  const image = pen.createImageData(columns, rows);
-  for (let at = 0; at < rows * columns; at++) {
-    for (let channel = 0; channel < 3; channel++) {
-      image.data[4 * at + channel] = points[at * channels + channel % channels];
-    }
-    image.data[4 * at + 3] = 255;
-  }
-  pen.putImageData(image, 0, 0);
-  return canvas;
-}
-
-function drawWrong(moment) {
-  const box = document.getElementById("wrong");
-  box.hidden = false;
-  const said = moment.wrong.length > 0 ? "Got wrong now, the worst first" : "Nothing is got wrong";
-  box.querySelector("h2").textContent = `${said}: ${moment.part} part, epoch ${moment.epoch}`;
-  box.querySelector("div").replaceChildren(...moment.wrong.map(each => make("figure", {}, canvasOf(each),
-    make("figcaption", {}, each.caption, make("b", {}, `said ${each.answer}`)))));
 }
 
 function drawDepth(moment) {
@@ -103,63 +91,6 @@ function drawRegions(moment) {
   box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `across ${lesson.features[0]}, up ${lesson.features[1]}`));
 }
 
-/** The nodes of a graph in the colour of what is true of them, with a dot where the answer is another. */
-function drawNodes({title, places, answers}, epoch) {
-  const {edges, known, names, truth, without_truth: withoutTruth} = lesson.graph;
-  const box = document.getElementById("nodes");
-  box.hidden = false;
-  const others = places.map((_, node) => node).filter(node => !known.includes(node) && !withoutTruth.includes(node));
-  const right = answers ? `, ${others.filter(node => answers[node] === truth[node]).length} of ${others.length} others right` : "";
-  box.querySelector("h2").textContent = `${title}: epoch ${epoch}${right}`;
-  const canvas = box.querySelector("canvas");
-  const pen = canvas.getContext("2d");
-  const room = 16;
-  const [x, y] = [0, 1].map(axis => {
-    const all = places.map(place => place[axis]);
-    const [low, high] = [Math.min(...all), Math.max(...all)];
-    const long = (axis === 0 ? canvas.width : canvas.height) - 2 * room;
-    return node => {
-      const share = high > low ? (places[node][axis] - low) / (high - low) : 0.5;
-      return room + (axis === 0 ? share : 1 - share) * long;
-    };
-  });
-  const style = getComputedStyle(document.documentElement);
-  const dot = (node, size, colour) => {
-    pen.beginPath();
-    pen.arc(x(node), y(node), size, 0, 2 * Math.PI);
-    pen.fillStyle = colour;
-    pen.fill();
-  };
-  pen.clearRect(0, 0, canvas.width, canvas.height);
-  pen.strokeStyle = style.getPropertyValue("--rule");
-  pen.lineWidth = 1;
-  for (const [from, to] of edges) {
-    pen.beginPath();
-    pen.moveTo(x(from), y(from));
-    pen.lineTo(x(to), y(to));
-    pen.stroke();
-  }
-  const small = places.length > 100;
-  for (const node of places.keys()) {
-    const of = withoutTruth.includes(node) ? undefined : truth ? truth[node] : 0;
-    dot(node, small ? 3 : 6, of === undefined ? style.getPropertyValue("--pencil") : colourOf(of));
-    if (of === undefined) dot(node, small ? 2 : 4.5, style.getPropertyValue("--sheet"));
-    if (answers && answers[node] !== of) {
-      dot(node, small ? 2 : 4, style.getPropertyValue("--sheet"));
-      dot(node, small ? 1.2 : 2.6, colourOf(answers[node]));
-    }
-  }
-  pen.strokeStyle = style.getPropertyValue("--ink");
-  pen.lineWidth = 1.6;
-  for (const node of known) {
-    pen.beginPath();
-    pen.arc(x(node), y(node), small ? 6 : 9.5, 0, 2 * Math.PI);
-    pen.stroke();
-  }
-  canvas.setAttribute("aria-label", names.join(", "));
-  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `ringed: known; inside: another answer${withoutTruth.length ? "; hollow: nobody knows" : ""}`));
-}
-
 const events = new EventSource("events");
 events.addEventListener("start", () => {
   run.epochs = [];
@@ -191,8 +122,7 @@ events.addEventListener("moment", event => {
   const moment = JSON.parse(event.data);
   if (moment.confusion) drawConfusion(moment);
   if (moment.regions) drawRegions(moment);
-  if (moment.nodes) drawNodes(moment.nodes, moment.epoch);
-  if (moment.wrong) drawWrong(moment);
+  for (const [key, draw] of Object.entries(momentDrawers)) if (moment[key]) draw(moment[key], moment);
   if (moment.depth && isDeep(moment.depth)) drawDepth(moment);
 });
 events.addEventListener("end", event => {

@@ -48,7 +48,8 @@ function noteOn(spot) {
   const {shape, roles} = tableOf(spot);
   const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];
-  if (name === "moves") return `Drawn for row ${row} in this epoch: ${minibatch().moves[example]}.`;
+  const {augmented, drawn} = minibatch();
+  if (drawn && name === drawn) return `Drawn for row ${row} in this epoch: ${augmented[example]}.`;
   if (roles[0] === "node" && roles[1] === "node") {
     return numberAt(spot) === 0 ? `${calledAt("node", example)} is not joined with ${calledAt("node", column)}.`
       : `${calledAt("node", example)} takes from ${calledAt("node", column)}.`;
@@ -109,13 +110,17 @@ function drawTrail(pane) {
   pane.append(trail);
 }
 
+/** What kinds of data draw beside a number: functions of it. */
+const besideNumber = [];
+const drawBeside = spot => besideNumber.flatMap(draw => draw(spot));
+
 function drawArithmetic(pane, spot) {
   const formula = formulaOf(spot);
   const help = isHidden(spot) ? hintsFor(spot) : 3;
   const value = help >= 3 ? ` = ${formatNumber(numberAt(spot))}` : "";
   pane.append(make("h2", {}, nameOf(spot), make("span", {class: "gives"}, value)));
   if (formula === null) {
-    pane.append(make("p", {}, noteOn(spot)), ...drawGraph(spot));
+    pane.append(make("p", {}, noteOn(spot)), ...drawBeside(spot));
     return;
   }
   if (help >= 1) pane.append(...equation(formula, false));
@@ -126,7 +131,7 @@ function drawArithmetic(pane, spot) {
     pane.append(make("button", {type: "button", onclick: turn}, allTerms ? "fewer terms" : "every term"));
   }
   if (help >= 2) pane.append(...drawPatches(formula), ...sourcesOf(formula));
-  pane.append(...drawGraph(spot));
+  pane.append(...drawBeside(spot));
 }
 
 /** The numbers in a formula, to follow them; those of patches are followed there. */

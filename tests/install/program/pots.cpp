@@ -5,8 +5,7 @@
 #include <filesystem>
 #include <vector>
 
-#include "lattice/lattice.hpp"
-#include "lattice/version.hpp"
+#include "lattice/core.hpp"
 #ifdef SHOWS
 #include "lattice/lessons/prepare.hpp"
 #include "lattice/show/page.hpp"

@@ -1,0 +1,29 @@
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <string>
+
+#include "lattice/judging/model.hpp"
+#include "lattice/lessons/prepare.hpp"
+
+namespace lattice {
+
+/// A lesson with its trained network: trained now, or read from a model file.
+struct TrainedLesson {
+  std::string name;
+  Prepared prepared;
+  Network network;
+  RunRecord run;
+
+  [[nodiscard]] Model model_at(const Network& moment) const {
+    return model_of(moment, prepared.loss, prepared.split.train);
+  }
+};
+
+/// Trains once more from the start and calls `look` at `frames` moments in all: before the first
+/// step, and the last time after the last step.
+void each_frame(const TrainedLesson& trained, std::int64_t frames,
+                const std::function<void(const std::string& when, const Network& network)>& look);
+
+}  // namespace lattice

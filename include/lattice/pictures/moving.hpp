@@ -1,0 +1,69 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "lattice/tensor/tensor.hpp"
+
+/// How pictures are moved about: what is done to one, as numbers and in words.
+namespace lattice {
+
+/// What lies around a picture, and comes into sight where it is moved away.
+class Around {
+ public:
+  /// The numbers at its edge, on and on.
+  [[nodiscard]] static Around edge() { return {}; }
+
+  /// One number everywhere.
+  [[nodiscard]] static Around of(double number) {
+    Around around;
+    around.number_ = number;
+    return around;
+  }
+
+  /// The number; nothing where the edge goes on.
+  [[nodiscard]] const std::optional<double>& number() const { return number_; }
+
+  friend bool operator==(const Around&, const Around&) = default;
+
+ private:
+  std::optional<double> number_ = std::nullopt;
+};
+
+/// What is done to one picture, in this order: it is flipped, turned around its middle, shifted,
+/// and all its numbers are multiplied.
+struct PictureMove {
+  bool flips_across = false;  ///< left and right change places
+  bool flips_down = false;    ///< top and bottom do
+  double degrees = 0.0;       ///< it is turned by so much against the clock
+  std::int64_t down = 0;      ///< it is shifted by so many rows; below 0, up
+  std::int64_t right = 0;     ///< and by so many columns; below 0, to the left
+  double brightness = 1.0;    ///< what its numbers are multiplied by
+
+  friend bool operator==(const PictureMove&, const PictureMove&) = default;
+};
+
+/// `flipped across, turned 4.2°, 1 row up, 2 columns right, 1.1 × as bright`; `as it was`.
+[[nodiscard]] std::string in_words(const PictureMove& move);
+
+/// A move as its six numbers, in the order of `as_tensor`.
+[[nodiscard]] std::vector<double> numbers_of(const PictureMove& move);
+
+/// Moves as numbers [example × 6]: 1 where it is flipped across, 1 where it is flipped down,
+/// degrees, rows down, columns to the right, brightness.
+[[nodiscard]] Tensor as_tensor(std::span<const PictureMove> moves,
+                               Precision precision = Precision::double_);
+
+/// No number of a move is larger: no picture has so many rows.
+inline constexpr std::int64_t farthest_move = 1'000'000;
+
+/// How many numbers a move is.
+inline constexpr std::int64_t numbers_of_a_move = 6;
+
+/// The move of one example. @param moves [example × 6]
+[[nodiscard]] PictureMove move_in(const Tensor& moves, std::int64_t example);
+
+}  // namespace lattice

@@ -1,0 +1,58 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "lattice/data/examples.hpp"
+#include "lattice/tensor/raster.hpp"
+#include "lattice/text/words.hpp"
+
+namespace lattice {
+
+/// Rows and columns of a picture.
+struct PictureSize {
+  std::int64_t rows = 1;
+  std::int64_t columns = 1;
+
+  friend bool operator==(const PictureSize&, const PictureSize&) = default;
+};
+
+/// `28x28`. @throws SettingError for another text.
+[[nodiscard]] PictureSize parse_picture_size(std::string_view text);
+[[nodiscard]] std::string to_string(const PictureSize& size);
+
+/// How a picture is brought to another size.
+enum class Resizing : std::uint8_t {
+  area,   ///< each new point is the mean of the area that it covers
+  linear  ///< each new point lies between the four nearest, and takes of each as it is near
+};
+
+inline constexpr Words<Resizing> resizing_words = {{Resizing::area, "area"},
+                                                   {Resizing::linear, "linear"}};
+
+/// What is done to pictures as they are read: to each by itself, in this order.
+struct PictureChanges {
+  bool grey = false;  ///< one channel: 0.299 red + 0.587 green + 0.114 blue (ITU-R BT.601)
+  std::optional<PictureSize> crop = std::nullopt;  ///< so much around the middle is kept
+  std::optional<PictureSize> size = std::nullopt;  ///< what it is brought to
+  Resizing by = Resizing::area;
+
+  [[nodiscard]] bool empty() const { return !grey && !crop && !size; }
+
+  friend bool operator==(const PictureChanges&, const PictureChanges&) = default;
+};
+
+/// Pictures [example × row × column × channel] after changes. Bytes stay bytes, rounded.
+/// @throws ShapeError for examples that are no pictures, for a crop that is larger than they are,
+///         and for a grey of other than 1 or 3 channels.
+[[nodiscard]] Examples changed(const Examples& pictures, const PictureChanges& changes);
+[[nodiscard]] Raster changed(const Raster& picture, const PictureChanges& changes);
+
+/// Grey pictures [example × row × column × 1] as pictures in colour: red, green and blue alike.
+/// Others stay as they are.
+[[nodiscard]] Examples in_colour(const Examples& pictures);
+
+}  // namespace lattice

@@ -1,0 +1,307 @@
+#include "lattice/graphs/around/charts.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <optional>
+#include <span>
+#include <sstream>
+
+#include "lattice/graphs/graph.hpp"
+#include "lattice/tensor/sparse.hpp"
+#include "lattice/text/error.hpp"
+#include "show/plot.hpp"
+#include "show/program.hpp"
+
+namespace lattice {
+namespace {
+
+/// Of larger graphs the names would lie over one another.
+constexpr std::int64_t most_names = 80;
+
+/// The mark of a class, beside its colour.
+int mark_of(std::size_t number) {
+  constexpr std::array<int, 5> marks = {7, 5, 9, 11, 13};
+  return marks.at(number % marks.size());
+}
+
+/// A triangle looks smaller than a circle of its size.
+double scale_of(std::size_t number) {
+  return mark_of(number) > 8 ? 1.3 : 1.0;
+}
+
+/// What is true of a node, as a class, all of one where numbers are; none where nobody knows.
+std::optional<std::size_t> class_of(const Dataset& graph, std::int64_t node) {
+  if (!graph.has_truth(node)) return std::nullopt;
+  return graph.has_classes() ? static_cast<std::size_t>(graph.classes.at_offset(node)) : 0;
+}
+
+/// The stretches of the places of some moments, with room for names.
+class NodesFrame {
+ public:
+  explicit NodesFrame(std::span<const NodesMoment> moments) {
+    for (const NodesMoment& moment : moments) {
+      for (std::int64_t at = 0; at < moment.places.count(); ++at) {
+        const double number = moment.places.at_offset(at);
+        if (!std::isfinite(number)) continue;
+        const auto axis = static_cast<std::size_t>(at % 2);
+        low_.at(axis) = std::min(low_.at(axis), number);
+        high_.at(axis) = std::max(high_.at(axis), number);
+      }
+    }
+    for (std::size_t axis = 0; axis < 2; ++axis) {
+      const double room = std::max(0.07 * (high_.at(axis) - low_.at(axis)), 1e-9);
+      low_.at(axis) -= room;
+      high_.at(axis) += room;
+    }
+  }
+
+  [[nodiscard]] double width(std::int64_t axis) const {
+    const auto of = static_cast<std::size_t>(axis);
+    return high_.at(of) - low_.at(of);
+  }
+
+  [[nodiscard]] std::string text() const {
+    return plot::range("x", low_[0], high_[0]) + plot::range("y", low_[1], high_[1]);
+  }
+
+ private:
+  std::array<double, 2> low_ = {1e300, 1e300};
+  std::array<double, 2> high_ = {-1e300, -1e300};
+};
+
+std::string place_of(const NodesMoment& moment, std::int64_t node) {
+  return fmt::format("{} {}", plot::number(moment.places.at({node, 0})),
+                     plot::number(moment.places.at({node, 1})));
+}
+
+std::string edge_lines(const Dataset& graph, const NodesMoment& moment) {
+  std::string lines;
+  for (const Edge& edge : edges_of(graph))
+    lines += fmt::format("{}\n{}\n\n", place_of(moment, edge.from), place_of(moment, edge.to));
+  return lines;
+}
+
+/// The pieces of one panel: what is put before the plot, and what is plotted.
+class NodesPanel {
+ public:
+  /// @param panels how many stand side by side
+  NodesPanel(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame,
+             std::size_t number, std::size_t panels)
+      : graph_(graph), moment_(moment), frame_(frame), number_(number), panels_(panels) {}
+
+  [[nodiscard]] std::string text() {
+    add("edges", edge_lines(graph_, moment_), "with lines lc rgb '#c3cbc8' lw 1 notitle");
+    add_known();
+    add_classes();
+    add_unlabelled();
+    add_otherwise();
+    add_names();
+    if (!moment_.answers.empty()) {
+      plots_ +=
+          ", keyentry with points pt 7 ps 0.8 lc rgb '#23262b' title 'inside: another answer'";
+    }
+    std::string title = moment_.title;
+    if (!moment_.answers.empty()) title += wrong_in_words();
+    return blocks_ + fmt::format("set title {}\nplot {}\n", plot::quoted(title), plots_);
+  }
+
+ private:
+  void add(const std::string& name, const std::string& rows, const std::string& how) {
+    if (rows.empty()) return;
+    const std::string block = fmt::format("{}{}", name, number_);
+    blocks_ += plot::block(block, rows);
+    plots_ += fmt::format("{}${} using 1:2 {}", plots_.empty() ? "" : ", ", block, how);
+  }
+
+  [[nodiscard]] double size() const { return graph_.rows() > most_names ? 0.9 : 1.9; }
+
+  void add_known() {
+    std::string rows;
+    for (const std::int64_t node : graph_.known)
+      rows += place_of(moment_, node) + "\n";
+    add("known", rows,
+        fmt::format("with points pt 6 ps {} lw 2.2 lc rgb '#23262b' title 'label known'",
+                    1.9 * size()));
+  }
+
+  void add_classes() {
+    const std::int64_t classes = graph_.has_classes() ? graph_.class_count() : 1;
+    for (std::int64_t of = 0; of < classes; ++of) {
+      const auto number = static_cast<std::size_t>(of);
+      std::string rows;
+      for (std::int64_t node = 0; node < graph_.rows(); ++node) {
+        if (class_of(graph_, node) == number) rows += place_of(moment_, node) + "\n";
+      }
+      add(fmt::format("of{}_", of), rows,
+          fmt::format(
+              "with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
+              scale_of(number) * size(), plot::text(plot::series_colour(number)),
+              plot::quoted(graph_.has_classes() ? graph_.class_name(of) : graph_.target_name())));
+    }
+  }
+
+  void add_unlabelled() {
+    std::string rows;
+    for (const std::int64_t node : graph_.unlabelled)
+      rows += place_of(moment_, node) + "\n";
+    add("over_edges", rows,
+        fmt::format("with points pt 7 ps {} lc rgb '{}' notitle", size(), plot::paper));
+    add("hollow", rows,
+        fmt::format("with points pt 6 ps {} lw 1.6 lc rgb '{}' title 'nobody knows'", size(),
+                    plot::pencil));
+  }
+
+  /// On a node that is answered otherwise, the mark of that answer.
+  void add_otherwise() {
+    if (moment_.answers.empty()) return;
+    for (std::int64_t of = 0; of < graph_.class_count(); ++of) {
+      const auto number = static_cast<std::size_t>(of);
+      std::string rows;
+      for (std::int64_t node = 0; node < graph_.rows(); ++node) {
+        if (is_otherwise(node) && moment_.answers.at_offset(node) == static_cast<double>(of))
+          rows += place_of(moment_, node) + "\n";
+      }
+      add(fmt::format("under{}_", of), rows,
+          fmt::format("with points pt 7 ps {} lc rgb '#fbfaf4' notitle", 0.62 * size()));
+      add(fmt::format("answer{}_", of), rows,
+          fmt::format("with points pt {} ps {} lc rgb '{}' notitle", mark_of(number),
+                      0.42 * scale_of(number) * size(), plot::text(plot::series_colour(number))));
+    }
+  }
+
+  void add_names() {
+    if (graph_.rows() > most_names || graph_.row_names.empty()) return;
+    std::string rows;
+    std::vector<std::int64_t> named;
+    for (std::int64_t node = 0; node < graph_.rows(); ++node) {
+      const auto lies_over = [&](std::int64_t other) { return are_near(node, other); };
+      if (std::ranges::any_of(named, lies_over)) continue;
+      named.push_back(node);
+      rows += fmt::format("{} {}\n", place_of(moment_, node), plot::quoted(graph_.row_name(node)));
+    }
+    const std::string block = fmt::format("names{}", number_);
+    blocks_ += plot::block(block, rows);
+    plots_ += fmt::format(
+        ", ${} using 1:2:3 with labels offset 0,-1.05 font ',10' tc rgb '#4a4e55' notitle", block);
+  }
+
+  /// Whether the names of two nodes would lie over one another.
+  [[nodiscard]] bool are_near(std::int64_t a, std::int64_t b) const {
+    constexpr double width = 0.045;
+    constexpr double height = 0.03;
+    const auto apart = [&](std::int64_t axis) {
+      return std::abs(moment_.places.at({a, axis}) - moment_.places.at({b, axis})) /
+             frame_.width(axis);
+    };
+    return apart(0) < width * static_cast<double>(panels_) && apart(1) < height;
+  }
+
+  /// True where the answer is not what is true, or may be anything.
+  [[nodiscard]] bool is_otherwise(std::int64_t node) const {
+    return static_cast<std::size_t>(moment_.answers.at_offset(node)) != class_of(graph_, node);
+  }
+
+  [[nodiscard]] std::string wrong_in_words() const {
+    std::int64_t wrong = 0;
+    std::int64_t asked = 0;
+    for (std::int64_t node = 0; node < graph_.rows(); ++node) {
+      const bool is_learnt_from = !graph_.known.empty() && graph_.is_known(node);
+      if (is_learnt_from || !graph_.has_truth(node)) continue;
+      ++asked;
+      wrong += is_otherwise(node) ? 1 : 0;
+    }
+    return fmt::format("   {} of {} others right", asked - wrong, asked);
+  }
+
+  const Dataset& graph_;
+  const NodesMoment& moment_;
+  NodesFrame frame_;
+  std::size_t number_;
+  std::size_t panels_;
+  std::string blocks_ = {};
+  std::string plots_ = {};
+};
+
+void check(const Dataset& graph, const std::vector<NodesMoment>& moments) {
+  static_cast<void>(edges_of(graph));
+  for (const NodesMoment& moment : moments) {
+    if (moment.places.shape() == Shape{graph.rows(), 2}) continue;
+    throw ShapeError({.what = "a node is drawn at two numbers",
+                      .expected = fmt::format("[{} × 2]", graph.rows()),
+                      .found = to_string(moment.places.shape())});
+  }
+}
+
+}  // namespace
+
+Chart nodes_chart(const std::string& title, const Dataset& graph,
+                  const std::vector<NodesMoment>& moments, const NodesSetting& setting) {
+  check(graph, moments);
+  const std::string axes =
+      setting.across_name.empty()
+          ? std::string("unset border\nunset tics\nunset grid\n")
+          : fmt::format("set xlabel {}\nset ylabel {}\nunset grid\n",
+                        plot::quoted(setting.across_name), plot::quoted(setting.up_name));
+  const std::string look =
+      axes + "set key at graph 0.5, character 3.4 center top horizontal samplen 1\nset bmargin 7\n";
+  if (setting.as_frames) {
+    std::vector<std::string> frames;
+    const NodesFrame frame(moments);
+    for (const NodesMoment& moment : moments) {
+      NodesMoment titled = moment;
+      titled.title = title + ": " + moment.title;
+      frames.push_back(look + frame.text() + NodesPanel(graph, titled, frame, 0, 1).text());
+    }
+    return Chart(std::move(frames));
+  }
+  std::string script = look + fmt::format("set multiplot layout 1,{} title {} font ',17'\n",
+                                          moments.size(), plot::quoted(title));
+  for (std::size_t at = 0; at < moments.size(); ++at) {
+    const NodesFrame frame(std::span(&moments[at], 1));
+    script += frame.text() + NodesPanel(graph, moments[at], frame, at, moments.size()).text();
+  }
+  return Chart({script + "unset multiplot\n"});
+}
+
+Tensor laid_out(const Tensor& adjacency) {
+  constexpr std::int64_t most_for_neato = 400;
+  const std::vector<MatrixEntry> entries = entries_of(adjacency);
+  const std::int64_t nodes = adjacency.shape()[0];
+  std::string text = "graph {\nnode [shape=point]\n";
+  for (std::int64_t node = 0; node < nodes; ++node)
+    text += fmt::format("{};\n", node);
+  for (const MatrixEntry& entry : entries) {
+    // Of two directions one is enough to lie near each other.
+    if (entry.column < entry.row || adjacency.at({entry.column, entry.row}) == 0.0)
+      text += fmt::format("{} -- {};\n", entry.column, entry.row);
+  }
+  const std::string program = nodes > most_for_neato ? "sfdp" : "neato";
+  const std::string answer = run_program({program, "-Tplain"}, text + "}\n", "graphviz");
+  Tensor places = zeros({nodes, 2});
+  std::int64_t laid_out = 0;
+  std::istringstream lines(answer);
+  std::string line;
+  while (std::getline(lines, line)) {
+    std::istringstream words(line);
+    std::string kind;
+    std::int64_t node = 0;
+    double x = 0.0;
+    double y = 0.0;
+    words >> kind;
+    if (kind != "node" || !(words >> node >> x >> y)) continue;
+    places.set({node, 0}, x);
+    places.set({node, 1}, y);
+    ++laid_out;
+  }
+  if (laid_out != nodes) {
+    throw ProgramError({.what = fmt::format("the program {} laid out no graph", program),
+                        .expected = fmt::format("a place for each of {} nodes", nodes),
+                        .found = fmt::format("{}", laid_out)});
+  }
+  return places;
+}
+
+}  // namespace lattice

@@ -1,0 +1,57 @@
+/* The graph beside a number of one of its nodes: who the node takes from, and how large a share. */
+const tableCalled = name => minibatch().tables.findIndex(each => each.name === name && each.kind === "value");
+
+/** The node that a number belongs to; of a number between two nodes the one that takes. */
+function nodeOf(spot) {
+  const {shape, roles} = tableOf(spot);
+  return roles[0] === "node" ? indexOf(shape, spot.place)[0] : undefined;
+}
+
+/** A number of a matrix between nodes. */
+function betweenNodes(table, node, other) {
+  return {table, place: node * data.graph.places.length + other};
+}
+
+/** The graph, with a node, those it takes from, and their shares. */
+function drawGraph(spot) {
+  const node = data.graph ? nodeOf(spot) : undefined;
+  if (node === undefined) return [];
+  const [adjacency, shares] = [data.graph.adjacency, data.graph.shares].map(tableCalled);
+  const size = {across: 560, down: 190, room: 26};
+  const [x, y] = ["across", "down"].map((axis, at) => other => {
+    const share = data.graph.places[other][at];
+    return size.room + (at ? 1 - share : share) * (size[axis] - 2 * size.room);
+  });
+  const nodes = data.graph.places.map((_, other) => other);
+  const isJoined = (to, from) => numberAt(betweenNodes(adjacency, to, from)) !== 0;
+  const givers = nodes.filter(other => other !== node && isJoined(node, other));
+  const drawing = svg("svg", {viewBox: `0 0 ${size.across} ${size.down}`, role: "img", class: "nodes",
+                              "aria-label": `${calledAt("node", node)} and who it takes from`});
+  const edge = (to, from, of) => drawing.append(
+    svg("line", {class: of, x1: x(to), y1: y(to), x2: x(from), y2: y(from)}));
+  for (const to of nodes) for (const from of nodes) if (from < to && (isJoined(to, from) || isJoined(from, to))) edge(to, from, "edge");
+  for (const giver of givers) edge(node, giver, "taken");
+  const truth = tableCalled("y");
+  const hasClasses = truth >= 0 && data.names.class.length > 0;
+  for (const other of nodes) {
+    const of = hasClasses ? numberAt({table: truth, place: other}) : 0;
+    const counts = minibatch().counting.includes(other);
+    if (counts) drawing.append(svg("circle", {class: "counts", cx: x(other), cy: y(other), r: 8}));
+    const asked = other === node ? " asked" : "";
+    const dot = svg("circle", {class: `node${asked}`, cx: x(other), cy: y(other), r: asked ? 7 : 4.5});
+    if (!data.graph.unlabelled.includes(other)) dot.style.fill = colourOf(of);
+    dot.append(svg("title", {}, calledAt("node", other) || `node ${other}`));
+    drawing.append(dot);
+  }
+  for (const other of [node, ...givers]) {
+    const at = shares < 0 ? undefined : betweenNodes(shares, node, other);
+    const share = at === undefined ? "" : isHidden(at) ? " ▢" : ` ${formatNumber(numberAt(at), 3)}`;
+    drawing.append(svg("text", {x: x(other), y: y(other) - 11, "text-anchor": "middle"},
+                       `${calledAt("node", other) || other}${share}`));
+  }
+  const words = ["ringed: in the loss", ...(data.graph.unlabelled.length ? ["hollow: unlabelled"] : [])];
+  const legend = legendOf(data.names.class, ...words.map(word => make("span", {}, word)));
+  return [make("div", {class: "graph"}, drawing, make("p", {class: "legend"}, ...legend))];
+}
+
+besideNumber.push(drawGraph);

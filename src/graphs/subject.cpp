@@ -1,0 +1,97 @@
+#include "lattice/graphs/subject.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "graphs/demo_sets.hpp"
+#include "lattice/data/split.hpp"
+#include "lattice/graphs/graph.hpp"
+#include "lattice/graphs/neighbours.hpp"
+#include "lattice/graphs/plan.hpp"
+#include "lattice/network/subject.hpp"
+
+namespace lattice {
+namespace {
+
+/// The names of the first few nodes of some.
+std::string some_of(const Dataset& graph, const std::vector<std::int64_t>& nodes) {
+  constexpr std::size_t most = 5;
+  std::vector<std::string> names;
+  for (std::size_t at = 0; at < std::min(nodes.size(), most); ++at)
+    names.push_back(graph.row_name(nodes[at]));
+  return fmt::format("{}{}", fmt::join(names, ", "), nodes.size() > most ? " …" : "");
+}
+
+std::vector<Remark> remarks_on_graph(const Split& split) {
+  std::vector<Remark> remarks;
+  const Dataset graph = known_by_split(split);
+  const GraphFacts facts = facts_of(graph);
+  if (const auto count = std::ssize(facts.alone); count > 0) {
+    remarks.push_back(
+        {.code = "nodes-alone",
+         .text = fmt::format("{} without an edge ({}): what is said of {} comes from nobody else",
+                             counted(count, Role::node, "node", "nodes"),
+                             some_of(graph, facts.alone), count == 1 ? "it" : "them"),
+         .remedy = "an edge, or features of their own that tell something"});
+  }
+  if (const auto count = std::ssize(facts.without_known); count > 0) {
+    remarks.push_back(
+        {.code = "piece-without-label",
+         .text = fmt::format("{} of the graph in which nobody's label is known (that of {}): no "
+                             "edge leads from a label to them",
+                             counted(count, Role::none, "piece", "pieces"),
+                             some_of(graph, facts.without_known)),
+         .remedy = "a known label in each piece, or an edge from one to another"});
+  }
+  return remarks;
+}
+
+Remark remark_on_unused_edges(const std::string& blueprint) {
+  return {.code = "edges-unused",
+          .text =
+              "the data are a graph, and no part looks at its edges: each node is answered from "
+              "its own features alone",
+          .remedy = "a part neighbours in front of a dense one",
+          .advice = {"net", "neighbours, " + blueprint}};
+}
+
+Part read_neighbours(Scanner&) {
+  return Neighbours{};
+}
+
+Subject graphs_subject() {
+  return {.name = "graphs",
+          .rows = RowKind{
+              .name = "graph",
+              .one = "node",
+              .several = "nodes",
+              .first_layer = "neighbours",
+              .is_kind_of = [](const Dataset& data) { return adjacency_of(data) != nullptr; },
+              .remarks_on = remarks_on_graph,
+              .connections_unused = remark_on_unused_edges,
+              .plan_for_all =
+                  [](const Plan& of_one, const Dataset& data) {
+                    return plan_over(of_one, *adjacency_of(data), data.features.all());
+                  }},
+          .layers = {{"neighbours", read_neighbours}},
+          .demo_sets = {{.name = "studios",
+                         .story = "which of four guilds a potter belongs to, from who shares a "
+                                  "kiln with whom: a graph "
+                                  "in which two potters of each guild are known",
+                         .usual_rows = 48,
+                         .copied_rows = 48,
+                         .usual_seed = 1,
+                         .make = make_studios}}};
+}
+
+}  // namespace
+
+bool use_graphs() {
+  return use(graphs_subject());
+}
+
+}  // namespace lattice

@@ -1,0 +1,146 @@
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <nlohmann/json.hpp>
+
+#include "files/file.hpp"
+#include "lattice/pictures/around/reading.hpp"
+#include "lattice/pictures/augmentation.hpp"
+#include "lattice/text/error.hpp"
+#include "lessons/column_check.hpp"
+#include "lessons/setting_kinds.hpp"
+#include "pictures/around/picture_settings.hpp"
+
+namespace lattice {
+namespace {
+
+using namespace settings;
+
+/// The settings of pictures in a lesson.
+auto& of(Lesson& lesson) {
+  return lesson.own.of<PictureSettings>();
+}
+const auto& of(const Lesson& lesson) {
+  return lesson.own.of<PictureSettings>();
+}
+
+/// A size of pictures among what is done to them.
+LessonSetting size_setting(std::string key, std::optional<PictureSize> PictureChanges::*place,
+                           std::string sentence) {
+  return or_word("none",
+                 own_setting(
+                     "data", std::move(key), Entry::text, "ROWSxCOLUMNS", std::move(sentence),
+                     [place](Lesson& l, const Json& v) {
+                       of(l).changes.*place = parse_picture_size(text_in(v));
+                     },
+                     [place](const Lesson& l) -> Json {
+                       const std::optional<PictureSize>& size = of(l).changes.*place;
+                       return size ? Json(to_string(*size)) : Json();
+                     }),
+                 [place](Lesson& l) { of(l).changes.*place = std::nullopt; });
+}
+
+LessonSetting shape_setting() {
+  return or_word(
+      "none",
+      own_setting(
+          "data", "picture", Entry::text, "12x12x1",
+          "Treat each row as a picture: ROWSxCOLUMNSxCHANNELS, channels last",
+          [](Lesson& l, const Json& v) {
+            of(l).shape = text_in(v);
+            static_cast<void>(parse_picture_shape(of(l).shape));
+          },
+          [](const Lesson& l) -> Json { return of(l).shape.empty() ? Json() : Json(of(l).shape); }),
+      [](Lesson& l) { of(l).shape.clear(); });
+}
+
+LessonSetting augmentation_setting() {
+  return own_setting(
+      "training", "augment", Entry::text, "HOW",
+      "Augment training pictures: \"shift 2, flip across, flip down, turn 10, brightness 0.2\", or "
+      "some of these; \"shift 2x1 filled with 0\"; or none",
+      [](Lesson& l, const Json& v) { l.training.augmentation = parse_augmentation(text_in(v)); },
+      [](const Lesson& l) -> Json { return text(l.training.augmentation); });
+}
+
+// Reading
+
+/// Refuses what is said of a file of pictures where there is none.
+void check_pictures(const Lesson& lesson) {
+  const PictureSettings& pictures = lesson.own.of<PictureSettings>();
+  if (pictures.labels.empty() && pictures.class_names.empty()) return;
+  if (!lesson.data.files.empty() && holds_pictures(lesson.data.files.front())) return;
+  throw SettingError({.what = "--labels and --classes belong to a file of pictures",
+                      .expected = "--file pictures.idx with them",
+                      .found = "none",
+                      .remedy = "in a table the classes stand in the column --target"});
+}
+
+TableReading read_picture_file(const Lesson& lesson) {
+  const PictureSettings& pictures = lesson.own.of<PictureSettings>();
+  if (lesson.data.files.size() > 1) {
+    throw SettingError({.what = "pictures from several files",
+                        .expected = "one folder, or one file with its labels",
+                        .found = fmt::format("{}", fmt::join(lesson.data.files, ", "))});
+  }
+  const std::string& path = lesson.data.files.front();
+  check_no_columns(lesson, fmt::format("{}, {}", path, is_folder(path) ? "a folder" : "pictures"),
+                   "pictures in a folder have its name for their class; others take --labels");
+  if (!pictures.shape.empty()) {
+    throw SettingError({.what = "--picture says what the rows of a table are",
+                        .expected = "a CSV file of pixels with it",
+                        .found = fmt::format("{}, which holds pictures", path),
+                        .remedy = "--resize brings pictures to another size"});
+  }
+  PicturesReading read = read_pictures({.path = path,
+                                        .labels = pictures.labels,
+                                        .class_names = pictures.class_names,
+                                        .changes = pictures.changes});
+  return {.data = std::move(read.data), .told = std::move(read.told)};
+}
+
+/// Makes pictures of the rows of a table, and changes those that are read or made.
+void change_pictures(const Lesson& lesson, Dataset& data) {
+  const PictureSettings& pictures = lesson.own.of<PictureSettings>();
+  if (!pictures.shape.empty()) data = as_pictures(data, parse_picture_shape(pictures.shape));
+  data.features = changed(data.features, pictures.changes);
+}
+
+std::optional<Shape> example_in(const Lesson& lesson) {
+  const std::string& shape = lesson.own.of<PictureSettings>().shape;
+  return shape.empty() ? std::nullopt : std::optional(parse_picture_shape(shape));
+}
+
+}  // namespace
+
+LessonSubject pictures_in_lessons() {
+  return {
+      .name = "pictures",
+      .settings =
+          {path_setting(
+               "data", "labels", [](auto& l) -> auto& { return of(l).labels; }, "PATH",
+               "The class of each picture of the file: IDX, NPY, or text with a label a line"),
+           list_setting(
+               "data", "classes", [](auto& l) -> auto& { return of(l).class_names; }, Entry::list,
+               "A,B", "Names of the classes, of number 0, of number 1 …, where labels are numbers"),
+           shape_setting(),
+           yes_or_no_setting(
+               "data", "grey", [](auto& l) -> auto& { return of(l).changes.grey; },
+               "Convert colour pictures to grey"),
+           size_setting("crop", &PictureChanges::crop,
+                        "Crop each picture to this size, at its middle"),
+           size_setting("resize", &PictureChanges::size, "Resize pictures to this size"),
+           choice_setting(
+               "data", "resize_by", resizing_words,
+               [](auto& l) -> auto& { return of(l).changes.by; }, "HOW",
+               "area (mean of the area that a new pixel covers) or linear (between the nearest "
+               "four)"),
+           augmentation_setting()},
+      .check = check_pictures,
+      .holds = holds_pictures,
+      .read = read_picture_file,
+      .change = change_pictures,
+      .example = example_in};
+}
+
+}  // namespace lattice

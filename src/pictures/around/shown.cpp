@@ -1,0 +1,254 @@
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <utility>
+
+#include "files/file.hpp"
+#include "lattice/pictures/around/reading.hpp"
+#include "lattice/pictures/around/subject.hpp"
+#include "lattice/pictures/picture.hpp"
+#include "lattice/pictures/subject.hpp"
+#include "lattice/show/picture_grid.hpp"
+#include "lattice/show/shown_subject.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
+#include "pictures/around/page_files.hpp"
+#include "pictures/around/picture_settings.hpp"
+#include "pictures/around/watched_picture.hpp"
+#include "show/ink.hpp"
+
+/// What is shown of pictures.
+namespace lattice {
+namespace {
+
+DataView view_of_pictures(const Dataset& data, const TerminalStyle& style) {
+  std::vector<CaptionedPicture> pictures = samples_of(data, style.most_rows);
+  pictures.insert(pictures.begin(), {.picture = mean_picture(data), .caption = "the mean"});
+  const std::int64_t rows = data.rows();
+  return {.about = fmt::format("{} {}, each {}\n", rows, rows == 1 ? "picture" : "pictures",
+                               to_string(data.example())),
+          .feature_role = "pixels",
+          .heading = "the mean picture, and the first",
+          .rows = show_pictures(pictures, style, brightness_of(data.features))};
+}
+
+// Channels
+
+std::optional<std::int64_t> row_in(const SubjectChart::Request& asked) {
+  const auto found = asked.options.find("--row");
+  if (found == asked.options.end()) return std::nullopt;
+  const std::optional<std::int64_t> row = parse_whole_number(found->second);
+  if (row && *row >= 0) return row;
+  throw SettingError({.what = fmt::format("--row cannot be '{}'", found->second),
+                      .expected = "a whole number, 0 or more",
+                      .found = fmt::format("'{}'", found->second)});
+}
+
+Chart draw_channels(const SubjectChart::Request& asked) {
+  const std::optional<std::int64_t> told = row_in(asked);
+  const TrainedLesson trained = asked.trained();
+  const Dataset& data = trained.prepared.data();
+  if (!is_raster(data.example())) {
+    throw SettingError({.what = "channels are drawn of a network that takes pictures",
+                        .expected = "examples [row × column × channel]",
+                        .found = to_string(data.example())});
+  }
+  const std::int64_t row =
+      told.value_or(trained.prepared.split[last_part(trained.prepared.split)].rows().front());
+  const RowSet one(data, {row});
+  const Preparation& preparation = trained.prepared.split.data().preparation;
+  Worksheet sheet;
+  static_cast<void>(trained.network.forward(
+      sheet, sheet.given("x", preparation.prepared(one.as_measured().features()))));
+  std::vector<CaptionedPicture> sample = samples_of(one, 1);
+  const std::string caption = std::exchange(sample.front().caption, {});
+  std::vector<PictureBand> bands = {{.heading = "row " + caption,
+                                     .pictures = std::move(sample),
+                                     .brightness = brightness_of(data.features)}};
+  for (const Plan::Row& part : trained.network.plan().rows) {
+    if (!is_raster(part.outputs)) continue;
+    const Tensor& numbers = sheet.line(part.name).value();
+    PictureBand band{
+        .heading = part.name == part.part ? part.name : fmt::format("{}: {}", part.name, part.part),
+        .pictures = {},
+        .brightness = std::nullopt};
+    for (std::int64_t channel = 0; channel < part.outputs[2]; ++channel) {
+      const Tensor one_channel = slice(numbers, 3, {.from = channel, .end = channel + 1});
+      band.pictures.push_back({.picture = one_channel.reshaped(part.outputs.with_extent(2, 1))});
+    }
+    bands.push_back(std::move(band));
+  }
+  return pictures_chart(
+      fmt::format("{}: what each channel gives (teal above 0, plum below)", data.name), bands);
+}
+
+// A run that is watched
+
+/// The pictures that are wrong in a run that is watched.
+class WatchedPictures final : public WatchedSubject {
+ public:
+  explicit WatchedPictures(const Prepared& prepared)
+      : prepared_(prepared),
+        brightness_(brightness_of(prepared.data().taking(prepared.split.train.rows()).features)) {}
+
+  [[nodiscard]] std::string_view key() const override { return "wrong"; }
+
+  /// The worst first, each with its answer.
+  [[nodiscard]] Json moment(const Network& network, const RowSet& rows) const override {
+    constexpr std::int64_t most_shown = 12;
+    const Dataset& data = prepared_.data();
+    const std::vector<JudgedRow> wrong = rows_got_wrong(network, prepared_.loss, rows, most_shown);
+    std::vector<std::int64_t> numbers(wrong.size());
+    std::ranges::transform(wrong, numbers.begin(), &JudgedRow::row);
+    std::vector<CaptionedPicture> pictures = samples_of(RowSet(data, numbers), most_shown);
+    Json json = Json::array();
+    for (std::size_t at = 0; at < pictures.size(); ++at) {
+      pictures[at].answer = data.class_name(wrong[at].answer);
+      json.push_back(watched_picture(pictures[at], brightness_));
+    }
+    return json;
+  }
+
+ private:
+  const Prepared& prepared_;
+  Brightness brightness_;
+};
+
+// Questions
+
+/// What was done to the training pictures of a model, and what else makes others like them.
+PictureChanges changes_for(const ModelFile& file) {
+  const Shape example = file.model.network.example();
+  PictureChanges changes = file.lesson.own.of<PictureSettings>().changes;
+  if (!changes.size) changes.size = PictureSize{example[0], example[1]};
+  changes.grey = changes.grey || example[2] == 1;
+  return changes;
+}
+
+/// A file and the folder that it is in.
+std::string short_path(const std::filesystem::path& path) {
+  return (path.parent_path().filename() / path.filename()).string();
+}
+
+/// The pictures as the model saw them, each with its answer; nothing of many.
+std::string shown(const Examples& raw, const Model& model, const Answers& answers,
+                  const TerminalStyle& style) {
+  constexpr std::int64_t most_shown = 12;
+  const std::int64_t count = answers.scores.shape()[0];
+  if (count > most_shown) return "";
+  std::vector<CaptionedPicture> pictures;
+  for (std::int64_t row = 0; row < count; ++row) {
+    const std::vector<std::int64_t> one = {row};
+    std::string caption = answers.name_of(row);
+    if (!model.class_names.empty() && answers.has_answer(row)) {
+      caption += fmt::format(
+          " {}", model.class_names[static_cast<std::size_t>(answers.classes.at_offset(row))]);
+    }
+    pictures.push_back(
+        {.picture = raw.rows(one).reshaped(model.network.example()), .caption = caption});
+  }
+  return show_pictures(pictures, style, brightness_of(raw)) + "\n";
+}
+
+Questions pictures_asked(const ModelFile& file, const std::vector<std::string>& paths) {
+  const Shape example = file.model.network.example();
+  PicturesAlone read = read_pictures_alone(paths, changes_for(file));
+  if (example[2] == 3) read.pictures = in_colour(read.pictures);
+  if (read.pictures.shape().without_first_axis() != example) {
+    throw ShapeError({.what = "pictures of another shape than the model learnt from",
+                      .expected = to_string(example),
+                      .found = to_string(read.pictures.shape().without_first_axis())});
+  }
+  Questions questions{.raw = read.pictures, .files = read.names};
+  for (const std::string& path : read.names)
+    questions.names.push_back(short_path(path));
+  if (!read.told.empty()) questions.notes.push_back(read.told);
+  questions.notes.insert(questions.notes.end(), read.fitted.begin(), read.fitted.end());
+  questions.show = [raw = read.pictures](const Model& model, const Answers& answers,
+                                         const TerminalStyle& style) {
+    return shown(raw, model, answers, style);
+  };
+  return questions;
+}
+
+Dataset labelled_pictures(const ModelFile& file, const std::string& path, const std::string& labels,
+                          std::vector<std::string>& notes) {
+  const Model& model = file.model;
+  const bool has_folders = is_folder(path);
+  PicturesReading read =
+      read_pictures({.path = path,
+                     .labels = labels,
+                     .class_names = has_folders ? std::vector<std::string>() : model.class_names,
+                     .changes = changes_for(file)});
+  if (!read.told.empty()) notes.push_back(read.told);
+  Dataset& data = read.data;
+  std::vector<double> classes;
+  for (const double number : data.classes.numbers()) {
+    const std::string name = data.class_name(static_cast<std::int64_t>(number));
+    const auto found = std::ranges::find(model.class_names, name);
+    if (found == model.class_names.end()) {
+      throw NameError(
+          not_among(fmt::format("the model knows no class '{}'", name), name, model.class_names));
+    }
+    classes.push_back(static_cast<double>(found - model.class_names.begin()));
+  }
+  data.classes = tensor(data.classes.shape(), classes);
+  data.class_names = model.class_names;
+  data.target_names = model.target_names;
+  if (model.network.example()[2] == 3) data.features = in_colour(data.features);
+  return data.in(model.network.precision()).prepared_by(model.preparation);
+}
+
+}  // namespace
+
+bool use_pictures_around() {
+  static const bool is_known = [] {
+    use_pictures();
+    know(pictures_in_lessons());
+    know(ShownSubject{
+        .name = "pictures",
+        .data_view = view_of_pictures,
+        .watched = [](const Prepared& prepared) -> std::unique_ptr<WatchedSubject> {
+          const Dataset& data = prepared.data();
+          if (!data.has_classes() || !is_raster(data.example())) return nullptr;
+          return std::make_unique<WatchedPictures>(prepared);
+        },
+        .watch = page_files::pictures.watch,
+        .charts = {{.name = "channels",
+                    .sentence = "Outputs of each channel for one picture, layer by layer",
+                    .options = {{"--row", "N",
+                                 "The picture of this row of the data (default: the first of the "
+                                 "test part)"}},
+                    .draw = draw_channels}},
+        .writers = {{.option = "--idx",
+                     .type = "FOLDER",
+                     .sentence = "Write pictures, labels and class names into a folder, as IDX",
+                     .is_folder = true,
+                     .write = write_pictures},
+                    {.option = "--png",
+                     .type = "FOLDER",
+                     .sentence = "Write pictures as PNG files into a folder for each class",
+                     .is_folder = true,
+                     .write = write_png_folders}},
+        .question = QuestionKind{
+            .option = "pictures",
+            .type = "TEXT",
+            .sentence = "Pictures, for a model that learnt from them: photo.png …",
+            .thing = "pictures",
+            .example = "photo.png",
+            .fits = [](const Model& model) { return is_raster(model.network.example()); },
+            .holds = holds_pictures,
+            .read = pictures_asked,
+            .labelled = labelled_pictures}});
+    return true;
+  }();
+  return is_known;
+}
+
+}  // namespace lattice

@@ -1,0 +1,366 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+#include <tuple>
+#include <utility>
+#include <vector>
+
+#include "support/every_operation.hpp"
+#include "support/symbols.hpp"
+
+namespace lattice {
+namespace {
+
+using testing::Draw;
+using testing::every_operation;
+using testing::OperationCase;
+
+// Sanitizers take their time, and look for faults that few shapes show as well as many.
+#if defined(LATTICE_WATCHES_MEMORY)
+constexpr std::uint64_t shapes_tried = 40;
+#else
+constexpr std::uint64_t shapes_tried = 200;
+#endif
+
+/// An operation worked on random inputs, and its result brought down to one number: the sum of its
+/// numbers, each times a number of its own, so that a different gradient arrives at every place.
+struct Trial {
+  std::size_t learnt;
+  Worksheet sheet;
+  std::vector<Line> inputs;
+  Line result;
+  Line total;
+
+  Trial(const OperationCase& operation, const std::vector<Tensor>& numbers)
+      : learnt(std::min(operation.learnt, numbers.size())) {
+    for (const Tensor& tensor : numbers) {
+      const std::string name = "w" + std::to_string(inputs.size());
+      inputs.push_back(inputs.size() < operation.learnt ? sheet.weight(name, tensor)
+                                                        : sheet.given(name, tensor));
+    }
+    result = named("y", operation.apply(inputs));
+    Random random(3);
+    const Line factors = sheet.given(
+        "factors", normal(result.shape(), 0.0, 1.0, random, result.value().precision()));
+    total = named("total", sum(result * factors));
+  }
+
+  /// The inputs that get a gradient, those of them that the operation used.
+  [[nodiscard]] std::span<const Line> weights() const { return std::span(inputs).first(learnt); }
+};
+
+/// As close as rounding allows, for numbers of ordinary size.
+void expect_close(double a, double b, double tolerance, const std::string& where) {
+  EXPECT_LE(std::abs(a - b), tolerance * std::max({1.0, std::abs(a), std::abs(b)})) << where;
+}
+
+class EveryOperation : public ::testing::TestWithParam<OperationCase> {
+ protected:
+  /// Calls `check(trial, numbers)` for operations on shapes and numbers drawn at random.
+  template <class Check>
+  void try_out(Precision precision, Check check) {
+    for (std::uint64_t seed = 0; seed < shapes_tried; ++seed) {
+      Draw draw(seed, precision);
+      const std::vector<Tensor> numbers = GetParam().inputs(draw);
+      Trial trial(GetParam(), numbers);
+      check(trial, numbers);
+      ASSERT_FALSE(HasFailure()) << "seed " << seed;
+    }
+  }
+};
+
+void expect_formulas_to_give_values(const Trial& trial, double tolerance) {
+  const Shape& shape = trial.result.shape();
+  for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+    const Explanation why = explain(trial.result, shape.index(offset));
+    expect_close(why.formula.evaluate(), trial.result.value().at_offset(offset), tolerance,
+                 why.text());
+  }
+}
+
+void expect_formulas_to_give_gradients(const Trial& trial, double tolerance) {
+  if (trial.learnt == 0) return;
+  ReverseSweep sweep(trial.total);
+  while (sweep.next()) {
+  }
+  for (const Line& input : trial.weights()) {
+    for (std::int64_t offset = 0; offset < input.shape().count(); ++offset) {
+      const Explanation why = explain_gradient(sweep, input, input.shape().index(offset));
+      expect_close(why.formula.evaluate(), sweep.gradient(input).at_offset(offset), tolerance,
+                   why.text());
+    }
+  }
+}
+
+TEST_P(EveryOperation, has_a_formula_that_gives_each_value) {
+  try_out(Precision::double_,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_values(trial, 1e-13); });
+  try_out(Precision::single,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_values(trial, 5e-6); });
+}
+
+TEST_P(EveryOperation, has_a_formula_that_gives_each_gradient) {
+  try_out(Precision::double_,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 1e-12); });
+  try_out(Precision::single,
+          [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 2e-5); });
+}
+
+TEST_P(EveryOperation, has_gradients_that_agree_with_central_differences) {
+  constexpr double step = 1e-5;
+  try_out(Precision::double_, [&](const Trial& trial, const std::vector<Tensor>& numbers) {
+    if (trial.learnt == 0) return;
+    const Gradients gradients = reverse_sweep(trial.total);
+    for (std::size_t input = 0; input < trial.learnt; ++input) {
+      const Tensor& gradient = gradients[trial.inputs[input]];
+      ASSERT_EQ(gradient.shape(), numbers[input].shape());
+      for (std::int64_t offset = 0; offset < gradient.count(); ++offset) {
+        const Index at = gradient.shape().index(offset);
+        const auto total_with = [&](double change) {
+          std::vector<Tensor> changed = numbers;
+          changed[input].set(at, numbers[input].at(at) + change);
+          return Trial(GetParam(), changed).total.value().number();
+        };
+        const double difference = (total_with(step) - total_with(-step)) / (2 * step);
+        expect_close(gradient.at(at), difference, 1e-6, trial.inputs[input].name() + to_string(at));
+      }
+    }
+  });
+}
+
+TEST_P(EveryOperation, gives_the_same_gradients_at_once_and_step_by_step) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    if (trial.learnt == 0) return;
+    const Gradients at_once = reverse_sweep(trial.total);
+    ReverseSweep sweep(trial.total);
+    while (sweep.next()) {
+    }
+    for (const Line& input : trial.weights())
+      EXPECT_EQ(at_once[input], sweep.gradient(input));
+  });
+}
+
+/// Some numbers, most of them 0.
+Tensor thinned(const Tensor& numbers) {
+  Tensor thin = numbers;
+  for (std::int64_t offset = 0; offset < thin.count(); ++offset) {
+    if (offset % 3 != 1) thin.set(thin.shape().index(offset), 0.0);
+  }
+  return thin;
+}
+
+/// The same numbers in a sparse matrix.
+Tensor sparse_of(const Tensor& matrix) {
+  return sparse_matrix(matrix.shape(), entries_of(matrix), matrix.precision());
+}
+
+/// Lines with the numbers of a tensor that come of sparse matrices in each way there is.
+std::vector<std::function<Line(Worksheet&)>> sparse_lines_of(const Tensor& x) {
+  std::vector<std::function<Line(Worksheet&)>> ways;
+  const auto given = [](Worksheet& sheet, const Tensor& value) {
+    return sheet.weight("sparse" + std::to_string(sheet.size()), value);
+  };
+  ways.emplace_back([=](Worksheet& sheet) {
+    return given(sheet, sparse_of(x.reshaped({1, x.count()})).reshaped(x.shape()));
+  });
+  ways.emplace_back([=](Worksheet& sheet) {
+    return reshape(given(sheet, sparse_of(x.reshaped({x.count(), 1}))), x.shape());
+  });
+  if (x.shape().rank() != 2) return ways;
+  const std::int64_t rows = x.shape()[0];
+  const std::int64_t columns = x.shape()[1];
+  ways.emplace_back([=](Worksheet& sheet) { return given(sheet, sparse_of(x)); });
+  ways.emplace_back([=](Worksheet& sheet) {
+    return given(sheet, sparse_of(x.reshaped({columns, rows})).reshaped(x.shape()));
+  });
+  ways.emplace_back(
+      [=](Worksheet& sheet) { return transpose(given(sheet, sparse_of(transpose(x)))); });
+  ways.emplace_back([=](Worksheet& sheet) {
+    const Tensor more = join({x, ones({1, columns}, x.precision())}, 0);
+    return slice(given(sheet, sparse_of(more)), 0, {0, rows});
+  });
+  ways.emplace_back([=](Worksheet& sheet) {
+    if (columns == 1) return given(sheet, sparse_of(x));
+    const std::vector<Line> parts = {given(sheet, sparse_of(slice(x, 1, {0, 1}))),
+                                     given(sheet, sparse_of(slice(x, 1, {1, columns})))};
+    return join(parts, 1);
+  });
+  return ways;
+}
+
+void expect_alike(const Tensor& a, const Tensor& b, const std::string& where) {
+  ASSERT_EQ(a.shape(), b.shape()) << where;
+  for (std::int64_t offset = 0; offset < a.count(); ++offset) {
+    const double number = a.at_offset(offset);
+    const double other = b.at_offset(offset);
+    if (number == other || (std::isnan(number) && std::isnan(other))) continue;
+    expect_close(number, other, 1e-12, where);
+  }
+}
+
+TEST_P(EveryOperation, gives_the_same_of_a_sparse_line_however_it_was_made) {
+  for (std::uint64_t seed = 0; seed < 20; ++seed) {
+    Draw draw(seed, Precision::double_);
+    std::vector<Tensor> numbers = GetParam().inputs(draw);
+    for (std::size_t input = 0; input < std::min(numbers.size(), GetParam().learnt); ++input) {
+      const Tensor whole = std::exchange(numbers[input], thinned(numbers[input]));
+      std::string refused;
+      std::optional<Tensor> written_out;
+      std::optional<Tensor> gradient;
+      const auto work = [&](const std::function<Line(Worksheet&)>& made) {
+        Worksheet sheet;
+        std::vector<Line> lines;
+        for (std::size_t at = 0; at < numbers.size(); ++at) {
+          const std::string name = "w" + std::to_string(at);
+          lines.push_back(at == input ? made(sheet) : sheet.given(name, numbers[at]));
+        }
+        const Line result = GetParam().apply(lines);
+        Random random(3);
+        const Tensor factors = normal(result.shape(), 0.0, 1.0, random);
+        ReverseSweep sweep(sum(result * sheet.given("factors", factors)));
+        while (sweep.next()) {
+        }
+        return std::pair(result.value(), sweep.gradient(lines[input]));
+      };
+      try {
+        std::tie(written_out, gradient) =
+            work([&](Worksheet& sheet) { return sheet.weight("w", numbers[input]); });
+      } catch (const Error& error) {
+        refused = error.trouble().what;
+      }
+      const auto ways = sparse_lines_of(numbers[input]);
+      for (std::size_t way = 0; way < ways.size(); ++way) {
+        const std::string where = "seed " + std::to_string(seed) + ", input " +
+                                  std::to_string(input) + ", way " + std::to_string(way);
+        if (!refused.empty()) {
+          EXPECT_THROW(work(ways[way]), Error) << where;
+          continue;
+        }
+        const auto [value, of_sparse] = work(ways[way]);
+        expect_alike(value, *written_out, where);
+        expect_alike(of_sparse, *gradient, where + ", gradient");
+      }
+      numbers[input] = whole;
+      ASSERT_FALSE(HasFailure());
+    }
+  }
+}
+
+/// What the names in the symbols of a result stand for.
+std::map<std::string, Tensor> names_of(const Trial& trial, const ReverseSweep& sweep) {
+  std::map<std::string, Tensor> names;
+  for (const Line& line : trial.sheet.lines())
+    names[line.name()] = line.value();
+  names["y"] = trial.result.value();
+  names["∂y"] = sweep.gradient(trial.result);
+  const std::vector<Line> inputs = trial.result.inputs();
+  names["…"] = tensor(0.5);
+  if (trial.result.symbols().starts_with("normalised(")) {
+    // What is normalised is what the result was before it was scaled and shifted.
+    names["variance"] = inputs[2].value();
+    names["n"] = (trial.result.value() - inputs[4].value()) / inputs[3].value();
+    names["normalised()"] = names["n"];
+  }
+  if (trial.result.symbols().find(" at ") != std::string::npos && inputs.size() > 1 &&
+      inputs[0].shape().rank() == 2) {
+    const Shape& scores = inputs[0].shape();
+    const int classes = 1 - axis_of_examples(scores);
+    const Tensor rows = one_hot(inputs[1].value(), scores[classes]);
+    names["one_hot()"] = classes == 1 ? rows : transpose(rows);
+  }
+  return names;
+}
+
+TEST_P(EveryOperation, writes_gradients_in_symbols_that_give_them) {
+  // Numbers of other shapes, whose axes symbols do not name.
+  if (GetParam().name.starts_with("log-sum-exp") || GetParam().name.starts_with("variance")) return;
+  int read = 0;
+  for (std::uint64_t seed = 0; seed < 60; ++seed) {
+    Draw draw(seed, Precision::double_);
+    const Trial trial(GetParam(), GetParam().inputs(draw));
+    if (trial.learnt == 0) return;
+    ReverseSweep sweep(trial.total);
+    while (sweep.next()) {
+    }
+    const std::vector<Line> inputs = trial.result.inputs();
+    for (std::size_t input = 0; input < inputs.size(); ++input) {
+      // Of a line that is used twice each use gives a part of its gradient.
+      const bool is_weight = inputs[input].kind() == Line::Kind::weight;
+      if (!is_weight || std::ranges::count(inputs, inputs[input]) > 1) continue;
+      const bool is_used_before = std::ranges::any_of(trial.sheet.lines(), [&](const Line& line) {
+        const std::vector<Line> uses = line.inputs();
+        return line != trial.result && std::ranges::find(uses, inputs[input]) != uses.end();
+      });
+      if (is_used_before && trial.result.symbols().find("normalised") == std::string::npos)
+        continue;
+      const std::string symbols = trial.result.reverse_symbols(input);
+      const std::optional<Tensor> gradient =
+          testing::SymbolReader(names_of(trial, sweep), inputs[input].shape()).read(symbols);
+      if (!gradient) continue;
+      ++read;
+      const Tensor swept = sweep.gradient(inputs[input]);
+      for (std::int64_t offset = 0; offset < swept.count(); ++offset) {
+        expect_close(gradient->at_offset(offset), swept.at_offset(offset), 1e-9,
+                     GetParam().name + ": ∂" + inputs[input].name() + " = " + symbols);
+      }
+      ASSERT_FALSE(HasFailure()) << "seed " << seed << ", " << to_string(trial.result.shape());
+    }
+  }
+  // What is arithmetic is read as such, and what words say is in none.
+  const std::string& name = GetParam().name;
+  const bool says_it_in_words = std::ranges::any_of(
+      std::vector<std::string>{"own",
+                               "sum",
+                               "mean along",
+                               "mean",
+                               "max",
+                               "min",
+                               "softplus",
+                               "with loops",
+                               "scale both",
+                               "reshape",
+                               "flatten",
+                               "permute",
+                               "slice",
+                               "join",
+                               "pad",
+                               "repeat",
+                               "at class",
+                               "gather",
+                               "convolution",
+                               "moved",
+                               "written out",
+                               "careless",
+                               "power of tensors",
+                               "sparse"},
+      [&](const std::string& word) {
+        return name.starts_with(word) || name.find(" " + word) != std::string::npos;
+      });
+  EXPECT_TRUE(read > 0 || says_it_in_words) << name;
+}
+
+TEST_P(EveryOperation, writes_itself_in_symbols) {
+  Draw draw(1, Precision::double_);
+  const Trial trial(GetParam(), GetParam().inputs(draw));
+  EXPECT_NE(trial.result.symbols().find(trial.result.inputs()[0].name()), std::string::npos);
+  for (std::size_t input = 0; input < trial.result.inputs().size(); ++input) {
+    if (!trial.result.inputs()[input].is_swept()) continue;
+    EXPECT_NE(trial.result.reverse_symbols(input).find("∂y"), std::string::npos);
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(every_operation()),
+                         [](const auto& each) {
+                           std::string name = each.param.name;
+                           std::erase_if(
+                               name, [](char letter) { return letter == ',' || letter == '-'; });
+                           std::ranges::replace(name, ' ', '_');
+                           return name;
+                         });
+
+}  // namespace
+}  // namespace lattice
