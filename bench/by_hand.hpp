@@ -71,7 +71,7 @@ struct Rows {
 
 /// Batch normalisation forward and back, of so many channels that lie side by side.
 [[nodiscard]] std::function<double()> normalisation(const std::vector<float>& x,
-                                                    const std::vector<float>& arrived,
+                                                    const std::vector<float>& gradient,
                                                     int channels);
 
 /// A sparse square matrix, entry by entry, and how many columns it is multiplied with.

@@ -19,9 +19,9 @@ struct Normalisation {
     normal = centred.colwise() * steep;
     y = (normal.colwise() * scale).colwise() + shift;
 
-    to_shift = arrived.rowwise().sum();
-    to_scale = (arrived * normal).rowwise().sum();
-    came = arrived.colwise() * scale;
+    to_shift = gradient.rowwise().sum();
+    to_scale = (gradient * normal).rowwise().sum();
+    came = gradient.colwise() * scale;
     mean_came = came.rowwise().mean();
     mean_with = (came * normal).rowwise().mean();
     to_x = ((came.colwise() - mean_came) - normal.colwise() * mean_with).colwise() * steep;
@@ -29,18 +29,18 @@ struct Normalisation {
            static_cast<double>(to_scale(1)) + static_cast<double>(to_shift(1));
   }
 
-  Table x, arrived, centred, normal, y, came, to_x;
+  Table x, gradient, centred, normal, y, came, to_x;
   Column scale, shift, mean, steep, to_shift, to_scale, mean_came, mean_with;
 };
 
 }  // namespace
 
 std::function<double()> normalisation(const std::vector<float>& x,
-                                      const std::vector<float>& arrived, int channels) {
+                                      const std::vector<float>& gradient, int channels) {
   const auto work = std::make_shared<Normalisation>();
   const auto places = static_cast<Eigen::Index>(x.size()) / channels;
   work->x = Eigen::Map<const Table>(x.data(), channels, places);
-  work->arrived = Eigen::Map<const Table>(arrived.data(), channels, places);
+  work->gradient = Eigen::Map<const Table>(gradient.data(), channels, places);
   work->scale = Column::Ones(channels);
   work->shift = Column::Zero(channels);
   return [work] { return work->step(); };

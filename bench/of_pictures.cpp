@@ -140,29 +140,29 @@ Pair normalisation() {
   constexpr int channels = 32;
   Random random(3);
   const Tensor x = normal({32, 16, 16, channels}, 1, 2, random, Precision::single);
-  const Tensor arrived = normal(x.shape(), 0, 1, random, Precision::single);
+  const Tensor gradient = normal(x.shape(), 0, 1, random, Precision::single);
   const auto floats = [](const Tensor& of) {
     return std::vector<float>(of.data<float>(), of.data<float>() + of.count());
   };
   return {
       .ours =
-          [x, arrived] {
+          [x, gradient] {
             Worksheet sheet;
             const Line scale = sheet.weight("scale", ones({channels}, Precision::single));
             const Line shift = sheet.weight("shift", zeros({channels}, Precision::single));
             const Line y =
                 normalised_along(sheet.weight("x", x), scale, shift, {.axes = {0, 1, 2}}).result;
-            const Gradients back = reverse_sweep(y, arrived);
+            const Gradients back = reverse_sweep(y, gradient);
             constexpr std::int64_t place = 7 * channels + 1;
             return back["x"].at_offset(place) + y.value().at_offset(place) + back["scale"].at({1}) +
                    back["shift"].at({1});
           },
-      .by_hand = by_hand::normalisation(floats(x), floats(arrived), channels),
+      .by_hand = by_hand::normalisation(floats(x), floats(gradient), channels),
       .times = 4,
       .tolerance = 1e-2};
 }
 
-/// Twenty parts with weights in three stages, with a skip connection around each pair of them.
+/// Twenty layers with weights in three stages, with a skip connection around each pair of them.
 std::string twenty_parts() {
   const auto pair = [](const std::string& channels, const std::string& first) {
     const std::string more = "conv " + channels + " of 3x3 keeping size";

@@ -1,7 +1,7 @@
 // Lesson 2: a walk through a record and back.
 //
 // Will a pot crack? Two measurements of each pot, two hidden units, one score. We write the forward
-// pass down, look at the record, then walk it backward one line at a time: what arrived at a line,
+// pass down, look at the record, then walk it backward one line at a time: the gradient of a line,
 // and what it passes on. At the end one gradient is derived by hand and put beside the engine's,
 // and all of them beside central differences.
 
@@ -24,9 +24,9 @@ void show(const Line& line) {
              line.value());
 }
 
-/// One step of the walk back: what arrived, and what goes on to each input.
+/// One step of the walk back: the gradient of a line, and what is passed to each input.
 void show(const ReverseStep& step) {
-  fmt::print("line {}, {}: arrived\n{}", step.line.number(), step.line.name(), step.arrived);
+  fmt::print("line {}, {}: gradient\n{}", step.line.number(), step.line.name(), step.gradient);
   for (const ReverseStep::PassedOn& passed : step.passed_on) {
     fmt::print("passed on to {}: {}\n{}", passed.to.name(), step.line.reverse_symbols(passed.input),
                passed.contribution);

@@ -83,7 +83,7 @@ int main() {
   fmt::print("∂loss/∂W on paper and by the engine {}\n", agreement(hand.W, engine["W"]));
   fmt::print("∂loss/∂b on paper and by the engine {}\n\n", agreement(hand.b, engine["b"]));
 
-  // The same as a network of one part, all rows in one minibatch.
+  // The same as a network of one layer, all rows in one minibatch.
   Network net(Shape{5}, {Dense{.outputs = 4, .start = Start::zeros()}}, Random(1));
   static_cast<void>(
       train(net, dealt, {.rule = Descent{.rate = rate}, .epochs = 201, .batch = x.shape()[0]}));

@@ -83,7 +83,7 @@ epochs = 10
   fmt::print("\nEvery weight has the same bits: {}\n", same(at_once, net) ? "yes" : "no");
 
   // A third thing: a run of its own that begins with what was learnt, by another rule, the first
-  // part a tenth as fast and the dropout gone.
+  // layer a tenth as fast and the dropout gone.
   Network finer(Shape{5}, "dense 8, tanh, dense 4", Random(9));
   const std::vector<std::string> taken = finer.start_from(net.weights());
   finer.set_rate_multiplier("hidden", 0.1);

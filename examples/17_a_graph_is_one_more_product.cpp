@@ -95,7 +95,7 @@ Gradients by_engine(const Dataset& studios, const Tensor& shares, const Tensor& 
   for (const std::int64_t node : studios.known)
     counted.set({node}, 1.0);
   return reverse_sweep(cross_entropy(scores, sheet.given("y", studios.classes),
-                                     {.counted = sheet.given("counted", counted)}));
+                                     {.row_weights = sheet.given("counted", counted)}));
 }
 
 int main() {
@@ -103,7 +103,7 @@ int main() {
   const Tensor shares = shares_of(*adjacency_of(studios));
   fmt::print("{} potters, {} edges, {} known; Ada takes from", studios.rows(),
              edges_of(studios).size(), studios.known.size());
-  for (const std::int64_t other : kept_along(shares, 1, 0))
+  for (const std::int64_t other : stored_along(shares, 1, 0))
     fmt::print(" {} {:.3f}", studios.row_name(other), shares.at({0, other}));
   fmt::print("\n\n");
   pass_on(studios, shares);

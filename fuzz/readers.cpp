@@ -68,12 +68,12 @@ void read_model_cbor(std::string_view bytes) {
 
 /// A blueprint, and what it is written as. Numbers that would take long to draw are left alone.
 void read_blueprint(std::string_view bytes) {
-  const std::vector<Part> parts = parse_blueprint(bytes);
+  const std::vector<Layer> layers = parse_blueprint(bytes);
   std::string again;
-  for (const Part& part : parts)
-    again += (again.empty() ? "" : ", ") + part.text();
-  if (parse_blueprint(again).size() != parts.size()) std::abort();
-  static_cast<void>(plan(Shape{3}, parts));
+  for (const Layer& layer : layers)
+    again += (again.empty() ? "" : ", ") + layer.text();
+  if (parse_blueprint(again).size() != layers.size()) std::abort();
+  static_cast<void>(plan(Shape{3}, layers));
 }
 
 void read_idx_bytes(std::string_view bytes) {

@@ -40,7 +40,7 @@ double ColumnOfText::number(std::size_t row) const {
   trouble.what = fmt::format("'{}' cannot be used as a number", field(row));
   trouble.expected = "a finite number with a decimal point, such as 4.5";
   if (number) {
-    trouble.remedy = "an infinity spreads to every sum it enters: mend or drop the row";
+    trouble.remedy = "an infinity makes every sum that contains it infinite: fix or drop the row";
   } else if (field(row).find(',') != std::string_view::npos) {
     trouble.remedy = "write the decimal sign as a point";
   } else {
@@ -66,7 +66,7 @@ std::size_t ColumnOfText::place_of_word(std::size_t row,
 void ColumnOfText::refuse_missing(std::size_t row) const {
   Trouble trouble = refusal(row);
   trouble.what = "a value is missing";
-  trouble.expected = "a value in every field that is learnt from";
+  trouble.expected = "a value in every field that is used";
   trouble.remedy = "fill it in, or drop such rows";
   trouble.advice = {"missing", "drop"};
   throw FileError(trouble);

@@ -94,7 +94,7 @@ Tensor among(const Tensor& all, std::span<const std::int64_t> rows) {
     places.emplace(rows[at], static_cast<std::int64_t>(at));
   std::vector<MatrixEntry> entries;
   for (const auto& [row, to] : places) {
-    for (const std::int64_t column : kept_along(all, 1, row)) {
+    for (const std::int64_t column : stored_along(all, 1, row)) {
       const auto [first, end] = places.equal_range(column);
       for (auto from = first; from != end; ++from)
         entries.push_back({to, from->second, all.at({row, column})});
@@ -269,13 +269,13 @@ Dataset Dataset::as_measured() const {
   return result;
 }
 
-double Dataset::counted(std::int64_t row) const {
+double Dataset::row_weight(std::int64_t row) const {
   if (!has_truth(row)) return 0.0;
-  const Tensor* const numbers = find_side(side, counted_name);
+  const Tensor* const numbers = find_side(side, row_weights_name);
   return numbers == nullptr ? 1.0 : numbers->at_offset(row);
 }
 
-Dataset Dataset::counting(const Tensor& numbers) const {
+Dataset Dataset::with_row_weights(const Tensor& numbers) const {
   if (numbers.shape() != Shape{rows()}) {
     throw ShapeError({.what = "how much each row counts is one number a row",
                       .expected = fmt::format("[{}]", rows()),
@@ -297,8 +297,8 @@ Dataset Dataset::counting(const Tensor& numbers) const {
                        .found = "0 for every row"});
   }
   Dataset result = *this;
-  std::erase_if(result.side, [](const SideInput& each) { return each.name == counted_name; });
-  result.side.push_back({.name = std::string(counted_name),
+  std::erase_if(result.side, [](const SideInput& each) { return each.name == row_weights_name; });
+  result.side.push_back({.name = std::string(row_weights_name),
                          .value = numbers.in(features.precision()).with({Role::example}),
                          .by_row = true});
   return result;

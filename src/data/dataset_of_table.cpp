@@ -76,8 +76,8 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
     }
   }
   if (columns.empty() && !choice.are_connected) {
-    throw NameError({.what = fmt::format("{} has no column to learn from", table.name),
-                     .expected = fmt::format("at least one column besides '{}'",
+    throw NameError({.what = fmt::format("{} has no feature column", table.name),
+                     .expected = fmt::format("at least one column other than '{}'",
                                              fmt::join(choice.targets, "', '")),
                      .found = fmt::format("{}", fmt::join(table.header, ", "))});
   }
@@ -176,7 +176,7 @@ void check_classes(const Dataset& data, const std::string& target) {
   const std::int64_t rows = data.rows() - std::ssize(data.unlabelled);
   if (2 * data.class_count() > rows) {
     throw SettingError(
-        {.what = fmt::format("'{}' has too many classes to learn them", target),
+        {.what = fmt::format("'{}' has too many classes", target),
          .where = data.name,
          .expected = fmt::format("at most {} in {} rows: two rows for each",
                                  counted(rows / 2, Role::none, "class", "classes"), rows),
@@ -313,7 +313,7 @@ void check_have_truth(const Dataset& data, const Table& table, std::size_t known
     throw FileError({.what = fmt::format("'{}' is known, and nothing stands there",
                                          fmt::join(data.all_target_names(), "', '")),
                      .where = fmt::format("{}, column '{}'", table.place(at), table.header[known]),
-                     .expected = "no where there is nothing to learn from",
+                     .expected = "no where there is no label",
                      .found = table.rows[at][known]});
   }
 }
@@ -367,7 +367,7 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   } else {
     read_targets(data, whole, targets, choice.kind);
   }
-  if (others.weights) data = data.counting(weights_in(whole, *others.weights));
+  if (others.weights) data = data.with_row_weights(weights_in(whole, *others.weights));
   if (others.known) {
     data.known = rows_that_say_yes(whole, *others.known);
     check_have_truth(data, whole, *others.known);

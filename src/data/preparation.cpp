@@ -88,7 +88,7 @@ class Fitting {
         return standard();
       case ScalingKind::less_mean: {
         Scaling scaling = standard();
-        scaling.spread = ones(*shape_, precision_);
+        scaling.divisor = ones(*shape_, precision_);
         return scaling;
       }
       case ScalingKind::min_max:
@@ -116,13 +116,13 @@ class Fitting {
     });
   }
 
-  [[nodiscard]] Scaling made_of(const std::vector<double>& centre, std::vector<double> spread) {
-    for (double& number : spread) {
+  [[nodiscard]] Scaling made_of(const std::vector<double>& centre, std::vector<double> divisor) {
+    for (double& number : divisor) {
       if (!(number > 0.0)) number = 1.0;
     }
     return {.settings = settings_,
             .centre = tensor(*shape_, centre, precision_),
-            .spread = tensor(*shape_, spread, precision_)};
+            .divisor = tensor(*shape_, divisor, precision_)};
   }
 
   [[nodiscard]] Scaling standard() {
@@ -162,11 +162,11 @@ class Fitting {
 
   [[nodiscard]] Scaling known() {
     each([](std::size_t, double) {});  // for shape and precision
-    const std::vector<double> spread(numbers_.size(), settings_.over);
+    const std::vector<double> divisor(numbers_.size(), settings_.over);
     return {
         .settings = settings_,
         .centre = tensor(*shape_, std::vector<double>(numbers_.size(), settings_.less), precision_),
-        .spread = tensor(*shape_, spread, precision_)};
+        .divisor = tensor(*shape_, divisor, precision_)};
   }
 
   ScalingSettings settings_;
@@ -226,7 +226,7 @@ Shape factors_for(const Shape& example, ScaledBy by) {
 Tensor Scaling::scaled(const Tensor& raw) const {
   if (!settings.own.empty()) return settings.own->scaled(raw);
   check_fits(raw, *this);
-  return scaled_by(raw, centre, spread);
+  return scaled_by(raw, centre, divisor);
 }
 
 Tensor Scaling::raw(const Tensor& scaled) const {
@@ -236,11 +236,11 @@ Tensor Scaling::raw(const Tensor& scaled) const {
                         .found = text(settings)});
   }
   check_fits(scaled, *this);
-  return scaled * spread + centre;
+  return scaled * divisor + centre;
 }
 
 Scaling Scaling::in(Precision precision) const {
-  return {.settings = settings, .centre = centre.in(precision), .spread = spread.in(precision)};
+  return {.settings = settings, .centre = centre.in(precision), .divisor = divisor.in(precision)};
 }
 
 Tensor Preparation::prepared(const Tensor& raw) const {

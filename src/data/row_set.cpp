@@ -18,12 +18,12 @@ std::vector<std::int64_t> numbers_to(std::int64_t count) {
 }
 
 /// How much each of connected rows counts where some do: the others 0.
-SideInput counted_among_all(const Dataset& data, std::span<const std::int64_t> rows) {
-  Tensor counted =
+SideInput weights_among_all(const Dataset& data, std::span<const std::int64_t> rows) {
+  Tensor row_weights =
       zeros(Shape{data.rows()}.with({data.features.shape().role(0)}), data.features.precision());
   for (const std::int64_t row : rows)
-    counted.set({row}, data.counted(row));
-  return {.name = std::string(counted_name), .value = std::move(counted), .by_row = true};
+    row_weights.set({row}, data.row_weight(row));
+  return {.name = std::string(row_weights_name), .value = std::move(row_weights), .by_row = true};
 }
 
 }  // namespace
@@ -35,8 +35,8 @@ std::vector<std::string> Batch::augmented_in_words() const {
   return words;
 }
 
-double Batch::counted() const {
-  const Tensor* const numbers = find_side(side, counted_name);
+double Batch::total_weight() const {
+  const Tensor* const numbers = find_side(side, row_weights_name);
   if (numbers == nullptr) return static_cast<double>(rows.size());
   double sum = 0.0;
   for (const double number : numbers->numbers())
@@ -98,11 +98,11 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
   }
   batch.classes = taken(of.classes);
   for (const SideInput& side : of.side) {
-    if (is_whole && side.name == counted_name) continue;
+    if (is_whole && side.name == row_weights_name) continue;
     batch.side.push_back(side);
     if (side.by_row) batch.side.back().value = taken(side.value);
   }
-  if (is_whole) batch.side.push_back(counted_among_all(of, rows));
+  if (is_whole) batch.side.push_back(weights_among_all(of, rows));
   batch.is_whole = is_whole;
   if (is_whole) batch.unlabelled = of.unlabelled;
   batch.rows = std::move(rows);

@@ -34,14 +34,14 @@ Shares checked_shares(const Shares& shares, bool may_have_no_train = false) {
   const double total = train + validation + test;
   if (total > 1.0 + 1e-9) {
     throw SettingError(
-        {.what = "the parts together are more than the whole",
+        {.what = "the shares add up to more than 1",
          .expected = "shares that add up to 1 or less",
          .found = fmt::format("{} + {} + {} = {}", format_number(train), format_number(validation),
                               format_number(test), format_number(total))});
   }
   if (train == 0.0 && !may_have_no_train) {
     throw SettingError({.what = "there is no train part",
-                        .expected = "a share above 0 to learn from",
+                        .expected = "a share above 0 for training",
                         .found = "0"});
   }
   return shares;
@@ -111,8 +111,8 @@ std::array<double, 3> shares_of(const Dataset& data, const SplitSettings& settin
   if (!learns_from_known(data, settings)) return shares_of(settings);
   if (settings.train) {
     throw SettingError(
-        {.what = "what is learnt from is what is known",
-         .expected = "no share to learn from beside rows that are known",
+        {.what = "training uses the known labels",
+         .expected = "no share for training where labels are known",
          .found = format_number(*settings.train),
          .remedy = "leave train out; validation and test are shares of the other rows"});
   }
@@ -187,7 +187,7 @@ Rows rows_with_truth(const Dataset& data) {
 /// The first so many rows of each class that come in an order.
 Rows first_of_each_class(const Dataset& data, const Rows& order, std::int64_t count) {
   if (count < 1 || !data.has_classes()) {
-    throw SettingError({.what = "so many rows of each class cannot be known",
+    throw SettingError({.what = "this many rows of each class cannot be known",
                         .expected = "1 or more of each class, where there are classes",
                         .found = count < 1 ? fmt::format("{}", count) : "numbers to predict"});
   }

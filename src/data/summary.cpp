@@ -39,10 +39,10 @@ std::vector<NumberSummary> by_place(const Numbers& table, const std::vector<std:
   for (NumberSummary& summary : summaries)
     summary.mean /= count;
   each([](NumberSummary& summary, double number) {
-    summary.spread += (number - summary.mean) * (number - summary.mean);
+    summary.standard_deviation += (number - summary.mean) * (number - summary.mean);
   });
   for (NumberSummary& summary : summaries)
-    summary.spread = std::sqrt(summary.spread / count);
+    summary.standard_deviation = std::sqrt(summary.standard_deviation / count);
   return summaries;
 }
 
@@ -61,7 +61,7 @@ std::vector<std::string> names_of_places(const Dataset& data) {
 }  // namespace
 
 double NumberSummary::size() const {
-  return std::max(std::abs(mean), spread);
+  return std::max(std::abs(mean), standard_deviation);
 }
 
 DataSummary summarise(const RowSet& rows) {
@@ -72,8 +72,9 @@ DataSummary summarise(const RowSet& rows) {
                                       ? std::vector<NumberSummary>()
                                       : by_place(data.features, rows.rows(), names_of_places(data)),
                       .target = data.target_name()};
-  if (const Tensor* const counted = find_side(data.side, counted_name))
-    summary.counted = by_place(*counted, rows.rows(), {std::string(counted_name)}).front();
+  if (const Tensor* const row_weights = find_side(data.side, row_weights_name))
+    summary.row_weights =
+        by_place(*row_weights, rows.rows(), {std::string(row_weights_name)}).front();
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = rows.class_sizes();

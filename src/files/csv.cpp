@@ -336,12 +336,12 @@ std::string to_csv(const Dataset& data) {
   const std::vector<Column> columns =
       data.has_own_features() ? std::vector<Column>() : data.columns_or_features();
   if (!data.row_names.empty()) table.header.emplace_back("name");
-  const bool is_weighed = find_side(data.side, counted_name) != nullptr;
+  const bool is_weighed = find_side(data.side, row_weights_name) != nullptr;
   for (const Column& column : columns)
     table.header.push_back(column.name);
   for (const std::string& target : data.all_target_names())
     table.header.push_back(target);
-  if (is_weighed) table.header.emplace_back(counted_name);
+  if (is_weighed) table.header.emplace_back(row_weights_name);
   if (!data.known.empty()) table.header.emplace_back("known");
   for (std::int64_t row = 0; row < data.rows(); ++row) {
     std::vector<std::string> fields;
@@ -359,7 +359,7 @@ std::string to_csv(const Dataset& data) {
       for (std::int64_t target = 0; target < data.targets.shape()[1]; ++target)
         fields.push_back(fmt::format("{}", data.targets.at({row, target})));
     }
-    if (is_weighed) fields.push_back(fmt::format("{}", data.counted(row)));
+    if (is_weighed) fields.push_back(fmt::format("{}", data.row_weight(row)));
     if (!data.known.empty()) fields.emplace_back(data.is_known(row) ? "yes" : "no");
     table.rows.push_back(std::move(fields));
   }

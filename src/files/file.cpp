@@ -269,7 +269,7 @@ void fill(const Target& target, std::string_view content) {
 void write_through(const fs::path& path, std::string_view content) {
   Descriptor file(open(path.c_str(), O_WRONLY | O_CLOEXEC | O_NOCTTY | O_NONBLOCK));
   if (!file.is_open()) {
-    if (errno == ENXIO) throw unwritable(path, "a pipe that nobody reads from");
+    if (errno == ENXIO) throw unwritable(path, "a pipe without a reader");
     throw unwritable(path, errno);
   }
   fcntl(file.get(), F_SETFL, 0);
@@ -305,7 +305,7 @@ std::string read_file(const fs::path& path, std::string_view expected) {
     } else if (count == 0) {
       const bool is_awaited = S_ISFIFO(kind.st_mode) && text.empty();
       if (!is_awaited) return text;
-      if (++round > most_rounds) throw unreadable(path, expected, "a pipe that nobody writes to");
+      if (++round > most_rounds) throw unreadable(path, expected, "a pipe without a writer");
       poll(nullptr, 0, round_ms);
     }
   }

@@ -103,7 +103,7 @@ Header header_of(Unpacked& file, std::size_t most, const std::string& name) {
   }
   const std::size_t rank = magic[3];
   if (rank < 1 || rank > static_cast<std::size_t>(max_rank)) {
-    refuse(name, "an IDX file with so many axes", fmt::format("1 to {}", max_rank),
+    refuse(name, "an IDX file with this many axes", fmt::format("1 to {}", max_rank),
            fmt::format("{}", rank));
   }
   std::array<std::int64_t, max_rank> extents{};
@@ -111,7 +111,7 @@ Header header_of(Unpacked& file, std::size_t most, const std::string& name) {
   for (std::size_t axis = 0; axis < rank; ++axis) {
     std::array<std::uint8_t, 4> extent{};
     if (file.take(extent.data(), extent.size()) < extent.size()) {
-      refuse(name, "the file breaks off in its header", fmt::format("{} extents", rank),
+      refuse(name, "the header is truncated", fmt::format("{} extents", rank),
              fmt::format("{}", axis), "copy or download it again");
     }
     extents.at(axis) = whole_of<std::uint32_t>(extent.data());
@@ -145,13 +145,13 @@ std::vector<std::uint8_t> body_of(Unpacked& file, std::size_t bytes, const std::
     body.resize(std::min(bytes, std::max(had + piece, 2 * had)));
     const std::size_t taken = file.take(body.data() + had, body.size() - had);
     if (had + taken < body.size()) {
-      refuse(name, "the file breaks off", fmt::format("{} bytes behind the header", bytes),
+      refuse(name, "the file is truncated", fmt::format("{} bytes after the header", bytes),
              fmt::format("{}", had + taken), "copy or download it again");
     }
   }
   if (!file.at_end()) {
-    refuse(name, "the file goes on behind its end",
-           fmt::format("{} bytes behind the header", bytes), "more",
+    refuse(name, "the file continues after its end",
+           fmt::format("{} bytes after the header", bytes), "more",
            "the header, or the file, is damaged");
   }
   return body;

@@ -34,7 +34,7 @@ Json to_json(const ReverseStep& step) {
   }
   return {{"number", step.line.number()},
           {"name", step.line.name()},
-          {"arrived", to_json(step.arrived)},
+          {"gradient", to_json(step.gradient)},
           {"passed_on", std::move(passed_on)}};
 }
 
@@ -207,21 +207,21 @@ Json to_json(const RunRecord& run) {
                {"seconds", run.seconds},
                {"waited", run.waited}};
   for (const Depth& depth : run.depth)
-    json["depth"].push_back({{"epoch", depth.epoch}, {"parts", to_json(depth.parts)}});
+    json["depth"].push_back({{"epoch", depth.epoch}, {"layers", to_json(depth.layers)}});
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
   if (!run.trouble.empty()) json["trouble"] = run.trouble;
   return json;
 }
 
-Json to_json(const std::vector<PartFlow>& parts) {
+Json to_json(const std::vector<LayerFlow>& layers) {
   Json list = Json::array();
-  for (const PartFlow& part : parts) {
-    list.push_back({{"part", part.part},
-                    {"learns", part.learns},
-                    {"spread", part.spread},
-                    {"arrived", part.arrived},
-                    {"learnt", part.learnt},
-                    {"dead", part.dead}});
+  for (const LayerFlow& layer : layers) {
+    list.push_back({{"layer", layer.layer},
+                    {"learns", layer.learns},
+                    {"standard_deviation", layer.standard_deviation},
+                    {"gradient_norm", layer.gradient_norm},
+                    {"weight_gradient_norm", layer.weight_gradient_norm},
+                    {"dead", layer.dead}});
   }
   return list;
 }
@@ -234,7 +234,7 @@ Json to_json(const Plan::Row& row) {
                           {"start", need.start.text()}};
   }
   Json json = {{"name", row.name},
-               {"part", row.part},
+               {"layer", row.layer},
                {"outputs", to_json(row.outputs)},
                {"weights", std::move(weights)},
                {"count", row.weights},
@@ -248,10 +248,10 @@ Json to_json(const Plan::Row& row) {
 }
 
 Json to_json(const Plan& plan) {
-  Json parts = Json::array();
+  Json layers = Json::array();
   for (const Plan::Row& row : plan.rows)
-    parts.push_back(to_json(row));
-  Json json = {{"example", to_json(plan.example)},          {"parts", std::move(parts)},
+    layers.push_back(to_json(row));
+  Json json = {{"example", to_json(plan.example)},          {"layers", std::move(layers)},
                {"outputs", to_json(plan.outputs())},        {"weights", plan.weights()},
                {"multiplications", plan.multiplications()}, {"written", plan.written()}};
   if (plan.together) json["rows_together"] = *plan.together;

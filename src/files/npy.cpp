@@ -68,7 +68,7 @@ Shape shape_in(std::string_view text, const std::string& name) {
     rest.remove_prefix(std::min(comma + 1, rest.size()));
   }
   if (extents.size() > static_cast<std::size_t>(max_rank)) {
-    refuse_array(name, "an array with so many axes", fmt::format("up to {}", max_rank),
+    refuse_array(name, "an array with this many axes", fmt::format("up to {}", max_rank),
                  fmt::format("{}", extents.size()));
   }
   return Shape(std::span<const std::int64_t>(extents));
@@ -85,7 +85,7 @@ ArrayHeader header_in(std::string_view bytes, const std::string& name) {
   for (std::size_t at = start; at-- > before;)
     length = length << 8U | byte(at);
   if (byte(6) < 1 || byte(6) > 3 || length > bytes.size() - std::min(start, bytes.size())) {
-    refuse_array(name, "the header of the array breaks off, or is of an unknown version",
+    refuse_array(name, "the header of the array is truncated, or is of an unknown version",
                  "version 1, 2 or 3", fmt::format("version {}", byte(6)));
   }
   const std::string_view text = bytes.substr(start, length);
@@ -100,7 +100,7 @@ ArrayHeader header_in(std::string_view bytes, const std::string& name) {
                ((word[1] == 'i' || word[1] == 'u') &&
                 (*size == 1 || *size == 2 || *size == 4 || *size == 8)));
   if (!is_number) {
-    refuse_array(name, "an array of what cannot be learnt from",
+    refuse_array(name, "an array of unsupported values",
                  "whole or floating numbers of 1 to 8 bytes", std::string(type.substr(0, 40)));
   }
   header.order = word[0];
@@ -145,7 +145,7 @@ Examples parse_npy(std::string_view bytes, const std::string& name) {
   const auto count = static_cast<std::size_t>(header.shape.count());
   if (body.size() / header.size < count || body.size() != count * header.size) {
     refuse_array(
-        name, "the array breaks off, or goes on behind its end",
+        name, "the array is truncated, or continues after its end",
         fmt::format("{} numbers of {} bytes for {}", count, header.size, to_string(header.shape)),
         fmt::format("{} bytes", body.size()));
   }

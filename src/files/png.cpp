@@ -95,7 +95,7 @@ class PngReader {
   static void pass_over(png_structp, png_const_charp) {}
   static void give(png_structp png, png_bytep to, std::size_t count) {
     auto& reader = *static_cast<PngReader*>(png_get_io_ptr(png));
-    if (count > reader.rest_.size()) png_error(png, "it breaks off");
+    if (count > reader.rest_.size()) png_error(png, "it is truncated");
     std::memcpy(to, reader.rest_.data(), count);
     reader.rest_.remove_prefix(count);
   }

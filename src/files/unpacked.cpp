@@ -63,7 +63,7 @@ class Unpacked::Inflating {
   [[noreturn]] void refuse(const std::string& name, int answer) const {
     throw FileError({.what = fmt::format("cannot unpack {}", name),
                      .expected = "a whole gzip file",
-                     .found = answer == Z_BUF_ERROR ? "one that breaks off"
+                     .found = answer == Z_BUF_ERROR ? "a truncated one"
                               : stream_.msg != nullptr
                                   ? fmt::format("one that is damaged: {}", stream_.msg)
                                   : "one that is damaged",

@@ -28,7 +28,7 @@ class Unpacked {
   ~Unpacked();
 
   /// Takes the next bytes, as many as are left where these are fewer, and says how many.
-  /// @throws FileError when what was packed breaks off, or does not agree with its own checksum.
+  /// @throws FileError when the packed data are truncated, or do not agree with its own checksum.
   std::size_t take(std::uint8_t* to, std::size_t count);
 
   /// True when nothing is left. @throws as `take` does.

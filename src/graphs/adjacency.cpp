@@ -30,8 +30,8 @@ class WithLoops final : public Operation {
     return kernels::with_loops(inputs[0]);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return step.arrived;
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return step.gradient;
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -41,7 +41,7 @@ class WithLoops final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived(at);
+    return cells.gradient(at);
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -76,10 +76,10 @@ class ScaleBoth final : public Operation {
     return kernels::scaled_both(inputs[0], inputs[1], inputs[2]);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     const Inputs& inputs = step.inputs;
-    if (input == 0) return kernels::scaled_both(step.arrived, inputs[1], inputs[2]);
-    return kernels::scaled_both_slope(step.arrived, inputs[0], inputs[3 - input], input == 1);
+    if (input == 0) return kernels::scaled_both(step.gradient, inputs[1], inputs[2]);
+    return kernels::scaled_both_slope(step.gradient, inputs[0], inputs[3 - input], input == 1);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -88,14 +88,14 @@ class ScaleBoth final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
-    if (input == 0) return cells.input(1, {at[0]}) * cells.arrived(at) * cells.input(2, {at[1]});
+    if (input == 0) return cells.input(1, {at[0]}) * cells.gradient(at) * cells.input(2, {at[1]});
     const int own = input == 1 ? 0 : 1;
     std::vector<Formula> uses;
-    for (const std::int64_t other : cells.kept(0, 1 - own, at[0])) {
+    for (const std::int64_t other : cells.stored(0, 1 - own, at[0])) {
       Index place = Index::zeros(2);
       place[own] = at[0];
       place[1 - own] = other;
-      uses.push_back(cells.arrived(place) * cells.input(0, place) *
+      uses.push_back(cells.gradient(place) * cells.input(0, place) *
                      cells.input(3 - input, {other}));
     }
     return Formula::sum(std::move(uses));

@@ -108,14 +108,14 @@ const Tensor& adjacency_in(const Dataset& graph) {
                     .remedy = "graph_of(data, edges)"});
 }
 
-/// Pieces of a graph, found by joining them edge by edge.
-class Pieces {
+/// The components of a graph, merged edge by edge.
+class Components {
  public:
-  explicit Pieces(std::int64_t nodes) : above_(static_cast<std::size_t>(nodes)) {
+  explicit Components(std::int64_t nodes) : above_(static_cast<std::size_t>(nodes)) {
     std::iota(above_.begin(), above_.end(), std::int64_t{0});
   }
 
-  /// The lowest node of the piece of a node.
+  /// The lowest node of the component of a node.
   std::int64_t of(std::int64_t node) {
     while (above(node) != node) {
       above(node) = above(above(node));
@@ -167,10 +167,10 @@ Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
        .between_rows = true});
   for (const std::int64_t node : graph.known) {
     if (graph.has_truth(node)) continue;
-    throw IndexError({.what = fmt::format("what is true of {} is known, and nobody knows it",
-                                          graph.row_name(node)),
-                      .expected = "a node to be learnt from, or one without truth",
-                      .found = fmt::format("node {} as both", node)});
+    throw IndexError(
+        {.what = fmt::format("{} is known and unlabelled at once", graph.row_name(node)),
+         .expected = "a node with a known label, or an unlabelled one",
+         .found = fmt::format("node {} as both", node)});
   }
   return graph;
 }
@@ -211,18 +211,18 @@ GraphFacts facts_of(const Dataset& graph) {
   GraphFacts facts{.nodes = graph.rows(),
                    .edges = std::ssize(edges),
                    .directed = !is_symmetric(adjacency_in(graph))};
-  Pieces pieces(facts.nodes);
+  Components components(facts.nodes);
   for (const Edge& edge : edges)
-    pieces.join(edge.from, edge.to);
+    components.join(edge.from, edge.to);
   std::vector<std::int64_t> sizes(static_cast<std::size_t>(facts.nodes));
   for (std::int64_t node = 0; node < facts.nodes; ++node)
-    ++sizes[static_cast<std::size_t>(pieces.of(node))];
+    ++sizes[static_cast<std::size_t>(components.of(node))];
   std::set<std::int64_t> with_known;
   for (const std::int64_t node : graph.known)
-    with_known.insert(pieces.of(node));
+    with_known.insert(components.of(node));
   for (std::int64_t node = 0; node < facts.nodes; ++node) {
-    if (pieces.of(node) != node) continue;
-    ++facts.pieces;
+    if (components.of(node) != node) continue;
+    ++facts.components;
     const bool is_alone = sizes[static_cast<std::size_t>(node)] == 1;
     if (is_alone) facts.alone.push_back(node);
     if (!is_alone && !graph.known.empty() && !with_known.contains(node))

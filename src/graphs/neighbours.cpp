@@ -12,7 +12,7 @@
 namespace lattice {
 namespace {
 
-/// The line of the shares: given, or written down where it is not there yet. A part may be called
+/// The line of the shares: given, or written down where it is not there yet. A layer may be called
 /// like it.
 Line shares_in(const Pass& pass) {
   const std::string section = "graph";
@@ -22,7 +22,7 @@ Line shares_in(const Pass& pass) {
     return line.name() == shares_name && is_ours;
   });
   if (known != lines.end()) return *known;
-  const Line adjacency = pass.side(adjacency_name);
+  const Line adjacency = pass.side(adjacency_name, "the data of graph_of(rows, edges) have it");
   pass.sheet().section(section);
   const Line shares = shares_of(adjacency);
   pass.sheet().section(pass.name());

@@ -15,13 +15,13 @@ std::int64_t total(const std::vector<Plan::Row>& rows, std::int64_t Plan::Row::*
                          [of](std::int64_t sum, const Plan::Row& row) { return sum + row.*of; });
 }
 
-/// A graph that goes through parts: how many nodes it has, how many shares each takes from each,
-/// and how many numbers of all nodes are kept, which are few as long as each node is its own
+/// A graph that goes through layers: how many nodes it has, how many shares each takes from each,
+/// and how many numbers of all nodes are stored, which are few as long as each node is its own
 /// feature.
 struct Passing {
   std::int64_t nodes;
   std::int64_t shares;
-  std::int64_t kept;
+  std::int64_t stored;
 };
 
 void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph);
@@ -29,7 +29,7 @@ void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Pa
 /// Counts for all nodes what is counted for one.
 void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) {
   const std::int64_t numbers = graph.nodes * row.outputs.count();
-  const bool is_sparse = graph.kept < graph.nodes * numbers_before;
+  const bool is_sparse = graph.stored < graph.nodes * numbers_before;
   if (!row.inside.empty()) {
     Passing passing = graph;
     count_for_all(row.inside, numbers_before, graph);
@@ -38,21 +38,21 @@ void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) 
                           total(row.projection, &Plan::Row::multiplications);
     row.written = total(row.inside, &Plan::Row::written) +
                   total(row.projection, &Plan::Row::written) + (row.adds_its_input ? numbers : 0);
-    graph.kept = numbers;
+    graph.stored = numbers;
     return;
   }
   if (row.uses_connections) {
-    const bool is_each_its_own = is_sparse && graph.kept == graph.nodes;
+    const bool is_each_its_own = is_sparse && graph.stored == graph.nodes;
     row.multiplications = is_each_its_own ? graph.shares : graph.shares * row.outputs.count();
-    graph.kept = is_each_its_own ? graph.shares : numbers;
-    row.written = graph.kept;
+    graph.stored = is_each_its_own ? graph.shares : numbers;
+    row.written = graph.stored;
     return;
   }
-  // Of a product with what is sparse, what is not kept is not multiplied.
-  row.multiplications = is_sparse ? row.multiplications / numbers_before * graph.kept
+  // Of a product with what is sparse, what is not stored is not multiplied.
+  row.multiplications = is_sparse ? row.multiplications / numbers_before * graph.stored
                                   : row.multiplications * graph.nodes;
   row.written *= graph.nodes;
-  graph.kept = numbers;
+  graph.stored = numbers;
 }
 
 void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph) {
@@ -74,10 +74,11 @@ Plan plan_over(const Plan& of_one, const Tensor& adjacency, const Tensor& featur
   Plan plan = of_one;
   plan.together = adjacency.shape()[0];
   plan.whole = "the graph of " + counted(*plan.together, Role::node, "node", "nodes");
-  const std::int64_t kept = kept_count(features);
-  Passing graph{.nodes = *plan.together, .shares = kept_count(with_loops(adjacency)), .kept = kept};
+  const std::int64_t stored = stored_count(features);
+  Passing graph{
+      .nodes = *plan.together, .shares = stored_count(with_loops(adjacency)), .stored = stored};
   count_for_all(plan.rows, plan.example.count(), graph);
-  plan.written_at_first = kept + kept_count(adjacency);
+  plan.written_at_first = stored + stored_count(adjacency);
   // A + I and the shares; the degrees and what each is scaled by.
   if (has_edges(plan.rows)) plan.written_at_first += 2 * graph.shares + 2 * graph.nodes;
   return plan;

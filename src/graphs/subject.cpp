@@ -33,19 +33,18 @@ std::vector<Remark> remarks_on_graph(const Split& split) {
   if (const auto count = std::ssize(facts.alone); count > 0) {
     remarks.push_back(
         {.code = "nodes-alone",
-         .text = fmt::format("{} without an edge ({}): what is said of {} comes from nobody else",
+         .text = fmt::format("{} without an edge ({}): the answer for {} depends on no other node",
                              counted(count, Role::node, "node", "nodes"),
                              some_of(graph, facts.alone), count == 1 ? "it" : "them"),
          .remedy = "an edge, or features of their own that tell something"});
   }
   if (const auto count = std::ssize(facts.without_known); count > 0) {
-    remarks.push_back(
-        {.code = "piece-without-label",
-         .text = fmt::format("{} of the graph in which nobody's label is known (that of {}): no "
-                             "edge leads from a label to them",
-                             counted(count, Role::none, "piece", "pieces"),
-                             some_of(graph, facts.without_known)),
-         .remedy = "a known label in each piece, or an edge from one to another"});
+    remarks.push_back({.code = "component-without-label",
+                       .text = fmt::format("{} of the graph without a known label (that of {}): no "
+                                           "path leads from a label to them",
+                                           counted(count, Role::none, "component", "components"),
+                                           some_of(graph, facts.without_known)),
+                       .remedy = "a known label in each component, or an edge between them"});
   }
   return remarks;
 }
@@ -53,13 +52,13 @@ std::vector<Remark> remarks_on_graph(const Split& split) {
 Remark remark_on_unused_edges(const std::string& blueprint) {
   return {.code = "edges-unused",
           .text =
-              "the data are a graph, and no part looks at its edges: each node is answered from "
-              "its own features alone",
-          .remedy = "a part neighbours in front of a dense one",
+              "the data are a graph, but no layer uses its edges: each answer depends on the "
+              "node's own features only",
+          .remedy = "put neighbours before a dense layer",
           .advice = {"net", "neighbours, " + blueprint}};
 }
 
-Part read_neighbours(Scanner&) {
+Layer read_neighbours(Scanner&) {
   return Neighbours{};
 }
 
@@ -71,6 +70,7 @@ Subject graphs_subject() {
               .several = "nodes",
               .first_layer = "neighbours",
               .is_kind_of = [](const Dataset& data) { return adjacency_of(data) != nullptr; },
+              .remark_codes = {"edges-unused", "nodes-alone", "component-without-label"},
               .remarks_on = remarks_on_graph,
               .connections_unused = remark_on_unused_edges,
               .plan_for_all =

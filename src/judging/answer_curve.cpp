@@ -8,21 +8,21 @@ namespace lattice {
 
 AnswerCurve answer_curve(const Model& model, Stretch across, std::int64_t count) {
   if (model.network.example() != Shape{1}) {
-    throw ShapeError({.what = "a line is drawn over one feature",
+    throw ShapeError({.what = "a line chart needs a network with one feature",
                       .expected = "a network for [feature 1]",
                       .found = to_string(model.network.example()),
                       .remedy = "take one column",
                       .advice = {"features", "a"}});
   }
   if (!model.class_names.empty()) {
-    throw SettingError({.what = "a line is drawn through numbers",
-                        .expected = "a lesson in which numbers are learnt",
+    throw SettingError({.what = "a line chart needs a numeric target",
+                        .expected = "a lesson with a numeric target",
                         .found = fmt::format("classes of {}", model.target_names.front()),
                         .remedy = "for classes of two features: lattice draw regions"});
   }
   if (count < 2 || !(across.low < across.high)) {
     throw SettingError(
-        {.what = "there is no line to look at",
+        {.what = "there is no line to draw",
          .expected = "two values or more, the low end below the high end",
          .found = fmt::format("{} values from {} to {}", count, across.low, across.high)});
   }

@@ -39,13 +39,14 @@ Line write_right(const Line& answers, const GivenLines& given) {
 }
 
 Line write_accuracy(const Line& right, const GivenLines& given) {
-  return named("accuracy", mean_of_rows(right, given.counted));
+  return named("accuracy", mean_of_rows(right, given.row_weights));
 }
 
 Line write_confusion(const Line& answers, const GivenLines& given, std::int64_t classes) {
   const Line said = named("said", one_hot(answers, classes));
   Line of_class = named("of_class", one_hot(given.y.value(), classes));
-  if (given.counted) of_class = of_class * reshape(*given.counted, Shape{answers.shape()[0], 1});
+  if (given.row_weights)
+    of_class = of_class * reshape(*given.row_weights, Shape{answers.shape()[0], 1});
   const Line by_class = named("by_class", permute(of_class, {1, 0}));
   return named("confusion", matmul(by_class, said));
 }

@@ -56,7 +56,7 @@ double uniform_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes,
 /// counts.
 template <class Look>
 void each_row_of(const Batch& batch, const Look& look) {
-  const Tensor* const numbers = find_side(batch.side, counted_name);
+  const Tensor* const numbers = find_side(batch.side, row_weights_name);
   for (std::size_t at = 0; at < batch.rows.size(); ++at) {
     const std::int64_t place = batch.place_of(at);
     look(place, numbers == nullptr ? 1.0 : numbers->at_offset(place));
@@ -70,13 +70,13 @@ class FiguresSoFar {
 
   void add(const Batch& batch, const Tensor& outputs) {
     const Tensor losses = loss_of_rows(loss_, outputs, batch.truth());
-    each_row_of(batch, [&](std::int64_t place, double counted) {
-      total_.add(losses.at_offset(place), counted);
+    each_row_of(batch, [&](std::int64_t place, double row_weights) {
+      total_.add(losses.at_offset(place), row_weights);
     });
     if (batch.classes.empty()) return;
     const std::vector<bool> right = are_right(answers_of(outputs, kind_), batch.classes);
-    each_row_of(batch, [&](std::int64_t place, double counted) {
-      right_.add(right[static_cast<std::size_t>(place)] ? 1.0 : 0.0, counted);
+    each_row_of(batch, [&](std::int64_t place, double row_weights) {
+      right_.add(right[static_cast<std::size_t>(place)] ? 1.0 : 0.0, row_weights);
     });
   }
 
@@ -115,11 +115,11 @@ class ClassesSoFar {
 
   void add(const Batch& batch, const Tensor& outputs) {
     add_to_confusion(confusion_, answers_of(outputs, kind_), batch.classes,
-                     find_side(batch.side, counted_name));
+                     find_side(batch.side, row_weights_name));
     const std::vector<bool> among_top =
         are_among_top(probabilities_of(outputs, kind_), batch.classes, top_);
-    each_row_of(batch, [&](std::int64_t place, double counted) {
-      among_top_.add(among_top[static_cast<std::size_t>(place)] ? 1.0 : 0.0, counted);
+    each_row_of(batch, [&](std::int64_t place, double row_weights) {
+      among_top_.add(among_top[static_cast<std::size_t>(place)] ? 1.0 : 0.0, row_weights);
     });
   }
 
@@ -157,7 +157,7 @@ class NumbersSoFar {
       : data_(&rows.data()), targets_(static_cast<std::size_t>(data_->targets.shape()[1])) {
     for (const std::int64_t row : rows.rows()) {
       for (std::size_t of = 0; of < targets_.size(); ++of)
-        targets_[of].truth.add(truth(row, of), data_->counted(row));
+        targets_[of].truth.add(truth(row, of), data_->row_weight(row));
     }
   }
 
@@ -165,15 +165,15 @@ class NumbersSoFar {
     const Tensor answers = data_->target_preparation.raw(outputs);
     for (std::size_t at = 0; at < batch.rows.size(); ++at) {
       const std::int64_t row = batch.rows[at];
-      const double counted = data_->counted(row);
+      const double row_weight = data_->row_weight(row);
       for (std::size_t of = 0; of < targets_.size(); ++of) {
         Target& target = targets_[of];
         const double is = truth(row, of);
         const double apart = answers.at({batch.place_of(at), static_cast<std::int64_t>(of)}) - is;
         const double from_mean = is - target.truth.mean();
-        target.squared.add(apart * apart, counted);
-        target.absolute.add(std::abs(apart), counted);
-        target.varied.add(from_mean * from_mean, counted);
+        target.squared.add(apart * apart, row_weight);
+        target.absolute.add(std::abs(apart), row_weight);
+        target.varied.add(from_mean * from_mean, row_weight);
       }
     }
   }
@@ -225,7 +225,7 @@ double Assessment::figure() const {
 void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look) {
   if (chunk < 1) {
-    throw SettingError({.what = "rows cannot be looked at so many at a time",
+    throw SettingError({.what = "rows cannot be assessed in chunks of this size",
                         .expected = "1 or more",
                         .found = fmt::format("{}", chunk)});
   }

@@ -12,7 +12,7 @@ namespace {
 void check(const Model& model, Stretch across, Stretch up, std::int64_t count) {
   const Shape example = model.network.example();
   if (example != Shape{2}) {
-    throw ShapeError({.what = "a plane is spread out by two features",
+    throw ShapeError({.what = "a decision map needs a network with two features",
                       .expected = "a network for [feature 2]",
                       .found = to_string(example)});
   }
@@ -25,7 +25,7 @@ void check(const Model& model, Stretch across, Stretch up, std::int64_t count) {
   const bool is_empty = !(across.low < across.high) || !(up.low < up.high);
   if (count >= 2 && !is_empty) return;
   throw SettingError(
-      {.what = "there is no plane to look at",
+      {.what = "there is no plane to map",
        .expected = "two values or more of each feature, the low end below the high end",
        .found = fmt::format("{} values from {} to {} and from {} to {}", count, across.low,
                             across.high, up.low, up.high)});

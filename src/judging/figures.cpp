@@ -12,7 +12,7 @@ namespace {
 
 void check_same_count(std::int64_t answers, std::int64_t classes) {
   if (answers == classes) return;
-  throw ShapeError({.what = "an answer for each row is judged",
+  throw ShapeError({.what = "accuracy needs one answer per row",
                     .expected = fmt::format("{} answers", classes),
                     .found = fmt::format("{}", answers)});
 }
@@ -105,12 +105,12 @@ Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t coun
 }
 
 void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,
-                      const Tensor* counted) {
+                      const Tensor* row_weights) {
   check_same_count(answers.count(), classes.count());
   for (std::int64_t row = 0; row < classes.count(); ++row) {
     const Index at{static_cast<std::int64_t>(classes.at_offset(row)),
                    static_cast<std::int64_t>(answers.at_offset(row))};
-    counts.set(at, counts.at(at) + (counted == nullptr ? 1.0 : counted->at_offset(row)));
+    counts.set(at, counts.at(at) + (row_weights == nullptr ? 1.0 : row_weights->at_offset(row)));
   }
 }
 
@@ -148,13 +148,13 @@ std::vector<bool> are_among_top(const Tensor& scores, const Tensor& classes, std
   return right;
 }
 
-double accuracy(const Tensor& answers, const Tensor& classes, const Tensor* counted) {
+double accuracy(const Tensor& answers, const Tensor& classes, const Tensor* row_weights) {
   const std::vector<bool> right = are_right(answers, classes);
-  if (counted == nullptr) return share(right);
+  if (row_weights == nullptr) return share(right);
   double sum = 0.0;
   double all = 0.0;
   for (std::size_t row = 0; row < right.size(); ++row) {
-    const double number = counted->at_offset(static_cast<std::int64_t>(row));
+    const double number = row_weights->at_offset(static_cast<std::int64_t>(row));
     sum += right[row] ? number : 0.0;
     all += number;
   }

@@ -57,11 +57,11 @@ Line lost_by(const OwnLoss& own, const Line& outputs, const Line& levels) {
 }
 
 Line write_squared(const Loss& loss, const Line& outputs, const Line& targets,
-                   const std::optional<Line>& counted) {
+                   const std::optional<Line>& row_weights) {
   const Line e = named("e", outputs - targets);
   const Line s = named("s", square(e));
-  if (loss == Loss::mean_squared) return mean_of_rows(s, counted);
-  return 0.5 * named("m", mean_of_rows(s, counted));
+  if (loss == Loss::mean_squared) return mean_of_rows(s, row_weights);
+  return 0.5 * named("m", mean_of_rows(s, row_weights));
 }
 
 /// Class numbers stand in a row of their own; the scores of one unit are a column.
@@ -81,8 +81,9 @@ std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& prep
     }
     const std::string count = lines.empty() ? "" : fmt::format("{}", lines.size() + 1);
     const Line centre = sheet.given(fmt::format("{}centre{}", mark, count), step.centre);
-    lines.push_back({.centre = centre,
-                     .spread = sheet.given(fmt::format("{}spread{}", mark, count), step.spread)});
+    lines.push_back(
+        {.centre = centre,
+         .divisor = sheet.given(fmt::format("{}divisor{}", mark, count), step.divisor)});
   }
   return lines;
 }
@@ -95,7 +96,7 @@ Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
   for (const FactorLines& step : factors) {
     ++number;
     const std::string ending = number == 1 ? "" : fmt::format("{}", number);
-    line = step.own.empty() ? scaled_by(line, step.centre, step.spread)
+    line = step.own.empty() ? scaled_by(line, step.centre, step.divisor)
                             : step.own->scaled(line, ending);
   }
   return named(name, line);
@@ -103,23 +104,24 @@ Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
 
 }  // namespace
 
-Line mean_of_rows(const Line& numbers, const std::optional<Line>& counted) {
-  if (!counted) return mean(numbers);
+Line mean_of_rows(const Line& numbers, const std::optional<Line>& row_weights) {
+  if (!row_weights) return mean(numbers);
   const std::int64_t rows = numbers.shape()[0];
   const std::int64_t width = numbers.shape().count() / rows;
   const bool is_row = numbers.shape().rank() == 1;
-  const Line weighed = numbers * (is_row ? *counted : reshape(*counted, Shape{rows, 1}));
-  const Line total = sum(weighed) / sum(*counted);
+  const Line weighed = numbers * (is_row ? *row_weights : reshape(*row_weights, Shape{rows, 1}));
+  const Line total = sum(weighed) / sum(*row_weights);
   return width == 1 ? total : total / static_cast<double>(width);
 }
 
 Loss::Loss(OwnLoss own) : kind_(Kind::own) {
   const bool has_word = !own.word.empty() && !loss_words.find(own.word);
   if (!has_word || own.lost == nullptr) {
-    throw SettingError({.what = "a loss of one's own is not whole",
-                        .expected = "a word that no other loss has, and what each output loses",
-                        .found = !has_word ? fmt::format("the word '{}'", own.word)
-                                           : fmt::format("{} without a function", own.word)});
+    throw SettingError(
+        {.what = "your own loss is incomplete",
+         .expected = "a word that no other loss has, and a function for the loss of each output",
+         .found = !has_word ? fmt::format("the word '{}'", own.word)
+                            : fmt::format("{} without a function", own.word)});
   }
   own_ = std::make_shared<const OwnLoss>(std::move(own));
 }
@@ -206,7 +208,7 @@ void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
   }
   if (network.outputs() == Shape{outputs}) return;
   throw ShapeError(
-      {.what = "the network has another number of outputs than there is to predict",
+      {.what = "the network's outputs do not match the target",
        .expected = fmt::format("{} {}, {}", outputs, outputs == 1 ? "output" : "outputs", for_what),
        .found = fmt::format("{}, from: {}", to_string(network.outputs()), network.blueprint()),
        .remedy = fmt::format("let the network end in dense {}", outputs)});
@@ -239,7 +241,7 @@ GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps
   if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y");
   for (const SideInput& side : measured.side) {
     const Line line = sheet.given(side.name, side.value);
-    if (side.name == counted_name) given.counted = line;
+    if (side.name == row_weights_name) given.row_weights = line;
   }
   return given;
 }
@@ -247,7 +249,7 @@ GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps
 Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
   Line line = prepared;
   for (std::size_t step = factors.size(); step-- > 0;)
-    line = line * factors[step].spread + factors[step].centre;
+    line = line * factors[step].divisor + factors[step].centre;
   return line;
 }
 
@@ -256,14 +258,15 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
   sheet.section(loss_section);
   const bool at_length = detail == Detail::at_length;
   const Line& truth = given.y.value();
-  const LossSettings<Line> settings{.counted = given.counted, .form = form, .epsilon = epsilon};
+  const LossSettings<Line> settings{
+      .row_weights = given.row_weights, .form = form, .epsilon = epsilon};
   switch (loss.kind()) {
     case Loss::Kind::mean_squared:
     case Loss::Kind::half_mean_squared: {
       const Line levels = levels_of(truth, scores);
       if (levels != truth) named("t", levels);
-      if (at_length) return named("loss", write_squared(loss, scores, levels, given.counted));
-      const LossSettings<Line> brief{.counted = given.counted};
+      if (at_length) return named("loss", write_squared(loss, scores, levels, given.row_weights));
+      const LossSettings<Line> brief{.row_weights = given.row_weights};
       return named("loss", loss == Loss::mean_squared ? mean_squared(scores, levels, brief)
                                                       : half_mean_squared(scores, levels, brief));
     }
@@ -274,7 +277,7 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
       if (is_careless(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
         const Line p_true = named("p_true", at_class(p, truth));
-        return named("loss", -mean_of_rows(careless_log(p_true, form, epsilon), given.counted));
+        return named("loss", -mean_of_rows(careless_log(p_true, form, epsilon), given.row_weights));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));
@@ -282,7 +285,7 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
       const Line levels = levels_of(truth, scores);
       if (levels != truth) named("t", levels);
       const Line lost = named("lost", lost_by(*loss.own(), scores, levels));
-      return named("loss", mean_of_rows(lost, given.counted));
+      return named("loss", mean_of_rows(lost, given.row_weights));
     }
   }
   return {};
@@ -290,7 +293,7 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
 
 Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& given) {
   if (over_rows == OverRows::mean) return loss;
-  if (given.counted) return named("summed", sum(*given.counted) * loss);
+  if (given.row_weights) return named("summed", sum(*given.row_weights) * loss);
   return named("summed", static_cast<double>(given.x.shape()[0]) * loss);
 }
 

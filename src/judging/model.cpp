@@ -25,9 +25,9 @@ std::pair<double, double> prepared_as(const Preparation& preparation, std::int64
   double slope = 1.0;
   double constant = 0.0;
   for (const Scaling& step : preparation.steps) {
-    const double spread = factor_at(step.spread, feature);
-    slope /= spread;
-    constant = (constant - factor_at(step.centre, feature)) / spread;
+    const double divisor = factor_at(step.divisor, feature);
+    slope /= divisor;
+    constant = (constant - factor_at(step.centre, feature)) / divisor;
   }
   return {slope, constant};
 }
@@ -84,12 +84,12 @@ Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_fr
 
 std::vector<LinearForm> raw_forms(const Model& model) {
   const Network& network = model.network;
-  const std::vector<Part>& parts = network.parts();
-  const bool ends_there = std::all_of(parts.begin() + 1, parts.end(), [](const Part& part) {
-    return part.nature().probabilities != Probabilities::none;
+  const std::vector<Layer>& layers = network.layers();
+  const bool ends_there = std::all_of(layers.begin() + 1, layers.end(), [](const Layer& layer) {
+    return layer.nature().probabilities != Probabilities::none;
   });
-  const bool takes_scores = !model.class_names.empty() || parts.size() == 1;
-  if (!parts.front().nature().is_affine || !ends_there || !takes_scores ||
+  const bool takes_scores = !model.class_names.empty() || layers.size() == 1;
+  if (!layers.front().nature().is_affine || !ends_there || !takes_scores ||
       network.example().rank() != 1)
     return {};
   const std::vector<WeightNeed>& needs = network.plan().rows.front().needs;
@@ -108,10 +108,10 @@ std::vector<LinearForm> raw_forms(const Model& model) {
     }
     const std::vector<Scaling>& back = model.target_preparation.steps;
     for (auto step = back.rbegin(); step != back.rend(); ++step) {
-      const double spread = factor_at(step->spread, output);
+      const double divisor = factor_at(step->divisor, output);
       for (double& slope : form.slopes)
-        slope *= spread;
-      form.constant = form.constant * spread + factor_at(step->centre, output);
+        slope *= divisor;
+      form.constant = form.constant * divisor + factor_at(step->centre, output);
     }
     forms.push_back(std::move(form));
   }
@@ -218,7 +218,7 @@ Dataset dataset_for(const Model& model, const Table& table, const std::string& w
   }
   if (!weights.empty()) {
     const std::vector<Column> column = {{.name = weights}};
-    data = data.counting(features_from(table, column).reshaped({rows}));
+    data = data.with_row_weights(features_from(table, column).reshaped({rows}));
   }
   return data.in(model.network.precision())
       .prepared_by(model.preparation, model.target_preparation);

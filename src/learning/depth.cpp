@@ -24,10 +24,10 @@ double length_of(const Tensor& tensor) {
   return std::sqrt(sum_of_squares(tensor, 0.0));
 }
 
-double spread_of(const Tensor& tensor) {
+double standard_deviation_of(const Tensor& tensor) {
   const auto count = static_cast<double>(tensor.count());
   const double mean = sum(tensor).number() / count;
-  // What is not kept of a sparse matrix is as far from the mean as 0 is.
+  // What is not stored of a sparse matrix is as far from the mean as 0 is.
   if (tensor.is_sparse())
     return std::sqrt(std::max(0.0, sum_of_squares(tensor) / count - mean * mean));
   return std::sqrt(std::max(0.0, sum_of_squares(tensor - mean, 0.0) / count));
@@ -54,12 +54,12 @@ std::vector<bool> places_with_numbers(const Tensor& tensor) {
   return speaks;
 }
 
-GradientAt gradient_at(const Tensor& arrived) {
-  if (arrived.shape().rank() == 0) return {.length = length_of(arrived)};
-  return {.length = length_of(arrived), .reached = places_with_numbers(arrived)};
+GradientAt gradient_at(const Tensor& gradient) {
+  if (gradient.shape().rank() == 0) return {.length = length_of(gradient)};
+  return {.length = length_of(gradient), .reached = places_with_numbers(gradient)};
 }
 
-/// The line at which a unit of a part shows whether it learns: of an activation, which has no
+/// The line at which a unit of a layer shows whether it learns: of an activation, which has no
 /// weights, what comes into it.
 Line learning_line(const Line& line, const Plan::Row& row) {
   const std::vector<Line> inputs = line.inputs();
@@ -79,7 +79,7 @@ double dead_share(const Line& line, const Plan::Row& row, const GradientOf& grad
   return static_cast<double>(dead) / static_cast<double>(speaks.size());
 }
 
-/// Goes through the rows of a plan, the parts inside others with them.
+/// Goes through the rows of a plan, the layers inside others with them.
 class Looking {
  public:
   Looking(const Worksheet& sheet, GradientOf gradient_of) : gradient_of_(std::move(gradient_of)) {
@@ -95,17 +95,17 @@ class Looking {
     }
   }
 
-  [[nodiscard]] std::vector<PartFlow> parts() && { return std::move(parts_); }
+  [[nodiscard]] std::vector<LayerFlow> layers() && { return std::move(layers_); }
 
  private:
   void look(const Plan::Row& row) {
     const auto found = lines_.find(row.name);
     if (found == lines_.end()) return;
     const Tensor& value = found->second.value();
-    PartFlow flow{.part = row.name,
-                  .spread = spread_of(value),
-                  .dead = dead_share(found->second, row, gradient_of_)};
-    flow.arrived = gradient_of_(found->second).length;
+    LayerFlow flow{.layer = row.name,
+                   .standard_deviation = standard_deviation_of(value),
+                   .dead = dead_share(found->second, row, gradient_of_)};
+    flow.gradient_norm = gradient_of_(found->second).length;
     double squares = 0.0;
     for (const WeightNeed& need : row.needs) {
       if (!row.inside.empty()) break;
@@ -115,19 +115,19 @@ class Looking {
       const double length = gradient_of_(weight->second).length;
       squares += length * length;
     }
-    flow.learnt = std::sqrt(squares);
-    parts_.push_back(std::move(flow));
+    flow.weight_gradient_norm = std::sqrt(squares);
+    layers_.push_back(std::move(flow));
   }
 
   GradientOf gradient_of_;
   std::map<std::string, Line, std::less<>> lines_;
-  std::vector<PartFlow> parts_;
+  std::vector<LayerFlow> layers_;
 };
 
 }  // namespace
 
-std::vector<PartFlow> look_through(const Network& network, const Loss& loss, const RowSet& rows,
-                                   const Random& chance) {
+std::vector<LayerFlow> look_through(const Network& network, const Loss& loss, const RowSet& rows,
+                                    const Random& chance) {
   check_fits(network, loss, rows);
   Random draws = chance;
   Worksheet sheet;
@@ -136,22 +136,22 @@ std::vector<PartFlow> look_through(const Network& network, const Loss& loss, con
   ReverseSweep sweep(write_loss(sheet, loss, scores, given));
   std::map<std::size_t, GradientAt> gradients;
   while (sweep.next())
-    gradients.emplace(sweep.step().line.number(), gradient_at(sweep.step().arrived));
+    gradients.emplace(sweep.step().line.number(), gradient_at(sweep.step().gradient));
   Looking looking(sheet, [&](const Line& line) {
     const auto found = gradients.find(line.number());
     return found == gradients.end() ? GradientAt() : found->second;
   });
   looking.look(network.plan().rows);
-  return std::move(looking).parts();
+  return std::move(looking).layers();
 }
 
-std::vector<PartFlow> look_through(const WorkedSheet& work, const Plan& plan) {
+std::vector<LayerFlow> look_through(const WorkedSheet& work, const Plan& plan) {
   Looking looking(work.sheet(), [&](const Line& line) {
     const ReverseStep* const step = work.reverse_step_of(line);
-    return step == nullptr ? GradientAt() : gradient_at(step->arrived);
+    return step == nullptr ? GradientAt() : gradient_at(step->gradient);
   });
   looking.look(plan.rows);
-  return std::move(looking).parts();
+  return std::move(looking).layers();
 }
 
 }  // namespace lattice

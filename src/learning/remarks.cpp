@@ -100,11 +100,12 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
   const EpochFigures& first = run.epochs.front();
   const EpochFigures& last = run.epochs.back();
   if (!run.joins.empty()) {
-    remarks.push_back({.code = "went-on",
-                       .text = fmt::format("the run goes on from epoch {}, with the weights learnt "
-                                           "till then; it was not started over",
-                                           run.joins.back()),
-                       .remedy = "to start over, train a network as it starts"});
+    remarks.push_back(
+        {.code = "went-on",
+         .text =
+             fmt::format("the run resumes after epoch {} with its weights; it does not start over",
+                         run.joins.back()),
+         .remedy = "to start over, train a network as it starts"});
   }
   if (classes > 1) {
     const double even = std::log(static_cast<double>(classes));
@@ -140,33 +141,32 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
     remarks.push_back({.code = "running-lags",
                        .text = fmt::format(
                            "the running loss {} looks worse than the validation loss {}, but the "
-                           "train part has {} at the end of the epoch: the running loss was "
-                           "gathered while the weights were still changing{}",
+                           "train part has {} at the end of the epoch: the running loss is "
+                           "averaged while the weights still change{}",
                            format_number(last.running->loss), format_number(last.validation->loss),
                            format_number(last.train.loss), lags_likewise),
                        .remedy = "compare figures of the same moment: train and validation"});
   }
   add_overfitting(run, remarks);
   if (!last.validation) {
-    remarks.push_back({.code = "no-validation",
-                       .text = "there is no validation part: epochs were compared by the rows that "
-                               "were learnt from",
-                       .remedy = "keep a part of the rows for validation",
-                       .advice = {"validation", "0.2"}});
+    remarks.push_back(
+        {.code = "no-validation",
+         .text = "there is no validation part: epochs were compared by the train part",
+         .remedy = "keep a part of the rows for validation",
+         .advice = {"validation", "0.2"}});
   }
   return remarks;
 }
 
 std::vector<Remark> remarks_on(const TrainSettings& before, const TrainSettings& now) {
-  const bool is_kept = now.rule.rate() == before.rule.rate() && now.batch > before.batch;
-  if (now.over_rows != OverRows::sum || !is_kept) return {};
+  const bool is_running = now.rule.rate() == before.rule.rate() && now.batch > before.batch;
+  if (now.over_rows != OverRows::sum || !is_running) return {};
   const double times = static_cast<double>(now.batch) / static_cast<double>(before.batch);
   const std::string rate = format_number(now.rule.rate() / times);
   return {
       {.code = "summed-rate",
-       .text = fmt::format("the sum over the rows of a minibatch is learnt from, and {} rows in "
-                           "place of {} make gradients about {} times as long: the rate {} now "
-                           "means as much as {} did",
+       .text = fmt::format("the run trains on the sum of the row losses, and {} rows instead of {} "
+                           "make gradients about {} times as large: the rate {} now acts as {} did",
                            now.batch, before.batch, format_number(times, 3),
                            format_number(now.rule.rate()), format_number(now.rule.rate() * times)),
        .remedy =
@@ -201,23 +201,22 @@ std::vector<Remark> remarks_on(const Model& model, const Examples& examples) {
     if (looks_scaled) {
       remarks.push_back(
           {.code = "scaled-already",
-           .text = fmt::format("record {} looks scaled already: the model takes numbers "
-                               "as they were measured, and scales them itself",
-                               row),
+           .text = fmt::format(
+               "record {} looks scaled already: the model takes raw numbers and scales them itself",
+               row),
            .remedy = "give it each feature in its own unit"});
       continue;
     }
     const auto at = static_cast<std::size_t>(farthest);
     const Model::Range& range = model.feature_ranges[at];
-    const std::string lay =
-        range.low == range.high
-            ? fmt::format("was always {}", format_number(range.low))
-            : fmt::format("lay from {} to {}", format_number(range.low), format_number(range.high));
+    const std::string lay = range.low == range.high
+                                ? fmt::format("was always {} in training", format_number(range.low))
+                                : fmt::format("lay between {} and {} in training",
+                                              format_number(range.low), format_number(range.high));
     remarks.push_back(
         {.code = "far-outside",
-         .text = fmt::format("record {}: {} is {}, and what was learnt from {}: what is said of it "
-                             "is a guess about a place where nothing was seen",
-                             row, names[at], format_number(records.at({row, farthest})), lay),
+         .text = fmt::format("record {}: {} is {}, but it {}: the answer is an extrapolation", row,
+                             names[at], format_number(records.at({row, farthest})), lay),
          .remedy = "check the number and its unit"});
   }
   return remarks;

@@ -36,12 +36,11 @@ void add_missing_classes(const Split& split, std::vector<Remark>& remarks) {
     for (std::size_t of = 0; of < sizes.size(); ++of) {
       const std::string name = split.data().class_name(static_cast<std::int64_t>(of));
       if (learnt[of] == 0 && sizes[of] > 0) {
-        remarks.push_back(
-            {.code = "class-missing",
-             .text = fmt::format("the class '{}' is in the {} part ({} rows) but not in the train "
-                                 "part: it cannot be learnt",
-                                 name, word(part), sizes[of]),
-             .remedy = "stratified parts, more rows, or shuffled ones"});
+        remarks.push_back({.code = "class-missing",
+                           .text = fmt::format("the class '{}' is in the {} part ({} rows) but not "
+                                               "in the train part: the network cannot learn it",
+                                               name, word(part), sizes[of]),
+                           .remedy = "stratified parts, more rows, or shuffled ones"});
       } else if (learnt[of] > 0 && sizes[of] == 0) {
         remarks.push_back({.code = "class-missing",
                            .text = fmt::format("the {} part has no row of the class '{}': its "
@@ -58,25 +57,25 @@ void add_remarks_on_features(const RowSet& train, std::vector<Remark>& remarks) 
   std::vector<NumberSummary> features = summarise(train).features;
   std::erase_if(features, [&](const NumberSummary& feature) {
     if (feature.low < feature.high) return false;
-    remarks.push_back({.code = "constant-feature",
-                       .text = fmt::format("the feature '{}' is {} in every row to learn from: it "
-                                           "tells nothing apart",
-                                           feature.name, format_number(feature.low)),
-                       .remedy = "leave it out of the features"});
+    remarks.push_back(
+        {.code = "constant-feature",
+         .text = fmt::format(
+             "the feature '{}' is {} in every row of the train part: it carries no information",
+             feature.name, format_number(feature.low)),
+         .remedy = "leave it out of the features"});
     return true;
   });
   if (!train.data().preparation.empty() || features.size() < 2) return;
   const auto [small, large] = std::ranges::minmax(features, {}, &NumberSummary::size);
   if (large.size() < very_different * small.size()) return;
-  remarks.push_back(
-      {.code = "features-differ",
-       .text = fmt::format("'{}' is about {}, '{}' about {}: {} times as large. Weights of the one "
-                           "learn at a rate that is far too high or too low for the other",
-                           large.name, format_number(large.size(), 3), small.name,
-                           format_number(small.size(), 3),
-                           format_number(large.size() / small.size(), 2)),
-       .remedy = "scale the features",
-       .advice = {"scale", "standard"}});
+  remarks.push_back({.code = "features-differ",
+                     .text = fmt::format("'{}' is about {}, '{}' about {}: {} times as large. No "
+                                         "single rate suits the weights of both",
+                                         large.name, format_number(large.size(), 3), small.name,
+                                         format_number(small.size(), 3),
+                                         format_number(large.size() / small.size(), 2)),
+                     .remedy = "scale the features",
+                     .advice = {"scale", "standard"}});
 }
 
 }  // namespace
@@ -130,20 +129,18 @@ std::vector<Remark> remarks_on(const Split& split) {
 
 std::vector<Remark> remarks_on_choosing(const Split& split) {
   if (split.has(DataPart::validation)) return {};
-  const Remark none = {.code = "no-validation",
-                       .text =
-                           "there is no validation part: settings are compared by the rows that "
-                           "were learnt from",
-                       .remedy = "keep a part of the rows for validation",
-                       .advice = {"validation", "0.2"}};
+  const Remark none = {
+      .code = "no-validation",
+      .text = "there is no validation part: settings are compared by the train part",
+      .remedy = "keep a part of the rows for validation",
+      .advice = {"validation", "0.2"}};
   if (!split.has(DataPart::test)) return {none};
-  return {
-      none,
-      {.code = "chosen-by-test",
-       .text = "there is a test part and no validation part: whoever chooses by the test part has "
-               "learnt from it, and its figures are no last judgement any more",
-       .remedy = "choose by a validation part, and look at the test part once",
-       .advice = {"validation", "0.2"}}};
+  return {none,
+          {.code = "chosen-by-test",
+           .text = "there is a test part and no validation part: choosing by the test part makes "
+                   "its figures too optimistic",
+           .remedy = "choose by a validation part, and use the test part once",
+           .advice = {"validation", "0.2"}}};
 }
 
 }  // namespace lattice

@@ -25,26 +25,26 @@ bool are_alike(const Tensor& matrix, int axis, std::int64_t count) {
   return true;
 }
 
-/// How many units a part has; 0 for one without.
-std::int64_t units_of(const Network& network, std::size_t part) {
-  return network.parts()[part].nature().units.value_or(0);
+/// How many units a layer has; 0 for one without.
+std::int64_t units_of(const Network& network, std::size_t layer) {
+  return network.layers()[layer].nature().units.value_or(0);
 }
 
-/// True when nothing tells the units of a part apart: neither what goes in nor what goes out,
-/// through parts that do the same to each.
-bool start_alike(const Network& network, std::size_t part, std::int64_t units) {
+/// True when nothing tells the units of a layer apart: neither what goes in nor what goes out,
+/// through layers that do the same to each.
+bool start_alike(const Network& network, std::size_t layer, std::int64_t units) {
   const std::vector<Plan::Row>& rows = network.plan().rows;
   const auto weight = [&](std::size_t at) -> const Tensor& {
     return network[rows[at].needs[0].name];
   };
-  if (!are_alike(weight(part), 1, units)) return false;
-  if (rows[part].needs.size() > 1) {
-    const std::vector<double> biases = network[rows[part].needs[1].name].numbers();
+  if (!are_alike(weight(layer), 1, units)) return false;
+  if (rows[layer].needs.size() > 1) {
+    const std::vector<double> biases = network[rows[layer].needs[1].name].numbers();
     if (std::ranges::adjacent_find(biases, std::not_equal_to()) != biases.end()) return false;
   }
-  for (std::size_t next = part + 1; next < rows.size(); ++next) {
+  for (std::size_t next = layer + 1; next < rows.size(); ++next) {
     if (units_of(network, next) > 0) return are_alike(weight(next), 0, units);
-    if (!network.parts()[next].nature().treats_all_alike) return false;
+    if (!network.layers()[next].nature().treats_all_alike) return false;
   }
   return false;
 }
@@ -84,11 +84,10 @@ std::vector<Remark> remarks_on(const Network& network) {
     if (units < 2 || !start_alike(network, at, units)) continue;
     remarks.push_back(
         {.code = "zero-start",
-         .text = fmt::format("the {} units of {} start alike, in the weights that go in and in "
-                             "those that go out: all get the same gradients, and stay alike for "
-                             "ever",
+         .text = fmt::format("the {} units of {} start with identical incoming and outgoing "
+                             "weights: their gradients are equal, so they never differ",
                              units, rows[at].name),
-         .remedy = "leave the start of one of the two to chance, such as xavier or he"});
+         .remedy = "draw one of the two at random, such as xavier or he"});
   }
   return remarks;
 }
@@ -126,11 +125,11 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
     if (is_square_of_lists(line, inputs)) {
       remarks.push_back(
           {.code = "square",
-           .text = fmt::format(
-               "line {}, {}, meets {} {} with {} {}: both are stretched to {}, every "
-               "row of the one against every row of the other",
-               line.number(), line.operation(), inputs[0].name(), to_string(inputs[0].shape()),
-               inputs[1].name(), to_string(inputs[1].shape()), to_string(line.shape())),
+           .text = fmt::format("line {}, {}, combines {} {} with {} {}: both are broadcast to {}, "
+                               "every row of one with every row of the other",
+                               line.number(), line.operation(), inputs[0].name(),
+                               to_string(inputs[0].shape()), inputs[1].name(),
+                               to_string(inputs[1].shape()), to_string(line.shape())),
            .remedy = "give both the same shape: reshape(…) the list to a column"});
     }
     if (!inputs[0].nature().makes_probabilities) continue;

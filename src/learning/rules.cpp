@@ -25,11 +25,11 @@ void check_decay(double weight_decay) {
                       .found = format_number(weight_decay)});
 }
 
-void check_kept(std::string_view name, double kept) {
-  if (kept >= 0.0 && kept < 1.0) return;
-  throw SettingError({.what = fmt::format("{} cannot be this part", name),
+void check_decay(std::string_view name, double decay) {
+  if (decay >= 0.0 && decay < 1.0) return;
+  throw SettingError({.what = fmt::format("{} is out of range", name),
                       .expected = "0 or more, and below 1",
-                      .found = format_number(kept)});
+                      .found = format_number(decay)});
 }
 
 void check_epsilon(double epsilon) {
@@ -54,14 +54,14 @@ void Descent::check() const {
 
 void Momentum::check() const {
   check_rate(rate);
-  check_kept("momentum", momentum);
+  check_decay("momentum", momentum);
   check_decay(weight_decay);
   check_decay(gradient_decay);
 }
 
 void RmsScaling::check() const {
   check_rate(rate);
-  check_kept("decay", decay);
+  check_decay("decay", decay);
   check_epsilon(epsilon);
   check_decay(weight_decay);
   check_decay(gradient_decay);
@@ -69,8 +69,8 @@ void RmsScaling::check() const {
 
 void Adam::check() const {
   check_rate(rate);
-  check_kept("beta_1", beta_1);
-  check_kept("beta_2", beta_2);
+  check_decay("beta_1", beta_1);
+  check_decay("beta_2", beta_2);
   check_epsilon(epsilon);
   check_decay(weight_decay);
   check_decay(gradient_decay);

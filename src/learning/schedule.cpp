@@ -17,7 +17,7 @@ namespace {
 
 void check_epochs(std::int64_t epochs) {
   if (epochs >= 1) return;
-  throw SettingError({.what = "a schedule cannot count so many epochs",
+  throw SettingError({.what = "a schedule cannot have this many epochs",
                       .expected = "1 or more",
                       .found = fmt::format("{}", epochs)});
 }

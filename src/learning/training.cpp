@@ -48,8 +48,8 @@ void check_is_fresh(const Network& network) {
       {.what = "this network has been trained already",
        .expected = "a network as it starts",
        .found = "one with " + counted(network.updates(), "update"),
-       .remedy = "to go on with it: go_on(network, run, …); to start over: network.start_over(…); "
-                 "a new run from what it learnt: network.start_from(…)"});
+       .remedy = "to resume: go_on(network, run, …); to start over: network.start_over(…); a new "
+                 "run from its weights: network.start_from(…)"});
 }
 
 bool has_numbers_of(const Network& network, const Weights& weights) {
@@ -60,7 +60,7 @@ bool has_numbers_of(const Network& network, const Weights& weights) {
 
 const RunState& state_of(const RunRecord& run, const Network& network) {
   const auto refuse = [](const std::string& found) {
-    return SettingError({.what = "the run cannot be gone on with in this network",
+    return SettingError({.what = "cannot resume the run in this network",
                          .expected = "the record of a run of this network, as train gives it",
                          .found = found});
   };
@@ -150,10 +150,10 @@ void Training::check() {
   rule_.check();
   check_count(settings_.epochs, "epochs of training", 1);
   check_count(settings_.updates.value_or(1), "updates of training", 1);
-  check_count(settings_.judge_every, "epochs between two looks", 1);
-  check_count(settings_.judge_steps, "steps between two looks", 0);
+  check_count(settings_.judge_every, "epochs between evaluations", 1);
+  check_count(settings_.judge_steps, "steps between evaluations", 0);
   check_count(settings_.steps_every, "steps between two that are recorded", 0);
-  check_count(settings_.depth_every, "epochs between two looks at the parts", 0);
+  check_count(settings_.depth_every, "epochs between records of the layers", 0);
   check_count(settings_.patience.value_or(1), "epochs of patience", 1);
   if (!std::isfinite(settings_.l2) || settings_.l2 < 0.0) {
     throw SettingError({.what = "an L2 term cannot have this strength",
@@ -165,9 +165,9 @@ void Training::check() {
                         .expected = "a number above 0, such as 1",
                         .found = format_number(most)});
   }
-  const auto learns = [](const Weight& weight) { return !weight.is_frozen && !weight.is_kept; };
+  const auto learns = [](const Weight& weight) { return !weight.is_frozen && !weight.is_running; };
   if (network_->weights().size() > 0 && std::ranges::none_of(network_->weights(), learns)) {
-    throw SettingError({.what = "nothing is left to learn: every weight is frozen",
+    throw SettingError({.what = "every weight is frozen",
                         .expected = "a weight that is not",
                         .found = network_->blueprint(),
                         .remedy = "freeze fewer of them"});
@@ -185,7 +185,7 @@ Figures Training::figures(const Line& loss, const Line& scores, const Batch& bat
   Figures figures{.loss = loss.value().number()};
   if (!batch.classes.empty()) {
     const Tensor answers = answers_of(scores.value(), outputs_of(*network_, loss_));
-    figures.accuracy = accuracy(answers, batch.classes, find_side(batch.side, counted_name));
+    figures.accuracy = accuracy(answers, batch.classes, find_side(batch.side, row_weights_name));
   }
   return figures;
 }
@@ -213,7 +213,7 @@ void Training::look_into_depth() {
   const bool is_due = epoch_ % settings_.depth_every == 0 || epoch_ == last_epoch_;
   if (!is_due) return;
   run_.depth.push_back(
-      {.epoch = epoch_, .parts = look_through(*network_, loss_, split_->train, chance_)});
+      {.epoch = epoch_, .layers = look_through(*network_, loss_, split_->train, chance_)});
 }
 
 void Training::begin_epoch() {
@@ -271,7 +271,7 @@ bool Training::step() {
   const double factor = settings_.clip_norm ? clip_factor(gradients, *settings_.clip_norm) : 1.0;
   update(rule_, *network_, std::move(gradients), factor);
   ++run_.updates;
-  const double counted = batch.counted();
+  const double counted = batch.total_weight();
   running_total_ += minibatch.loss * counted;
   running_right_ += minibatch.accuracy.value_or(0.0) * counted;
   running_counted_ += counted;

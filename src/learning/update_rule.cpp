@@ -32,10 +32,10 @@ void check_shape(std::string_view rule, const Weight& weight, const Shape& found
 
 namespace detail {
 
-void put_kept(Weights& weights, const std::vector<Gradients::Next>& kept) {
+void put_running(Weights& weights, const std::vector<Gradients::Next>& kept) {
   for (const Gradients::Next& each : kept) {
     Weight& weight = weights.find(each.name);
-    check_shape("a kept number and what becomes of it have the same shape", weight,
+    check_shape("a running statistic and what becomes of it have the same shape", weight,
                 each.value.shape());
     weight.value = each.value.reshaped(weight.value.shape());
   }

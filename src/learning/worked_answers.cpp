@@ -24,7 +24,7 @@ std::string_view measured_name(const Model& model) {
 
 Network frozen(Network network) {
   for (const Weight& weight : network.weights()) {
-    if (!weight.is_kept) network.weights().freeze(weight.name);
+    if (!weight.is_running) network.weights().freeze(weight.name);
   }
   return network;
 }
@@ -143,14 +143,14 @@ Line write_any_row(Worksheet& sheet, const Model& model, const Batch& measured) 
   return named("total", sum(outputs));
 }
 
-/// How far a feature is moved at most: four spreads, where it was brought to spread 1; else the
+/// How far a feature is moved at most: four standard deviations, where it was standardised; else the
 /// stretch that was brought to 0 to 1, or where nothing was, its own size.
 double reach_of(const Model& model, std::int64_t feature, double value) {
   constexpr double spreads = 4.0;
   if (model.preparation.empty()) return std::max(1.0, std::abs(value));
   const Scaling& first = model.preparation.steps.front();
-  const Tensor& spread = first.spread;
-  const double one = spread.at_offset(spread.count() == 1 ? 0 : feature);
+  const Tensor& divisor = first.divisor;
+  const double one = divisor.at_offset(divisor.count() == 1 ? 0 : feature);
   return first.settings.kind == ScalingKind::standard ? spreads * one : one;
 }
 
@@ -228,7 +228,7 @@ std::vector<Influence> influences(const Model& model, const WorkedSheet& work) {
   const Line raw = work.sheet().line(measured_name(model));
   const Shape& shape = raw.shape();
   if (shape.rank() != 2 || shape[0] != 1) {
-    throw SettingError({.what = "what an answer hangs on is told of one record of a table",
+    throw SettingError({.what = "what an answer depends on is shown for one record of a table",
                         .expected = "[example 1 × feature …]",
                         .found = to_string(shape)});
   }

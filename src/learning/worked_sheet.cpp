@@ -22,7 +22,7 @@ void check_length(const Worksheet& sheet) {
   throw SettingError({.what = "the worksheet is too long to be worked line by line",
                       .expected = fmt::format("up to {} lines", most_lines),
                       .found = fmt::format("{}", lines),
-                      .remedy = "a network of fewer parts"});
+                      .remedy = "a network of fewer layers"});
 }
 
 }  // namespace
@@ -95,7 +95,7 @@ Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask) const {
     throw NameError({.what = fmt::format("{} is not updated", line.name()),
                      .where = fmt::format("line {}", line.number()),
                      .expected = names.empty()
-                                     ? "a minibatch that is learnt from: here nothing is"
+                                     ? "a minibatch with trained weights: here none is"
                                      : fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }

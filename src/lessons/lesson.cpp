@@ -122,30 +122,30 @@ void read_section(Lesson& lesson, const toml::table& table, const std::string& s
   }
 }
 
-/// Refuses keys of too many pieces, `a.a.a…`: each is a table in the one before it, and the library
+/// Refuses keys of too many parts, `a.a.a…`: each is a table in the one before it, and the library
 /// reads those, and takes them away again, by functions that call themselves.
 void check_depth(std::string_view text, const std::string& name) {
   constexpr int deepest = 64;
   constexpr std::string_view ends_a_key = ",=[]{}#";
-  int pieces = 0;
+  int parts = 0;
   char quote = '\0';
   std::size_t line = 1;
   for (const char letter : text) {
     if (letter == '\n') {
       ++line;
       quote = '\0';
-      pieces = 0;
+      parts = 0;
     } else if (quote != '\0') {
       if (letter == quote) quote = '\0';
     } else if (letter == '"' || letter == '\'') {
       quote = letter;
     } else if (letter == '.') {
-      ++pieces;
+      ++parts;
     } else if (ends_a_key.find(letter) != std::string_view::npos) {
-      pieces = 0;
+      parts = 0;
     }
-    if (pieces <= deepest) continue;
-    throw FileError({.what = fmt::format("{} has a key of too many pieces", name),
+    if (parts <= deepest) continue;
+    throw FileError({.what = fmt::format("{} has a key of too many parts", name),
                      .where = fmt::format("{}, line {}", name, line),
                      .expected = "keys such as rate, in sections such as [training]",
                      .found = fmt::format("more than {} dots in a row", deepest)});

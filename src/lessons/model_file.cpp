@@ -41,7 +41,7 @@ Json preparation_json(const Preparation& preparation) {
   for (const Scaling& step : preparation.steps) {
     steps.push_back({{"step", text(step.settings)},
                      {"centre", to_json(step.centre)},
-                     {"spread", to_json(step.spread)}});
+                     {"divisor", to_json(step.divisor)}});
   }
   return steps;
 }
@@ -107,7 +107,7 @@ Scaling scaling_in(const Reader& reader, const ScalingSettings& settings, const 
   const Shape shape = factors_for(example, settings.by);
   return {.settings = settings,
           .centre = reader["centre"].tensor(shape, precision),
-          .spread = reader["spread"].tensor(shape, precision)};
+          .divisor = reader["divisor"].tensor(shape, precision)};
 }
 
 /// The steps of a preparation.
@@ -151,7 +151,7 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
   for (const WeightNeed* const need : needs) {
     weights.add({.name = need->name,
                  .value = reader[need->name].tensor(need->shape, precision),
-                 .is_kept = need->is_kept,
+                 .is_running = need->is_running,
                  .bias = need->is_bias(),
                  .is_spared = need->is_spared});
   }
@@ -243,17 +243,17 @@ Figures figures_in(const Reader& reader) {
   return figures;
 }
 
-std::vector<PartFlow> flow_in(const Reader& reader) {
-  std::vector<PartFlow> parts;
-  for (const Reader& part : reader.items()) {
-    parts.push_back({.part = part["part"].text(),
-                     .learns = part["learns"].truth(),
-                     .spread = part["spread"].number(),
-                     .arrived = part["arrived"].number(),
-                     .learnt = part["learnt"].number(),
-                     .dead = part["dead"].number()});
+std::vector<LayerFlow> flow_in(const Reader& reader) {
+  std::vector<LayerFlow> layers;
+  for (const Reader& layer : reader.items()) {
+    layers.push_back({.layer = layer["layer"].text(),
+                      .learns = layer["learns"].truth(),
+                      .standard_deviation = layer["standard_deviation"].number(),
+                      .gradient_norm = layer["gradient_norm"].number(),
+                      .weight_gradient_norm = layer["weight_gradient_norm"].number(),
+                      .dead = layer["dead"].number()});
   }
-  return parts;
+  return layers;
 }
 
 RunRecord run_in(const Reader& reader) {
@@ -285,7 +285,7 @@ RunRecord run_in(const Reader& reader) {
   }
   if (reader.json().contains("depth")) {
     for (const Reader& depth : reader["depth"].items())
-      run.depth.push_back({.epoch = depth["epoch"].whole(), .parts = flow_in(depth["parts"])});
+      run.depth.push_back({.epoch = depth["epoch"].whole(), .layers = flow_in(depth["layers"])});
   }
   for (const Reader& join : reader["joins"].items())
     run.joins.push_back(join.whole());
@@ -375,9 +375,9 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
     extents.push_back(extent.whole(1));
   Shape example{std::span<const std::int64_t>(extents)};
   read_roles(of_network["roles"], example);
-  std::vector<Part> parts = parse_blueprint(of_network["blueprint"].text(), own.parts);
-  Weights weights = weights_in(of_network["weights"], plan(example, parts), precision);
-  Network network(example, std::move(parts), Random(0), precision);
+  std::vector<Layer> layers = parse_blueprint(of_network["blueprint"].text(), own.layers);
+  Weights weights = weights_in(of_network["weights"], plan(example, layers), precision);
+  Network network(example, std::move(layers), Random(0), precision);
   network.weights() = std::move(weights);
   freeze_as_in(of_network["frozen"], network);
   multiply_rates_as_in(of_network["rate_multipliers"], network);

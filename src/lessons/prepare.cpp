@@ -77,7 +77,7 @@ void set_start(Network& network, const std::string& text, std::uint64_t seed) {
   }
   if (std::ssize(numbers) != shape.count()) {
     throw SettingError(
-        {.what = fmt::format("--start {0} has another count of numbers than {0}", name),
+        {.what = fmt::format("--start {0} has the wrong number of values", name),
          .expected = fmt::format("{} for {} {}", shape.count(), name, to_string(shape)),
          .found = fmt::format("{}: {}", numbers.size(), fmt::join(numbers, ", "))});
   }
@@ -202,10 +202,11 @@ AnyRow any_row_of(const Prepared& prepared, const Network& network,
 
 std::int64_t outputs_of(const std::string& blueprint) {
   if (blueprint.empty()) return 0;
-  const std::vector<Part> parts = parse_blueprint(blueprint);
-  const auto last = std::find_if(parts.rbegin(), parts.rend(),
-                                 [](const Part& part) { return part.nature().units.has_value(); });
-  return last == parts.rend() ? 0 : *last->nature().units;
+  const std::vector<Layer> layers = parse_blueprint(blueprint);
+  const auto last = std::find_if(layers.rbegin(), layers.rend(), [](const Layer& layer) {
+    return layer.nature().units.has_value();
+  });
+  return last == layers.rend() ? 0 : *last->nature().units;
 }
 
 UpdateRule rule_of(const Lesson& lesson) {
@@ -274,7 +275,7 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
     if (!example.any_row && data().is_table() && !data().is_connected())
       example.any_row = any_row_of(*this, trained, run.upcoming().rows);
     WorkedMinibatch work = work_upcoming(*this, trained, run);
-    std::vector<PartFlow> depth = look_through(work, network.plan());
+    std::vector<LayerFlow> depth = look_through(work, network.plan());
     example.steps.push_back({.step = step,
                              .epoch = run.upcoming_epoch(),
                              .work = std::move(work),

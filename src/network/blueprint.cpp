@@ -7,9 +7,9 @@
 #include <list>
 #include <string>
 
-#include "lattice/network/grouping_parts.hpp"
-#include "lattice/network/normalising_parts.hpp"
-#include "lattice/network/parts.hpp"
+#include "lattice/network/grouping_layers.hpp"
+#include "lattice/network/layers.hpp"
+#include "lattice/network/normalising_layers.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "network/start_words.hpp"
@@ -19,12 +19,12 @@ namespace lattice {
 namespace {
 
 template <class P>
-Part read_rule(Scanner&) {
+Layer read_rule(Scanner&) {
   return P{};
 }
 
-Part read_dense(Scanner& words) {
-  Dense dense{.outputs = words.take_whole("how many units", "a dense part cannot have {} units")};
+Layer read_dense(Scanner& words) {
+  Dense dense{.outputs = words.take_whole("how many units", "a dense layer cannot have {} units")};
   while (!words.at_end_of_phrase()) {
     if (words.take_both("without", "bias")) {
       dense.bias = Bias::none;
@@ -39,7 +39,7 @@ Part read_dense(Scanner& words) {
       words.demand("start");
       dense.bias_start = take_start(words);
     } else {
-      words.refuse("this does not belong to a dense part",
+      words.refuse("this does not belong to a dense layer",
                    "without bias, with bias as input, start HOW, bias start HOW, without l2, or a "
                    "comma");
     }
@@ -47,52 +47,52 @@ Part read_dense(Scanner& words) {
   return dense;
 }
 
-Part read_leaky_relu(Scanner& words) {
+Layer read_leaky_relu(Scanner& words) {
   LeakyRelu rule;
   if (!words.at_end_of_phrase())
     rule.leak = words.take_number("the leak", "a number, such as 0.01");
   return rule;
 }
 
-Part read_elu(Scanner& words) {
+Layer read_elu(Scanner& words) {
   Elu rule;
-  if (!words.at_end_of_phrase()) rule.depth = words.take_number("the depth", "a number, such as 1");
+  if (!words.at_end_of_phrase()) rule.alpha = words.take_number("alpha", "a number, such as 1");
   return rule;
 }
 
-Part read_dropout(Scanner& words) {
+Layer read_dropout(Scanner& words) {
   const std::size_t share = words.position();
   Dropout dropout{.share = words.take_number("the share to leave out", "a number, such as 0.2")};
   dropout.channels = words.take_both("of", "channels");
   return words.at_word(share, [&] {
     static_cast<void>(dropout.shape(dropout.channels ? Shape{1, 1, 1} : Shape{1}));
-    return Part(dropout);
+    return Layer(dropout);
   });
 }
 
-Part read_normalise(Scanner& words) {
+Layer read_normalise(Scanner& words) {
   const std::size_t first = words.position() - 1;
-  Normalise part;
+  Normalise layer;
   while (!words.at_end_of_phrase()) {
     if (words.take("each")) {
       words.demand("example");
-      part.over = NormalisedOver::example;
+      layer.over = NormalisedOver::example;
     } else if (words.take("decay")) {
-      part.decay = words.take_number("the decay", "a number, such as 0.9");
+      layer.decay = words.take_number("the decay", "a number, such as 0.9");
     } else if (words.take("epsilon")) {
-      part.epsilon = words.take_number("what is added to variances", "a number, such as 1e-5");
+      layer.epsilon = words.take_number("what is added to variances", "a number, such as 1e-5");
     } else {
       words.refuse("this does not belong to a normalisation",
                    "each example, decay SHARE, epsilon NUMBER, or a comma");
     }
   }
   return words.at_word(first, [&] {
-    static_cast<void>(part.shape(Shape{1}));
-    return Part(part);
+    static_cast<void>(layer.shape(Shape{1}));
+    return Layer(layer);
   });
 }
 
-/// All parts that are not made of parts, by their words: those of the core, and of the subjects in
+/// All layers that are not made of layers, by their words: those of the core, and of the subjects in
 /// use.
 std::list<LayerWord>& kinds() {
   static std::list<LayerWord> all = {
@@ -116,31 +116,31 @@ constexpr std::string_view residual_word = "residual";
 /// Reads a blueprint from its first word to its last.
 class Reader {
  public:
-  Reader(std::string_view text, std::span<const Part> own)
+  Reader(std::string_view text, std::span<const Layer> own)
       : words_(text, "the blueprint", {"without", "l2"}), own_(own) {}
 
-  std::vector<Part> read() {
+  std::vector<Layer> read() {
     if (words_.at_end()) {
-      throw SettingError({.what = "a network without a part",
+      throw SettingError({.what = "a network without layers",
                           .expected = "a blueprint, such as dense 8, tanh, dense 4",
                           .found = "nothing"});
     }
-    std::vector<Part> parts = read_parts();
-    if (!words_.at_end()) words_.refuse("this does not belong to a part", "a comma, or the end");
-    return parts;
+    std::vector<Layer> layers = read_layers();
+    if (!words_.at_end()) words_.refuse("this does not belong to a layer", "a comma, or the end");
+    return layers;
   }
 
  private:
-  std::vector<Part> read_parts() {
-    std::vector<Part> parts;
+  std::vector<Layer> read_layers() {
+    std::vector<Layer> layers;
     do {
-      for (Part& part : read_parts_alike())
-        parts.push_back(std::move(part));
+      for (Layer& layer : read_layers_alike())
+        layers.push_back(std::move(layer));
     } while (words_.take(","));
-    return parts;
+    return layers;
   }
 
-  /// The name in front of a part, where there is one.
+  /// The name in front of a layer, where there is one.
   std::string take_name() {
     if (!words_.is_next(1, ":")) return "";
     std::string name(words_.take());
@@ -148,40 +148,40 @@ class Reader {
     return name;
   }
 
-  /// One part, or several that are alike: `dense 8`, `first: dense 8`, `3 times (dense 8, tanh)`.
-  std::vector<Part> read_parts_alike() {
+  /// One layer, or several that are alike: `dense 8`, `first: dense 8`, `3 times (dense 8, tanh)`.
+  std::vector<Layer> read_layers_alike() {
     const std::size_t first = words_.position();
     const std::string name = take_name();
     std::int64_t times = 1;
     if (words_.is_next(1, "times")) {
-      times = words_.take_whole("how many times", "a part cannot be taken {} times");
+      times = words_.take_whole("how many times", "a layer cannot be taken {} times");
       words_.demand("times");
     }
     const std::size_t made_before = made_;
-    const Part part = read_part();
+    const Layer layer = read_layer();
     made_ += (made_ - made_before) * static_cast<std::size_t>(times - 1);
-    if (made_ > most_parts) {
+    if (made_ > most_layers) {
       words_.go_back_to(first);
-      words_.refuse("a network of too many parts",
-                    fmt::format("{} at most, groups opened", most_parts));
+      words_.refuse("a network of too many layers",
+                    fmt::format("{} at most, groups opened", most_layers));
     }
-    std::vector<Part> parts(static_cast<std::size_t>(times), part);
-    for (std::size_t at = 0; !name.empty() && at < parts.size(); ++at) {
-      parts[at] = words_.at_word(first, [&] { return named(numbered(name, at + 1), parts[at]); });
+    std::vector<Layer> layers(static_cast<std::size_t>(times), layer);
+    for (std::size_t at = 0; !name.empty() && at < layers.size(); ++at) {
+      layers[at] = words_.at_word(first, [&] { return named(numbered(name, at + 1), layers[at]); });
     }
-    return parts;
+    return layers;
   }
 
-  Part read_part() {
+  Layer read_layer() {
     ++made_;
-    Part part = read_kind_of_part();
-    return words_.take_both("without", "l2") ? without_l2(std::move(part)) : part;
+    Layer layer = read_kind_of_layer();
+    return words_.take_both("without", "l2") ? without_l2(std::move(layer)) : layer;
   }
 
-  Part read_kind_of_part() {
+  Layer read_kind_of_layer() {
     const std::size_t first = words_.position();
     if (words_.is_next(0, "(")) return words_.at_word(first, [&] { return Block(read_group()); });
-    const auto own = std::ranges::find(own_, words_.next(), &Part::kind);
+    const auto own = std::ranges::find(own_, words_.next(), &Layer::kind);
     if (own != own_.end()) {
       words_.take();
       return *own;
@@ -199,50 +199,50 @@ class Reader {
     for (const LayerWord& kind : kinds())
       known.emplace_back(kind.word);
     known.emplace_back(residual_word);
-    for (const Part& part : own_)
-      known.emplace_back(part.kind());
+    for (const Layer& layer : own_)
+      known.emplace_back(layer.kind());
     const std::string near = nearest(text, known);
-    words_.refuse(text.empty() ? "a part is missing" : fmt::format("'{}' is not a part", text),
+    words_.refuse(text.empty() ? "a layer is missing" : fmt::format("'{}' is not a layer", text),
                   fmt::format("one of {}", fmt::join(known, ", ")), did_you_mean(near));
   }
 
   /// `(dense 8, tanh)`.
-  std::vector<Part> read_group() {
+  std::vector<Layer> read_group() {
     const std::size_t first = words_.position();
     words_.demand("(");
     if (++depth_ > deepest) {
       words_.go_back_to(first);
-      words_.refuse("groups stand in one another too deep", fmt::format("up to {}", deepest));
+      words_.refuse("groups are nested too deeply", fmt::format("up to {}", deepest));
     }
-    std::vector<Part> inner = read_parts();
+    std::vector<Layer> inner = read_layers();
     --depth_;
     words_.demand(")");
     return inner;
   }
 
-  Part read_residual() {
-    std::vector<Part> inner = read_group();
+  Layer read_residual() {
+    std::vector<Layer> inner = read_group();
     if (!words_.take("with")) return Residual(std::move(inner));
     words_.demand("projection");
     const std::size_t first = words_.position();
     const std::string name = take_name();
-    const Part projection = read_part();
+    const Layer projection = read_layer();
     return Residual(std::move(inner), name.empty() ? projection : words_.at_word(first, [&] {
       return named(name, projection);
     }));
   }
 
-  /// Nobody could teach more parts, and they would only use up the memory.
-  static constexpr std::size_t most_parts = 10'000;
+  /// Nobody could teach more layers, and they would only use up the memory.
+  static constexpr std::size_t most_layers = 10'000;
 
   /// How deep groups may stand in one another: what is deeper than anything that is taught would
   /// only use up the stack.
   static constexpr int deepest = 50;
 
   Scanner words_;
-  std::span<const Part> own_;
+  std::span<const Layer> own_;
   int depth_ = 0;
-  std::size_t made_ = 0;  ///< parts read up to here, those of groups as often as these are taken
+  std::size_t made_ = 0;  ///< layers read up to here, those of groups as often as these are taken
 };
 
 }  // namespace
@@ -251,7 +251,7 @@ void know(const LayerWord& word) {
   kinds().push_back(word);
 }
 
-std::vector<Part> parse_blueprint(std::string_view text, std::span<const Part> own) {
+std::vector<Layer> parse_blueprint(std::string_view text, std::span<const Layer> own) {
   return Reader(text, own).read();
 }
 

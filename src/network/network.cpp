@@ -26,7 +26,7 @@ std::size_t Plan::alike(std::span<const Row> rows) {
   const Row& first = rows.front();
   if (first.inside.empty()) return 1;
   const auto other = std::ranges::find_if(rows, [&](const Row& row) {
-    return row.part != first.part || row.outputs != first.outputs ||
+    return row.layer != first.layer || row.outputs != first.outputs ||
            !std::ranges::equal(row.needs, first.needs, {}, &WeightNeed::shape, &WeightNeed::shape);
   });
   return static_cast<std::size_t>(other - rows.begin());
@@ -50,45 +50,45 @@ Shape Plan::outputs() const {
 
 namespace {
 
-/// Passes a shape through a part.
+/// Passes a shape through a layer.
 /// @param position from 1, for messages
-Plan::Row row_of(const Part& part, const std::string& name, std::size_t position,
+Plan::Row row_of(const Layer& layer, const std::string& name, std::size_t position,
                  const Shape& shape) {
   Plan::Row row{.name = name,
-                .kind = std::string(part.kind()),
-                .part = part.unnamed_text(),
+                .kind = std::string(layer.kind()),
+                .layer = layer.unnamed_text(),
                 .outputs = {},
-                .adds_its_input = part.nature().adds_its_input,
-                .uses_connections = part.nature().uses_connections};
+                .adds_its_input = layer.nature().adds_its_input,
+                .uses_connections = layer.nature().uses_connections};
   try {
-    row.outputs = part.shape(shape);
-    row.needs = part.weights(shape);
-    row.multiplications = part.multiplications(shape);
+    row.outputs = layer.shape(shape);
+    row.needs = layer.weights(shape);
+    row.multiplications = layer.multiplications(shape);
   } catch (const Error& error) {
     Trouble trouble = error.trouble();
-    trouble.where = trouble.where.empty() || part.inside().empty()
-                        ? fmt::format("part {}, {}", position, row.part)
-                        : fmt::format("part {}, {}, at {}", position, row.kind, trouble.where);
+    trouble.where = trouble.where.empty() || layer.inside().empty()
+                        ? fmt::format("layer {}, {}", position, row.layer)
+                        : fmt::format("layer {}, {}, at {}", position, row.kind, trouble.where);
     throw ShapeError(trouble);
   }
   for (WeightNeed& need : row.needs) {
     need.name = name + "." + need.name;
-    if (!need.is_kept) row.weights += need.shape.count();
+    if (!need.is_running) row.weights += need.shape.count();
   }
   Shape inner = shape;
-  const std::vector<std::string> names = names_of(part.inside(), false);
+  const std::vector<std::string> names = names_of(layer.inside(), false);
   for (std::size_t at = 0; at < names.size(); ++at) {
     row.inside.push_back(
-        row_of(part.inside()[at], fmt::format("{}.{}", name, names[at]), at + 1, inner));
+        row_of(layer.inside()[at], fmt::format("{}.{}", name, names[at]), at + 1, inner));
     inner = row.inside.back().outputs;
   }
-  if (const Part* const projection = part.projection()) {
+  if (const Layer* const projection = layer.projection()) {
     row.projection.push_back(row_of(*projection,
                                     fmt::format("{}.{}", name, projection->given_name()),
                                     names.size() + 1, shape));
   }
   if (row.inside.empty()) {
-    row.written = part.written(shape);
+    row.written = layer.written(shape);
   } else {
     row.written = total(row.inside, &Plan::Row::written) +
                   total(row.projection, &Plan::Row::written) +
@@ -99,26 +99,26 @@ Plan::Row row_of(const Part& part, const std::string& name, std::size_t position
 
 }  // namespace
 
-Plan plan(const Shape& example, const std::vector<Part>& parts) {
-  if (parts.empty()) {
-    throw SettingError({.what = "a network without a part",
-                        .expected = "one part or more, such as dense 4",
+Plan plan(const Shape& example, const std::vector<Layer>& layers) {
+  if (layers.empty()) {
+    throw SettingError({.what = "a network without layers",
+                        .expected = "one layer or more, such as dense 4",
                         .found = "none"});
   }
   Plan plan{.example = example, .rows = {}};
-  const std::vector<std::string> names = names_of(parts, true);
+  const std::vector<std::string> names = names_of(layers, true);
   if (example.rank() == 1 && example.role(0) == Role::none) plan.example.set_role(0, Role::feature);
   Shape shape = plan.example;
-  for (std::size_t at = 0; at < parts.size(); ++at) {
-    plan.rows.push_back(row_of(parts[at], names[at], at + 1, shape));
+  for (std::size_t at = 0; at < layers.size(); ++at) {
+    plan.rows.push_back(row_of(layers[at], names[at], at + 1, shape));
     shape = plan.rows.back().outputs;
   }
   return plan;
 }
 
-Network::Network(const Shape& example, std::vector<Part> parts, const Random& random,
+Network::Network(const Shape& example, std::vector<Layer> layers, const Random& random,
                  Precision precision)
-    : parts_(std::move(parts)), plan_(lattice::plan(example, parts_)), precision_(precision) {
+    : layers_(std::move(layers)), plan_(lattice::plan(example, layers_)), precision_(precision) {
   start_over(random);
 }
 
@@ -130,11 +130,11 @@ void Network::start_over(const Random& random) {
   Weights fresh;
   for (const Plan::Row& row : plan_.rows) {
     for (const WeightNeed& need : row.needs) {
-      // Each weight has random numbers of its own: another part more or less leaves it as it is.
+      // Each weight has random numbers of its own: another layer more or less leaves it as it is.
       Random own = random.branch(need.name);
       fresh.add({.name = need.name,
                  .value = need.draw(own, precision_),
-                 .is_kept = need.is_kept,
+                 .is_running = need.is_running,
                  .bias = need.is_bias(),
                  .is_spared = need.is_spared});
     }
@@ -162,7 +162,7 @@ std::vector<std::string> Network::start_from(const Weights& learnt) {
       shapes.push_back(fmt::format("{} {}", weight.name, to_string(weight.value.shape())));
     return fmt::format("{}", fmt::join(shapes, ", "));
   };
-  std::set<std::string> others;  // Parts of which not all is there.
+  std::set<std::string> others;  // Layers of which not all is there.
   for (const Weight& weight : weights_) {
     if (like(weight) == learnt.end()) others.insert(part_of(weight));
   }
@@ -173,10 +173,10 @@ std::vector<std::string> Network::start_from(const Weights& learnt) {
     taken.push_back(weight.name);
   }
   if (taken.empty()) {
-    throw NameError({.what = "no part of what was learnt fits into this network",
+    throw NameError({.what = "no layer of the trained model fits this network",
                      .expected = shapes_of(weights_),
                      .found = shapes_of(learnt),
-                     .remedy = "give parts that are to begin alike the same names and sizes"});
+                     .remedy = "give layers that are to begin alike the same names and sizes"});
   }
   updates_ = 0;
   return taken;
@@ -187,12 +187,12 @@ void Network::label_outputs(Role role) {
     const int last = shape.rank() - 1;
     if (last >= 0) shape.set_role(last, role);
   };
-  for (std::size_t at = parts_.size(); at-- > 0;) {
+  for (std::size_t at = layers_.size(); at-- > 0;) {
     Plan::Row& row = plan_.rows[at];
     label(row.outputs);
-    if (parts_[at].nature().lays_out_anew) break;
+    if (layers_[at].nature().lays_out_anew) break;
     if (row.needs.empty()) continue;
-    if (!parts_[at].nature().units) break;
+    if (!layers_[at].nature().units) break;
     for (WeightNeed& need : row.needs) {
       label(need.shape);
       weights_[need.name].label(need.shape.rank() - 1, role);
@@ -203,12 +203,12 @@ void Network::label_outputs(Role role) {
 
 void Network::refuse_moved() {
   throw SettingError({.what = "this network was moved elsewhere",
-                      .expected = "a network with its parts",
+                      .expected = "a network with its layers",
                       .found = "none",
                       .remedy = "use the one it was moved to, or copy it instead"});
 }
 
-Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
+Line Network::through(std::size_t layers, Worksheet& sheet, const Line& x,
                       const Phase& phase) const {
   check_is_there();
   const Shape& shape = x.shape();
@@ -227,25 +227,25 @@ Line Network::through(std::size_t parts, Worksheet& sheet, const Line& x,
   }
   Pass pass(sheet, weights_, phase);
   Line line = x;
-  for (std::size_t at = 0; at < parts; ++at)
-    line = pass.through(parts_[at], plan_.rows[at].name, line);
-  const Shape& outputs = plan_.rows[parts - 1].outputs;
+  for (std::size_t at = 0; at < layers; ++at)
+    line = pass.through(layers_[at], plan_.rows[at].name, line);
+  const Shape& outputs = plan_.rows[layers - 1].outputs;
   if (const int last = line.shape().rank() - 1; line != x && last == outputs.rank())
     labelled(last, outputs.role(last - 1), line);
   return line;
 }
 
 Line Network::forward(Worksheet& sheet, const Line& x, const Phase& phase) const {
-  return through(parts_.size(), sheet, x, phase);
+  return through(layers_.size(), sheet, x, phase);
 }
 
 Probabilities Network::makes_probabilities() const {
-  return parts().back().nature().probabilities;
+  return layers().back().nature().probabilities;
 }
 
 Line Network::scores(Worksheet& sheet, const Line& x, const Phase& phase) const {
   const bool has_more = makes_probabilities() != Probabilities::none;
-  return through(has_more ? parts_.size() - 1 : parts_.size(), sheet, x, phase);
+  return through(has_more ? layers_.size() - 1 : layers_.size(), sheet, x, phase);
 }
 
 Tensor Network::operator()(const Tensor& x) const {
@@ -273,7 +273,7 @@ void Network::set(std::string_view weight, const Tensor& numbers) {
 }
 
 std::string Network::blueprint() const {
-  return blueprint_of(parts());
+  return blueprint_of(layers());
 }
 
 }  // namespace lattice

@@ -45,14 +45,14 @@ Start Start::uniform(double low, double high) {
   return Start(Kind::uniform, low, high);
 }
 
-Start Start::normal(double spread) {
-  check_finite(spread);
-  if (spread < 0.0) {
-    throw SettingError({.what = "a normal start cannot have this spread",
+Start Start::normal(double standard_deviation) {
+  check_finite(standard_deviation);
+  if (standard_deviation < 0.0) {
+    throw SettingError({.what = "a normal start cannot have this standard deviation",
                         .expected = "0 or more",
-                        .found = format_number(spread)});
+                        .found = format_number(standard_deviation)});
   }
-  return Start(Kind::normal, spread);
+  return Start(Kind::normal, standard_deviation);
 }
 
 Start Start::xavier() {
@@ -71,8 +71,8 @@ Start Start::numbers(Tensor numbers) {
 
 Tensor Start::draw(const Shape& shape, std::int64_t inputs, std::int64_t outputs, Random& random,
                    Precision precision) const {
-  const auto bell = [&](double spread) {
-    return lattice::normal(shape, 0.0, spread, random, precision);
+  const auto bell = [&](double standard_deviation) {
+    return lattice::normal(shape, 0.0, standard_deviation, random, precision);
   };
   switch (kind_) {
     case Kind::zeros:

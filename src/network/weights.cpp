@@ -54,7 +54,7 @@ Tensor& Weights::operator[](std::string_view name) {
   return find(name).value;
 }
 
-/// The weight of that name, or all those of the part of that name.
+/// The weight of that name, or all those of the layer of that name.
 std::vector<Weight*> Weights::of(std::string_view name) {
   std::vector<Weight*> found;
   for (Weight& weight : weights_) {
@@ -65,13 +65,14 @@ std::vector<Weight*> Weights::of(std::string_view name) {
   if (!found.empty()) return found;
   std::vector<std::string> known;
   for (const Weight& weight : weights_) {
-    const std::string part = weight.name.substr(0, weight.name.rfind('.'));
-    if (part != weight.name && std::ranges::find(known, part) == known.end()) known.push_back(part);
+    const std::string layer = weight.name.substr(0, weight.name.rfind('.'));
+    if (layer != weight.name && std::ranges::find(known, layer) == known.end())
+      known.push_back(layer);
   }
   for (const Weight& weight : weights_)
     known.push_back(weight.name);
   throw NameError(
-      not_among(fmt::format("no part and no weight is called '{}'", name), name, known));
+      not_among(fmt::format("no layer and no weight is called '{}'", name), name, known));
 }
 
 void Weights::freeze(std::string_view name, bool frozen) {
@@ -81,8 +82,8 @@ void Weights::freeze(std::string_view name, bool frozen) {
 
 void Weights::set_rate_multiplier(std::string_view name, double rate_multiplier) {
   if (!std::isfinite(rate_multiplier) || rate_multiplier <= 0.0) {
-    throw SettingError({.what = fmt::format("{} cannot learn at this multiple of the rate", name),
-                        .expected = "how many times the rate it learns at, above 0, such as 0.1",
+    throw SettingError({.what = fmt::format("{} cannot have this rate multiplier", name),
+                        .expected = "a number above 0, such as 0.1",
                         .found = format_number(rate_multiplier),
                         .remedy = "to leave it as it is, freeze it"});
   }

@@ -77,7 +77,7 @@ class MovingAbout final : public Augmenter {
   void check(const Shape& example) const override {
     how_.check();
     if (is_raster(example)) return;
-    throw ShapeError({.what = "only pictures can be moved about",
+    throw ShapeError({.what = "only pictures can be augmented",
                       .expected = "examples of [row × column × channel]",
                       .found = to_string(example),
                       .remedy = "leave the augmentation out"});
@@ -88,11 +88,11 @@ class MovingAbout final : public Augmenter {
   }
 
   [[nodiscard]] Tensor changed(const Tensor& pictures, const Tensor& moves) const override {
-    return kernels::moved(pictures, moves, how_.around);
+    return kernels::augmented(pictures, moves, how_.around);
   }
 
   [[nodiscard]] Line changed(const Line& pictures, const Line& moves) const override {
-    return moved(pictures, moves, how_.around);
+    return augmented(pictures, moves, how_.around);
   }
 
   [[nodiscard]] std::string in_words(const Tensor& moves, std::int64_t example) const override {
@@ -112,15 +112,15 @@ void PictureAugmentation::check() const {
   };
   for (const std::int64_t most : {most_down, most_right}) {
     if (most >= 0 && most <= farthest_move) continue;
-    refuse("pictures cannot be shifted by up to so much",
-           fmt::format("0 to {}: they go either way", farthest_move), fmt::format("{}", most));
+    refuse("pictures cannot be shifted by this much",
+           fmt::format("0 to {}, either way", farthest_move), fmt::format("{}", most));
   }
   if (!(most_degrees >= 0.0) || most_degrees > 180.0) {
-    refuse("pictures cannot be turned by up to so much", "0 to 180 degrees: they turn either way",
+    refuse("pictures cannot be rotated by this much", "0 to 180 degrees, either way",
            format_number(most_degrees));
   }
   if (!(brightness >= 0.0) || brightness >= 1.0) {
-    refuse("pictures cannot change their brightness by up to so much", "0 or more, and below 1",
+    refuse("the brightness of pictures cannot change by this much", "0 or more, and below 1",
            format_number(brightness));
   }
   if (!std::isfinite(around.number().value_or(0.0))) {

@@ -19,9 +19,10 @@ void Contrast::check() const {
                         .found = fmt::format("{}", size)});
   }
   if (!(epsilon > 0.0) || !std::isfinite(epsilon)) {
-    throw SettingError({.what = "what contrast adds to a mean of squares keeps its root from 0",
-                        .expected = "a number above 0, such as 1e-8",
-                        .found = format_number(epsilon)});
+    throw SettingError(
+        {.what = "what contrast adds to a mean of squares keeps root mean squared error from 0",
+         .expected = "a number above 0, such as 1e-8",
+         .found = format_number(epsilon)});
   }
 }
 
@@ -58,7 +59,8 @@ Contrast parse_contrast(std::string_view text) {
 Contrast take_contrast(Scanner& words) {
   const std::size_t first = words.position();
   words.demand("contrast");
-  Contrast contrast{.size = words.take_whole("the size of the window", "a window of {} cannot be")};
+  Contrast contrast{
+      .size = words.take_whole("the size of the window", "a window of {} is not possible")};
   while (!words.at_end_of_phrase()) {
     const std::optional<ContrastKind> kind = contrast_words.find(words.next());
     if (kind) {

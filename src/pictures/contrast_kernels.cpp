@@ -16,9 +16,9 @@ namespace lattice {
 namespace kernels {
 
 BellAxis::BellAxis(std::int64_t size, std::int64_t extent) : reach_(size / 2), extent_(extent) {
-  const double spread = static_cast<double>(size) / 6.0;
+  const double deviation = static_cast<double>(size) / 6.0;
   for (std::int64_t at = 0; at <= reach_; ++at) {
-    const double distance = static_cast<double>(at) / spread;
+    const double distance = static_cast<double>(at) / deviation;
     bell_.push_back(std::exp(-0.5 * distance * distance));
   }
   for (std::int64_t place = 0; place < extent; ++place) {
@@ -58,7 +58,7 @@ struct Bells {
         down(size, rows),
         across(size, columns) {}
 
-  /// The number at a place of a plane, or what arrived there, goes where the weights say.
+  /// The number at a place of a plane, or the gradient there, goes where the weights say.
   /// @param back from the means to what they are of
   template <class T>
   void pass(const Plane<T>& from, Plane<T>& to, const BellAxis& axis, bool is_down,
@@ -135,11 +135,11 @@ Tensor mean_around(const Tensor& pictures, std::int64_t size) {
   return result;
 }
 
-Tensor mean_around_back(const Tensor& arrived, std::int64_t size, const Shape& shape) {
+Tensor mean_around_back(const Tensor& gradient, std::int64_t size, const Shape& shape) {
   const Bells bells(shape, size);
-  Tensor result = Tensor::unfilled(shape, arrived.precision());
-  visit(arrived.precision(), [&]<class T>(T) {
-    const T* const from = arrived.data<T>();
+  Tensor result = Tensor::unfilled(shape, gradient.precision());
+  visit(gradient.precision(), [&]<class T>(T) {
+    const T* const from = gradient.data<T>();
     T* const to = result.writable<T>();
     in_parallel(shape[0], shape.count() * multiplications_of_bells, [&](std::int64_t example) {
       const std::size_t places = bells.places();
@@ -165,17 +165,17 @@ Tensor with_contrast(const Tensor& pictures, const Contrast& contrast) {
   Tensor result = pictures;
   if (contrast.kind != ContrastKind::divisive) result = result - mean_around(result, contrast.size);
   if (contrast.kind == ContrastKind::subtractive) return result;
-  Tensor spread = mean_around(result * result, contrast.size) + contrast.epsilon;
-  change(spread, [](const auto& number) {
+  Tensor deviation = mean_around(result * result, contrast.size) + contrast.epsilon;
+  change(deviation, [](const auto& number) {
     using std::sqrt;
     return sqrt(number);
   });
-  const Shape one{spread.shape()[0], 1, 1, 1};
+  const Shape one{deviation.shape()[0], 1, 1, 1};
   const AxisSet places = (1U << 1U) | (1U << 2U);
   const Tensor least =
-      sum(spread, places, one, static_cast<double>(spread.shape()[1] * spread.shape()[2]));
+      sum(deviation, places, one, static_cast<double>(deviation.shape()[1] * deviation.shape()[2]));
   const Tensor divisor =
-      stretch(spread.shape(), spread, least,
+      stretch(deviation.shape(), deviation, least,
               [](const auto& here, const auto& common) { return at_least(here, common); });
   return result / divisor;
 }

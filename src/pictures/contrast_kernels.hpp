@@ -32,8 +32,9 @@ class BellAxis {
 /// The means, [example × row × column × 1].
 [[nodiscard]] Tensor mean_around(const Tensor& pictures, std::int64_t size);
 
-/// What arrived at the means, where it came from.
-[[nodiscard]] Tensor mean_around_back(const Tensor& arrived, std::int64_t size, const Shape& shape);
+/// The gradient of the pictures, from that of the means.
+[[nodiscard]] Tensor mean_around_back(const Tensor& gradient, std::int64_t size,
+                                      const Shape& shape);
 
 /// Pictures with their contrast normalised.
 [[nodiscard]] Tensor with_contrast(const Tensor& pictures, const Contrast& contrast);

@@ -15,8 +15,8 @@ std::int64_t NormaliseContrast::written(const Shape& example) const {
   const std::int64_t level = places + example.count();
   if (contrast.kind == ContrastKind::subtractive) return level;
   // Squares, their mean, with a little, its root, the larger one, what is divided; and the least.
-  const std::int64_t spread = 2 * example.count() + 4 * places + 1;
-  return contrast.kind == ContrastKind::divisive ? spread : level + spread;
+  const std::int64_t deviation = 2 * example.count() + 4 * places + 1;
+  return contrast.kind == ContrastKind::divisive ? deviation : level + deviation;
 }
 
 Line NormaliseContrast::forward(const Line& x, Pass& pass) const {

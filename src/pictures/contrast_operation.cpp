@@ -34,8 +34,8 @@ class MeanAround final : public Operation {
     return kernels::mean_around(inputs[0], size_);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return kernels::mean_around_back(step.arrived, size_, step.inputs.shape(0));
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return kernels::mean_around_back(step.gradient, size_, step.inputs.shape(0));
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -65,7 +65,8 @@ class MeanAround final : public Operation {
     for (std::int64_t row = down.first(at[1]); row < down.end(at[1]); ++row) {
       for (std::int64_t column = across.first(at[2]); column < across.end(at[2]); ++column) {
         const double weight = down.weight(row, at[1]) * across.weight(column, at[2]);
-        uses.push_back(weight / static_cast<double>(x[3]) * cells.arrived({at[0], row, column, 0}));
+        uses.push_back(weight / static_cast<double>(x[3]) *
+                       cells.gradient({at[0], row, column, 0}));
       }
     }
     return Formula::sum(std::move(uses));
@@ -99,9 +100,9 @@ Contrasted<X> with_contrast(const X& pictures, const Contrast& contrast) {
     made.result = pictures - *made.level;
   }
   if (contrast.kind == ContrastKind::subtractive) return made;
-  made.spread = sqrt(mean_around(square(made.result), contrast.size) + contrast.epsilon);
-  made.least = mean(*made.spread, {.axes = {1, 2}, .keep = true});
-  made.result = made.result / maximum(*made.spread, *made.least);
+  made.deviation = sqrt(mean_around(square(made.result), contrast.size) + contrast.epsilon);
+  made.least = mean(*made.deviation, {.axes = {1, 2}, .keep = true});
+  made.result = made.result / maximum(*made.deviation, *made.least);
   return made;
 }
 
@@ -116,7 +117,7 @@ void name_lines(const Contrasted<Line>& contrasted, std::string_view owner,
     if (line) named(fmt::format("{}.{}{}", owner, name, ending), *line);
   };
   called("level", contrasted.level);
-  called("spread", contrasted.spread);
+  called("deviation", contrasted.deviation);
   called("least", contrasted.least);
 }
 

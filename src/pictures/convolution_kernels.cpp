@@ -283,9 +283,9 @@ void correlate(const Correlation& of, const T* from, const Panels<T>& panels, co
 }
 
 /// Adds, for as many numbers in a row of the window as there are i, what they met times what
-/// arrived there, over all places.
+/// gradient there, over all places.
 template <int lanes, class T, std::size_t... i>
-void gather_some(std::index_sequence<i...>, const Correlation& of, const T* from, const T* arrived,
+void gather_some(std::index_sequence<i...>, const Correlation& of, const T* from, const T* gradient,
                  std::int64_t arrived_step, T* to, std::int64_t to_step) {
   std::array<Lanes<T, lanes>, sizeof...(i)> sums;
   (load<lanes>(sums[i], to + static_cast<std::int64_t>(i) * to_step), ...);
@@ -293,10 +293,10 @@ void gather_some(std::index_sequence<i...>, const Correlation& of, const T* from
     const T* met = from + row * of.place_down;
     for (std::int64_t column = 0; column < of.columns; ++column) {
       Lanes<T, lanes> here;
-      load<lanes>(here, arrived);
+      load<lanes>(here, gradient);
       ((sums[i] += met[i] * here), ...);
       met += of.place_across;
-      arrived += arrived_step;
+      gradient += arrived_step;
     }
   }
   (store<lanes>(to + static_cast<std::int64_t>(i) * to_step, sums[i]), ...);
@@ -387,12 +387,12 @@ struct Phase {
 
 }  // namespace
 
-Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
+Tensor convolution_to_pictures(const Tensor& gradient, const Tensor& kernel,
                                const WindowPlaces& places, const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, arrived.precision());
+  Tensor result = Tensor::unfilled(shape, gradient.precision());
   const Sizes sizes(places, shape, kernel.shape());
   const std::int64_t stride = places.down.stride;
-  visit(arrived.precision(), [&]<class T>(T) {
+  visit(gradient.precision(), [&]<class T>(T) {
     const T* const weights = kernel.data<T>();
     T* const to = result.writable<T>();
     const int threads = threads_for(sizes.count, sizes.multiplications);
@@ -402,7 +402,7 @@ Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
       if (down.count <= 0 || across.count <= 0) continue;
       const std::int64_t run = across.window * sizes.outputs;
       const Panels<T> panels(
-          down.window * run, sizes.channels, arrived.precision(), sizes.outputs,
+          down.window * run, sizes.channels, gradient.precision(), sizes.outputs,
           [&](std::int64_t at) {
             const std::int64_t row = down.of_kernel(at / run, stride);
             const std::int64_t column = across.of_kernel(at % run / sizes.outputs, stride);
@@ -410,7 +410,7 @@ Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
             return weights + place * sizes.channels * sizes.outputs + at % sizes.outputs;
           });
       const std::vector<T> start(static_cast<std::size_t>(panels.blocks().padded));
-      const Framed<T> frames(arrived.data<T>(), places.down.places, places.across.places,
+      const Framed<T> frames(gradient.data<T>(), places.down.places, places.across.places,
                              sizes.outputs, sizes.outputs,
                              {.top = -down.frame_first,
                               .left = -across.frame_first,
@@ -425,7 +425,7 @@ Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
                            .place_across = sizes.outputs,
                            .to_down = stride * sizes.columns * sizes.channels,
                            .to_across = stride * sizes.channels};
-      Room room(threads, frames.room(), arrived.precision());
+      Room room(threads, frames.room(), gradient.precision());
       on_threads(threads, sizes.count, [&](std::int64_t picture, int thread) {
         correlate(of, frames.of(picture, room.of<T>(thread)), panels, start.data(),
                   to + picture * sizes.picture +
@@ -436,7 +436,7 @@ Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
   return result;
 }
 
-Tensor convolution_to_kernel(const Tensor& x, const Tensor& arrived, const WindowPlaces& places,
+Tensor convolution_to_kernel(const Tensor& x, const Tensor& gradient, const WindowPlaces& places,
                              const Shape& shape) {
   // Pictures are dealt into so many groups, each with sums of its own, whatever the threads are.
   constexpr std::int64_t most_groups = 4;
@@ -447,7 +447,7 @@ Tensor convolution_to_kernel(const Tensor& x, const Tensor& arrived, const Windo
     const ChannelBlocks<T> blocks(sizes.outputs);
     const Framed<T> pictures(x.data<T>(), sizes.rows, sizes.columns, sizes.channels, sizes.channels,
                              Frame::under(places));
-    const Framed<T> arrivals(arrived.data<T>(), places.down.places, places.across.places,
+    const Framed<T> arrivals(gradient.data<T>(), places.down.places, places.across.places,
                              sizes.outputs, blocks.padded,
                              {.rows = places.down.places, .columns = places.across.places});
     const Correlation of{.rows = places.down.places,

@@ -21,7 +21,7 @@ std::string in_words(const PictureMove& move) {
   if (move.flips_across) words.emplace_back("flipped across");
   if (move.flips_down) words.emplace_back("flipped down");
   if (move.degrees != 0.0)
-    words.push_back(fmt::format("turned {}°", format_number(move.degrees, 3)));
+    words.push_back(fmt::format("rotated {}°", format_number(move.degrees, 3)));
   const auto shifted = [&](std::int64_t by, const char* what, const char* to, const char* back) {
     if (by == 0) return;
     const std::int64_t count = std::abs(by);
@@ -146,7 +146,7 @@ void each_place(const Shape& shape, const Tensor& moves, const Around& around, c
 
 }  // namespace
 
-Tensor moved(const Tensor& pictures, const Tensor& moves, const Around& around) {
+Tensor augmented(const Tensor& pictures, const Tensor& moves, const Around& around) {
   const Shape& shape = pictures.shape();
   Tensor result = Tensor::unfilled(shape, pictures.precision());
   visit(pictures.precision(), [&]<class T>(T) {
@@ -172,11 +172,11 @@ Tensor moved(const Tensor& pictures, const Tensor& moves, const Around& around) 
   return result;
 }
 
-Tensor moved_back(const Tensor& arrived, const Tensor& moves, const Around& around) {
-  const Shape& shape = arrived.shape();
-  Tensor result = zeros(shape, arrived.precision());
-  visit(arrived.precision(), [&]<class T>(T) {
-    const T* const from = arrived.data<T>();
+Tensor augmented_back(const Tensor& gradient, const Tensor& moves, const Around& around) {
+  const Shape& shape = gradient.shape();
+  Tensor result = zeros(shape, gradient.precision());
+  visit(gradient.precision(), [&]<class T>(T) {
+    const T* const from = gradient.data<T>();
     T* const to = result.writable<T>();
     const std::int64_t channels = shape[3];
     const std::int64_t columns = shape[2];

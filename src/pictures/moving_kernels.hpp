@@ -54,9 +54,10 @@ class Moving {
 };
 
 /// @param moves [example × 6]
-[[nodiscard]] Tensor moved(const Tensor& pictures, const Tensor& moves, const Around& around);
+[[nodiscard]] Tensor augmented(const Tensor& pictures, const Tensor& moves, const Around& around);
 
-/// What arrived at moved pictures, at the places they came from.
-[[nodiscard]] Tensor moved_back(const Tensor& arrived, const Tensor& moves, const Around& around);
+/// The gradient of the pictures, from that of the moved ones.
+[[nodiscard]] Tensor augmented_back(const Tensor& gradient, const Tensor& moves,
+                                    const Around& around);
 
 }  // namespace lattice::kernels

@@ -22,13 +22,13 @@ class MovedPictures final : public Operation {
   explicit MovedPictures(const Around& around)
       : goes_on_(!around.number()), number_(around.number().value_or(0.0)) {}
 
-  [[nodiscard]] std::string_view name() const override { return "moved"; }
+  [[nodiscard]] std::string_view name() const override { return "augmented"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& pictures = inputs.shape(0);
     if (pictures.rank() != 4) {
-      throw ShapeError({.what = fmt::format("moved: {} are no pictures", inputs.describe(0)),
+      throw ShapeError({.what = fmt::format("augmented: {} are no pictures", inputs.describe(0)),
                         .expected = "[example × row × column × channel]",
                         .found = to_string(pictures)});
     }
@@ -37,7 +37,7 @@ class MovedPictures final : public Operation {
       check_numbers(inputs);
       return pictures;
     }
-    throw ShapeError({.what = fmt::format("moved: {} are no moves of {}", inputs.describe(1),
+    throw ShapeError({.what = fmt::format("augmented: {} are no moves of {}", inputs.describe(1),
                                           inputs.describe(0)),
                       .expected = fmt::format("{}, a move for each picture", to_string(moves)),
                       .found = to_string(inputs.shape(1)),
@@ -45,11 +45,11 @@ class MovedPictures final : public Operation {
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
-    return kernels::moved(inputs[0], inputs[1], around());
+    return kernels::augmented(inputs[0], inputs[1], around());
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return kernels::moved_back(step.arrived, step.inputs[1], around());
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return kernels::augmented_back(step.gradient, step.inputs[1], around());
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -70,7 +70,7 @@ class MovedPictures final : public Operation {
         const auto sources = move.sources(row, column);
         for (const auto& part : sources.parts()) {
           if (part.row == at[1] && part.column == at[2])
-            uses.push_back(times(part.part, cells.arrived({at[0], row, column, at[3]})));
+            uses.push_back(times(part.part, cells.gradient({at[0], row, column, at[3]})));
         }
       }
     }
@@ -103,7 +103,7 @@ class MovedPictures final : public Operation {
     for (std::int64_t at = 0; at < moves.count(); ++at) {
       const double number = moves.at_offset(at);
       if (std::abs(number) <= static_cast<double>(farthest_move)) continue;
-      throw NumberError({.what = "moved: a picture cannot be moved by this",
+      throw NumberError({.what = "augmented: a picture cannot be moved by this",
                          .where = inputs.place(1, moves.shape().index(at)),
                          .expected = fmt::format("a number up to {}", farthest_move),
                          .found = format_number(number)});
@@ -126,11 +126,11 @@ class MovedPictures final : public Operation {
 }  // namespace
 
 template <Operand X>
-X moved(const X& pictures, const X& moves, const Around& around) {
+X augmented(const X& pictures, const X& moves, const Around& around) {
   return apply(MovedPictures(around), pictures, moves);
 }
 
-template Line moved(const Line&, const Line&, const Around&);
-template Tensor moved(const Tensor&, const Tensor&, const Around&);
+template Line augmented(const Line&, const Line&, const Around&);
+template Tensor augmented(const Tensor&, const Tensor&, const Around&);
 
 }  // namespace lattice

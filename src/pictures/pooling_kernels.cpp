@@ -132,7 +132,7 @@ Tensor largest_under(const Tensor& x, const WindowPlaces& places, const Shape& s
   return result;
 }
 
-Tensor to_largest_under(const Tensor& x, const Tensor& largest, const Tensor& arrived,
+Tensor to_largest_under(const Tensor& x, const Tensor& largest, const Tensor& gradient,
                         const WindowPlaces& places) {
   Tensor result = Tensor::unfilled(x.shape(), x.precision());
   const Pictures pictures(places, x.shape());
@@ -140,7 +140,7 @@ Tensor to_largest_under(const Tensor& x, const Tensor& largest, const Tensor& ar
   visit(x.precision(), [&]<class T>(T) {
     const T* const all = x.data<T>();
     const T* const of_places = largest.data<T>();
-    const T* const at_places = arrived.data<T>();
+    const T* const at_places = gradient.data<T>();
     T* const to_all = result.writable<T>();
     with_extent(pictures, [&]<int extent>() {
       pictures.each([&](std::int64_t picture) {
@@ -201,11 +201,11 @@ Tensor mean_under(const Tensor& x, const WindowPlaces& places, const Shape& shap
   return result;
 }
 
-Tensor from_mean_under(const Tensor& arrived, const WindowPlaces& places, const Shape& shape) {
-  Tensor result = Tensor::unfilled(shape, arrived.precision());
+Tensor from_mean_under(const Tensor& gradient, const WindowPlaces& places, const Shape& shape) {
+  Tensor result = Tensor::unfilled(shape, gradient.precision());
   const Pictures pictures(places, shape);
-  visit(arrived.precision(), [&]<class T>(T) {
-    const T* const at_places = arrived.data<T>();
+  visit(gradient.precision(), [&]<class T>(T) {
+    const T* const at_places = gradient.data<T>();
     T* const to_all = result.writable<T>();
     pictures.each([&](std::int64_t picture) {
       T* const to = to_all + picture * pictures.size;

@@ -13,7 +13,7 @@
 namespace lattice {
 namespace {
 
-Part read_contrast(Scanner& words) {
+Layer read_contrast(Scanner& words) {
   words.go_back_to(words.position() - 1);
   return NormaliseContrast{take_contrast(words)};
 }
@@ -54,8 +54,7 @@ Subject pictures_subject() {
                         }}},
           .demo_sets = {{.name = "stamps",
                          .story = "whose stamp is pressed into a pot: grey pictures of 12 × 12 "
-                                  "with the marks of eight "
-                                  "makers, shifted, turned and noisy",
+                                  "with the marks of eight makers, shifted, rotated and noisy",
                          .usual_rows = 2000,
                          .copied_rows = 400,
                          .usual_seed = 1,

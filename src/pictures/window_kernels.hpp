@@ -13,11 +13,11 @@ namespace lattice::kernels {
                                  const WindowPlaces& places, const Shape& shape);
 
 /// The way back to the pictures, of which `shape` is.
-[[nodiscard]] Tensor convolution_to_pictures(const Tensor& arrived, const Tensor& kernel,
+[[nodiscard]] Tensor convolution_to_pictures(const Tensor& gradient, const Tensor& kernel,
                                              const WindowPlaces& places, const Shape& shape);
 
 /// The way back to the kernel, of which `shape` is.
-[[nodiscard]] Tensor convolution_to_kernel(const Tensor& x, const Tensor& arrived,
+[[nodiscard]] Tensor convolution_to_kernel(const Tensor& x, const Tensor& gradient,
                                            const WindowPlaces& places, const Shape& shape);
 
 /// Kernels of connections [row × column × connection] as one for all channels, with 0 where there
@@ -32,13 +32,13 @@ namespace lattice::kernels {
 /// The largest number under each window, channel by channel; and the way back, to the first of them
 /// at each place.
 [[nodiscard]] Tensor largest_under(const Tensor& x, const WindowPlaces& places, const Shape& shape);
-[[nodiscard]] Tensor to_largest_under(const Tensor& x, const Tensor& largest, const Tensor& arrived,
-                                      const WindowPlaces& places);
+[[nodiscard]] Tensor to_largest_under(const Tensor& x, const Tensor& largest,
+                                      const Tensor& gradient, const WindowPlaces& places);
 
 /// The mean of the numbers under each window, channel by channel; and the way back, to pictures of
 /// a shape.
 [[nodiscard]] Tensor mean_under(const Tensor& x, const WindowPlaces& places, const Shape& shape);
-[[nodiscard]] Tensor from_mean_under(const Tensor& arrived, const WindowPlaces& places,
+[[nodiscard]] Tensor from_mean_under(const Tensor& gradient, const WindowPlaces& places,
                                      const Shape& shape);
 
 }  // namespace lattice::kernels

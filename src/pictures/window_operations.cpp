@@ -82,11 +82,11 @@ class Convolution final : public Operation {
     const Shape& kernel = inputs.shape(1);
     const int rank = has_table_ ? 3 : 4;
     if (kernel.rank() != rank) {
-      throw ShapeError(
-          {.what = fmt::format("convolution: {} is no kernel", inputs.describe(1)),
-           .expected = has_table_ ? "[row × column × connection], beside a table of connections"
-                                  : "[row × column × channel in × channel out]",
-           .found = to_string(kernel)});
+      throw ShapeError({.what = fmt::format("convolution: {} is no kernel", inputs.describe(1)),
+                        .expected = has_table_
+                                        ? "[row × column × connection], with a table of connections"
+                                        : "[row × column × channel in × channel out]",
+                        .found = to_string(kernel)});
     }
     const WindowPlaces places = places_in(name(), inputs, window(kernel));
     if (has_table_) {
@@ -118,23 +118,23 @@ class Convolution final : public Operation {
                                 has_bias_ ? &inputs[2] : nullptr, places(inputs), shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     const Inputs& inputs = step.inputs;
     const Shape& result = step.result.shape();
     const std::int64_t outputs = result[result.rank() - 1];
     if (input == 0) {
-      return kernels::convolution_to_pictures(step.arrived, whole_kernel(inputs, outputs),
+      return kernels::convolution_to_pictures(step.gradient, whole_kernel(inputs, outputs),
                                               places(inputs), inputs.shape(0));
     }
     if (input == 2) {
       const kernels::AxisSet all_but_last = (1U << (result.rank() - 1)) - 1;
-      return kernels::sum(step.arrived, all_but_last, inputs.shape(2));
+      return kernels::sum(step.gradient, all_but_last, inputs.shape(2));
     }
     const Shape& kernel = inputs.shape(1);
     const Shape& x = inputs.shape(0);
     const Shape whole = has_table_ ? Shape{kernel[0], kernel[1], x[x.rank() - 1], outputs} : kernel;
     const Tensor gradient =
-        kernels::convolution_to_kernel(inputs[0], step.arrived, places(inputs), whole);
+        kernels::convolution_to_kernel(inputs[0], step.gradient, places(inputs), whole);
     return has_table_ ? kernels::connections_of_kernel(gradient, inputs[table()], kernel)
                       : gradient;
   }
@@ -169,7 +169,7 @@ class Convolution final : public Operation {
     place[rank - 1] = at[0];
     std::vector<Formula> uses;
     for (const Index& use : places_along((1U << (rank - 1)) - 1, result, place))
-      uses.push_back(cells.arrived(use));
+      uses.push_back(cells.gradient(use));
     return Formula::sum(std::move(uses));
   }
 
@@ -182,10 +182,10 @@ class Convolution final : public Operation {
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
                                             std::size_t input) const override {
-    const std::string arrived = "∂" + symbols.result;
-    if (input == 0) return fmt::format("{} ∗ {} turned by half", arrived, symbols.inputs[1]);
-    if (input == 1) return fmt::format("{} ∗ {}, summed over places", symbols.inputs[0], arrived);
-    return fmt::format("{}{}", summed_over(symbols, 2), arrived);
+    const std::string gradient = "∂" + symbols.result;
+    if (input == 0) return fmt::format("{} ∗ {} rotated by 180°", gradient, symbols.inputs[1]);
+    if (input == 1) return fmt::format("{} ∗ {}, summed over places", symbols.inputs[0], gradient);
+    return fmt::format("{}{}", summed_over(symbols, 2), gradient);
   }
 
  private:
@@ -284,7 +284,7 @@ class Convolution final : public Operation {
         places_from(cells), at[rank - 3], at[rank - 2],
         [&](std::int64_t down, std::int64_t across, std::int64_t row, std::int64_t column) {
           each_out_of(cells, at[rank - 1], [&](std::int64_t out, const Index& weight) {
-            uses.push_back(cells.arrived(at_place(at, down, across, out)) *
+            uses.push_back(cells.gradient(at_place(at, down, across, out)) *
                            cells.input(1, in_kernel(weight, row, column)));
           });
         });
@@ -303,7 +303,7 @@ class Convolution final : public Operation {
       const std::int64_t row = places.down.under(place[rank - 3], at[0]);
       const std::int64_t column = places.across.under(place[rank - 2], at[1]);
       if (!places.down.is_inside(row) || !places.across.is_inside(column)) continue;
-      uses.push_back(cells.input(0, at_place(place, row, column, in)) * cells.arrived(place));
+      uses.push_back(cells.input(0, at_place(place, row, column, in)) * cells.gradient(place));
     }
     return Formula::sum(std::move(uses));
   }
@@ -338,11 +338,11 @@ class Pooling final : public Operation {
                       : kernels::mean_under(inputs[0], places, shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Tensor& x = step.inputs[0];
     const WindowPlaces places = places_of(window_, x.shape());
-    return is_largest ? kernels::to_largest_under(x, step.result, step.arrived, places)
-                      : kernels::from_mean_under(step.arrived, places, x.shape());
+    return is_largest ? kernels::to_largest_under(x, step.result, step.gradient, places)
+                      : kernels::from_mean_under(step.gradient, places, x.shape());
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -360,7 +360,7 @@ class Pooling final : public Operation {
                      [&](std::int64_t down, std::int64_t across, std::int64_t, std::int64_t) {
                        const Index use = at_place(at, down, across, at[rank - 1]);
                        uses.push_back(is_largest ? if_first(cells, at, use)
-                                                 : cells.arrived(use) / of_window(places, use));
+                                                 : cells.gradient(use) / of_window(places, use));
                      });
     return Formula::sum(std::move(uses));
   }
@@ -418,14 +418,15 @@ class Pooling final : public Operation {
     return numbers;
   }
 
-  /// What arrived at a place, for a number that is the first largest there; else 0.
+  /// The gradient of a place, for a number that is the first largest there; else 0.
   [[nodiscard]] Formula if_first(const Cells& cells, const Index& at, const Index& use) const {
     const std::vector<Index> places = under(cells, use);
-    if (places.size() == 1) return cells.arrived(use);
+    if (places.size() == 1) return cells.gradient(use);
     const Formula first =
         cells.in_common(0, use, [&] { return Formula::function("argmax", gathered(cells, use)); });
     const auto position = std::ranges::find(places, at) - places.begin();
-    return where(first == Formula(static_cast<double>(position)), cells.arrived(use), Formula(0.0));
+    return where(first == Formula(static_cast<double>(position)), cells.gradient(use),
+                 Formula(0.0));
   }
 
   Window window_;

@@ -34,10 +34,10 @@ Window take_window(Scanner& words) {
 /// Takes what may be said of how a window goes on, when that comes next.
 bool take_more_of(Scanner& words, Window& window) {
   if (words.take("stride")) {
-    window.stride = words.take_whole("the stride", "a stride of {} cannot be");
+    window.stride = words.take_whole("the stride", "a stride of {} is not possible");
   } else if (words.take("padding")) {
-    window.padding =
-        Padding::of(words.take_whole("how wide the padding is", "a padding of {} cannot be", 0));
+    window.padding = Padding::of(
+        words.take_whole("how wide the padding is", "a padding of {} is not possible", 0));
   } else if (words.take("keeping")) {
     words.demand("size");
     window.padding = Padding::keeping_size();
@@ -82,13 +82,14 @@ Connections take_connections(Scanner& words) {
   }
   std::uint64_t seed = 1;
   if (words.take("seed"))
-    seed = static_cast<std::uint64_t>(words.take_whole("the seed", "a seed of {} cannot be", 0));
+    seed =
+        static_cast<std::uint64_t>(words.take_whole("the seed", "a seed of {} is not possible", 0));
   return words.at_word(first,
                        [&] { return Connections::at_random(sources.front().front(), seed); });
 }
 
 template <class Pooling>
-Part read_pooling(Scanner& words) {
+Layer read_pooling(Scanner& words) {
   const std::size_t first = words.position() - 1;
   if (words.take("all")) return Pooling{.is_whole = true};
   Pooling layer;
@@ -105,7 +106,7 @@ Part read_pooling(Scanner& words) {
 
 }  // namespace
 
-Part read_convolution(Scanner& words) {
+Layer read_convolution(Scanner& words) {
   const std::size_t first = words.position() - 1;
   Convolution layer{
       .outputs = words.take_whole("how many channels", "a convolution cannot give {} channels")};
@@ -133,11 +134,11 @@ Part read_convolution(Scanner& words) {
   return layer;
 }
 
-Part read_max_pooling(Scanner& words) {
+Layer read_max_pooling(Scanner& words) {
   return read_pooling<MaxPooling>(words);
 }
 
-Part read_mean_pooling(Scanner& words) {
+Layer read_mean_pooling(Scanner& words) {
   return read_pooling<MeanPooling>(words);
 }
 

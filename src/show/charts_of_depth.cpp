@@ -27,22 +27,22 @@ std::vector<std::size_t> shown_of(std::size_t count) {
   return shown;
 }
 
-/// Parts that learn, and groups of parts: the others are between.
-bool is_drawn(const PartFlow& part, const std::vector<PartFlow>& all) {
-  const std::string inside = part.part + ".";
+/// Layers that learn, and groups of layers: the others are between.
+bool is_drawn(const LayerFlow& layer, const std::vector<LayerFlow>& all) {
+  const std::string inside = layer.layer + ".";
   const bool is_group = std::ranges::any_of(
-      all, [&](const PartFlow& other) { return other.part.starts_with(inside); });
-  return part.learns || is_group;
+      all, [&](const LayerFlow& other) { return other.layer.starts_with(inside); });
+  return layer.learns || is_group;
 }
 
-std::vector<PartFlow> drawn_of(const std::vector<PartFlow>& parts) {
-  std::vector<PartFlow> drawn;
-  std::ranges::copy_if(parts, std::back_inserter(drawn),
-                       [&](const PartFlow& part) { return is_drawn(part, parts); });
-  return drawn.size() < 2 ? parts : drawn;
+std::vector<LayerFlow> drawn_of(const std::vector<LayerFlow>& layers) {
+  std::vector<LayerFlow> drawn;
+  std::ranges::copy_if(layers, std::back_inserter(drawn),
+                       [&](const LayerFlow& layer) { return is_drawn(layer, layers); });
+  return drawn.size() < 2 ? layers : drawn;
 }
 
-using FlowFigure = double PartFlow::*;
+using FlowFigure = double LayerFlow::*;
 
 /// From the lowest to the highest power of ten of a figure in all that is shown.
 std::pair<double, double> powers_of_ten(const std::vector<NamedDepth>& networks,
@@ -51,8 +51,8 @@ std::pair<double, double> powers_of_ten(const std::vector<NamedDepth>& networks,
   double high = 0.0;
   for (const auto& [name, moments] : networks) {
     for (const Depth& moment : moments) {
-      for (const PartFlow& part : drawn_of(moment.parts)) {
-        const double number = part.*figure;
+      for (const LayerFlow& layer : drawn_of(moment.layers)) {
+        const double number = layer.*figure;
         if (!std::isfinite(number) || number <= 0.0) continue;
         low = std::min(low, number);
         high = std::max(high, number);
@@ -64,12 +64,12 @@ std::pair<double, double> powers_of_ten(const std::vector<NamedDepth>& networks,
           std::pow(10.0, std::ceil(std::log10(high) + 0.1))};
 }
 
-/// The names of parts at their places, as many as can be read beside each other.
-std::string ticks_of(const std::vector<PartFlow>& parts) {
+/// The names of layers at their places, as many as can be read beside each other.
+std::string ticks_of(const std::vector<LayerFlow>& layers) {
   constexpr std::size_t most_names = 14;
-  std::vector<std::string> names(parts.size());
-  std::ranges::transform(parts, names.begin(), &PartFlow::part);
-  return plot::ticks(names, (parts.size() + most_names - 1) / most_names);
+  std::vector<std::string> names(layers.size());
+  std::ranges::transform(layers, names.begin(), &LayerFlow::layer);
+  return plot::ticks(names, (layers.size() + most_names - 1) / most_names);
 }
 
 /// @param number of the panel, for its blocks
@@ -82,8 +82,8 @@ std::string depth_panel(const std::string& title, const std::vector<Depth>& mome
     const Depth& moment = moments[shown[at]];
     std::string rows;
     std::size_t place = 0;
-    for (const PartFlow& part : drawn_of(moment.parts)) {
-      const double value = part.*figure;
+    for (const LayerFlow& layer : drawn_of(moment.layers)) {
+      const double value = layer.*figure;
       rows += fmt::format("{} {}\n", place++, value > 0.0 ? plot::number(value) : "NaN");
     }
     const double share =
@@ -97,19 +97,19 @@ std::string depth_panel(const std::string& title, const std::vector<Depth>& mome
                     plot::quoted(moment.epoch == 0 ? "before training"
                                                    : fmt::format("epoch {}", moment.epoch)));
   }
-  const std::vector<PartFlow> parts = drawn_of(moments.front().parts);
+  const std::vector<LayerFlow> layers = drawn_of(moments.front().layers);
   const std::string marks =
-      has_names ? fmt::format("set xtics ({}) rotate by -50 left font ',9'\n", ticks_of(parts))
+      has_names ? fmt::format("set xtics ({}) rotate by -50 left font ',9'\n", ticks_of(layers))
                 : std::string("set xtics format ''\n");
-  return blocks + marks + plot::range("x", -0.5, static_cast<double>(parts.size()) - 0.5) +
+  return blocks + marks + plot::range("x", -0.5, static_cast<double>(layers.size()) - 0.5) +
          fmt::format("set title {}\nplot {}\n", plot::quoted(title), curves);
 }
 
 }  // namespace
 
 Chart depth_chart(const std::vector<NamedDepth>& networks) {
-  const auto gradients = powers_of_ten(networks, &PartFlow::arrived);
-  const auto spreads = powers_of_ten(networks, &PartFlow::spread);
+  const auto gradients = powers_of_ten(networks, &LayerFlow::gradient_norm);
+  const auto spreads = powers_of_ten(networks, &LayerFlow::standard_deviation);
   const std::size_t count = networks.size();
   std::string script = fmt::format(
       "set multiplot layout 2,{}\nset logscale y\nset format y '%g'\nunset grid\nset grid "
@@ -128,8 +128,8 @@ Chart depth_chart(const std::vector<NamedDepth>& networks) {
       ++number;
     }
   };
-  row(&PartFlow::arrived, gradients, "length of the gradient that arrives", false);
-  row(&PartFlow::spread, spreads, "spread of what it gives", true);
+  row(&LayerFlow::gradient_norm, gradients, "gradient norm at the output", false);
+  row(&LayerFlow::standard_deviation, spreads, "standard deviation of the output", true);
   return {{script + "unset multiplot\n"},
           ChartSize{.width = std::max<long>(900, 640 * static_cast<long>(count)), .height = 800}};
 }

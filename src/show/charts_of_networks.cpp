@@ -33,12 +33,12 @@ constexpr double lane_apart = 0.55;  ///< from a frame to its skip connection
 /// Where a label stands at its place.
 enum class Set : std::uint8_t { left, centre, right };
 
-/// How many numbers are learnt in a part, and how that comes about: `5·16 + 16 = 96`.
+/// How many numbers are learnt in a layer, and how that comes about: `5·16 + 16 = 96`.
 std::string count_of(const Plan::Row& row) {
   std::vector<std::string> learnt;
   std::int64_t kept = 0;
   for (const WeightNeed& need : row.needs) {
-    if (need.is_kept) {
+    if (need.is_running) {
       kept += need.shape.count();
       continue;
     }
@@ -50,7 +50,7 @@ std::string count_of(const Plan::Row& row) {
   const std::string sum = fmt::format("{}", fmt::join(learnt, " + "));
   const std::string total = fmt::format("{}", row.weights);
   std::string text = sum == total || learnt.empty() ? sum : fmt::format("{} = {}", sum, total);
-  if (kept > 0) text += fmt::format("{}{} kept", text.empty() ? "" : ", ", kept);
+  if (kept > 0) text += fmt::format("{}{} running", text.empty() ? "" : ", ", kept);
   return text;
 }
 
@@ -58,12 +58,12 @@ std::string count_of(const Plan::Row& row) {
 class Blocks {
  public:
   /// @param middle where its column has its middle
-  /// @param most how many numbers the part with the most of them learns, in any network shown
+  /// @param most how many numbers the layer with the most of them learns, in any network shown
   Blocks(double middle, std::int64_t most) : middle_(middle), most_(most) {}
 
   void draw(const std::string& title, const Plan& plan) {
     label(cut_to(title, 44), middle_, 0.3, Set::centre, plot::ink, 15);
-    label(fmt::format("{} learnt: the more of them, the darker the part",
+    label(fmt::format("{} trained: the more, the darker the layer",
                       counted(plan.weights(), "number is", "numbers are")),
           middle_, 0.72, Set::centre, plot::pencil, 11);
     label("x", middle_, 1.35, Set::centre, plot::ink, 13);
@@ -87,7 +87,7 @@ class Blocks {
       flow(shape);
       if (row.inside.empty()) {
         card({.name = row.own_name(),
-              .part = row.part,
+              .layer = row.layer,
               .learns = row.weights > 0,
               .share =
                   most_ == 0 ? 0.0 : static_cast<double>(row.weights) / static_cast<double>(most_),
@@ -118,7 +118,7 @@ class Blocks {
     const std::int64_t weights = times * first.weights;
     const bool says_how = times > 1 && weights > 0;
     card({.name = name_of_alike(alike),
-          .part = like(alike, first),
+          .layer = like(alike, first),
           .learns = first.weights > 0,
           .share = 0.0,
           .count = says_how ? fmt::format("{}·{} = {}", times, first.weights, weights)
@@ -140,9 +140,9 @@ class Blocks {
   /// What stands on a card.
   struct Card {
     std::string name;
-    std::string part;
+    std::string layer;
     bool learns = false;
-    double share = 0.0;  ///< of the numbers that the part with the most of them learns
+    double share = 0.0;  ///< of the numbers that the layer with the most of them learns
     std::string count;
   };
 
@@ -158,14 +158,14 @@ class Blocks {
                            told.learns ? plot::teal : plot::hairline);
     const double left = middle_ - half + 0.32;
     // What says the same as the name need not be said again.
-    const bool has_more = told.part != told.name;
+    const bool has_more = told.layer != told.name;
     label(cut_to(told.name, 18), left, y_ + (has_more ? 0.33 : 0.5), Set::left, plot::ink, 13);
-    if (has_more) label(cut_to(told.part, 42), left, y_ + 0.71, Set::left, plot::pencil, 11);
+    if (has_more) label(cut_to(told.layer, 42), left, y_ + 0.71, Set::left, plot::pencil, 11);
     label(cut_to(told.count, 24), middle_ + half - 0.2, y_ + 0.33, Set::right, plot::ink, 11);
     y_ += 1.0;
   }
 
-  /// Parts that belong together; where they add what comes in, with a skip connection.
+  /// Layers that belong together; where they add what comes in, with a skip connection.
   void frame(const Plan::Row& row, const Shape& shape, int depth) {
     const double half = half_at(depth) + 0.3;
     const double top = y_;
@@ -193,7 +193,7 @@ class Blocks {
   static double half_at(int depth) { return std::max(1.5, half_card - frame_inset * depth); }
 
   static std::string count_words(std::int64_t weights) {
-    return weights == 0 ? "" : fmt::format("{} learnt", weights);
+    return weights == 0 ? "" : fmt::format("{} trained", weights);
   }
 
   void way_past(double from, double to, double out) {
@@ -223,7 +223,8 @@ class Blocks {
     const std::string count = count_of(projection);
     script_ += fmt::format(
         "set label {} at {},{} center rotate by -90 front font ',11' textcolor rgb '{}'\n",
-        plot::quoted(cut_to(count.empty() ? projection.part : projection.part + ", " + count, 60)),
+        plot::quoted(
+            cut_to(count.empty() ? projection.layer : projection.layer + ", " + count, 60)),
         middle_ + out + 0.3, middle, plot::ink);
   }
 

@@ -25,7 +25,7 @@ std::string first_rows(const Dataset& data, const TerminalStyle& style) {
   const AxisNames names = data.axis_names();
   const Tensor features = data.is_table() ? data.features.all() : Tensor();
   const RowsGrid rows(features, data.targets, data.classes, names,
-                      find_side(data.side, counted_name));
+                      find_side(data.side, row_weights_name));
   rows.add_headings(table);
   const std::int64_t shown = std::min<std::int64_t>(data.rows(), 5);
   for (std::int64_t row = 0; row < shown; ++row) {
@@ -60,13 +60,13 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
                    {"std dev"}});
   const auto add = [&](const NumberSummary& column, const std::string& role) {
     table.add({column.name, role, number(column.low), number(column.high), number(column.mean),
-               number(column.spread)});
+               number(column.standard_deviation)});
   };
   for (const NumberSummary& feature : summary.features)
     add(feature, view.feature_role);
   for (const NumberSummary& target : summary.numbers)
     add(target, "target");
-  if (summary.counted) add(*summary.counted, "row weight");
+  if (summary.row_weights) add(*summary.row_weights, "row weight");
   std::string text = view.about;
   if (view.lists_features) text += "\n" + table.text(style);
   if (!summary.class_names.empty()) {

@@ -34,7 +34,7 @@ std::string_view look_of(const Line& line) {
       return "fillcolor=\"#f9dfae\", color=\"#b45f06\", penwidth=2";
     case Line::Kind::frozen:
       return "fillcolor=\"#f9dfae\", color=\"#b45f06\", style=\"filled,dashed\"";
-    case Line::Kind::kept:
+    case Line::Kind::running:
       return "fillcolor=\"#fffef9\", color=\"#b45f06\", style=\"filled,dashed\"";
     case Line::Kind::calculated:
       return "fillcolor=\"#e3f0ee\", color=\"#0b7a75\"";

@@ -165,7 +165,7 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         table, parts, in_unit("mean squared error", "²"),
         [at](const Assessment& a) { return a.numbers[at].mean_squared; }, style);
     add_row(
-        table, parts, in_unit("its root", ""),
+        table, parts, in_unit("root mean squared error", ""),
         [at](const Assessment& a) { return std::sqrt(a.numbers[at].mean_squared); }, style);
     add_row(
         table, parts, in_unit("mean absolute error", ""),
@@ -174,7 +174,7 @@ std::string show_figures(const NamedAssessments& parts, const TerminalStyle& sty
         table, parts, titled("R²"), [at](const Assessment& a) { return a.numbers[at].r_squared; },
         style);
     add_row(
-        table, parts, in_unit("mean squared error of always saying the mean", "²"),
+        table, parts, in_unit("mean squared error of predicting the mean", "²"),
         [at](const Assessment& a) { return a.numbers[at].mean_guess_squared; }, style, false);
   }
   for (const Reference& reference : references) {
@@ -338,7 +338,7 @@ std::string show_influences(const std::vector<Influence>& influences, const std:
   const bool has_classes = !model.class_names.empty();
   std::vector<TextTable::Heading> headings = {
       {"feature", Set::left}, {"value"}, {fmt::format("{} per 1 more", swept)}};
-  if (has_classes) headings.insert(headings.end(), {{"another answer at"}, {"which", Set::left}});
+  if (has_classes) headings.insert(headings.end(), {{"answer changes at"}, {"which", Set::left}});
   TextTable table(headings);
   const std::vector<std::string> names = feature_names_of(model.columns);
   for (std::size_t at = 0; at < influences.size(); ++at) {
@@ -355,7 +355,7 @@ std::string show_influences(const std::vector<Influence>& influences, const std:
     table.add(std::move(row));
   }
   return table.text(style) +
-         (has_classes ? "Each feature moved by itself, the others as they are.\n" : "");
+         (has_classes ? "Each feature is varied alone; the others stay fixed.\n" : "");
 }
 
 std::string to_string(const Assessment& assessment) {

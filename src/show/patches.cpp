@@ -61,7 +61,7 @@ std::string drawn(const Patch& patch, const TerminalStyle& style) {
   const std::vector<std::pair<std::string, const Tensor*>> parts = {
       {fmt::format("{}, {}", stretch_of("row", patch.rows), stretch_of("column", patch.columns)),
        &patch.numbers},
-      {patch.is_turned ? patch.by + ", turned by half" : patch.by, &patch.factors},
+      {patch.is_turned ? patch.by + ", rotated by 180°" : patch.by, &patch.factors},
       {"products", &products}};
   std::string text = in_ink(ink::noticed,
                             fmt::format("{} × {}", table_of(patch.met, patch.of_met),

@@ -37,21 +37,21 @@ void add_alike(TextTable& table, std::span<const Plan::Row> alike, const Plan::R
 void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
              const std::string& indent);
 
-/// A part in a row; those it is made of below it, moved in.
+/// A layer in a row; those it is made of below it, moved in.
 void add(TextTable& table, const Plan::Row& row, Groups groups, const std::string& indent,
          const std::string& lead = "") {
   std::vector<std::string> weights;
   if (row.inside.empty()) {
     for (const WeightNeed& need : row.needs)
-      weights.push_back(fmt::format("{}{} {}", need.is_kept ? "kept " : "",
+      weights.push_back(fmt::format("{}{} {}", need.is_running ? "running " : "",
                                     need.name.substr(row.name.size() + 1), extents(need.shape)));
   }
-  const std::string part =
+  const std::string layer =
       row.inside.empty()
-          ? row.part
+          ? row.layer
           : fmt::format("{} of {}", row.kind,
-                        counted(std::ssize(row.inside), Role::none, "part", "parts"));
-  table.add({indent + row.own_name(), lead + part, shape_words(row.outputs),
+                        counted(std::ssize(row.inside), Role::none, "layer", "layers"));
+  table.add({indent + row.own_name(), lead + layer, shape_words(row.outputs),
              fmt::format("{}", fmt::join(weights, ", ")), told(row.weights),
              told(row.multiplications)});
   add_all(table, row.inside, groups, indent + "  ");
@@ -90,7 +90,7 @@ std::string like(std::span<const Plan::Row> alike, const Plan::Row& first) {
 
 std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups groups) {
   TextTable table({{"name", TextTable::Set::left},
-                   {"part", TextTable::Set::left},
+                   {"layer", TextTable::Set::left},
                    {"gives", TextTable::Set::left},
                    {"weights", TextTable::Set::left},
                    {"numbers"},
@@ -99,8 +99,7 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
   add_all(table, plan.rows, groups, "");
   return table.text(style) + "\n" +
          paragraph(fmt::format(
-             "{} learnt in all; {} takes {} on its way through, and leaves {} on the "
-             "worksheet.",
+             "{} trained in total; {} takes {} forward and puts {} on the worksheet.",
              counted(plan.weights(), "number is", "numbers are"),
              plan.together ? plan.whole : "an example",
              counted(plan.multiplications(), "product of two numbers", "products of two numbers"),

@@ -27,7 +27,7 @@ void RowsGrid::add_headings(Grid& grid) const {
   } else if (!targets_.empty()) {
     add(Role::target, targets_.shape()[1]);
   }
-  if (counted_ != nullptr) grid.headings.emplace_back(counted_name);
+  if (row_weights_ != nullptr) grid.headings.emplace_back(row_weights_name);
 }
 
 void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const {
@@ -42,7 +42,7 @@ void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const
   } else if (!targets_.empty()) {
     add(targets_);
   }
-  if (counted_ != nullptr) cells.emplace_back(counted_->at_offset(row));
+  if (row_weights_ != nullptr) cells.emplace_back(row_weights_->at_offset(row));
 }
 
 }  // namespace lattice

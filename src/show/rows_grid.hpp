@@ -16,14 +16,14 @@ class RowsGrid {
  public:
   /// @param targets [example × target]; empty where there are classes
   /// @param classes [example]; empty where there are targets
-  /// @param counted how much each row counts [example]; null where nobody says
+  /// @param row_weights how much each row counts [example]; null where nobody says
   RowsGrid(Tensor features, Tensor targets, Tensor classes, AxisNames names,
-           const Tensor* counted = nullptr)
+           const Tensor* row_weights = nullptr)
       : features_(std::move(features)),
         targets_(std::move(targets)),
         classes_(std::move(classes)),
         names_(std::move(names)),
-        counted_(counted) {}
+        row_weights_(row_weights) {}
 
   /// Adds the headings of the columns to a grid.
   void add_headings(Grid& grid) const;
@@ -38,7 +38,7 @@ class RowsGrid {
   Tensor targets_;
   Tensor classes_;
   AxisNames names_;
-  const Tensor* counted_;
+  const Tensor* row_weights_;
 };
 
 }  // namespace lattice

@@ -60,7 +60,7 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
     if (is_watched) add_figures(row, step.watched, has_accuracy, style);
     table.add(std::move(row));
   }
-  return table.text(style) + "\nThe minibatch was judged before its step" +
+  return table.text(style) + "\nThe minibatch was assessed before its step" +
          (is_watched ? ", the whole part after it.\n" : ".\n");
 }
 
@@ -121,10 +121,10 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
     return depth.epoch == 0 ? std::string("before training")
                             : fmt::format("after epoch {}", depth.epoch);
   };
-  std::vector<TextTable::Heading> headings = {{"part", TextTable::Set::left}};
+  std::vector<TextTable::Heading> headings = {{"layer", TextTable::Set::left}};
   const auto head = [&](const Depth& depth) {
-    headings.push_back({depth.epoch == before.epoch ? "spread" : "spread now"});
-    headings.push_back({depth.epoch == before.epoch ? "∂ arrived" : "∂ now"});
+    headings.push_back({depth.epoch == before.epoch ? "std dev" : "std dev now"});
+    headings.push_back({depth.epoch == before.epoch ? "∂ norm" : "∂ now"});
   };
   head(before);
   if (are_two) head(now);
@@ -132,33 +132,32 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
   headings.push_back({"dead"});
   headings.push_back({"", TextTable::Set::left});
   std::vector<double> lengths;
-  for (const PartFlow& part : now.parts)
-    lengths.push_back(part.arrived);
+  for (const LayerFlow& layer : now.layers)
+    lengths.push_back(layer.gradient_norm);
   const LogBars bars(lengths);
   TextTable table(headings);
-  for (const PartFlow& part : now.parts) {
-    std::vector<TextTable::Cell> row = {part.part};
-    const auto add = [&](const PartFlow& flow) {
-      row.emplace_back(number(flow.spread));
-      row.emplace_back(number(flow.arrived));
+  for (const LayerFlow& layer : now.layers) {
+    std::vector<TextTable::Cell> row = {layer.layer};
+    const auto add = [&](const LayerFlow& flow) {
+      row.emplace_back(number(flow.standard_deviation));
+      row.emplace_back(number(flow.gradient_norm));
     };
     if (are_two) {
-      const auto found = std::ranges::find(before.parts, part.part, &PartFlow::part);
-      add(found == before.parts.end() ? part : *found);
+      const auto found = std::ranges::find(before.layers, layer.layer, &LayerFlow::layer);
+      add(found == before.layers.end() ? layer : *found);
     }
-    add(part);
-    row.emplace_back(part.learnt > 0.0 ? number(part.learnt) : "");
-    row.emplace_back(part.dead > 0.0 ? fmt::format("{:.0f} %", 100.0 * part.dead) : "");
-    row.emplace_back(bars.text(part.arrived));
+    add(layer);
+    row.emplace_back(layer.weight_gradient_norm > 0.0 ? number(layer.weight_gradient_norm) : "");
+    row.emplace_back(layer.dead > 0.0 ? fmt::format("{:.0f} %", 100.0 * layer.dead) : "");
+    row.emplace_back(bars.text(layer.gradient_norm));
     table.add(std::move(row));
   }
   const std::string moments =
       are_two ? fmt::format("{}, and now, {}", when(before), when(now)) : when(now);
   return table.text(style) + "\n" +
-         paragraph(fmt::format("As it is {}. The spread is the standard deviation of all numbers "
-                               "that a part gives; ∂ arrived is the length of the gradient that "
-                               "comes back to them, and the bar its logarithm{}; dead units "
-                               "give 0 for every example.",
+         paragraph(fmt::format("State: {}. std dev is the standard deviation of a layer's output; "
+                               "∂ norm is the norm of the gradient of that output, and the bar its "
+                               "logarithm{}; dead units give 0 for every example.",
                                moments, are_two ? " now" : ""));
 }
 
@@ -193,14 +192,14 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   }
   std::string text = table.text(style) + "\n";
   if (count > 1) {
-    text += fmt::format(
-        "{} gathered while the weights change; the other figures are of all\nrows at the end of "
-        "the epoch.\n",
-        has_accuracy ? "Running loss and accuracy are" : "The running loss is");
+    text += paragraph(fmt::format(
+        "{} averaged while the weights change; other columns use all rows at the end of the "
+        "epoch.",
+        has_accuracy ? "Running loss and accuracy are" : "The running loss is"));
   }
   if (!run.steps.empty()) text += "\n" + steps_told(run, style);
   for (const std::int64_t join : run.joins)
-    text += fmt::format("Gone on with after epoch {}.\n", join);
+    text += fmt::format("Resumed after epoch {}.\n", join);
   text += rates_told(run, style);
   if (run.ending == Ending::stopped_early && run.best) {
     text += fmt::format(

@@ -72,7 +72,7 @@ class Book {
       for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
         const Tensor& numbers = work.tables[at].numbers;
         if (!work.tables.is_calculated(at)) continue;
-        cells += is_written_out(numbers) ? numbers.count() : kept_count(numbers);
+        cells += is_written_out(numbers) ? numbers.count() : stored_count(numbers);
       }
     }
     if (cells <= most_formula_cells) return;

@@ -95,7 +95,7 @@ class Clerk {
     // Where each row is its own feature, that says nothing beside its name.
     const bool has_own = batch.is_whole && batch.features.is_sparse();
     const RowsGrid rows(has_own ? Tensor() : batch.features, batch.targets, batch.classes, names_,
-                        find_side(batch.side, counted_name));
+                        find_side(batch.side, row_weights_name));
     rows.add_headings(table);
     for (std::size_t at = 0; at < batch.rows.size(); ++at) {
       const std::int64_t place = batch.place_of(at);
@@ -166,17 +166,17 @@ class Clerk {
   /// True when all that arrives at a line comes from this one step.
   [[nodiscard]] bool is_all(const ReverseStep::PassedOn& passed) const {
     const ReverseStep* const step = work_.reverse_step_of(passed.to);
-    return step != nullptr && step->arrived == passed.contribution;
+    return step != nullptr && step->gradient == passed.contribution;
   }
 
   void write_reverse() {
     for (const ReverseStep& step : work_.reverse_steps()) {
-      std::string text = numbers(step.arrived);
+      std::string text = numbers(step.gradient);
       for (const ReverseStep::PassedOn& passed : step.passed_on) {
         const bool all = is_all(passed);
         text += behind_margin(fmt::format("passed on to {}: {}{}\n", harmless(passed.to.name()),
                                           harmless(step.line.reverse_symbols(passed.input)),
-                                          all ? "    (all that arrives there)" : ""),
+                                          all ? "    (its whole gradient)" : ""),
                               style_);
         if (!all) text += numbers(passed.contribution);
       }
@@ -189,8 +189,8 @@ class Clerk {
       entries_.push_back({.stage = Stage::reverse,
                           .section = step.line.section(),
                           .line = step.line.number(),
-                          .title = entry(step.line.number(), "∂" + step.line.name() + " arrived",
-                                         to_string(step.arrived.shape()), style_),
+                          .title = entry(step.line.number(), "∂" + step.line.name(),
+                                         to_string(step.gradient.shape()), style_),
                           .numbers = std::move(text)});
     }
   }
@@ -261,8 +261,9 @@ class Clerk {
     if (after == before) {
       const bool has_moved = std::ranges::any_of(
           work_.updates(), [](const auto& update) { return update.before != update.after; });
-      return has_moved ? "It stayed the same: the weights changed, and this loss does not see it.\n"
-                       : "It stayed the same, as every weight did.\n";
+      return has_moved
+                 ? "It stayed the same: the change of the weights does not affect this loss.\n"
+                 : "It stayed the same, as every weight did.\n";
     }
     return "It rose: a step in this direction was too long. Try a smaller rate.\n";
   }
@@ -278,7 +279,7 @@ std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
                          const TerminalStyle& style) {
   if (stage == WorkEntry::Stage::reverse) {
     return behind_margin(
-        fmt::format("∂z is short for ∂{0}/∂z: how {0} changes with each number of z\n",
+        fmt::format("∂z means ∂{0}/∂z, the derivative of {0} with respect to each number of z\n",
                     harmless(work.result().name())),
         style);
   }
@@ -470,10 +471,7 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
   text += table.text(style) + "\n";
   if (on_kinks > 0) {
     text += paragraph(fmt::format(
-        "{} of the numbers stand{} on a kink, such as one that a ReLU at 0 hangs on: the slope to "
-        "the "
-        "left is another than to the right, and a central difference is neither. They are not "
-        "judged.",
+        "{} of the numbers sit{} on a kink (left and right slopes differ) and were not checked.",
         on_kinks, on_kinks == 1 ? "s" : ""));
   }
   const std::string all = on_kinks > 0 ? "All others" : "All gradients";

@@ -15,7 +15,7 @@ WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())
-    add({Kind::gradient, "∂" + step.line.name(), step.arrived, step.line.number()});
+    add({Kind::gradient, "∂" + step.line.name(), step.gradient, step.line.number()});
   for (const WorkedSheet::Update& update : work.updates()) {
     const Index first = Index::zeros(update.before.shape().rank());
     add_settings(work.why({update.weight, first}, WorkedSheet::Ask::update).formula);

@@ -30,11 +30,11 @@ struct Sheet {
 };
 
 /// Sparse matrices of up to so many numbers are written out, so that what is typed in where nothing
-/// was kept, such as another edge of a graph, is followed by all that is made from it. Of larger
+/// was stored, such as another edge of a graph, is followed by all that is made from it. Of larger
 /// ones these cells stay empty, and formulas leave them out.
 inline constexpr std::int64_t most_written_out = 10'000;
 
-/// True for numbers that stand in the book with those that are not kept.
+/// True for numbers that stand in the book with those that are not stored.
 [[nodiscard]] bool is_written_out(const Tensor& numbers);
 
 /// Where the tables of one worked sheet stand.

@@ -46,12 +46,10 @@ std::string hint_for(const Tensor& hand, const Tensor& engine, double scale) {
   const double inverse = 1.0 / *factor;
   const bool is_part = std::abs(inverse - std::round(inverse)) < 1e-6 && std::abs(inverse) > 1.5;
   return is_part
-             ? fmt::format("by hand every number is 1/{} of the engine's: was a factor left out?",
+             ? fmt::format("by hand every number is 1/{} of the engine's: is a factor missing?",
                            format_number(std::round(inverse)))
-             : fmt::format(
-                   "by hand every number is {} times the engine's: was a divisor left "
-                   "out?",
-                   format_number(*factor));
+             : fmt::format("by hand every number is {} times the engine's: is a divisor missing?",
+                           format_number(*factor));
 }
 
 bool is_other_turned(const Shape& a, const Shape& b) {
@@ -88,8 +86,9 @@ Agreement agreement(const Tensor& hand, const Tensor& engine, std::optional<doub
         {.what = "a gradient by hand and the engine's differ in shape",
          .expected = fmt::format("{}, as the engine has it", to_string(engine.shape())),
          .found = fmt::format("{} by hand", to_string(hand.shape())),
-         .remedy =
-             is_other_turned(hand.shape(), engine.shape()) ? "it looks turned: transpose(…)" : ""});
+         .remedy = is_other_turned(hand.shape(), engine.shape())
+                       ? "it looks transposed: transpose(…)"
+                       : ""});
   }
   const Distance farthest = distance(hand, engine);
   const double scale = std::max(largest_of(hand), largest_of(engine));

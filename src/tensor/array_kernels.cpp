@@ -86,7 +86,8 @@ Tensor work_stretched(const Shape& shape, std::span<const Tensor* const> operand
     if (!is_one_row && steps.extents[inner] < chunk_size<T>) {
       // Rows that do not fill a chunk are quicker stretched first, and worked all together.
       const auto wide_of = [&](const Tensor& x) {
-        return x.shape() == shape ? x : spread(x, stretched_axes(x.shape(), shape), shape, 1.0);
+        return x.shape() == shape ? x
+                                  : broadcast_back(x, stretched_axes(x.shape(), shape), shape, 1.0);
       };
       const Tensor wide_a = wide_of(a);
       const Tensor wide_b = wide_of(b);

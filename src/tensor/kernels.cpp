@@ -203,14 +203,14 @@ Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape) {
   return result;
 }
 
-Tensor to_first_outermost(End end, const Tensor& x, AxisSet axes, const Tensor& arrived) {
+Tensor to_first_outermost(End end, const Tensor& x, AxisSet axes, const Tensor& gradient) {
   Tensor result = Tensor::unfilled(x.shape(), x.precision());
   visit(x.precision(), [&]<class T>(T) {
-    const std::vector<std::int64_t> best = offsets_of_outermost<T>(end, x, axes, arrived.count());
+    const std::vector<std::int64_t> best = offsets_of_outermost<T>(end, x, axes, gradient.count());
     T* const to = result.writable<T>();
     std::fill_n(to, result.count(), T{0});
     for (size_t place = 0; place < best.size(); ++place)
-      to[best[place]] = arrived.data<T>()[place];
+      to[best[place]] = gradient.data<T>()[place];
   });
   return result;
 }
@@ -242,7 +242,7 @@ LogTotal log_total(const Tensor& x, AxisSet axes, const Shape& shape) {
   return {.largest = most.reshaped(shape), .logarithm = map(ones, logarithm, others)};
 }
 
-Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
+Tensor broadcast_back(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
     const T by = static_cast<T>(divisor);
@@ -366,12 +366,12 @@ Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& 
 }
 
 Tensor cross_entropy_slope(const Tensor& scores, const Tensor& classes, const Tensor& shares,
-                           double arrived) {
+                           double gradient) {
   return visit(scores.precision(), [&]<class T>(T) {
     Powers<T> powers(scores);
     T* const to = powers.numbers.template writable<T>();
     for (std::int64_t row = 0; row < powers.rows; ++row) {
-      const T share = static_cast<T>(arrived) *
+      const T share = static_cast<T>(gradient) *
                       (shares.empty() ? T{1} / static_cast<T>(powers.rows) : shares.data<T>()[row]);
       const T factor = share / powers.total(row);
       for (std::int64_t i = 0; i < powers.width; ++i)

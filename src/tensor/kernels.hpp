@@ -34,10 +34,10 @@ enum class End { largest, smallest };
 /// How many places along some axes come before the first largest number; the result gets `shape`.
 [[nodiscard]] Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape);
 
-/// Each number of `arrived` at the place of the first outermost number of `x` along some axes, and
+/// Each number of `gradient` at the place of the first outermost number of `x` along some axes, and
 /// 0 elsewhere; of the shape of `x`.
 [[nodiscard]] Tensor to_first_outermost(End end, const Tensor& x, AxisSet axes,
-                                        const Tensor& arrived);
+                                        const Tensor& gradient);
 
 /// exp(x − y), with y stretched to the shape of x.
 [[nodiscard]] Tensor exp_of_difference(const Tensor& x, const Tensor& y);
@@ -52,7 +52,8 @@ struct LogTotal {
 
 /// The opposite of `sum`: each number of `x`, divided by `divisor`, at every place of `shape` that
 /// `sum` over `axes` brought to it.
-[[nodiscard]] Tensor spread(const Tensor& x, AxisSet axes, const Shape& shape, double divisor);
+[[nodiscard]] Tensor broadcast_back(const Tensor& x, AxisSet axes, const Shape& shape,
+                                    double divisor);
 
 /// The sum over every axis along which a tensor of `shape` is stretched to the shape of `x`.
 [[nodiscard]] Tensor sum_stretched(const Tensor& x, const Shape& shape);
@@ -80,9 +81,9 @@ enum class Turned { no, yes };
 [[nodiscard]] Tensor cross_entropy(const Tensor& scores, const Tensor& classes,
                                    const Tensor& shares);
 
-/// How that changes with each score, times `arrived`.
+/// How that changes with each score, times `gradient`.
 [[nodiscard]] Tensor cross_entropy_slope(const Tensor& scores, const Tensor& classes,
-                                         const Tensor& shares, double arrived);
+                                         const Tensor& shares, double gradient);
 
 /// Adds the numbers of `row` to each row of `total`, whose last axis is as long.
 void add_to_rows(Tensor& total, const Tensor& row);

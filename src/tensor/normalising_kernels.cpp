@@ -122,11 +122,11 @@ Tensor variance_of_columns(const Tensor& x, const Tensor& mean) {
   });
 }
 
-ColumnSums sums_of_columns(const Tensor& arrived, const Tensor& x, const Tensor& mean) {
+ColumnSums sums_of_columns(const Tensor& gradient, const Tensor& x, const Tensor& mean) {
   const Laid laid(x.shape());
   return visit(x.precision(), [&]<class T>(T) {
     const T* const from = x.data<T>();
-    const T* const came = arrived.data<T>();
+    const T* const came = gradient.data<T>();
     const Repeated<T> means(mean, laid);
     const auto add = [&](std::int64_t at, std::int64_t length, T* sums) {
       const Row<T> here(came + at, length);
@@ -139,13 +139,13 @@ ColumnSums sums_of_columns(const Tensor& arrived, const Tensor& x, const Tensor&
   });
 }
 
-Tensor arrived_at_columns(const Tensor& arrived, const Tensor& x, const Tensor& mean,
-                          const Tensor& factor, const Tensor& constant, const Tensor& slope) {
+Tensor gradient_at_columns(const Tensor& gradient, const Tensor& x, const Tensor& mean,
+                           const Tensor& factor, const Tensor& constant, const Tensor& slope) {
   Tensor result = Tensor::unfilled(x.shape(), x.precision());
   const Laid laid(x.shape());
   visit(x.precision(), [&]<class T>(T) {
     const T* const from = x.data<T>();
-    const T* const came = arrived.data<T>();
+    const T* const came = gradient.data<T>();
     T* const to = result.writable<T>();
     const Repeated<T> means(mean, laid);
     const Repeated<T> factors(factor, laid);

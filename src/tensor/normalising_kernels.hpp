@@ -13,17 +13,17 @@ namespace lattice::kernels {
 /// Of each column, the mean of (x − mean)².
 [[nodiscard]] Tensor variance_of_columns(const Tensor& x, const Tensor& mean);
 
-/// Of each column, Σ arrived and Σ arrived·(x − mean).
+/// Of each column, Σ gradient and Σ gradient·(x − mean).
 struct ColumnSums {
-  Tensor arrived;
+  Tensor gradient;
   Tensor with_distance;
 };
-[[nodiscard]] ColumnSums sums_of_columns(const Tensor& arrived, const Tensor& x,
+[[nodiscard]] ColumnSums sums_of_columns(const Tensor& gradient, const Tensor& x,
                                          const Tensor& mean);
 
-/// arrived·factor + constant + (x − mean)·slope.
-[[nodiscard]] Tensor arrived_at_columns(const Tensor& arrived, const Tensor& x, const Tensor& mean,
-                                        const Tensor& factor, const Tensor& constant,
-                                        const Tensor& slope);
+/// gradient·factor + constant + (x − mean)·slope.
+[[nodiscard]] Tensor gradient_at_columns(const Tensor& gradient, const Tensor& x,
+                                         const Tensor& mean, const Tensor& factor,
+                                         const Tensor& constant, const Tensor& slope);
 
 }  // namespace lattice::kernels

@@ -54,13 +54,13 @@ double Random::uniform(double low, double high) {
   return low + (high - low) * (static_cast<double>(bits() >> 11U) * 0x1.0p-53);
 }
 
-double Random::normal(double mean, double spread) {
+double Random::normal(double mean, double standard_deviation) {
   for (;;) {
     const double u = uniform(-1.0, 1.0);
     const double v = uniform(-1.0, 1.0);
     const double length = u * u + v * v;
     if (length > 0.0 && length < 1.0) {
-      return mean + spread * u * std::sqrt(-2.0 * std::log(length) / length);
+      return mean + standard_deviation * u * std::sqrt(-2.0 * std::log(length) / length);
     }
   }
 }

@@ -151,7 +151,7 @@ Shape Shape::with_first_axis(std::int64_t extent, Role role) const {
 std::int64_t Shape::offset(const Index& index) const {
   if (index.rank() != rank()) {
     throw IndexError(
-        {.what = "an index of another rank than the tensor",
+        {.what = "the index has the wrong number of positions",
          .expected = fmt::format("{} for {}", counted(rank(), "position"), to_string(*this)),
          .found = fmt::format("{}{}{}", counted(index.rank(), "position"),
                               index.rank() == 0 ? "" : ": ", to_string(index))});
@@ -200,7 +200,7 @@ namespace {
   };
   const bool a_is_column = fits_as_column(a, b);
   throw ShapeError(
-      {.what = fmt::format("{} and {} do not fit number by number", to_string(a), to_string(b)),
+      {.what = fmt::format("{} and {} cannot be broadcast together", to_string(a), to_string(b)),
        .where = fmt::format("axis {} of the first, axis {} of the second", in_a, in_b),
        .expected =
            "the same extent on both axes, or 1 on one of them; axes are matched from the last",

@@ -90,19 +90,19 @@ const Pattern::WithDiagonal& Pattern::with_diagonal() const {
     with_diagonal_.to.reserve(places_.size());
     with_diagonal_.diagonal.reserve(starts_.size());
     for (std::int64_t row = 0; row < rows(); ++row) {
-      const std::span<const std::int32_t> kept = this->row(row);
+      const std::span<const std::int32_t> stored = this->row(row);
       const auto own = static_cast<std::int32_t>(row);
-      const auto rest = std::ranges::lower_bound(kept, own);
+      const auto rest = std::ranges::lower_bound(stored, own);
       const auto take = [&](auto from, auto end) {
         for (; from != end; ++from) {
           with_diagonal_.to.push_back(at_end());
           places.push_back(*from);
         }
       };
-      take(kept.begin(), rest);
+      take(stored.begin(), rest);
       with_diagonal_.diagonal.push_back(at_end());
-      if (rest == kept.end() || *rest != own) places.push_back(own);
-      take(rest, kept.end());
+      if (rest == stored.end() || *rest != own) places.push_back(own);
+      take(rest, stored.end());
       starts.push_back(std::ssize(places));
     }
     with_diagonal_.pattern =
@@ -143,8 +143,8 @@ const Tensor& SparseNumbers::written_out() const {
       throw MemoryError(
           {.what = "a sparse matrix that is too large to be written out",
            .expected = fmt::format("at most {} numbers with those that are 0", most_numbers),
-           .found = fmt::format("{}, of which {} are kept", to_string(shape), pattern_->count()),
-           .remedy = "what looks at kept numbers alone: matmul with it on the left, sum, "
+           .found = fmt::format("{}, of which {} are stored", to_string(shape), pattern_->count()),
+           .remedy = "what uses its stored entries only: matmul with it on the left, sum, "
                      "with_loops, scale_both, at, entries_of"});
     }
     Tensor all = zeros(shape, values_.precision());
@@ -170,11 +170,11 @@ void Storage::drop_sparse() {
   delete std::exchange(sparse, nullptr);
 }
 
-Tensor Tensor::of(const Shape& shape, std::unique_ptr<SparseNumbers> kept) {
-  Tensor result(shape, Storage::take(1, kept->values().precision()));
+Tensor Tensor::of(const Shape& shape, std::unique_ptr<SparseNumbers> stored) {
+  Tensor result(shape, Storage::take(1, stored->values().precision()));
   result.storage_->count = shape.count();
-  result.storage_->sparse_columns = kept->pattern().columns();
-  result.storage_->sparse = kept.release();
+  result.storage_->sparse_columns = stored->pattern().columns();
+  result.storage_->sparse = stored.release();
   return result;
 }
 
@@ -211,7 +211,7 @@ Tensor sparse_matrix(const Shape& shape, const std::vector<MatrixEntry>& entries
     }
   }
   starts.resize(static_cast<std::size_t>(shape[0]) + 1, std::ssize(places));
-  // A tensor has one number or more: that of a matrix that keeps none is not looked at.
+  // A tensor has one number or more: that of a matrix that stores none is not looked at.
   if (numbers.empty()) numbers.push_back(0.0);
   Tensor values = tensor({std::ssize(numbers)}, numbers, precision);
   return Tensor::of(
@@ -224,7 +224,7 @@ std::vector<MatrixEntry> entries_of(const Tensor& matrix) {
   check_is_matrix(matrix.shape());
   std::vector<MatrixEntry> entries;
   for (std::int64_t row = 0; row < matrix.shape()[0]; ++row) {
-    for (const std::int64_t column : kept_along(matrix, 1, row)) {
+    for (const std::int64_t column : stored_along(matrix, 1, row)) {
       const double number = matrix.at({row, column});
       if (number != 0.0 || matrix.is_sparse()) entries.push_back({row, column, number});
     }
@@ -232,7 +232,7 @@ std::vector<MatrixEntry> entries_of(const Tensor& matrix) {
   return entries;
 }
 
-std::int64_t kept_count(const Tensor& tensor) {
+std::int64_t stored_count(const Tensor& tensor) {
   return tensor.is_sparse() ? tensor.sparse()->pattern().count() : tensor.count();
 }
 
@@ -246,16 +246,16 @@ bool is_symmetric(const Tensor& matrix) {
   return is_same;
 }
 
-std::vector<std::int64_t> kept_along(const Tensor& tensor, int axis, std::int64_t place) {
+std::vector<std::int64_t> stored_along(const Tensor& tensor, int axis, std::int64_t place) {
   if (!tensor.is_sparse()) {
     std::vector<std::int64_t> all(static_cast<std::size_t>(tensor.shape()[axis]));
     std::iota(all.begin(), all.end(), std::int64_t{0});
     return all;
   }
   const Pattern& pattern = tensor.sparse()->pattern();
-  const std::span<const std::int32_t> kept =
+  const std::span<const std::int32_t> stored =
       axis == 1 ? pattern.row(place) : pattern.turned().pattern->row(place);
-  return {kept.begin(), kept.end()};
+  return {stored.begin(), stored.end()};
 }
 
 }  // namespace lattice

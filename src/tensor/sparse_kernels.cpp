@@ -11,7 +11,7 @@
 namespace lattice::kernels {
 namespace {
 
-/// The kept numbers of a matrix row by row, or of the turned one: then `from` says where the number
+/// The stored entries of a matrix row by row, or of the turned one: then `from` says where the number
 /// of a place is found.
 template <class T>
 struct Rows {
@@ -91,7 +91,7 @@ void multiply(const Rows<T>& a, std::int64_t rows, const T* b, std::int64_t widt
   });
 }
 
-/// True for a matrix that keeps its diagonal and nothing else.
+/// True for a matrix that stores its diagonal and nothing else.
 bool is_diagonal(const SparseNumbers& matrix) {
   const Pattern& pattern = matrix.pattern();
   if (pattern.rows() != pattern.columns() || pattern.count() != pattern.rows()) return false;
@@ -103,13 +103,13 @@ bool is_diagonal(const SparseNumbers& matrix) {
 
 /// a·b for a diagonal b.
 Tensor times_diagonal(const Tensor& a, Turned a_turned, const Tensor& b, const Shape& shape) {
-  const SparseNumbers& kept = *a.sparse();
-  // Where nothing is kept there is a number all the same, which is 0.
-  Tensor values = filled(kept.values().shape(), a.precision(), 0.0);
+  const SparseNumbers& stored = *a.sparse();
+  // Where nothing is stored there is a number all the same, which is 0.
+  Tensor values = filled(stored.values().shape(), a.precision(), 0.0);
   std::shared_ptr<const Pattern> pattern =
-      a_turned == Turned::no ? kept.shared_pattern() : kept.pattern().turned().pattern;
+      a_turned == Turned::no ? stored.shared_pattern() : stored.pattern().turned().pattern;
   visit(a.precision(), [&]<class T>(T) {
-    const Rows<T> rows(kept, a_turned);
+    const Rows<T> rows(stored, a_turned);
     const T* const diagonal = b.sparse()->values().data<T>();
     T* const to = values.writable<T>();
     for (std::int64_t at = 0; at < pattern->count(); ++at)
@@ -130,10 +130,10 @@ Tensor sparse_product(const Tensor& a, Turned a_turned, const Tensor& b, const S
 }
 
 Tensor sparse_sum(const Tensor& x, AxisSet axes, const Shape& shape, double divisor) {
-  const SparseNumbers& kept = *x.sparse();
+  const SparseNumbers& stored = *x.sparse();
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
-    const Rows<T> rows(kept, contains(axes, 0) ? Turned::yes : Turned::no);
+    const Rows<T> rows(stored, contains(axes, 0) ? Turned::yes : Turned::no);
     const std::int64_t all = contains(axes, 0) ? x.shape()[1] : x.shape()[0];
     const std::int64_t together = shape.count() == 1 ? all : 1;
     T* const to = result.writable<T>();
@@ -157,12 +157,12 @@ Tensor with_loops(const Tensor& x) {
     });
     return result;
   }
-  const SparseNumbers& kept = *x.sparse();
-  const Pattern::WithDiagonal& more = kept.pattern().with_diagonal();
+  const SparseNumbers& stored = *x.sparse();
+  const Pattern::WithDiagonal& more = stored.pattern().with_diagonal();
   Tensor values = filled(Shape{more.pattern->count()}, x.precision(), 0.0);
   visit(x.precision(), [&]<class T>(T) {
     T* const to = values.writable<T>();
-    const T* const numbers = kept.values().data<T>();
+    const T* const numbers = stored.values().data<T>();
     for (std::size_t at = 0; at < more.to.size(); ++at)
       to[more.to[at]] = numbers[at];
     for (const std::int32_t at : more.diagonal)
@@ -178,10 +178,10 @@ Tensor scaled_both(const Tensor& x, const Tensor& rows, const Tensor& columns) {
     const T* const by_column = columns.data<T>();
     T* const to = values.writable<T>();
     if (x.is_sparse()) {
-      const Rows<T> kept(*x.sparse(), Turned::no);
+      const Rows<T> stored(*x.sparse(), Turned::no);
       for (std::int64_t row = 0; row < x.shape()[0]; ++row) {
-        for (std::int64_t at = kept.starts[row]; at < kept.starts[row + 1]; ++at)
-          to[at] = by_row[row] * to[at] * by_column[kept.places[at]];
+        for (std::int64_t at = stored.starts[row]; at < stored.starts[row + 1]; ++at)
+          to[at] = by_row[row] * to[at] * by_column[stored.places[at]];
       }
       return;
     }
@@ -192,13 +192,13 @@ Tensor scaled_both(const Tensor& x, const Tensor& rows, const Tensor& columns) {
   return x.is_sparse() ? with_values(x, std::move(values)) : values;
 }
 
-Tensor scaled_both_slope(const Tensor& arrived, const Tensor& x, const Tensor& other,
+Tensor scaled_both_slope(const Tensor& gradient, const Tensor& x, const Tensor& other,
                          bool is_of_rows) {
   const std::int64_t width = x.shape()[1];
   Tensor result = filled(Shape{x.shape()[is_of_rows ? 0 : 1]}, x.precision(), 0.0);
   visit(x.precision(), [&]<class T>(T) {
     const T* const numbers = x.data<T>();
-    const T* const came = arrived.data<T>();
+    const T* const came = gradient.data<T>();
     const T* const scale = other.data<T>();
     T* const to = result.writable<T>();
     for (std::int64_t at = 0; at < x.count(); ++at) {

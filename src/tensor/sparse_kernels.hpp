@@ -4,11 +4,11 @@
 #include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
 
-/// What looks at the kept numbers of a sparse matrix alone.
+/// What uses the stored entries of a sparse matrix only.
 namespace lattice::kernels {
 
-/// The product of a sparse matrix, as it is or turned, with a matrix. That of a matrix which keeps
-/// nothing but its whole diagonal keeps the same places as `a`.
+/// The product of a sparse matrix, as it is or turned, with a matrix. That of a matrix which stores
+/// nothing but its whole diagonal stores the same places as `a`.
 [[nodiscard]] Tensor sparse_product(const Tensor& a, Turned a_turned, const Tensor& b,
                                     const Shape& shape);
 
@@ -23,7 +23,7 @@ namespace lattice::kernels {
 
 /// What comes back to the numbers of the rows, or else to those of the columns.
 /// @param other the numbers of the others
-[[nodiscard]] Tensor scaled_both_slope(const Tensor& arrived, const Tensor& x, const Tensor& other,
+[[nodiscard]] Tensor scaled_both_slope(const Tensor& gradient, const Tensor& x, const Tensor& other,
                                        bool is_of_rows);
 
 }  // namespace lattice::kernels

@@ -10,7 +10,7 @@
 
 namespace lattice {
 
-/// Which places of a matrix are kept: row by row, and by column within a row. Matrices that keep
+/// Which places of a matrix are stored: row by row, and by column within a row. Matrices that keep
 /// the same places share it, and with it what was once found out about them.
 class Pattern {
  public:
@@ -56,7 +56,7 @@ class Pattern {
   mutable WithDiagonal with_diagonal_;
 };
 
-/// What is kept of a sparse matrix.
+/// What is stored of a sparse matrix.
 class SparseNumbers {
  public:
   SparseNumbers(std::shared_ptr<const Pattern> pattern, Tensor values)
@@ -73,7 +73,7 @@ class SparseNumbers {
   /// True when it is the same with rows and columns exchanged. Found out once.
   [[nodiscard]] bool is_symmetric() const;
 
-  /// All numbers, those that are not kept as 0. They are written once.
+  /// All numbers, those that are not stored as 0. They are written once.
   /// @throws MemoryError when they are too many.
   [[nodiscard]] const Tensor& written_out() const;
 
@@ -86,7 +86,7 @@ class SparseNumbers {
   mutable Tensor written_out_;
 };
 
-/// A matrix that keeps the same places, with other numbers, with the roles of `like`.
+/// A matrix that stores the same places, with other numbers, with the roles of `like`.
 [[nodiscard]] Tensor with_values(const Tensor& like, Tensor values);
 
 }  // namespace lattice

@@ -80,9 +80,9 @@ double Tensor::at_offset(std::int64_t offset) const {
                       .expected = fmt::format("0 to {}", count() - 1),
                       .found = fmt::format("{}", offset)});
   }
-  if (const SparseNumbers* const kept = storage_->sparse) {
-    const std::int64_t columns = kept->pattern().columns();
-    return kept->at(offset / columns, offset % columns);
+  if (const SparseNumbers* const stored = storage_->sparse) {
+    const std::int64_t columns = stored->pattern().columns();
+    return stored->at(offset / columns, offset % columns);
   }
   return visit(precision(), [&]<class T>(T) { return static_cast<double>(data<T>()[offset]); });
 }
@@ -112,7 +112,7 @@ Tensor Tensor::reshaped(const Shape& shape) const {
   check_filled();
   if (shape.count() != count()) {
     throw ShapeError(
-        {.what = "a reshape keeps the count of numbers",
+        {.what = "cannot reshape: the counts of numbers differ",
          .expected = fmt::format("a shape of {}, as {} holds", counted(count(), "number"),
                                  to_string(shape_)),
          .found = fmt::format("{}, {}", to_string(shape), counted(shape.count(), "number"))});
@@ -157,9 +157,9 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
                           .expected = fmt::format("0 to {}", shape_[0] - 1),
                           .found = fmt::format("row {}", row)});
       }
-      if (const SparseNumbers* const kept = sparse()) {
+      if (const SparseNumbers* const stored = sparse()) {
         for (std::int64_t column = 0; column < width; ++column)
-          *to++ = static_cast<T>(kept->at(row, column));
+          *to++ = static_cast<T>(stored->at(row, column));
       } else {
         to = std::copy_n(data<T>() + row * width, width, to);
       }
@@ -235,8 +235,9 @@ Tensor evenly_spaced(double first, double last, std::int64_t count, Precision pr
   });
 }
 
-Tensor normal(const Shape& shape, double mean, double spread, Random& random, Precision precision) {
-  return filled(shape, precision, [&] { return random.normal(mean, spread); });
+Tensor normal(const Shape& shape, double mean, double standard_deviation, Random& random,
+              Precision precision) {
+  return filled(shape, precision, [&] { return random.normal(mean, standard_deviation); });
 }
 
 Tensor uniform(const Shape& shape, double low, double high, Random& random, Precision precision) {

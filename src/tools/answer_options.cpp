@@ -70,7 +70,7 @@ void AnswerOptions::declare(Verb& verb) {
       "So many rows that it got wrong, those with the highest loss first; of numbers, those that "
       "are farthest off",
       "N");
-  verb.text("--part", part_, "Where those are looked for (default: the last part that has rows)",
+  verb.text("--part", part_, "The part to search for them (default: the last part that has rows)",
             "PART", {.needs = "--wrong"});
   verb.text("--of", of_,
             "The class, or the target, whose score is asked about backwards (default: the answer)",
@@ -182,7 +182,7 @@ AskedAnswers AnswerOptions::work(const std::string& path, const Console& console
   answers.example.title = fmt::format("{}: {}", file.data_name, about);
   answers.example.about = {
       path, model.network.blueprint(),
-      fmt::format("learnt from {}, {}", file.data_name, counted(file.run.updates, "update"))};
+      fmt::format("trained on {}, {}", file.data_name, counted(file.run.updates, "update"))};
   answers.example.steps.push_back(
       {.step = 0, .epoch = 0, .work = work_answers(model, measured, of(model))});
   const Shape& shape = measured.features.shape();

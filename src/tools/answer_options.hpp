@@ -17,8 +17,9 @@ namespace lattice::tools {
 /// Answers of a model, worked line by line.
 struct AskedAnswers {
   ModelFile file;
-  WorkedExample example;                   ///< of one sheet
-  std::vector<Influence> influences = {};  ///< what the answer hangs on, for one record of a table
+  WorkedExample example;  ///< of one sheet
+  std::vector<Influence> influences =
+      {};  ///< what the answer depends on, for one record of a table
 };
 
 /// What is asked of a trained network where verbs show how numbers come about: records, rows of the

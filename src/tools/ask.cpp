@@ -51,8 +51,7 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
   }
   if (!extra.empty()) {
     console.tell_line(
-        fmt::format("{}: the model did not learn from these columns, and does not look "
-                    "at them: {}",
+        fmt::format("{}: the model was not trained on these columns and ignores them: {}",
                     table.name, fmt::join(extra, ", ")));
   }
 }

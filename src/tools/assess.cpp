@@ -43,7 +43,7 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared =
-      prepared_again(file, "to judge it on other rows: --file rows.csv", console);
+      prepared_again(file, "to assess it on other rows: --file rows.csv", console);
   return assess_parts(file.model.network, prepared.split, settings);
 }
 
@@ -61,7 +61,7 @@ void assess_model(const AssessAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.digits;
-    console.print_line(fmt::format("{} · {} · learnt from {}", asked.model,
+    console.print_line(fmt::format("{} · {} · trained on {}", asked.model,
                                    file.model.network.blueprint(), file.data_name));
     console.out << "\n";
     console.out << show_figures(parts, style, file.lesson.references);
@@ -100,11 +100,11 @@ Verb assess_verb(Console& console) {
       [asked](const std::string& text) {
         asked->settings.top = whole_number("--top", text, 1, 1'000'000);
       },
-      "Count as right when the true class is among so many likeliest (default 2)", "N");
+      "Count a row as right if its class is among the N likeliest (default 2)", "N");
   verb.flag("--as-groups", asked->settings.as_groups,
             "Judge the answers as groups, too, whose names do not matter");
   verb.flag("--weights", asked->weights,
-            "Print what was learnt, of one dense part also in the units of the data");
+            "Print the weights; of a single dense layer also in the units of the data");
   verb.read(
       "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },

@@ -12,7 +12,7 @@ Verb check_verb(Console& console) {
     std::optional<std::int64_t> step = std::nullopt;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("check", "Put the gradients of a minibatch beside central differences");
+  Verb verb("check", "Compare the gradients of a minibatch with central differences");
   verb.heading("Check");
   const auto number_option = [&](const char* name, double& number, const char* sentence) {
     verb.read(

@@ -182,7 +182,7 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome*
   text +=
       fmt::format("The lowest {} loss: {}\n", validated ? "validation" : "train", row_of(*best));
   if (const Assessment* const test = part_of(*best, "test")) {
-    text += fmt::format("Its test part, which had no say in that: loss {}, {} {}\n",
+    text += fmt::format("Its test part (not used in the choice): loss {}, {} {}\n",
                         format_number(test->loss, style.digits), test->classes ? "accuracy" : "R²",
                         figure_of(*test, style));
   }

@@ -10,7 +10,7 @@
 #include "files/file.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/files/json.hpp"
-#include "lattice/judging/spread.hpp"
+#include "lattice/judging/significance.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -88,11 +88,11 @@ std::vector<Repeated> run_all(const std::vector<Entry>& entries, const Repeats& 
   return all;
 }
 
-std::string with_spread(const std::vector<double>& figures, const TerminalStyle& style) {
+std::string with_deviation(const std::vector<double>& figures, const TerminalStyle& style) {
   if (figures.empty()) return "–";
-  const Spread spread = spread_of(figures);
-  return fmt::format("{} ± {}", format_number(spread.mean, style.digits),
-                     format_number(spread.deviation, 2));
+  const OverRuns over = over_runs(figures);
+  return fmt::format("{} ± {}", format_number(over.mean, style.digits),
+                     format_number(over.deviation, 2));
 }
 
 std::string word_for_figure(const Repeated& repeated) {
@@ -109,10 +109,10 @@ std::string table_text(const std::vector<Repeated>& all, const TerminalStyle& st
   for (std::size_t at = 0; at < all.size(); ++at) {
     const Repeated& each = all[at];
     table.add({rows[at], fmt::format("{}", each.runs.size()),
-               with_spread(figures_of(each, "train", loss_of), style),
-               with_spread(figures_of(each, "train", figure_of), style),
-               with_spread(figures_of(each, "validation", loss_of), style),
-               with_spread(figures_of(each, "validation", figure_of), style)});
+               with_deviation(figures_of(each, "train", loss_of), style),
+               with_deviation(figures_of(each, "train", figure_of), style),
+               with_deviation(figures_of(each, "validation", loss_of), style),
+               with_deviation(figures_of(each, "validation", figure_of), style)});
   }
   return legend(names, rows) + table.text(style);
 }
@@ -131,23 +131,23 @@ bool is_alike(const std::vector<Repeated>& all) {
 /// The lesson whose mean watched loss is lowest.
 const Repeated& lowest_of(const std::vector<Repeated>& all) {
   return *std::ranges::min_element(
-      all, {}, [](const Repeated& each) { return spread_of(watched_of(each)).mean; });
+      all, {}, [](const Repeated& each) { return over_runs(watched_of(each)).mean; });
 }
 
 /// The differences to the lowest, each in words.
 std::string difference_text(const Repeated& lowest, const Repeated& other, std::string_view part,
                             const TerminalStyle& style) {
-  const Apart apart_by = apart(watched_of(lowest), watched_of(other));
-  if (!std::isfinite(apart_by.difference.mean)) {
+  const Difference difference = difference_of(watched_of(lowest), watched_of(other));
+  if (!std::isfinite(difference.difference.mean)) {
     return paragraph(
-        fmt::format("{}: its {} loss was no number in some run.", harmless(other.name), part));
+        fmt::format("{}: its {} loss was not finite in some run.", harmless(other.name), part));
   }
-  return paragraph(
-      fmt::format("{}: its {} loss is {} higher on average; luck alone gives up to {}. {}",
-                  harmless(other.name), part, format_number(apart_by.difference.mean, style.digits),
-                  format_number(apart_by.luck, style.digits),
-                  apart_by.stands_out ? "That stands out of the noise."
-                                      : "That is not told from noise by so many runs."));
+  return paragraph(fmt::format(
+      "{}: its {} loss is {} higher on average; chance alone explains up to {}. {}",
+      harmless(other.name), part, format_number(difference.difference.mean, style.digits),
+      format_number(difference.margin, style.digits),
+      difference.is_significant ? "The difference is significant."
+                                : "With this many runs, the difference is not significant."));
 }
 
 std::string comparison_text(const std::vector<Repeated>& all, const Repeats& repeats,
@@ -159,7 +159,7 @@ std::string comparison_text(const std::vector<Repeated>& all, const Repeats& rep
       "chosen is a setting.\n",
       runs, repeats.seeds ? "seeds" : "folds", repeats.seeds ? "seed" : "fold");
   if (!is_alike(all)) {
-    return text + "\nNot the same rows, or not the same loss: no figure says which is lower.\n";
+    return text + "\nRows or losses differ: the figures cannot be compared.\n";
   }
   const Repeated& lowest = lowest_of(all);
   const bool has_validation = part_of(lowest.runs.front(), "validation") != nullptr;
@@ -171,18 +171,18 @@ std::string comparison_text(const std::vector<Repeated>& all, const Repeats& rep
     }
   }
   if (const std::vector<double> losses = figures_of(lowest, "test", loss_of); !losses.empty()) {
-    text += fmt::format("{} test part, which had no say in that: loss {}, {} {}\n",
-                        all.size() > 1 ? "Its" : "The", with_spread(losses, style),
+    text += fmt::format("{} test part (not used in the choice): loss {}, {} {}\n",
+                        all.size() > 1 ? "Its" : "The", with_deviation(losses, style),
                         word_for_figure(lowest),
-                        with_spread(figures_of(lowest, "test", figure_of), style));
+                        with_deviation(figures_of(lowest, "test", figure_of), style));
   }
   return text;
 }
 
-Json spread_json(const std::vector<double>& figures) {
+Json runs_json(const std::vector<double>& figures) {
   if (figures.empty()) return {};
-  const Spread spread = spread_of(figures);
-  return {{"mean", spread.mean}, {"deviation", spread.deviation}, {"runs", spread.count}};
+  const OverRuns over = over_runs(figures);
+  return {{"mean", over.mean}, {"standard_deviation", over.deviation}, {"runs", over.count}};
 }
 
 Json comparison_json(const std::vector<Repeated>& all, const Repeats& repeats) {
@@ -197,8 +197,8 @@ Json comparison_json(const std::vector<Repeated>& all, const Repeats& repeats) {
     for (const DataPart part : all_data_parts) {
       const std::string word(lattice::word(part));
       if (figures_of(each, word, loss_of).empty()) continue;
-      parts[word] = {{"loss", spread_json(figures_of(each, word, loss_of))},
-                     {"figure", spread_json(figures_of(each, word, figure_of))}};
+      parts[word] = {{"loss", runs_json(figures_of(each, word, loss_of))},
+                     {"figure", runs_json(figures_of(each, word, figure_of))}};
     }
     list.push_back({{"name", each.name}, {"runs", std::move(runs)}, {"parts", std::move(parts)}});
   }
@@ -208,12 +208,12 @@ Json comparison_json(const std::vector<Repeated>& all, const Repeats& repeats) {
   json["lowest"] = lowest.name;
   for (const Repeated& each : all) {
     if (&each == &lowest) continue;
-    const Apart apart_by = apart(watched_of(lowest), watched_of(each));
+    const Difference difference = difference_of(watched_of(lowest), watched_of(each));
     json["apart"].push_back({{"name", each.name},
-                             {"difference", apart_by.difference.mean},
-                             {"deviation", apart_by.difference.deviation},
-                             {"luck", apart_by.luck},
-                             {"stands_out", apart_by.stands_out}});
+                             {"difference", difference.difference.mean},
+                             {"standard_deviation", difference.difference.deviation},
+                             {"margin", difference.margin},
+                             {"is_significant", difference.is_significant}});
   }
   return json;
 }
@@ -251,11 +251,8 @@ void Repeats::declare(Verb& verb) {
         [name, &place](const std::string& text) { place = whole_number(name, text, 2, 10'000); },
         sentence, "N");
   };
-  count("--seeds", seeds,
-        "Each with so many seeds, from the lesson's on: mean, spread, and what is more than luck");
-  count(
-      "--folds", folds,
-      "Each over so many folds: all rows but the test part, a part of them for validation in turn");
+  count("--seeds", seeds, "Repeat each run with N seeds: mean, deviation, significance");
+  count("--folds", folds, "Cross-validate over N folds of all rows except the test part");
 }
 
 void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeats,

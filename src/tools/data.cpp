@@ -43,7 +43,7 @@ Json number_json(const NumberSummary& column) {
           {"lowest", column.low},
           {"highest", column.high},
           {"mean", column.mean},
-          {"spread", column.spread}};
+          {"standard_deviation", column.standard_deviation}};
 }
 
 Json data_json(const Dataset& data) {
@@ -59,7 +59,7 @@ Json data_json(const Dataset& data) {
   const ShownSubject* const subject = shown_subject_of(data);
   if (subject != nullptr && subject->data_json != nullptr)
     json[subject->name] = subject->data_json(data);
-  if (summary.counted) json["counted"] = number_json(*summary.counted);
+  if (summary.row_weights) json["row_weights"] = number_json(*summary.row_weights);
   if (summary.numbers.empty()) {
     Json sizes = Json::object();
     for (std::size_t at = 0; at < summary.class_names.size(); ++at)
@@ -158,7 +158,7 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
 
 Verb data_verb(Console& console) {
   auto asked = std::make_shared<DataAsked>();
-  Verb verb("data", "List the demo sets, or look at one of them or at a table of your own");
+  Verb verb("data", "List the demo sets, or inspect one of them or a table of your own");
   asked->options.declare(verb, console);
   verb.heading("Writing");
   for (const DataWriter& writer : asked->writers)

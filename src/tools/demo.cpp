@@ -63,16 +63,16 @@ const std::vector<Stop>& tour() {
        "loss, back to the gradients, and one update.",
        on({"work"}, kiln)},
       {"The same as a page",
-       "To walk through at one's own pace, forward and back. Any number on it can be asked where "
-       "it came from.",
+       "To walk through at your own pace, forward and back. Select any number to see where it "
+       "comes from.",
        on({"work"}, kiln, {"--steps", "1,2,3", "--html", "@/kiln.html"})},
       {"Where a number comes from",
        "In the terminal, too. The second guess:", on({"why", "output[1,0]"}, kiln)},
-      {"And how the loss changes with a weight",
+      {"And the gradient of a weight",
        "The gradient of the only slope: one product for each reading, added up.",
        on({"why", "output.weight[0,0]"}, kiln, {"--gradient"})},
       {"Is that gradient right?",
-       "Move each weight a little both ways, work the four readings again, and see how the loss "
+       "Shift each weight a little both ways, work the four readings again, and see how the loss "
        "really changes.",
        on({"check"}, kiln)},
       {"As deep as one likes",
@@ -83,19 +83,19 @@ const std::vector<Stop>& tour() {
        "minibatches, one reading at a time.",
        {"draw", "descent", "kiln", "--batch", "4", "--rate", "0.1", "--epochs", "6", "--out",
         "@/descent.png"}},
-      {"A table with something to tell apart",
+      {"A table with classes",
        "Four glazes, from five measurements in very different units.",
        {"data", "glazes"}},
       {"A small layered network",
        "Only outputs are stated; the rest follows from the shape of the data.",
        {"plan", "glazes", "--net", "dense 8, tanh, dense 4"}},
       {"And with a skip connection",
-       "Its parts as blocks, how many numbers each learns, and the skip connection of a residual "
+       "Its layers as blocks, with their numbers of weights and the skip connection of a residual "
        "block.",
        {"draw", "blocks", "glazes", "--net",
         "dense 8, tanh, residual(dense 8, tanh, dense 8), dense 4", "--out", "@/blocks.png"}},
       {"A straight line first",
-       "Temperatures of a small kiln as points, and the line as it is learnt.",
+       "Temperatures of a small kiln as points, and the line during training.",
        {"draw", "line", "kiln", "--out", "@/line.png"}},
       {"What bends it",
        "Activations and their derivatives.",
@@ -108,14 +108,15 @@ const std::vector<Stop>& tour() {
           {"--steps", "1,2,50", "--epochs", "20", "--curves", "--html", "@/glazes.html", "--xlsx",
            "@/glazes.xlsx", "--graph", "@/graph.svg"})},
       {"An exercise",
-       "Twelve numbers left blank, on a page that judges and hints, and in a spreadsheet whose "
-       "cells turn teal when they are right. Printed, the page has the answers on its last sheet.",
+       "Twelve numbers left blank, on a page that checks answers and gives hints, and in a "
+       "spreadsheet whose cells turn teal when they are right. The printed page has the answers on "
+       "its last sheet.",
        on({"work"}, glazes,
           {"--batch", "4", "--blanks", "12", "--html", "@/exercise.html", "--xlsx",
            "@/exercise.xlsx"})},
       {"Training",
        "The same step again and again, over all rows of the train part. The validation part is "
-       "watched, the test part kept for the end.",
+       "monitored; the test part is used at the end only.",
        on({"train"}, glazes, {"--epochs", "20", "--say", "nothing", "--save", "@/glazes.lattice"})},
       {"Its curves",
        "Loss and accuracy by epoch.",
@@ -123,7 +124,7 @@ const std::vector<Stop>& tour() {
       {"What it confuses",
        "True classes by answers, on rows it has never seen.",
        {"draw", "confusion", "@/glazes.lattice", "--part", "test", "--out", "@/confusion.png"}},
-      {"What its first weights look at",
+      {"What its first weights respond to",
        "A row for each measurement, a column for each unit.",
        {"draw", "weights", "@/glazes.lattice", "--out", "@/weights.png"}},
       {"A few rows and its answers",
@@ -142,7 +143,7 @@ const std::vector<Stop>& tour() {
        "Cracked or sound, by wall and hours of drying: what the network answers where, before and "
        "after.",
        on({"draw", "regions"}, cracks, {"--out", "@/regions.png"})},
-      {"And how it came to that", "The same as it learns.",
+      {"And how it came to that", "The same during training.",
        on({"draw", "regions"}, cracks, {"--frames", "40", "--out", "@/regions.gif"})},
       {"Which rate is best?", "The same rows and the same seed, three times.",
        on({"compare"}, glazes, {"--epochs", "10", "--vary", "rate=0.1,0.01,0.001"})},
@@ -151,11 +152,11 @@ const std::vector<Stop>& tour() {
        {"ask", "@/glazes.lattice", "--record",
         "iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250"}},
       {"Pictures",
-       "Makers' stamps in wet clay: eight marks, shifted, turned and noisy. Their mean, and the "
+       "Makers' stamps in wet clay: eight marks, shifted, rotated and noisy. Their mean, and the "
        "first of them.",
        {"data", "stamps"}},
       {"A softmax on pixels",
-       "Each class weighs every pixel: what it has learnt can be looked at.",
+       "Each class has a weight for every pixel: the weights can be displayed as pictures.",
        {"draw", "weights", "stamps", "--epochs", "20", "--rule", "adam", "--rate", "0.005", "--out",
         "@/pixels.png"}},
       {"Kernels that go over a picture",
@@ -176,26 +177,25 @@ const std::vector<Stop>& tour() {
        "Pictures as pictures, their numbers a key away; a number asked shows its patch.",
        {"work", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8", "--batch", "4",
         "--html", "@/stamps.html"}},
-      {"Many parts, one behind the other",
-       "Groups of parts, taken many times; what is alike is told once. It hardly learns: the table "
-       "shows what comes back through the parts, before training and after.",
+      {"Many layers in a row",
+       "Groups of layers, repeated. The network hardly learns: the table shows the gradients of "
+       "its layers before and after training.",
        on({"train"}, tiles,
           {"--net", plain, "--say", "nothing", "--title", "in a row", "--save", "@/row.lattice"})},
       {"With a skip connection around each pair",
-       "The same parts, normalised, and what comes in is added to what goes out.",
+       "The same layers, normalised, with the input of each pair added to its output.",
        {"plan", "tiles", "--resize", "8x8", "--net", residual}},
       {"It learns", "The same rows, seed and rate.",
        on({"train"}, tiles,
           {"--net", residual, "--say", "nothing", "--title", "with skip connections", "--save",
            "@/skip.lattice"})},
       {"What passes through both",
-       "The length of the gradient that arrives at each part, and how widely its numbers are "
-       "spread, epoch by epoch.",
+       "The gradient norm at each layer's output and the standard deviation of its numbers, epoch "
+       "by epoch.",
        {"draw", "depth", "@/row.lattice", "@/skip.lattice", "--out", "@/depth.png"}},
-      {"Pictures moved about",
-       "Shifted, flipped and turned anew in each epoch, so that the network does not overfit. What "
-       "was "
-       "done to each, before and after, down to the numbers.",
+      {"Augmented pictures",
+       "Shifted, flipped and rotated anew in each epoch, so that the network does not overfit: "
+       "each picture before and after, down to the numbers.",
        {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
         "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},
       {"Who is joined with whom",
@@ -205,8 +205,8 @@ const std::vector<Stop>& tour() {
       {"What one takes from another",
        "Who is joined, and with herself, over the root of both degrees.",
        {"why", "shares[Ada,Bo]", "studios", "--net", guilds}},
-      {"Guilds that nobody told",
-       "Eight potters count in the loss; the others are told by whom they share a kiln with.",
+      {"Predicting unknown guilds",
+       "Eight potters count in the loss; the others are predicted from shared kilns.",
        on({"train"}, studios, {"--say", "nothing", "--save", "@/guilds.lattice"})},
       {"The graph, and what is answered",
        "Ringed are the eight; a mark within a mark is another answer than the truth.",

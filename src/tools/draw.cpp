@@ -60,8 +60,8 @@ Chart draw_depth(const DrawAsked& asked) {
     std::vector<Depth> moments = learnt.run.depth;
     if (moments.empty()) {
       moments.push_back({.epoch = learnt.run.last_epoch(),
-                         .parts = look_through(learnt.network, learnt.prepared.loss,
-                                               learnt.prepared.split.train)});
+                         .layers = look_through(learnt.network, learnt.prepared.loss,
+                                                learnt.prepared.split.train)});
     }
     networks.emplace_back(title.empty() ? learnt.name : title, std::move(moments));
   }
@@ -142,7 +142,7 @@ Chart draw_confusion(const DrawAsked& asked) {
   const Assessment assessment = assess(learnt.network, rows, {.loss = learnt.prepared.loss});
   if (!assessment.classes) {
     throw SettingError({.what = "a confusion matrix counts classes",
-                        .expected = "a lesson in which classes are learnt",
+                        .expected = "a lesson with classes",
                         .found = fmt::format("{}, where numbers are", learnt.prepared.title())});
   }
   return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), asked.part),
@@ -153,18 +153,18 @@ Chart draw_function(const DrawAsked& asked) {
   const auto [low, high] = asked.across.value_or(Stretch{.low = -4.0, .high = 4.0});
   std::vector<std::pair<std::string, Curve>> curves;
   for (const std::string& text : asked.functions) {
-    const std::vector<Part> parts = parse_blueprint(text);
-    if (!plan(Shape{1}, parts).rows.front().needs.empty()) {
+    const std::vector<Layer> layers = parse_blueprint(text);
+    if (!plan(Shape{1}, layers).rows.front().needs.empty()) {
       throw SettingError({.what = fmt::format("'{}' is no function of one number", text),
                           .expected = "an activation: tanh, relu, sigmoid",
-                          .found = "a part with weights"});
+                          .found = "a layer with weights"});
     }
-    // A part without weights asks neither of these for anything.
+    // A layer without weights asks neither of these for anything.
     Worksheet unused;
     const Weights none;
     Pass pass(unused, none, Phase::in_use());
-    curves.emplace_back(
-        text, curve([&](const Line& x) { return parts.front().forward(x, pass); }, low, high, 401));
+    curves.emplace_back(text, curve([&](const Line& x) { return layers.front().forward(x, pass); },
+                                    low, high, 401));
   }
   return function_chart(curves, asked.title, asked.up);
 }
@@ -298,7 +298,7 @@ ChartKind kind_of_subject(const SubjectChart& chart) {
 /// The charts of any kind of data.
 std::vector<ChartKind> charts_of_any_data() {
   return {
-      {"blocks", "Networks side by side: parts, shapes, weights, skip connections", draw_blocks,
+      {"blocks", "Networks side by side: layers, shapes, weights, skip connections", draw_blocks,
        declare_more},
       {"curves", "Loss and accuracy by epoch, of one run or several overlaid", draw_curves,
        [](Verb& verb, DrawAsked& asked) {
@@ -307,8 +307,8 @@ std::vector<ChartKind> charts_of_any_data() {
          declare_stretch(verb, "--up-accuracy", asked.up_accuracy,
                          "The same of the accuracies: 0.9,1");
        }},
-      {"depth", "What passes through networks, part by part: gradients and spreads, epoch by epoch",
-       draw_depth, declare_more},
+      {"depth", "Outputs and gradients of networks, layer by layer, epoch by epoch", draw_depth,
+       declare_more},
       {"regions", "Two features: rows and decision regions, before and after; .gif moves",
        draw_regions,
        [](Verb& verb, DrawAsked& asked) {
@@ -316,7 +316,7 @@ std::vector<ChartKind> charts_of_any_data() {
          declare_frames(verb, asked);
          declare_axes(verb, asked, "the first feature, as measured", "the second");
        }},
-      {"line", "One feature: rows as points, and the line or curve learnt; .gif moves", draw_line,
+      {"line", "One feature: rows as points, and the fitted line or curve; .gif moves", draw_line,
        [](Verb& verb, DrawAsked& asked) {
          declare_part(verb, asked);
          declare_frames(verb, asked);
@@ -333,20 +333,20 @@ std::vector<ChartKind> charts_of_any_data() {
              },
              "Rows x columns of the inputs (known for pictures)", "RxC");
        }},
-      {"confusion", "True classes by answers, with counts and shares", draw_confusion,
+      {"confusion", "Confusion matrix: true classes by answers", draw_confusion,
        declare_judged_part},
       {"function", "Activations and their derivatives", draw_function,
        [](Verb& verb, DrawAsked& asked) {
          verb.texts("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint",
                     "TEXT", {.required = true});
-         declare_axes(verb, asked, "the stretch to draw over (default -4,4)",
+         declare_axes(verb, asked, "the range to draw over (default -4,4)",
                       "values and derivatives");
          verb.text("--title", asked.title, "What stands above it");
          verb.heading("Printing");
          verb.flag("--json", asked.options.json, "Print one JSON document and nothing else");
        },
        false},
-      {"descent", "The path of two weights down the loss: whole set, minibatches, single rows",
+      {"descent", "The path of two weights down the loss: full batch, minibatches, single rows",
        draw_descent,
        [](Verb& verb, DrawAsked& asked) {
          verb.two_texts("--along", asked.places,
@@ -354,7 +354,7 @@ std::vector<ChartKind> charts_of_any_data() {
                         "NUMBER");
          declare_axes(verb, asked, "numbers of the first of the two", "of the second");
        }},
-      {"samples", "Rows with their features, what they are and what the network says", draw_samples,
+      {"samples", "Rows with features, true class or number, and answer", draw_samples,
        [](Verb& verb, DrawAsked& asked) {
          declare_part(verb, asked);
          verb.read(
@@ -453,7 +453,7 @@ Verb verb_of(const ChartKind& kind, Console& console) {
 }  // namespace
 
 Verb draw_verb(Console& console) {
-  Verb draw("draw", "Draw charts: of runs, regions, weights, functions");
+  Verb draw("draw", "Draw charts of runs, regions, weights and functions");
   for (const ChartKind& kind : chart_kinds())
     draw.add(verb_of(kind, console));
   return draw;

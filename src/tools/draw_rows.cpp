@@ -22,7 +22,7 @@ std::optional<Shape> inputs_of_weight(const Network& network, const std::string&
   std::optional<Shape> flattened = std::nullopt;
   const std::vector<Plan::Row>& rows = network.plan().rows;
   for (std::size_t at = 0; at < rows.size(); ++at) {
-    if (network.parts()[at].nature().lays_out_anew) {
+    if (network.layers()[at].nature().lays_out_anew) {
       flattened = is_raster(before) ? std::optional(before) : std::nullopt;
     } else if (!rows[at].needs.empty()) {
       if (rows[at].needs.front().name == name) return flattened;

@@ -43,7 +43,7 @@ struct DrawAsked {
 [[nodiscard]] TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson);
 [[nodiscard]] TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options);
 
-/// The same of a lesson with looks at what passes through the parts, one an epoch where nobody
+/// The same of a lesson with looks at what passes through the layers, one an epoch where nobody
 /// says.
 [[nodiscard]] TrainedLesson learnt_in_depth(const std::string& subject,
                                             const LessonOptions& options);

@@ -7,7 +7,7 @@
 
 #include "files/file.hpp"
 #include "lattice/network/blueprint.hpp"
-#include "lattice/network/parts.hpp"
+#include "lattice/network/layers.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "text/typed.hpp"
@@ -18,14 +18,14 @@ namespace lattice::tools {
 
 namespace {
 
-/// The lesson with a comment on every setting; with a hidden part, where no network was named.
+/// The lesson with a comment on every setting; with a hidden layer, where no network was named.
 std::string text_of(Lesson& lesson) {
   const Prepared usual = prepare(lesson);
   if (!lesson.network.blueprint.empty()) return to_toml(lesson, usual.in_full());
-  // In front of the part that answers; pictures and graphs have one before that.
-  std::vector<Part> parts = usual.network.parts();
-  parts.insert(parts.end() - 1, {Dense{.outputs = 8}, Tanh{}});
-  lesson.network.blueprint = blueprint_of(parts);
+  // In front of the layer that answers; pictures and graphs have one before that.
+  std::vector<Layer> layers = usual.network.layers();
+  layers.insert(layers.end() - 1, {Dense{.outputs = 8}, Tanh{}});
+  lesson.network.blueprint = blueprint_of(layers);
   return to_toml(lesson, prepare(lesson).in_full());
 }
 
@@ -42,7 +42,7 @@ Verb new_verb(Console& console) {
   asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--out", asked->path, "Write it to a file; else it is printed", "PATH");
-  verb.flag("--over", asked->over, "Write it over a file that is there already");
+  verb.flag("--over", asked->over, "Overwrite an existing file");
   verb.runs([asked, &console] {
     Lesson lesson = asked->options.lesson();
     if (!lesson.data.is_named()) lesson.data.set = "glazes";

@@ -107,7 +107,7 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
   }
   if (names("start")) lesson.network.start.clear();
   if (names("epochs") && names("updates")) {
-    throw SettingError({.what = "a run is as long as its epochs, or as its updates",
+    throw SettingError({.what = "--epochs and --updates exclude each other",
                         .expected = "one of --epochs and --updates",
                         .found = "both"});
   }
@@ -145,7 +145,7 @@ void LessonOptions::check_for(const std::string& model,
                               std::initializer_list<std::string_view> but) const {
   for (const auto& [setting, text] : given_) {
     if (std::ranges::find(but, setting->key) != but.end()) continue;
-    throw SettingError({.what = fmt::format("{} is for a lesson, and {} has learnt already",
+    throw SettingError({.what = fmt::format("{} is for a lesson, but {} is a trained model",
                                             setting->flag(), model),
                         .expected = "a model without settings of a run",
                         .found = setting->flag()});

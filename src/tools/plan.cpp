@@ -37,7 +37,7 @@ Verb plan_verb(Console& console) {
     bool is_open = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("plan", "Pass a shape through a network: outputs and weights part by part");
+  Verb verb("plan", "Print each layer's output shape and weights");
   asked->options.declare(verb, console);
   verb.heading("Network");
   verb.read(
@@ -47,7 +47,7 @@ Verb plan_verb(Console& console) {
       },
       "So many features instead of those of the data", "N");
   verb.flag("--open", asked->is_open,
-            "Show groups that are alike part by part, and not only the first of them");
+            "Show groups that are alike layer by layer, and not only the first of them");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const std::optional<Plan> by_shape = plan_without_data(lesson, asked->inputs);

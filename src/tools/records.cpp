@@ -61,11 +61,11 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
     std::vector<std::string> row;
     for (std::size_t at = 0; at < names.size(); ++at) {
       if (!fields[at]) {
-        throw NameError({.what = fmt::format("a feature is missing: {}", names[at]),
-                         .where = "--record " + record,
-                         .expected = fmt::format("{}", fmt::join(names, ", ")),
-                         .remedy = "say every feature, in its own unit: it is scaled as it was for "
-                                   "learning"});
+        throw NameError(
+            {.what = fmt::format("a feature is missing: {}", names[at]),
+             .where = "--record " + record,
+             .expected = fmt::format("{}", fmt::join(names, ", ")),
+             .remedy = "give every feature in its own unit: it is scaled as in training"});
       }
       row.push_back(*fields[at]);
     }

@@ -19,8 +19,7 @@ std::string in_our_words(const CLI::ParseError& error) {
   const std::string option = said.substr(0, said.find(':'));
   if (said.find("At Most") != std::string::npos)
     return fmt::format("{} was given more than once", option);
-  if (error.get_name() == "ArgumentMismatch")
-    return fmt::format("{} needs something behind it", option);
+  if (error.get_name() == "ArgumentMismatch") return fmt::format("{} needs a value", option);
   return said;
 }
 
@@ -42,7 +41,7 @@ Trouble understood_as(const CLI::ParseError& error, const CLI::App& app) {
       known.push_back(each->get_name());
   }
   const std::string near = nearest(left.front(), known);
-  return {.what = fmt::format("'{}' is not understood here", left.front()),
+  return {.what = fmt::format("unknown argument '{}'", left.front()),
           .where = chosen.empty() ? "" : "lattice " + verb.get_name(),
           .remedy = near.empty() ? help : fmt::format("{} Else: {}", did_you_mean(near), help)};
 }

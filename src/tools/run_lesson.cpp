@@ -236,7 +236,7 @@ Prepared prepared_again(const ModelFile& file, const std::string& remedy, const 
   say_what_is_outside(file.lesson, console);
   Prepared prepared = prepare(file.lesson);
   if (fingerprint(prepared.data()) == file.fingerprint) return prepared;
-  throw SettingError({.what = "the rows that the model learnt from are no longer what they were",
+  throw SettingError({.what = "the rows that the model was trained on have changed",
                       .expected = fmt::format("{}, {}", file.data_name, counted(file.rows, "row")),
                       .found = fmt::format("{}, {}, with other numbers", prepared.data().name,
                                            counted(prepared.data().rows(), "row")),

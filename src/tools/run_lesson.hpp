@@ -86,7 +86,7 @@ class Progress {
 /// What the data of a lesson follow but for noise, where it is a demo set of which that is known.
 [[nodiscard]] std::optional<LinearForm> law_of(const Lesson& lesson);
 
-/// What a model has learnt, as JSON: `weights`, and `in_raw_units` where it is one dense part.
+/// What a model has learnt, as JSON: `weights`, and `in_raw_units` where it is one dense layer.
 [[nodiscard]] Json learnt_json(const Model& model);
 
 /// Assessments by part, as JSON.

@@ -56,7 +56,7 @@ Say parse_say(const std::string& text) {
 /// A run keeps its settings to the end, but for these; with any other it is another experiment.
 void refuse_other_settings(const TrainAsked& asked) {
   if (asked.options.names("from")) {
-    throw SettingError({.what = "a run is either gone on with, or begins from what was learnt",
+    throw SettingError({.what = "--resume and --from exclude each other",
                         .expected = "--resume or --from",
                         .found = "both",
                         .remedy = "--resume for the same run, --from for one of its own"});
@@ -67,7 +67,7 @@ void refuse_other_settings(const TrainAsked& asked) {
   for (const LessonSetting& setting : lesson_settings()) {
     const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
     if (may || !asked.options.names(setting.key)) continue;
-    throw SettingError({.what = fmt::format("a run that is gone on with keeps its {}", setting.key),
+    throw SettingError({.what = fmt::format("a resumed run keeps its {}", setting.key),
                         .expected = "--epochs, and how much to say, record and save",
                         .found = fmt::format("another {}", setting.key),
                         .remedy = "to train with other settings start over, without --resume"});
@@ -78,7 +78,7 @@ void refuse_other_settings(const TrainAsked& asked) {
 Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) {
   refuse_other_settings(asked);
   if (!asked.options.subject.empty()) {
-    throw SettingError({.what = "a run that is gone on with has its lesson in the model file",
+    throw SettingError({.what = "a resumed run has its lesson in the model file",
                         .expected = "no other lesson",
                         .found = fmt::format("'{}'", asked.options.subject)});
   }
@@ -86,7 +86,7 @@ Prepared resume(const TrainAsked& asked, const ModelFile& file, Lesson& lesson) 
   Prepared prepared = prepare(lesson);
   if (fingerprint(prepared.data()) != file.fingerprint) {
     throw SettingError(
-        {.what = "a run can be gone on with on the rows it began with alone",
+        {.what = "a run can be resumed only on the rows it began with",
          .expected = fmt::format("{}, {}, as they were", file.data_name, counted(file.rows, "row")),
          .found = fmt::format("{}, {}, with other numbers", prepared.data().name,
                               counted(prepared.data().rows(), "row")),
@@ -100,7 +100,7 @@ void refuse_model(const std::string& subject) {
   if (!is_model_file(subject)) return;
   static_cast<void>(load_model(subject));
   throw SettingError(
-      {.what = fmt::format("{} has learnt already", subject),
+      {.what = fmt::format("{} is trained already", subject),
        .expected = "a lesson file or a demo set, which starts over",
        .found = "a model",
        .remedy = fmt::format("to go on with its run: {}; for a run of its own that begins "
@@ -120,7 +120,7 @@ void say(const Prepared::Beginning& beginning, const Prepared& prepared, Console
   if (!others.empty()) console.tell_line(fmt::format("as they start: {}", fmt::join(others, ", ")));
   const std::vector<std::string>& features = prepared.data().feature_names;
   if (features != beginning.features) {
-    console.tell_line(fmt::format("{} learnt from {}; here there are {}", beginning.model,
+    console.tell_line(fmt::format("{} was trained on {}; here there are {}", beginning.model,
                                   fmt::join(beginning.features, ", "), fmt::join(features, ", ")));
   }
 }
@@ -156,7 +156,7 @@ std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Co
       const std::string second = (folder / name).string();
       try {
         save_model(second, file, format);
-        trouble.remedy = fmt::format("what was learnt is not lost: it was saved as {}", second);
+        trouble.remedy = fmt::format("the weights are not lost: they were saved as {}", second);
         return FileError(trouble);
       } catch (const FileError&) {
         // The next place, then.
@@ -248,7 +248,7 @@ std::string waiting_told(const RunRecord& run) {
   return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
 }
 
-/// What is noticed in what passes through the parts: as they start, unless that was told when the
+/// What is noticed in what passes through the layers: as they start, unless that was told when the
 /// run was begun, or else as they ended up.
 std::vector<Remark> remarks_through(const Prepared& prepared, const Network& learnt,
                                     const RunRecord& run, bool is_resumed) {
@@ -261,10 +261,10 @@ std::vector<Remark> remarks_through(const Prepared& prepared, const Network& lea
   return remarks.empty() ? at(learnt, "at the end") : remarks;
 }
 
-/// What passed through the parts, where that was asked for.
+/// What passed through the layers, where that was asked for.
 std::string depth_told(const RunRecord& run, const TerminalStyle& style) {
   if (run.depth.empty()) return "";
-  return show_heading("through the parts", style) +
+  return show_heading("through the layers", style) +
          show_depth(run.depth.front(), run.depth.back(), style) + "\n";
 }
 
@@ -350,16 +350,16 @@ void train_lesson(const TrainAsked& asked, Console& console) {
 
 Verb train_verb(Console& console) {
   auto asked = std::make_shared<TrainAsked>();
-  Verb verb("train", "Train on every minibatch, epoch after epoch, and judge");
+  Verb verb("train", "Train on every minibatch, epoch after epoch, and assess");
   asked->options.declare(verb, console);
   verb.heading("Keeping");
-  verb.file("--save", asked->save, "Save what was learnt as a model file", "PATH");
+  verb.file("--save", asked->save, "Save the trained network as a model file", "PATH");
   verb.read("--save-every",
             [asked](const std::string& text) {
               asked->save_every = whole_number("--save-every", text, 1, 1'000'000'000);
             },
-            "Save after every so many epochs, too, so that a run that was cut off can be resumed",
-            "N", {.needs = "--save"});
+            "Save every N epochs, too, so that an interrupted run can be resumed", "N",
+            {.needs = "--save"});
   verb.file("--resume", asked->resume,
             "Go on with the run of a model file for --epochs or --updates more; without it the run "
             "starts over",
@@ -370,7 +370,7 @@ Verb train_verb(Console& console) {
   verb.heading("Printing");
   verb.read(
       "--say", [asked](const std::string& text) { asked->say = parse_say(text); },
-      "nothing, some (the default) or much: what is told while it trains", "HOW");
+      "Progress messages: nothing, some (the default) or much", "HOW");
   verb.heading("Watching");
   verb.flag("--serve", asked->serve,
             "Show the run on a page of this machine while it goes on, and after it until Ctrl-C");
@@ -381,8 +381,7 @@ Verb train_verb(Console& console) {
       },
       "The port of the page (default 8017); 0 for any that is free", "N");
   verb.text("--address", asked->serving.address,
-            "Whom the page is for: 127.0.0.1, this machine alone (the default), or 0.0.0.0",
-            "ADDRESS");
+            "Listen address: 127.0.0.1, this machine alone (the default), or 0.0.0.0", "ADDRESS");
   verb.runs([asked, &console] { train_lesson(*asked, console); });
   return verb;
 }

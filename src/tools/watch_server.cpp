@@ -320,8 +320,8 @@ class WatchServer::Works {
                   "This page was not asked to be served under that name.\n", "text/plain");
     }
     if (method != "GET") {
-      return send(connection, MHD_HTTP_METHOD_NOT_ALLOWED,
-                  "There is nothing to do here but look.\n", "text/plain");
+      return send(connection, MHD_HTTP_METHOD_NOT_ALLOWED, "This server only shows the run.\n",
+                  "text/plain");
     }
     if (path == "/") return send(connection, MHD_HTTP_OK, page_, "text/html; charset=utf-8");
     if (path == "/events") return let_watch(connection);
@@ -494,7 +494,7 @@ class WatchServer::Works {
       watched.map = decision_map(model, plane_->across, plane_->up, map_size);
     }
     watched.depth = look_through(moment.network, prepared_.loss, prepared_.split.train);
-    const bool is_deep = std::ranges::count_if(watched.depth, &PartFlow::learns) > 1;
+    const bool is_deep = std::ranges::count_if(watched.depth, &LayerFlow::learns) > 1;
     Json of_subjects;
     for (const std::unique_ptr<WatchedSubject>& subject : subjects_) {
       if (Json own = subject->moment(moment.network, part); !own.is_null())

@@ -71,14 +71,14 @@ Verb why_verb(Console& console) {
   verb.text("place", asked->place,
             "The number: a line and a position, such as output.weight[1,0] or loss", "TEXT",
             {.required = true});
-  verb.flag("--gradient", asked->gradient, "How the loss changes with it, instead of its value");
+  verb.flag("--gradient", asked->gradient, "Explain its gradient instead of its value");
   verb.flag("--update", asked->update, "The weight after the update", {.excludes = "--gradient"});
   verb.read(
       "--depth",
       [asked](const std::string& text) {
         asked->depth = static_cast<int>(whole_number("--depth", text, 0, 100));
       },
-      "Explain the numbers in the explanation too, so many times (default 0)", "N");
+      "Explain the numbers in the explanation too, N levels deep (default 0)", "N");
   declare_step(verb, asked->step);
   asked->answers.declare(verb);
   asked->options.declare(verb, console);

@@ -67,7 +67,7 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
       [&asked](const std::string& text) {
         asked.exercise.blanks = whole_number("--blanks", text, 1, 10'000);
       },
-      "Leave so many numbers of the first minibatch blank, to be filled in", "N");
+      "Leave N numbers of the first minibatch blank, to be filled in", "N");
   verb.texts("--blank", asked.exercise.named,
              "Leave this number blank: 'hidden[0,2]', '∂hidden.weight[1,0]', "
              "'new output.bias[0]'; as often as you like",
@@ -128,7 +128,7 @@ void check(const WorkAsked& asked) {
   }
   if (!asked.graph.empty()) check_graph_ending(asked.graph);
   if (asked.walk && asked.json == on_stdout) {
-    throw SettingError({.what = "a walk is for people, JSON for programs",
+    throw SettingError({.what = "--walk and --json exclude each other",
                         .expected = "one of --walk and --json",
                         .found = "both"});
   }
@@ -171,7 +171,7 @@ Worked work_model(const WorkAsked& asked, const TerminalStyle& style, const Cons
   if (!answers.influences.empty()) {
     if (!asked.json.empty()) worked.json["influences"] = influences_json(answers);
     const Line& swept = answers.example.steps.front().work.result();
-    worked.bottom = "\n" + show_heading("what the answer hangs on", style) +
+    worked.bottom = "\n" + show_heading("what the answer depends on", style) +
                     show_influences(answers.influences, swept.name(), answers.file.model, style);
   }
   worked.example = std::move(answers.example);

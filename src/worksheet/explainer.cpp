@@ -20,8 +20,8 @@ std::string note_for(const Line& line) {
   if (line.kind() == Line::Kind::weight)
     return "a weight: where it starts, or what updates made it";
   if (line.kind() == Line::Kind::frozen) return "a frozen weight";
-  if (line.kind() == Line::Kind::kept)
-    return "a kept number: where it starts, or what the step before made of it";
+  if (line.kind() == Line::Kind::running)
+    return "a running statistic: its start value, or its value after the last step";
   return "";
 }
 
@@ -59,13 +59,13 @@ class Author::View final : public Cells {
   [[nodiscard]] Formula result(const Index& at) const override {
     return author_.value(position_, at);
   }
-  [[nodiscard]] Formula arrived(const Index& at) const override {
+  [[nodiscard]] Formula gradient(const Index& at) const override {
     return author_.gradient(position_, at);
   }
-  [[nodiscard]] std::vector<std::int64_t> kept(std::size_t input, int axis,
-                                               std::int64_t place) const override {
+  [[nodiscard]] std::vector<std::int64_t> stored(std::size_t input, int axis,
+                                                 std::int64_t place) const override {
     const Tensor& matrix = author_.record_[inputs_[input]].value;
-    if (matrix.shape().count() > author_.in_full_) return kept_along(matrix, axis, place);
+    if (matrix.shape().count() > author_.in_full_) return stored_along(matrix, axis, place);
     std::vector<std::int64_t> all(static_cast<std::size_t>(matrix.shape()[axis]));
     std::iota(all.begin(), all.end(), std::int64_t{0});
     return all;
@@ -121,7 +121,7 @@ Formula Author::in_common(std::uint32_t position, int which, const Index& at, co
   Formula formula = write();
   const int cells = cells_ - before;
   if (cells < worth_keeping || cells_ >= most_cells) return formula;
-  if (cells_kept_ + cells > most_kept) {
+  if (cells_kept_ + cells > most_stored) {
     kept_.clear();
     cells_kept_ = 0;
   }
@@ -189,7 +189,7 @@ Explanation Explainer::gradient(const Line& line, const Index& at) {
   if (line == sweep.result()) {
     return {subject, value, value,
             line.value().count() == 1 && value == 1.0
-                ? "the sweep starts here: a number changes with itself by 1"
+                ? "the sweep starts here: ∂x/∂x = 1"
                 : "the sweep starts here, with a gradient that was given"};
   }
   return {subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};

@@ -44,7 +44,7 @@ class Author {
   static constexpr int deepest = 6;
   static constexpr int most_cells = 20'000;
   static constexpr int worth_keeping = 8;  ///< cells
-  static constexpr int most_kept = 1'000'000;
+  static constexpr int most_stored = 1'000'000;
 
   [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
   [[nodiscard]] Formula in_common(std::uint32_t position, int which, const Index& at,

@@ -101,11 +101,11 @@ std::string in_words(Line::Kind kind) {
     case Line::Kind::asked:
       return "data that is asked about";
     case Line::Kind::weight:
-      return "a weight that is learnt";
+      return "a trained weight";
     case Line::Kind::frozen:
       return "one that is frozen";
-    case Line::Kind::kept:
-      return "a kept number";
+    case Line::Kind::running:
+      return "a running statistic";
     case Line::Kind::calculated:
       return "a calculated line";
   }
@@ -218,17 +218,18 @@ Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor valu
   return there;
 }
 
-void WorksheetRecord::keep(std::uint32_t now, std::uint32_t next) {
+void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
   const Entry& entry = (*this)[now];
   const auto refuse = [&](const std::string& expected, const std::string& found) {
-    return NameError({.what = fmt::format("{} cannot be kept so", name(now)),
+    return NameError({.what = fmt::format("{} cannot be a running statistic", name(now)),
                       .where = fmt::format("line {}", now + 1),
                       .expected = expected,
                       .found = found});
   };
-  if (entry.kind != Line::Kind::kept)
-    throw refuse("a kept number, as sheet.kept(…) writes it down", in_words(entry.kind));
-  if (std::ranges::find(kept_, now, &Kept::now) != kept_.end())
+  if (entry.kind != Line::Kind::running)
+    throw refuse("a running statistic, as sheet.running_statistic(…) writes it down",
+                 in_words(entry.kind));
+  if (std::ranges::find(running_, now, &Running::now) != running_.end())
     throw refuse("one next value a worksheet", "a second one");
   if ((*this)[next].value.shape() != entry.value.shape()) {
     throw ShapeError({.what = fmt::format("what becomes of {} does not fit it", name(now)),
@@ -236,7 +237,7 @@ void WorksheetRecord::keep(std::uint32_t now, std::uint32_t next) {
                       .expected = to_string(entry.value.shape()),
                       .found = to_string((*this)[next].value.shape())});
   }
-  kept_.push_back({.now = now, .next = next});
+  running_.push_back({.now = now, .next = next});
   if ((*this)[next].name.empty()) name(next, entry.name + ".next");
 }
 
@@ -317,7 +318,7 @@ void WorksheetRecord::wipe() {
   used_ = 0;
   swept_leaves_ = 0;
   weights_by_name_.clear();
-  kept_.clear();
+  running_.clear();
   section_ = 0;
   sections_.resize(1);
   next_block_ = 0;

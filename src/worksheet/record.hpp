@@ -24,7 +24,7 @@ class WorksheetRecord {
   struct Entry {
     Tensor value;
     const Operation* operation = nullptr;
-    Tensor arrived;  ///< the gradient, while `reverse_sweep` is under way
+    Tensor gradient;  ///< the gradient, while `reverse_sweep` is under way
     std::array<std::uint32_t, most_inputs> inputs{};
     std::uint32_t input_count = 0;
     std::uint32_t section = 0;
@@ -64,15 +64,15 @@ class WorksheetRecord {
 
   Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
 
-  /// A kept number and the line of what it becomes with the next update.
-  struct Kept {
+  /// A running statistic and the line of what it becomes with the next update.
+  struct Running {
     std::uint32_t now;
     std::uint32_t next;
   };
-  void keep(std::uint32_t now, std::uint32_t next);
-  [[nodiscard]] std::span<const Kept> kept() const { return kept_; }
+  void set_next(std::uint32_t now, std::uint32_t next);
+  [[nodiscard]] std::span<const Running> running() const { return running_; }
 
-  /// The weight, or the kept number, of this name, written down where it is not there yet.
+  /// The weight, or the running statistic, of this name, written down where it is not there yet.
   /// @throws NameError when it is there with other numbers, or as another kind.
   Line weight(Line::Kind kind, std::string_view name, Tensor value);
   Line add(const Operation& operation, std::span<const Line> inputs);
@@ -95,7 +95,7 @@ class WorksheetRecord {
   [[nodiscard]] const Entry& operator[](std::uint32_t position) const {
     return chunks_[position / chunk_size][position % chunk_size];
   }
-  [[nodiscard]] Tensor& arrived(std::uint32_t position) { return writable(position).arrived; }
+  [[nodiscard]] Tensor& gradient(std::uint32_t position) { return writable(position).gradient; }
   [[nodiscard]] static std::span<const std::uint32_t> inputs(const Entry& entry) {
     return std::span(entry.inputs).first(entry.input_count);
   }
@@ -167,8 +167,8 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t swept_leaves_ = 0;
-  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and kept
-  std::vector<Kept> kept_ = {};
+  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and running
+  std::vector<Running> running_ = {};
   mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
   bool is_given_back_ = false;         ///< while they did
 };

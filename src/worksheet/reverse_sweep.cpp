@@ -15,20 +15,20 @@
 namespace lattice {
 namespace {
 
-/// Adds a contribution to what has arrived at a line.
-void arrive(Tensor& arrived, Tensor contribution) {
-  if (arrived.empty()) {
-    arrived = std::move(contribution);
+/// Adds a contribution to the gradient of a line.
+void arrive(Tensor& gradient, Tensor contribution) {
+  if (gradient.empty()) {
+    gradient = std::move(contribution);
   } else {
-    kernels::add(arrived, contribution);
+    kernels::add(gradient, contribution);
   }
 }
 
-/// Carries what arrived at a calculated line on to its inputs: calls `pass(input, position,
+/// Passes the gradient of a calculated line to its inputs: calls `pass(input, position,
 /// contribution)` for each one that gets a gradient.
 template <class Pass>
 void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entry,
-               const Tensor& arrived, Pass pass) {
+               const Tensor& gradient, Pass pass) {
   const WorksheetRecord::AtWork at_work(record);
   const std::span<const std::uint32_t> positions = record.inputs(entry);
   std::array<const Tensor*, most_inputs> values{};
@@ -36,7 +36,7 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
     values[input] = &record[positions[input]].value;
   }
   const Inputs inputs(std::span(values.data(), positions.size()));
-  const Arrival step{inputs, entry.value, arrived};
+  const BackwardStep step{inputs, entry.value, gradient};
   InputSet wanted;
   for (std::size_t input = 0; input < positions.size(); ++input) {
     wanted.set(input, record[positions[input]].is_swept && entry.operation->passes_back(input));
@@ -54,11 +54,11 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
   }
 }
 
-/// What becomes of the kept numbers of a worksheet.
+/// What becomes of the running statistics of a worksheet.
 std::vector<Gradients::Next> kept_of(const WorksheetRecord& record) {
   std::vector<Gradients::Next> kept;
-  kept.reserve(record.kept().size());
-  for (const WorksheetRecord::Kept& each : record.kept())
+  kept.reserve(record.running().size());
+  for (const WorksheetRecord::Running& each : record.running())
     kept.push_back({.name = record[each.now].name, .value = record[each.next].value});
   return kept;
 }
@@ -70,8 +70,7 @@ void check_depends(const Line& result) {
       {.what = fmt::format("{} depends on no weight", result.name()),
        .where = fmt::format("line {}", result.number()),
        .expected = "a line made from at least one weight",
-       .remedy =
-           "write what is to be learnt down with sheet.weight(…), not given(…) or frozen(…)"});
+       .remedy = "record what is to be trained with sheet.weight(…), not given(…) or frozen(…)"});
 }
 
 /// The gradient that a sweep from one number starts with: 1.
@@ -84,8 +83,8 @@ Tensor seed_of(const Line& result) {
          .where = fmt::format("line {}", result.number()),
          .expected = "one number",
          .found = to_string(value.shape()),
-         .remedy = "bring it down to one with mean(…) or sum(…), or say what gradient arrives "
-                   "there: reverse_sweep(line, seed)"});
+         .remedy = "reduce it to one number with mean(…) or sum(…), or give the gradient there: "
+                   "reverse_sweep(line, seed)"});
   }
   check_depends(result);
   Tensor one = Tensor::unfilled(value.shape(), value.precision());
@@ -120,7 +119,7 @@ class Tidy {
   ~Tidy() {
     if (std::uncaught_exceptions() == exceptions_) return;
     for (std::uint32_t position = 0; position <= last_; ++position) {
-      record_.arrived(position).reset();
+      record_.gradient(position).reset();
     }
   }
 
@@ -164,31 +163,31 @@ Gradients reverse_sweep(const Line& result, Tensor seed) {
   WorksheetRecord& record = WorksheetRecord::of(result);
   const std::uint32_t last = WorksheetRecord::position(result);
   const Tidy leave_nothing(record, last);
-  record.arrived(last) = std::move(first);
+  record.gradient(last) = std::move(first);
   for (std::uint32_t position = last + 1; position-- > 0;) {
     const WorksheetRecord::Entry& entry = record[position];
-    if (entry.arrived.empty() || entry.kind != Line::Kind::calculated) continue;
-    const Tensor here = std::move(record.arrived(position));
+    if (entry.gradient.empty() || entry.kind != Line::Kind::calculated) continue;
+    const Tensor here = std::move(record.gradient(position));
     pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor contribution) {
-      arrive(record.arrived(to), std::move(contribution));
+      arrive(record.gradient(to), std::move(contribution));
     });
   }
   Gradients gradients;
   gradients.entries_.reserve(record.swept_leaves());
   for (std::uint32_t position = 0; position <= last; ++position) {
-    if (record[position].arrived.empty()) continue;
+    if (record[position].gradient.empty()) continue;
     gradients.add(record[position].kind, record[position].name,
-                  std::move(record.arrived(position)));
+                  std::move(record.gradient(position)));
   }
-  gradients.kept_ = kept_of(record);
+  gradients.running_ = kept_of(record);
   return gradients;
 }
 
 ReverseSweep::ReverseSweep(const Line& result) : ReverseSweep(result, seed_of(result)) {}
 
 ReverseSweep::ReverseSweep(const Line& result, Tensor seed)
-    : result_(result), next_(WorksheetRecord::position(result) + 1), arrived_(next_) {
-  arrived_.back() = checked(std::move(seed), result);
+    : result_(result), next_(WorksheetRecord::position(result) + 1), gradients_(next_) {
+  gradients_.back() = checked(std::move(seed), result);
 }
 
 bool ReverseSweep::next() {
@@ -196,17 +195,17 @@ bool ReverseSweep::next() {
   const std::uint32_t before = next_;
   while (next_ > 0) {
     const std::uint32_t position = --next_;
-    if (arrived_[position].empty()) continue;
+    if (gradients_[position].empty()) continue;
     Taken taken{
-        .step = {.line = record.line(position), .arrived = arrived_[position], .passed_on = {}},
+        .step = {.line = record.line(position), .gradient = gradients_[position], .passed_on = {}},
         .next = before,
-        .arrived = {}};
+        .gradient = {}};
     const WorksheetRecord::Entry& entry = record[position];
     if (entry.kind == Line::Kind::calculated) {
-      pass_back(record, entry, taken.step.arrived,
+      pass_back(record, entry, taken.step.gradient,
                 [&](std::size_t input, std::uint32_t to, const Tensor& contribution) {
-                  taken.arrived.push_back(arrived_[to]);
-                  arrive(arrived_[to], contribution);
+                  taken.gradient.push_back(gradients_[to]);
+                  arrive(gradients_[to], contribution);
                   taken.step.passed_on.push_back({record.line(to), input, contribution});
                 });
     }
@@ -219,8 +218,8 @@ bool ReverseSweep::next() {
 bool ReverseSweep::previous() {
   if (taken_.empty()) return false;
   Taken& last = taken_.back();
-  for (std::size_t i = last.arrived.size(); i-- > 0;) {
-    arrived_[WorksheetRecord::position(last.step.passed_on[i].to)] = std::move(last.arrived[i]);
+  for (std::size_t i = last.gradient.size(); i-- > 0;) {
+    gradients_[WorksheetRecord::position(last.step.passed_on[i].to)] = std::move(last.gradient[i]);
   }
   next_ = last.next;
   taken_.pop_back();
@@ -238,7 +237,7 @@ const ReverseStep& ReverseSweep::step() const {
 bool ReverseSweep::has_reached(const Line& line) const {
   const std::uint32_t position = WorksheetRecord::position(line);
   return &WorksheetRecord::of(line) == &WorksheetRecord::of(result_) &&
-         position < arrived_.size() && !arrived_[position].empty();
+         position < gradients_.size() && !gradients_[position].empty();
 }
 
 const Tensor& ReverseSweep::gradient(const Line& line) const {
@@ -246,7 +245,7 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
   if (&WorksheetRecord::of(line) != &WorksheetRecord::of(result_)) {
     throw LineError({.what = fmt::format("{} is a line of another worksheet", line.name())});
   }
-  if (position < arrived_.size() && position < next_ && line.is_swept()) {
+  if (position < gradients_.size() && position < next_ && line.is_swept()) {
     throw LineError({.what = fmt::format("the reverse sweep has not come to {} yet", line.name()),
                      .where = fmt::format("line {}", line.number()),
                      .remedy = "take more steps: next() is true as long as lines are left"});
@@ -254,17 +253,17 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
   if (!has_reached(line)) {
     const bool is_data = !line.is_swept();
     throw NameError(
-        {.what = fmt::format("no gradient arrives at {}", line.name()),
+        {.what = fmt::format("there is no gradient of {}", line.name()),
          .where = fmt::format("line {}", line.number()),
-         .found = line.kind() == Line::Kind::frozen ? "it is frozen"
-                  : line.kind() == Line::Kind::kept ? "it is kept, and not learnt"
-                  : is_data                         ? "it is given, or made from given lines only"
+         .found = line.kind() == Line::Kind::frozen    ? "it is frozen"
+                  : line.kind() == Line::Kind::running ? "it is a running statistic"
+                  : is_data ? "it is given, or made from given lines only"
                             : fmt::format("{} does not depend on it", result_.name()),
          .remedy = is_data ? "to have a gradient for it, write it down with sheet.weight(…), or as "
                              "data with sheet.asked(…)"
                            : ""});
   }
-  return arrived_[position];
+  return gradients_[position];
 }
 
 const Tensor& ReverseSweep::gradient(std::string_view name) const {
@@ -279,11 +278,11 @@ Gradients ReverseSweep::gradients() const {
                      .remedy = "take more steps: next() is true as long as lines are left"});
   }
   Gradients gradients;
-  for (std::uint32_t position = 0; position < arrived_.size(); ++position) {
-    if (record[position].kind != Line::Kind::calculated && !arrived_[position].empty())
-      gradients.add(record[position].kind, record[position].name, arrived_[position]);
+  for (std::uint32_t position = 0; position < gradients_.size(); ++position) {
+    if (record[position].kind != Line::Kind::calculated && !gradients_[position].empty())
+      gradients.add(record[position].kind, record[position].name, gradients_[position]);
   }
-  gradients.kept_ = kept_of(record);
+  gradients.running_ = kept_of(record);
   return gradients;
 }
 

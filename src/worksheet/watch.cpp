@@ -50,7 +50,7 @@ std::string cause_of(const Formula& part, Precision precision) {
       return argument(1) == 0.0 ? "division by 0" : overflow(precision);
     case Formula::Kind::power:
       return argument(0) == 0.0  ? "0 to a negative power"
-             : argument(0) < 0.0 ? "a negative number to a broken power"
+             : argument(0) < 0.0 ? "a negative number to a fractional power"
                                  : overflow(precision);
     case Formula::Kind::function:
       if (name == "exp") {
@@ -67,7 +67,7 @@ std::string cause_of(const Formula& part, Precision precision) {
 
 std::string cause_of_leaf(const Line& line) {
   return !is_weight(line.kind())
-             ? "it was given like this: look at the data"
+             ? "it was given like this: check the data"
              : "the weight came like this: an update before took it there. Try a smaller rate";
 }
 

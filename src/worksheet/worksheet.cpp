@@ -46,8 +46,8 @@ std::string_view Line::operation() const {
       return "weight";
     case Kind::frozen:
       return "frozen weight";
-    case Kind::kept:
-      return "kept number";
+    case Kind::running:
+      return "running statistic";
     case Kind::calculated:
       return WorksheetRecord::entry(*this).operation->name();
   }
@@ -92,8 +92,8 @@ std::vector<Line> Line::inputs() const {
 
 std::optional<Line> Line::next() const {
   const WorksheetRecord& record = WorksheetRecord::of(*this);
-  const auto found = std::ranges::find(record.kept(), position_, &WorksheetRecord::Kept::now);
-  if (found == record.kept().end()) return std::nullopt;
+  const auto found = std::ranges::find(record.running(), position_, &WorksheetRecord::Running::now);
+  if (found == record.running().end()) return std::nullopt;
   return record_->line(found->next);
 }
 
@@ -131,18 +131,18 @@ Line Worksheet::frozen(std::string_view name, Tensor value) {
   return add_weight(Line::Kind::frozen, name, std::move(value));
 }
 
-Line Worksheet::kept(std::string_view name, Tensor value) {
-  return record().weight(Line::Kind::kept, name, std::move(value));
+Line Worksheet::running_statistic(std::string_view name, Tensor value) {
+  return record().weight(Line::Kind::running, name, std::move(value));
 }
 
-void Worksheet::keep(const Line& kept, const Line& next) {
-  const std::uint32_t now = WorksheetRecord::position(kept);
+void Worksheet::set_next(const Line& running, const Line& next) {
+  const std::uint32_t now = WorksheetRecord::position(running);
   const std::uint32_t later = WorksheetRecord::position(next);
-  if (&WorksheetRecord::of(kept) != &record() || &WorksheetRecord::of(next) != &record()) {
-    throw LineError({.what = "a kept number and what becomes of it stand on this worksheet",
+  if (&WorksheetRecord::of(running) != &record() || &WorksheetRecord::of(next) != &record()) {
+    throw LineError({.what = "a running statistic and what becomes of it stand on this worksheet",
                      .found = "a line of another one"});
   }
-  record().keep(now, later);
+  record().set_next(now, later);
 }
 
 Line Worksheet::add_weight(Line::Kind kind, std::string_view name, Tensor value) {

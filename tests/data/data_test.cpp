@@ -165,7 +165,7 @@ TEST(scaling, brings_features_to_mean_0_and_spread_1) {
   const Tensor raw = tensor({{1, 10, 7}, {3, 30, 7}});
   const Scaling scaling = fitted(ScalingKind::standard, raw);
   EXPECT_THAT(scaling.centre.numbers(), ElementsAre(2, 20, 7));
-  EXPECT_THAT(scaling.spread.numbers(), ElementsAre(1, 10, 1));
+  EXPECT_THAT(scaling.divisor.numbers(), ElementsAre(1, 10, 1));
   EXPECT_THAT(scaling.scaled(raw).numbers(), ElementsAre(-1, -1, 0, 1, 1, 0));
   EXPECT_THAT(scaling.scaled(tensor({{4, 0, 7}})).numbers(), ElementsAre(2, -2, 0));
   EXPECT_THROW(static_cast<void>(scaling.scaled(tensor({{1, 2}}))), ShapeError);
@@ -227,10 +227,10 @@ TEST(summary, has_range_mean_and_spread) {
   EXPECT_EQ(summary.features[0].low, 1);
   EXPECT_EQ(summary.features[0].high, 3);
   EXPECT_EQ(summary.features[0].mean, 2);
-  EXPECT_EQ(summary.features[0].spread, 1);
+  EXPECT_EQ(summary.features[0].standard_deviation, 1);
   EXPECT_EQ(summary.features[1].high, 5);
-  EXPECT_EQ(summary.features[1].spread, 0);
-  EXPECT_EQ(summary.numbers[0].spread, 3);
+  EXPECT_EQ(summary.features[1].standard_deviation, 0);
+  EXPECT_EQ(summary.numbers[0].standard_deviation, 3);
   EXPECT_THAT(summarise(demo_set("cracks", 50, 1)).class_names, ElementsAre("cracked", "sound"));
 }
 

@@ -60,23 +60,23 @@ TEST(row_set, prepares_each_batch_and_leaves_the_dataset_as_it_is) {
 }
 
 TEST(side_input, goes_with_its_rows_or_as_a_whole) {
-  Dataset pots = five_pots().counting(tensor({1, 0, 2, 0.5, 3}));
+  Dataset pots = five_pots().with_row_weights(tensor({1, 0, 2, 0.5, 3}));
   pots.side.push_back({.name = "edges", .value = tensor({{0, 1, 1.0}})});
   const Batch batch = RowSet(pots, {4, 2}).all();
-  EXPECT_THAT(find_side(batch.side, counted_name)->numbers(), ElementsAre(3, 2));
+  EXPECT_THAT(find_side(batch.side, row_weights_name)->numbers(), ElementsAre(3, 2));
   EXPECT_EQ(*find_side(batch.side, "edges"), tensor({{0, 1, 1.0}}));
   EXPECT_EQ(find_side(batch.side, "nothing"), nullptr);
-  EXPECT_EQ(batch.counted(), 5.0);
-  EXPECT_EQ(RowSet(five_pots()).all().counted(), 5.0);
-  EXPECT_EQ(pots.counted(3), 0.5);
-  EXPECT_EQ(five_pots().counted(3), 1.0);
+  EXPECT_EQ(batch.total_weight(), 5.0);
+  EXPECT_EQ(RowSet(five_pots()).all().total_weight(), 5.0);
+  EXPECT_EQ(pots.row_weight(3), 0.5);
+  EXPECT_EQ(five_pots().row_weight(3), 1.0);
   const std::vector<std::int64_t> rows = {1, 0};
-  EXPECT_EQ(pots.taking(rows).counted(0), 0.0);
+  EXPECT_EQ(pots.taking(rows).row_weight(0), 0.0);
 }
 
 TEST(side_input, of_how_much_rows_count_has_to_be_one) {
   const auto said = [](const Tensor& numbers) {
-    return testing::said([&] { return five_pots().counting(numbers); });
+    return testing::said([&] { return five_pots().with_row_weights(numbers); });
   };
   EXPECT_THAT(said(tensor({1, 2})), HasSubstr("one number a row"));
   EXPECT_THAT(said(tensor({1, 1, -1, 1, 1})), HasSubstr("row 2"));

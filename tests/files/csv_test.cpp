@@ -75,7 +75,7 @@ TEST(csv, refuses_columns_that_are_not_there) {
               HasSubstr("there is no column 'q'"));
   EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {"y"}, .features = {"y"}}),
               HasSubstr("the target, and is a feature at once"));
-  EXPECT_THAT(trouble_with("y\n1\n"), HasSubstr("no column to learn from"));
+  EXPECT_THAT(trouble_with("y\n1\n"), HasSubstr("has no feature column"));
   EXPECT_THAT(trouble_with("a,a,y\n1,2,3\n"), HasSubstr("2 columns are called 'a'"));
   EXPECT_THAT(trouble_with("a,y\n1,2\n", {.targets = {""}}), HasSubstr("which column"));
 }

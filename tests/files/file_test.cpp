@@ -204,7 +204,7 @@ TEST(reading, waits_for_who_writes_a_pipe_and_not_for_nobody) {
   const fs::path pipe = folder.path() / "pipe";
   ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
   EXPECT_THAT(testing::said<FileError>([&] { return read_file(pipe, "a table"); }),
-              HasSubstr("a pipe that nobody writes to"));
+              HasSubstr("a pipe without a writer"));
   // Somebody who comes late, and takes time.
   std::thread writer([&] {
     std::this_thread::sleep_for(std::chrono::milliseconds(300));

@@ -113,12 +113,12 @@ TEST(json, has_the_figures_of_a_run) {
 TEST(json, has_a_plan_part_by_part) {
   const Json json = to_json(Network(Shape{5}, "dense 8, tanh, dense 4", Random(1)).plan());
   EXPECT_EQ(json["weights"], 84);
-  EXPECT_EQ(json["parts"][0]["weights"]["hidden.weight"]["shape"].dump(), "[5,8]");
-  EXPECT_EQ(json["parts"][1]["count"], 0);
+  EXPECT_EQ(json["layers"][0]["weights"]["hidden.weight"]["shape"].dump(), "[5,8]");
+  EXPECT_EQ(json["layers"][1]["count"], 0);
   EXPECT_EQ(json["outputs"].dump(), "[4]");
-  EXPECT_FALSE(json["parts"][0].contains("inside"));
-  const Json inside =
-      to_json(Network(Shape{5}, "residual(tanh, dense 5)", Random(1)).plan())["parts"][0]["inside"];
+  EXPECT_FALSE(json["layers"][0].contains("inside"));
+  const Json inside = to_json(
+      Network(Shape{5}, "residual(tanh, dense 5)", Random(1)).plan())["layers"][0]["inside"];
   ASSERT_EQ(inside.size(), 2U);
   EXPECT_EQ(inside[1]["name"], "residual.hidden");
   EXPECT_EQ(inside[1]["count"], 30);

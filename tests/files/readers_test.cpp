@@ -117,7 +117,7 @@ TEST(model_files, are_refused_where_their_graph_is_none) {
     changed[nlohmann::json::json_pointer(place)] = value;
     return said_of_model(changed.dump());
   };
-  EXPECT_THAT(with("/graph/nodes", 1'000'000'000'000), HasSubstr("so many features"));
+  EXPECT_THAT(with("/graph/nodes", 1'000'000'000'000), HasSubstr("this many features"));
   EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0, 99})), HasSubstr("0 to 7"));
   EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0})), HasSubstr("two nodes"));
   EXPECT_THAT(with("/graph/edges/0", nlohmann::json::array({0, 1, -1})), HasSubstr("above 0"));

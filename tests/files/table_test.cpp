@@ -207,10 +207,11 @@ TEST(row_weights, come_from_a_column_of_a_table) {
   const Table table = parse_table("a,b,often\n1,2,1\n2,1,0.5\n3,5,0\n", "pots.csv");
   const Dataset data = dataset_from(table, {.targets = {"b"}, .weights = "often"}).data;
   EXPECT_EQ(data.feature_names, std::vector<std::string>{"a"});
-  EXPECT_EQ(data.counted(1), 0.5);
-  EXPECT_EQ(dataset_from(parse_table(to_csv(data), ""), {.targets = {"b"}, .weights = "counted"})
-                .data.counted(1),
-            0.5);
+  EXPECT_EQ(data.row_weight(1), 0.5);
+  EXPECT_EQ(
+      dataset_from(parse_table(to_csv(data), ""), {.targets = {"b"}, .weights = "row_weights"})
+          .data.row_weight(1),
+      0.5);
   const auto said = [&](const ColumnChoice& choice, const std::string& rows = "") {
     return testing::said([&] {
       return dataset_from(rows.empty() ? table : parse_table("a,b,often\n" + rows, "pots.csv"),

@@ -83,7 +83,7 @@ TEST(shares_of, are_never_written_out_where_the_graph_is_large) {
   }
   const Tensor A = sparse_matrix({nodes, nodes}, ring);
   const Tensor shares = shares_of(A);
-  EXPECT_EQ(kept_count(shares), 3 * nodes);
+  EXPECT_EQ(stored_count(shares), 3 * nodes);
   EXPECT_NEAR(shares.at({0, nodes - 1}), 1.0 / 3.0, 1e-15);
   Worksheet sheet;
   const Line y = matmul(sheet.given("shares", shares), sheet.weight("x", ones({nodes, 2})));
@@ -92,7 +92,7 @@ TEST(shares_of, are_never_written_out_where_the_graph_is_large) {
   EXPECT_FALSE(watch(sheet));
   const std::string said = testing::said<MemoryError>([&] { static_cast<void>(A.numbers()); });
   EXPECT_THAT(said, HasSubstr("too large to be written out"));
-  EXPECT_THAT(said, HasSubstr("[100000 × 100000], of which 200000 are kept"));
+  EXPECT_THAT(said, HasSubstr("[100000 × 100000], of which 200000 are stored"));
 }
 
 }  // namespace

@@ -39,7 +39,7 @@ TEST(graph, has_the_nodes_of_a_dataset_and_what_each_takes_from) {
   EXPECT_EQ(A.at({1, 0}), 1.0);
   EXPECT_EQ(A.at({0, 1}), 1.0);
   EXPECT_EQ(A.at({4, 3}), 0.5);
-  EXPECT_EQ(kept_count(A), 6);
+  EXPECT_EQ(stored_count(A), 6);
   EXPECT_THAT(edges_of(graph), ElementsAre(Edge{0, 1}, Edge{1, 2}, Edge{3, 4, 0.5}));
   EXPECT_EQ(adjacency_of(demo_set("kiln")), nullptr);
   EXPECT_THROW(static_cast<void>(edges_of(demo_set("kiln"))), ShapeError);
@@ -67,8 +67,8 @@ TEST(graph, has_nodes_whose_truth_nobody_knows) {
   EXPECT_THAT(graph.unlabelled, ElementsAre(1, 5));
   EXPECT_FALSE(graph.has_truth(5));
   EXPECT_TRUE(graph.has_truth(4));
-  EXPECT_EQ(graph.counted(1), 0.0);
-  EXPECT_EQ(graph.counted(2), 1.0);
+  EXPECT_EQ(graph.row_weight(1), 0.0);
+  EXPECT_EQ(graph.row_weight(2), 1.0);
   EXPECT_THAT(graph.taking(std::vector<std::int64_t>{5, 0, 1}).unlabelled, ElementsAre(0, 2));
   EXPECT_NE(fingerprint(graph), fingerprint(six({{0, 1}}, {.known = {0, 2}})));
   EXPECT_THAT(RowSet(graph).class_sizes(), ElementsAre(1, 3));
@@ -80,7 +80,7 @@ TEST(graph, has_nodes_whose_truth_nobody_knows) {
   EXPECT_THAT(testing::said<IndexError>([] {
                 static_cast<void>(six({{0, 1}}, {.known = {0, 2}, .unlabelled = {2}}));
               }),
-              HasSubstr("what is true of node 2 is known, and nobody knows it"));
+              HasSubstr("node 2 is known and unlabelled at once"));
   EXPECT_THROW(six({{0, 1}}, {.unlabelled = {-1}}), IndexError);
 }
 
@@ -95,10 +95,10 @@ TEST(graph, tells_how_it_hangs_together) {
   EXPECT_EQ(facts.nodes, 6);
   EXPECT_EQ(facts.edges, 3);
   EXPECT_FALSE(facts.directed);
-  EXPECT_EQ(facts.pieces, 3);
+  EXPECT_EQ(facts.components, 3);
   EXPECT_THAT(facts.alone, ElementsAre(5));
   EXPECT_THAT(facts.without_known, ElementsAre(3));
-  EXPECT_EQ(facts_of(demo_set("studios")).pieces, 1);
+  EXPECT_EQ(facts_of(demo_set("studios")).components, 1);
 }
 
 TEST(graph, refuses_what_is_none) {
@@ -137,14 +137,14 @@ TEST(graph, is_told_apart_by_its_edges) {
 }
 
 TEST(row_set, of_a_graph_is_the_whole_of_it_with_others_that_do_not_count) {
-  const RowSet some(six().counting(tensor({1, 1, 3, 1, 1, 1})), {0, 2});
+  const RowSet some(six().with_row_weights(tensor({1, 1, 3, 1, 1, 1})), {0, 2});
   const Batch batch = some.all();
   EXPECT_TRUE(batch.is_whole);
   EXPECT_THAT(batch.rows, ElementsAre(0, 2));
   EXPECT_EQ(batch.features.shape(), (Shape{6, 6}));
   EXPECT_EQ(batch.classes.count(), 6);
-  EXPECT_THAT(find_side(batch.side, counted_name)->numbers(), ElementsAre(1, 0, 3, 0, 0, 0));
-  EXPECT_EQ(batch.counted(), 4.0);
+  EXPECT_THAT(find_side(batch.side, row_weights_name)->numbers(), ElementsAre(1, 0, 3, 0, 0, 0));
+  EXPECT_EQ(batch.total_weight(), 4.0);
   EXPECT_EQ(batch.place_of(1), 2);
   EXPECT_THAT(batch.of_rows(tensor({10, 11, 12, 13, 14, 15})).numbers(), ElementsAre(10, 12));
   EXPECT_NE(find_side(batch.side, adjacency_name), nullptr);
@@ -161,7 +161,7 @@ TEST(split, of_a_graph_learns_from_what_is_known_and_tests_by_the_others) {
   EXPECT_EQ(halves.test.count(), 2);
   EXPECT_THAT(
       testing::said<SettingError>([&] { static_cast<void>(split(six(), {.train = 0.5}, random)); }),
-      HasSubstr("what is learnt from is what is known"));
+      HasSubstr("training uses the known labels"));
 }
 
 TEST(split, draws_so_many_of_each_class_where_that_is_asked) {
@@ -210,7 +210,7 @@ TEST(summary, is_of_what_is_known_to_be_true) {
   EXPECT_EQ(years.low, 2.0);
   EXPECT_EQ(years.high, 4.0);
   EXPECT_EQ(years.mean, 3.0);
-  EXPECT_EQ(years.spread, 1.0);
+  EXPECT_EQ(years.standard_deviation, 1.0);
 }
 
 TEST(remarks, tell_of_nodes_alone_and_of_pieces_without_a_label) {
@@ -219,7 +219,7 @@ TEST(remarks, tell_of_nodes_alone_and_of_pieces_without_a_label) {
   ASSERT_THAT(remarks, SizeIs(2));
   EXPECT_EQ(remarks[0].code, "nodes-alone");
   EXPECT_THAT(remarks[0].text, HasSubstr("1 node without an edge (Flo)"));
-  EXPECT_EQ(remarks[1].code, "piece-without-label");
+  EXPECT_EQ(remarks[1].code, "component-without-label");
   EXPECT_THAT(remarks[1].text, HasSubstr("that of Dot"));
   EXPECT_THAT(remarks_on(split(demo_set("studios"), {}, random)), IsEmpty());
 }

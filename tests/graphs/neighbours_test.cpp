@@ -56,7 +56,7 @@ TEST(neighbours, say_what_is_missing_where_there_is_no_graph) {
   Worksheet sheet;
   EXPECT_THAT(
       testing::said<NameError>([&] { static_cast<void>(pass_through(sheet, net, glazes)); }),
-      AllOf(HasSubstr("neighbours needs 'A' beside the features"), HasSubstr("graph_of")));
+      AllOf(HasSubstr("neighbours needs the side input 'A'"), HasSubstr("graph_of")));
 }
 
 TEST(neighbours, may_stand_in_a_group_and_be_given_shares_of_ones_own) {
@@ -107,7 +107,7 @@ TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
   EXPECT_EQ(planned.together, 48);
   // Each node is its own feature: as few numbers as shares go into the first product. Behind it
   // there are as many products as shares times numbers of a node.
-  const std::int64_t shares = kept_count(shares_of(adjacency));
+  const std::int64_t shares = stored_count(shares_of(adjacency));
   EXPECT_EQ(planned.rows[0].multiplications, shares);
   EXPECT_EQ(planned.rows[1].multiplications, shares * 5);
   EXPECT_EQ(planned.rows[3].multiplications, shares * 5);
@@ -124,7 +124,7 @@ TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
     for (const Line& line : sheet.lines()) {
       const bool goes_through = line.kind() == Line::Kind::calculated || line.name() == "x" ||
                                 line.name() == adjacency_name;
-      written += goes_through ? kept_count(line.value()) : 0;
+      written += goes_through ? stored_count(line.value()) : 0;
     }
     EXPECT_EQ(plan_over(network.plan(), adjacency, graph.features.all()).written(), written)
         << blueprint;

@@ -39,7 +39,7 @@ TEST(answer_lines, count_what_judging_counts) {
     for (const bool are_weighed : {false, true}) {
       if (are_weighed) {
         Random random(8);
-        data = data.counting(uniform({120}, 0.5, 2.0, random));
+        data = data.with_row_weights(uniform({120}, 0.5, 2.0, random));
       }
       const auto [work, assessment] = judged(data, each.blueprint, each.loss);
       const Worksheet& sheet = work.sheet();

@@ -43,7 +43,7 @@ TEST(chunks, of_any_size_give_the_same_figures_to_the_last_bit) {
     Dataset data = has_classes ? dataset_of_classes(x, tensor(Shape{rows}, classes),
                                                     {.classes = {"a", "b", "c"}})
                                : dataset_of_numbers(x, normal({rows, outputs}, 0, 1, random));
-    if (trial % 3 == 0) data = data.counting(uniform(Shape{rows}, 0, 2, random));
+    if (trial % 3 == 0) data = data.with_row_weights(uniform(Shape{rows}, 0, 2, random));
     if (trial % 4 == 0) data = data.prepared_by(fit({{}}, data.features));
     const Precision precision = trial % 5 == 0 ? Precision::single : Precision::double_;
     const Network net(Shape{width}, blueprint, random, precision);

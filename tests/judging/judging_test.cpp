@@ -181,7 +181,7 @@ TEST(assess, judges_numbers_in_the_unit_of_the_target) {
   EXPECT_DOUBLE_EQ(plain.numbers[0].mean_guess_squared, 26.0 / 9.0);
   EXPECT_DOUBLE_EQ(plain.numbers[0].r_squared, 1.0 - (4.0 / 3.0) / (26.0 / 9.0));
   EXPECT_DOUBLE_EQ(plain.loss, 2.0 / 3.0);
-  data.target_preparation.steps = {{.centre = tensor({10}), .spread = tensor({5})}};
+  data.target_preparation.steps = {{.centre = tensor({10}), .divisor = tensor({5})}};
   data.targets = data.target_preparation.raw(data.targets);
   const Assessment scaled = assess(net, data);
   EXPECT_DOUBLE_EQ(scaled.numbers[0].mean_squared, 25.0 * 4.0 / 3.0);

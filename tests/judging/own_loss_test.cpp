@@ -86,7 +86,7 @@ TEST(own_loss, that_says_the_same_learns_and_judges_the_same) {
 
 TEST(own_loss, counts_rows_as_they_count) {
   Dataset data = demo_set("kiln", 6, 1);
-  data.side = {{.name = std::string(counted_name), .value = tensor({1, 0, 2, 1, 0, 3})}};
+  data.side = {{.name = std::string(row_weights_name), .value = tensor({1, 0, 2, 1, 0, 3})}};
   const RowSet rows(data);
   const Network net(Shape{1}, "dense 1", Random(2));
   EXPECT_NEAR(figures_of(net, own_half, rows).loss,

@@ -5,7 +5,7 @@
 #include "support/bars.hpp"
 #include "support/said.hpp"
 
-// Pictures go through everything that tables go through; so do kept numbers.
+// Pictures go through everything that tables go through; so do running statistics.
 namespace lattice {
 namespace {
 
@@ -29,7 +29,7 @@ TEST(pictures, that_meet_a_part_for_rows_are_an_error_that_names_it) {
   const Dataset bars = testing::bars(4);
   EXPECT_THAT(
       testing::said<ShapeError>([&] { const Network net(bars.example(), "dense 2", Random(1)); }),
-      AllOf(HasSubstr("part 1, dense 2"), HasSubstr("[row 4 × column 5 × channel 2]")));
+      AllOf(HasSubstr("layer 1, dense 2"), HasSubstr("[row 4 × column 5 × channel 2]")));
   const Network for_tables(Shape{5}, "dense 2", Random(1));
   EXPECT_THROW(static_cast<void>(assess(for_tables, bars)), ShapeError);
 }
@@ -68,7 +68,7 @@ TEST(side_inputs, reach_a_part_by_name_wherever_it_is_carried_out) {
   Dataset glazes = demo_set("glazes", 21, 1);
   Network net(Shape{5}, {Mixed{}, Dense{.outputs = 4}}, Random(2));
   EXPECT_THAT(testing::said<NameError>([&] { return assess(net, glazes); }),
-              HasSubstr("mixed needs 'mix' beside the features"));
+              HasSubstr("mixed needs the side input 'mix'"));
   glazes.side.push_back({.name = "mix", .value = identity(21)});
   const Split all{.train = glazes.prepared_by(fit({{}}, glazes.features))};
   Network plain(Shape{5}, {Dense{.outputs = 4}}, Random(2));
@@ -82,7 +82,7 @@ TEST(side_inputs, reach_a_part_by_name_wherever_it_is_carried_out) {
   EXPECT_TRUE(work.check().agrees());
 }
 
-TEST(kept_number, of_the_best_epoch_comes_back_with_the_best_weights) {
+TEST(running_statistic, of_the_best_epoch_comes_back_with_the_best_weights) {
   const Split bars = bars_in_parts();
   Network net = net_for(bars.data());
   const RunRecord run =

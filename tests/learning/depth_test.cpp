@@ -14,8 +14,8 @@ namespace {
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 
-const PartFlow& part_of(const std::vector<PartFlow>& parts, std::string_view name) {
-  return *std::ranges::find(parts, name, &PartFlow::part);
+const LayerFlow& part_of(const std::vector<LayerFlow>& layers, std::string_view name) {
+  return *std::ranges::find(layers, name, &LayerFlow::layer);
 }
 
 std::vector<std::string> codes_of(const std::vector<Remark>& remarks) {
@@ -28,8 +28,8 @@ std::vector<std::string> codes_of(const std::vector<Remark>& remarks) {
 TEST(look_through, measures_what_each_part_gives_and_what_comes_back) {
   const Dataset glazes = demo_set("glazes", 50, 1);
   const Network net(Shape{5}, "dense 8, relu, dense 4", Random(3));
-  const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
-  ASSERT_EQ(parts.size(), 3U);
+  const std::vector<LayerFlow> layers = look_through(net, Loss::cross_entropy, glazes);
+  ASSERT_EQ(layers.size(), 3U);
 
   Worksheet sheet;
   const Line x = sheet.given("x", RowSet(glazes).features());
@@ -41,27 +41,28 @@ TEST(look_through, measures_what_each_part_gives_and_what_comes_back) {
   ReverseSweep sweep(cross_entropy(scores, sheet.given("y", glazes.classes)));
   while (sweep.next()) {
     if (sweep.step().line != hidden) continue;
-    EXPECT_NEAR(parts[0].arrived, std::sqrt(sum(square(sweep.step().arrived)).number()), 1e-12);
+    EXPECT_NEAR(layers[0].gradient_norm, std::sqrt(sum(square(sweep.step().gradient)).number()),
+                1e-12);
   }
-  EXPECT_EQ(parts[0].part, "hidden");
-  EXPECT_TRUE(parts[0].learns);
+  EXPECT_EQ(layers[0].layer, "hidden");
+  EXPECT_TRUE(layers[0].learns);
   const Tensor z = hidden.value();
-  EXPECT_NEAR(parts[0].spread, std::sqrt(mean(square(z - mean(z))).number()), 1e-9);
+  EXPECT_NEAR(layers[0].standard_deviation, std::sqrt(mean(square(z - mean(z))).number()), 1e-9);
   const double squares = sum(square(sweep.gradient(sheet.line("W")))).number() +
                          sum(square(sweep.gradient(sheet.line("b")))).number();
-  EXPECT_NEAR(parts[0].learnt, std::sqrt(squares), 1e-12);
-  EXPECT_FALSE(parts[1].learns);
-  EXPECT_EQ(parts[1].learnt, 0.0);
+  EXPECT_NEAR(layers[0].weight_gradient_norm, std::sqrt(squares), 1e-12);
+  EXPECT_FALSE(layers[1].learns);
+  EXPECT_EQ(layers[1].weight_gradient_norm, 0.0);
 }
 
 TEST(look_through, says_how_many_units_give_nothing) {
   const Dataset glazes = demo_set("glazes", 50, 1);
   Network net(Shape{5}, "dense 4, relu, dense 4", Random(3));
   net.set("hidden.bias", tensor({-1e6, -1e6, -1e6, 1e6}));
-  const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
-  EXPECT_EQ(part_of(parts, "relu").dead, 0.75);
-  EXPECT_EQ(part_of(parts, "hidden").dead, 0.0);
-  const std::vector<Remark> remarks = remarks_on(parts, "at the end");
+  const std::vector<LayerFlow> layers = look_through(net, Loss::cross_entropy, glazes);
+  EXPECT_EQ(part_of(layers, "relu").dead, 0.75);
+  EXPECT_EQ(part_of(layers, "hidden").dead, 0.0);
+  const std::vector<Remark> remarks = remarks_on(layers, "at the end");
   EXPECT_THAT(codes_of(remarks), ElementsAre("dead-units"));
   EXPECT_THAT(remarks[0].text, HasSubstr("at the end, 75 % of the units of relu"));
 }
@@ -100,15 +101,16 @@ TEST(remarks_on_depth, name_the_part_where_a_gradient_vanishes_or_explodes) {
   EXPECT_THAT(small[0].text, ::testing::AllOf(HasSubstr("before training, the gradient vanishes"),
                                               HasSubstr(" at block.hidden")));
   EXPECT_THAT(codes_of(remarks_with("xavier")), ElementsAre());
-  std::vector<PartFlow> flows = {{.part = "a", .learns = true, .arrived = 500.0},
-                                 {.part = "between", .arrived = 1e9},
-                                 {.part = "b", .learns = true, .arrived = 30.0},
-                                 {.part = "c", .learns = true, .arrived = 4.0},
-                                 {.part = "d", .learns = true, .arrived = 1.0}};
+  std::vector<LayerFlow> flows = {{.layer = "a", .learns = true, .gradient_norm = 500.0},
+                                  {.layer = "between", .gradient_norm = 1e9},
+                                  {.layer = "b", .learns = true, .gradient_norm = 30.0},
+                                  {.layer = "c", .learns = true, .gradient_norm = 4.0},
+                                  {.layer = "d", .learns = true, .gradient_norm = 1.0}};
   const std::vector<Remark> large = remarks_on(flows, "at the end");
   EXPECT_THAT(codes_of(large), ElementsAre("gradient-explodes"));
-  EXPECT_THAT(large[0].text, HasSubstr("1 long at d, 30 at b, where that begins, and 500 at a"));
-  flows[0].arrived = 99.0;
+  EXPECT_THAT(large[0].text,
+              HasSubstr("its norm is 1 at d, 30 at b, where that begins, and 500 at a"));
+  flows[0].gradient_norm = 99.0;
   EXPECT_TRUE(remarks_on(flows, "at the end").empty());
 }
 
@@ -128,7 +130,7 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
   run.updates = 20;
   const std::vector<Remark> young = remarks_on(flat, {.batch = 16}, 32, run);
   EXPECT_THAT(codes_of(young), ElementsAre("running-statistics"));
-  EXPECT_THAT(young[0].text, HasSubstr("12 % of the kept mean and variance of normalise"));
+  EXPECT_THAT(young[0].text, HasSubstr("12 % of the running mean and variance of normalise"));
   run.updates = 0;
   EXPECT_THAT(remarks_on(flat, {.batch = 16}, 32, run)[0].text, HasSubstr("100 %"));
 
@@ -141,10 +143,10 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
 TEST(look_through, calls_no_unit_dead_that_gets_a_gradient) {
   const Dataset glazes = demo_set("glazes", 50, 1);
   // A start of zeros gives 0 everywhere, and learns all the same.
-  const auto dead = [&](const char* blueprint, const char* part) {
+  const auto dead = [&](const char* blueprint, const char* layer) {
     const Network net(Shape{5}, blueprint, Random(3));
-    const std::vector<PartFlow> parts = look_through(net, Loss::cross_entropy, glazes);
-    return part_of(parts, part).dead;
+    const std::vector<LayerFlow> layers = look_through(net, Loss::cross_entropy, glazes);
+    return part_of(layers, layer).dead;
   };
   EXPECT_EQ(dead("dense 4 start zeros", "output"), 0.0);
   EXPECT_EQ(dead("dense 8, tanh, dense 4 start zeros", "output"), 0.0);

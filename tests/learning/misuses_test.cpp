@@ -304,11 +304,11 @@ std::vector<Misuse> with_operations() {
        }},
       {"rows that count below 0",
        [] {
-         drop(mean_squared(ones({2, 1}), ones({2, 1}), {.counted = tensor({-1, 1})}));
+         drop(mean_squared(ones({2, 1}), ones({2, 1}), {.row_weights = tensor({-1, 1})}));
        }},
       {"rows none of which counts",
        [] {
-         drop(mean_squared(ones({2, 1}), ones({2, 1}), {.counted = tensor({0, 0})}));
+         drop(mean_squared(ones({2, 1}), ones({2, 1}), {.row_weights = tensor({0, 0})}));
        }},
       {"an axis left out of a permutation",
        [] {
@@ -338,7 +338,8 @@ std::vector<Misuse> with_operations() {
 
 std::vector<Misuse> with_networks() {
   return {
-      {"a network without a part", [] { drop(Network(Shape{2}, std::vector<Part>(), Random(1))); }},
+      {"a network without a part",
+       [] { drop(Network(Shape{2}, std::vector<Layer>(), Random(1))); }},
       {"a part that is none", [] { drop(Network(Shape{2}, "dens 3", Random(1))); }},
       {"a dense part without units", [] { drop(Network(Shape{2}, "dense 0", Random(1))); }},
       {"two parts of one name",
@@ -485,10 +486,10 @@ std::vector<Misuse> with_learning() {
        [] {
          drop(accuracy(tensor({0}), tensor({0, 1})));
        }},
-      {"a spread of nothing", [] { drop(spread_of({})); }},
+      {"a spread of nothing", [] { drop(over_runs({})); }},
       {"runs that are not as many",
        [] {
-         drop(apart(std::vector<double>{1, 2}, std::vector<double>{1}));
+         drop(difference_of(std::vector<double>{1, 2}, std::vector<double>{1}));
        }},
       {"records of another width",
        [] {

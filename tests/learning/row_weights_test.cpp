@@ -35,7 +35,7 @@ TEST(row_weights, count_like_as_many_rows_in_figures) {
   const Dataset data = pots();
   const Tensor times = by_turns(data.rows());
   const Network net(Shape{5}, "dense 4", Random(3));
-  const Assessment weighed = assess(net, data.counting(times));
+  const Assessment weighed = assess(net, data.with_row_weights(times));
   const Assessment often = assess(net, repeated(data, times));
   EXPECT_NEAR(weighed.loss, often.loss, 1e-12 * often.loss);
   EXPECT_NEAR(weighed.classes->accuracy, often.classes->accuracy, 1e-14);
@@ -45,7 +45,7 @@ TEST(row_weights, count_like_as_many_rows_in_figures) {
   EXPECT_EQ(weighed.classes->commonest_accuracy, often.classes->commonest_accuracy);
   const Dataset kiln = demo_set("kiln");
   const Network line(Shape{1}, "dense 1", Random(3));
-  const NumberJudgement one = assess(line, kiln.counting(by_turns(kiln.rows()))).numbers[0];
+  const NumberJudgement one = assess(line, kiln.with_row_weights(by_turns(kiln.rows()))).numbers[0];
   const NumberJudgement other = assess(line, repeated(kiln, by_turns(kiln.rows()))).numbers[0];
   EXPECT_NEAR(one.r_squared, other.r_squared, 1e-12 * std::abs(other.r_squared));
   EXPECT_NEAR(one.mean_absolute, other.mean_absolute, 1e-12 * other.mean_absolute);
@@ -61,7 +61,7 @@ TEST(row_weights, pull_a_run_like_as_many_rows) {
         train(net, all, {.rule = Descent{.rate = 0.5}, .epochs = 20, .batch = all.train.count()}));
     return net["output.weight"];
   };
-  const Tensor weighed = learnt(data.counting(times));
+  const Tensor weighed = learnt(data.with_row_weights(times));
   EXPECT_LT(distance(weighed, learnt(repeated(data, times))).largest, 1e-12);
   EXPECT_GT(distance(weighed, learnt(data)).largest, 1e-3);
 }
@@ -78,8 +78,8 @@ TEST(row_weights, of_0_let_no_label_through) {
     RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 3});
     return std::pair(net["hidden.weight"], run.epochs.back());
   };
-  const auto one = learnt(data.counting(by_turns(60)));
-  const auto two = learnt(other.counting(by_turns(60)));
+  const auto one = learnt(data.with_row_weights(by_turns(60)));
+  const auto two = learnt(other.with_row_weights(by_turns(60)));
   EXPECT_EQ(one.first, two.first);
   EXPECT_EQ(one.second.train.loss, two.second.train.loss);
   EXPECT_EQ(one.second.running->accuracy, two.second.running->accuracy);
@@ -87,12 +87,12 @@ TEST(row_weights, of_0_let_no_label_through) {
 
 // All forms of all losses, worked with the weights on the worksheet.
 TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
-  const RowSet rows(pots().counting(by_turns(60)), {0, 1, 2, 3, 4});
+  const RowSet rows(pots().with_row_weights(by_turns(60)), {0, 1, 2, 3, 4});
   for (const Loss& loss : {Loss::cross_entropy, Loss::mean_squared, Loss::half_mean_squared}) {
     for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
       const Network net(Shape{5}, "dense 4 start normal 0.001", Random(3));
       const WorkedMinibatch work(net, rows.all(), Descent{}, {.loss = loss, .form = form});
-      EXPECT_EQ(work.sheet().line("counted").value(), tensor({1, 2, 0, 1, 2}));
+      EXPECT_EQ(work.sheet().line("row_weights").value(), tensor({1, 2, 0, 1, 2}));
       const Figures judged = figures_of(net, loss, rows);
       EXPECT_NEAR(work.loss_before(), judged.loss, 1e-12 * judged.loss) << word(loss);
       const Explanation why = work.why({"loss", {}}, WorkedMinibatch::Ask::value);
@@ -109,7 +109,7 @@ TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
 TEST(row_weights, of_0_for_a_whole_part_are_refused) {
   Tensor first = zeros(Shape{60});
   first.set({0}, 1.0);
-  const Dataset data = pots().counting(first);
+  const Dataset data = pots().with_row_weights(first);
   const Network net(Shape{5}, "dense 4", Random(3));
   EXPECT_NO_THROW(static_cast<void>(assess(net, RowSet(data, {0, 1}))));
   EXPECT_THROW(static_cast<void>(assess(net, RowSet(data, {1, 2}))), NumberError);

@@ -110,8 +110,8 @@ TEST(adam, with_decay_in_the_gradient_is_as_worked_independently) {
   const Weights weights = after_three_steps(
       Adam{.rate = 0.05, .beta_1 = 0.8, .beta_2 = 0.95, .epsilon = 1e-7, .gradient_decay = 0.02});
   const auto with_decay = [](double decay) {
-    return [decay](double w, double arrived, double& m, double& v, double t) {
-      const double g = arrived + decay * w;
+    return [decay](double w, double gradient, double& m, double& v, double t) {
+      const double g = gradient + decay * w;
       m = 0.8 * m + 0.2 * g;
       v = 0.95 * v + 0.05 * g * g;
       return w -

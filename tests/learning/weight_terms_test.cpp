@@ -42,12 +42,12 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
               0.25 * sum(square(net["output.weight"])).number(), 1e-12);
 
   // A part of one's own may say so of a weight of two axes, and deny it of one of one axis.
-  const OwnPart own{.word = "own",
-                    .needs = {{.name = "shift", .shape = Shape{1, 4}, .bias = true},
-                              {.name = "gain", .shape = Shape{4}, .bias = false}},
-                    .carry_out = [](const Line& in, Pass& pass) {
-                      return in * pass.weight("gain") + pass.weight("shift");
-                    }};
+  const OwnLayer own{.word = "own",
+                     .needs = {{.name = "shift", .shape = Shape{1, 4}, .bias = true},
+                               {.name = "gain", .shape = Shape{4}, .bias = false}},
+                     .carry_out = [](const Line& in, Pass& pass) {
+                       return in * pass.weight("gain") + pass.weight("shift");
+                     }};
   Network with_own(Shape{4}, {own}, Random(1));
   with_own.set("own.shift", ones({1, 4}));
   with_own.set("own.gain", 3.0 * ones({4}));
@@ -82,7 +82,7 @@ TEST(training, spares_a_part_the_l2_term_and_decay_where_that_is_asked_for) {
     EXPECT_NE(decaying["hidden.weight"], net["hidden.weight"]);
   }
   // In a group it is for all that is in it.
-  const Network group(Shape{5}, std::vector<Part>{without_l2(Block({Dense{.outputs = 4}}))},
+  const Network group(Shape{5}, std::vector<Layer>{without_l2(Block({Dense{.outputs = 4}}))},
                       Random(1));
   EXPECT_FALSE(group.weights().find("block.hidden.weight").decays());
 }

@@ -78,7 +78,7 @@ TEST(worked_answers, have_gradients_by_features_in_their_own_units) {
     };
     EXPECT_NEAR(work.result_before(), score(asked.features), 1e-9) << each.blueprint;
     for (std::int64_t feature = 0; feature < asked.features.shape()[1]; ++feature) {
-      const double move = 1e-5 * model.preparation.steps[0].spread.at_offset(feature);
+      const double move = 1e-5 * model.preparation.steps[0].divisor.at_offset(feature);
       Tensor more = asked.features;
       Tensor less = asked.features;
       more.set({0, feature}, more.at({0, feature}) + move);

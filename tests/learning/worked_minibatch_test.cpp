@@ -82,7 +82,7 @@ TEST(worked_minibatch, has_scaling_loss_and_l2_term_on_its_sheet) {
   for (const Line& line : example.sheet().lines()) {
     if (line.has_name()) names.push_back(line.name());
   }
-  EXPECT_THAT(names, ElementsAre("raw", "centre", "spread", "x", "y_raw", "y_centre", "y_spread",
+  EXPECT_THAT(names, ElementsAre("raw", "centre", "divisor", "x", "y_raw", "y_centre", "y_divisor",
                                  "y", "output.weight", "output.bias", "output", "e", "s", "m",
                                  "loss", "l2", "total"));
   EXPECT_EQ(example.loss().name(), "total");

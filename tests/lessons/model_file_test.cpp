@@ -220,11 +220,11 @@ TEST(model_file, names_each_target) {
 }
 
 TEST(model_file, of_a_part_of_ones_own_says_that_it_cannot_be_read_back) {
-  const OwnPart own{.word = "mine", .carry_out = [](const Line& x, Pass&) { return tanh(x); }};
+  const OwnLayer own{.word = "mine", .carry_out = [](const Line& x, Pass&) { return tanh(x); }};
   Trained one = trained("[data]\nset = \"kiln\"\n");
   one.file.model.network = Network(Shape{1}, {own, Dense{.outputs = 1}}, Random(1));
   EXPECT_THAT(testing::said([&] { return model_from_json(to_json(one.file), "m"); }),
-              HasSubstr("'mine' is not a part"));
+              HasSubstr("'mine' is not a layer"));
 }
 
 }  // namespace

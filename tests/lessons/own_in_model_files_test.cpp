@@ -15,7 +15,7 @@ namespace {
 using testing::bars_in_parts;
 using ::testing::HasSubstr;
 using testing::net_for;
-using testing::own_parts;
+using testing::own_layers;
 using testing::parts_of;
 
 const OwnLoss own_half{
@@ -43,7 +43,7 @@ TEST(own_loss, is_named_in_a_model_file_and_handed_in_again) {
               HasSubstr("there is no loss 'my half square'"));
 }
 
-TEST(pictures, and_kept_numbers_come_back_from_a_model_file_to_the_last_bit) {
+TEST(pictures, and_running_statistics_come_back_from_a_model_file_to_the_last_bit) {
   const testing::Folder folder;
   const Split bars = bars_in_parts();
   const TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 3, .batch = 16};
@@ -56,11 +56,11 @@ TEST(pictures, and_kept_numbers_come_back_from_a_model_file_to_the_last_bit) {
                     .data_name = "bars",
                     .rows = bars.data().rows(),
                     .fingerprint = fingerprint(bars.data())});
-  EXPECT_THROW(static_cast<void>(load_model(path)), Error) << "its parts are our own";
-  ModelFile back = load_model(path, {.parts = own_parts});
+  EXPECT_THROW(static_cast<void>(load_model(path)), Error) << "its layers are our own";
+  ModelFile back = load_model(path, {.layers = own_layers});
   const Network& read = back.model.network;
   EXPECT_EQ(read["centred.mean"], net["centred.mean"]);
-  EXPECT_TRUE(read.weights().find("centred.mean").is_kept);
+  EXPECT_TRUE(read.weights().find("centred.mean").is_running);
   EXPECT_EQ(to_string(read.example()), to_string(net.example()));
   EXPECT_EQ(back.model.preparation, bars.data().preparation);
   const Tensor asked = RowSet(bars.data(), {7, 8}).as_measured().features();

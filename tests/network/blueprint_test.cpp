@@ -41,19 +41,19 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
            {"dense -3, tanh", "cannot have -3 units", "dense »-3«, tanh"},
            {"dense 2.5", "cannot have 2.5 units", "dense »2.5«"},
            {"dense 1e12", "cannot have 1e12 units", "dense »1e12«"},
-           {"dense 8 4", "does not belong to a dense part", "dense 8 »4«"},
-           {"dense 8 without tanh", "does not belong to a dense part", "dense 8 »without« tanh"},
+           {"dense 8 4", "does not belong to a dense layer", "dense 8 »4«"},
+           {"dense 8 without tanh", "does not belong to a dense layer", "dense 8 »without« tanh"},
            {"dense 8 start hee", "weights cannot start with 'hee'", "dense 8 start »hee«"},
-           {"dense 8,, tanh", "',' is not a part", "dense 8,»,« tanh"},
-           {"dense 8, ", "a part is missing", "dense 8,  »«"},
+           {"dense 8,, tanh", "',' is not a layer", "dense 8,»,« tanh"},
+           {"dense 8, ", "a layer is missing", "dense 8,  »«"},
            {"dropout 1", "cannot leave out this share", "dropout »1«"},
            {"dropout", "the share to leave out is missing", "dropout »«"},
            {"residual(dense 8", "')' is missing", "residual(dense 8 »«"},
            {"residual dense 8", "'(' is missing", "residual »dense« 8"},
-           {"dense 8) tanh", "does not belong to a part", "dense 8»)« tanh"},
-           {"relu 3", "does not belong to a part", "relu »3«"},
-           {"8: dense 4", "a part cannot have this name", "»8«: dense 4"},
-           {"", "a network without a part", ""}}) {
+           {"dense 8) tanh", "does not belong to a layer", "dense 8»)« tanh"},
+           {"relu 3", "does not belong to a layer", "relu »3«"},
+           {"8: dense 4", "a layer cannot have this name", "»8«: dense 4"},
+           {"", "a network without layers", ""}}) {
     try {
       static_cast<void>(parse_blueprint(refusal.text));
       ADD_FAILURE() << refusal.text;
@@ -64,27 +64,27 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
   }
 }
 
-/// A row of parts that takes four numbers and gives four, made up.
+/// A row of layers that takes four numbers and gives four, made up.
 std::string any_parts(Random& random, int depth) {
-  const std::vector<std::string> parts = {"tanh",
-                                          "sigmoid",
-                                          "relu",
-                                          "leaky-relu 0.1",
-                                          "softplus",
-                                          "elu 0.5",
-                                          "dropout 0.25",
-                                          "softmax",
-                                          "dense 4",
-                                          "dense 4 without bias",
-                                          "dense 4 with bias as input",
-                                          "dense 4 start he",
-                                          "dense 4 bias start constant 0.5"};
+  const std::vector<std::string> layers = {"tanh",
+                                           "sigmoid",
+                                           "relu",
+                                           "leaky-relu 0.1",
+                                           "softplus",
+                                           "elu 0.5",
+                                           "dropout 0.25",
+                                           "softmax",
+                                           "dense 4",
+                                           "dense 4 without bias",
+                                           "dense 4 with bias as input",
+                                           "dense 4 start he",
+                                           "dense 4 bias start constant 0.5"};
   std::string text;
   for (std::int64_t count = 1 + random.below(4); count > 0; --count) {
     const bool nested = depth > 0 && random.below(4) == 0;
     text += text.empty() ? "" : ", ";
     text += nested ? "residual(" + any_parts(random, depth - 1) + ")"
-                   : parts[static_cast<std::size_t>(random.below(std::ssize(parts)))];
+                   : layers[static_cast<std::size_t>(random.below(std::ssize(layers)))];
   }
   return text;
 }

@@ -99,9 +99,9 @@ TEST(network, holds_weights_fixed) {
   EXPECT_EQ(sheet.line("hidden.weight").operation(), "frozen weight");
 }
 
-TEST(parts, of_ones_own_start_by_the_shape_of_their_weights) {
+TEST(layers, of_ones_own_start_by_the_shape_of_their_weights) {
   // Xavier draws with a variance of 2/(inputs + outputs).
-  const OwnPart own{
+  const OwnLayer own{
       .word = "own",
       .needs = {{.name = "weight", .shape = Shape{30, 70}, .start = Start::xavier()}},
       .carry_out = [](const Line& x, Pass& pass) { return matmul(x, pass.weight("weight")); }};
@@ -181,14 +181,14 @@ TEST(network, begins_anew_from_what_another_has_learnt) {
   EXPECT_EQ(fresh["output.weight"], output);
   EXPECT_TRUE(fresh.weights().find("first.bias").is_frozen);
   EXPECT_EQ(fresh.updates(), 0);
-  // A part is taken whole, or not at all.
+  // A layer is taken whole, or not at all.
   Network narrow(Shape{2}, "first: dense 4, tanh, dense 2", Random(6));
   const Tensor bias = narrow["first.bias"];
   EXPECT_THAT(narrow.start_from(learnt.weights()), ElementsAre("output.weight", "output.bias"));
   EXPECT_EQ(narrow["first.bias"], bias);
   Network other(Shape{2}, "dense 5", Random(6));
   EXPECT_THAT(trouble_in([&] { other.start_from(learnt.weights()); }),
-              HasSubstr("no part of what was learnt fits"));
+              HasSubstr("no layer of the trained model fits"));
   // Its own numbers, too: trained already, it is ready for a new run.
   EXPECT_EQ(learnt.start_from(Weights(learnt.weights())).size(), 6U);
   EXPECT_EQ(learnt.updates(), 0);
@@ -199,7 +199,7 @@ TEST(network, begins_anew_from_what_another_has_learnt) {
 }
 
 TEST(network, adds_up_all_uses_of_a_weight) {
-  // The same part passed twice on one sheet: one line, and one gradient that has both shares.
+  // The same layer passed twice on one sheet: one line, and one gradient that has both shares.
   const Network net(Shape{3}, "dense 3, tanh", Random(5));
   Worksheet sheet;
   const Line once = net.forward(sheet, sheet.given("x", five_examples()));
@@ -266,7 +266,7 @@ TEST(dropout, leaves_numbers_out_while_learning_and_grows_the_others) {
     EXPECT_TRUE(number == 0.0 || std::abs(number - 4.0 / 3.0) < 1e-15);
   }
   EXPECT_NEAR(left_out, 750, 75);
-  EXPECT_EQ(sheet.line("dropout.kept").kind(), Line::Kind::given);
+  EXPECT_EQ(sheet.line("dropout.mask").kind(), Line::Kind::given);
   EXPECT_EQ(net(ones({2, 3})), ones({2, 3}));
 }
 
@@ -277,17 +277,17 @@ TEST(residual, adds_what_comes_in_to_what_goes_through) {
       tanh(matmul(x, net["residual.hidden.weight"]) + net["residual.hidden.bias"]);
   EXPECT_EQ(net(x), matmul(x + through, net["output.weight"]) + net["output.bias"]);
   EXPECT_THAT(trouble_in([] { Network(Shape{3}, "dense 3, residual(dense 4)", Random(1)); }),
-              HasSubstr("part 2, residual(dense 4)"));
+              HasSubstr("layer 2, residual(dense 4)"));
   const Network nested(Shape{2}, "residual(dense 2, residual(dense 2, tanh)), dense 1", Random(2));
   EXPECT_EQ(to_string(nested["residual.residual.hidden.weight"].shape()), "[unit 2 × unit 2]");
 }
 
-TEST(parts, may_be_operations_and_functions_of_ones_own) {
+TEST(layers, may_be_operations_and_functions_of_ones_own) {
   const auto swish = own_operation(
       "swish", [](auto z) { return z / (1 + exp(-z)); },
       [](auto z) { return 1 / (1 + exp(-z)) + z * exp(-z) / square(1 + exp(-z)); });
   int seen = 0;
-  const OwnPart gate{
+  const OwnLayer gate{
       .word = "gate",
       .needs = {{.name = "W", .shape = {4, 6}, .inputs = 4, .outputs = 6, .start = Start::he()}},
       .carry_out = [&seen](const Line& x, Pass& pass) {
@@ -307,7 +307,7 @@ TEST(parts, may_be_operations_and_functions_of_ones_own) {
   EXPECT_TRUE(check_gradients(sum(square(y))).agrees());
 }
 
-TEST(parts, of_every_kind_pass_gradients_that_agree_with_central_differences) {
+TEST(layers, of_every_kind_pass_gradients_that_agree_with_central_differences) {
   for (const char* blueprint :
        {"dense 4, sigmoid, dense 2", "dense 4 with bias as input, tanh, dense 2 without bias",
         "dense 4, relu, dense 2, softmax", "dense 4, leaky-relu 0.2, dense 2, sigmoid",
@@ -324,11 +324,11 @@ TEST(plan, names_the_part_where_shapes_do_not_fit) {
   EXPECT_THAT(trouble_in([] {
                 static_cast<void>(plan(Shape{4, 4}, parse_blueprint("tanh, dense 2")));
               }),
-              HasSubstr("part 2, dense 2"));
+              HasSubstr("layer 2, dense 2"));
   EXPECT_THAT(trouble_in([] { static_cast<void>(plan(Shape{4}, {Dense{.outputs = 0}})); }),
               HasSubstr("cannot have 0 units"));
   EXPECT_THAT(trouble_in([] { static_cast<void>(plan(Shape{4}, {})); }),
-              HasSubstr("a network without a part"));
+              HasSubstr("a network without layers"));
 }
 
 TEST(plan, has_the_parts_that_a_part_is_made_of) {
@@ -365,7 +365,7 @@ TEST(names, are_given_or_found) {
   EXPECT_THAT(names, ElementsAre("first", "tanh", "hidden", "relu", "tanh2", "last"));
   EXPECT_EQ(net.blueprint(), "first: dense 4, tanh, dense 4, relu, tanh, last: dense 2");
   EXPECT_THAT(trouble_in([] { Network(Shape{3}, "a: dense 4, a: dense 2", Random(1)); }),
-              HasSubstr("two parts are called 'a'"));
+              HasSubstr("two layers are called 'a'"));
   EXPECT_THROW(static_cast<void>(named("1st", Tanh{})), NameError);
 }
 
@@ -422,7 +422,7 @@ TEST(network, that_was_moved_elsewhere_says_so) {
   use([&] { return net.blueprint(); });
   use([&] { return net.outputs(); });
   use([&] { return net.makes_probabilities(); });
-  use([&] { return net.parts().size(); });
+  use([&] { return net.layers().size(); });
   EXPECT_EQ(moved(ones({1, 2})).shape(), Shape({1, 2}));
   net = moved;
   EXPECT_EQ(net.blueprint(), "dense 3, tanh, dense 2");

@@ -22,7 +22,7 @@ using testing::said;
 /// The numbers 0 to 8 in three rows, moved.
 std::vector<double> nine_moved(const PictureMove& move, const Around& around = Around::edge()) {
   const Tensor picture = reshape(evenly_spaced(0, 8, 9), {1, 3, 3, 1});
-  return moved(picture, as_tensor(std::vector{move}), around).numbers();
+  return augmented(picture, as_tensor(std::vector{move}), around).numbers();
 }
 
 TEST(moved, shifts_and_fills_with_the_edge_or_a_number) {
@@ -53,24 +53,24 @@ TEST(moved, flips_turns_and_brightens_in_this_order) {
 TEST(moved, is_each_picture_by_itself_and_says_so) {
   const Tensor two = reshape(evenly_spaced(0, 7, 8), {2, 2, 2, 1});
   const std::vector<PictureMove> moves = {{}, {.flips_across = true, .down = -1, .right = 2}};
-  EXPECT_THAT(moved(two, as_tensor(moves)).numbers(), ElementsAre(0, 1, 2, 3, 7, 7, 7, 7));
+  EXPECT_THAT(augmented(two, as_tensor(moves)).numbers(), ElementsAre(0, 1, 2, 3, 7, 7, 7, 7));
   EXPECT_EQ(in_words(moves[0]), "as it was");
   EXPECT_EQ(in_words(moves[1]), "flipped across, 1 row up, 2 columns right");
   EXPECT_EQ(in_words({.flips_down = true, .degrees = -4.25, .right = -1, .brightness = 1.125}),
-            "flipped down, turned −4.25°, 1 column left, 1.12 × as bright");
+            "flipped down, rotated −4.25°, 1 column left, 1.12 × as bright");
   EXPECT_EQ(move_in(as_tensor(moves), 1), moves[1]);
   EXPECT_THAT(said<ShapeError>([&] {
-                return moved(two, ones({2, 5}));
+                return augmented(two, ones({2, 5}));
               }),
               HasSubstr("[2 × 6], a move for each picture"));
   EXPECT_THAT(said<ShapeError>([&] {
-                return moved(ones({2, 3}), ones({2, 6}));
+                return augmented(ones({2, 3}), ones({2, 6}));
               }),
               HasSubstr("are no pictures"));
   for (const double number : {std::nan(""), HUGE_VAL, -1e300}) {
     Tensor beyond = as_tensor(moves);
     beyond.set({1, 3}, number);
-    EXPECT_THAT(said<NumberError>([&] { return moved(two, beyond); }),
+    EXPECT_THAT(said<NumberError>([&] { return augmented(two, beyond); }),
                 HasSubstr("[1,3] of the second"));
   }
 }
@@ -86,7 +86,7 @@ TEST(augmentation, is_read_as_it_is_written) {
   for (const auto& [text, part] : std::vector<std::pair<std::string, std::string>>{
            {"", "the end"},
            {"shift", "the end"},
-           {"shift -1", "cannot be shifted by up to so much"},
+           {"shift -1", "cannot be shifted by this much"},
            {"shift 9223372036854775807", "0 to 1000000"},
            {"shift 1x2000000", "2000000"},
            {"shift 2x", "'2x'"},
@@ -173,7 +173,7 @@ TEST(augmentation, moves_pictures_as_they_were_measured_before_they_are_prepared
   const Batch batch = RowSet(bars.prepared_by(scaling)).at(places, epoch);
   const Tensor moves = epoch.drawn(places);
   EXPECT_EQ(batch.drawn, moves);
-  EXPECT_EQ(batch.features, scaling.prepared(moved(bars.features.rows(places), moves)));
+  EXPECT_EQ(batch.features, scaling.prepared(augmented(bars.features.rows(places), moves)));
   EXPECT_EQ(batch.augmented_in_words().size(), 3U);
   EXPECT_TRUE(RowSet(bars).at(places, AugmentedEpoch{}).drawn.empty());
   EXPECT_THAT(said<ShapeError>([&] { return RowSet(demo_set("glazes", 20, 1)).at(places, epoch); }),

@@ -24,14 +24,14 @@ Tensor pictures_to_centre(Precision precision = Precision::double_) {
 /// The mean around a place, number by number.
 double mean_around_by_hand(const Tensor& x, std::int64_t example, std::int64_t row,
                            std::int64_t column, std::int64_t size) {
-  const double spread = static_cast<double>(size) / 6.0;
+  const double deviation = static_cast<double>(size) / 6.0;
   double sum = 0.0;
   double weights = 0.0;
   for (std::int64_t r = 0; r < x.shape()[1]; ++r) {
     for (std::int64_t c = 0; c < x.shape()[2]; ++c) {
       if (std::abs(r - row) > size / 2 || std::abs(c - column) > size / 2) continue;
       const auto squared = static_cast<double>((r - row) * (r - row) + (c - column) * (c - column));
-      const double weight = std::exp(-squared / (2.0 * spread * spread));
+      const double weight = std::exp(-squared / (2.0 * deviation * deviation));
       for (std::int64_t channel = 0; channel < x.shape()[3]; ++channel) {
         sum += weight * x.at({example, r, c, channel});
         weights += weight;
@@ -63,18 +63,18 @@ TEST(contrast, takes_level_and_spread_off_place_by_place) {
   const auto made = with_contrast(x, {.size = 5});
   const Tensor centred = x - mean_around(x, 5);
   EXPECT_EQ(with_contrast(x, {.size = 5, .kind = ContrastKind::subtractive}).result, centred);
-  const Tensor spread = sqrt(mean_around(centred * centred, 5) + 1e-8);
-  const Tensor least = mean(spread, {.axes = {1, 2}, .keep = true});
+  const Tensor deviation = sqrt(mean_around(centred * centred, 5) + 1e-8);
+  const Tensor least = mean(deviation, {.axes = {1, 2}, .keep = true});
   for (const Index& at : {Index{0, 0, 0, 0}, Index{1, 3, 4, 1}, Index{2, 6, 8, 0}}) {
     const double divisor =
-        std::max(spread.at({at[0], at[1], at[2], 0}), least.at({at[0], 0, 0, 0}));
+        std::max(deviation.at({at[0], at[1], at[2], 0}), least.at({at[0], 0, 0, 0}));
     EXPECT_NEAR(made.result.at(at), centred.at(at) / divisor, 1e-12);
   }
   // Brighter and harder pictures come out the same.
   const Tensor other = with_contrast(3.0 * x + 40.0, {.size = 5}).result;
   for (std::int64_t at = 0; at < other.count(); ++at)
     EXPECT_NEAR(other.at_offset(at), made.result.at_offset(at), 1e-7);
-  // The level stays where only the spread is divided by, and a plain picture is no trouble.
+  // The level stays where only the deviation is divided by, and a plain picture is no trouble.
   const Tensor divided = with_contrast(x, {.size = 5, .kind = ContrastKind::divisive}).result;
   EXPECT_GT(mean(divided).number(), 0.5);
   for (const double number : with_contrast(7.0 * ones({1, 5, 5, 1}), {.size = 3}).result.numbers())
@@ -108,7 +108,7 @@ TEST(contrast, is_on_the_worksheet_of_what_it_prepares) {
   EXPECT_EQ(example.sheet().line("x").value(),
             RowSet(bars.prepared_by(preparation)).at(rows).features);
   for (const char* name :
-       {"raw.level", "raw.spread", "centre2", "raw.level3", "contrast.level", "output"}) {
+       {"raw.level", "raw.deviation", "centre2", "raw.level3", "contrast.level", "output"}) {
     EXPECT_NO_THROW(static_cast<void>(example.sheet().line(name))) << name;
   }
   EXPECT_TRUE(example.check().agrees());

@@ -31,7 +31,7 @@ Shape shape_of(const Tensor& examples) {
 TEST(group, says_at_which_part_inside_it_does_not_fit) {
   const std::string text = "dense 4, 2 times (tanh, (dense 3, conv 2 of 3x3))";
   EXPECT_THAT(said<ShapeError>([&] { (void)plan(Shape{4}, parse_blueprint(text)); }),
-              HasSubstr("part 2, block, at block: conv, conv 2 of 3x3"));
+              HasSubstr("layer 2, block, at block: conv, conv 2 of 3x3"));
 }
 
 TEST(residual, that_does_not_fit_says_what_would) {
@@ -101,8 +101,8 @@ TEST(look_through, goes_into_groups_and_residual_blocks) {
       "residual(conv 3 of 3x3 keeping size) with projection conv 3 of 1x1, average all, dense 2",
       Random(3));
   std::vector<std::string> names;
-  for (const PartFlow& part : look_through(net, Loss::cross_entropy, bars))
-    names.push_back(part.part);
+  for (const LayerFlow& layer : look_through(net, Loss::cross_entropy, bars))
+    names.push_back(layer.layer);
   EXPECT_THAT(names, ElementsAre("block.conv", "block", "block2.conv", "block2", "residual.conv",
                                  "residual.projection", "residual", "average", "output"));
 }
@@ -111,14 +111,14 @@ TEST(look_through, of_a_worked_minibatch_is_that_of_its_numbers) {
   const Dataset bars = testing::bars(12);
   const Network net(bars.example(), "conv 2 of 3x3, relu, average all, dense 2", Random(4));
   const WorkedMinibatch work(net, RowSet(bars).all(), Descent{});
-  const std::vector<PartFlow> worked = look_through(work, net.plan());
-  const std::vector<PartFlow> looked = look_through(net, Loss::cross_entropy, bars);
+  const std::vector<LayerFlow> worked = look_through(work, net.plan());
+  const std::vector<LayerFlow> looked = look_through(net, Loss::cross_entropy, bars);
   ASSERT_EQ(worked.size(), looked.size());
   for (std::size_t at = 0; at < worked.size(); ++at) {
-    EXPECT_EQ(worked[at].part, looked[at].part);
-    EXPECT_NEAR(worked[at].arrived, looked[at].arrived, 1e-12);
-    EXPECT_NEAR(worked[at].learnt, looked[at].learnt, 1e-12);
-    EXPECT_EQ(worked[at].spread, looked[at].spread);
+    EXPECT_EQ(worked[at].layer, looked[at].layer);
+    EXPECT_NEAR(worked[at].gradient_norm, looked[at].gradient_norm, 1e-12);
+    EXPECT_NEAR(worked[at].weight_gradient_norm, looked[at].weight_gradient_norm, 1e-12);
+    EXPECT_EQ(worked[at].standard_deviation, looked[at].standard_deviation);
   }
 }
 
@@ -130,7 +130,7 @@ TEST(minibatch_of_one, is_no_trouble_where_each_channel_has_as_many_numbers_as_t
   EXPECT_THAT(remarks_on(pictures, {.batch = 1}, 30, run), ::testing::IsEmpty());
 }
 
-// Pictures that are moved about, normalised both ways, in residual blocks, with kept numbers.
+// Pictures that are moved about, normalised both ways, in residual blocks, with running statistics.
 TEST(worked_minibatch, explains_each_number_of_a_deep_network_of_moved_pictures) {
   const Dataset bars = testing::bars(12);
   const Network net(

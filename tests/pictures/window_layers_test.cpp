@@ -46,9 +46,9 @@ TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
       {"dropout 0.2 of", "does not belong"},
       {"dropout 1 of channels", "»1«"},
       {"flatten 3", "does not belong"}};
-  for (const auto& [text, part] : wrong)
+  for (const auto& [text, layer] : wrong)
     EXPECT_THAT(said<SettingError>([&text = text] { (void)parse_blueprint(text); }),
-                HasSubstr(part))
+                HasSubstr(layer))
         << text;
 }
 
@@ -89,7 +89,7 @@ TEST(dropout, of_channels_leaves_all_of_a_channel_out_or_nothing) {
     }
   }
   EXPECT_NEAR(kept / 200, 1.0, 0.12);
-  EXPECT_EQ(to_string(sheet.line("dropout.kept").shape()),
+  EXPECT_EQ(to_string(sheet.line("dropout.mask").shape()),
             "[example 40 × row 1 × column 1 × channel 5]");
   EXPECT_THAT(
       said<ShapeError>([] { return plan(Shape{5}, parse_blueprint("dropout 0.1 of channels")); }),
@@ -102,7 +102,7 @@ TEST(plan_of_pictures, says_what_does_not_fit_and_what_to_do) {
   };
   EXPECT_THAT(planned(Shape{12, 12, 1}, "dense 8"), HasSubstr("put flatten in front of it"));
   EXPECT_THAT(planned(Shape{12, 12, 1}, "conv 2 of 3x3, maximum 2, conv 2 of 6x6"),
-              AllOf(HasSubstr("6 × 6"), HasSubstr("5 × 5"), HasSubstr("part 3")));
+              AllOf(HasSubstr("6 × 6"), HasSubstr("5 × 5"), HasSubstr("layer 3")));
   EXPECT_THAT(planned(Shape{5}, "conv 2 of 3x3"), HasSubstr("works on pictures"));
   EXPECT_THAT(planned(Shape{9, 9, 2}, "conv 2 of 3x3 from 0+2 1"), HasSubstr("channel 2"));
   EXPECT_THAT(planned(Shape{9, 9, 2}, "conv 3 of 3x3 from 0 1"), HasSubstr("3 groups"));

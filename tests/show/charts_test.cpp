@@ -144,20 +144,20 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
   const std::string out = folder.path() / "c.svg";
   const std::vector<std::pair<Words, const char*>> refusals = {
       {{"regions", "glazes", "--epochs", "1", "--out", out}, "two features"},
-      {{"line", "glazes", "--epochs", "1", "--out", out}, "over one feature"},
+      {{"line", "glazes", "--epochs", "1", "--out", out}, "one feature"},
       {{"confusion", "kiln", "--epochs", "1", "--out", out}, "where numbers are"},
-      {{"function", "dense 3", "--out", out}, "a part with weights"},
+      {{"function", "dense 3", "--out", out}, "a layer with weights"},
       {{"function", "tanh", "--across", "2,1", "--out", out}, "the low end"},
       {{"function", "tanh", "--across", "2", "--out", out}, "such as 0,2.5"},
       {{"function", "tanh", "--across", "2,3,4", "--out", out}, "such as 0,2.5"},
       {{"function", "tanh", "--size", "900", "--out", out}, "such as 900x600"},
       {{"function", "tanh", "--size", "900x100", "--out", out}, "200 to 4000"},
-      {{"confusion", "glazes", "--across", "0,1", "--out", out}, "not understood"},
+      {{"confusion", "glazes", "--across", "0,1", "--out", out}, "unknown argument"},
       {{"weights", "glazes", "--epochs", "1", "--lay-out", "3x3", "--out", out},
        "rows × columns × channels = 5"},
       {{"weights", "glazes", "--epochs", "1", "--lay-out", "five", "--out", out}, "28x28"},
       {{"weights", "glazes", "--epochs", "1", "--weight", "hiden.weight", "--out", out}, "hiden"},
-      {{"curves", "kiln", "--epochs", "1", "--part", "all", "--out", out}, "not understood"},
+      {{"curves", "kiln", "--epochs", "1", "--part", "all", "--out", out}, "unknown argument"},
       {{"samples", "kiln", "--epochs", "1", "--part", "tset", "--out", out}, "test"},
       {{"curves", "kiln", "--epochs", "1", "--out", folder.path() / "c.bmp"}, ".svg, .png or .gif"},
       {{"curves", "nosuch", "--out", out}, "no demo set"},
@@ -218,7 +218,7 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
   EXPECT_THAT(one,
               AllOf(HasSubstr(text("hidden")), HasSubstr(text("dense 8")),
                     HasSubstr(text("5·8 + 8 = 48")), HasSubstr(text("[unit 8]")),
-                    HasSubstr(text("[feature 5]")), HasSubstr("\\070\\064 numbers are learnt")));
+                    HasSubstr(text("[feature 5]")), HasSubstr("\\070\\064 numbers are trained")));
   EXPECT_THAT(one, AllOf(Not(HasSubstr(text("+"))), HasSubstr("NaN NaN")));
   const Plan residual =
       Network(Shape{5}, "residual(dense 8 without bias, residual(tanh), dense 5)", Random(1))
@@ -233,7 +233,7 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
   EXPECT_EQ(count(" " + text("+") + " "), 2U);
   EXPECT_EQ(count(text("40")), 0U);
   EXPECT_EQ(count(text("5·8 = 40")), 1U);
-  EXPECT_EQ(count(text("85 learnt")), 1U);
+  EXPECT_EQ(count(text("85 trained")), 1U);
   // Each skip connection leaves in the middle of its column, the second one, and comes back below.
   EXPECT_EQ(count("\n15 "), 2U);
   EXPECT_THAT(both, HasSubstr("set xrange [0:20]"));

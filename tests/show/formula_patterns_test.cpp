@@ -171,11 +171,11 @@ TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
 WorkedMinibatch worked_peaks() {
   Random random(4);
   const Dataset data = dataset_of_numbers(normal({18, 9}, 0.0, 1.0, random), zeros({18}));
-  const Part peaks = OwnPart{.word = "peaks", .needs = {}, .carry_out = [](const Line& x, Pass&) {
-                               const Line highest = max(x, {.axes = {1}, .keep = true});
-                               const Line first = named("first", square(highest) + sum(highest));
-                               return first * named("last", sum(highest) * square(highest));
-                             }};
+  const Layer peaks = OwnLayer{.word = "peaks", .needs = {}, .carry_out = [](const Line& x, Pass&) {
+                                 const Line highest = max(x, {.axes = {1}, .keep = true});
+                                 const Line first = named("first", square(highest) + sum(highest));
+                                 return first * named("last", sum(highest) * square(highest));
+                               }};
   const Network net(data.example(), {peaks, Dense{.outputs = 1}}, random);
   return {net, RowSet(data).all(), Descent{.rate = 0.1}};
 }

@@ -140,10 +140,14 @@ std::vector<Chart> charts_of(const Named& named) {
                                            .answer = name}}}}),
       confusion_chart(name, *judged.classes),
       blocks_chart({{name, named.network.plan()}}),
-      depth_chart({{name,
-                    {{.epoch = 0, .parts = {{.part = name, .learns = true, .spread = 1.0}}},
-                     {.epoch = 3,
-                      .parts = {{.part = name, .learns = true, .spread = 2.0, .arrived = 0.1}}}}}}),
+      depth_chart(
+          {{name,
+            {{.epoch = 0, .layers = {{.layer = name, .learns = true, .standard_deviation = 1.0}}},
+             {.epoch = 3,
+              .layers = {{.layer = name,
+                          .learns = true,
+                          .standard_deviation = 2.0,
+                          .gradient_norm = 0.1}}}}}}),
       nodes_chart(name, graph_called(name),
                   {{.title = name,
                     .places = tensor({{0, 0}, {1, 1}, {2, 0}}),
@@ -191,9 +195,9 @@ TEST(hostile_names, draw_graphs_and_open_nothing) {
     if (name.size() > 1000) continue;
     SCOPED_TRACE(harmless(name));
     Named named(name);
-    const OwnPart own{.word = "own", .carry_out = [&](const Line& x, Pass&) {
-                        return lattice::named(name, x + x) + x;
-                      }};
+    const OwnLayer own{.word = "own", .carry_out = [&](const Line& x, Pass&) {
+                         return lattice::named(name, x + x) + x;
+                       }};
     const std::filesystem::path path = folder.path() / "graph.svg";
     try {
       named.network = Network(Shape{2}, {Dense{.outputs = 2}, own}, Random(1));

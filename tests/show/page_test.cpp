@@ -100,7 +100,7 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_EQ(report["asked"][4]["subject"], "m̂[0,1]");
   EXPECT_EQ(report["asked"][6]["subject"], "∂hidden.weight[0,1]");
   EXPECT_EQ(report["asked"][6]["trail"], 3);
-  EXPECT_EQ(report["asked"][6]["heading"], "∂hidden.weight arrived");
+  EXPECT_EQ(report["asked"][6]["heading"], "∂hidden.weight");
   // Backward, too, the numbers it came from are on the desk and marked: 16 of x, 16 of ∂hidden.
   EXPECT_EQ(report["asked"][6]["marked"], 20);
 

@@ -34,7 +34,7 @@ TEST(show_patches, puts_them_side_by_side_and_large_ones_in_a_row) {
   }
   const Explanation to_picture = explain_gradient(sweep, x, {0, 3, 3, 0});
   EXPECT_THAT(show_patches(patches_of(to_picture.formula, sheet), {}),
-              HasSubstr("K, turned by half"));
+              HasSubstr("K, rotated by 180°"));
 }
 
 }  // namespace

@@ -2,6 +2,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <filesystem>
+#include <set>
 #include <sstream>
 
 #include "lattice/lattice.hpp"
@@ -61,7 +63,7 @@ TEST(run_table, says_how_it_ended_and_what_changed) {
   run.joins = {20};
   run.ending = Ending::stopped_early;
   run.rate_changes = {{.epoch = 11, .before = 0.2, .after = 0.1}};
-  EXPECT_THAT(show_run(run, {}), AllOf(HasSubstr("Gone on with after epoch 20."),
+  EXPECT_THAT(show_run(run, {}), AllOf(HasSubstr("Resumed after epoch 20."),
                                        HasSubstr("From epoch 11 on the rate is 0.1, before 0.2."),
                                        HasSubstr("Stopped early: no loss was lower than that of "
                                                  "epoch 37. The weights are those of epoch 100.")));
@@ -94,7 +96,7 @@ TEST(run_table, has_steps_below_epochs_where_they_were_recorded) {
               AllOf(HasSubstr("running loss  accuracy  train loss  accuracy  validation loss"),
                     HasSubstr("1.5     0.375           1      0.75                2     0.625"),
                     HasSubstr("step  epoch  minibatch loss  accuracy\n"),
-                    HasSubstr("judged before its step.")));
+                    HasSubstr("assessed before its step.")));
   EXPECT_THAT(plain, HasSubstr("10      1               7     0.125"));
   run.steps[1].watched = Figures{.loss = 4, .accuracy = 0.6};
   const std::string watched = show_run(run, {});
@@ -109,15 +111,15 @@ TEST(plan_table, has_a_row_for_each_part_and_fits_the_page) {
   const Plan narrow = Network(Shape{5}, "dense 8, tanh, dense 1", Random(1)).plan();
   EXPECT_THAT(show_plan(narrow, {}),
               AllOf(HasSubstr("hidden  dense 8  [unit 8]     weight 5×8, bias 8"),
-                    HasSubstr("57 numbers are learnt in all; an example takes 48 products")));
+                    HasSubstr("57 numbers are trained in total; an example takes 48 products")));
   const Plan wide =
       Network(Shape{8}, "residual(dense 8, tanh, dense 8, tanh), residual(dense 8), dense 4",
               Random(1))
           .plan();
   EXPECT_LE(width_of(show_plan(wide, {})), page_width);
   EXPECT_THAT(show_plan(wide, {}),
-              AllOf(HasSubstr("\nresidual   residual of 4 parts  [unit 8]"),
-                    HasSubstr("\n  hidden   dense 8              [unit 8]     weight 8×8")));
+              AllOf(HasSubstr("\nresidual   residual of 4 layers  [unit 8]"),
+                    HasSubstr("\n  hidden   dense 8               [unit 8]     weight 8×8")));
 }
 
 TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) {
@@ -127,7 +129,7 @@ TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) 
               Random(1))
           .plan();
   const std::string folded = show_plan(deep, {});
-  EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 part      [unit 8]"),
+  EXPECT_THAT(folded, AllOf(HasSubstr("block             block of 1 layer      [unit 8]"),
                             HasSubstr("block2 to block4  3 times like block"),
                             HasSubstr(" 216       192\n"), Not(HasSubstr("block3"))));
   EXPECT_THAT(folded, HasSubstr("\n  projection      dense 6"));
@@ -139,23 +141,24 @@ TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) 
 }
 
 TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
-  const Depth before{.epoch = 0,
-                     .parts = {{.part = "block.residual.conv",
-                                .learns = true,
-                                .spread = 1.25,
-                                .arrived = 1e-5,
-                                .learnt = 0.5},
-                               {.part = "relu", .spread = 0.5, .arrived = 0.1, .dead = 0.625}}};
+  const Depth before{
+      .epoch = 0,
+      .layers = {
+          {.layer = "block.residual.conv",
+           .learns = true,
+           .standard_deviation = 1.25,
+           .gradient_norm = 1e-5,
+           .weight_gradient_norm = 0.5},
+          {.layer = "relu", .standard_deviation = 0.5, .gradient_norm = 0.1, .dead = 0.625}}};
   Depth after = before;
   after.epoch = 8;
-  after.parts[0].arrived = 0.0;
+  after.layers[0].gradient_norm = 0.0;
   const std::string alone = show_depth(before, before, {});
-  EXPECT_THAT(alone,
-              AllOf(HasSubstr("part                 spread  ∂ arrived  ∂ weights  dead"),
-                    HasSubstr("block.residual.conv    1.25       1e−5        0.5        ▪\n"),
-                    HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("As it is before training.")));
+  EXPECT_THAT(alone, AllOf(HasSubstr("layer                std dev  ∂ norm  ∂ weights  dead"),
+                           HasSubstr("block.residual.conv     1.25    1e−5        0.5        ▪\n"),
+                           HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("State: before training.")));
   const std::string both = show_depth(before, after, {});
-  EXPECT_THAT(both, AllOf(HasSubstr("spread now"), HasSubstr("∂ now"),
+  EXPECT_THAT(both, AllOf(HasSubstr("std dev now"), HasSubstr("∂ now"),
                           HasSubstr("before training, and now, after epoch 8")));
   EXPECT_LE(width_of(both), page_width);
 }
@@ -247,6 +250,16 @@ TEST(answers, of_a_few_records_are_bars) {
               HasSubstr("whose outputs are levels"));
 }
 
+TEST(remarks, have_a_page_each) {
+  std::set<std::string> pages;
+  for (const auto& entry : std::filesystem::directory_iterator(LATTICE_SOURCE "/docs/remarks"))
+    pages.insert(entry.path().stem().string());
+  for (const std::string_view code : remark_codes())
+    EXPECT_EQ(pages.erase(std::string(code)), 1U) << code;
+  pages.erase("README");
+  EXPECT_THAT(pages, ::testing::IsEmpty());
+}
+
 TEST(remarks, are_told_in_lines_of_a_page) {
   Remark remark{.code = "some-code", .text = "", .remedy = "z"};
   for (int word = 0; word < 40; ++word)
@@ -260,8 +273,8 @@ TEST(row_weights, are_shown_with_the_rows_and_in_what_guessing_gets) {
   Tensor by_turns = zeros(Shape{60});
   for (std::int64_t row = 0; row < 60; ++row)
     by_turns.set({row}, static_cast<double>((row + 1) % 3));
-  const Dataset data = demo_set("glazes", 60, 1).counting(by_turns);
-  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("row weight"), HasSubstr("counted")));
+  const Dataset data = demo_set("glazes", 60, 1).with_row_weights(by_turns);
+  EXPECT_THAT(show_data(data, {}), AllOf(HasSubstr("row_weights  row weight")));
   const Network net(Shape{5}, "dense 4", Random(3));
   const Assessment judged = assess(net, data);
   const std::string text = show_figures({{"all", judged}}, {.digits = 12});

@@ -52,7 +52,7 @@ TEST(terminal, shows_the_numbers_of_the_worked_example) {
   }
   for (const Json& reverse : step["reverse"]) {
     const std::string name = reverse["name"];
-    expect_in_order(entry("∂" + name + " arrived"), reverse["arrived"], "∂" + name);
+    expect_in_order(entry("∂" + name), reverse["gradient"], "∂" + name);
   }
 }
 

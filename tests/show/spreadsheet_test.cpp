@@ -56,11 +56,12 @@ void expect_pictures_side_by_side(const Json& cells, const Tensor& x) {
 WorkedExample sums_over_boxes() {
   Random random(3);
   const Dataset data = demo_set("shrinkage", 4, 1);
-  const Part sums = OwnPart{.word = "sums", .needs = {}, .carry_out = [](const Line& x, Pass&) {
-                              const Line in_a_row = reshape(x, Shape{x.shape().count()});
-                              const Line most = slice(in_a_row, 0, {.end = x.shape().count() - 1});
-                              return x * sum(x) + sum(most) * sum(slice(x, 0, {.step = 2}));
-                            }};
+  const Layer sums = OwnLayer{.word = "sums", .needs = {}, .carry_out = [](const Line& x, Pass&) {
+                                const Line in_a_row = reshape(x, Shape{x.shape().count()});
+                                const Line most =
+                                    slice(in_a_row, 0, {.end = x.shape().count() - 1});
+                                return x * sum(x) + sum(most) * sum(slice(x, 0, {.step = 2}));
+                              }};
   const Network net(data.example(), {sums, Dense{.outputs = 1}}, random);
   WorkedExample example{.title = "sums"};
   example.steps.push_back({1, 1, WorkedMinibatch(net, RowSet(data).all(), Descent{.rate = 0.1})});
@@ -128,9 +129,10 @@ TEST(spreadsheet, asks_for_fewer_pictures_where_they_are_too_wide_and_for_fewer_
       Shape{1, 1, 1, 9000}.with({Role::example, Role::row, Role::column, Role::channel});
   const auto trouble = [&](const Tensor& features) {
     const Dataset data = dataset_of_numbers(features, zeros({1}));
-    const Part first = OwnPart{.word = "first", .needs = {}, .carry_out = [](const Line& x, Pass&) {
-                                 return reshape(sum(x), Shape{1, 1});
-                               }};
+    const Layer first =
+        OwnLayer{.word = "first", .needs = {}, .carry_out = [](const Line& x, Pass&) {
+                   return reshape(sum(x), Shape{1, 1});
+                 }};
     const Network net(data.example(), {first, Dense{.outputs = 1}}, random);
     WorkedExample example{.title = "wide"};
     example.steps.push_back({1, 1, WorkedMinibatch(net, RowSet(data).all(), Descent{.rate = 0.1})});

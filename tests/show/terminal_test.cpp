@@ -129,7 +129,7 @@ TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to
   EXPECT_TRUE(std::ranges::is_sorted(entries, {}, &WorkEntry::stage));
   const auto first_reverse = std::ranges::find(entries, Stage::reverse, &WorkEntry::stage);
   EXPECT_EQ(first_reverse->line, work.loss().number());
-  EXPECT_THAT(first_reverse->title, HasSubstr("∂loss arrived"));
+  EXPECT_THAT(first_reverse->title, HasSubstr("│ ∂loss  "));
   const auto update = std::ranges::find(entries, Stage::update, &WorkEntry::stage);
   EXPECT_EQ(update->section, "hidden");
   EXPECT_THAT(update->numbers, AllOf(HasSubstr("velocity_before"), HasSubstr("velocity")));
@@ -171,7 +171,7 @@ TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
   for (const WorkEntry& entry : entries_of(work, {})) {
     if (entry.stage == WorkEntry::Stage::reverse) reverse += entry.numbers;
   }
-  EXPECT_THAT(reverse, HasSubstr("(all that arrives there)"));
+  EXPECT_THAT(reverse, HasSubstr("(its whole gradient)"));
   std::size_t shares = 0;
   for (std::size_t at = reverse.find("passed on to hidden:"); at != std::string::npos;
        at = reverse.find("passed on to hidden:", at + 1)) {

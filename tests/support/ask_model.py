@@ -24,7 +24,7 @@ for row in rows:
         else:
             x.append(float(row[column["name"]]))
     for step in model["preparation"]:
-        x = [(number - c) / s for number, c, s in zip(x, step["centre"], step["spread"])]
+        x = [(number - c) / s for number, c, s in zip(x, step["centre"], step["divisor"])]
     for part in ("hidden", "output"):
         columns = zip(*weights[part + ".weight"])
         x = [

@@ -9,7 +9,7 @@
 /// Pictures with two channels, and a network of parts of our own that keeps a running mean.
 namespace lattice::testing {
 
-inline const std::vector<Part> own_parts = {Flat{}, Centred{}};
+inline const std::vector<Layer> own_layers = {Flat{}, Centred{}};
 
 inline Split bars_in_parts() {
   Random random(3);
@@ -19,7 +19,7 @@ inline Split bars_in_parts() {
 }
 
 inline Network net_for(const Dataset& data) {
-  return {data.example(), parse_blueprint("centred, flat, dense 6, tanh, dense 2", own_parts),
+  return {data.example(), parse_blueprint("centred, flat, dense 6, tanh, dense 2", own_layers),
           Random(5)};
 }
 

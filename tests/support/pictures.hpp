@@ -78,7 +78,7 @@ inline WorkedMinibatch worked_pictures(const Shape& batch) {
     kinds.set({at}, static_cast<double>(at % 2));
   const Dataset data = dataset_of_classes(
       pictures, kinds, {.name = "noise", .targets = {"kind"}, .classes = {"even", "odd"}});
-  const Network net(data.example(), {Part(Normalised{}), Part(Flat{}), Dense{.outputs = 2}},
+  const Network net(data.example(), {Layer(Normalised{}), Layer(Flat{}), Dense{.outputs = 2}},
                     random);
   return {net, RowSet(data).all(), Descent{.rate = 0.1}};
 }

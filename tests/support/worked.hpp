@@ -34,7 +34,7 @@ inline Json numbers_of(const Json& step, const std::string& table, const std::st
   constexpr std::string_view gradient = "∂";
   constexpr std::string_view after = "new ";
   if (table.starts_with(gradient))
-    return named(step["reverse"], table.substr(gradient.size()))["arrived"];
+    return named(step["reverse"], table.substr(gradient.size()))["gradient"];
   if (table.starts_with(after)) return step["updates"][table.substr(after.size())]["after"];
   if (!weight.empty()) {
     for (const char* kind : {"remembered", "worked_out"}) {

@@ -70,7 +70,7 @@ TEST(agreement, refuses_other_shapes_and_notices_a_turned_one) {
     static_cast<void>(agreement(zeros({3, 2}), zeros({2, 3})));
     FAIL();
   } catch (const ShapeError& error) {
-    EXPECT_THAT(error.trouble().remedy, HasSubstr("turned"));
+    EXPECT_THAT(error.trouble().remedy, HasSubstr("transposed"));
   }
   EXPECT_THROW(static_cast<void>(agreement(zeros({3}), zeros({2}))), ShapeError);
 }

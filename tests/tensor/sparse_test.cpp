@@ -26,7 +26,7 @@ TEST(sparse_matrix, is_a_tensor_of_which_the_rest_is_0) {
   EXPECT_TRUE(A.is_sparse());
   EXPECT_EQ(A.shape(), (Shape{3, 4}));
   EXPECT_EQ(A.count(), 12);
-  EXPECT_EQ(kept_count(A), 3);
+  EXPECT_EQ(stored_count(A), 3);
   EXPECT_EQ(A.at({1, 2}), 0.75);
   EXPECT_EQ(A.at({1, 3}), 0.0);
   EXPECT_EQ(A.at({2, 0}), 0.0);
@@ -38,12 +38,12 @@ TEST(sparse_matrix, is_a_tensor_of_which_the_rest_is_0) {
 
 TEST(sparse_matrix, says_what_is_kept_along_its_rows_and_columns) {
   const Tensor A = sparse_matrix({3, 4}, some_entries);
-  EXPECT_THAT(kept_along(A, 1, 1), ElementsAre(0, 2));
-  EXPECT_THAT(kept_along(A, 1, 2), IsEmpty());
-  EXPECT_THAT(kept_along(A, 0, 2), ElementsAre(1));
-  EXPECT_THAT(kept_along(A, 0, 3), IsEmpty());
-  EXPECT_THAT(kept_along(zeros({2, 3}), 1, 0), ElementsAre(0, 1, 2));
-  EXPECT_EQ(kept_count(zeros({2, 3})), 6);
+  EXPECT_THAT(stored_along(A, 1, 1), ElementsAre(0, 2));
+  EXPECT_THAT(stored_along(A, 1, 2), IsEmpty());
+  EXPECT_THAT(stored_along(A, 0, 2), ElementsAre(1));
+  EXPECT_THAT(stored_along(A, 0, 3), IsEmpty());
+  EXPECT_THAT(stored_along(zeros({2, 3}), 1, 0), ElementsAre(0, 1, 2));
+  EXPECT_EQ(stored_count(zeros({2, 3})), 6);
   EXPECT_THAT(entries_of(tensor({{0, 2}, {3, 0}})),
               ElementsAre(MatrixEntry{0, 1, 2}, MatrixEntry{1, 0, 3}));
 }
@@ -58,7 +58,7 @@ TEST(sparse_matrix, is_a_value_like_any_other_tensor) {
   EXPECT_EQ(A.at({2, 2}), 0.0);
   EXPECT_EQ(A, sparse_matrix({3, 4}, entries_of(A)));
   EXPECT_NE(A, sparse_matrix({3, 4}, {{0, 1, 2.0}}));
-  // A 0 that is kept is a 0 like those that are not.
+  // A 0 that is stored is a 0 like those that are not.
   std::vector<MatrixEntry> with_zero = entries_of(A);
   with_zero.push_back({2, 3, 0.0});
   EXPECT_THAT(entries_of(sparse_matrix({3, 4}, with_zero)), SizeIs(4));
@@ -77,7 +77,7 @@ TEST(sparse_matrix, is_a_value_like_any_other_tensor) {
 
 TEST(sparse_matrix, may_keep_nothing_and_be_written_out_by_several_threads_at_once) {
   const Tensor none = sparse_matrix({2, 2}, std::vector<MatrixEntry>{});
-  EXPECT_EQ(kept_count(none), 0);
+  EXPECT_EQ(stored_count(none), 0);
   EXPECT_THAT(none.numbers(), ElementsAre(0, 0, 0, 0));
   EXPECT_THAT(matmul(none, ones({2, 1})).numbers(), ElementsAre(0, 0));
   const Tensor also_none = matmul(none, sparse_matrix({2, 2}, {{0, 0, 2.0}, {1, 1, 3.0}}));

@@ -41,8 +41,8 @@ TEST_F(answering, works_a_record_from_what_was_measured_to_what_is_said_of_it) {
   const Answer answer = lattice({"work", model("glazes"), "--record", record});
   EXPECT_EQ(answer.status, 0) << answer.err;
   EXPECT_THAT(answer.out, AllOf(HasSubstr("Scaling"), HasSubstr("answer = argmax(output; class)"),
-                                HasSubstr("∂raw arrived"), HasSubstr("data: the sweep ends here"),
-                                HasSubstr("What the answer hangs on")));
+                                HasSubstr("│ ∂raw"), HasSubstr("data: the sweep ends here"),
+                                HasSubstr("What the answer depends on")));
   EXPECT_THAT(answer.out, AllOf(Not(HasSubstr("Update")), Not(HasSubstr("Rows taken"))));
 
   const Json worked = json_of(lattice({"work", model("glazes"), "--record", record, "--json"}));
@@ -106,9 +106,9 @@ TEST_F(answering, explains_any_number_of_it) {
   EXPECT_THAT(why({"raw[0,1]", model("glazes"), "--record", record}),
               HasSubstr("record 0, column lightness"));
   EXPECT_THAT(why({"raw[0,1]", model("glazes"), "--row", "17", "--gradient", "--of", "shino"}),
-              HasSubstr("∂score/∂raw[0,1] = ∂x[0,1]·(1/spread[1])"));
+              HasSubstr("∂score/∂raw[0,1] = ∂x[0,1]·(1/divisor[1])"));
   EXPECT_THAT(why({"answer", model("shrinkage"), "--row", "3"}),
-              HasSubstr("answer[0,0] = output[0,0]·y_spread[0] + y_centre[0]"));
+              HasSubstr("answer[0,0] = output[0,0]·y_divisor[0] + y_centre[0]"));
   const Json json = json_of(lattice({"why", "winning", model("glazes"), "--row", "17", "--json"}));
   EXPECT_FALSE(json.contains("step"));
   EXPECT_EQ(json["evaluates_to"], json["value"]);
@@ -148,7 +148,7 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
               HasSubstr("no part 'exam'"));
   EXPECT_THAT(trouble({"work", glazes, "--record", "iron=2"}), HasSubstr("a feature is missing"));
   EXPECT_THAT(trouble({"why", "hidden.weight[0,0]", glazes, "--row", "1", "--update"}),
-              HasSubstr("here nothing is"));
+              HasSubstr("here none is"));
 }
 
 }  // namespace

@@ -72,7 +72,7 @@ TEST_F(Beginning, takes_the_parts_that_fit_and_says_which) {
   const Answer answer = lattice({"train", "cracks", "--net", "dense 5, tanh, output: dense 2",
                                  "--from", learnt, "--epochs", "1"});
   EXPECT_EQ(answer.status, 2);
-  EXPECT_THAT(answer.err, HasSubstr("no part of what was learnt fits"));
+  EXPECT_THAT(answer.err, HasSubstr("no layer of the trained model fits"));
   const std::string table = folder.path() / "two.csv";
   std::ofstream(table) << "a,b,c,d,e,y\n1,2,3,4,5,no\n2,1,5,3,1,yes\n3,3,1,1,2,no\n4,0,1,2,2,yes\n"
                           "1,1,2,4,4,no\n5,2,2,1,1,yes\n";
@@ -82,7 +82,7 @@ TEST_F(Beginning, takes_the_parts_that_fit_and_says_which) {
   ASSERT_EQ(other.status, 0) << other.err;
   EXPECT_THAT(other.err, AllOf(HasSubstr(": hidden.weight, hidden.bias\n"),
                                HasSubstr("as they start: output.weight, output.bias"),
-                               HasSubstr("learnt from iron, lightness"), HasSubstr("here there "),
+                               HasSubstr("trained on iron, lightness"), HasSubstr("here there are"),
                                HasSubstr("a, b, c, d, e")));
 }
 

@@ -29,8 +29,8 @@ TEST(deep_networks, are_planned_with_groups_folded_or_opened) {
   EXPECT_THAT(lattice(deep("plan", {"--open"})).out,
               AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like block"))));
   const Json json = json_of(lattice(deep("plan", {"--json"})));
-  EXPECT_EQ(json["parts"][5]["name"], "block3");
-  EXPECT_EQ(json["parts"][5]["inside"][0]["inside"][0]["name"], "block3.residual.conv");
+  EXPECT_EQ(json["layers"][5]["name"], "block3");
+  EXPECT_EQ(json["layers"][5]["inside"][0]["inside"][0]["name"], "block3.residual.conv");
 }
 
 TEST(deep_networks, are_looked_through_while_they_are_trained) {
@@ -39,19 +39,19 @@ TEST(deep_networks, are_looked_through_while_they_are_trained) {
   const Answer told =
       lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--save", model}));
   EXPECT_THAT(told.out,
-              AllOf(HasSubstr("Through the parts"), HasSubstr("block3.residual.conv "),
-                    HasSubstr("before training, and now, after epoch 3"), HasSubstr("∂ arrived")));
+              AllOf(HasSubstr("Through the layers"), HasSubstr("block3.residual.conv "),
+                    HasSubstr("before training, and now, after epoch 3"), HasSubstr("∂ norm")));
   const Json run =
       json_of(lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--json"})));
   ASSERT_EQ(run["run"]["depth"].size(), 3U);
   EXPECT_EQ(run["run"]["depth"][2]["epoch"], 3);
-  EXPECT_GT(run["run"]["depth"][0]["parts"][0]["arrived"].get<double>(), 0.0);
-  EXPECT_THAT(lattice(deep("train", {"--epochs", "1"})).out, Not(HasSubstr("Through the parts")));
+  EXPECT_GT(run["run"]["depth"][0]["layers"][0]["gradient_norm"].get<double>(), 0.0);
+  EXPECT_THAT(lattice(deep("train", {"--epochs", "1"})).out, Not(HasSubstr("Through the layers")));
 
   const std::string picture = folder.path() / "d.svg";
   EXPECT_EQ(lattice({"draw", "depth", model, model, "--out", picture}).status, 0);
   EXPECT_THAT(content_of(picture), AllOf(HasSubstr("before training"), HasSubstr("epoch 3"),
-                                         HasSubstr("length of the gradient that arrives")));
+                                         HasSubstr("gradient norm at the output")));
   EXPECT_EQ(lattice(with(Words{"draw", "depth"},
                          with(deep("depth"), {"--epochs", "1", "--out", picture})))
                 .status,
@@ -79,7 +79,7 @@ TEST(pictures_to_learn_from, are_moved_about_and_it_is_said_how) {
                               HasSubstr("augmented = raw moved by moves")));
   const Json json = json_of(lattice(deep("work", with(moved, {"--json"}))));
   ASSERT_EQ(json["steps"][0]["augmented"].size(), 2U);
-  EXPECT_EQ(json["steps"][0]["depth"][0]["part"], "conv");
+  EXPECT_EQ(json["steps"][0]["depth"][0]["layer"], "conv");
   const std::string words = json["steps"][0]["augmented"][0];
   EXPECT_THAT(work.out, HasSubstr("example 0: " + words));
 
@@ -100,13 +100,13 @@ TEST(pictures_to_learn_from, are_moved_about_and_it_is_said_how) {
               HasSubstr("keeps its augment"));
 
   EXPECT_THAT(lattice({"train", "glazes", "--augment", "shift 1"}).err,
-              HasSubstr("only pictures can be moved about"));
+              HasSubstr("only pictures can be augmented"));
   EXPECT_THAT(lattice(deep("train", {"--augment", "shift -1"})).err,
               HasSubstr("--augment cannot be"));
   EXPECT_EQ(lattice(deep("train", {"--ahead", "65"})).status, 2);
 }
 
-TEST(model_files, without_their_kept_numbers_are_refused) {
+TEST(model_files, without_their_running_statistics_are_refused) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
   ASSERT_EQ(lattice(deep("train", {"--epochs", "1", "--save", model})).status, 0);

@@ -77,7 +77,7 @@ TEST(lessons, that_are_no_file_are_told_what_they_are) {
   };
   const std::string pipe = folder.path() / "pipe";
   ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
-  EXPECT_THAT(said_of(pipe), HasSubstr("a pipe that nobody writes to"));
+  EXPECT_THAT(said_of(pipe), HasSubstr("a pipe without a writer"));
   EXPECT_THAT(said_of("/dev/zero"), HasSubstr("a device"));
   EXPECT_THAT(said_of(folder.path()), HasSubstr("a folder"));
   EXPECT_THAT(said_of(folder.path() / "none.lattice"), HasSubstr("No such file"));

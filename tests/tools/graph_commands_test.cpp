@@ -116,8 +116,7 @@ TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
   const Answer deep = lattice({"why", "p[Carla,hill]", model, "--node", "Carla", "--depth", "2"});
   EXPECT_THAT(deep.out, HasSubstr("neighbours2[7,0] = shares[7,7]·tanh[7,0] + shares[7,24]"));
   const Answer work = lattice({"work", model, "--node", "Carla"});
-  EXPECT_THAT(work.out,
-              AllOf(HasSubstr("of.asked = rows asked of winning"), HasSubstr("∂x arrived")));
+  EXPECT_THAT(work.out, AllOf(HasSubstr("of.asked = rows asked of winning"), HasSubstr("│ ∂x  ")));
   EXPECT_THAT(lattice({"work", model, "--node", "Carla", "--node", "Ada"}).out, HasSubstr("total"));
 }
 
@@ -172,14 +171,14 @@ TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
                   .err,
               HasSubstr("two nodes are called 'Ada'"));
   EXPECT_THAT(trouble("Ada,Bo\nCy,Dot\n", {"--train", "0.5"}),
-              HasSubstr("what is learnt from is what is known"));
+              HasSubstr("training uses the known labels"));
   EXPECT_THAT(lattice({"train", "studios", "--batch", "20"}).err,
               AllOf(HasSubstr("20 nodes cannot count in a minibatch where 8 are known"),
                     HasSubstr("--batch all")));
   EXPECT_THAT(lattice({"train", "--edges", (folder.path() / "e.csv").string()}).err,
               HasSubstr("--edges joins the rows of a file"));
   EXPECT_THAT(lattice({"train", "glazes", "--net", "neighbours, dense 4"}).err,
-              AllOf(HasSubstr("neighbours needs 'A'"), Not(HasSubstr("terminate"))));
+              AllOf(HasSubstr("neighbours needs the side input 'A'"), Not(HasSubstr("terminate"))));
 }
 
 }  // namespace

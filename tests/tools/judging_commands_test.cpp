@@ -101,7 +101,7 @@ TEST(ask, answers_in_class_names_and_probabilities) {
   const std::string more = folder.file("more.csv", "thickness,note,hours\n4,x,30\n");
   const Answer extra = lattice({"ask", model, "--file", more});
   EXPECT_EQ(extra.status, 0);
-  EXPECT_THAT(extra.err, HasSubstr("does not look at them: note"));
+  EXPECT_THAT(extra.err, HasSubstr("ignores them: note"));
 }
 
 // Weights that are no numbers, and records so large that a sum overflows: no answer is made up.
@@ -207,8 +207,8 @@ TEST(compare, puts_settings_side_by_side_on_the_same_rows) {
   const Words words = {"compare", "glazes", "--rows", "300", "--rule", "adam", "--epochs", "5"};
   const Answer text = lattice(with(words, {"--vary", "rate=0.1,0.01,0.001", "--csv", csv}));
   EXPECT_EQ(text.status, 0);
-  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ", "had no say",
-                            "seed 1", "updates", "dense 4", "batch 16"})
+  for (const char* piece : {"rate 0.1", "rate 0.001", "The lowest validation loss: ",
+                            "not used in the choice", "seed 1", "updates", "dense 4", "batch 16"})
     EXPECT_THAT(text.out, HasSubstr(piece));
   EXPECT_THAT(text.out, Not(HasSubstr("adam rate"))) << "only what all have stands above";
   std::ifstream file(csv);
@@ -307,7 +307,7 @@ TEST(plan, passes_a_shape_through) {
       json_of(lattice({"plan", "glazes", "--net", "dense 8, tanh, dense 4", "--json"}));
   EXPECT_EQ(plan["weights"], 84);
   const Answer text = lattice({"plan", "--net", "dense 3, dense 2", "--inputs", "7"});
-  EXPECT_THAT(text.out, AllOf(HasSubstr("weight 7×3"), HasSubstr("32 numbers are learnt")));
+  EXPECT_THAT(text.out, AllOf(HasSubstr("weight 7×3"), HasSubstr("32 numbers are trained")));
 }
 
 }  // namespace

@@ -102,7 +102,7 @@ TEST(train, refuses_to_go_on_with_other_settings_or_other_rows) {
           .status,
       0);
   EXPECT_THAT(lattice({"train", "--resume", model, "--rate", "0.5"}).err,
-              HasSubstr("a run that is gone on with keeps its rate"));
+              HasSubstr("a resumed run keeps its rate"));
   EXPECT_THAT(lattice({"train", "--resume", model, "--missing", "drop"}).err,
               HasSubstr("keeps its missing"));
   EXPECT_THAT(lattice({"train", "glazes", "--resume", model}).err,
@@ -137,7 +137,7 @@ TEST(train, answers_no_when_the_loss_is_no_longer_a_number_and_keeps_the_best_we
   EXPECT_THAT(answer.err, HasSubstr("features-differ"));
   EXPECT_THAT(answer.out, HasSubstr("the weights are those of epoch 0"));
   EXPECT_EQ(lattice({"assess", model}).status, 0);
-  EXPECT_THAT(lattice({"train", "--resume", model}).err, HasSubstr("cannot be gone on with"));
+  EXPECT_THAT(lattice({"train", "--resume", model}).err, HasSubstr("cannot resume the run"));
 }
 
 /// Starts the command without waiting for it; what it says goes to a file.

@@ -38,8 +38,8 @@ TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
               AllOf(HasSubstr("= x[0,0]·hidden.weight[0,2]"), HasSubstr("= 1.0733")));
   EXPECT_THAT(answer_to(terminal, "loss"), HasSubstr("[step 1, loss,"));
   EXPECT_THAT(answer_to(terminal, "reverse"),
-              AllOf(HasSubstr("Reverse sweep"), HasSubstr("∂loss arrived")));
-  EXPECT_THAT(answer_to(terminal, "∂hidden"), HasSubstr("∂hidden arrived"));
+              AllOf(HasSubstr("Reverse sweep"), HasSubstr("│ ∂loss  ")));
+  EXPECT_THAT(answer_to(terminal, "∂hidden"), HasSubstr("│ ∂hidden  "));
   EXPECT_THAT(answer_to(terminal, "why ∂hidden[0,2] 1"),
               AllOf(HasSubstr("∂loss/∂hidden[0,2] = ∂tanh[0,2]"), HasSubstr("∂loss/∂tanh[0,2] =")));
   EXPECT_THAT(answer_to(terminal, "update"), HasSubstr("new hidden.weight"));

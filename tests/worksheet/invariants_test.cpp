@@ -332,7 +332,7 @@ TEST_P(EveryOperation, writes_gradients_in_symbols_that_give_them) {
                                "at class",
                                "gather",
                                "convolution",
-                               "moved",
+                               "augmented",
                                "written out",
                                "careless",
                                "power of tensors",

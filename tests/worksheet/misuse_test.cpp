@@ -58,12 +58,12 @@ class Careless {
         [&] { keep(one_hot(line(), whole(4) - 1)); },
         [&] { keep(one_hot(argmax(line()), 3)); },
         [&] { keep(cross_entropy(line(), line(), {.form = any_form()})); },
-        [&] { keep(cross_entropy(line(), line(), {.counted = line(), .form = any_form()})); },
+        [&] { keep(cross_entropy(line(), line(), {.row_weights = line(), .form = any_form()})); },
         [&] {
           keep(binary_cross_entropy(line(), sigmoid(line()),
-                                    {.counted = line(), .form = any_form()}));
+                                    {.row_weights = line(), .form = any_form()}));
         },
-        [&] { keep(mean_squared(line(), line(), {.counted = line(), .form = any_form()})); },
+        [&] { keep(mean_squared(line(), line(), {.row_weights = line(), .form = any_form()})); },
         [&] { keep(clip(line(), whole(3) - 1, whole(3) - 1)); },
         [&] { keep(sheet().frozen(name(), draw())); },
         [&] { static_cast<void>(reverse_sweep(line(), draw())); },

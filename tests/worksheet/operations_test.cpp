@@ -124,7 +124,7 @@ TEST(operations, refuse_shapes_that_do_not_fit_and_say_which_lines_they_are) {
               "expects 2");
     EXPECT_EQ(error.trouble().where, "axis 1 of x, axis 0 of W");
     EXPECT_EQ(error.trouble().expected, "as many columns on the left as rows on the right");
-    EXPECT_EQ(error.trouble().remedy, "was a column left out of the features?");
+    EXPECT_EQ(error.trouble().remedy, "is a column missing from the features?");
   }
   EXPECT_THROW(static_cast<void>(x + sheet.given("odd", zeros({4}))), ShapeError);
   EXPECT_THROW(static_cast<void>(half_mean_squared(x, sheet.given("flat", zeros({16})))),

@@ -15,11 +15,11 @@ class SquareOfSum final : public Operation {
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
     return square(inputs[0] + inputs[1]);
   }
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     ++squares_worked;
-    return step.arrived * 2.0 * (step.inputs[0] + step.inputs[1]);
+    return step.gradient * 2.0 * (step.inputs[0] + step.inputs[1]);
   }
-  void reverse_to_all(const Arrival& step, const InputSet& wanted,
+  void reverse_to_all(const BackwardStep& step, const InputSet& wanted,
                       std::span<Tensor> passed_on) const override {
     const Tensor slope = reverse(step, 0);
     for (std::size_t input = 0; input < 2; ++input) {
@@ -31,7 +31,7 @@ class SquareOfSum final : public Operation {
   }
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived(at) * 2.0 * (cells.input(0, at) + cells.input(1, at));
+    return cells.gradient(at) * 2.0 * (cells.input(0, at) + cells.input(1, at));
   }
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return "(" + symbols.inputs[0] + " + " + symbols.inputs[1] + ")²";

@@ -193,7 +193,7 @@ TEST(reverse_sweep, goes_forward_again_as_if_it_had_never_gone_back) {
   EXPECT_THROW(static_cast<void>(sweep.gradient(w)), LineError);
   for (std::size_t i = 1; i < steps.size(); ++i) {
     ASSERT_TRUE(sweep.next());
-    EXPECT_EQ(sweep.step().arrived, steps[i].arrived);
+    EXPECT_EQ(sweep.step().gradient, steps[i].gradient);
   }
   EXPECT_FALSE(sweep.next());
   EXPECT_EQ(sweep.gradient(w), gradient);

@@ -64,7 +64,7 @@ TEST(watch, tells_the_likely_causes_apart) {
   EXPECT_EQ(cause_of(-1, [](const Line& w) { return sqrt(w); }), "the root of a negative number");
   EXPECT_EQ(cause_of(0, [](const Line& w) { return 1 / w; }), "division by 0");
   EXPECT_EQ(cause_of(-2, [](const Line& w) { return power(w, 0.5); }),
-            "a negative number to a broken power");
+            "a negative number to a fractional power");
   EXPECT_EQ(cause_of(0, [](const Line& w) { return power(w, -1); }), "0 to a negative power");
   EXPECT_THAT(cause_of(1e200, [](const Line& w) { return square(w); }),
               HasSubstr("have the weights grown? Try a smaller rate"));
@@ -86,7 +86,7 @@ TEST(watch, finds_a_cause_deep_inside_a_fused_line) {
 TEST(watch, says_when_data_came_like_that) {
   Worksheet sheet;
   static_cast<void>(sheet.given("x", tensor({1, NAN})));
-  EXPECT_THAT(watch(sheet)->cause, HasSubstr("look at the data"));
+  EXPECT_THAT(watch(sheet)->cause, HasSubstr("check the data"));
 }
 
 TEST(watch, finds_gradients_that_break_though_all_values_are_finite) {

@@ -108,7 +108,7 @@ TEST(worksheet, refuses_a_second_weight_of_the_same_name) {
   EXPECT_EQ(trouble([&] {
               sheet.frozen("W", tensor({{1, 2}}));
             }),
-            "a weight that is learnt | one that is frozen");
+            "a trained weight | one that is frozen");
   const Line V = sheet.weight("V", tensor({{1, 2}}));
   EXPECT_EQ(trouble([&] { named("W", V); }), "a name of its own for each weight | 'W' twice");
   EXPECT_EQ(named("V", V), V);

@@ -41,7 +41,7 @@ struct SideInput {
 };
 
 /// The side input that says how much each row counts in losses and figures: [example], 0 or more.
-inline constexpr std::string_view counted_name = "counted";
+inline constexpr std::string_view row_weights_name = "row_weights";
 
 /// The side input of a name; null where there is none.
 [[nodiscard]] const Tensor* find_side(std::span<const SideInput> side, std::string_view name);
@@ -144,12 +144,12 @@ struct Dataset {
   [[nodiscard]] std::vector<Column> columns_or_features() const;
 
   /// How much a row counts in losses and figures: 0 without truth, and 1 where nobody says.
-  [[nodiscard]] double counted(std::int64_t row) const;
+  [[nodiscard]] double row_weight(std::int64_t row) const;
 
   /// The same where rows count differently.
   /// @param numbers [example], 0 or more, one of them above 0
   /// @throws ShapeError, NumberError otherwise.
-  [[nodiscard]] Dataset counting(const Tensor& numbers) const;
+  [[nodiscard]] Dataset with_row_weights(const Tensor& numbers) const;
 
   /// The same examples in another precision.
   [[nodiscard]] Dataset in(Precision precision) const;

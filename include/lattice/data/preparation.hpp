@@ -14,9 +14,9 @@ namespace lattice {
 /// How features, or numbers to predict, are brought to a common size.
 enum class ScalingKind : std::uint8_t {
   none,       ///< as they are
-  standard,   ///< mean 0 and spread 1
+  standard,   ///< mean 0 and standard deviation 1
   min_max,    ///< from 0 to 1
-  less_mean,  ///< mean 0, and as spread as they were: of pictures, less the mean picture
+  less_mean,  ///< minus the mean
   known,      ///< by numbers that are known beforehand: nothing is fitted
   own         ///< by a step that a subject supplies, such as local contrast: nothing is fitted
 };
@@ -51,24 +51,24 @@ struct ScalingSettings {
 /// @throws ShapeError when there are no channels to scale by.
 [[nodiscard]] Shape factors_for(const Shape& example, ScaledBy by);
 
-/// x = (raw − centre) / spread: for tensors, and for whatever else is counted with so.
+/// x = (raw − centre) / divisor: for tensors, and for whatever else is counted with so.
 template <class X>
-[[nodiscard]] X scaled_by(const X& raw, const X& centre, const X& spread) {
-  return (raw - centre) / spread;
+[[nodiscard]] X scaled_by(const X& raw, const X& centre, const X& divisor) {
+  return (raw - centre) / divisor;
 }
 
 /// Factors that bring numbers to a common size. They are fitted once, on what is learnt from, and
 /// used on every later record; a single record is never scaled by itself.
 struct Scaling {
   ScalingSettings settings = {};
-  Tensor centre;  ///< stretched to the shape of an example; in the unit of what is scaled
-  Tensor spread;  ///< of the same shape; never 0
+  Tensor centre;   ///< stretched to the shape of an example; in the unit of what is scaled
+  Tensor divisor;  ///< of the same shape; never 0
 
   /// @param raw [example × …]
   /// @throws ShapeError when an example has another shape than the factors, or the step, are for.
   [[nodiscard]] Tensor scaled(const Tensor& raw) const;
 
-  /// The way back: scaled · spread + centre. @throws as `scaled` does; SettingError where there is
+  /// The way back: scaled · divisor + centre. @throws as `scaled` does; SettingError where there is
   /// none, as for a step of a subject.
   [[nodiscard]] Tensor raw(const Tensor& scaled) const;
 
@@ -102,12 +102,12 @@ struct Preparation {
 using EachRows = std::function<void(const std::function<void(const Tensor& rows)>&)>;
 
 /// Fits steps on examples.
-/// - standard: centre = mean and spread = standard deviation (over n);
-/// - min-max: centre = the smallest number and spread = the largest less the smallest;
-/// - less mean: centre = mean and spread = 1;
-/// - known: centre and spread are what was said, whatever the examples are;
+/// - standard: centre = mean and divisor = standard deviation (over n);
+/// - min-max: centre = the smallest number and divisor = the largest less the smallest;
+/// - less mean: centre = mean and divisor = 1;
+/// - known: centre and divisor are what was said, whatever the examples are;
 /// - own: 0 and 1, which are not used.
-/// The spread of what is constant is taken as 1. Steps of the kind `none` are left out.
+/// The divisor of what is constant is taken as 1. Steps of the kind `none` are left out.
 /// @param examples goes through the rows; twice for each step
 /// @throws ShapeError when there are no channels to scale by.
 [[nodiscard]] Preparation fit(const std::vector<ScalingSettings>& steps, const EachRows& examples);

@@ -15,7 +15,7 @@ namespace lattice {
 inline constexpr std::int64_t usual_chunk = 1024;
 
 /// A few examples, prepared. Where rows are connected all of them are there, whichever the batch is
-/// about: the side input `counted` is 0 for the others.
+/// about: the side input `row_weights` is 0 for the others.
 struct Batch {
   std::vector<std::int64_t> rows;    ///< their numbers in the dataset, from 0
   Tensor features;                   ///< [example × …]
@@ -47,7 +47,7 @@ struct Batch {
   [[nodiscard]] std::vector<std::string> augmented_in_words() const;
 
   /// How much the rows count together: their number, where nobody says how much each does.
-  [[nodiscard]] double counted() const;
+  [[nodiscard]] double total_weight() const;
 };
 
 /// Some rows of a dataset, in an order. The dataset is shared, never copied: the parts that it is

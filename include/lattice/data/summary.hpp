@@ -15,9 +15,9 @@ struct NumberSummary {
   double low = 0.0;
   double high = 0.0;
   double mean = 0.0;
-  double spread = 0.0;  ///< standard deviation, over n
+  double standard_deviation = 0.0;  ///< standard deviation, over n
 
-  /// How large the numbers are: the larger of |mean| and spread.
+  /// How large the numbers are: the larger of |mean| and standard_deviation.
   [[nodiscard]] double size() const;
 };
 
@@ -28,7 +28,8 @@ struct DataSummary {
   std::vector<NumberSummary> features = {};
   std::string target = {};
   std::vector<NumberSummary> numbers = {};  ///< of the numbers to predict; empty for classes
-  std::optional<NumberSummary> counted = std::nullopt;  ///< how much rows count, where it is told
+  std::optional<NumberSummary> row_weights =
+      std::nullopt;  ///< how much rows count, where it is told
   std::vector<std::string> class_names = {};
   std::vector<std::int64_t> class_sizes = {};
 };

@@ -56,11 +56,11 @@ using Json = nlohmann::ordered_json;
 /// The figures of a run: epochs, recorded steps, changes of the rate, joins, how it ended.
 [[nodiscard]] Json to_json(const RunRecord& run);
 
-/// A plan: parts with their outputs and weights, and the total.
+/// A plan: layers with their outputs and weights, and the total.
 [[nodiscard]] Json to_json(const Plan& plan);
 
-/// What passes through the parts of a network.
-[[nodiscard]] Json to_json(const std::vector<PartFlow>& parts);
+/// What passes through the layers of a network.
+[[nodiscard]] Json to_json(const std::vector<LayerFlow>& layers);
 [[nodiscard]] Json to_json(const Plan::Row& row);
 
 /// How good a network is on a part: `rows`, `loss`, and for classes `accuracy` and what goes with

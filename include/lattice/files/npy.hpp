@@ -12,7 +12,7 @@ namespace lattice {
 /// bytes, whole or floating, of either order of bytes and of axes, in a grid of up to 6 axes.
 /// Unsigned bytes stay bytes, floating numbers of 4 bytes come in single precision, all others in
 /// double.
-/// @throws FileError when it is no such file, breaks off, or holds what are no numbers.
+/// @throws FileError when it is no such file, is truncated, or holds what are no numbers.
 [[nodiscard]] Examples read_npy(const std::filesystem::path& path);
 
 /// The same from bytes; `name` stands for the file in messages.

@@ -65,7 +65,7 @@ struct GraphFacts {
   std::int64_t edges = 0;
   bool directed = false;
   std::vector<std::int64_t> alone = {};  ///< nodes without an edge
-  std::int64_t pieces = 0;               ///< nodes that are joined, by whatever way, are one
+  std::int64_t components = 0;           ///< of connected nodes
 
   /// The first node of each piece of two nodes or more in which nobody's truth is known: nothing
   /// that is learnt there comes from a label.

@@ -5,7 +5,7 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 
 namespace lattice {
 
@@ -19,7 +19,7 @@ namespace lattice {
 struct Neighbours {
   [[nodiscard]] static std::string_view kind() { return "neighbours"; }
   [[nodiscard]] static std::string text() { return "neighbours"; }
-  [[nodiscard]] static PartNature nature() { return {.uses_connections = true}; }
+  [[nodiscard]] static LayerNature nature() { return {.uses_connections = true}; }
 
   /// As it came in. @throws ShapeError unless a node has one row of numbers.
   [[nodiscard]] static Shape shape(const Shape& example);

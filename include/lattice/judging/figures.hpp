@@ -21,23 +21,23 @@ struct Figures {
 /// @code
 /// MeanOfRows mean;
 /// for (const Batch& batch : minibatches(pots, {.size = 16}, random))
-///   mean.add(0.5, batch.counted());
+///   mean.add(0.5, batch.total_weight());
 /// mean.mean();
 /// @endcode
 class MeanOfRows {
  public:
   /// @param number the mean over the rows of a minibatch, or of one row
-  /// @param counted how much these rows count together: their number, as a rule
-  void add(double number, double counted) {
-    sum_ += counted * number;
-    counted_ += counted;
+  /// @param row_weights how much these rows count together: their number, as a rule
+  void add(double number, double row_weights) {
+    sum_ += row_weights * number;
+    row_weights_ += row_weights;
     plain_sum_ += number;
     ++added_;
   }
 
   [[nodiscard]] double sum() const { return sum_; }
-  [[nodiscard]] double counted() const { return counted_; }
-  [[nodiscard]] double mean() const { return sum_ / counted_; }
+  [[nodiscard]] double counted() const { return row_weights_; }
+  [[nodiscard]] double mean() const { return sum_ / row_weights_; }
 
   /// The plain mean of what was added, however many rows each had: another number where they
   /// differ.
@@ -45,7 +45,7 @@ class MeanOfRows {
 
  private:
   double sum_ = 0.0;
-  double counted_ = 0.0;
+  double row_weights_ = 0.0;
   double plain_sum_ = 0.0;
   std::int64_t added_ = 0;
 };
@@ -56,7 +56,7 @@ class MeanOfRows {
 
 /// Adds further rows to such counts, each as much as it counts [example]; 1 where that is null.
 void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,
-                      const Tensor* counted = nullptr);
+                      const Tensor* row_weights = nullptr);
 
 /// For each row whether the answer is right, and whether the true class is among the `k` with the
 /// highest scores [example × class]. Of equal scores the lower class number comes first.
@@ -66,10 +66,10 @@ void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& class
                                               std::int64_t k);
 
 /// The share of answers that are right, each as much as it counts.
-/// @param counted how much each row counts [example]; all the same where it is null
+/// @param row_weights how much each row counts [example]; all the same where it is null
 /// @throws ShapeError when the counts differ.
 [[nodiscard]] double accuracy(const Tensor& answers, const Tensor& classes,
-                              const Tensor* counted = nullptr);
+                              const Tensor* row_weights = nullptr);
 
 /// The share of rows whose true class is among the `k` with the highest scores [example × class].
 [[nodiscard]] double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k);

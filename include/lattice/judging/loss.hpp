@@ -135,7 +135,7 @@ enum class Detail : std::uint8_t {
 /// The factors of one step of a preparation on a worksheet.
 struct FactorLines {
   Line centre = {};
-  Line spread = {};
+  Line divisor = {};
   OwnScaling own = {};  ///< instead of them
 };
 
@@ -143,9 +143,9 @@ struct FactorLines {
 struct GivenLines {
   Line x;                                ///< features
   std::optional<Line> y = std::nullopt;  ///< classes [example], or targets [example × target]
-  std::optional<Line> counted = std::nullopt;  ///< how much each row counts, where it is told
-  std::optional<Line> y_raw = std::nullopt;    ///< targets as they were measured
-  std::vector<FactorLines> y_factors = {};     ///< by which they are prepared, step by step
+  std::optional<Line> row_weights = std::nullopt;  ///< how much each row counts, where it is told
+  std::optional<Line> y_raw = std::nullopt;        ///< targets as they were measured
+  std::vector<FactorLines> y_factors = {};         ///< by which they are prepared, step by step
 };
 
 /// Whether it is asked how a result changes with the features.
@@ -166,7 +166,7 @@ struct GivenSteps {
 };
 
 /// The same of a batch as it was measured, with the steps that prepare it: `raw`, what is drawn for
-/// its augmentation and what is `augmented` by it, `centre`, `spread`, and `x` made of them.
+/// its augmentation and what is `augmented` by it, `centre`, `divisor`, and `x` made of them.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
                                      const GivenSteps& steps);
 

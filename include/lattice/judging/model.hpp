@@ -38,9 +38,9 @@ struct Model {
 /// A model of a network that learnt from a dataset, with the preparation of that.
 [[nodiscard]] Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from);
 
-/// What a model of one dense part has learnt, in the units that were measured: the number of each
+/// What a model of one dense layer has learnt, in the units that were measured: the number of each
 /// target, or the score of each class, as a weighted sum of features. Empty for another network, or
-/// where examples are no rows of a table. A softmax or a sigmoid after that part may be there, and
+/// where examples are no rows of a table. A softmax or a sigmoid after that layer may be there, and
 /// is not in it.
 [[nodiscard]] std::vector<LinearForm> raw_forms(const Model& model);
 

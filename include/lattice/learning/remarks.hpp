@@ -10,7 +10,7 @@
 #include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
 #include "lattice/judging/model.hpp"
-#include "lattice/learning/part_flow.hpp"
+#include "lattice/learning/layer_flow.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/learning/training.hpp"
 #include "lattice/network/network.hpp"
@@ -38,11 +38,11 @@ namespace lattice {
 /// - `own-scaling`: a part is prepared with factors of its own.
 [[nodiscard]] std::vector<Remark> remarks_on(const Split& split);
 
-/// About a network before it learns: `zero-start`, a hidden dense part whose units cannot be told
+/// About a network before it learns: `zero-start`, a hidden dense layer whose units cannot be told
 /// apart by the weights that go in, nor by those that go out.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network);
 
-/// About a network and its train rows: what the subject of connected rows has to say where no part
+/// About a network and its train rows: what the subject of connected rows has to say where no layer
 /// uses the connections.
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const RowSet& rows);
 
@@ -67,16 +67,16 @@ namespace lattice {
 
 /// About what passes through a network (`look_through`):
 /// - `gradient-vanishes`: less than a hundredth of the gradient at the end arrives at the first
-///   part that learns;
+///   layer that learns;
 /// - `gradient-explodes`: more than a hundred times as much does;
-/// - `dead-units`: more than half of the units of a part give 0 for every example.
+/// - `dead-units`: more than half of the units of a layer give 0 for every example.
 /// @param when a few words: `before training`
-[[nodiscard]] std::vector<Remark> remarks_on(const std::vector<PartFlow>& parts,
+[[nodiscard]] std::vector<Remark> remarks_on(const std::vector<LayerFlow>& layers,
                                              std::string_view when);
 
 /// About a network with batch normalisation, the settings it is trained with and the run:
 /// - `minibatch-of-one`: it is normalised by minibatches in which there is one number;
-/// - `running-statistics`: its kept figures have hardly moved from where they start, so that it is
+/// - `running-statistics`: its running statistics have hardly moved from where they start, so that it is
 ///   in use another network than the one that learnt;
 /// - `train-and-use-apart`: it is much worse in use, on the rows it learnt from.
 /// @param rows how many there are to learn from

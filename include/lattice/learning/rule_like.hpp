@@ -97,10 +97,10 @@ class UpdateCase {
   [[nodiscard]] const X& gradient() const { return gradient_; }
 
   /// What was kept in one of the rule's memories; 0 before the first update.
-  [[nodiscard]] const X& kept(std::size_t memory) const { return memories_[memory]; }
+  [[nodiscard]] const X& memory(std::size_t memory) const { return memories_[memory]; }
 
   /// Keeps a number there for the next update.
-  X keep(std::size_t memory, X number) {
+  X remember(std::size_t memory, X number) {
     memories_[memory] = number;
     return number;
   }

@@ -82,11 +82,11 @@ struct Descent {
   void check() const;
 };
 
-/// Descent with momentum: a running sum of gradients, of which each update keeps a part.
+/// Descent with momentum: a running sum of gradients, the velocity, which decays at each update.
 /// Source: Polyak, 1964.
 struct Momentum {
   double rate = 0.01;
-  double momentum = 0.9;  ///< the part of the velocity that is kept, 0 or more and below 1
+  double momentum = 0.9;  ///< momentum coefficient, 0 or more and below 1
   double weight_decay = 0.0;
   double gradient_decay = 0.0;
   UpdateMemory memory = {};
@@ -104,8 +104,8 @@ struct Momentum {
 
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
-    const X velocity = now.keep(
-        0, called<X>("velocity", common.momentum * now.kept(0) + detail::gradient_of(now, common)));
+    const X velocity = now.remember(0, called<X>("velocity", common.momentum * now.memory(0) +
+                                                                 detail::gradient_of(now, common)));
     return detail::stepped<X>(now.weight(), common.rate * velocity, common);
   }
 
@@ -122,7 +122,7 @@ struct Momentum {
 /// Source: Tieleman and Hinton, 2012.
 struct RmsScaling {
   double rate = 0.001;
-  double decay = 0.9;     ///< the part of the running mean that is kept, 0 or more and below 1
+  double decay = 0.9;     ///< of the running mean of squares, 0 or more and below 1
   double epsilon = 1e-8;  ///< keeps the divisor above 0
   double weight_decay = 0.0;
   double gradient_decay = 0.0;
@@ -147,7 +147,8 @@ struct RmsScaling {
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X g = detail::gradient_of(now, common);
-    const X s = now.keep(0, called<X>("s", common.decay * now.kept(0) + common.rest * square(g)));
+    const X s =
+        now.remember(0, called<X>("s", common.decay * now.memory(0) + common.rest * square(g)));
     const X step = common.rate * g / (sqrt(s) + common.epsilon);
     return detail::stepped<X>(now.weight(), step, common);
   }
@@ -166,8 +167,8 @@ struct RmsScaling {
 /// Source: Kingma and Ba, 2015.
 struct Adam {
   double rate = 0.001;
-  double beta_1 = 0.9;    ///< the part of the mean of gradients that is kept, 0 or more, below 1
-  double beta_2 = 0.999;  ///< the part of the mean of squares that is kept, 0 or more, below 1
+  double beta_1 = 0.9;    ///< decay of the running mean of gradients, 0 or more, below 1
+  double beta_2 = 0.999;  ///< decay of the running mean of squares, 0 or more, below 1
   double epsilon = 1e-8;  ///< keeps the divisor above 0
   double weight_decay = 0.0;
   double gradient_decay = 0.0;
@@ -202,9 +203,10 @@ struct Adam {
   template <class X>
   [[gnu::always_inline]] static inline X new_weight(UpdateCase<X>& now, const auto& common) {
     const X g = detail::gradient_of(now, common);
-    const X m = now.keep(0, called<X>("m", common.first * now.kept(0) + common.first_rest * g));
-    const X v =
-        now.keep(1, called<X>("v", common.second * now.kept(1) + common.second_rest * square(g)));
+    const X m =
+        now.remember(0, called<X>("m", common.first * now.memory(0) + common.first_rest * g));
+    const X v = now.remember(
+        1, called<X>("v", common.second * now.memory(1) + common.second_rest * square(g)));
     const X m_corrected = called<X>("m̂", m / common.first_correction);
     const X v_corrected = called<X>("v̂", v / common.second_correction);
     const X step = common.rate * m_corrected / (sqrt(v_corrected) + common.epsilon);

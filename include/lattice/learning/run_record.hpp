@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "lattice/judging/figures.hpp"
-#include "lattice/learning/part_flow.hpp"
+#include "lattice/learning/layer_flow.hpp"
 #include "lattice/learning/schedule.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/tensor/random.hpp"
@@ -92,7 +92,7 @@ struct RunRecord {
   std::vector<EpochFigures> epochs = {};  ///< the first is epoch 0, before any update
   std::vector<StepFigures> steps = {};    ///< where they were asked for
   std::vector<RateChange> rate_changes = {};
-  std::vector<Depth> depth = {};  ///< what passed through the parts, where that was asked for
+  std::vector<Depth> depth = {};  ///< what passed through the layers, where that was asked for
   std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was gone on with
   std::int64_t updates = 0;
   Ending ending = Ending::all_epochs;

@@ -15,7 +15,7 @@ namespace lattice {
 /// What a formula calls a memory as it was before the update: `m_before`.
 [[nodiscard]] std::string name_before(std::string_view memory);
 
-/// Updates every weight that has a gradient, by a rule, and puts kept numbers in place.
+/// Updates every weight that has a gradient, by a rule, and puts running statistics in place.
 ///
 /// @code
 /// Adam rule{.rate = 0.01};
@@ -35,7 +35,7 @@ void update(R& rule, Weights& weights, Gradients gradients, double clip_factor =
       detail::update_numbers<float>(rule, updated, clip_factor);
     }
   }
-  detail::put_kept(weights, gradients.kept());
+  detail::put_running(weights, gradients.running());
 }
 
 /// The same of a network, whose updates are counted.

@@ -13,7 +13,7 @@ namespace lattice {
 /// what is said of it, and back from there. Weights are frozen: nothing is trained.
 ///
 /// The sweep starts from the score of what was answered, or from the number itself, so that the
-/// gradient of the features says what the answer hangs on, in units as they were measured. Of
+/// gradient of the features says what the answer depends on, in units as they were measured. Of
 /// several rows the sweep starts from the sum of theirs; each row gets its own gradient all the
 /// same.
 ///

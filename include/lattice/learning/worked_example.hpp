@@ -17,7 +17,7 @@ struct WorkedStep {
   std::int64_t step = 1;   ///< of the run, from 1; 0 for answers, which are no step of one
   std::int64_t epoch = 1;  ///< from 1; 0 likewise
   WorkedSheet work;
-  std::vector<PartFlow> depth = {};  ///< what passes through the parts, where a network wrote it
+  std::vector<LayerFlow> depth = {};  ///< what passes through the layers, where a network wrote it
 };
 
 /// So many rows there are to choose from: a spreadsheet of more is slow to open.

@@ -19,11 +19,11 @@ namespace lattice {
 /// from this.
 class WorkedSheet {
  public:
-  /// What becomes of a weight, or of a kept number.
+  /// What becomes of a weight, or of a running statistic.
   struct Update {
     std::string weight;
     Tensor before;
-    Tensor gradient;  ///< empty for a kept number, which gets none
+    Tensor gradient;  ///< empty for a running statistic, which gets none
     Tensor after;
     double rate_multiplier = 1.0;  ///< it learns at so many times the rate
   };

@@ -26,7 +26,7 @@ struct ModelFile {
 };
 
 /// The version of the files that are written. Older ones can be read, newer ones cannot.
-inline constexpr int model_file_version = 2;
+inline constexpr int model_file_version = 3;
 
 /// How a model file is written.
 enum class ModelFormat : std::uint8_t {
@@ -38,7 +38,7 @@ enum class ModelFormat : std::uint8_t {
 
 /// What a model file may name that is one's own: to be handed in, since the file has only words.
 struct OwnThings {
-  std::span<const Part> parts = {};
+  std::span<const Layer> layers = {};
   std::span<const Loss> losses = {};
 };
 

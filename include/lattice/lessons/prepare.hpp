@@ -73,7 +73,7 @@ struct Prepared {
 /// Makes a lesson ready; or one fold of it. @throws what reading, splitting and building do.
 [[nodiscard]] Prepared prepare(const Lesson& lesson, std::optional<Fold> fold = std::nullopt);
 
-/// How many outputs the last part with units of a blueprint has; 0 when that is not known.
+/// How many outputs the last layer with units of a blueprint has; 0 when that is not known.
 [[nodiscard]] std::int64_t outputs_of(const std::string& blueprint);
 
 /// The rule of a lesson. @throws NameError for a setting that its rule does not have.

@@ -8,25 +8,25 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/grouping_parts.hpp"
-#include "lattice/network/part.hpp"
-#include "lattice/network/parts.hpp"
+#include "lattice/network/grouping_layers.hpp"
+#include "lattice/network/layer.hpp"
+#include "lattice/network/layers.hpp"
 #include "lattice/network/weights.hpp"
 
 namespace lattice {
 
-/// A network with a shape passed through it, part by part.
+/// A network with a shape passed through it, layer by layer.
 struct Plan {
   struct Row {
     std::string name;                    ///< `hidden`; in a residual `residual.hidden`
     std::string kind;                    ///< `dense`
-    std::string part;                    ///< `dense 8`, without a name given to it
+    std::string layer;                   ///< `dense 8`, without a name given to it
     Shape outputs;                       ///< of one example
     std::vector<WeightNeed> needs = {};  ///< with full names: `hidden.weight`
     std::int64_t weights = 0;            ///< how many numbers are learnt in it
     std::int64_t multiplications = 0;    ///< so many an example takes on its way through
     std::int64_t written = 0;            ///< so many one leaves on the worksheet while it learns
-    std::vector<Row> inside = {};        ///< the parts it is made of, such as those in a residual
+    std::vector<Row> inside = {};        ///< the layers it is made of, such as those in a residual
     bool adds_its_input = false;         ///< what comes in is added to what goes out
     bool uses_connections = false;       ///< each row takes from those it is connected with
     std::vector<Row> projection = {};    ///< what it goes through before that; none or one
@@ -44,7 +44,7 @@ struct Plan {
   std::int64_t written_at_first = 0;  ///< then: their features and connections
   std::string whole = {};             ///< then: what they are, `the graph of 48 nodes`
 
-  /// How many of the first rows are one group of parts again and again, with weights of the same
+  /// How many of the first rows are one group of layers again and again, with weights of the same
   /// shapes, so that one of them tells of all; 1 where the first is not a group, or alone.
   [[nodiscard]] static std::size_t alike(std::span<const Row> rows);
 
@@ -54,11 +54,11 @@ struct Plan {
   [[nodiscard]] Shape outputs() const;                 ///< what comes out
 };
 
-/// Passes the shape of one example through parts.
-/// @throws ShapeError, SettingError that name the part where it does not fit.
-[[nodiscard]] Plan plan(const Shape& example, const std::vector<Part>& parts);
+/// Passes the shape of one example through layers.
+/// @throws ShapeError, SettingError that name the layer where it does not fit.
+[[nodiscard]] Plan plan(const Shape& example, const std::vector<Layer>& layers);
 
-/// Parts in a row, with their weights. Only outputs are stated; how many inputs each part has
+/// Layers in a row, with their weights. Only outputs are stated; how many inputs each layer has
 /// follows from the shape of an example. The numbers of a row that has no role are features.
 ///
 /// @code
@@ -73,12 +73,12 @@ struct Plan {
 /// value; whatever else is asked of it throws SettingError.
 class Network {
  public:
-  Network(const Shape& example, std::vector<Part> parts, const Random& random,
+  Network(const Shape& example, std::vector<Layer> layers, const Random& random,
           Precision precision = Precision::double_);
   Network(const Shape& example, std::string_view blueprint, const Random& random,
           Precision precision = Precision::double_);
 
-  /// Writes a pass down: every weight, and every part's result under its name. Each part is a
+  /// Writes a pass down: every weight, and every layer's result under its name. Each layer is a
   /// section. @throws ShapeError when the examples have another shape than the network is for.
   [[nodiscard]] Line forward(Worksheet& sheet, const Line& x,
                              const Phase& phase = Phase::in_use()) const;
@@ -98,11 +98,11 @@ class Network {
   /// another.
   void set(std::string_view weight, const Tensor& numbers);
 
-  /// Holds a weight, or all those of a part, fixed from here on, or lets them go again.
+  /// Holds a weight, or all those of a layer, fixed from here on, or lets them go again.
   /// @throws NameError.
   void freeze(std::string_view name, bool frozen = true) { weights_.freeze(name, frozen); }
 
-  /// Lets a weight, or all those of a part, learn at so many times the rate: `("hidden", 0.1)`.
+  /// Lets a weight, or all those of a layer, learn at so many times the rate: `("hidden", 0.1)`.
   /// @throws NameError; SettingError unless `rate_multiplier` is above 0.
   void set_rate_multiplier(std::string_view name, double rate_multiplier) {
     weights_.set_rate_multiplier(name, rate_multiplier);
@@ -120,20 +120,20 @@ class Network {
   /// @throws SettingError below 0, and for more than can be counted (`most_counted`).
   void set_updates(std::int64_t updates);
 
-  /// Says what the outputs stand for, such as classes: they, and the weights of a dense part that
+  /// Says what the outputs stand for, such as classes: they, and the weights of a dense layer that
   /// makes them, are labelled so from here on.
   void label_outputs(Role role);
 
   /// Draws every weight anew, as at the start; whatever was learnt is gone.
   void start_over(const Random& random);
 
-  /// Begins anew from what another network has learnt: parts that both have, whose weights all have
+  /// Begins anew from what another network has learnt: layers that both have, whose weights all have
   /// the same names and shapes, start with its numbers, the others as they do. No update is
   /// counted: this neither goes on with the other's run nor starts over from nothing.
   ///
   /// @code
   /// Network finer(Shape{5}, "dense 8, tanh, dense 2", random);
-  /// finer.start_from(net.weights());  // hidden.weight and hidden.bias; another last part
+  /// finer.start_from(net.weights());  // hidden.weight and hidden.bias; another last layer
   /// finer.freeze("hidden");
   /// @endcode
   /// @returns the names of the weights that were taken
@@ -141,9 +141,9 @@ class Network {
   std::vector<std::string> start_from(const Weights& learnt);
 
   [[nodiscard]] const Plan& plan() const { return plan_; }
-  [[nodiscard]] const std::vector<Part>& parts() const {
+  [[nodiscard]] const std::vector<Layer>& layers() const {
     check_is_there();
-    return parts_;
+    return layers_;
   }
   [[nodiscard]] Shape example() const { return plan_.example; }
   [[nodiscard]] Shape outputs() const {
@@ -155,19 +155,19 @@ class Network {
   /// The network in one line of text: `dense 8, tanh, dense 4`.
   [[nodiscard]] std::string blueprint() const;
 
-  /// Whether the last part makes probabilities of scores; `scores` leaves it out then.
+  /// Whether the last layer makes probabilities of scores; `scores` leaves it out then.
   [[nodiscard]] Probabilities makes_probabilities() const;
 
  private:
   void check_is_there() const {
-    if (parts_.empty()) refuse_moved();
+    if (layers_.empty()) refuse_moved();
   }
   [[noreturn]] static void refuse_moved();
 
-  [[nodiscard]] Line through(std::size_t parts, Worksheet& sheet, const Line& x,
+  [[nodiscard]] Line through(std::size_t layers, Worksheet& sheet, const Line& x,
                              const Phase& phase) const;
 
-  std::vector<Part> parts_;
+  std::vector<Layer> layers_;
   Plan plan_;
   Precision precision_;
   Weights weights_;

@@ -10,9 +10,9 @@
 
 namespace lattice {
 
-class Part;
+class Layer;
 
-/// What a forward pass is for. Some parts do something else while a network learns.
+/// What a forward pass is for. Some layers do something else while a network learns.
 class Phase {
  public:
   /// To be used: nothing is left to chance.
@@ -31,7 +31,7 @@ class Phase {
   Random* random_;
 };
 
-/// One forward pass, as a part of a network sees it: the worksheet, and the numbers of the part by
+/// One forward pass, as a layer of a network sees it: the worksheet, and the numbers of the layer by
 /// their short names.
 class Pass {
  public:
@@ -41,33 +41,34 @@ class Pass {
   [[nodiscard]] Worksheet& sheet() const { return *sheet_; }
   [[nodiscard]] const Phase& phase() const { return phase_; }
 
-  /// The name of the part in its network: `hidden`.
+  /// The name of the layer in its network: `hidden`.
   [[nodiscard]] const std::string& name() const { return name_; }
 
-  /// Writes down a weight of the part: `weight("bias")` is `hidden.bias` on the worksheet. Of a
-  /// kept number, that is what it is before the step.
+  /// Writes down a weight of the layer: `weight("bias")` is `hidden.bias` on the worksheet. Of a
+  /// running statistic, that is what it is before the step.
   [[nodiscard]] Line weight(std::string_view name);
 
-  /// Says what a kept number of the part becomes with the next update (`Worksheet::keep`).
+  /// Says what a running statistic of the layer becomes with the next update (`Worksheet::set_next`).
   ///
   /// @code
   /// const Line running = pass.weight("mean");
-  /// pass.keep("mean", 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
+  /// pass.set_next("mean", 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
   /// @endcode
-  /// @throws NameError when the part has no such kept number, ShapeError when `next` has another
+  /// @throws NameError when the layer has no such running statistic, ShapeError when `next` has another
   ///         shape.
-  void keep(std::string_view name, const Line& next);
+  void set_next(std::string_view name, const Line& next);
 
-  /// What was given beside the features under a name: how rows are connected, how much each
-  /// counts.
-  /// @throws NameError when the worksheet has no such line.
-  [[nodiscard]] Line side(std::string_view name) const;
+  /// The side input of this name: how rows are connected, how much each counts.
+  /// @throws NameError when the worksheet has no such line; `remedy` says how to give it.
+  [[nodiscard]] Line side(
+      std::string_view name,
+      std::string_view remedy = "data.side.push_back({.name = …, .value = …})") const;
 
-  /// Writes down data of the part, under its name: `hidden.one`.
+  /// Writes down data of the layer, under its name: `hidden.one`.
   Line given(std::string_view name, Tensor value) const;
 
-  /// Carries out a part that lies inside this one, and names its result.
-  Line through(const Part& part, const std::string& name, const Line& x);
+  /// Carries out a layer that lies inside this one, and names its result.
+  Line through(const Layer& layer, const std::string& name, const Line& x);
 
  private:
   [[nodiscard]] std::string full(std::string_view name) const;

@@ -19,14 +19,14 @@ class Start {
   [[nodiscard]] static Start constant(double number);
   [[nodiscard]] static Start uniform(double low, double high);
 
-  /// Bell-shaped around 0. @throws SettingError for a spread below 0.
-  [[nodiscard]] static Start normal(double spread);
+  /// Bell-shaped around 0. @throws SettingError for a standard deviation below 0.
+  [[nodiscard]] static Start normal(double standard_deviation);
 
-  /// Bell-shaped around 0 with the spread √(2 / (inputs + outputs)), for tanh and sigmoid.
+  /// Bell-shaped around 0 with the standard deviation √(2 / (inputs + outputs)), for tanh and sigmoid.
   /// Source: Glorot and Bengio, 2010.
   [[nodiscard]] static Start xavier();
 
-  /// Bell-shaped around 0 with the spread √(2 / inputs), for ReLU and its kin.
+  /// Bell-shaped around 0 with the standard deviation √(2 / inputs), for ReLU and its kin.
   /// Source: He, Zhang, Ren and Sun, 2015.
   [[nodiscard]] static Start he();
 

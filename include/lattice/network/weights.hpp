@@ -18,7 +18,8 @@ struct Weight {
   std::string name;
   Tensor value;
   bool is_frozen = false;  ///< it gets no gradient, and no update changes it
-  bool is_kept = false;    ///< moves while the network trains, as its part says, and is not learnt
+  bool is_running =
+      false;  ///< moves while the network trains, as its layer says, and is not learnt
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
   double rate_multiplier = 1.0;             ///< it learns at so many times the rate
   bool is_spared = false;                   ///< no L2 term and no decay make it smaller
@@ -26,7 +27,7 @@ struct Weight {
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 
   /// True for what a start for all is about: what is learnt, and is no bias.
-  [[nodiscard]] bool is_slope() const { return !is_kept && !is_bias(); }
+  [[nodiscard]] bool is_slope() const { return !is_running && !is_bias(); }
 
   /// True for what an L2 term and decay make smaller.
   [[nodiscard]] bool decays() const { return is_slope() && !is_spared; }
@@ -53,11 +54,11 @@ class Weights {
   [[nodiscard]] const Weight& find(std::string_view name) const;
   [[nodiscard]] Weight& find(std::string_view name);
 
-  /// Holds a weight fixed from here on, or lets it go again; or all those of a part, `hidden`.
+  /// Holds a weight fixed from here on, or lets it go again; or all those of a layer, `hidden`.
   /// @throws NameError when there is neither, saying what there is.
   void freeze(std::string_view name, bool frozen = true);
 
-  /// Lets a weight, or all those of a part, learn at so many times the rate from here on.
+  /// Lets a weight, or all those of a layer, learn at so many times the rate from here on.
   /// @throws as the above; SettingError unless `rate_multiplier` is above 0.
   void set_rate_multiplier(std::string_view name, double rate_multiplier);
 

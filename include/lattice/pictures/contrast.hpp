@@ -12,9 +12,9 @@ namespace lattice {
 
 /// What is brought into line with what is around it.
 enum class ContrastKind : std::uint8_t {
-  both,         ///< first the level, then the spread
+  both,         ///< first the level, then the deviation
   subtractive,  ///< the level alone: what is around is taken off
-  divisive      ///< the spread alone: it is divided by how large numbers around are
+  divisive      ///< the deviation alone: it is divided by how large numbers around are
 };
 
 inline constexpr Words<ContrastKind> contrast_words = {{ContrastKind::both, ""},

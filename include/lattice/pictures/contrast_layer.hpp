@@ -4,12 +4,12 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 #include "lattice/pictures/contrast.hpp"
 
 namespace lattice {
 
-/// Pictures whose contrast is normalised place by place (`with_contrast`). Its `level`, `spread`
+/// Pictures whose contrast is normalised place by place (`with_contrast`). Its `level`, `deviation`
 /// and `least` are lines of the worksheet.
 struct NormaliseContrast {
   Contrast contrast = {};

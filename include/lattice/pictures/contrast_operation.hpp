@@ -21,9 +21,9 @@ template <Operand X>
 template <Operand X>
 struct Contrasted {
   X result;
-  std::optional<X> level = std::nullopt;   ///< what is taken off, [example × row × column × 1]
-  std::optional<X> spread = std::nullopt;  ///< the root of the mean of squares around each place
-  std::optional<X> least = std::nullopt;   ///< its mean over a picture; nothing is divided by less
+  std::optional<X> level = std::nullopt;  ///< what is taken off, [example × row × column × 1]
+  std::optional<X> deviation = std::nullopt;  ///< the root of the mean of squares around each place
+  std::optional<X> least = std::nullopt;  ///< its mean over a picture; nothing is divided by less
 };
 
 /// Takes off the mean around each place, and divides by the root of the mean of squares around it,
@@ -38,7 +38,7 @@ struct Contrasted {
 template <Operand X>
 [[nodiscard]] Contrasted<X> with_contrast(const X& pictures, const Contrast& contrast);
 
-/// Names the lines of contrast that is normalised: `raw.level`, `raw.spread`, `raw.least`.
+/// Names the lines of contrast that is normalised: `raw.level`, `raw.deviation`, `raw.least`.
 /// @param owner what they belong to: `raw`, or the name of a layer
 /// @param ending what their names end in, such as `2`
 void name_lines(const Contrasted<Line>& contrasted, std::string_view owner,

@@ -11,13 +11,13 @@ namespace lattice {
 /// @code
 /// const Tensor picture = reshape(evenly_spaced(0, 15, 16), {1, 4, 4, 1});
 /// const PictureMove move{.flips_across = true, .right = 1};
-/// moved(picture, as_tensor(std::vector{move}), Around::of(0));
+/// augmented(picture, as_tensor(std::vector{move}), Around::of(0));
 /// @endcode
 /// @param pictures [example × row × column × channel]
 /// @param moves [example × 6], as `as_tensor` makes it; no gradient goes there
 /// @throws ShapeError for other shapes; NumberError for a move that is no number, or beyond
 ///         `farthest_move`.
 template <Operand X>
-[[nodiscard]] X moved(const X& pictures, const X& moves, const Around& around = Around::edge());
+[[nodiscard]] X augmented(const X& pictures, const X& moves, const Around& around = Around::edge());
 
 }  // namespace lattice

@@ -6,10 +6,10 @@
 #include <utility>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 #include "lattice/pictures/window.hpp"
 
-/// The parts that networks for pictures are made of. An example is [row × column × channel].
+/// The layers that networks for pictures are made of. An example is [row × column × channel].
 namespace lattice {
 
 /// Which channels that come in feed which of those that go out.

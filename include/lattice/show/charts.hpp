@@ -167,15 +167,15 @@ struct Sample {
 /// A network as it is planned, and what it is called.
 using NamedPlan = std::pair<std::string, Plan>;
 
-/// Networks side by side, part by part from the top: what passes from one to the next, how many
+/// Networks side by side, layer by layer from the top: what passes from one to the next, how many
 /// numbers each learns, and the skip connections of residual blocks. The picture is as large as it
 /// has to be.
 [[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
-/// A network by its name, and what passed through its parts at several moments of a run.
+/// A network by its name, and what passed through its layers at several moments of a run.
 using NamedDepth = std::pair<std::string, std::vector<Depth>>;
 
-/// What passes through networks beside each other, part by part from what comes in on the left: how
+/// What passes through networks beside each other, layer by layer from what comes in on the left: how
 /// long the gradient is that arrives there, and below how widely the numbers are spread; at several
 /// moments, the later the darker. Both upwards by powers of ten.
 [[nodiscard]] Chart depth_chart(const std::vector<NamedDepth>& networks);

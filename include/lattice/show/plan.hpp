@@ -8,13 +8,13 @@
 
 namespace lattice {
 
-/// How groups of parts that follow one another and are alike are told.
+/// How groups of layers that follow one another and are alike are told.
 enum class Groups : std::uint8_t {
-  folded,  ///< the first of them part by part, the others in a row that says so
-  opened   ///< each part by part
+  folded,  ///< the first of them layer by layer, the others in a row that says so
+  opened   ///< each layer by layer
 };
 
-/// A network part by part: outputs, weights, and the total.
+/// A network layer by layer: outputs, weights, and the total.
 [[nodiscard]] std::string show_plan(const Plan& plan, const TerminalStyle& style,
                                     Groups groups = Groups::folded);
 

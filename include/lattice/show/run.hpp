@@ -11,7 +11,7 @@ namespace lattice {
 /// between. Below them how it ended, changes of the rate, and where it was gone on with.
 [[nodiscard]] std::string show_run(const RunRecord& run, const TerminalStyle& style);
 
-/// What passes through the parts of a network, from what comes in to what goes out: how widely its
+/// What passes through the layers of a network, from what comes in to what goes out: how widely its
 /// numbers are spread, and how long the gradient is that comes back; at two moments beside each
 /// other, or at one. @param now may be the same as `before`
 [[nodiscard]] std::string show_depth(const Depth& before, const Depth& now,

@@ -44,7 +44,7 @@ struct WatchedMoment {
   std::string part = {};  ///< that it was asked about
   std::optional<Tensor> confusion = std::nullopt;
   std::optional<DecisionMap> map = std::nullopt;
-  std::vector<PartFlow> depth = {};  ///< what passes through the parts
+  std::vector<LayerFlow> depth = {};  ///< what passes through the layers
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).

@@ -25,9 +25,9 @@ class Random {
   /// Evenly spread from `low` (possible) to `high` (not reached).
   double uniform(double low = 0.0, double high = 1.0);
 
-  /// Bell-shaped around `mean` with the given spread (standard deviation).
+  /// Bell-shaped around `mean` with the given standard deviation.
   /// Source: the polar method (Marsaglia and Bray, 1964).
-  double normal(double mean = 0.0, double spread = 1.0);
+  double normal(double mean = 0.0, double standard_deviation = 1.0);
 
   /// A whole number from 0 to `end` − 1, each as likely as the others. `end` is at least 1.
   /// Source: rejection of the uneven rest (Lemire, 2019).

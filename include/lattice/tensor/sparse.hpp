@@ -17,9 +17,9 @@ struct MatrixEntry {
   friend bool operator==(const MatrixEntry&, const MatrixEntry&) = default;
 };
 
-/// A matrix of which only some numbers are kept, such as which nodes of a graph are joined; all
+/// A matrix of which only some numbers are stored, such as which nodes of a graph are joined; all
 /// others are 0. It is a tensor like any other, and what is calculated with it is the same:
-/// `matmul` with it on the left, `sum`, `with_loops` and `scale_both` look at what is kept alone,
+/// `matmul` with it on the left, `sum`, `with_loops` and `scale_both` look at what is stored alone,
 /// and whatever else is done with it has it written out first, which a large one is too large for.
 ///
 /// @code
@@ -32,20 +32,20 @@ struct MatrixEntry {
 [[nodiscard]] Tensor sparse_matrix(const Shape& shape, const std::vector<MatrixEntry>& entries,
                                    Precision precision = Precision::double_);
 
-/// What is kept of a matrix, row by row and by column within a row; of one that is not sparse, all
+/// What is stored of a matrix, row by row and by column within a row; of one that is not sparse, all
 /// numbers but 0. @throws ShapeError for another rank than 2.
 [[nodiscard]] std::vector<MatrixEntry> entries_of(const Tensor& matrix);
 
-/// How many numbers of a tensor are kept: all of them, unless it is a sparse matrix.
-[[nodiscard]] std::int64_t kept_count(const Tensor& tensor);
+/// How many numbers of a tensor are stored: all of them, unless it is a sparse matrix.
+[[nodiscard]] std::int64_t stored_count(const Tensor& tensor);
 
 /// True when a matrix is the same with rows and columns exchanged.
 /// @throws ShapeError for another rank than 2.
 [[nodiscard]] bool is_symmetric(const Tensor& matrix);
 
-/// The places along an axis that are kept, in order: of a sparse matrix those in row `place` where
+/// The places along an axis that are stored, in order: of a sparse matrix those in row `place` where
 /// the axis is 1, and those in column `place` where it is 0; of any other tensor all.
-[[nodiscard]] std::vector<std::int64_t> kept_along(const Tensor& tensor, int axis,
-                                                   std::int64_t place);
+[[nodiscard]] std::vector<std::int64_t> stored_along(const Tensor& tensor, int axis,
+                                                     std::int64_t place);
 
 }  // namespace lattice

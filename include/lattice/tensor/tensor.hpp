@@ -27,7 +27,7 @@ namespace lattice {
 /// @endcode
 class Tensor {
  public:
-  /// A tensor that holds nothing yet; asking it for a number is an error.
+  /// Creates an empty tensor; reading a number throws NumberError; asking it for a number is an error.
   Tensor() = default;
 
   Tensor(const Tensor& other) : shape_(other.shape_), storage_(other.storage_) {
@@ -56,8 +56,8 @@ class Tensor {
     return Tensor(shape, Storage::take(shape.count(), precision));
   }
 
-  /// A matrix that holds what is kept of it (`sparse_matrix`), for kernels.
-  [[nodiscard]] static Tensor of(const Shape& shape, std::unique_ptr<SparseNumbers> kept);
+  /// A matrix that holds what is stored of it (`sparse_matrix`), for kernels.
+  [[nodiscard]] static Tensor of(const Shape& shape, std::unique_ptr<SparseNumbers> stored);
 
   /// Lets go of the numbers.
   void reset() {
@@ -70,11 +70,11 @@ class Tensor {
   [[nodiscard]] const Shape& shape() const { return shape_; }
   [[nodiscard]] std::int64_t count() const { return empty() ? 0 : storage_->count; }
 
-  /// True for a matrix of which only some numbers are kept; the others are 0. It can be used like
+  /// True for a matrix of which only some numbers are stored; the others are 0. It can be used like
   /// any other.
   [[nodiscard]] bool is_sparse() const { return sparse() != nullptr; }
 
-  /// What is kept of a sparse matrix, for kernels; null of any other tensor, and of one in another
+  /// What is stored of a sparse matrix, for kernels; null of any other tensor, and of one in another
   /// shape, where the places would be others.
   [[nodiscard]] const SparseNumbers* sparse() const {
     if (storage_ == nullptr || storage_->sparse == nullptr) return nullptr;
@@ -206,9 +206,9 @@ class Nested {
 [[nodiscard]] Tensor evenly_spaced(double first, double last, std::int64_t count,
                                    Precision precision = Precision::double_);
 
-/// Bell-shaped random numbers around `mean` with the given spread (standard deviation).
-[[nodiscard]] Tensor normal(const Shape& shape, double mean, double spread, Random& random,
-                            Precision precision = Precision::double_);
+/// Bell-shaped random numbers around `mean` with the given standard deviation.
+[[nodiscard]] Tensor normal(const Shape& shape, double mean, double standard_deviation,
+                            Random& random, Precision precision = Precision::double_);
 
 /// Random numbers spread evenly from `low` to `high`.
 [[nodiscard]] Tensor uniform(const Shape& shape, double low, double high, Random& random,

@@ -57,10 +57,10 @@ class Inputs {
 };
 
 /// One step of the reverse sweep, as the reverse kernel of an operation sees it.
-struct Arrival {
+struct BackwardStep {
   const Inputs& inputs;
-  const Tensor& result;   ///< what the forward kernel gave
-  const Tensor& arrived;  ///< the gradient that arrived at the result; of the result's shape
+  const Tensor& result;    ///< what the forward kernel gave
+  const Tensor& gradient;  ///< the gradient of the result; of the result's shape
 };
 
 /// Gives an operation the formulas of the numbers around it.
@@ -70,12 +70,12 @@ class Cells {
   [[nodiscard]] virtual const Shape& result_shape() const = 0;
   [[nodiscard]] virtual Formula input(std::size_t input, const Index& at) const = 0;
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
-  [[nodiscard]] virtual Formula arrived(const Index& at) const = 0;
+  [[nodiscard]] virtual Formula gradient(const Index& at) const = 0;
 
-  /// The places along an axis of an input that are kept (`kept_along`): what is left out is 0, and
+  /// The places along an axis of an input that are stored (`stored_along`): what is left out is 0, and
   /// no sum has to go through it.
-  [[nodiscard]] virtual std::vector<std::int64_t> kept(std::size_t input, int axis,
-                                                       std::int64_t place) const = 0;
+  [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
+                                                         std::int64_t place) const = 0;
 
   /// What several numbers have in common, such as the total of their row, written down once for all
   /// that are explained together.
@@ -130,15 +130,15 @@ class Operation {
   /// The result, of the shape given by `shape`.
   [[nodiscard]] virtual Tensor forward(const Inputs& inputs, const Shape& shape) const = 0;
 
-  /// What is passed on to one input: the gradient that arrived times the local derivative, summed
+  /// What is passed on to one input: the gradient of the result times the local derivative, summed
   /// over every place where a number of the input was used. Of that input's shape.
-  [[nodiscard]] virtual Tensor reverse(const Arrival& step, std::size_t input) const = 0;
+  [[nodiscard]] virtual Tensor reverse(const BackwardStep& step, std::size_t input) const = 0;
 
   /// The same for several inputs in one call. An operation that works something out for one of them
   /// and needs it for another does so once here, and leaves `reverse` to whoever asks for one
   /// alone.
   /// @param wanted which inputs; what is passed on to them goes to their places in `passed_on`
-  virtual void reverse_to_all(const Arrival& step, const InputSet& wanted,
+  virtual void reverse_to_all(const BackwardStep& step, const InputSet& wanted,
                               std::span<Tensor> passed_on) const {
     for (std::size_t input = 0; input < step.inputs.size(); ++input) {
       if (wanted.test(input)) passed_on[input] = reverse(step, input);
@@ -173,7 +173,7 @@ class WithoutGradient : public Base {
   using Base::Base;
 
   [[nodiscard]] bool passes_back(std::size_t) const final { return false; }
-  [[nodiscard]] Tensor reverse(const Arrival&, std::size_t) const final { return {}; }
+  [[nodiscard]] Tensor reverse(const BackwardStep&, std::size_t) const final { return {}; }
   [[nodiscard]] Formula reverse_element(const Cells&, std::size_t, const Index&) const final {
     return 0.0;
   }

@@ -36,14 +36,14 @@ class Gradients {
   [[nodiscard]] auto end() { return entries_.end(); }
   [[nodiscard]] std::size_t size() const { return entries_.size(); }
 
-  /// A kept number, and what it becomes with the next update.
+  /// A running statistic, and what it becomes with the next update.
   struct Next {
     std::string name;
     Tensor value;
   };
 
-  /// What the worksheet said that its kept numbers become (`Worksheet::keep`).
-  [[nodiscard]] const std::vector<Next>& kept() const { return kept_; }
+  /// What the worksheet said that its running statistics become (`Worksheet::set_next`).
+  [[nodiscard]] const std::vector<Next>& running() const { return running_; }
 
  private:
   friend class ReverseSweep;
@@ -53,7 +53,7 @@ class Gradients {
 
   std::vector<Entry> entries_;
   std::vector<Entry> asked_;
-  std::vector<Next> kept_;
+  std::vector<Next> running_;
 };
 
 /// All gradients of one number, in one call. A weight that is used in several places gets the sum
@@ -77,7 +77,7 @@ struct ReverseStep {
   };
 
   Line line;
-  Tensor arrived;                   ///< the whole gradient at this line, every use summed up
+  Tensor gradient;                  ///< the whole gradient at this line, every use summed up
   std::vector<PassedOn> passed_on;  ///< empty at a weight: there the sweep ends
 };
 
@@ -113,7 +113,7 @@ class ReverseSweep {
   [[nodiscard]] Line line(std::size_t number) const;
   [[nodiscard]] Line line(std::string_view name) const;
 
-  /// True when something has arrived at a line.
+  /// True when a line has a gradient.
   [[nodiscard]] bool has_reached(const Line& line) const;
 
   /// How the result changes with each number of a line, of that line's shape.
@@ -132,13 +132,13 @@ class ReverseSweep {
   /// A step, and what is needed to undo it.
   struct Taken {
     ReverseStep step;
-    std::uint32_t next;           ///< as it was before
-    std::vector<Tensor> arrived;  ///< before it, at each line that the step passed something on to
+    std::uint32_t next;            ///< as it was before
+    std::vector<Tensor> gradient;  ///< before it, at each line that the step passed something on to
   };
 
   Line result_;
   std::uint32_t next_;  ///< lines before this position are still to come
-  std::vector<Tensor> arrived_;
+  std::vector<Tensor> gradients_;
   std::vector<Taken> taken_;
 };
 

@@ -30,7 +30,7 @@ class Line {
     asked,      ///< data of which it is asked how the result changes with it: gets a gradient
     weight,     ///< learnt: gets a gradient
     frozen,     ///< a weight that is not trained: gets no gradient
-    kept,       ///< moves while a network trains, and is not learnt: gets no gradient
+    running,    ///< moves while a network trains, and is not learnt: gets no gradient
     calculated  ///< made from other lines
   };
 
@@ -52,7 +52,7 @@ class Line {
   [[nodiscard]] const Shape& shape() const;
   [[nodiscard]] const Tensor& value() const;
 
-  /// `given`, `given, and asked about`, `weight`, `frozen weight`, `kept number`, or the
+  /// `given`, `given, and asked about`, `weight`, `frozen weight`, `running statistic`, or the
   /// operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
 
@@ -68,7 +68,7 @@ class Line {
 
   [[nodiscard]] std::vector<Line> inputs() const;
 
-  /// The line of what a kept number becomes with the next update; nothing where nobody says, or of
+  /// The line of what a running statistic becomes with the next update; nothing where nobody says, or of
   /// any other line.
   [[nodiscard]] std::optional<Line> next() const;
 
@@ -90,10 +90,10 @@ class Line {
   std::uint32_t position_ = 0;
 };
 
-/// True for a weight that is learnt or frozen and for a kept number: for all that is neither
+/// True for a weight that is learnt or frozen and for a running statistic: for all that is neither
 /// data nor calculated.
 [[nodiscard]] constexpr bool is_weight(Line::Kind kind) {
-  return kind == Line::Kind::weight || kind == Line::Kind::frozen || kind == Line::Kind::kept;
+  return kind == Line::Kind::weight || kind == Line::Kind::frozen || kind == Line::Kind::running;
 }
 
 /// The record of a calculation: numbered lines in the order in which they were calculated.
@@ -147,20 +147,20 @@ class Worksheet {
   /// line here too.
   Line frozen(std::string_view name, Tensor value);
 
-  /// Writes down a kept number: one that moves from step to step but is not learnt, such as a
+  /// Writes down a running statistic: one that moves from step to step but is not learnt, such as a
   /// running mean. It gets no gradient. A name is one line here too.
-  Line kept(std::string_view name, Tensor value);
+  Line running_statistic(std::string_view name, Tensor value);
 
-  /// Says what a kept number becomes with the next update, and names that line after it:
+  /// Says what a running statistic becomes with the next update, and names that line after it:
   /// `norm.mean.next`. `Gradients` take its value along to the rule.
   ///
   /// @code
-  /// const Line running = sheet.kept("running", tensor({0, 0}));
-  /// sheet.keep(running, 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
+  /// const Line running = sheet.running_statistic("running", tensor({0, 0}));
+  /// sheet.set_next(running, 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
   /// @endcode
   /// @throws NameError for a line that is not kept, or has its next value already; ShapeError when
   ///         `next` has another shape.
-  void keep(const Line& kept, const Line& next);
+  void set_next(const Line& running, const Line& next);
 
   /// Groups the lines written from here on under a heading, such as the name of a part.
   void section(std::string_view name);

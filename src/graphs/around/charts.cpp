@@ -150,7 +150,7 @@ class NodesPanel {
     add("over_edges", rows,
         fmt::format("with points pt 7 ps {} lc rgb '{}' notitle", size(), plot::paper));
     add("hollow", rows,
-        fmt::format("with points pt 6 ps {} lw 1.6 lc rgb '{}' title 'nobody knows'", size(),
+        fmt::format("with points pt 6 ps {} lw 1.6 lc rgb '{}' title 'unlabelled'", size(),
                     plot::pencil));
   }
 

@@ -11,18 +11,18 @@
 namespace lattice {
 namespace {
 
-/// The part whose numbers are drawn: the one that is asked for, or the last that gives two.
-std::string embedding_part(const std::string& asked, const Network& network) {
+/// The layer whose numbers are drawn: the one that is asked for, or the last that gives two.
+std::string embedding_layer(const std::string& asked, const Network& network) {
   if (!asked.empty()) return asked;
-  if (std::string part = part_of_two(network); !part.empty()) return part;
+  if (std::string layer = layer_of_two(network); !layer.empty()) return layer;
   std::vector<std::string> all;
   for (const Plan::Row& row : network.plan().rows)
     all.push_back(row.name);
-  throw SettingError({.what = "no part gives two numbers for a node",
+  throw SettingError({.what = "no layer gives two numbers for a node",
                       .expected = fmt::format("--of one of {}, with --units for two of its numbers",
                                               fmt::join(all, ", ")),
                       .found = network.blueprint(),
-                      .remedy = "or a part of two: …, dense 2 without bias, tanh, dense 4"});
+                      .remedy = "or a layer of two: …, dense 2 without bias, tanh, dense 4"});
 }
 
 /// What a picture is called: shortly where it moves, since it is small then.
@@ -59,7 +59,7 @@ Chart draw_nodes(const SubjectChart::Request& asked) {
   return nodes_of(asked, trained, graph, {.places = laid_out(*adjacency_of(graph))}, false, {});
 }
 
-/// Two numbers of a part: `0,1`.
+/// Two numbers of a layer: `0,1`.
 std::vector<std::int64_t> units_in(const std::string& text) {
   std::vector<std::int64_t> units;
   for (const std::string& each : parse_csv_record(text)) {
@@ -81,10 +81,10 @@ Chart draw_embedding(const SubjectChart::Request& asked) {
   if (const std::string units = option("--units"); !units.empty()) nodes.units = units_in(units);
   const TrainedLesson trained = asked.trained();
   const Dataset graph = graph_of_lesson(trained.prepared);
-  nodes.part = embedding_part(option("--of"), trained.network);
+  nodes.layer = embedding_layer(option("--of"), trained.network);
   return nodes_of(asked, trained, graph, nodes, true,
-                  {.across_name = fmt::format("{}, unit {}", nodes.part, nodes.units[0]),
-                   .up_name = fmt::format("{}, unit {}", nodes.part, nodes.units[1])});
+                  {.across_name = fmt::format("{}, unit {}", nodes.layer, nodes.units[0]),
+                   .up_name = fmt::format("{}, unit {}", nodes.layer, nodes.units[1])});
 }
 
 }  // namespace

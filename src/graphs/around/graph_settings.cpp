@@ -34,7 +34,7 @@ TableReading read_graph(const Lesson& lesson, const Table& table, const ColumnCh
       std::ranges::count_if(edges, [](const Edge& edge) { return edge.from == edge.to; });
   const std::int64_t again = std::ssize(edges) - loops - std::ssize(edges_of(reading.data));
   if (loops > 0) {
-    reading.told = fmt::format("{}: {} of a node to itself left out: each takes from itself anyway",
+    reading.told = fmt::format("{}: {} of a node to itself left out (self-loops are added anyway)",
                                graph.edges, counted(loops, Role::none, "edge", "edges"));
   }
   if (again > 0) {
@@ -43,7 +43,7 @@ TableReading read_graph(const Lesson& lesson, const Table& table, const ColumnCh
                     counted(again, Role::none, "edge", "edges"));
   }
   if (const auto unlabelled = std::ssize(reading.data.unlabelled); unlabelled > 0) {
-    reading.told += fmt::format("{}{} without {}: part of the graph, but of no loss and no figure",
+    reading.told += fmt::format("{}{} without {}: in the graph, but in no loss and no figure",
                                 reading.told.empty() ? "" : "; ",
                                 counted(unlabelled, Role::node, "node", "nodes"),
                                 fmt::join(reading.data.all_target_names(), ", "));

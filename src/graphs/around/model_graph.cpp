@@ -14,7 +14,7 @@ std::vector<Edge> edges_in(const Reader& reader) {
   std::vector<Edge> edges;
   for (const Reader& item : reader.items()) {
     const std::vector<Reader> ends = item.items();
-    if (ends.size() != 2 && ends.size() != 3) item.refuse("two nodes, and a weight if wanted");
+    if (ends.size() != 2 && ends.size() != 3) item.refuse("two nodes, and an optional weight");
     edges.push_back({.from = ends[0].whole(),
                      .to = ends[1].whole(),
                      .weight = ends.size() == 3 ? ends[2].number() : 1.0});
@@ -41,7 +41,7 @@ Dataset graph_in(const Reader& reader, std::int64_t features, Precision precisio
   const std::int64_t nodes = reader["nodes"].whole(1);
   const bool are_own = reader["features"].is_null();
   if (are_own && nodes != features) {
-    reader["nodes"].refuse(fmt::format("{}, as the network takes so many features", features));
+    reader["nodes"].refuse(fmt::format("{}, as the network takes this many features", features));
   }
   // Not much more memory is taken than the file has edges for.
   const std::vector<Edge> edges = edges_in(reader["edges"]);

@@ -9,7 +9,7 @@
 namespace lattice {
 namespace {
 
-/// Two columns of what a part gives.
+/// Two columns of what a layer gives.
 Tensor two_of(const Line& line, const std::vector<std::int64_t>& units) {
   const Tensor& all = line.value();
   if (all.shape().rank() != 2) {
@@ -43,12 +43,12 @@ Dataset graph_of_lesson(const Prepared& prepared) {
   return graph;
 }
 
-std::string part_of_two(const Network& network) {
-  std::string part;
+std::string layer_of_two(const Network& network) {
+  std::string layer;
   for (const Plan::Row& row : network.plan().rows) {
-    if (row.outputs.rank() == 1 && row.outputs[0] == 2) part = row.name;
+    if (row.outputs.rank() == 1 && row.outputs[0] == 2) layer = row.name;
   }
-  return part;
+  return layer;
 }
 
 NodesMoment nodes_at(const std::string& title, const Prepared& prepared, const Network& network,
@@ -57,7 +57,7 @@ NodesMoment nodes_at(const std::string& title, const Prepared& prepared, const N
   const Batch all = RowSet(graph).all();
   const Line scores = write_scores(sheet, network, prepared.loss, write_given(sheet, all).x);
   NodesMoment moment{.title = title, .places = asked.places};
-  if (!asked.part.empty()) moment.places = two_of(sheet.line(asked.part), asked.units);
+  if (!asked.layer.empty()) moment.places = two_of(sheet.line(asked.layer), asked.units);
   if (graph.has_classes())
     moment.answers = answers_of(scores.value(), outputs_of(network, prepared.loss));
   return moment;

@@ -15,17 +15,17 @@ namespace lattice {
 /// @throws SettingError for a lesson whose rows have nothing to do with each other.
 [[nodiscard]] Dataset graph_of_lesson(const Prepared& prepared);
 
-/// The last part of a network that gives two numbers for a node; empty where none does.
-[[nodiscard]] std::string part_of_two(const Network& network);
+/// The last layer of a network that gives two numbers for a node; empty where none does.
+[[nodiscard]] std::string layer_of_two(const Network& network);
 
-/// What is answered for each node, and where that lies: at two numbers of a part, or at `places`.
+/// What is answered for each node, and where that lies: at two numbers of a layer, or at `places`.
 struct NodesAsked {
-  std::string part = {};  ///< empty for `places`
+  std::string layer = {};  ///< empty for `places`
   std::vector<std::int64_t> units = {0, 1};
   Tensor places = {};
 };
 
-/// @throws NameError for a part that is not there, IndexError for a unit.
+/// @throws NameError for a layer that is not there, IndexError for a unit.
 [[nodiscard]] NodesMoment nodes_at(const std::string& title, const Prepared& prepared,
                                    const Network& network, const Dataset& graph,
                                    const NodesAsked& asked);

@@ -57,7 +57,7 @@ std::string first_nodes(const Dataset& graph, const TerminalStyle& style) {
   const std::int64_t shown = std::min<std::int64_t>(graph.rows(), 8);
   for (std::int64_t node = 0; node < shown; ++node) {
     std::vector<std::string> others;
-    for (const std::int64_t other : kept_along(*adjacency_of(graph), 1, node))
+    for (const std::int64_t other : stored_along(*adjacency_of(graph), 1, node))
       others.push_back(graph.row_names.empty() ? fmt::format("{}", other) : graph.row_name(other));
     constexpr std::size_t most_letters = 60;
     table.add({graph.row_name(node), truth_in_words(graph, node, style),
@@ -74,18 +74,19 @@ std::string facts_in_words(const Dataset& graph, const GraphFacts& facts) {
   std::int64_t least = facts.nodes;
   std::int64_t most = 0;
   for (std::int64_t node = 0; node < facts.nodes; ++node) {
-    const auto degree = std::ssize(kept_along(adjacency, 1, node));
+    const auto degree = std::ssize(stored_along(adjacency, 1, node));
     least = std::min(least, degree);
     most = std::max(most, degree);
   }
-  const double mean = static_cast<double>(kept_count(adjacency)) / static_cast<double>(facts.nodes);
-  return fmt::format(
-      "{} with {}{}, {} to {} edges per node, mean {}; {}\n{}\n",
-      counted(facts.nodes, Role::node, "node", "nodes"),
-      counted(facts.edges, Role::none, "edge", "edges"), facts.directed ? ", each one way" : "",
-      least, most, format_number(mean, 3),
-      facts.pieces == 1 ? std::string("connected") : fmt::format("{} components", facts.pieces),
-      labels_in_words(graph));
+  const double mean =
+      static_cast<double>(stored_count(adjacency)) / static_cast<double>(facts.nodes);
+  return fmt::format("{} with {}{}, {} to {} edges per node, mean {}; {}\n{}\n",
+                     counted(facts.nodes, Role::node, "node", "nodes"),
+                     counted(facts.edges, Role::none, "edge", "edges"),
+                     facts.directed ? ", each one way" : "", least, most, format_number(mean, 3),
+                     facts.components == 1 ? std::string("connected")
+                                           : fmt::format("{} components", facts.components),
+                     labels_in_words(graph));
 }
 
 DataView view_of_graph(const Dataset& graph, const TerminalStyle& style) {
@@ -103,7 +104,7 @@ Json json_of_graph(const Dataset& graph) {
   return {{"nodes", facts.nodes},
           {"edges", facts.edges},
           {"directed", facts.directed},
-          {"components", facts.pieces},
+          {"components", facts.components},
           {"alone", facts.alone.size()},
           {"known", graph.known_count()},
           {"unlabelled", graph.unlabelled.size()}};
@@ -148,9 +149,10 @@ Json graph_on_page(const WorkedExample& example) {
 /// Whether a graph is small enough to be sent and drawn again and again.
 bool can_be_drawn(const Dataset& data) {
   constexpr std::int64_t most_nodes = 1000;
-  constexpr std::int64_t most_kept = 20'000;
+  constexpr std::int64_t most_stored = 20'000;
   const Tensor* const adjacency = adjacency_of(data);
-  return adjacency != nullptr && data.rows() <= most_nodes && kept_count(*adjacency) <= most_kept;
+  return adjacency != nullptr && data.rows() <= most_nodes &&
+         stored_count(*adjacency) <= most_stored;
 }
 
 Json watched_graph(const Dataset& graph) {
@@ -175,14 +177,14 @@ class WatchedGraph final : public WatchedSubject {
  public:
   explicit WatchedGraph(const Prepared& prepared)
       : prepared_(prepared), graph_(graph_of_lesson(prepared)) {
-    nodes_.part = part_of_two(prepared.network);
-    if (nodes_.part.empty()) nodes_.places = laid_out(*adjacency_of(graph_));
+    nodes_.layer = layer_of_two(prepared.network);
+    if (nodes_.layer.empty()) nodes_.places = laid_out(*adjacency_of(graph_));
   }
 
   [[nodiscard]] std::string_view key() const override { return "graph"; }
   [[nodiscard]] Json lesson() const override { return watched_graph(graph_); }
   [[nodiscard]] Json moment(const Network& network, const RowSet&) const override {
-    const std::string title = nodes_.part.empty() ? "The graph" : nodes_.part;
+    const std::string title = nodes_.layer.empty() ? "The graph" : nodes_.layer;
     return nodes_json(nodes_at(title, prepared_, network, graph_, nodes_));
   }
 
@@ -205,37 +207,36 @@ bool use_graphs_around() {
   static const bool is_known = [] {
     use_graphs();
     know(graphs_in_lessons());
-    know(ShownSubject{
-        .name = "graph",
-        .data_view = view_of_graph,
-        .data_json = json_of_graph,
-        .page_json = graph_on_page,
-        .page = page_files::graphs.page,
-        .watched = [](const Prepared& prepared) -> std::unique_ptr<WatchedSubject> {
-          if (!can_be_drawn(prepared.data())) return nullptr;
-          return std::make_unique<WatchedGraph>(prepared);
-        },
-        .watch = page_files::graphs.watch,
-        .charts = graph_charts(),
-        .writers = {{.option = "--csv-edges",
-                     .type = "PATH",
-                     .sentence = "Write the edges of a graph to a CSV file",
-                     .write =
-                         [](const Dataset& data, const std::filesystem::path& path) {
-                           write_file(path, to_csv(edges_table(data)));
-                         }}},
-        .question = QuestionKind{
-            .option = "--node",
-            .type = "NAME",
-            .sentence = "A node of the graph that the model learnt from, by name; may be repeated",
-            .thing = "nodes",
-            .example = "--node",
-            .is_worked = true,
-            .fits =
-                [](const Model& model) {
-                  return model.rows && adjacency_of(*model.rows) != nullptr;
-                },
-            .read = nodes_asked}});
+    know(ShownSubject{.name = "graph",
+                      .data_view = view_of_graph,
+                      .data_json = json_of_graph,
+                      .page_json = graph_on_page,
+                      .page = page_files::graphs.page,
+                      .watched = [](const Prepared& prepared) -> std::unique_ptr<WatchedSubject> {
+                        if (!can_be_drawn(prepared.data())) return nullptr;
+                        return std::make_unique<WatchedGraph>(prepared);
+                      },
+                      .watch = page_files::graphs.watch,
+                      .charts = graph_charts(),
+                      .writers = {{.option = "--csv-edges",
+                                   .type = "PATH",
+                                   .sentence = "Write the edges of a graph to a CSV file",
+                                   .write =
+                                       [](const Dataset& data, const std::filesystem::path& path) {
+                                         write_file(path, to_csv(edges_table(data)));
+                                       }}},
+                      .question = QuestionKind{
+                          .option = "--node",
+                          .type = "NAME",
+                          .sentence = "A node of the model's graph, by name; may be repeated",
+                          .thing = "nodes",
+                          .example = "--node",
+                          .is_worked = true,
+                          .fits =
+                              [](const Model& model) {
+                                return model.rows && adjacency_of(*model.rows) != nullptr;
+                              },
+                          .read = nodes_asked}});
     return true;
   }();
   return is_known;

@@ -223,7 +223,7 @@ class Told {
     tell(colour_, "in colour");
     tell(grey_, "grey");
     tell(palette_, "with a palette");
-    tell(deep_, "of 16 bits, of which 8 are kept");
+    tell(deep_, "of 16 bits, reduced to 8");
     tell(alpha_, "see-through, laid on black");
     return fmt::format("{} PNG {}: {}", grey_ + colour_, grey_ + colour_ == 1 ? "file" : "files",
                        fmt::join(parts, ", "));
@@ -402,8 +402,7 @@ bool holds_pictures(const fs::path& path) {
 PicturesReading read_pictures(const PictureSource& source) {
   if (!is_folder(source.path)) {
     if (format_of(source.path) == Format::png) {
-      refuse_pictures(source.path, "a single picture to learn from", std::string(what_pictures_are),
-                      "a PNG file",
+      refuse_pictures(source.path, "a single picture", std::string(what_pictures_are), "a PNG file",
                       "put it into the folder of its class, and name the folder around that");
     }
     fs::path name = fs::path(source.path).filename();
@@ -492,7 +491,7 @@ Dataset as_pictures(const Dataset& table, const Shape& picture) {
     throw ShapeError(
         {.what = fmt::format("the rows of {} are no pictures of this size", table.name),
          .expected = fmt::format("{} columns for {}", picture.count(), to_string(picture)),
-         .found = fmt::format("{}, beside the target", width),
+         .found = fmt::format("{}, in addition to the target", width),
          .remedy = "--picture ROWSxCOLUMNSxCHANNELS"});
   }
   const Shape shape = picture.with_first_axis(table.rows(), Role::example);

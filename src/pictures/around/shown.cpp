@@ -71,16 +71,17 @@ Chart draw_channels(const SubjectChart::Request& asked) {
   std::vector<PictureBand> bands = {{.heading = "row " + caption,
                                      .pictures = std::move(sample),
                                      .brightness = brightness_of(data.features)}};
-  for (const Plan::Row& part : trained.network.plan().rows) {
-    if (!is_raster(part.outputs)) continue;
-    const Tensor& numbers = sheet.line(part.name).value();
-    PictureBand band{
-        .heading = part.name == part.part ? part.name : fmt::format("{}: {}", part.name, part.part),
-        .pictures = {},
-        .brightness = std::nullopt};
-    for (std::int64_t channel = 0; channel < part.outputs[2]; ++channel) {
+  for (const Plan::Row& layer : trained.network.plan().rows) {
+    if (!is_raster(layer.outputs)) continue;
+    const Tensor& numbers = sheet.line(layer.name).value();
+    PictureBand band{.heading = layer.name == layer.layer
+                                    ? layer.name
+                                    : fmt::format("{}: {}", layer.name, layer.layer),
+                     .pictures = {},
+                     .brightness = std::nullopt};
+    for (std::int64_t channel = 0; channel < layer.outputs[2]; ++channel) {
       const Tensor one_channel = slice(numbers, 3, {.from = channel, .end = channel + 1});
-      band.pictures.push_back({.picture = one_channel.reshaped(part.outputs.with_extent(2, 1))});
+      band.pictures.push_back({.picture = one_channel.reshaped(layer.outputs.with_extent(2, 1))});
     }
     bands.push_back(std::move(band));
   }
@@ -161,7 +162,7 @@ Questions pictures_asked(const ModelFile& file, const std::vector<std::string>& 
   PicturesAlone read = read_pictures_alone(paths, changes_for(file));
   if (example[2] == 3) read.pictures = in_colour(read.pictures);
   if (read.pictures.shape().without_first_axis() != example) {
-    throw ShapeError({.what = "pictures of another shape than the model learnt from",
+    throw ShapeError({.what = "the pictures do not have the shape that the model was trained on",
                       .expected = to_string(example),
                       .found = to_string(read.pictures.shape().without_first_axis())});
   }
@@ -239,7 +240,7 @@ bool use_pictures_around() {
         .question = QuestionKind{
             .option = "pictures",
             .type = "TEXT",
-            .sentence = "Pictures, for a model that learnt from them: photo.png …",
+            .sentence = "Pictures, for a model trained on pictures: photo.png …",
             .thing = "pictures",
             .example = "photo.png",
             .fits = [](const Model& model) { return is_raster(model.network.example()); },

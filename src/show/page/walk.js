@@ -9,8 +9,7 @@ const entryNow = () => minibatch().walk[shown.entry];
 
 /** The heading of an entry: its name, and what it is in symbols. */
 function headingOf(entry) {
-  if (entry.stage === "reverse") return `${entry.name} arrived`;
-  if (entry.stage === "update") return entry.name;
+  if (entry.stage === "reverse" || entry.stage === "update") return entry.name;
   return entry.symbols ? `${entry.name} = ${entry.symbols}` : entry.name;
 }
 
@@ -31,7 +30,7 @@ function firstToAsk(table) {
   return 0;
 }
 
-/** One line on; after the last, to the first line of the next minibatch. */
+/** Next line; after the last, to the first line of the next minibatch. */
 function goOn() {
   if (shown.entry < minibatch().walk.length - 1) goTo(shown.entry + 1);
   else if (shown.minibatch < data.steps.length - 1) goToMinibatch(shown.minibatch + 1, 0);
@@ -74,7 +73,7 @@ function drawSheet() {
   drawDepth();
 }
 
-/** What passes through the parts in this minibatch, where there is more than one. */
+/** What passes through the layers in this minibatch, where there is more than one. */
 function drawDepth() {
   const box = document.getElementById("depth");
   box.hidden = !isDeep(minibatch().depth);

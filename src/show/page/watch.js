@@ -39,7 +39,7 @@ function stateOf(figures) {
 function drawDepth(moment) {
   const box = document.getElementById("depth");
   box.hidden = false;
-  box.querySelector("h2").textContent = `Through the parts: epoch ${moment.epoch}`;
+  box.querySelector("h2").textContent = `Through the layers: epoch ${moment.epoch}`;
   box.querySelector("div").replaceChildren(depthTable(moment.depth));
 }
 

@@ -40,11 +40,11 @@ function goBackTo(at) {
 /** Why a number that was not calculated is there. */
 function noteOn(spot) {
   const {kind, given, line, name} = tableOf(spot);
-  if (kind === "gradient") return "The sweep starts here: a number changes with itself by 1.";
+  if (kind === "gradient") return "The sweep starts here: ∂x/∂x = 1.";
   if (kind === "setting") return "A setting of the update rule.";
   if (kind === "remembered") return "What the rule remembered from the updates before.";
-  if (given === "kept number") return "A kept number: where it starts, or what the step before made of it.";
-  if (!given.startsWith("given")) return "A weight: where it starts, or what updates made it.";
+  if (given === "running statistic") return "A running statistic: its start value, or its value after the last step.";
+  if (!given.startsWith("given")) return "A weight: its start value, or its value after the last update.";
   const {shape, roles} = tableOf(spot);
   const [example, column] = indexOf(shape, spot.place);
   const row = minibatch().rows[example];

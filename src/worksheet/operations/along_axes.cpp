@@ -106,9 +106,9 @@ class Totalled final : public AlongAxes {
     return kernels::sum(inputs[0], axes(), shape, divisor(inputs.shape(0)));
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& shape = step.inputs.shape(0);
-    return kernels::spread(step.arrived, axes(), shape, divisor(shape));
+    return kernels::broadcast_back(step.gradient, axes(), shape, divisor(shape));
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -117,13 +117,13 @@ class Totalled final : public AlongAxes {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return divided(cells.arrived(narrowed(cells.shape(0), at)), cells.shape(0));
+    return divided(cells.gradient(narrowed(cells.shape(0), at)), cells.shape(0));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
-    const std::string arrived = "∂" + symbols.result;
-    if constexpr (total == Total::sum) return arrived + " at every place";
-    return fmt::format("{}/{} at every place", arrived, divisor(symbols.shapes[0]));
+    const std::string gradient = "∂" + symbols.result;
+    if constexpr (total == Total::sum) return gradient + " at every place";
+    return fmt::format("{}/{} at every place", gradient, divisor(symbols.shapes[0]));
   }
 
  private:
@@ -131,15 +131,15 @@ class Totalled final : public AlongAxes {
     return total == Total::sum ? 1.0 : count(x);
   }
 
-  /// What is added up: along a row or a column of a matrix, what is kept of it.
+  /// What is added up: along a row or a column of a matrix, what is stored of it.
   [[nodiscard]] std::vector<Formula> added(const Cells& cells, const Index& at) const {
     const bool is_along_one = axes() == 1 || axes() == 2;
     if (cells.shape(0).rank() != 2 || !is_along_one) return gathered(cells, at);
     const int along = axes() == 1 ? 0 : 1;
     Index place = widened(cells.shape(0), at);
     std::vector<Formula> formulas;
-    for (const std::int64_t kept : cells.kept(0, along, place[1 - along])) {
-      place[along] = kept;
+    for (const std::int64_t stored : cells.stored(0, along, place[1 - along])) {
+      place[along] = stored;
       formulas.push_back(cells.input(0, place));
     }
     return formulas;
@@ -168,12 +168,12 @@ class Variance final : public AlongAxes {
     return kernels::sum(squares, axes(), shape, count(inputs.shape(0)));
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& x = step.inputs.shape(0);
     const double of_all = count(x);
-    return kernels::stretch(x, deviations(step.inputs[0]), kept(step.arrived, x),
-                            [of_all](const auto& deviation, const auto& arrived) {
-                              return 2 * deviation / number_for(deviation, of_all) * arrived;
+    return kernels::stretch(x, deviations(step.inputs[0]), kept(step.gradient, x),
+                            [of_all](const auto& deviation, const auto& gradient) {
+                              return 2 * deviation / number_for(deviation, of_all) * gradient;
                             });
   }
 
@@ -191,7 +191,7 @@ class Variance final : public AlongAxes {
                                         const Index& at) const override {
     const Index to = narrowed(cells.shape(0), at);
     const Formula centre = mean(cells, to);
-    return 2 * (cells.input(0, at) - centre) / count(cells.shape(0)) * cells.arrived(to);
+    return 2 * (cells.input(0, at) - centre) / count(cells.shape(0)) * cells.gradient(to);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -228,8 +228,8 @@ class Outermost final : public AlongAxes {
     return kernels::outermost(end, inputs[0], axes(), shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return kernels::to_first_outermost(end, step.inputs[0], axes(), step.arrived);
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return kernels::to_first_outermost(end, step.inputs[0], axes(), step.gradient);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -243,7 +243,7 @@ class Outermost final : public AlongAxes {
     const Formula first = cells.in_common(0, to, [&] {
       return Formula::function(is_largest ? "argmax" : "argmin", gathered(cells, to));
     });
-    return where(first == Formula(place_among(cells.shape(0), at)), cells.arrived(to),
+    return where(first == Formula(place_among(cells.shape(0), at)), cells.gradient(to),
                  Formula(0.0));
   }
 
@@ -277,11 +277,11 @@ class LogSumExp final : public AlongAxes {
     return total.largest + total.logarithm;
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& x = step.inputs.shape(0);
-    return kernels::stretch(x, kernels::exp_of_difference(step.inputs[0], kept(step.result, x)),
-                            kept(step.arrived, x),
-                            [](const auto& share, const auto& arrived) { return share * arrived; });
+    return kernels::stretch(
+        x, kernels::exp_of_difference(step.inputs[0], kept(step.result, x)), kept(step.gradient, x),
+        [](const auto& share, const auto& gradient) { return share * gradient; });
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -291,7 +291,7 @@ class LogSumExp final : public AlongAxes {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     const Index to = narrowed(cells.shape(0), at);
-    return exp(cells.input(0, at) - cells.result(to)) * cells.arrived(to);
+    return exp(cells.input(0, at) - cells.result(to)) * cells.gradient(to);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -363,14 +363,15 @@ class Softmax final : public AcrossAxis {
                             [](const auto& power, const auto& total) { return power / total; });
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& shape = step.result.shape();
     const Tensor weighed = kernels::map(
-        step.arrived, [](const auto& arrived, const auto& y) { return arrived * y; }, step.result);
+        step.gradient, [](const auto& gradient, const auto& y) { return gradient * y; },
+        step.result);
     const Tensor totals = kernels::sum(weighed, axis(), kernels::kept(shape, axis()));
     const Tensor excess =
-        kernels::stretch(shape, step.arrived, totals,
-                         [](const auto& arrived, const auto& total) { return arrived - total; });
+        kernels::stretch(shape, step.gradient, totals,
+                         [](const auto& gradient, const auto& total) { return gradient - total; });
     return kernels::map(
         excess, [](const auto& more, const auto& y) { return more * y; }, step.result);
   }
@@ -382,8 +383,8 @@ class Softmax final : public AcrossAxis {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     const Formula taken = total(
-        cells, at, [&](const Index& place) { return cells.arrived(place) * cells.result(place); });
-    return (cells.arrived(at) - taken) * cells.result(at);
+        cells, at, [&](const Index& place) { return cells.gradient(place) * cells.result(place); });
+    return (cells.gradient(at) - taken) * cells.result(at);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -406,15 +407,16 @@ class LogSoftmax final : public AcrossAxis {
                             total.logarithm, less);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& shape = step.result.shape();
     const Tensor shares =
         kernels::map(step.result, [](const auto& y) { return elementwise::exp(y); });
-    const Tensor totals = kernels::sum(step.arrived, axis(), kernels::kept(shape, axis()));
+    const Tensor totals = kernels::sum(step.gradient, axis(), kernels::kept(shape, axis()));
     const Tensor taken = kernels::stretch(
         shape, shares, totals, [](const auto& share, const auto& total) { return share * total; });
     return kernels::map(
-        step.arrived, [](const auto& arrived, const auto& away) { return arrived - away; }, taken);
+        step.gradient, [](const auto& gradient, const auto& away) { return gradient - away; },
+        taken);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -423,8 +425,8 @@ class LogSoftmax final : public AcrossAxis {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    const Formula all = total(cells, at, [&](const Index& place) { return cells.arrived(place); });
-    return cells.arrived(at) - exp(cells.result(at)) * all;
+    const Formula all = total(cells, at, [&](const Index& place) { return cells.gradient(place); });
+    return cells.gradient(at) - exp(cells.result(at)) * all;
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

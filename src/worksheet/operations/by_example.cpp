@@ -14,7 +14,7 @@ namespace lattice {
 namespace {
 
 bool has_counted(std::size_t inputs) {
-  return inputs > counted_input;
+  return inputs > weights_input;
 }
 
 /// How many examples a tensor is of: one number is of one.
@@ -27,21 +27,21 @@ std::int64_t examples_of(const Shape& shape) {
 void check_counted(std::string_view name, const Inputs& inputs) {
   if (!has_counted(inputs.size())) return;
   const Shape& z = inputs.shape(0);
-  const Tensor& counted = inputs[counted_input];
+  const Tensor& row_weights = inputs[weights_input];
   const std::int64_t rows = z.rank() == 0 ? 0 : z[axis_of_examples(z)];
-  if (z.rank() == 0 || counted.shape() != Shape{rows}) {
+  if (z.rank() == 0 || row_weights.shape() != Shape{rows}) {
     throw ShapeError({.what = fmt::format("{}: {} does not say how much each row of {} counts",
-                                          name, inputs.describe(counted_input), inputs.describe(0)),
+                                          name, inputs.describe(weights_input), inputs.describe(0)),
                       .expected = z.rank() == 0 ? "a tensor with rows"
                                                 : fmt::format("[{}], one number a row", rows),
-                      .found = to_string(counted.shape())});
+                      .found = to_string(row_weights.shape())});
   }
   double total = 0.0;
   for (std::int64_t row = 0; row < rows; ++row) {
-    const double number = counted.at_offset(row);
+    const double number = row_weights.at_offset(row);
     if (!(number >= 0.0) || std::isinf(number)) {
       throw NumberError({.what = fmt::format("{}: a row cannot count so much", name),
-                         .where = inputs.place(counted_input, {row}),
+                         .where = inputs.place(weights_input, {row}),
                          .expected = "a number of 0 or more",
                          .found = format_number(number)});
     }
@@ -49,7 +49,7 @@ void check_counted(std::string_view name, const Inputs& inputs) {
   }
   if (total == 0.0) {
     throw NumberError({.what = fmt::format("{}: no row counts", name),
-                       .where = inputs.name(counted_input),
+                       .where = inputs.name(weights_input),
                        .expected = "a number above 0 for at least one row",
                        .found = fmt::format("{} zeros", rows),
                        .remedy = "a mean over nothing is no number; leave the minibatch out"});
@@ -61,16 +61,16 @@ Tensor shares_of_rows(const Inputs& inputs) {
     const std::int64_t rows = examples_of(inputs.shape(0));
     return kernels::filled(Shape{rows}, inputs[0].precision(), 1.0 / static_cast<double>(rows));
   }
-  const Tensor& counted = inputs[counted_input];
-  return counted / sum(counted);
+  const Tensor& row_weights = inputs[weights_input];
+  return row_weights / sum(row_weights);
 }
 
-Formula total_counted(const Cells& cells, bool counted) {
+Formula total_weight(const Cells& cells, bool row_weights) {
   const std::int64_t rows = examples_of(cells.shape(0));
-  if (!counted) return static_cast<double>(rows);
+  if (!row_weights) return static_cast<double>(rows);
   std::vector<Formula> numbers;
   for (std::int64_t row = 0; row < rows; ++row)
-    numbers.push_back(cells.input(counted_input, {row}));
+    numbers.push_back(cells.input(weights_input, {row}));
   return Formula::sum(std::move(numbers));
 }
 

@@ -10,25 +10,25 @@
 /// their third input.
 namespace lattice {
 
-inline constexpr std::size_t counted_input = 2;
+inline constexpr std::size_t weights_input = 2;
 
 /// Refuses numbers of rows that cannot be: of another shape, below 0, or none above.
 void check_counted(std::string_view name, const Inputs& inputs);
 
-/// A number for each example beside all the numbers of each: counted, or what each weighs.
+/// A number for each example beside all the numbers of each: row_weights, or what each weighs.
 template <class X>
-[[nodiscard]] X beside_examples(const X& counted, const Shape& x) {
+[[nodiscard]] X beside_examples(const X& row_weights, const Shape& x) {
   Shape shape = x;
   for (int axis = 0; axis < x.rank(); ++axis)
     shape = axis == axis_of_examples(x) ? shape : shape.with_extent(axis, 1);
-  return reshape(counted, shape);
+  return reshape(row_weights, shape);
 }
 
 /// How much each row weighs in the mean: its share of what counts, [n].
 [[nodiscard]] Tensor shares_of_rows(const Inputs& inputs);
 
 /// What the sum over all rows is divided by: their number, or the sum of what counts.
-[[nodiscard]] Formula total_counted(const Cells& cells, bool counted);
+[[nodiscard]] Formula total_weight(const Cells& cells, bool row_weights);
 
 /// A table with examples along its first axis, whichever way it lies; and back, as a shape lies.
 [[nodiscard]] Tensor by_rows(const Tensor& x);

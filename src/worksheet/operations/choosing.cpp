@@ -44,11 +44,11 @@ class AtClass final : public Operation {
     return kernels::at_columns(by_rows(inputs[0]), inputs[1], shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     const Shape& x = step.inputs.shape(0);
     Tensor result = kernels::filled(axis_of_examples(x) == 0 ? x : Shape{x[1], x[0]},
-                                    step.arrived.precision(), 0.0);
-    kernels::put_picked(step.arrived, step.inputs[1], result);
+                                    step.gradient.precision(), 0.0);
+    kernels::put_picked(step.gradient, step.inputs[1], result);
     return as_laid_out(result, x);
   }
 
@@ -61,7 +61,7 @@ class AtClass final : public Operation {
                                         const Index& at) const override {
     const int examples = axis_of_examples(cells.shape(0));
     return where(cells.input(1, {at[examples]}) == Formula(static_cast<double>(at[1 - examples])),
-                 cells.arrived({at[examples]}), Formula(0.0));
+                 cells.gradient({at[examples]}), Formula(0.0));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -90,9 +90,9 @@ class GatherRows final : public Operation {
     return kernels::gather_rows(inputs[0], inputs[1], shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    Tensor result = kernels::filled(step.inputs.shape(0), step.arrived.precision(), 0.0);
-    kernels::add_to_gathered(step.arrived, step.inputs[1], result);
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    Tensor result = kernels::filled(step.inputs.shape(0), step.gradient.precision(), 0.0);
+    kernels::add_to_gathered(step.gradient, step.inputs[1], result);
     return result;
   }
 
@@ -107,7 +107,7 @@ class GatherRows final : public Operation {
     std::vector<Formula> uses;
     Index place = at;
     for (place[0] = 0; place[0] < cells.shape(1)[0]; ++place[0]) {
-      if (row(cells, place[0]) == at[0]) uses.push_back(cells.arrived(place));
+      if (row(cells, place[0]) == at[0]) uses.push_back(cells.gradient(place));
     }
     return Formula::sum(std::move(uses));
   }

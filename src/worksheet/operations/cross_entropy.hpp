@@ -26,7 +26,7 @@ class CrossEntropy final : public Operation {
   static constexpr bool by_class = truth_is == Truth::classes;
 
  public:
-  explicit CrossEntropy(bool counted) : counted_(counted) {}
+  explicit CrossEntropy(bool row_weights) : is_weighted_(row_weights) {}
 
   [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
   [[nodiscard]] OperationNature nature() const override { return {.takes_scores = true}; }
@@ -61,20 +61,20 @@ class CrossEntropy final : public Operation {
       return sum(surprise * shares_of_rows(inputs));
     }
     return kernels::cross_entropy(by_rows(inputs[0]), inputs[1],
-                                  counted_ ? shares_of_rows(inputs) : Tensor());
+                                  is_weighted_ ? shares_of_rows(inputs) : Tensor());
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     const Tensor& scores = step.inputs[0];
     const Tensor& truth = step.inputs[1];
-    const double arrived = step.arrived.number();
+    const double gradient = step.gradient.number();
     if (by_class) {
-      return as_laid_out(
-          kernels::cross_entropy_slope(by_rows(scores), truth,
-                                       counted_ ? shares_of_rows(step.inputs) : Tensor(), arrived),
-          scores.shape());
+      return as_laid_out(kernels::cross_entropy_slope(
+                             by_rows(scores), truth,
+                             is_weighted_ ? shares_of_rows(step.inputs) : Tensor(), gradient),
+                         scores.shape());
     }
-    const Tensor factors = beside_examples(arrived * shares_of_rows(step.inputs), scores.shape());
+    const Tensor factors = beside_examples(gradient * shares_of_rows(step.inputs), scores.shape());
     if (input == 1) return -log_softmax(scores) * factors;
     const Tensor total = sum(truth, {.axes = {1 - axis_of_examples(scores.shape())}, .keep = true});
     return (softmax(scores) * total - truth) * factors;
@@ -84,18 +84,18 @@ class CrossEntropy final : public Operation {
     std::vector<Formula> terms;
     for (std::int64_t row = 0; row < cells.shape(0)[axis_of_examples(cells.shape(0))]; ++row) {
       const Formula surprise = surprise_of(cells, row);
-      terms.push_back(counted_ ? cells.input(counted_input, {row}) * surprise : surprise);
+      terms.push_back(is_weighted_ ? cells.input(weights_input, {row}) * surprise : surprise);
     }
-    return Formula::sum(std::move(terms)) / total_counted(cells, counted_);
+    return Formula::sum(std::move(terms)) / total_weight(cells, is_weighted_);
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
     const int examples = axis_of_examples(cells.shape(0));
     const std::int64_t row = at[examples];
-    const Formula share = counted_ ? cells.arrived({}) * cells.input(counted_input, {row}) /
-                                         total_counted(cells, counted_)
-                                   : cells.arrived({}) / total_counted(cells, counted_);
+    const Formula share = is_weighted_ ? cells.gradient({}) * cells.input(weights_input, {row}) /
+                                             total_weight(cells, is_weighted_)
+                                       : cells.gradient({}) / total_weight(cells, is_weighted_);
     const Powers scores = powers_of_row(cells, row);
     if (input == 1) return share * surprise_at(cells.input(0, at), scores);
     const Formula probability = softmax_of(cells.input(0, at), scores);
@@ -112,7 +112,7 @@ class CrossEntropy final : public Operation {
     const std::string& scores = symbols.inputs[0];
     const std::string& truth = symbols.inputs[1];
     const std::string where =
-        counted_ ? fmt::format("; counted by {}", symbols.inputs[counted_input]) : "";
+        is_weighted_ ? fmt::format("; weighted by {}", symbols.inputs[weights_input]) : "";
     return by_class ? fmt::format("mean(−log softmax({}) at {}{})", scores, truth, where)
                     : fmt::format("mean(Σ −{} × log softmax({}){})", truth, scores, where);
   }
@@ -122,9 +122,10 @@ class CrossEntropy final : public Operation {
     const std::string& scores = symbols.inputs[0];
     const std::string& truth = symbols.inputs[1];
     const std::string share =
-        counted_ ? fmt::format("∂{0} × {1}/sum({1})", symbols.result, symbols.inputs[counted_input])
-                 : fmt::format("∂{}/{}", symbols.result,
-                               symbols.shapes[0][axis_of_examples(symbols.shapes[0])]);
+        is_weighted_
+            ? fmt::format("∂{0} × {1}/sum({1})", symbols.result, symbols.inputs[weights_input])
+            : fmt::format("∂{}/{}", symbols.result,
+                          symbols.shapes[0][axis_of_examples(symbols.shapes[0])]);
     if (input == 1) return fmt::format("{} × −log softmax({})", share, scores);
     if (by_class) return fmt::format("{} × (softmax({}) − one_hot({}))", share, scores, truth);
     return fmt::format("{} × (softmax({}) × Σ {} − {})", share, scores, truth, truth);
@@ -161,7 +162,7 @@ class CrossEntropy final : public Operation {
     return Formula::sum(std::move(terms));
   }
 
-  bool counted_;
+  bool is_weighted_;
 };
 
 }  // namespace lattice

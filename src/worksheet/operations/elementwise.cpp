@@ -47,7 +47,7 @@ Formula UnaryOperation::element(const Cells& cells, const Index& at) const {
 
 Formula UnaryOperation::reverse_element(const Cells& cells, std::size_t, const Index& at) const {
   const Use use(passed_on(stand_in(0), stand_in(1), stand_in(2)));
-  return passed_on(cells.arrived(at), use.of(1, [&] { return cells.input(0, at); }),
+  return passed_on(cells.gradient(at), use.of(1, [&] { return cells.input(0, at); }),
                    use.of(2, [&] { return cells.result(at); }));
 }
 
@@ -65,7 +65,7 @@ Shape BinaryOperation::shape(const Inputs& inputs) const {
     return broadcast(inputs.shape(0), inputs.shape(1));
   } catch (const ShapeError& error) {
     Trouble trouble = error.trouble();
-    trouble.what = fmt::format("{}: {} and {} do not fit number by number", name(),
+    trouble.what = fmt::format("{}: {} and {} cannot be broadcast together", name(),
                                inputs.describe(0), inputs.describe(1));
     throw ShapeError(trouble);
   }
@@ -84,7 +84,7 @@ Formula BinaryOperation::reverse_element(const Cells& cells, std::size_t input,
     const auto input_at = [&](std::size_t which) {
       return cells.input(which, before_broadcast(cells.shape(which), place));
     };
-    terms.push_back(passed_on(input, cells.arrived(place), use.of(1, [&] { return input_at(0); }),
+    terms.push_back(passed_on(input, cells.gradient(place), use.of(1, [&] { return input_at(0); }),
                               use.of(2, [&] { return input_at(1); }),
                               use.of(3, [&] { return cells.result(place); })));
   }

@@ -9,18 +9,18 @@
 namespace lattice::elementwise {
 namespace detail {
 
-/// What is passed on, in a kernel: what arrived times the slope. Where the slope is 0 for ever,
+/// What is passed on, in a kernel: the gradient times the slope. Where the slope is 0 for ever,
 /// nobody asks.
 template <class Slope>
-auto pass_on(const auto& arrived, const Slope& slope) {
+auto pass_on(const auto& gradient, const Slope& slope) {
   if constexpr (std::is_same_v<Slope, One>) {
-    return arrived;
+    return gradient;
   } else if constexpr (std::is_same_v<Slope, MinusOne>) {
-    return -arrived;
+    return -gradient;
   } else if constexpr (std::is_same_v<Slope, Zero>) {
-    return number_for(arrived, 0.0);
+    return number_for(gradient, 0.0);
   } else {
-    return arrived * slope;
+    return gradient * slope;
   }
 }
 
@@ -32,18 +32,18 @@ Tensor Unary<Rule>::forward(const Inputs& inputs, const Shape&) const {
 }
 
 template <class Rule>
-Tensor Unary<Rule>::reverse(const Arrival& step, std::size_t) const {
+Tensor Unary<Rule>::reverse(const BackwardStep& step, std::size_t) const {
   if constexpr (std::is_same_v<decltype(rule_.slope(double{}, double{})), One>) {
-    return step.arrived;
+    return step.gradient;
   } else if constexpr (std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>) {
     return {};
   } else {
     return kernels::map(
         step.inputs[0],
-        [&](const auto& x, const auto& y, const auto& arrived) {
-          return detail::pass_on(arrived, rule_.slope(x, y));
+        [&](const auto& x, const auto& y, const auto& gradient) {
+          return detail::pass_on(gradient, rule_.slope(x, y));
         },
-        step.result, step.arrived);
+        step.result, step.gradient);
   }
 }
 
@@ -53,8 +53,8 @@ Formula Unary<Rule>::value(const Formula& x) const {
 }
 
 template <class Rule>
-Formula Unary<Rule>::passed_on(const Formula& arrived, const Formula& x, const Formula& y) const {
-  return detail::pass_on(arrived, rule_.slope(x, y));
+Formula Unary<Rule>::passed_on(const Formula& gradient, const Formula& x, const Formula& y) const {
+  return detail::pass_on(gradient, rule_.slope(x, y));
 }
 
 template <class Rule>
@@ -64,19 +64,19 @@ Tensor Binary<Rule>::forward(const Inputs& inputs, const Shape& shape) const {
 }
 
 template <class Rule>
-Tensor Binary<Rule>::reverse(const Arrival& step, std::size_t input) const {
+Tensor Binary<Rule>::reverse(const BackwardStep& step, std::size_t input) const {
   const auto passed_on = [&](auto slope) {
     if constexpr (std::is_same_v<decltype(slope(double{}, double{}, double{})), One>) {
-      return step.arrived;
+      return step.gradient;
     } else if constexpr (std::is_same_v<decltype(slope(double{}, double{}, double{})), Zero>) {
       return Tensor();
     } else {
       return kernels::stretch(
           step.result.shape(), step.inputs[0], step.inputs[1],
-          [&](const auto& a, const auto& b, const auto& y, const auto& arrived) {
-            return detail::pass_on(arrived, slope(a, b, y));
+          [&](const auto& a, const auto& b, const auto& y, const auto& gradient) {
+            return detail::pass_on(gradient, slope(a, b, y));
           },
-          step.result, step.arrived);
+          step.result, step.gradient);
     }
   };
   const Tensor of_every_use = input == 0
@@ -95,10 +95,10 @@ Formula Binary<Rule>::value(const Formula& a, const Formula& b) const {
 }
 
 template <class Rule>
-Formula Binary<Rule>::passed_on(std::size_t input, const Formula& arrived, const Formula& a,
+Formula Binary<Rule>::passed_on(std::size_t input, const Formula& gradient, const Formula& a,
                                 const Formula& b, const Formula& y) const {
-  return input == 0 ? detail::pass_on(arrived, Rule::slope_first(a, b, y))
-                    : detail::pass_on(arrived, Rule::slope_second(a, b, y));
+  return input == 0 ? detail::pass_on(gradient, Rule::slope_first(a, b, y))
+                    : detail::pass_on(gradient, Rule::slope_second(a, b, y));
 }
 
 }  // namespace lattice::elementwise

@@ -32,8 +32,8 @@ class L2Term final : public Operation {
     return strength_ / 2.0 * sum(square(inputs[0]));
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return strength_ * step.arrived.number() * step.inputs[0];
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return strength_ * step.gradient.number() * step.inputs[0];
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
@@ -45,7 +45,7 @@ class L2Term final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived({}) * strength_ * cells.input(0, at);
+    return cells.gradient({}) * strength_ * cells.input(0, at);
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -63,10 +63,10 @@ class L2Term final : public Operation {
 
 /// The mean of a function of every number, in primitive lines; by rows that count, if any.
 template <class X>
-X mean_counted(const X& values, const std::optional<X>& counted) {
-  if (!counted) return mean(values);
+X weighted_mean(const X& values, const std::optional<X>& row_weights) {
+  if (!row_weights) return mean(values);
   const Shape& shape = values.shape();
-  const X total = sum(values * beside_examples(*counted, shape)) / sum(*counted);
+  const X total = sum(values * beside_examples(*row_weights, shape)) / sum(*row_weights);
   const std::int64_t width = shape.count() / shape[axis_of_examples(shape)];
   return width == 1 ? total : total / static_cast<double>(width);
 }
@@ -83,18 +83,18 @@ const Tensor& value_of(const X& x) {
 
 /// A loss as one operation of two inputs, or of three where rows count.
 template <class Loss, class X>
-X in_one_line(const X& z, const X& y, const std::optional<X>& counted) {
-  return counted ? apply(Loss(true), z, y, *counted) : apply(Loss(false), z, y);
+X in_one_line(const X& z, const X& y, const std::optional<X>& row_weights) {
+  return row_weights ? apply(Loss(true), z, y, *row_weights) : apply(Loss(false), z, y);
 }
 
 /// A loss in one line, or the mean of what `write_out` gives.
 template <class Loss, class X, class WriteOut>
 X loss(const X& z, const X& y, const LossSettings<X>& settings, WriteOut write_out) {
-  if (settings.form == Form::one_line) return in_one_line<Loss>(z, y, settings.counted);
-  const std::optional<Tensor> counted =
-      settings.counted ? std::optional(value_of(*settings.counted)) : std::nullopt;
-  static_cast<void>(in_one_line<Loss>(value_of(z), value_of(y), counted));
-  return mean_counted(write_out(), settings.counted);
+  if (settings.form == Form::one_line) return in_one_line<Loss>(z, y, settings.row_weights);
+  const std::optional<Tensor> row_weights =
+      settings.row_weights ? std::optional(value_of(*settings.row_weights)) : std::nullopt;
+  static_cast<void>(in_one_line<Loss>(value_of(z), value_of(y), row_weights));
+  return weighted_mean(write_out(), settings.row_weights);
 }
 
 template <class X>
@@ -137,7 +137,7 @@ X mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) {
 template <Operand X>
 X half_mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) {
   if (settings.form != Form::one_line) return 0.5 * mean_squared(z, y, settings);
-  return in_one_line<MeanLoss<HalfSquared>>(z, y, settings.counted);
+  return in_one_line<MeanLoss<HalfSquared>>(z, y, settings.row_weights);
 }
 
 template <Operand X>

@@ -87,7 +87,7 @@ struct BinaryCrossEntropy {
 template <class Rule>
 class MeanLoss final : public Operation {
  public:
-  explicit MeanLoss(bool counted) : counted_(counted) {}
+  explicit MeanLoss(bool row_weights) : is_weighted_(row_weights) {}
 
   /// The function of every pair of numbers.
   [[nodiscard]] static Tensor values(const Tensor& guesses, const Tensor& truth) {
@@ -100,7 +100,7 @@ class MeanLoss final : public Operation {
     return {.takes_scores = Rule::takes_scores};
   }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
-    return input != counted_input;
+    return input != weights_input;
   }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
@@ -117,7 +117,7 @@ class MeanLoss final : public Operation {
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
-    if (!counted_) {
+    if (!is_weighted_) {
       return kernels::mean_of(inputs[0], inputs[1], Rule::scale,
                               [](const auto& z, const auto& y) { return Rule::value(z, y); });
     }
@@ -127,10 +127,10 @@ class MeanLoss final : public Operation {
            width(shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
-    const double arrived = step.arrived.number();
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
+    const double gradient = step.gradient.number();
     const Shape& shape = step.inputs.shape(0);
-    const double factor = arrived / (counted_ ? 1.0 : static_cast<double>(shape.count()));
+    const double factor = gradient / (is_weighted_ ? 1.0 : static_cast<double>(shape.count()));
     const auto times = [&](auto slope) {
       return kernels::map(
           step.inputs[0],
@@ -140,7 +140,7 @@ class MeanLoss final : public Operation {
     Tensor slopes =
         input == 0 ? times([](const auto& z, const auto& y) { return Rule::slope_first(z, y); })
                    : times([](const auto& z, const auto& y) { return Rule::slope_second(z, y); });
-    if (!counted_) return slopes;
+    if (!is_weighted_) return slopes;
     return slopes * beside_examples(shares_of_rows(step.inputs), shape) / width(shape);
   }
 
@@ -150,8 +150,8 @@ class MeanLoss final : public Operation {
     for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
       const Index at = shape.index(offset);
       const Formula value = Rule::value(cells.input(0, at), cells.input(1, at));
-      values.push_back(counted_ ? cells.input(counted_input, {at[axis_of_examples(shape)]}) * value
-                                : value);
+      values.push_back(
+          is_weighted_ ? cells.input(weights_input, {at[axis_of_examples(shape)]}) * value : value);
     }
     const Formula mean = Formula::sum(std::move(values)) / count(cells);
     return Rule::scale == 1.0 ? mean : Rule::scale * mean;
@@ -160,10 +160,10 @@ class MeanLoss final : public Operation {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
     const Formula share =
-        counted_
-            ? cells.arrived({}) *
-                  cells.input(counted_input, {at[axis_of_examples(cells.shape(0))]}) / count(cells)
-            : cells.arrived({}) / count(cells);
+        is_weighted_
+            ? cells.gradient({}) *
+                  cells.input(weights_input, {at[axis_of_examples(cells.shape(0))]}) / count(cells)
+            : cells.gradient({}) / count(cells);
     const Formula z = cells.input(0, at);
     const Formula y = cells.input(1, at);
     return share * (input == 0 ? Formula(Rule::slope_first(z, y)) : Rule::slope_second(z, y));
@@ -171,7 +171,7 @@ class MeanLoss final : public Operation {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string where =
-        counted_ ? fmt::format("; counted by {}", symbols.inputs[counted_input]) : "";
+        is_weighted_ ? fmt::format("; weighted by {}", symbols.inputs[weights_input]) : "";
     const std::string value = value_in_symbols(symbols).text(number_by_number);
     const std::string scale =
         Rule::scale == 1.0 ? "" : fmt::format("{} × ", format_number(Rule::scale));
@@ -182,12 +182,12 @@ class MeanLoss final : public Operation {
                                             std::size_t input) const override {
     const double numbers = width(symbols.shapes[0]);
     const std::string share =
-        !counted_ ? ""
+        !is_weighted_ ? ""
         : numbers == 1.0
-            ? fmt::format("{0}/sum({0})", symbols.inputs[counted_input])
-            : fmt::format("{0}/(sum({0}) × {1})", symbols.inputs[counted_input], numbers);
+            ? fmt::format("{0}/sum({0})", symbols.inputs[weights_input])
+            : fmt::format("{0}/(sum({0}) × {1})", symbols.inputs[weights_input], numbers);
     return fmt::format("∂{}{} × {}", symbols.result,
-                       counted_ ? " × " + share : fmt::format("/{}", symbols.shapes[0].count()),
+                       is_weighted_ ? " × " + share : fmt::format("/{}", symbols.shapes[0].count()),
                        slope_in_symbols(symbols, input));
   }
 
@@ -228,12 +228,12 @@ class MeanLoss final : public Operation {
   /// What the sum of all values is divided by.
   [[nodiscard]] Formula count(const Cells& cells) const {
     const Shape& shape = cells.shape(0);
-    if (!counted_) return static_cast<double>(shape.count());
-    const Formula total = total_counted(cells, counted_);
+    if (!is_weighted_) return static_cast<double>(shape.count());
+    const Formula total = total_weight(cells, is_weighted_);
     return width(shape) == 1.0 ? total : total * width(shape);
   }
 
-  bool counted_;
+  bool is_weighted_;
 };
 
 }  // namespace lattice

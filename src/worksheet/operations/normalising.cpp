@@ -36,7 +36,7 @@ class Normalising final : public Operation {
       if (stretches(inputs.shape(input), x)) continue;
       throw ShapeError({.what = fmt::format("{}: {} does not fit {}", name(),
                                             inputs.describe(input), inputs.describe(from)),
-                        .expected = "the same shape, or one that is stretched to it",
+                        .expected = "the same shape, or one that can be broadcast to it",
                         .found = to_string(inputs.shape(input))});
     }
     return x;
@@ -55,13 +55,13 @@ class Normalising final : public Operation {
                             [](const auto& number, const auto& moved) { return number + moved; });
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     std::array<Tensor, shift + 1> passed_on;
     reverse_to_all(step, InputSet().set(input), passed_on);
     return passed_on.at(input);
   }
 
-  void reverse_to_all(const Arrival& step, const InputSet& wanted,
+  void reverse_to_all(const BackwardStep& step, const InputSet& wanted,
                       std::span<Tensor> passed_on) const override {
     if (is_by_column(step.inputs)) {
       by_column(step, wanted, passed_on);
@@ -87,8 +87,8 @@ class Normalising final : public Operation {
     }
     std::vector<Formula> uses;
     for (const Index& place : places_of_use(cells.shape(input), cells.result_shape(), at)) {
-      if (input == shift) uses.push_back(cells.arrived(place));
-      if (input == scale) uses.push_back(cells.arrived(place) * normal(cells, place));
+      if (input == shift) uses.push_back(cells.gradient(place));
+      if (input == scale) uses.push_back(cells.gradient(place) * normal(cells, place));
       if (input == centre) uses.push_back(-(came(cells, place) / root(cells, place)));
       if (input == variance_of) {
         uses.push_back(-0.5 * came(cells, place) * normal(cells, place) /
@@ -105,13 +105,13 @@ class Normalising final : public Operation {
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols,
                                             std::size_t input) const override {
-    const std::string arrived = "∂" + symbols.result;
-    const std::string came = fmt::format("{} × {}", arrived, symbols.inputs[scale]);
+    const std::string gradient = "∂" + symbols.result;
+    const std::string came = fmt::format("{} × {}", gradient, symbols.inputs[scale]);
     const std::string root = fmt::format("√({} + …)", symbols.inputs[variance_of]);
     const std::string sum = summed_over(symbols, input);
-    if (input == shift) return sum + arrived;
+    if (input == shift) return sum + gradient;
     if (input == scale)
-      return fmt::format("{}{} × normalised({})", sum, arrived, symbols.inputs[from]);
+      return fmt::format("{}{} × normalised({})", sum, gradient, symbols.inputs[from]);
     if (input == centre) return fmt::format("{}−{}/{}", sum, came, root);
     if (input == variance_of)
       return fmt::format("{}−{} × normalised({})/(2 × {}²)", sum, came, symbols.inputs[from], root);
@@ -166,14 +166,15 @@ class Normalising final : public Operation {
                             [](const auto& number, const auto& factor) { return number * factor; });
   }
 
-  void by_column(const Arrival& step, const InputSet& wanted, std::span<Tensor> passed_on) const {
+  void by_column(const BackwardStep& step, const InputSet& wanted,
+                 std::span<Tensor> passed_on) const {
     const Inputs& inputs = step.inputs;
     const Tensor& x = inputs[from];
     const Shape columns{inputs[scale].count()};
     const std::int64_t rows = x.count() / columns[0];
     const Tensor steep = steepness(inputs).reshaped(columns);
     const Tensor f = factor(inputs);
-    const auto [sum, with_distance] = kernels::sums_of_columns(step.arrived, x, inputs[centre]);
+    const auto [sum, with_distance] = kernels::sums_of_columns(step.gradient, x, inputs[centre]);
     const auto pass = [&](std::size_t input, const Tensor& gradient) {
       if (wanted.test(input)) passed_on[input] = gradient.reshaped(inputs.shape(input));
     };
@@ -184,22 +185,22 @@ class Normalising final : public Operation {
     if (!wanted.test(from)) return;
     const double share = own_ == 0 ? 0.0 : 1.0 / static_cast<double>(rows);
     passed_on[from] =
-        kernels::arrived_at_columns(step.arrived, x, inputs[centre], f, -share * sum * f,
-                                    -share * with_distance * f * steep * steep);
+        kernels::gradient_at_columns(step.gradient, x, inputs[centre], f, -share * sum * f,
+                                     -share * with_distance * f * steep * steep);
   }
 
-  void by_stretching(const Arrival& step, const InputSet& wanted,
+  void by_stretching(const BackwardStep& step, const InputSet& wanted,
                      std::span<Tensor> passed_on) const {
     const Inputs& inputs = step.inputs;
     const Shape& shape = inputs.shape(from);
     const Tensor normal = brought_to_one(inputs);
-    const Tensor came = scaled(inputs, step.arrived);
+    const Tensor came = scaled(inputs, step.gradient);
     const Tensor steep = steepness(inputs);
     const auto pass = [&](std::size_t input, const Tensor& each) {
       passed_on[input] = kernels::sum_stretched(each, inputs.shape(input));
     };
-    if (wanted.test(shift)) pass(shift, step.arrived);
-    if (wanted.test(scale)) pass(scale, step.arrived * normal);
+    if (wanted.test(shift)) pass(shift, step.gradient);
+    if (wanted.test(scale)) pass(scale, step.gradient * normal);
     if (wanted.test(centre)) pass(centre, -(came * steep));
     if (wanted.test(variance_of)) pass(variance_of, -0.5 * came * normal * steep * steep);
     if (!wanted.test(from)) return;
@@ -225,7 +226,7 @@ class Normalising final : public Operation {
     return (cells.input(from, at) - cell(cells, centre, at)) / root(cells, at);
   }
   [[nodiscard]] static Formula came(const Cells& cells, const Index& at) {
-    return cells.arrived(at) * cell(cells, scale, at);
+    return cells.gradient(at) * cell(cells, scale, at);
   }
 
   /// The mean of `make(place)` over the numbers that share a mean with the one at a place.
@@ -257,7 +258,7 @@ class Normalising final : public Operation {
 
 void check_small(const NormalisationSettings& settings) {
   if (settings.epsilon > 0.0 && std::isfinite(settings.epsilon)) return;
-  throw SettingError({.what = "what is added to a variance keeps its root from 0",
+  throw SettingError({.what = "what is added to a variance keeps root mean squared error from 0",
                       .expected = "a number above 0, such as 1e-5",
                       .found = fmt::format("{}", settings.epsilon)});
 }

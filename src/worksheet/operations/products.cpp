@@ -72,11 +72,11 @@ class MatrixProduct final : public Operation {
     return kernels::product(inputs[0], a_turned_, inputs[1], b_turned_, shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     using kernels::other_way;
     const Shape& shape = step.inputs.shape(input);
     const Tensor& other = step.inputs[1 - input];
-    const Shape& batch = step.arrived.shape();
+    const Shape& batch = step.gradient.shape();
     Shape of_every_use = batch;
     for (int back = 1; back <= 2; ++back) {
       of_every_use = of_every_use.with_extent(batch.rank() - back, shape[shape.rank() - back]);
@@ -84,17 +84,17 @@ class MatrixProduct final : public Operation {
     if (batch.rank() == 2) of_every_use = shape;
     const Tensor passed_on = [&] {
       if (input == 0 && a_turned_ == Turned::no) {
-        return kernels::product(step.arrived, Turned::no, other, other_way(b_turned_),
+        return kernels::product(step.gradient, Turned::no, other, other_way(b_turned_),
                                 of_every_use);
       }
       if (input == 0) {
-        return kernels::product(other, b_turned_, step.arrived, Turned::yes, of_every_use);
+        return kernels::product(other, b_turned_, step.gradient, Turned::yes, of_every_use);
       }
       if (b_turned_ == Turned::no) {
-        return kernels::product(other, other_way(a_turned_), step.arrived, Turned::no,
+        return kernels::product(other, other_way(a_turned_), step.gradient, Turned::no,
                                 of_every_use);
       }
-      return kernels::product(step.arrived, Turned::yes, other, a_turned_, of_every_use);
+      return kernels::product(step.gradient, Turned::yes, other, a_turned_, of_every_use);
     }();
     return batch.rank() == 2 ? passed_on : kernels::sum_stretched(passed_on, shape);
   }
@@ -103,7 +103,7 @@ class MatrixProduct final : public Operation {
     const Shape& result = cells.result_shape();
     const int inner = column_axis(cells.shape(0), a_turned_);
     std::vector<Formula> terms;
-    for (const std::int64_t k : cells.kept(0, inner, at[result.rank() - 2])) {
+    for (const std::int64_t k : cells.stored(0, inner, at[result.rank() - 2])) {
       terms.push_back(
           cells.input(0, place(cells.shape(0), result, at, a_turned_, at[result.rank() - 2], k)) *
           cells.input(1, place(cells.shape(1), result, at, b_turned_, k, at[result.rank() - 1])));
@@ -120,21 +120,22 @@ class MatrixProduct final : public Operation {
     const Turned other_turned = input == 0 ? b_turned_ : a_turned_;
     const std::int64_t row = at[row_axis(shape, turned)];
     const std::int64_t column = at[column_axis(shape, turned)];
-    // Where the first factor is sparse, only what it keeps has met a number of the second.
+    // Where the first factor is sparse, only what it stores has met a number of the second.
     const std::vector<std::int64_t> free =
-        input == 0 ? cells.kept(1, column_axis(other, other_turned), column)
-                   : cells.kept(0, row_axis(other, other_turned), row);
+        input == 0 ? cells.stored(1, column_axis(other, other_turned), column)
+                   : cells.stored(0, row_axis(other, other_turned), row);
     std::vector<Formula> uses;
     for (Index use : matrices_of_use(shape, result, at)) {
       for (const std::int64_t other_place : free) {
         use[result.rank() - 2] = input == 0 ? row : other_place;
         use[result.rank() - 1] = input == 0 ? other_place : column;
         if (input == 0) {
-          uses.push_back(cells.arrived(use) * cells.input(1, place(other, result, use, other_turned,
-                                                                   column, other_place)));
+          uses.push_back(
+              cells.gradient(use) *
+              cells.input(1, place(other, result, use, other_turned, column, other_place)));
         } else {
           uses.push_back(cells.input(0, place(other, result, use, other_turned, other_place, row)) *
-                         cells.arrived(use));
+                         cells.gradient(use));
         }
       }
     }
@@ -224,10 +225,11 @@ class MatrixProduct final : public Operation {
                               inputs.name(1)),
          .expected = "as many columns on the left as rows on the right",
          .found = fmt::format("{} and {}", a[inner_a], b[inner_b]),
-         .remedy = would_fit_turned ? fmt::format("was {} meant to be turned? {{.second = true}}",
-                                                  inputs.name(1))
-                   : a.role(inner_a) == Role::feature ? "was a column left out of the features?"
-                                                      : ""});
+         .remedy =
+             would_fit_turned
+                 ? fmt::format("was {} meant to be transposed? {{.second = true}}", inputs.name(1))
+             : a.role(inner_a) == Role::feature ? "is a column missing from the features?"
+                                                : ""});
   }
 
   Turned a_turned_;
@@ -260,9 +262,9 @@ class Dense final : public Operation {
     return result;
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     if (input < 2) return product_.reverse(step, input);
-    return kernels::sum(step.arrived, kernels::AxisSet{1}, step.inputs.shape(2));
+    return kernels::sum(step.gradient, kernels::AxisSet{1}, step.inputs.shape(2));
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -274,7 +276,7 @@ class Dense final : public Operation {
     if (input < 2) return product_.reverse_element(cells, input, at);
     std::vector<Formula> uses;
     for (std::int64_t i = 0; i < cells.result_shape()[0]; ++i) {
-      uses.push_back(cells.arrived({i, at[0]}));
+      uses.push_back(cells.gradient({i, at[0]}));
     }
     return Formula::sum(std::move(uses));
   }
@@ -310,8 +312,8 @@ class Transposition final : public Operation {
     return kernels::transpose(inputs[0], shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
-    return kernels::transpose(step.arrived, step.inputs.shape(input));
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
+    return kernels::transpose(step.gradient, step.inputs.shape(input));
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -320,7 +322,7 @@ class Transposition final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived({at[1], at[0]});
+    return cells.gradient({at[1], at[0]});
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {

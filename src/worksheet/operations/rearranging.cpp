@@ -32,8 +32,8 @@ class Reshape final : public Operation {
     return inputs[0].reshaped(shape);
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
-    return step.arrived.reshaped(step.inputs.shape(0));
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
+    return step.gradient.reshaped(step.inputs.shape(0));
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -42,7 +42,7 @@ class Reshape final : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
-    return cells.arrived(cells.result_shape().index(cells.shape(0).offset(at)));
+    return cells.gradient(cells.result_shape().index(cells.shape(0).offset(at)));
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
@@ -144,12 +144,12 @@ class Rearrangement : public Operation {
     return result;
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
     const Shape& shape = step.inputs.shape(input);
-    Tensor result = kernels::filled(shape, step.arrived.precision(), 0.0);
+    Tensor result = kernels::filled(shape, step.gradient.precision(), 0.0);
     for (int use = 0; use < uses(); ++use) {
-      kernels::add_back(step.arrived, result,
-                        placement(shape, input, use).block(shape, step.arrived.shape()));
+      kernels::add_back(step.gradient, result,
+                        placement(shape, input, use).block(shape, step.gradient.shape()));
     }
     return result;
   }
@@ -167,12 +167,12 @@ class Rearrangement : public Operation {
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const override {
-    std::vector<Formula> arrived;
+    std::vector<Formula> gradient;
     for (int use = 0; use < uses(); ++use) {
       const std::optional<Index> target = placement(cells.shape(input), input, use).target(at);
-      if (target) arrived.push_back(cells.arrived(*target));
+      if (target) gradient.push_back(cells.gradient(*target));
     }
-    return Formula::sum(std::move(arrived));
+    return Formula::sum(std::move(gradient));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

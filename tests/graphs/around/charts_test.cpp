@@ -63,7 +63,7 @@ TEST(nodes_chart, draws_nodes_hollow_whose_truth_nobody_knows_with_what_is_answe
   EXPECT_EQ(rows_in(script, "hollow0"), "9 4\n");
   EXPECT_EQ(rows_in(script, "of0_0"), "0 0\n");
   EXPECT_EQ(rows_in(script, "answer0_0"), "5 1\n9 4\n");
-  EXPECT_THAT(script, AllOf(HasSubstr("nobody knows"), HasSubstr("\\060 of \\061 others right")));
+  EXPECT_THAT(script, AllOf(HasSubstr("unlabelled"), HasSubstr("\\060 of \\061 others right")));
   EXPECT_EQ(rows_in(nodes_chart("", three(), {a_moment()}).frames().front(), "hollow0"), "none");
 }
 
@@ -108,7 +108,7 @@ TEST(draw, draws_graphs_and_embeddings_and_says_where_there_are_none) {
   };
   EXPECT_THAT(trouble({"kiln"}), HasSubstr("is no graph"));
   EXPECT_THAT(trouble({"studios", "--net", "neighbours, dense 4", "--epochs", "1"}),
-              HasSubstr("no part gives two numbers"));
+              HasSubstr("no layer gives two numbers"));
   EXPECT_THAT(trouble(testing::with(studios, {"--units", "0,5"})), HasSubstr("has no unit 5"));
   EXPECT_THAT(trouble(testing::with(studios, {"--units", "0"})), HasSubstr("two axes"));
   EXPECT_THAT(trouble(testing::with(studios, {"--of", "hiden"})), HasSubstr("hidden"));
@@ -143,9 +143,9 @@ TEST(page, holds_where_the_nodes_of_a_graph_lie) {
   // The one whose truth nobody knows has the colour of no class.
   EXPECT_EQ(first["hollow"], 1);
   EXPECT_EQ(first["legend"], "harbourhillmarketriverringed: in the losshollow: unlabelled");
-  EXPECT_EQ(first["taken"], kept_along(*adjacency_of(graph), 1, 0).size());
+  EXPECT_EQ(first["taken"], stored_along(*adjacency_of(graph), 1, 0).size());
   EXPECT_EQ(first["texts"][0], fmt::format("Ada {}", format_number(shares.at({0, 0}), 3)));
-  EXPECT_EQ(first["texts"].size(), kept_along(shares, 1, 0).size());
+  EXPECT_EQ(first["texts"].size(), stored_along(shares, 1, 0).size());
   EXPECT_THAT(shown["seen"][1]["note"].get<std::string>(), HasSubstr("Ada"));
   EXPECT_GT(shown["seen"][1]["dots"], 12);  // the diagonal, and where there is no edge
   EXPECT_EQ(shown["seen"][2]["nodes"], 0);

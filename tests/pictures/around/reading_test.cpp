@@ -70,18 +70,17 @@ TEST(idx_files, that_are_damaged_are_refused) {
   };
   EXPECT_THAT(refused(""), AllOf(HasSubstr("no IDX file"), HasSubstr("bad.idx")));
   EXPECT_THAT(refused("row,label\n1,2\n"), HasSubstr("114 111 119 44"));
-  EXPECT_THAT(refused(whole.substr(0, 10)), HasSubstr("breaks off in its header"));
+  EXPECT_THAT(refused(whole.substr(0, 10)), HasSubstr("header is truncated"));
   EXPECT_THAT(refused(whole.substr(0, 18)), AllOf(HasSubstr("8 bytes"), HasSubstr("found:    2")));
-  EXPECT_THAT(refused(whole + "x"), HasSubstr("goes on behind its end"));
+  EXPECT_THAT(refused(whole + "x"), HasSubstr("continues after its end"));
   EXPECT_THAT(refused(idx({0, 0, 8, 2, 0, 0, 0, 0, 0, 0, 0, 3})), HasSubstr("0 × 3"));
-  EXPECT_THAT(refused(idx({0, 0, 8, 9, 0, 0, 0, 1})), HasSubstr("so many axes"));
+  EXPECT_THAT(refused(idx({0, 0, 8, 9, 0, 0, 0, 1})), HasSubstr("this many axes"));
   EXPECT_THAT(refused(idx({0, 0, 14, 3, 127, 0, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0})),
               HasSubstr("more than fits into memory"));
   // One that only claims to be large takes no memory for it.
-  EXPECT_THAT(refused(idx({0, 0, 8, 2, 0, 16, 0, 0, 0, 0, 4, 0, 1, 2, 3})),
-              HasSubstr("breaks off"));
+  EXPECT_THAT(refused(idx({0, 0, 8, 2, 0, 16, 0, 0, 0, 0, 4, 0, 1, 2, 3})), HasSubstr("truncated"));
   const std::string packed = gzipped(whole);
-  EXPECT_THAT(refused(packed.substr(0, packed.size() - 12)), HasSubstr("breaks off"));
+  EXPECT_THAT(refused(packed.substr(0, packed.size() - 12)), HasSubstr("truncated"));
   std::string lying = packed;
   lying[lying.size() - 2] = static_cast<char>(lying[lying.size() - 2] + 1);
   EXPECT_THAT(refused(lying), HasSubstr("damaged"));
@@ -122,7 +121,7 @@ TEST(npy_files, of_other_orders_and_types_are_read) {
   EXPECT_THAT(said<FileError>([&] { (void)read("<c16", false, "(1,)", std::string(16, '\0')); }),
               HasSubstr("whole or floating numbers"));
   EXPECT_THAT(said<FileError>([&] { (void)read("<f8", false, "(2,)", std::string(9, '\0')); }),
-              HasSubstr("breaks off"));
+              HasSubstr("truncated"));
   EXPECT_THAT(said<FileError>([&] { (void)read("<f8", false, "(0, 3)", ""); }),
               HasSubstr("(0, 3)"));
   EXPECT_THAT(said<FileError>([] { (void)parse_npy("nothing of the kind", "a.npy"); }),
@@ -206,7 +205,7 @@ TEST(png_files, of_every_kind_become_bytes_and_it_is_told) {
   write_bytes(folder.path() / "bowl" / "a.png", png_of(1, 1, 16, 0, idx({0, 1, 2})));
   write_bytes(folder.path() / "cup" / "b.png", png_of(1, 1, 8, 4, idx({0, 1, 2})));
   EXPECT_EQ(read_pictures({.path = folder.path()}).told,
-            "2 PNG files: 2 grey, 1 of 16 bits, of which 8 are kept, 1 see-through, laid on black");
+            "2 PNG files: 2 grey, 1 of 16 bits, reduced to 8, 1 see-through, laid on black");
 }
 
 /// The numbers of a picture of so many a pixel in the order in which an interlaced file has them

@@ -35,7 +35,7 @@ TEST(columns, say_the_same_as_rows) {
   EXPECT_EQ(to_string(one_hot(classes(), 3, 0).shape()), "[class 3 × example 2]");
   for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
     const LossSettings<Tensor> plain{.form = form};
-    const LossSettings<Tensor> counted{.counted = tensor({3, 1}), .form = form};
+    const LossSettings<Tensor> counted{.row_weights = tensor({3, 1}), .form = form};
     for (const LossSettings<Tensor>& settings : {plain, counted}) {
       EXPECT_EQ(cross_entropy(columns, classes(), settings),
                 cross_entropy(scores(), classes(), settings));
@@ -75,9 +75,10 @@ TEST(columns, that_do_not_fit_are_refused) {
               }),
               HasSubstr("0 to 2"));
   EXPECT_THAT(said([] { return one_hot(classes(), 3, 2); }), HasSubstr("axis 2 of the result"));
-  EXPECT_THAT(
-      said([] { return mean_squared(turned(scores()), turned(scores()), {.counted = ones({3})}); }),
-      HasSubstr("[2], one number a row"));
+  EXPECT_THAT(said([] {
+                return mean_squared(turned(scores()), turned(scores()), {.row_weights = ones({3})});
+              }),
+              HasSubstr("[2], one number a row"));
 }
 
 }  // namespace

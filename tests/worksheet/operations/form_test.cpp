@@ -44,7 +44,7 @@ const std::vector<std::function<Line(Worksheet&, const Line&, Form)>> in_forms =
     [](Worksheet& sheet, const Line& w, Form form) {
       return half_mean_squared(
           w, sheet.given("y", ones(w.shape())),
-          {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
+          {.row_weights = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
       return binary_cross_entropy(w, sheet.given("y", 0.25 * ones(w.shape())), {.form = form});
@@ -52,14 +52,15 @@ const std::vector<std::function<Line(Worksheet&, const Line&, Form)>> in_forms =
     [](Worksheet& sheet, const Line& w, Form form) {
       return binary_cross_entropy(
           w, sheet.given("y", zeros(w.shape())),
-          {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
+          {.row_weights = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
       return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})), {.form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
-      return cross_entropy(w, sheet.given("classes", tensor({1, 0, 3})),
-                           {.counted = sheet.given("counted", tensor({1, 0, 3})), .form = form});
+      return cross_entropy(
+          w, sheet.given("classes", tensor({1, 0, 3})),
+          {.row_weights = sheet.given("counted", tensor({1, 0, 3})), .form = form});
     },
     [](Worksheet& sheet, const Line& w, Form form) {
       return cross_entropy(w, sheet.given("truth", softmax(ones(w.shape()))), {.form = form});

@@ -16,13 +16,13 @@ TEST(losses, of_counted_rows_are_those_of_the_rows_alone) {
   const Tensor mask = tensor({1, 0, 0, 1});
   const std::vector<std::int64_t> kept{0, 3};
   const Tensor classes = tensor({1, 0, 1, 0});
-  EXPECT_NEAR(mean_squared(z, y, {.counted = mask}).number(),
+  EXPECT_NEAR(mean_squared(z, y, {.row_weights = mask}).number(),
               mean_squared(z.rows(kept), y.rows(kept)).number(), 1e-15);
-  EXPECT_NEAR(half_mean_squared(z, y, {.counted = mask}).number(),
+  EXPECT_NEAR(half_mean_squared(z, y, {.row_weights = mask}).number(),
               half_mean_squared(z.rows(kept), y.rows(kept)).number(), 1e-15);
-  EXPECT_NEAR(binary_cross_entropy(z, y, {.counted = mask}).number(),
+  EXPECT_NEAR(binary_cross_entropy(z, y, {.row_weights = mask}).number(),
               binary_cross_entropy(z.rows(kept), y.rows(kept)).number(), 1e-15);
-  EXPECT_NEAR(cross_entropy(z, classes, {.counted = mask}).number(),
+  EXPECT_NEAR(cross_entropy(z, classes, {.row_weights = mask}).number(),
               cross_entropy(z.rows(kept), classes.rows(kept)).number(), 1e-15);
   EXPECT_NEAR(cross_entropy(z, one_hot(classes, 2)).number(), cross_entropy(z, classes).number(),
               1e-15);
@@ -33,17 +33,18 @@ TEST(losses, refuse_what_cannot_be_judged) {
   const Tensor z = zeros({3, 2});
   const auto two_of = [](const Tensor& scores, const Tensor& truth,
                          const std::optional<Tensor>& counted = std::nullopt) {
-    static_cast<void>(cross_entropy(scores, truth, {.counted = counted}));
+    static_cast<void>(cross_entropy(scores, truth, {.row_weights = counted}));
   };
   EXPECT_THROW(two_of(z, zeros({2})), ShapeError);
   EXPECT_THROW(two_of(zeros({3}), zeros({3})), ShapeError);
   EXPECT_THROW(two_of(z, zeros({3}), zeros({2})), ShapeError);
   EXPECT_THROW(two_of(z, zeros({3}), zeros({3})), NumberError) << "no row counts";
   EXPECT_THROW(two_of(z, zeros({3}), tensor({1, -1, 1})), NumberError);
-  EXPECT_THROW(static_cast<void>(mean_squared(z, z, {.counted = tensor({1, NAN, 1})})),
+  EXPECT_THROW(static_cast<void>(mean_squared(z, z, {.row_weights = tensor({1, NAN, 1})})),
                NumberError);
-  EXPECT_THROW(static_cast<void>(mean_squared(tensor(1.0), tensor(1.0), {.counted = tensor({1})})),
-               ShapeError);
+  EXPECT_THROW(
+      static_cast<void>(mean_squared(tensor(1.0), tensor(1.0), {.row_weights = tensor({1})})),
+      ShapeError);
   EXPECT_THROW(static_cast<void>(l2_term(z, -0.1)), SettingError);
   try {
     static_cast<void>(binary_cross_entropy(zeros({2}), tensor({1, -1})));
@@ -99,8 +100,8 @@ TEST(losses, write_their_slopes_in_symbols) {
   EXPECT_EQ(half.symbols(), "0.5 × mean((z − y)²)");
   EXPECT_EQ(half.reverse_symbols(0), "∂half/2 × (z − y)");
   EXPECT_EQ(half.reverse_symbols(1), "∂half/2 × (y − z)");
-  const Line mean = named("mean", mean_squared(z, y, {.counted = counted}));
-  EXPECT_EQ(mean.symbols(), "mean((z − y)²; counted by counted)");
+  const Line mean = named("mean", mean_squared(z, y, {.row_weights = counted}));
+  EXPECT_EQ(mean.symbols(), "mean((z − y)²; weighted by counted)");
   EXPECT_EQ(mean.reverse_symbols(1), "∂mean × counted/sum(counted) × 2 × (y − z)");
   const Line cross = named("cross", binary_cross_entropy(z, y));
   EXPECT_EQ(cross.symbols(), "mean(softplus(z) − z × y)");

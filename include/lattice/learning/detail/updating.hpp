@@ -32,8 +32,8 @@ struct Updated {
 [[nodiscard]] Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memories,
                                    Gradients::Entry& entry, std::size_t at);
 
-/// Puts kept numbers in place. @throws NameError, or ShapeError, as the above.
-void put_kept(Weights& weights, const std::vector<Gradients::Next>& kept);
+/// Puts running statistics in place. @throws NameError, or ShapeError, as the above.
+void put_running(Weights& weights, const std::vector<Gradients::Next>& kept);
 
 /// Where the numbers of an update are: of the weight and its gradient, of what is remembered, and
 /// where the new weight goes, which may be where the gradient is.
@@ -59,7 +59,7 @@ void update_some(const UpdatePlaces<T, R::memories.size()>& places, const Common
       now.set_memory(at, places.kept[at][from + i]);
     fresh[static_cast<std::size_t>(i)] = R::new_weight(now, common);
     for (std::size_t at = 0; at < R::memories.size(); ++at)
-      places.kept[at][from + i] = now.kept(at);
+      places.kept[at][from + i] = now.memory(at);
   }
   for (std::int64_t i = 0; i < length; ++i)
     places.to[from + i] = fresh[static_cast<std::size_t>(i)];

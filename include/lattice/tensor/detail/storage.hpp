@@ -48,7 +48,8 @@ struct alignas(64) Storage {
   Precision precision;
   std::uint8_t size_class;
   std::int64_t count;
-  SparseNumbers* sparse = nullptr;  ///< of a sparse matrix: what is kept of it, instead of numbers
+  SparseNumbers* sparse =
+      nullptr;  ///< of a sparse matrix: what is stored of it, instead of numbers
   std::int64_t sparse_columns = 0;  ///< of that matrix
 
   /// Where the numbers are; of a sparse matrix they are written out when they are first asked for.

@@ -45,14 +45,14 @@ struct Softplus {
 
 struct Elu {
   static constexpr std::string_view name = "ELU";
-  double depth = 1.0;
+  double alpha = 1.0;
 
   auto value(const auto& x) const {
     const auto zero = number_for(x, 0.0);
-    return where(x > zero, x, number_for(x, depth) * expm1(smaller(x, zero)));
+    return where(x > zero, x, number_for(x, alpha) * expm1(smaller(x, zero)));
   }
   auto slope(const auto& x, const auto& y) const {
-    return where(x > number_for(x, 0.0), number_for(x, 1.0), y + number_for(x, depth));
+    return where(x > number_for(x, 0.0), number_for(x, 1.0), y + number_for(x, alpha));
   }
 };
 
@@ -101,11 +101,11 @@ template <Operand X>
   return apply(elementwise::Unary<Softplus>{}, x);
 }
 
-/// x above 0, and `depth`·(e^x − 1) elsewhere, for every number: it levels out at −`depth`.
+/// x above 0, and `alpha`·(e^x − 1) elsewhere, for every number: it levels out at −`alpha`.
 /// Source: Clevert, Unterthiner and Hochreiter, 2015.
 template <Operand X>
-[[nodiscard]] X elu(const X& x, double depth = 1.0) {
-  return apply(elementwise::Unary(Elu{depth}), x);
+[[nodiscard]] X elu(const X& x, double alpha = 1.0) {
+  return apply(elementwise::Unary(Elu{alpha}), x);
 }
 
 }  // namespace lattice

@@ -24,8 +24,8 @@ class UnaryOperation : public Operation {
  private:
   [[nodiscard]] virtual Formula value(const Formula& x) const = 0;
 
-  /// What is passed on where `arrived` arrived, with y = value(x).
-  [[nodiscard]] virtual Formula passed_on(const Formula& arrived, const Formula& x,
+  /// What is passed to the input where the result has this `gradient`, with y = value(x).
+  [[nodiscard]] virtual Formula passed_on(const Formula& gradient, const Formula& x,
                                           const Formula& y) const = 0;
 };
 
@@ -58,11 +58,11 @@ class Unary final : public UnaryOperation {
     return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
   }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override;
 
  private:
   [[nodiscard]] Formula value(const Formula& x) const override;
-  [[nodiscard]] Formula passed_on(const Formula& arrived, const Formula& x,
+  [[nodiscard]] Formula passed_on(const Formula& gradient, const Formula& x,
                                   const Formula& y) const override;
 
   [[no_unique_address]] Rule rule_;
@@ -84,8 +84,8 @@ class BinaryOperation : public Operation {
  private:
   [[nodiscard]] virtual Formula value(const Formula& a, const Formula& b) const = 0;
 
-  /// What is passed on to one of the two where `arrived` arrived, with y = value(a, b).
-  [[nodiscard]] virtual Formula passed_on(std::size_t input, const Formula& arrived,
+  /// What is passed to one of the two where the result has this `gradient`, with y = value(a, b).
+  [[nodiscard]] virtual Formula passed_on(std::size_t input, const Formula& gradient,
                                           const Formula& a, const Formula& b,
                                           const Formula& y) const = 0;
 };
@@ -103,11 +103,11 @@ class Binary final : public BinaryOperation {
     return !std::is_same_v<decltype(Rule::slope_first(double{}, double{}, double{})), Zero>;
   }
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override;
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t input) const override;
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override;
 
  private:
   [[nodiscard]] Formula value(const Formula& a, const Formula& b) const override;
-  [[nodiscard]] Formula passed_on(std::size_t input, const Formula& arrived, const Formula& a,
+  [[nodiscard]] Formula passed_on(std::size_t input, const Formula& gradient, const Formula& a,
                                   const Formula& b, const Formula& y) const override;
 };
 

@@ -60,11 +60,11 @@ class OwnOperation final : public Operation {
     return of_each_input([&](auto... input) { return each(value_, inputs[input]...); });
   }
 
-  [[nodiscard]] Tensor reverse(const Arrival& step, std::size_t) const override {
+  [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t) const override {
     return of_each_input([&](auto... input) {
       return each(
-          [this](auto arrived, auto y, auto... x) { return arrived * this->slope_at(y, x...); },
-          step.arrived, step.result, step.inputs[input]...);
+          [this](auto gradient, auto y, auto... x) { return gradient * this->slope_at(y, x...); },
+          step.gradient, step.result, step.inputs[input]...);
     });
   }
 
@@ -75,7 +75,7 @@ class OwnOperation final : public Operation {
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
                                         const Index& at) const override {
     return of_each_input([&](auto... input) {
-      return cells.arrived(at) * slope_of(cells.result(at), cells.input(input, at)...);
+      return cells.gradient(at) * slope_of(cells.result(at), cells.input(input, at)...);
     });
   }
 

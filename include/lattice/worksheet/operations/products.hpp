@@ -17,7 +17,7 @@ struct Transpose {
 /// of a[i,k]·b[k,j]. Of tensors with more axes the last two are the matrices; the others are
 /// matched and stretched as in a sum, and there is a product for each place along them.
 ///
-/// Where the first is a sparse matrix, only what it keeps is looked at, here, on the way back to
+/// Where the first is a sparse matrix, only what it stores is looked at, here, on the way back to
 /// the second, and in what is said of a number.
 ///
 /// @code

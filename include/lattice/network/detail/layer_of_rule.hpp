@@ -4,10 +4,10 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/part_like.hpp"
+#include "lattice/network/layer_like.hpp"
 #include "lattice/worksheet/operations/elementwise.hpp"
 
-/// How rules and operations for single numbers become parts of a network.
+/// How rules and operations for single numbers become layers of a network.
 namespace lattice::detail {
 
 /// The name of a rule as one word of a blueprint: `leaky-relu` for `leaky ReLU`.
@@ -34,7 +34,7 @@ struct EachNumber {
   }
   [[nodiscard]] static Shape shape(const Shape& example) { return example; }
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
-  [[nodiscard]] static PartNature nature() {
+  [[nodiscard]] static LayerNature nature() {
     return {.treats_all_alike = true,
             .probabilities =
                 elementwise::makes_probabilities<Rule> ? Probabilities::each : Probabilities::none};
@@ -53,7 +53,7 @@ struct EachNumberByOperation {
   [[nodiscard]] std::string text() const { return std::string(operation.name()); }
   [[nodiscard]] static Shape shape(const Shape& example) { return example; }
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
-  [[nodiscard]] static PartNature nature() { return {.treats_all_alike = true}; }
+  [[nodiscard]] static LayerNature nature() { return {.treats_all_alike = true}; }
   [[nodiscard]] Line forward(const Line& x, Pass&) const { return operation(x); }
 };
 

@@ -1,4 +1,4 @@
-#include "lattice/network/normalising_parts.hpp"
+#include "lattice/network/normalising_layers.hpp"
 
 #include <fmt/format.h>
 
@@ -36,9 +36,10 @@ Shape Normalise::shape(const Shape& example) const {
                         .found = format_number(decay)});
   }
   if (!(epsilon > 0.0)) {
-    throw SettingError({.what = "what normalise adds to a variance keeps its root from 0",
-                        .expected = "a number above 0, such as 1e-5",
-                        .found = format_number(epsilon)});
+    throw SettingError(
+        {.what = "what normalise adds to a variance keeps root mean squared error from 0",
+         .expected = "a number above 0, such as 1e-5",
+         .found = format_number(epsilon)});
   }
   if (example.rank() > 0) return example;
   throw ShapeError({.what = "normalise works on the numbers of an example",
@@ -53,9 +54,9 @@ std::vector<WeightNeed> Normalise::weights(const Shape& example) const {
       {.name = "scale", .shape = each, .start = Start::constant(1.0), .bias = true},
       {.name = "shift", .shape = each, .bias = true}};
   if (over == NormalisedOver::minibatch) {
-    needs.push_back({.name = "mean", .shape = each, .is_kept = true});
+    needs.push_back({.name = "mean", .shape = each, .is_running = true});
     needs.push_back(
-        {.name = "variance", .shape = each, .start = Start::constant(1.0), .is_kept = true});
+        {.name = "variance", .shape = each, .start = Start::constant(1.0), .is_running = true});
   }
   return needs;
 }
@@ -80,8 +81,8 @@ Line Normalise::forward(const Line& x, Pass& pass) const {
   const auto by = normalised_along(x, scale, shift, {.axes = axes_to(0, rank - 1)}, settings);
   called("batch-mean", by.mean);
   called("batch-variance", by.variance);
-  pass.keep("mean", decay * mean + (1.0 - decay) * by.mean);
-  pass.keep("variance", decay * variance + (1.0 - decay) * by.variance);
+  pass.set_next("mean", decay * mean + (1.0 - decay) * by.mean);
+  pass.set_next("variance", decay * variance + (1.0 - decay) * by.variance);
   return by.result;
 }
 

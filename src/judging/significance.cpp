@@ -1,4 +1,4 @@
-#include "lattice/judging/spread.hpp"
+#include "lattice/judging/significance.hpp"
 
 #include <fmt/format.h>
 
@@ -31,10 +31,11 @@ double standard_errors(std::int64_t freedom) {
 
 }  // namespace
 
-Spread spread_of(std::span<const double> figures) {
+OverRuns over_runs(std::span<const double> figures) {
   if (figures.empty()) {
-    throw SettingError(
-        {.what = "a spread of no figure", .expected = "one figure or more", .found = "none"});
+    throw SettingError({.what = "there is no figure to average",
+                        .expected = "one figure or more",
+                        .found = "none"});
   }
   const auto count = static_cast<double>(figures.size());
   const double mean = std::accumulate(figures.begin(), figures.end(), 0.0) / count;
@@ -46,7 +47,7 @@ Spread spread_of(std::span<const double> figures) {
           .count = std::ssize(figures)};
 }
 
-Apart apart(std::span<const double> first, std::span<const double> second) {
+Difference difference_of(std::span<const double> first, std::span<const double> second) {
   if (first.size() != second.size() || first.size() < 2) {
     throw SettingError({.what = "these runs cannot be set side by side",
                         .expected = "two runs or more of each, as many of the one as of the other",
@@ -55,11 +56,11 @@ Apart apart(std::span<const double> first, std::span<const double> second) {
   std::vector<double> differences(first.size());
   for (std::size_t run = 0; run < first.size(); ++run)
     differences[run] = second[run] - first[run];
-  Apart result{.difference = spread_of(differences)};
-  const Spread& difference = result.difference;
-  result.luck = standard_errors(difference.count - 1) * difference.deviation /
-                std::sqrt(static_cast<double>(difference.count));
-  result.stands_out = std::abs(difference.mean) > result.luck;
+  Difference result{.difference = over_runs(differences)};
+  const OverRuns& difference = result.difference;
+  result.margin = standard_errors(difference.count - 1) * difference.deviation /
+                  std::sqrt(static_cast<double>(difference.count));
+  result.is_significant = std::abs(difference.mean) > result.margin;
   return result;
 }
 

@@ -5,9 +5,9 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 
-/// The parts that bring numbers to a common size on their way.
+/// The layers that bring numbers to a common size on their way.
 namespace lattice {
 
 /// Over what numbers are normalised.
@@ -27,7 +27,7 @@ enum class NormalisedOver : std::uint8_t {
 /// Source: Ioffe and Szegedy, 2015; over an example, Ba, Kiros and Hinton, 2016.
 struct Normalise {
   NormalisedOver over = NormalisedOver::minibatch;
-  double decay = 0.9;     ///< of the kept figures with each minibatch: 0 or more, below 1
+  double decay = 0.9;     ///< of the running statistics with each minibatch: 0 or more, below 1
   double epsilon = 1e-5;  ///< added to variances
 
   [[nodiscard]] static std::string_view kind() { return "normalise"; }

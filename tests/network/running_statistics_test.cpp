@@ -29,14 +29,14 @@ Line step(Worksheet& sheet, const Network& net) {
   return mean(square(net.forward(sheet, sheet.given("x", four_pots()), Phase::training(chance))));
 }
 
-TEST(kept_number, moves_with_an_update_and_with_nothing_else) {
+TEST(running_statistic, moves_with_an_update_and_with_nothing_else) {
   Network net = centred_net();
   Worksheet sheet;
   const Line loss = step(sheet, net);
   EXPECT_THAT(net["centred.mean"].numbers(), Each(0.0));
   Gradients gradients = reverse_sweep(loss);
-  ASSERT_EQ(gradients.kept().size(), 1U);
-  EXPECT_EQ(gradients.kept()[0].name, "centred.mean");
+  ASSERT_EQ(gradients.running().size(), 1U);
+  EXPECT_EQ(gradients.running()[0].name, "centred.mean");
   EXPECT_THAT(net["centred.mean"].numbers(), Each(0.0));
   Descent rule{.rate = 0.01};
   update(rule, net, std::move(gradients));
@@ -46,22 +46,22 @@ TEST(kept_number, moves_with_an_update_and_with_nothing_else) {
   EXPECT_THAT(sheet.line("centred.mean").value().numbers(), Each(0.0));
 }
 
-TEST(kept_number, is_a_line_that_can_be_asked) {
+TEST(running_statistic, is_a_line_that_can_be_asked) {
   Worksheet sheet;
   const Network net = centred_net();
   static_cast<void>(step(sheet, net));
   const Line kept = sheet.line("centred.mean");
-  EXPECT_EQ(kept.kind(), Line::Kind::kept);
-  EXPECT_EQ(kept.operation(), "kept number");
+  EXPECT_EQ(kept.kind(), Line::Kind::running);
+  EXPECT_EQ(kept.operation(), "running statistic");
   EXPECT_FALSE(kept.is_swept());
   ASSERT_TRUE(kept.next());
   EXPECT_EQ(kept.next()->name(), "centred.mean.next");
   const Explanation why = explain(sheet.line("centred.mean.next"), {1});
   EXPECT_DOUBLE_EQ(why.formula.evaluate(), 2.5);
-  EXPECT_THAT(explain(kept, {1}).note, HasSubstr("a kept number"));
+  EXPECT_THAT(explain(kept, {1}).note, HasSubstr("a running statistic"));
 }
 
-TEST(kept_number, is_used_when_the_network_is_and_stays_as_it_is) {
+TEST(running_statistic, is_used_when_the_network_is_and_stays_as_it_is) {
   Network net = centred_net();
   net.set("centred.mean", tensor({4, 25}));
   const Tensor W = net["output.weight"];
@@ -69,10 +69,10 @@ TEST(kept_number, is_used_when_the_network_is_and_stays_as_it_is) {
   EXPECT_EQ(net["centred.mean"], tensor({4, 25}));
 }
 
-TEST(kept_number, is_no_weight_to_learn) {
+TEST(running_statistic, is_no_weight_to_learn) {
   const Network net = centred_net();
   EXPECT_EQ(net.plan().weights(), 3);
-  EXPECT_TRUE(net.weights().find("centred.mean").is_kept);
+  EXPECT_TRUE(net.weights().find("centred.mean").is_running);
   EXPECT_FALSE(net.weights().find("centred.mean").is_slope());
   Worksheet sheet;
   const Gradients gradients = reverse_sweep(step(sheet, net));
@@ -84,48 +84,49 @@ TEST(kept_number, is_no_weight_to_learn) {
 template <class Keep>
 std::string said_of(Keep keep) {
   Worksheet sheet;
-  const Line running = sheet.kept("running", tensor({0, 0}));
+  const Line running = sheet.running_statistic("running", tensor({0, 0}));
   const Line other = sheet.given("x", tensor({1, 2}));
   return testing::said([&] { keep(sheet, running, other); });
 }
 
-TEST(kept_number, refuses_what_cannot_become_of_it) {
+TEST(running_statistic, refuses_what_cannot_become_of_it) {
   EXPECT_THAT(said_of([](Worksheet& sheet, const Line& running, const Line&) {
-                sheet.keep(running, sheet.given("wide", ones({3})));
+                sheet.set_next(running, sheet.given("wide", ones({3})));
               }),
               AllOf(HasSubstr("what becomes of running does not fit it"), HasSubstr("[3]")));
   EXPECT_THAT(said_of([](Worksheet& sheet, const Line& running, const Line& x) {
-                sheet.keep(running, x + running);
-                sheet.keep(running, x);
+                sheet.set_next(running, x + running);
+                sheet.set_next(running, x);
               }),
               HasSubstr("one next value a worksheet"));
-  EXPECT_THAT(
-      said_of([](Worksheet& sheet, const Line& running, const Line& x) { sheet.keep(x, running); }),
-      AllOf(HasSubstr("x cannot be kept so"), HasSubstr("data")));
+  EXPECT_THAT(said_of([](Worksheet& sheet, const Line& running, const Line& x) {
+                sheet.set_next(x, running);
+              }),
+              AllOf(HasSubstr("x cannot be a running statistic"), HasSubstr("data")));
   EXPECT_THAT(said_of([](Worksheet&, const Line& running, const Line& x) {
                 Worksheet another;
-                another.keep(running, x);
+                another.set_next(running, x);
               }),
               HasSubstr("another one"));
 }
 
-TEST(kept_number, has_one_line_by_its_name_like_a_weight) {
+TEST(running_statistic, has_one_line_by_its_name_like_a_weight) {
   Worksheet sheet;
-  const Line running = sheet.kept("running", tensor({1, 2}));
-  EXPECT_EQ(sheet.kept("running", tensor({1, 2})), running);
-  EXPECT_THROW(sheet.kept("running", tensor({1, 3})), NameError);
+  const Line running = sheet.running_statistic("running", tensor({1, 2}));
+  EXPECT_EQ(sheet.running_statistic("running", tensor({1, 2})), running);
+  EXPECT_THROW(sheet.running_statistic("running", tensor({1, 3})), NameError);
   EXPECT_THROW(sheet.weight("running", tensor({1, 2})), NameError);
 }
 
-TEST(kept_number, does_not_come_over_to_the_next_worksheet) {
+TEST(running_statistic, does_not_come_over_to_the_next_worksheet) {
   {
     Worksheet sheet;
-    const Line running = sheet.kept("running", tensor({1, 2}));
-    sheet.keep(running, 0.5 * running);
+    const Line running = sheet.running_statistic("running", tensor({1, 2}));
+    sheet.set_next(running, 0.5 * running);
   }
   Worksheet sheet;
   const Line W = sheet.weight("W", tensor({1, 2}));
-  EXPECT_TRUE(reverse_sweep(sum(W)).kept().empty());
+  EXPECT_TRUE(reverse_sweep(sum(W)).running().empty());
 }
 
 }  // namespace

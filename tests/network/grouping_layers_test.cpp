@@ -1,4 +1,4 @@
-#include "lattice/network/grouping_parts.hpp"
+#include "lattice/network/grouping_layers.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -14,11 +14,11 @@ using ::testing::HasSubstr;
 using testing::said;
 
 TEST(group, of_parts_is_one_part_and_a_loop_makes_many) {
-  std::vector<Part> parts = {Dense{.outputs = 8}};
+  std::vector<Layer> layers = {Dense{.outputs = 8}};
   for (int i = 0; i < 3; ++i)
-    parts.emplace_back(Block({Dense{.outputs = 8}, Normalise{}, Tanh{}}));
-  parts.emplace_back(Dense{.outputs = 4});
-  const Network by_loop(Shape{5}, parts, Random(1));
+    layers.emplace_back(Block({Dense{.outputs = 8}, Normalise{}, Tanh{}}));
+  layers.emplace_back(Dense{.outputs = 4});
+  const Network by_loop(Shape{5}, layers, Random(1));
   const std::string text = "dense 8, 3 times (dense 8, normalise, tanh), dense 4";
   EXPECT_EQ(by_loop.blueprint(), text);
   const Network by_text(Shape{5}, text, Random(1));
@@ -63,21 +63,21 @@ TEST(group, refuses_what_cannot_be_taken_so_often) {
       {"-2 times (dense 4)", "cannot be taken -2 times"},
       {"1.5 times dense 4", "»1.5«"},
       {"many times dense 4", "'many' does not say how many times"},
-      {"3 times", "a part is missing"},
+      {"3 times", "a layer is missing"},
       {"2 times 3 times relu", "»3«"},
       {"100 times (101 times relu)", "»100« times (101"},
-      {"100000 times (100000 times (100000 times relu))", "too many parts"},
-      {"()", "')' is not a part"},
+      {"100000 times (100000 times (100000 times relu))", "too many layers"},
+      {"()", "')' is not a layer"},
       {"(dense 4", "')' is missing"},
       {"9: 2 times relu", "»9«"}};
-  for (const auto& [text, part] : wrong)
+  for (const auto& [text, layer] : wrong)
     EXPECT_THAT(said<SettingError>([&text = text] { (void)parse_blueprint(text); }),
-                HasSubstr(part))
+                HasSubstr(layer))
         << text;
   EXPECT_EQ(parse_blueprint("99 times (100 times relu)").size(), 99U);
   EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(std::string(60, '(') + "relu"); }),
               HasSubstr("too deep"));
-  EXPECT_THAT(said<SettingError>([] { (void)Block({}); }), HasSubstr("a group of no parts"));
+  EXPECT_THAT(said<SettingError>([] { (void)Block({}); }), HasSubstr("a group of no layers"));
 }
 
 TEST(residual, takes_what_comes_in_through_a_part_of_its_own_where_shapes_differ) {
@@ -104,9 +104,9 @@ TEST(residual, with_a_projection_is_written_as_it_is_read) {
   EXPECT_NO_THROW((void)own["residual.way.weight"]);
   EXPECT_THAT(said<SettingError>(
                   [] { (void)parse_blueprint("residual(projection: relu) with projection relu"); }),
-              HasSubstr("two parts are called 'projection'"));
+              HasSubstr("two layers are called 'projection'"));
   EXPECT_THAT(said<SettingError>([] { (void)parse_blueprint("residual(relu) with projection"); }),
-              HasSubstr("a part is missing"));
+              HasSubstr("a layer is missing"));
 }
 
 TEST(residual, that_does_not_fit_says_which_dense_layer_would) {

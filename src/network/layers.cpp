@@ -1,4 +1,4 @@
-#include "lattice/network/parts.hpp"
+#include "lattice/network/layers.hpp"
 
 #include <fmt/format.h>
 
@@ -16,9 +16,9 @@ namespace {
 
 constexpr std::int64_t most_units = 1'000'000;
 
-void check_is_row(const Shape& example, std::string_view part) {
+void check_is_row(const Shape& example, std::string_view layer) {
   if (example.rank() == 1) return;
-  throw ShapeError({.what = fmt::format("{} works on a row of numbers an example", part),
+  throw ShapeError({.what = fmt::format("{} works on a row of numbers an example", layer),
                     .expected = "[feature]",
                     .found = to_string(example),
                     .remedy = example.rank() > 1 ? "put flatten in front of it" : ""});
@@ -38,7 +38,7 @@ std::string Dense::text() const {
 Shape Dense::shape(const Shape& example) const {
   check_is_row(example, "dense");
   if (outputs < 1 || outputs > most_units) {
-    throw SettingError({.what = fmt::format("a dense part cannot have {} units", outputs),
+    throw SettingError({.what = fmt::format("a dense layer cannot have {} units", outputs),
                         .expected = fmt::format("1 to {}", most_units),
                         .found = fmt::format("{}", outputs)});
   }
@@ -115,13 +115,13 @@ Line Dropout::forward(const Line& x, Pass& pass) const {
     shape = Shape{shape[0], 1, 1, shape[3]}.with(
         {Role::example, Role::row, Role::column, Role::channel});
   }
-  std::vector<double> kept(static_cast<std::size_t>(shape.count()));
-  for (double& number : kept)
+  std::vector<double> mask(static_cast<std::size_t>(shape.count()));
+  for (double& number : mask)
     number = random.uniform() < share ? 0.0 : grown;
-  return x * pass.given("kept", tensor(shape, kept, x.value().precision()));
+  return x * pass.given("mask", tensor(shape, mask, x.value().precision()));
 }
 
-Shape OwnPart::shape(const Shape& example) const {
+Shape OwnLayer::shape(const Shape& example) const {
   Weights trial;
   Random random(1);
   for (const WeightNeed& need : needs)

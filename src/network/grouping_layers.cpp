@@ -1,4 +1,4 @@
-#include "lattice/network/grouping_parts.hpp"
+#include "lattice/network/grouping_layers.hpp"
 
 #include <fmt/format.h>
 
@@ -9,14 +9,15 @@
 namespace lattice {
 namespace {
 
-/// What `ask` gives, for a part inside another; trouble in it is told to be at that part.
+/// What `ask` gives, for a layer inside another; trouble in it is told to be at that layer.
 template <class Ask>
-auto inside(const Part& part, const std::string& name, const Ask& ask) -> decltype(ask()) {
+auto inside(const Layer& layer, const std::string& name, const Ask& ask) -> decltype(ask()) {
   try {
     return ask();
   } catch (const Error& error) {
     Trouble trouble = error.trouble();
-    const std::string what = part.inside().empty() ? fmt::format(", {}", part.unnamed_text()) : "";
+    const std::string what =
+        layer.inside().empty() ? fmt::format(", {}", layer.unnamed_text()) : "";
     trouble.where =
         fmt::format("{}{}{}{}", name, what, trouble.where.empty() ? "" : ": ", trouble.where);
     throw ShapeError(trouble);
@@ -53,30 +54,31 @@ void know(ProposeProjection propose) {
   proposals().push_back(propose);
 }
 
-Block::Block(std::vector<Part> parts) : parts_(std::move(parts)), names_(names_of(parts_, false)) {
-  if (!parts_.empty()) return;
-  throw SettingError({.what = "a group of no parts",
-                      .expected = "one part or more, such as (dense 8, tanh)",
+Block::Block(std::vector<Layer> layers)
+    : layers_(std::move(layers)), names_(names_of(layers_, false)) {
+  if (!layers_.empty()) return;
+  throw SettingError({.what = "a group of no layers",
+                      .expected = "one layer or more, such as (dense 8, tanh)",
                       .found = "none"});
 }
 
 std::string Block::text() const {
-  return fmt::format("({})", blueprint_of(parts_));
+  return fmt::format("({})", blueprint_of(layers_));
 }
 
 Shape Block::shape(const Shape& example) const {
   Shape inner = example;
-  for (std::size_t at = 0; at < parts_.size(); ++at)
-    inner = inside(parts_[at], names_[at], [&] { return parts_[at].shape(inner); });
+  for (std::size_t at = 0; at < layers_.size(); ++at)
+    inner = inside(layers_[at], names_[at], [&] { return layers_[at].shape(inner); });
   return inner;
 }
 
 std::vector<WeightNeed> Block::weights(const Shape& example) const {
   std::vector<WeightNeed> needs;
   Shape inner = example;
-  for (std::size_t at = 0; at < parts_.size(); ++at) {
-    add_needs(needs, names_[at], parts_[at].weights(inner));
-    inner = parts_[at].shape(inner);
+  for (std::size_t at = 0; at < layers_.size(); ++at) {
+    add_needs(needs, names_[at], layers_[at].weights(inner));
+    inner = layers_[at].shape(inner);
   }
   return needs;
 }
@@ -84,25 +86,25 @@ std::vector<WeightNeed> Block::weights(const Shape& example) const {
 std::int64_t Block::multiplications(const Shape& example) const {
   std::int64_t sum = 0;
   Shape inner = example;
-  for (const Part& part : parts_) {
-    sum += part.multiplications(inner);
-    inner = part.shape(inner);
+  for (const Layer& layer : layers_) {
+    sum += layer.multiplications(inner);
+    inner = layer.shape(inner);
   }
   return sum;
 }
 
 Line Block::forward(const Line& x, Pass& pass) const {
   Line inner = x;
-  for (std::size_t at = 0; at < parts_.size(); ++at)
-    inner = pass.through(parts_[at], names_[at], inner);
+  for (std::size_t at = 0; at < layers_.size(); ++at)
+    inner = pass.through(layers_[at], names_[at], inner);
   return inner;
 }
 
-Residual::Residual(std::vector<Part> parts, std::optional<Part> projection)
-    : block_(std::move(parts)), projection_(std::move(projection)) {
+Residual::Residual(std::vector<Layer> layers, std::optional<Layer> projection)
+    : block_(std::move(layers)), projection_(std::move(projection)) {
   if (!projection_) return;
   if (projection_->given_name().empty()) projection_ = named("projection", *projection_);
-  std::vector<Part> all = block_.parts();
+  std::vector<Layer> all = block_.layers();
   all.push_back(*projection_);
   static_cast<void>(names_of(all, false));
 }
@@ -131,8 +133,7 @@ Shape Residual::shape(const Shape& example) const {
       {.what = "the input of a residual block cannot be added to what goes through it",
        .expected = fmt::format("{}, as what goes through", to_string(through)),
        .found = to_string(projection),
-       .remedy = fmt::format("let the parts inside give as many numbers as come in, or "
-                             "put behind the bracket: {}",
+       .remedy = fmt::format("let the layers inside keep the shape, or add after the bracket: {}",
                              fitting_past(example, through))});
 }
 

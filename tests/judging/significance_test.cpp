@@ -1,4 +1,4 @@
-#include "lattice/judging/spread.hpp"
+#include "lattice/judging/significance.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -16,28 +16,28 @@ namespace {
 using ::testing::HasSubstr;
 
 TEST(spread, is_mean_and_deviation_over_one_less) {
-  const Spread spread = spread_of(std::vector<double>{2, 4, 4, 6});
+  const OverRuns spread = over_runs(std::vector<double>{2, 4, 4, 6});
   EXPECT_EQ(spread.mean, 4.0);
   EXPECT_DOUBLE_EQ(spread.deviation, std::sqrt(8.0 / 3.0));
   EXPECT_EQ(spread.count, 4);
-  EXPECT_EQ(spread_of(std::vector<double>{7}).deviation, 0.0);
-  EXPECT_THROW(static_cast<void>(spread_of({})), SettingError);
+  EXPECT_EQ(over_runs(std::vector<double>{7}).deviation, 0.0);
+  EXPECT_THROW(static_cast<void>(over_runs({})), SettingError);
 }
 
 // Worked by hand: differences 1, 2, 3, so mean 2, deviation 1, and t for 2 degrees 4.3027.
 TEST(apart, weighs_the_mean_difference_against_what_luck_gives) {
   const std::vector<double> first = {1, 5, 2};
-  const Apart result = apart(first, std::vector<double>{2, 7, 5});
+  const Difference result = difference_of(first, std::vector<double>{2, 7, 5});
   EXPECT_DOUBLE_EQ(result.difference.mean, 2.0);
-  EXPECT_NEAR(result.luck, 4.3027 / std::sqrt(3.0), 1e-9);
-  EXPECT_FALSE(result.stands_out);
-  EXPECT_TRUE(apart(first, std::vector<double>{3, 7.1, 4.05}).stands_out);
-  EXPECT_FALSE(apart(first, first).stands_out);
+  EXPECT_NEAR(result.margin, 4.3027 / std::sqrt(3.0), 1e-9);
+  EXPECT_FALSE(result.is_significant);
+  EXPECT_TRUE(difference_of(first, std::vector<double>{3, 7.1, 4.05}).is_significant);
+  EXPECT_FALSE(difference_of(first, first).is_significant);
   EXPECT_THAT(testing::said<SettingError>([&] {
-                static_cast<void>(apart(first, std::vector<double>{1, 2}));
+                static_cast<void>(difference_of(first, std::vector<double>{1, 2}));
               }),
               HasSubstr("3 and 2"));
-  EXPECT_THROW(static_cast<void>(apart(std::vector<double>{1}, std::vector<double>{2})),
+  EXPECT_THROW(static_cast<void>(difference_of(std::vector<double>{1}, std::vector<double>{2})),
                SettingError);
 }
 
@@ -55,7 +55,7 @@ TEST(apart, takes_luck_for_skill_in_one_of_twenty_cases) {
         first.push_back(rows + random.normal());
         second.push_back(rows + random.normal());
       }
-      stood_out += apart(first, second).stands_out ? 1 : 0;
+      stood_out += difference_of(first, second).is_significant ? 1 : 0;
     }
     EXPECT_NEAR(stood_out / double{trials}, 0.05, 0.015) << runs;
   }
@@ -83,9 +83,9 @@ TEST(apart, takes_what_luck_gives_in_95_of_100_cases_for_any_number_of_runs) {
     std::vector<double> second(runs);
     for (std::size_t run = 0; run < runs; ++run)
       second[run] = run % 2 == 0 ? 1.0 : 3.0;
-    const Apart result = apart(first, second);
+    const Difference result = difference_of(first, second);
     const double t =
-        result.luck / result.difference.deviation * std::sqrt(static_cast<double>(runs));
+        result.margin / result.difference.deviation * std::sqrt(static_cast<double>(runs));
     EXPECT_NEAR(within(t, static_cast<double>(runs - 1)), 0.95, 5e-5) << runs;
   }
 }

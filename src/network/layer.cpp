@@ -1,4 +1,4 @@
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 
 #include <fmt/format.h>
 
@@ -21,53 +21,53 @@ Tensor WeightNeed::draw(const Start& other, Random& random, Precision precision)
                     precision);
 }
 
-Part named(std::string_view name, Part part) {
+Layer named(std::string_view name, Layer layer) {
   const auto is_letter = [](char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; };
   const auto may_follow = [&](char c) {
     return is_letter(c) || std::isdigit(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '-';
   };
   if (name.empty() || !is_letter(name[0]) || !std::ranges::all_of(name, may_follow)) {
-    throw NameError({.what = "a part cannot have this name",
+    throw NameError({.what = "a layer cannot have this name",
                      .expected = "a letter, followed by letters, digits, _ or -",
                      .found = fmt::format("'{}'", name)});
   }
-  part.name_ = name;
-  return part;
+  layer.name_ = name;
+  return layer;
 }
 
-Part without_l2(Part part) {
-  part.is_spared_ = true;
-  return part;
+Layer without_l2(Layer layer) {
+  layer.is_spared_ = true;
+  return layer;
 }
 
-std::vector<WeightNeed> Part::weights(const Shape& example) const {
-  std::vector<WeightNeed> needs = part_->weights(example);
+std::vector<WeightNeed> Layer::weights(const Shape& example) const {
+  std::vector<WeightNeed> needs = layer_->weights(example);
   for (WeightNeed& need : needs)
     need.is_spared = need.is_spared || is_spared_;
   return needs;
 }
 
-std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) {
+std::vector<std::string> names_of(std::span<const Layer> layers, bool has_output) {
   std::map<std::string, int, std::less<>> used;
-  for (const Part& part : parts) {
-    if (part.given_name().empty()) continue;
-    if (++used[part.given_name()] > 1) {
-      throw NameError({.what = fmt::format("two parts are called '{}'", part.given_name()),
-                       .expected = "a name of its own for each part",
-                       .found = fmt::format("'{}' twice", part.given_name())});
+  for (const Layer& layer : layers) {
+    if (layer.given_name().empty()) continue;
+    if (++used[layer.given_name()] > 1) {
+      throw NameError({.what = fmt::format("two layers are called '{}'", layer.given_name()),
+                       .expected = "a name of its own for each layer",
+                       .found = fmt::format("'{}' twice", layer.given_name())});
     }
   }
-  const auto has_units = [](const Part& part) { return part.nature().units.has_value(); };
-  const auto last = std::find_if(parts.rbegin(), parts.rend(), has_units);
+  const auto has_units = [](const Layer& layer) { return layer.nature().units.has_value(); };
+  const auto last = std::find_if(layers.rbegin(), layers.rend(), has_units);
   std::map<std::string, std::size_t> numbers;
   std::vector<std::string> names;
-  for (const Part& part : parts) {
-    std::string name = part.given_name();
+  for (const Layer& layer : layers) {
+    std::string name = layer.given_name();
     if (name.empty()) {
-      const bool is_output = has_output && last != parts.rend() && &part == &*last;
-      const std::string word = is_output         ? "output"
-                               : has_units(part) ? "hidden"
-                                                 : std::string(part.kind());
+      const bool is_output = has_output && last != layers.rend() && &layer == &*last;
+      const std::string word = is_output          ? "output"
+                               : has_units(layer) ? "hidden"
+                                                  : std::string(layer.kind());
       std::size_t& number = numbers[word];
       do {
         ++number;
@@ -83,12 +83,12 @@ std::vector<std::string> names_of(std::span<const Part> parts, bool has_output) 
 namespace {
 
 /// How many groups from here on are alike: of no name, or called `block`, `block2`, `block3`.
-std::size_t alike_from(std::span<const Part> parts) {
-  const Part& first = parts.front();
+std::size_t alike_from(std::span<const Layer> layers) {
+  const Layer& first = layers.front();
   if (first.inside().empty()) return 1;
   std::size_t count = 1;
-  while (count < parts.size() && parts[count].unnamed_text() == first.unnamed_text() &&
-         parts[count].given_name() == numbered(first.given_name(), count + 1)) {
+  while (count < layers.size() && layers[count].unnamed_text() == first.unnamed_text() &&
+         layers[count].given_name() == numbered(first.given_name(), count + 1)) {
     ++count;
   }
   return count;
@@ -96,16 +96,16 @@ std::size_t alike_from(std::span<const Part> parts) {
 
 }  // namespace
 
-std::string blueprint_of(std::span<const Part> parts) {
+std::string blueprint_of(std::span<const Layer> layers) {
   std::string text;
-  while (!parts.empty()) {
-    const Part& first = parts.front();
-    const std::size_t times = alike_from(parts);
+  while (!layers.empty()) {
+    const Layer& first = layers.front();
+    const std::size_t times = alike_from(layers);
     if (!text.empty()) text += ", ";
     if (!first.given_name().empty()) text += first.given_name() + ": ";
     if (times > 1) text += fmt::format("{} times ", times);
     text += first.unnamed_text();
-    parts = parts.subspan(times);
+    layers = layers.subspan(times);
   }
   return text;
 }

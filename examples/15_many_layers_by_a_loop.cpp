@@ -1,8 +1,8 @@
-// Lesson 15: many parts by a loop, and what passes through them.
+// Lesson 15: many layers by a loop, and what passes through them.
 //
-// A deep network is a loop over groups of parts. One behind the other they hardly learn: on its way
+// A deep network is a loop over groups of layers. One behind the other they hardly learn: on its way
 // back the gradient is lost. With a skip connection around each pair, and normalised, the same
-// parts learn; what arrives at each of them shows why.
+// layers learn; what arrives at each of them shows why.
 
 #include <fmt/format.h>
 
@@ -18,24 +18,24 @@ Convolution eight_kernels() {
           .start = Start::he()};
 }
 
-std::vector<Part> in_a_row(int pairs) {
-  std::vector<Part> parts = {eight_kernels(), Relu{}};
+std::vector<Layer> in_a_row(int pairs) {
+  std::vector<Layer> layers = {eight_kernels(), Relu{}};
   for (int pair = 0; pair < pairs; ++pair)
-    parts.emplace_back(Block({eight_kernels(), Relu{}, eight_kernels(), Relu{}}));
-  parts.emplace_back(MeanPooling{.is_whole = true});
-  parts.emplace_back(Dense{.outputs = 6});
-  return parts;
+    layers.emplace_back(Block({eight_kernels(), Relu{}, eight_kernels(), Relu{}}));
+  layers.emplace_back(MeanPooling{.is_whole = true});
+  layers.emplace_back(Dense{.outputs = 6});
+  return layers;
 }
 
-std::vector<Part> with_skip_connections(int pairs) {
-  std::vector<Part> parts = {eight_kernels(), Normalise{}, Relu{}};
+std::vector<Layer> with_skip_connections(int pairs) {
+  std::vector<Layer> layers = {eight_kernels(), Normalise{}, Relu{}};
   for (int pair = 0; pair < pairs; ++pair) {
     const Residual residual({eight_kernels(), Normalise{}, Relu{}, eight_kernels(), Normalise{}});
-    parts.emplace_back(Block({residual, Relu{}}));
+    layers.emplace_back(Block({residual, Relu{}}));
   }
-  parts.emplace_back(MeanPooling{.is_whole = true});
-  parts.emplace_back(Dense{.outputs = 6});
-  return parts;
+  layers.emplace_back(MeanPooling{.is_whole = true});
+  layers.emplace_back(Dense{.outputs = 6});
+  return layers;
 }
 
 }  // namespace
@@ -55,10 +55,10 @@ int main() {
     fmt::print("{}: {}\n", name, net.blueprint());
     const RunRecord run =
         train(net, parts, {.rule = Momentum{.rate = 0.05}, .epochs = 12, .batch = 32});
-    for (const PartFlow& part : look_through(net, Loss::cross_entropy, parts.train)) {
-      if (!part.learns) continue;
-      fmt::print("  {:<20} spread {:<8.3g} gradient that arrives {:.2g}\n", part.part, part.spread,
-                 part.arrived);
+    for (const LayerFlow& layer : look_through(net, Loss::cross_entropy, parts.train)) {
+      if (!layer.learns) continue;
+      fmt::print("  {:<20} spread {:<8.3g} gradient that arrives {:.2g}\n", layer.layer,
+                 layer.standard_deviation, layer.gradient_norm);
     }
     fmt::print("  accuracy on the train part {:.3f}\n\n", *run.epochs.back().train.accuracy);
   }

@@ -6,25 +6,25 @@
 #include <string_view>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 
-/// Parts that are made of parts: what a deep network repeats.
+/// Layers that are made of layers: what a deep network repeats.
 namespace lattice {
 
-/// Parts in a row that are taken for one. A deep network is a loop over them, and what is learnt in
+/// Layers in a row that are taken for one. A deep network is a loop over them, and what is learnt in
 /// the second of them is `block2.conv.kernel`.
 ///
 /// @code
-/// std::vector<Part> parts = {Dense{.outputs = 8}};
+/// std::vector<Layer> layers = {Dense{.outputs = 8}};
 /// for (int i = 0; i < 3; ++i)
-///   parts.push_back(Block({Dense{.outputs = 8}, Normalise{}, Tanh{}}));
-/// parts.push_back(Dense{.outputs = 4});
-/// blueprint_of(parts);  // dense 8, 3 times (dense 8, normalise, tanh), dense 4
+///   layers.push_back(Block({Dense{.outputs = 8}, Normalise{}, Tanh{}}));
+/// layers.push_back(Dense{.outputs = 4});
+/// blueprint_of(layers);  // dense 8, 3 times (dense 8, normalise, tanh), dense 4
 /// @endcode
 class Block {
  public:
   /// @throws SettingError when there is none, NameError when two have one name.
-  explicit Block(std::vector<Part> parts);
+  explicit Block(std::vector<Layer> layers);
 
   [[nodiscard]] static std::string_view kind() { return "block"; }
   [[nodiscard]] std::string text() const;
@@ -33,14 +33,14 @@ class Block {
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 
-  [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }
+  [[nodiscard]] const std::vector<Layer>& layers() const { return layers_; }
 
  private:
-  std::vector<Part> parts_;
+  std::vector<Layer> layers_;
   std::vector<std::string> names_;
 };
 
-/// Parts in a row, whose input is added to their output. Where what they give has another shape
+/// Layers in a row, whose input is added to their output. Where what they give has another shape
 /// than what comes in, a projection brings the input to that shape.
 ///
 /// @code
@@ -52,25 +52,25 @@ class Residual {
  public:
   /// @param projection what the input goes through on the skip connection; its name is
   ///        `projection`, unless it has one
-  /// @throws SettingError when there are no parts, NameError when two have one name.
-  explicit Residual(std::vector<Part> parts, std::optional<Part> projection = std::nullopt);
+  /// @throws SettingError when there are no layers, NameError when two have one name.
+  explicit Residual(std::vector<Layer> layers, std::optional<Layer> projection = std::nullopt);
 
   [[nodiscard]] static std::string_view kind() { return "residual"; }
-  [[nodiscard]] static PartNature nature() { return {.adds_its_input = true}; }
+  [[nodiscard]] static LayerNature nature() { return {.adds_its_input = true}; }
   [[nodiscard]] std::string text() const;
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const;
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 
-  [[nodiscard]] const std::vector<Part>& parts() const { return block_.parts(); }
-  [[nodiscard]] const std::optional<Part>& projection() const { return projection_; }
+  [[nodiscard]] const std::vector<Layer>& layers() const { return block_.layers(); }
+  [[nodiscard]] const std::optional<Layer>& projection() const { return projection_; }
 
  private:
   [[nodiscard]] Shape shape_of_projection(const Shape& example) const;
 
   Block block_;
-  std::optional<Part> projection_;
+  std::optional<Layer> projection_;
 };
 
 }  // namespace lattice

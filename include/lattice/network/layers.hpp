@@ -6,14 +6,14 @@
 #include <string>
 #include <vector>
 
-#include "lattice/network/part.hpp"
+#include "lattice/network/layer.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 
-/// The parts that networks are made of. The activations `Sigmoid`, `Tanh`, `Relu`, `LeakyRelu`,
-/// `Softplus` and `Elu` are parts, too.
+/// The layers that networks are made of. The activations `Sigmoid`, `Tanh`, `Relu`, `LeakyRelu`,
+/// `Softplus` and `Elu` are layers, too.
 namespace lattice {
 
-/// What is added to the sums of a dense part.
+/// What is added to the sums of a dense layer.
 enum class Bias : std::uint8_t {
   added,     ///< a number for each unit
   none,      ///< nothing
@@ -30,7 +30,7 @@ struct Dense {
 
   [[nodiscard]] static std::string_view kind() { return "dense"; }
   [[nodiscard]] std::string text() const;
-  [[nodiscard]] PartNature nature() const { return {.units = outputs, .is_affine = true}; }
+  [[nodiscard]] LayerNature nature() const { return {.units = outputs, .is_affine = true}; }
   [[nodiscard]] Shape shape(const Shape& example) const;
   [[nodiscard]] std::vector<WeightNeed> weights(const Shape& example) const;
   [[nodiscard]] std::int64_t multiplications(const Shape& example) const {
@@ -46,7 +46,7 @@ struct Dense {
 struct Softmax {
   [[nodiscard]] static std::string_view kind() { return "softmax"; }
   [[nodiscard]] static std::string text() { return "softmax"; }
-  [[nodiscard]] static PartNature nature() {
+  [[nodiscard]] static LayerNature nature() {
     return {.treats_all_alike = true, .probabilities = Probabilities::together};
   }
   [[nodiscard]] static Shape shape(const Shape& example);
@@ -56,7 +56,7 @@ struct Softmax {
 
 /// While a network learns, each number is left out with a probability, and those that stay grow by
 /// as much as is missing on average; in use nothing changes. What stays is on the worksheet as
-/// `dropout.kept`. Of pictures whole channels may be left out: numbers beside each other are much
+/// `dropout.mask`. Of pictures whole channels may be left out: numbers beside each other are much
 /// alike, so that one that is missing is no loss.
 /// Sources: Srivastava, Hinton, Krizhevsky, Sutskever and Salakhutdinov, 2014; of channels,
 /// Tompson, Goroshin, Jain, LeCun and Bregler, 2015.
@@ -78,14 +78,14 @@ struct Dropout {
 /// middle of it. The shape it gives is found out by trying it on an example of zeros.
 ///
 /// @code
-/// const OwnPart gate{
+/// const OwnLayer gate{
 ///     .word = "gate",
 ///     .needs = {{.name = "W", .shape = {5, 8}, .start = Start::he()}},
 ///     .carry_out = [](const Line& x, Pass& pass) {
 ///       return sigmoid(matmul(x, pass.weight("W")));
 ///     }};
 /// @endcode
-struct OwnPart {
+struct OwnLayer {
   std::string word;
   std::vector<WeightNeed> needs = {};
   std::function<Line(const Line& x, Pass& pass)> carry_out;
@@ -97,12 +97,12 @@ struct OwnPart {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const { return carry_out(x, pass); }
 };
 
-/// An example of any shape as one row of numbers, the last axis running fastest: what a dense part
+/// An example of any shape as one row of numbers, the last axis running fastest: what a dense layer
 /// takes.
 struct Flatten {
   [[nodiscard]] static std::string_view kind() { return "flatten"; }
   [[nodiscard]] static std::string text() { return "flatten"; }
-  [[nodiscard]] static PartNature nature() { return {.lays_out_anew = true}; }
+  [[nodiscard]] static LayerNature nature() { return {.lays_out_anew = true}; }
   [[nodiscard]] static Shape shape(const Shape& example);
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
   [[nodiscard]] static Line forward(const Line& x, Pass& pass);
