@@ -1,7 +1,7 @@
 // Lesson 15: many layers by a loop, and what passes through them.
 //
-// A deep network is a loop over groups of layers. One behind the other they hardly learn: on its way
-// back the gradient is lost. With a skip connection around each pair, and normalised, the same
+// A deep network is a loop over groups of layers. One behind the other they hardly learn: on its
+// way back the gradient is lost. With a skip connection around each pair, and normalised, the same
 // layers learn; what arrives at each of them shows why.
 
 #include <fmt/format.h>

@@ -1,6 +1,7 @@
 #pragma once
 
-/// Everything that a program needs to calculate, ask and learn with rows of numbers: the core alone.
+/// Everything that a program needs to calculate, ask and learn with rows of numbers: the core
+/// alone.
 #include "lattice/data/augmentation.hpp"
 #include "lattice/data/dataset.hpp"
 #include "lattice/data/demo_sets.hpp"

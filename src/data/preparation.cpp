@@ -35,7 +35,8 @@ std::vector<ScalingWord>& own_words() {
   return words;
 }
 
-/// Reads `less 127.5 over 127.5`, or one of the two; nothing where the text is about something else.
+/// Reads `less 127.5 over 127.5`, or one of the two; nothing where the text is about something
+/// else.
 std::optional<ScalingSettings> known_numbers(std::string_view text) {
   Scanner words(text, "the scaling");
   if (!words.is_next(0, "over") && (!words.is_next(0, "less") || words.is_next(1, "mean")))

@@ -143,8 +143,8 @@ Line write_any_row(Worksheet& sheet, const Model& model, const Batch& measured) 
   return named("total", sum(outputs));
 }
 
-/// How far a feature is moved at most: four standard deviations, where it was standardised; else the
-/// stretch that was brought to 0 to 1, or where nothing was, its own size.
+/// How far a feature is moved at most: four standard deviations, where it was standardised; else
+/// the stretch that was brought to 0 to 1, or where nothing was, its own size.
 double reach_of(const Model& model, std::int64_t feature, double value) {
   constexpr double spreads = 4.0;
   if (model.preparation.empty()) return std::max(1.0, std::abs(value));

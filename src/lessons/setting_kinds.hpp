@@ -36,7 +36,8 @@ using Entry = LessonSetting::Entry;
 /// A name and a number: `hidden = 0.1`. Nothing where it is anything else.
 [[nodiscard]] std::optional<std::pair<std::string, double>> named_number(std::string_view text);
 
-// Settings of one kind. `place` gives the field of a lesson: `[](auto& l) -> auto& { return l.title; }`.
+// Settings of one kind. `place` gives the field of a lesson: `[](auto& l) -> auto& { return
+// l.title; }`.
 
 /// A setting that is read and written by functions of its own.
 [[nodiscard]] LessonSetting own_setting(std::string section, std::string key, Entry entry,

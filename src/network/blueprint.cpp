@@ -92,8 +92,8 @@ Layer read_normalise(Scanner& words) {
   });
 }
 
-/// All layers that are not made of layers, by their words: those of the core, and of the subjects in
-/// use.
+/// All layers that are not made of layers, by their words: those of the core, and of the subjects
+/// in use.
 std::list<LayerWord>& kinds() {
   static std::list<LayerWord> all = {
       {"dense", read_dense},

@@ -11,8 +11,8 @@
 namespace lattice::kernels {
 namespace {
 
-/// The stored entries of a matrix row by row, or of the turned one: then `from` says where the number
-/// of a place is found.
+/// The stored entries of a matrix row by row, or of the turned one: then `from` says where the
+/// number of a place is found.
 template <class T>
 struct Rows {
   const std::int64_t* starts;

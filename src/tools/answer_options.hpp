@@ -26,8 +26,8 @@ struct AskedAnswers {
 /// data, or those that it got wrong.
 class AnswerOptions {
  public:
-  /// Declares `--record`, `--row`, `--wrong`, `--part`, `--of` and those of subjects under a heading
-  /// of their own.
+  /// Declares `--record`, `--row`, `--wrong`, `--part`, `--of` and those of subjects under a
+  /// heading of their own.
   void declare(Verb& verb);
 
   /// Whether a verb was given a model in place of a lesson; such a one is no lesson file and no

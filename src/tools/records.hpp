@@ -22,7 +22,8 @@ namespace lattice::tools {
 /// The kind of question that a model is asked; null for records of a table.
 [[nodiscard]] const QuestionKind* question_for(const Model& model);
 
-/// Refuses records for a model that is asked in another way, and that other way for any other model.
+/// Refuses records for a model that is asked in another way, and that other way for any other
+/// model.
 /// @param others the kinds of question that were asked; @param with_records whether records were
 void check_fits(const Model& model, const std::vector<const QuestionKind*>& others,
                 bool with_records);

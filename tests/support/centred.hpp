@@ -7,8 +7,8 @@
 
 namespace lattice::testing {
 
-/// The smallest layer with a running statistic: it takes the mean of the minibatch away from each feature,
-/// and in use the running mean of the minibatches it learnt from.
+/// The smallest layer with a running statistic: it takes the mean of the minibatch away from each
+/// feature, and in use the running mean of the minibatches it learnt from.
 struct Centred {
   double keep = 0.9;  ///< the layer of the running mean that is kept
 

@@ -196,7 +196,8 @@ inline const auto bent_error = own_comparison(
 [[nodiscard]] std::vector<OperationCase> cases_of_contributing();
 
 /// Every operation of the core, or of the subjects, as a program links every_operation.cpp or
-/// every_operation_of_subjects.cpp. One that is listed there is held to all invariants of the engine.
+/// every_operation_of_subjects.cpp. One that is listed there is held to all invariants of the
+/// engine.
 const std::vector<OperationCase>& every_operation();
 
 }  // namespace lattice::testing

@@ -77,8 +77,8 @@ class RowSet {
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
 
-  /// The rows at some places of this set, prepared; all of them where they are connected. @throws IndexError
-  /// when one is not there.
+  /// The rows at some places of this set, prepared; all of them where they are connected. @throws
+  /// IndexError when one is not there.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
   /// The same with the examples augmented first.

@@ -11,8 +11,8 @@ namespace lattice {
 /// Reads an IDX file, plain or gzipped: a grid of numbers of 1 to 6 axes, such as pictures
 /// [example × row × column] or labels [example]. Unsigned bytes stay bytes; signed ones, integers
 /// of 2 and 4 bytes and floating numbers of 4 and 8 become numbers in double precision.
-/// @throws FileError when it is no such file, is truncated, continues after its end, or says that it
-///         holds more than the machine's memory.
+/// @throws FileError when it is no such file, is truncated, continues after its end, or says that
+///         it holds more than the machine's memory.
 [[nodiscard]] Examples read_idx(const std::filesystem::path& path);
 
 /// The same from bytes; `name` stands for the file in messages.

@@ -76,8 +76,8 @@ namespace lattice {
 
 /// About a network with batch normalisation, the settings it is trained with and the run:
 /// - `minibatch-of-one`: it is normalised by minibatches in which there is one number;
-/// - `running-statistics`: its running statistics have hardly moved from where they start, so that it is
-///   in use another network than the one that learnt;
+/// - `running-statistics`: its running statistics have hardly moved from where they start, so that
+///   it is in use another network than the one that learnt;
 /// - `train-and-use-apart`: it is much worse in use, on the rows it learnt from.
 /// @param rows how many there are to learn from
 [[nodiscard]] std::vector<Remark> remarks_on(const Network& network, const TrainSettings& settings,

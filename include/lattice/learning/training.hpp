@@ -41,8 +41,9 @@ struct TrainSettings {
   std::int64_t judge_steps = 0;      ///< steps between two looks at the validation part; 0 for none
   std::int64_t steps_every = 0;      ///< steps between two that are recorded; 0 for none
 
-  /// Epochs between two looks at what passes through the layers, with one before the first epoch and
-  /// one after the last; 0 for none. They fall together with looks at the whole parts of the data.
+  /// Epochs between two looks at what passes through the layers, with one before the first epoch
+  /// and one after the last; 0 for none. They fall together with looks at the whole parts of the
+  /// data.
   std::int64_t depth_every = 0;
 
   /// Called after each epoch that is judged, and once before the first.

@@ -15,8 +15,8 @@ namespace model_files {
 class Reader;
 }
 
-/// What a kind of data, such as pictures or graphs, brings along to lessons and model files. What it
-/// leaves out is as for plain tables.
+/// What a kind of data, such as pictures or graphs, brings along to lessons and model files. What
+/// it leaves out is as for plain tables.
 struct LessonSubject {
   std::string_view name;                     ///< `pictures`
   std::vector<LessonSetting> settings = {};  ///< each joins its section

@@ -43,11 +43,12 @@ void know(ProposeProjection propose);
 /// - `softmax`;
 /// - `dropout SHARE`, then optionally `of channels`;
 /// - `(LAYERS)`, a group that is taken for one layer;
-/// - `residual(LAYERS)`, then optionally `with projection LAYER`: what the input goes through on the
-///   skip connection;
+/// - `residual(LAYERS)`, then optionally `with projection LAYER`: what the input goes through on
+///   the skip connection;
 /// - `flatten`;
 /// - `normalise`, then, if wanted, `each example`, `decay SHARE` and `epsilon NUMBER`.
-/// The subjects in use add theirs. After any of them `without l2` may stand: no L2 term and no decay are for its weights.
+/// The subjects in use add theirs. After any of them `without l2` may stand: no L2 term and no
+/// decay are for its weights.
 /// @param own layers of one's own, each of which may stand there by its word
 /// @throws SettingError that marks the word it cannot read, »so«.
 [[nodiscard]] std::vector<Layer> parse_blueprint(std::string_view text,

@@ -11,8 +11,8 @@
 /// Layers that are made of layers: what a deep network repeats.
 namespace lattice {
 
-/// Layers in a row that are taken for one. A deep network is a loop over them, and what is learnt in
-/// the second of them is `block2.conv.kernel`.
+/// Layers in a row that are taken for one. A deep network is a loop over them, and what is learnt
+/// in the second of them is `block2.conv.kernel`.
 ///
 /// @code
 /// std::vector<Layer> layers = {Dense{.outputs = 8}};

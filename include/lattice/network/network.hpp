@@ -127,8 +127,8 @@ class Network {
   /// Draws every weight anew, as at the start; whatever was learnt is gone.
   void start_over(const Random& random);
 
-  /// Begins anew from what another network has learnt: layers that both have, whose weights all have
-  /// the same names and shapes, start with its numbers, the others as they do. No update is
+  /// Begins anew from what another network has learnt: layers that both have, whose weights all
+  /// have the same names and shapes, start with its numbers, the others as they do. No update is
   /// counted: this neither goes on with the other's run nor starts over from nothing.
   ///
   /// @code

@@ -31,8 +31,8 @@ class Phase {
   Random* random_;
 };
 
-/// One forward pass, as a layer of a network sees it: the worksheet, and the numbers of the layer by
-/// their short names.
+/// One forward pass, as a layer of a network sees it: the worksheet, and the numbers of the layer
+/// by their short names.
 class Pass {
  public:
   Pass(Worksheet& sheet, const Weights& weights, Phase phase)
@@ -48,14 +48,15 @@ class Pass {
   /// running statistic, that is what it is before the step.
   [[nodiscard]] Line weight(std::string_view name);
 
-  /// Says what a running statistic of the layer becomes with the next update (`Worksheet::set_next`).
+  /// Says what a running statistic of the layer becomes with the next update
+  /// (`Worksheet::set_next`).
   ///
   /// @code
   /// const Line running = pass.weight("mean");
   /// pass.set_next("mean", 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
   /// @endcode
-  /// @throws NameError when the layer has no such running statistic, ShapeError when `next` has another
-  ///         shape.
+  /// @throws NameError when the layer has no such running statistic, ShapeError when `next` has
+  ///         another shape.
   void set_next(std::string_view name, const Line& next);
 
   /// The side input of this name: how rows are connected, how much each counts.

@@ -22,8 +22,8 @@ class Start {
   /// Bell-shaped around 0. @throws SettingError for a standard deviation below 0.
   [[nodiscard]] static Start normal(double standard_deviation);
 
-  /// Bell-shaped around 0 with the standard deviation √(2 / (inputs + outputs)), for tanh and sigmoid.
-  /// Source: Glorot and Bengio, 2010.
+  /// Bell-shaped around 0 with the standard deviation √(2 / (inputs + outputs)), for tanh and
+  /// sigmoid. Source: Glorot and Bengio, 2010.
   [[nodiscard]] static Start xavier();
 
   /// Bell-shaped around 0 with the standard deviation √(2 / inputs), for ReLU and its kin.

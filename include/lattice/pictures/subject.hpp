@@ -2,8 +2,8 @@
 
 namespace lattice {
 
-/// Makes the layers, preparation and demo sets for pictures known to blueprints and lessons. A second
-/// call does nothing. In blueprints they are
+/// Makes the layers, preparation and demo sets for pictures known to blueprints and lessons. A
+/// second call does nothing. In blueprints they are
 /// - `conv CHANNELS of ROWSxCOLUMNS`, then, if wanted, `stride N`, `padding N` or
 ///   `keeping size`, `from 0+1 1+2 …` (which channels feed each) or `from N at random [seed N]`,
 ///   `without bias`, `start HOW` and `bias start HOW`;

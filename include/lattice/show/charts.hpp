@@ -175,9 +175,9 @@ using NamedPlan = std::pair<std::string, Plan>;
 /// A network by its name, and what passed through its layers at several moments of a run.
 using NamedDepth = std::pair<std::string, std::vector<Depth>>;
 
-/// What passes through networks beside each other, layer by layer from what comes in on the left: how
-/// long the gradient is that arrives there, and below how widely the numbers are spread; at several
-/// moments, the later the darker. Both upwards by powers of ten.
+/// What passes through networks beside each other, layer by layer from what comes in on the left:
+/// how long the gradient is that arrives there, and below how widely the numbers are spread; at
+/// several moments, the later the darker. Both upwards by powers of ten.
 [[nodiscard]] Chart depth_chart(const std::vector<NamedDepth>& networks);
 
 }  // namespace lattice

@@ -28,8 +28,8 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 [[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
                                        const TerminalStyle& style);
 
-/// What a network has learnt: its weights, and where it is one dense layer, what they come to in the
-/// units that were measured.
+/// What a network has learnt: its weights, and where it is one dense layer, what they come to in
+/// the units that were measured.
 /// @param law what the data follow, where that is known
 [[nodiscard]] std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,
                                       const TerminalStyle& style);

@@ -126,8 +126,8 @@ class WatchedSubject {
   [[nodiscard]] virtual Json moment(const Network& network, const RowSet& rows) const = 0;
 };
 
-/// What a kind of data, such as pictures or graphs, adds to everything that is shown. What it leaves
-/// out is as for plain tables.
+/// What a kind of data, such as pictures or graphs, adds to everything that is shown. What it
+/// leaves out is as for plain tables.
 struct ShownSubject {
   std::string_view name;  ///< that of its rows (`RowKind::name`)
 

@@ -7,8 +7,8 @@
 
 namespace lattice {
 
-/// Whether the axes of a shape are of rows, columns and channels, in this order, so that the numbers
-/// can be displayed as pixels.
+/// Whether the axes of a shape are of rows, columns and channels, in this order, so that the
+/// numbers can be displayed as pixels.
 [[nodiscard]] bool is_raster(const Shape& shape);
 
 /// Pixels as bytes from 0 to 255, row by row, the channels of each pixel next to each other.

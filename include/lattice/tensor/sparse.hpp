@@ -32,8 +32,8 @@ struct MatrixEntry {
 [[nodiscard]] Tensor sparse_matrix(const Shape& shape, const std::vector<MatrixEntry>& entries,
                                    Precision precision = Precision::double_);
 
-/// What is stored of a matrix, row by row and by column within a row; of one that is not sparse, all
-/// numbers but 0. @throws ShapeError for another rank than 2.
+/// What is stored of a matrix, row by row and by column within a row; of one that is not sparse,
+/// all numbers but 0. @throws ShapeError for another rank than 2.
 [[nodiscard]] std::vector<MatrixEntry> entries_of(const Tensor& matrix);
 
 /// How many numbers of a tensor are stored: all of them, unless it is a sparse matrix.
@@ -43,8 +43,8 @@ struct MatrixEntry {
 /// @throws ShapeError for another rank than 2.
 [[nodiscard]] bool is_symmetric(const Tensor& matrix);
 
-/// The places along an axis that are stored, in order: of a sparse matrix those in row `place` where
-/// the axis is 1, and those in column `place` where it is 0; of any other tensor all.
+/// The places along an axis that are stored, in order: of a sparse matrix those in row `place`
+/// where the axis is 1, and those in column `place` where it is 0; of any other tensor all.
 [[nodiscard]] std::vector<std::int64_t> stored_along(const Tensor& tensor, int axis,
                                                      std::int64_t place);
 

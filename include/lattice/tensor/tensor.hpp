@@ -27,7 +27,7 @@ namespace lattice {
 /// @endcode
 class Tensor {
  public:
-  /// Creates an empty tensor; reading a number throws NumberError; asking it for a number is an error.
+  /// Creates an empty tensor; reading a number from it throws NumberError.
   Tensor() = default;
 
   Tensor(const Tensor& other) : shape_(other.shape_), storage_(other.storage_) {
@@ -74,8 +74,8 @@ class Tensor {
   /// any other.
   [[nodiscard]] bool is_sparse() const { return sparse() != nullptr; }
 
-  /// What is stored of a sparse matrix, for kernels; null of any other tensor, and of one in another
-  /// shape, where the places would be others.
+  /// What is stored of a sparse matrix, for kernels; null of any other tensor, and of one in
+  /// another shape, where the places would be others.
   [[nodiscard]] const SparseNumbers* sparse() const {
     if (storage_ == nullptr || storage_->sparse == nullptr) return nullptr;
     const bool has_its_shape = shape_.rank() == 2 && shape_[1] == storage_->sparse_columns;

@@ -72,8 +72,8 @@ class Cells {
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
   [[nodiscard]] virtual Formula gradient(const Index& at) const = 0;
 
-  /// The places along an axis of an input that are stored (`stored_along`): what is left out is 0, and
-  /// no sum has to go through it.
+  /// The places along an axis of an input that are stored (`stored_along`): what is left out is 0,
+  /// and no sum has to go through it.
   [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
                                                          std::int64_t place) const = 0;
 

@@ -68,8 +68,8 @@ class Line {
 
   [[nodiscard]] std::vector<Line> inputs() const;
 
-  /// The line of what a running statistic becomes with the next update; nothing where nobody says, or of
-  /// any other line.
+  /// The line of what a running statistic becomes with the next update; nothing where nobody says,
+  /// or of any other line.
   [[nodiscard]] std::optional<Line> next() const;
 
   /// True when a line that gets a gradient, a weight or one that is asked about, is among the lines

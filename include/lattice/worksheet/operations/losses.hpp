@@ -12,8 +12,8 @@ namespace lattice {
 /// How a loss is worked, and written down.
 template <class X>
 struct LossSettings {
-  /// How much each row counts: [n], 0 or more. The mean is taken over Σ row_weights instead of n; with
-  /// ones and zeros it is a mask. No gradient is passed on to it.
+  /// How much each row counts: [n], 0 or more. The mean is taken over Σ row_weights instead of n;
+  /// with ones and zeros it is a mask. No gradient is passed on to it.
   std::optional<X> row_weights = std::nullopt;
 
   Form form = Form::one_line;
@@ -27,8 +27,9 @@ using LossSettingsFor = LossSettings<std::type_identity_t<X>>;
 
 /// The mean of (z − y)² over all numbers.
 /// @throws ShapeError when the shapes differ: nothing is stretched, since [n × 1] against [n] would
-///         quietly compare every guess with every target; or when `row_weights` is not [n]. NumberError
-///         when a number of `row_weights` is below 0 or none is above. So do the others below.
+///         quietly compare every guess with every target; or when `row_weights` is not [n].
+///         NumberError when a number of `row_weights` is below 0 or none is above. So do the others
+///         below.
 template <Operand X>
 [[nodiscard]] X mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings = {});
 
