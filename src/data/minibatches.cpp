@@ -167,7 +167,7 @@ class Minibatches::Ahead {
   std::vector<std::thread> threads_;
 };
 
-Minibatches::Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random)
+Minibatches::Minibatches(const RowSet& rows, const MinibatchSettings& settings, Random& random)
     : source_(std::make_unique<Source>(rows, settings, random)),
       ahead_(Ahead::started(*source_, settings.ahead)) {}
 
@@ -198,7 +198,7 @@ bool Minibatches::advance() {
   return is_there;
 }
 
-Minibatches minibatches(const RowSet& rows, MinibatchSettings settings, Random& random) {
+Minibatches minibatches(const RowSet& rows, const MinibatchSettings& settings, Random& random) {
   return {rows, settings, random};
 }
 

@@ -61,7 +61,7 @@ class Minibatches {
 
   /// @param random draws the order; where that is to be the same each time, it stays as it is
   /// @throws SettingError for a size below 1 or above the number of rows.
-  Minibatches(const RowSet& rows, MinibatchSettings settings, Random& random);
+  Minibatches(const RowSet& rows, const MinibatchSettings& settings, Random& random);
   Minibatches(Minibatches&& other) noexcept;
   Minibatches& operator=(Minibatches&& other) noexcept;
   Minibatches(const Minibatches&) = delete;
@@ -92,7 +92,7 @@ class Minibatches {
 /// @code
 /// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) …
 /// @endcode
-[[nodiscard]] Minibatches minibatches(const RowSet& rows, MinibatchSettings settings,
+[[nodiscard]] Minibatches minibatches(const RowSet& rows, const MinibatchSettings& settings,
                                       Random& random);
 
 }  // namespace lattice

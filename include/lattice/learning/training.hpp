@@ -16,51 +16,51 @@
 
 namespace lattice {
 
-/// What a run is made with.
+/// The settings of a training run.
 struct TrainSettings {
   UpdateRule rule = Descent{};
   std::int64_t epochs = 20;  ///< how many times every row is seen; 1 or more
-  std::optional<std::int64_t> updates = std::nullopt;  ///< ends the run after so many instead
+  std::optional<std::int64_t> updates = std::nullopt;  ///< ends the run after this many instead
   std::int64_t batch = 16;                             ///< rows in a minibatch
   RowOrder order = RowOrder::shuffled_each_epoch;      ///< in which the rows are seen
-  std::uint64_t seed = 1;  ///< decides the order of rows and what dropout leaves out
+  std::uint64_t seed = 1;                              ///< of the order of rows, and of dropout
 
   std::optional<Loss> loss = std::nullopt;  ///< `usual_loss` when left out
   OverRows over_rows = OverRows::mean;
-  double l2 = 0.0;  ///< strength of the L2 term in the loss; biases are free
-  std::optional<double> clip_norm = std::nullopt;  ///< longer ones are shortened
+  double l2 = 0.0;  ///< strength of the L2 term in the loss; without biases
+  std::optional<double> clip_norm = std::nullopt;  ///< gradients are scaled down to this norm
   Schedule schedule = Schedule::constant();
-  std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new low, then it stops
+  std::optional<std::int64_t> patience = std::nullopt;  ///< epochs without a new minimum
   bool keep_best = false;  ///< the network ends with the best weights, not with the last
 
   Augmentation augmentation = {};  ///< of train examples; drawn by seed, epoch and row
 
-  std::int64_t ahead = 0;            ///< threads that put minibatches together ahead; 0 for none
-  std::int64_t chunk = usual_chunk;  ///< rows that are judged at a time; any gives the same
-  std::int64_t judge_every = 1;      ///< epochs between two looks at all rows of the parts
-  std::int64_t judge_steps = 0;      ///< steps between two looks at the validation part; 0 for none
-  std::int64_t steps_every = 0;      ///< steps between two that are recorded; 0 for none
+  std::int64_t ahead = 0;            ///< threads that prepare minibatches ahead; 0 for none
+  std::int64_t chunk = usual_chunk;  ///< rows evaluated at a time; never changes a result
+  std::int64_t judge_every = 1;      ///< epochs between evaluations of all rows of the parts
+  std::int64_t judge_steps = 0;  ///< steps between evaluations of the validation part; 0 for none
+  std::int64_t steps_every = 0;  ///< steps between recorded steps; 0 for none
 
-  /// Epochs between two looks at what passes through the layers, with one before the first epoch
-  /// and one after the last; 0 for none. They fall together with looks at the whole parts of the
-  /// data.
+  /// Epochs between records of the activations and gradients of each layer, with one before the
+  /// first epoch and one after the last; 0 for none. Each coincides with an evaluation of the
+  /// parts.
   std::int64_t depth_every = 0;
 
-  /// Called after each epoch that is judged, and once before the first.
+  /// Called after each evaluated epoch, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
 
   /// Called when the rate changes, before the first epoch with the new one.
   std::function<void(const RateChange&)> rate_observer = nullptr;
 
-  /// Called after each step that is recorded.
+  /// Called after each recorded step.
   std::function<void(const StepFigures&)> step_observer = nullptr;
 
   /// Asked after each step; true ends the run.
   std::function<bool()> should_stop = nullptr;
 };
 
-/// Trains a fresh network on the train part, minibatch by minibatch, and watches the validation
-/// part. The test part is not looked at.
+/// Trains a new network on the train part, minibatch by minibatch, and evaluates it on the
+/// validation part. The test part is not used.
 ///
 /// @code
 /// Network net(Shape{5}, "dense 8, tanh, dense 4", random);
@@ -69,22 +69,23 @@ struct TrainSettings {
 ///
 /// A loss that is no longer a number ends the run; the network then has the best weights so far,
 /// and the record says where and why.
-/// @throws SettingError for impossible settings, or for a network that has learnt already: to go on
-///         with it use `go_on`, to start over `Network::start_over`; as `check_fits` does.
+/// @throws SettingError for impossible settings, or for a network that was trained before: to
+/// resume
+///         its run use `go_on`, to start over `Network::start_over`; as `check_fits` does.
 [[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings);
 
-/// The same with generators of one's own: for the order of rows, and for dropout.
+/// The same with your own generators: for the order of rows, and for dropout.
 [[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings,
                               const Random& row_order, const Random& chance);
 
-/// Goes on with a run for `settings.epochs` more epochs, or `settings.updates` more updates, as if
-/// it had never ended: rule, rate, generators and weights are those it ended with, and `settings`
-/// says the rest. The record is carried on, with the join marked. An epoch that was ended in its
-/// midst is over; the next one begins.
+/// Resumes a run for `settings.epochs` more epochs, or `settings.updates` more updates, as if it
+/// had never ended: rule, rate, generators and weights are those at its end, the rest comes from
+/// `settings`. The record is continued, with the join marked. An epoch that was interrupted is
+/// over; the next one begins.
 /// @throws SettingError when the record is not of a run of this network.
 void go_on(Network& network, RunRecord& run, const Split& split, const TrainSettings& settings);
 
-/// A run in progress, step by step: what `train` is made of, for looking at something in between.
+/// A run step by step: what `train` is built from, for inspecting something in between.
 ///
 /// @code
 /// Training run(net, glazes, {.rule = Adam{.rate = 0.01}});
@@ -93,20 +94,20 @@ void go_on(Network& network, RunRecord& run, const Split& split, const TrainSett
 /// @endcode
 class Training {
  public:
-  /// Stands before the first step. The network, the split and the settings' functions have to
-  /// outlive the run. @throws as `train` does.
+  /// Before the first step. The network, the split and the settings' functions must outlive the
+  /// run. @throws as `train` does.
   Training(Network& network, const Split& split, const TrainSettings& settings);
   Training(Network& network, const Split& split, const TrainSettings& settings,
            const Random& row_order, const Random& chance);
 
-  /// Stands where a run ended. @throws as `go_on` does.
+  /// At the end of an earlier run. @throws as `go_on` does.
   Training(Network& network, RunRecord run, const Split& split, const TrainSettings& settings);
 
   Training(const Training&) = delete;
   Training& operator=(const Training&) = delete;
   ~Training() = default;
 
-  /// True when there is another step.
+  /// Whether there is another step.
   [[nodiscard]] bool goes_on() const { return goes_on_; }
 
   /// How the examples of this epoch are augmented.
@@ -114,28 +115,28 @@ class Training {
     return {.how = settings_.augmentation, .random = augmenting_, .epoch = epoch_};
   }
 
-  /// The minibatch of the next step, of which nothing has been learnt yet.
+  /// The minibatch of the next step.
   [[nodiscard]] const Batch& upcoming() const { return **next_; }
 
   /// The rule as it is before the next step, with the rate of its epoch.
   [[nodiscard]] const UpdateRule& rule() const { return rule_; }
 
-  /// What dropout will draw from in the next step.
+  /// The generator that dropout will use in the next step.
   [[nodiscard]] const Random& chance() const { return chance_; }
 
   /// The numbers of the next step and of its epoch, from 1.
   [[nodiscard]] std::int64_t upcoming_step() const { return run_.updates + 1; }
   [[nodiscard]] std::int64_t upcoming_epoch() const { return epoch_; }
 
-  /// The mean over the epoch's examples so far, each judged before its step; 0 before the first.
+  /// The mean over the epoch's examples so far, each evaluated before its step; 0 before the first.
   [[nodiscard]] Figures running() const;
 
-  /// Learns from the next minibatch; after the last of an epoch, judges it. False when the run was
-  /// over already.
+  /// Trains on the next minibatch, and evaluates after the last of an epoch. False when the run was
+  /// already over.
   bool step();
 
-  /// The record up to an epoch that was looked at, which can be gone on with as if the run had been
-  /// stopped there. To be asked for in the observer: later the next epoch has begun.
+  /// The record up to an evaluated epoch, from which the run can be resumed as if it had been
+  /// stopped there. To be called in the observer: later the next epoch has begun.
   [[nodiscard]] RunRecord so_far() const;
 
   /// Ends the run, and hands out its record.

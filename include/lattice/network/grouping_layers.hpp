@@ -8,11 +8,11 @@
 
 #include "lattice/network/layer.hpp"
 
-/// Layers that are made of layers: what a deep network repeats.
+/// Layers that contain layers: the repeated blocks of a deep network.
 namespace lattice {
 
-/// Layers in a row that are taken for one. A deep network is a loop over them, and what is learnt
-/// in the second of them is `block2.conv.kernel`.
+/// A sequence of layers used as one layer. A deep network is a loop over such groups; a weight in
+/// the second of them is called `block2.conv.kernel`.
 ///
 /// @code
 /// std::vector<Layer> layers = {Dense{.outputs = 8}};

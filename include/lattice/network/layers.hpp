@@ -9,15 +9,15 @@
 #include "lattice/network/layer.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 
-/// The layers that networks are made of. The activations `Sigmoid`, `Tanh`, `Relu`, `LeakyRelu`,
+/// The layers of the core. The activations `Sigmoid`, `Tanh`, `Relu`, `LeakyRelu`,
 /// `Softplus` and `Elu` are layers, too.
 namespace lattice {
 
-/// What is added to the sums of a dense layer.
+/// The bias of a dense layer.
 enum class Bias : std::uint8_t {
   added,     ///< a number for each unit
   none,      ///< nothing
-  as_input,  ///< the same as `added`, told the other way: one more input that is always 1
+  as_input,  ///< the same as `added`, written as one more input that is always 1
 };
 
 /// Every output is a weighted sum of all inputs: x·W + b, with `weight` [feature × unit] and `bias`
@@ -54,15 +54,15 @@ struct Softmax {
   [[nodiscard]] static Line forward(const Line& x, Pass& pass);
 };
 
-/// While a network learns, each number is left out with a probability, and those that stay grow by
-/// as much as is missing on average; in use nothing changes. What stays is on the worksheet as
-/// `dropout.mask`. Of pictures whole channels may be left out: numbers beside each other are much
-/// alike, so that one that is missing is no loss.
+/// In training, each number is set to 0 with probability `share`, and the others are divided by
+/// 1 − share, so that the mean stays the same; in evaluation nothing changes. The mask is on the
+/// worksheet as `dropout.mask`. Of pictures, whole channels may be dropped: neighbouring pixels are
+/// so similar that a single missing one has little effect.
 /// Sources: Srivastava, Hinton, Krizhevsky, Sutskever and Salakhutdinov, 2014; of channels,
 /// Tompson, Goroshin, Jain, LeCun and Bregler, 2015.
 struct Dropout {
-  double share = 0.5;     ///< of what is left out: 0 or more, below 1
-  bool channels = false;  ///< whole channels of pictures are left out, and not single numbers
+  double share = 0.5;     ///< of the numbers that are dropped: 0 or more, below 1
+  bool channels = false;  ///< whole channels of pictures are dropped instead of single numbers
 
   [[nodiscard]] static std::string_view kind() { return "dropout"; }
   [[nodiscard]] std::string text() const;
@@ -74,8 +74,8 @@ struct Dropout {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
-/// A forward function of one's own, with the weights it takes. A print or a branch may stand in the
-/// middle of it. The shape it gives is found out by trying it on an example of zeros.
+/// Your own forward function, with the weights it needs. It may print and branch. Its output shape
+/// is found by running it on an example of zeros.
 ///
 /// @code
 /// const OwnLayer gate{
@@ -97,8 +97,8 @@ struct OwnLayer {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const { return carry_out(x, pass); }
 };
 
-/// An example of any shape as one row of numbers, the last axis running fastest: what a dense layer
-/// takes.
+/// Reshapes an example of any shape to one row of numbers, last axis fastest, as a dense layer
+/// expects.
 struct Flatten {
   [[nodiscard]] static std::string_view kind() { return "flatten"; }
   [[nodiscard]] static std::string text() { return "flatten"; }

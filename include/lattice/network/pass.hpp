@@ -31,8 +31,8 @@ class Phase {
   Random* random_;
 };
 
-/// One forward pass, as a layer of a network sees it: the worksheet, and the numbers of the layer
-/// by their short names.
+/// A forward pass as seen by a layer: the worksheet, and the weights of the layer by their short
+/// names.
 class Pass {
  public:
   Pass(Worksheet& sheet, const Weights& weights, Phase phase)
@@ -44,12 +44,11 @@ class Pass {
   /// The name of the layer in its network: `hidden`.
   [[nodiscard]] const std::string& name() const { return name_; }
 
-  /// Writes down a weight of the layer: `weight("bias")` is `hidden.bias` on the worksheet. Of a
-  /// running statistic, that is what it is before the step.
+  /// Writes a weight of the layer on the worksheet: `weight("bias")` is `hidden.bias` there. A
+  /// running statistic has its value before the step.
   [[nodiscard]] Line weight(std::string_view name);
 
-  /// Says what a running statistic of the layer becomes with the next update
-  /// (`Worksheet::set_next`).
+  /// Sets the value of a running statistic after the next update (`Worksheet::set_next`).
   ///
   /// @code
   /// const Line running = pass.weight("mean");
@@ -65,10 +64,10 @@ class Pass {
       std::string_view name,
       std::string_view remedy = "data.side.push_back({.name = …, .value = …})") const;
 
-  /// Writes down data of the layer, under its name: `hidden.one`.
+  /// Writes data of the layer on the worksheet, under its name: `hidden.one`.
   Line given(std::string_view name, Tensor value) const;
 
-  /// Carries out a layer that lies inside this one, and names its result.
+  /// The forward pass of a layer inside this one; its result gets a name.
   Line through(const Layer& layer, const std::string& name, const Line& x);
 
  private:

@@ -19,7 +19,7 @@
 
 namespace lattice {
 
-/// How wide and how high a picture is, in pixels.
+/// The width and height of a picture, in pixels.
 struct ChartSize {
   std::int64_t width;
   std::int64_t height;
@@ -28,17 +28,17 @@ struct ChartSize {
 /// A picture for the program gnuplot to draw: one frame, or several that follow one another.
 class Chart {
  public:
-  /// @param frames what each frame plots, in gnuplot's language
-  /// @param size what it is drawn in where no other is asked for
+  /// @param frames the gnuplot commands of each frame
+  /// @param size the size where none is asked for
   Chart(std::vector<std::string> frames, const std::optional<ChartSize>& size = std::nullopt)
       : frames_(std::move(frames)), size_(size) {}
 
   [[nodiscard]] const std::vector<std::string>& frames() const { return frames_; }
 
-  /// Draws it; the ending of the path says how: `.svg`, `.png`, or `.gif`, which shows every frame
-  /// in turn. The others show the last.
-  /// @param size that of the chart when left out, else 1280 × 800, or 800 × 560 where it moves
-  /// @throws SettingError for another ending; ProgramError when gnuplot (package gnuplot-nox) is
+  /// Draws it in the format of the path's extension: `.svg`, `.png`, or `.gif`, which is animated.
+  /// The others show the last frame.
+  /// @param size by default that of the chart, else 1280 × 800, or 800 × 560 if animated
+  /// @throws SettingError for another extension; ProgramError when gnuplot (package gnuplot-nox) is
   ///         missing or fails; FileError.
   void write(const std::filesystem::path& path,
              const std::optional<ChartSize>& size = std::nullopt) const;
@@ -51,72 +51,71 @@ class Chart {
   std::optional<ChartSize> size_;
 };
 
-/// What curves show of their axes; what is left out follows from the curves.
+/// The ranges of the axes of curves; those left out follow from the curves.
 struct CurveRanges {
   std::optional<Stretch> across = std::nullopt;  ///< of epochs or steps
   std::optional<Stretch> loss = std::nullopt;
   std::optional<Stretch> accuracy = std::nullopt;
 };
 
-/// A run and what it is called.
+/// A run and its name.
 using NamedRun = std::pair<std::string, RunRecord>;
 
 /// Loss and accuracy by epoch; of one run: running, train and validation; of several, overlaid, the
-/// train and the validation part of each. Changes of the rate are marked. One run whose steps were
-/// recorded is drawn by step, with its minibatches and what was looked at between epochs.
-/// @param references accuracies that others reached, as lines across
+/// train and the validation part of each. Changes of the rate are marked. A single run with
+/// recorded steps is drawn by step, with its minibatches and the evaluations between epochs.
+/// @param references accuracies of others, as horizontal lines
 [[nodiscard]] Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
                                  const std::vector<Reference>& references = {},
                                  const CurveRanges& ranges = {});
 
-/// Runs of one setting and what it is called.
+/// The runs of one setting, and its name.
 using NamedRuns = std::pair<std::string, std::vector<RunRecord>>;
 
-/// Several runs of each of several settings by epoch: every run faintly, and their mean; of the
-/// part that was watched.
+/// Several runs of each of several settings by epoch: every run faintly, and their mean, on the
+/// validation part, or the train part where there is none.
 [[nodiscard]] Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
                                  const std::vector<Reference>& references = {});
 
-/// What a model knew about the plane of two features at some moment.
+/// The answers of a model over the plane of two features at one moment.
 struct MapMoment {
   std::string title;  ///< `before`, `epoch 12`
   DecisionMap map;
-  Tensor answers = {};  ///< the class answered for each row [row]; without them nothing is ringed
+  Tensor answers = {};  ///< the answered class of each row [row]; if empty, no ring is drawn
 };
 
-/// The rows of a set of two features over the regions that a model sees, wrong answers ringed; a
-/// panel for each moment, side by side, or each in a frame of its own.
+/// The rows of a set of two features over the decision regions of a model, wrong answers ringed;
+/// one panel for each moment, side by side, or one frame for each.
 /// @param data in the units of the map
 [[nodiscard]] Chart regions_chart(const std::string& title, const Dataset& data,
                                   const std::vector<MapMoment>& moments, bool as_frames = false);
 
-/// What a model predicted along its only feature at some moment.
+/// The predictions of a model along its only feature at one moment.
 struct LineMoment {
   std::string title;  ///< `before training`, `step 12`
   AnswerCurve curve;
 };
 
-/// The rows of a set of one feature as points, and the line or curve learnt: dashed before
-/// training, faint on the way, full at the end; or each moment in a frame of its own.
+/// The rows of a set of one feature as points, and the learnt line or curve: dashed before
+/// training, faint during it, solid at the end; or one frame for each moment.
 /// @param data in the units of the curves
-/// @param up the stretch of the targets that is shown; that of the rows, with some to spare
+/// @param up the range of the target axis; by default that of the rows, with a margin
 [[nodiscard]] Chart line_chart(const std::string& title, const Dataset& data,
                                const std::vector<LineMoment>& moments, bool as_frames = false,
                                const std::optional<Stretch>& up = std::nullopt);
 
-/// What is known of a weight that is drawn.
+/// How a weight is drawn.
 struct WeightSetting {
   std::vector<std::string> input_names = {};
   std::vector<std::string> unit_names = {};
 
-  /// How the inputs lie: [row × column × channel], for pixels that were flattened.
+  /// The shape of the inputs before they were flattened: [row × column × channel].
   std::optional<Shape> inputs = std::nullopt;
 };
 
 /// A weight as a table: a row for each input, a column for each unit. Kernels, and weights whose
-/// inputs lie as a picture, as pictures: one for each unit or channel that goes out, and for each
-/// channel that comes in.
-/// @throws ShapeError when the weight has one axis, or another number of inputs than was told.
+/// inputs are pixels, as pictures: one for each output unit or channel and each input channel.
+/// @throws ShapeError when the weight has one axis, or a number of inputs that does not fit.
 [[nodiscard]] Chart weights_chart(const std::string& title, const Tensor& weight,
                                   const WeightSetting& setting = {});
 
@@ -125,27 +124,27 @@ struct PictureBand {
   std::string heading = {};
   std::vector<CaptionedPicture> pictures;
   std::optional<Brightness> brightness = Brightness{};  ///< or teal above 0 and plum below
-  std::optional<double> darkest = std::nullopt;  ///< what is darkest then; else the largest number
+  std::optional<double> darkest = std::nullopt;         ///< drawn darkest; by default the largest
 };
 
-/// Pictures beside each other, band below band, as large as the page allows.
+/// Bands of pictures, one below the other, as large as the page allows.
 [[nodiscard]] Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& bands);
 
-/// True classes by answers, with counts and shares.
+/// The confusion matrix, with counts and shares.
 [[nodiscard]] Chart confusion_chart(const std::string& title, const ClassJudgement& judgement);
 
-/// Functions of one number and their derivatives.
+/// Functions of one variable and their derivatives.
 [[nodiscard]] Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
                                    const std::string& title = "activation and derivative",
                                    const std::optional<Stretch>& up = std::nullopt);
 
-/// Paths of descent over the loss of the whole set, a panel each.
-/// @param across_name what the two weights are called
+/// Paths of descent over the loss of the whole set, one panel each.
+/// @param across_name the name of the weight on the horizontal axis
 [[nodiscard]] Chart descent_chart(const std::string& title, const LossSurface& surface,
                                   const std::vector<DescentPath>& paths,
                                   const std::string& across_name, const std::string& up_name);
 
-/// A row of the data and what a network says about it.
+/// A row of the data and the network's answer.
 struct Sample {
   std::int64_t row;              ///< its number in the data
   std::vector<double> features;  ///< scaled, to be drawn as bars
@@ -153,31 +152,31 @@ struct Sample {
   std::string answer;
 };
 
-/// A few rows side by side, each with its features as bars, what it is, and what a network says.
+/// A few rows side by side, each with its features as bars, its class and the network's answer.
 [[nodiscard]] Chart samples_chart(const std::string& title,
                                   const std::vector<std::string>& feature_names,
                                   const std::vector<Sample>& samples);
 
-/// What a model says about records: the probability of each class as a bar, a panel a record; of
-/// the first 24 records, where there are more.
-/// @throws SettingError where the answers are no probabilities.
+/// The answers of a model to records: the probability of each class as a bar, one panel for each of
+/// at most 24 records.
+/// @throws SettingError where the answers are not probabilities.
 [[nodiscard]] Chart answers_chart(const std::string& title, const Model& model,
                                   const Answers& answers);
 
-/// A network as it is planned, and what it is called.
+/// The plan of a network, and its name.
 using NamedPlan = std::pair<std::string, Plan>;
 
-/// Networks side by side, layer by layer from the top: what passes from one to the next, how many
-/// numbers each learns, and the skip connections of residual blocks. The picture is as large as it
-/// has to be.
+/// Networks side by side, layer by layer from the top: the shapes between layers, the number of
+/// weights of each, and the skip connections of residual blocks. The picture is as large as it
+/// needs to be.
 [[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
-/// A network by its name, and what passed through its layers at several moments of a run.
+/// A network's name, and the activations and gradients of its layers at several moments of a run.
 using NamedDepth = std::pair<std::string, std::vector<Depth>>;
 
-/// What passes through networks beside each other, layer by layer from what comes in on the left:
-/// how long the gradient is that arrives there, and below how widely the numbers are spread; at
-/// several moments, the later the darker. Both upwards by powers of ten.
+/// Networks side by side, layer by layer from the input on the left: the norm of the gradient of
+/// each layer's output, and below the standard deviation of that output, at several moments, the
+/// later the darker. The vertical axes are logarithmic.
 [[nodiscard]] Chart depth_chart(const std::vector<NamedDepth>& networks);
 
 }  // namespace lattice
