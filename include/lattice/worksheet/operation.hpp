@@ -13,13 +13,13 @@
 
 namespace lattice {
 
-/// The most inputs one operation can have.
+/// The largest number of inputs of an operation.
 inline constexpr std::size_t most_inputs = 8;
 
 /// Some of the inputs of an operation.
 using InputSet = std::bitset<most_inputs>;
 
-/// What an operation is applied to: its input tensors and, for messages, what they are called.
+/// The inputs of an operation: tensors and, for messages, their names.
 class Inputs {
  public:
   /// Finds the name of an input when a message needs one.
@@ -44,11 +44,11 @@ class Inputs {
   /// Name and shape: `x [example 16 × feature 3]`.
   [[nodiscard]] std::string describe(std::size_t input) const;
 
-  /// The same with what it is to the operation before it: `the bias b [4]`; of a tensor without a
-  /// name that alone: `the bias [4]`.
+  /// The same after its role in the operation: `the bias b [4]`; for a tensor without a name
+  /// `the bias [4]`.
   [[nodiscard]] std::string describe(std::string_view what, std::size_t input) const;
 
-  /// One number: `b[1]`; of a tensor without a name `row 1 of the second`, or `[1,0] of it`.
+  /// One number: `b[1]`; for a tensor without a name `row 1 of the second`, or `[1,0] of it`.
   [[nodiscard]] std::string place(std::size_t input, const Index& at) const;
 
  private:
@@ -56,14 +56,14 @@ class Inputs {
   const Names* names_;
 };
 
-/// One step of the reverse sweep, as the reverse kernel of an operation sees it.
+/// One step of the reverse sweep, as passed to the reverse kernel of an operation.
 struct BackwardStep {
   const Inputs& inputs;
-  const Tensor& result;    ///< what the forward kernel gave
+  const Tensor& result;    ///< of the forward kernel
   const Tensor& gradient;  ///< the gradient of the result; of the result's shape
 };
 
-/// Gives an operation the formulas of the numbers around it.
+/// The formulas of the numbers around an operation.
 class Cells {
  public:
   [[nodiscard]] virtual const Shape& shape(std::size_t input) const = 0;
@@ -72,15 +72,15 @@ class Cells {
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
   [[nodiscard]] virtual Formula gradient(const Index& at) const = 0;
 
-  /// The places along an axis of an input that are stored (`stored_along`): what is left out is 0,
-  /// and no sum has to go through it.
+  /// The positions along an axis of an input that are stored (`stored_along`): the others are 0,
+  /// and sums can skip them.
   [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
                                                          std::int64_t place) const = 0;
 
-  /// What several numbers have in common, such as the total of their row, written down once for all
+  /// A formula that several numbers share, such as the total of their row, written once for all
   /// that are explained together.
-  /// @param which to tell apart what an operation has of this kind
-  /// @param at the same for those who have it in common
+  /// @param which distinguishes the shared formulas of an operation
+  /// @param at the same for all numbers that share it
   [[nodiscard]] virtual Formula in_common(int which, const Index& at,
                                           const std::function<Formula()>& write) const = 0;
 
@@ -88,7 +88,7 @@ class Cells {
   ~Cells() = default;
 };
 
-/// What the lines around an operation are called, for writing it in symbols.
+/// The names of the lines around an operation, for writing it in symbols.
 struct Symbols {
   std::vector<std::string> inputs = {};
   std::vector<Shape> shapes = {};  ///< of the inputs
@@ -96,22 +96,22 @@ struct Symbols {
   Shape result_shape;
 };
 
-/// What losses, remarks and others have to know of an operation.
+/// The facts about an operation that losses, remarks and others need.
 struct OperationNature {
-  bool makes_probabilities = false;   ///< from 0 to 1, and rounded to 0 where they are tiny
-  bool takes_scores = false;          ///< makes probabilities of its first input itself
+  bool makes_probabilities = false;   ///< between 0 and 1; tiny ones are rounded to 0
+  bool takes_scores = false;          ///< turns its first input into probabilities itself
   bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
 };
 
-/// The contract of every operation. All there is to know about one is said here, once: nothing else
-/// in the library knows an operation by name.
+/// The contract of every operation. Everything about an operation is stated here, once: nothing
+/// else in the library knows an operation by name.
 ///
 /// An operation is a small final class with trivially destructible members (an axis, a number) and
 /// no state that changes. A new one is one class and one line in the list of operations that the
 /// property tests run over.
 class Operation {
  public:
-  /// A word for it: `matmul`, `half mean squared`.
+  /// Its word: `matmul`, `half mean squared`.
   [[nodiscard]] virtual std::string_view name() const = 0;
 
   [[nodiscard]] virtual OperationNature nature() const { return {}; }
@@ -120,7 +120,7 @@ class Operation {
   /// @throws ShapeError that names the inputs when their shapes do not fit.
   [[nodiscard]] virtual Shape shape(const Inputs& inputs) const = 0;
 
-  /// False for an input that gets no gradient whatever it is made of: class numbers, masks.
+  /// False for an input that never gets a gradient: class numbers, masks.
   /// `reverse`, `reverse_element` and `reverse_symbols` are then never asked about it.
   [[nodiscard]] virtual bool passes_back(std::size_t input) const {
     static_cast<void>(input);
@@ -130,14 +130,12 @@ class Operation {
   /// The result, of the shape given by `shape`.
   [[nodiscard]] virtual Tensor forward(const Inputs& inputs, const Shape& shape) const = 0;
 
-  /// What is passed on to one input: the gradient of the result times the local derivative, summed
-  /// over every place where a number of the input was used. Of that input's shape.
+  /// The contribution to the gradient of one input: the gradient of the result times the local
+  /// derivative, summed over all uses of each number. Of that input's shape.
   [[nodiscard]] virtual Tensor reverse(const BackwardStep& step, std::size_t input) const = 0;
 
-  /// The same for several inputs in one call. An operation that works something out for one of them
-  /// and needs it for another does so once here, and leaves `reverse` to whoever asks for one
-  /// alone.
-  /// @param wanted which inputs; what is passed on to them goes to their places in `passed_on`
+  /// The same for several inputs in one call, for operations that can share work between them.
+  /// @param wanted which inputs; their contributions go to their positions in `passed_on`
   virtual void reverse_to_all(const BackwardStep& step, const InputSet& wanted,
                               std::span<Tensor> passed_on) const {
     for (std::size_t input = 0; input < step.inputs.size(); ++input) {
@@ -145,17 +143,17 @@ class Operation {
     }
   }
 
-  /// How one number of the result is made.
+  /// The formula of one number of the result.
   [[nodiscard]] virtual Formula element(const Cells& cells, const Index& at) const = 0;
 
-  /// How one number of what is passed on to an input is made.
+  /// The formula of one number of the contribution to an input.
   [[nodiscard]] virtual Formula reverse_element(const Cells& cells, std::size_t input,
                                                 const Index& at) const = 0;
 
   /// The operation in symbols: `x·W`.
   [[nodiscard]] virtual std::string symbols(const Symbols& symbols) const = 0;
 
-  /// What is passed on to one input, in symbols: `xᵀ·∂z`.
+  /// The contribution to one input, in symbols: `xᵀ·∂z`.
   [[nodiscard]] virtual std::string reverse_symbols(const Symbols& symbols,
                                                     std::size_t input) const = 0;
 
@@ -183,7 +181,7 @@ class WithoutGradient : public Base {
   ~WithoutGradient() = default;
 };
 
-/// Carries out an operation on tensors alone, without a record.
+/// Applies an operation to tensors, without recording it.
 /// @throws NumberError when an input is empty or the precisions differ, ShapeError when the shapes
 ///         do not fit.
 [[nodiscard]] Tensor calculate(const Operation& operation, const Inputs& inputs);

@@ -9,9 +9,9 @@
 
 namespace lattice {
 
-/// How one number changes with each weight: a tensor of the weight's shape for every weight of the
-/// worksheet that it depends on. What is said of data that is asked about is found by its name, or
-/// by its line, and no rule sees it.
+/// The derivatives of one number with respect to every weight that it depends on, each a tensor of
+/// the weight's shape. Gradients of data that is asked about are found by name or line too, but
+/// update rules ignore them.
 class Gradients {
  public:
   struct Entry {
@@ -23,11 +23,11 @@ class Gradients {
   };
 
   /// The gradient by the name of the weight.
-  /// @throws NameError when there is none, saying which there are.
+  /// @throws NameError that lists those there are.
   [[nodiscard]] const Tensor& operator[](std::string_view weight) const;
 
   /// The gradient by the weight's line. @throws NameError when it is neither a weight nor data that
-  /// is asked about, or the result of the sweep does not depend on it.
+  /// is asked about, or when the result does not depend on it.
   [[nodiscard]] const Tensor& operator[](const Line& weight) const;
 
   [[nodiscard]] auto begin() const { return entries_.begin(); }
@@ -36,13 +36,13 @@ class Gradients {
   [[nodiscard]] auto end() { return entries_.end(); }
   [[nodiscard]] std::size_t size() const { return entries_.size(); }
 
-  /// A running statistic, and what it becomes with the next update.
+  /// A running statistic and its value after the next update.
   struct Next {
     std::string name;
     Tensor value;
   };
 
-  /// What the worksheet said that its running statistics become (`Worksheet::set_next`).
+  /// The next values of the running statistics (`Worksheet::set_next`).
   [[nodiscard]] const std::vector<Next>& running() const { return running_; }
 
  private:
@@ -57,14 +57,14 @@ class Gradients {
 };
 
 /// All gradients of one number, in one call. A weight that is used in several places gets the sum
-/// of what comes back from each.
+/// over its uses.
 /// @throws ShapeError when the line holds more than one number, NameError when it depends on no
 ///         weight, LineError when it is dead.
 [[nodiscard]] Gradients reverse_sweep(const Line& result);
 
-/// The same from any line, with the gradient that arrives there given: how Σ seed·result changes
-/// with each weight. @throws ShapeError when seed and result differ in shape, NumberError when they
-/// differ in precision.
+/// The same from any line with a given gradient `seed`: the derivatives of Σ seed·result.
+/// @throws ShapeError when seed and result differ in shape, NumberError when they differ in
+///         precision.
 [[nodiscard]] Gradients reverse_sweep(const Line& result, Tensor seed);
 
 /// What happens at one line of the reverse sweep.
@@ -72,17 +72,17 @@ struct ReverseStep {
   /// What the line passes on to one of its inputs.
   struct PassedOn {
     Line to;
-    std::size_t input = 0;  ///< which input of the line that is, from 0
+    std::size_t input = 0;  ///< its position among the inputs of the line, from 0
     Tensor contribution;    ///< of the shape of `to`
   };
 
   Line line;
-  Tensor gradient;                  ///< the whole gradient at this line, every use summed up
+  Tensor gradient;                  ///< the gradient of this line, summed over its uses
   std::vector<PassedOn> passed_on;  ///< empty at a weight: there the sweep ends
 };
 
 /// The walk from the last line back to the first, one line at a time, and forward again. Lines that
-/// the result does not depend on, or through which no gradient goes, are passed over.
+/// the result does not depend on, or without a gradient, are skipped.
 ///
 /// @code
 /// ReverseSweep sweep(cost);
@@ -91,7 +91,7 @@ struct ReverseStep {
 /// @endcode
 class ReverseSweep {
  public:
-  /// Stands in front of the first step; nothing is computed yet.
+  /// Before the first step; nothing is computed yet.
   /// @throws as `reverse_sweep` does.
   explicit ReverseSweep(const Line& result);
   ReverseSweep(const Line& result, Tensor seed);
@@ -102,10 +102,10 @@ class ReverseSweep {
   /// Undoes the last step, as if `next` had not been called. False when there is none to undo.
   bool previous();
 
-  /// The step that was taken last. @throws LineError before the first.
+  /// The last step. @throws LineError before the first.
   [[nodiscard]] const ReverseStep& step() const;
 
-  /// The line whose gradients are asked for.
+  /// The line whose gradients are computed.
   [[nodiscard]] const Line& result() const { return result_; }
 
   /// The line of the swept worksheet with a number from 1, or with a name.
@@ -113,23 +113,23 @@ class ReverseSweep {
   [[nodiscard]] Line line(std::size_t number) const;
   [[nodiscard]] Line line(std::string_view name) const;
 
-  /// True when a line has a gradient.
+  /// Whether a line has a gradient.
   [[nodiscard]] bool has_reached(const Line& line) const;
 
-  /// How the result changes with each number of a line, of that line's shape.
-  /// @throws LineError when the sweep has not come to the line yet, NameError when nothing arrives
-  ///         there: it is data, or the result does not depend on it.
+  /// The derivative of the result with respect to each number of a line, of that line's shape.
+  /// @throws LineError when the sweep has not reached the line yet, NameError when it has no
+  ///         gradient: it is data, or the result does not depend on it.
   [[nodiscard]] const Tensor& gradient(const Line& line) const;
 
   /// The same by the line's name.
   [[nodiscard]] const Tensor& gradient(std::string_view name) const;
 
-  /// The gradients of all weights, when the sweep is over: as `reverse_sweep` gives them.
+  /// The gradients of all weights after the last step, as `reverse_sweep` returns them.
   /// @throws LineError when it is not over yet.
   [[nodiscard]] Gradients gradients() const;
 
  private:
-  /// A step, and what is needed to undo it.
+  /// A step, and the state to undo it.
   struct Taken {
     ReverseStep step;
     std::uint32_t next;            ///< as it was before

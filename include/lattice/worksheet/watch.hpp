@@ -12,10 +12,10 @@ struct Alarm {
   Line line;
   Index at = {};
   double number = 0.0;
-  bool in_gradient = false;  ///< the number is of the gradient at the line, not of its value
-  std::string part = {};     ///< the innermost part of its formula that is no number, in names
-  std::string inputs = {};   ///< the same with the numbers filled in
-  std::string cause = {};    ///< what most likely happened
+  bool in_gradient = false;  ///< in the gradient of the line, not in its value
+  std::string part = {};     ///< the innermost part of its formula that is not finite, in names
+  std::string inputs = {};   ///< the same with numbers
+  std::string cause = {};    ///< the most likely cause
 
   /// @verbatim
   /// p[0,1] is ∞: the first such number, on line 3, exp
@@ -24,15 +24,15 @@ struct Alarm {
   /// @endverbatim
   [[nodiscard]] std::string text() const;
 
-  /// Where it is, in short: `z[3,0] on line 5, dense, became ∞`.
+  /// A short description: `z[3,0] on line 5, dense, became ∞`.
   [[nodiscard]] std::string place() const;
 };
 
-/// Looks through a worksheet for the first line with a NaN or an infinity. Nothing when all numbers
-/// are finite.
+/// Finds the first line of a worksheet with a NaN or an infinity. Nothing when all numbers are
+/// finite.
 [[nodiscard]] std::optional<Alarm> watch(const Worksheet& sheet);
 
-/// The same for the gradients of a sweep, in the order in which it walked.
+/// The same for the gradients of a sweep, in its order.
 [[nodiscard]] std::optional<Alarm> watch(const ReverseSweep& sweep);
 
 }  // namespace lattice

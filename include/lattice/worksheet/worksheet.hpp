@@ -27,14 +27,14 @@ class Line {
  public:
   enum class Kind : std::uint8_t {
     given,      ///< data: gets no gradient
-    asked,      ///< data of which it is asked how the result changes with it: gets a gradient
-    weight,     ///< learnt: gets a gradient
+    asked,      ///< data whose gradient is wanted: gets a gradient, but no update
+    weight,     ///< trained: gets a gradient
     frozen,     ///< a weight that is not trained: gets no gradient
-    running,    ///< moves while a network trains, and is not learnt: gets no gradient
+    running,    ///< changes in training but is not learnt: gets no gradient
     calculated  ///< made from other lines
   };
 
-  /// A line of no worksheet; every use is a LineError.
+  /// A line of no worksheet; using it is a LineError.
   Line() = default;
 
   /// Its place in the worksheet, counted from 1 in the order of calculation.
@@ -56,24 +56,24 @@ class Line {
   /// operation's word: `matmul`.
   [[nodiscard]] std::string_view operation() const;
 
-  /// What there is to know of the operation; nothing of what was written down.
+  /// The facts about its operation; for given lines and weights, none.
   [[nodiscard]] OperationNature nature() const;
 
   /// The operation in symbols: `x·W`; empty for given lines and weights.
   [[nodiscard]] std::string symbols() const;
 
-  /// What the reverse sweep passes on from here to one of the inputs, in symbols: `xᵀ·∂z`.
+  /// What the reverse sweep passes on to one of the inputs, in symbols: `xᵀ·∂z`.
   /// @throws IndexError when there is no such input.
   [[nodiscard]] std::string reverse_symbols(std::size_t input) const;
 
   [[nodiscard]] std::vector<Line> inputs() const;
 
-  /// The line of what a running statistic becomes with the next update; nothing where nobody says,
-  /// or of any other line.
+  /// The line with the next value of a running statistic; nothing where none was set, and for any
+  /// other line.
   [[nodiscard]] std::optional<Line> next() const;
 
-  /// True when a line that gets a gradient, a weight or one that is asked about, is among the lines
-  /// it was made from, or it is one.
+  /// Whether it is, or was calculated from, a line that gets a gradient: a weight, or data that is
+  /// asked about.
   [[nodiscard]] bool is_swept() const;
 
   friend bool operator==(const Line&, const Line&) = default;
@@ -90,13 +90,13 @@ class Line {
   std::uint32_t position_ = 0;
 };
 
-/// True for a weight that is learnt or frozen and for a running statistic: for all that is neither
+/// True for a trained or frozen weight and for a running statistic: for everything that is neither
 /// data nor calculated.
 [[nodiscard]] constexpr bool is_weight(Line::Kind kind) {
   return kind == Line::Kind::weight || kind == Line::Kind::frozen || kind == Line::Kind::running;
 }
 
-/// The record of a calculation: numbered lines in the order in which they were calculated.
+/// The record of a calculation: numbered lines in the order of calculation.
 ///
 /// @code
 /// Worksheet sheet;
@@ -105,8 +105,8 @@ class Line {
 /// Line z = named("z", matmul(x, W));   // 11, and z knows how it was made
 /// @endcode
 ///
-/// A worksheet's memory goes to the next worksheet of the thread, so making one for each minibatch
-/// is cheap.
+/// A worksheet's memory is reused by the next worksheet of the thread, so that one for each
+/// minibatch is cheap.
 class Worksheet {
  public:
   Worksheet();
@@ -119,11 +119,10 @@ class Worksheet {
   Worksheet& operator=(const Worksheet&) = delete;
   ~Worksheet();
 
-  /// Writes down data. It gets no gradient.
+  /// Adds data. It gets no gradient.
   Line given(std::string_view name, Tensor value);
 
-  /// Writes down data of which it is asked how the result changes with it: it gets a gradient, as a
-  /// weight does, and no update ever changes it.
+  /// Adds data whose gradient is wanted: it gets one, as a weight does, but no update changes it.
   ///
   /// @code
   /// const Line record = sheet.asked("record", tensor({{2.1, 45, 0.5, 60, 1250}}));
@@ -132,40 +131,38 @@ class Worksheet {
   /// @endcode
   Line asked(std::string_view name, Tensor value);
 
-  /// Writes down a tensor that is learnt. The axis of a row of numbers, a bias, is taken for units
-  /// where it has no role; those of a matrix are told by what it is multiplied with: features, or
-  /// the units of another part, by units.
+  /// Adds a trained tensor. The axis of a row of numbers, a bias, is of units if it has no role;
+  /// those of a matrix follow from what it is multiplied with: features, or the units of another
+  /// layer, by units.
   ///
-  /// One name is one line: asking for a weight again gives the line that is there, so that what
-  /// comes back from all its uses adds up.
-  /// @throws NameError when the name belongs to a weight with other numbers, or to one that is
-  /// frozen.
+  /// A name is one line: adding a weight again returns the existing line, so that the gradients of
+  /// all its uses add up.
+  /// @throws NameError when the name belongs to a weight with other numbers, or to a frozen one.
   Line weight(std::string_view name, Tensor value);
 
-  /// Writes down a weight that is frozen in this calculation: it gets no gradient, so that an
-  /// update leaves it as it is. Axes without a role are taken as in `weight`, and a name is one
-  /// line here too.
+  /// Adds a weight that is frozen in this calculation: it gets no gradient, and no update changes
+  /// it. Roles and names as in `weight`.
   Line frozen(std::string_view name, Tensor value);
 
-  /// Writes down a running statistic: one that moves from step to step but is not learnt, such as a
-  /// running mean. It gets no gradient. A name is one line here too.
+  /// Adds a running statistic: a tensor that changes from step to step but is not learnt, such as a
+  /// running mean. It gets no gradient. Names as in `weight`.
   Line running_statistic(std::string_view name, Tensor value);
 
-  /// Says what a running statistic becomes with the next update, and names that line after it:
-  /// `norm.mean.next`. `Gradients` take its value along to the rule.
+  /// Sets the line with the value of a running statistic after the next update, and names it:
+  /// `norm.mean.next`. `Gradients` include that value.
   ///
   /// @code
   /// const Line running = sheet.running_statistic("running", tensor({0, 0}));
   /// sheet.set_next(running, 0.9 * running + 0.1 * mean(x, {.axes = {0}}));
   /// @endcode
-  /// @throws NameError for a line that is not kept, or has its next value already; ShapeError when
-  ///         `next` has another shape.
+  /// @throws NameError for a line that is no running statistic, or whose next value is already set;
+  ///         ShapeError when `next` has another shape.
   void set_next(const Line& running, const Line& next);
 
-  /// Groups the lines written from here on under a heading, such as the name of a part.
+  /// Groups the following lines under a heading, such as the name of a layer.
   void section(std::string_view name);
 
-  /// How many lines there are.
+  /// The number of lines.
   [[nodiscard]] std::size_t size() const;
 
   /// The line with a number from 1 to `size()`. @throws IndexError outside that.
@@ -175,13 +172,13 @@ class Worksheet {
   /// @throws NameError when no line, or more than one, has it.
   [[nodiscard]] Line line(std::string_view name) const;
 
-  /// The first line with a name; nothing where no line has it.
+  /// The first line with a name; nothing if no line has it.
   [[nodiscard]] std::optional<Line> find(std::string_view name) const;
 
   /// All lines in order.
   [[nodiscard]] std::vector<Line> lines() const;
 
-  /// Wipes every line. Handles to them are dead from here on.
+  /// Removes every line. Handles to them are dead from now on.
   void clear();
 
  private:
@@ -191,12 +188,11 @@ class Worksheet {
   WorksheetRecord* record_;
 };
 
-/// Gives a line a name, and hands it back. @throws NameError for an empty name.
+/// Names a line, and returns it. @throws NameError for an empty name.
 Line named(std::string_view name, Line line);
 
-/// Says what an axis of a line stands for, and hands the line back. @throws IndexError when it has
-/// no such axis; LineError when another axis would be that of examples and the line was used
-/// already, as what was made of it went along the one before.
+/// Sets the role of an axis of a line, and returns the line. @throws IndexError when it has no such
+/// axis; LineError when this would change the axis of examples of a line that was already used.
 Line labelled(int axis, Role role, Line line);
 
 namespace detail {
@@ -204,24 +200,24 @@ namespace detail {
 /// Room in the worksheet of `line` for an operation of this many bytes.
 [[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment);
 
-/// Carries out `operation`, which lives as long as the worksheet, and writes the result down.
+/// Applies `operation`, which lives as long as the worksheet, and adds the result.
 [[nodiscard]] Line write_down(const Operation& operation, std::span<const Line> inputs);
 
 }  // namespace detail
 
-/// `z = x·W + b`, and below it the shape and the numbers, as `to_string` has them of a tensor.
+/// `z = x·W + b`, and below it the shape and the numbers, as `to_string` of a tensor.
 [[nodiscard]] std::string to_string(const Line& line);
 
-/// What operations are applied to: lines, which are written down, or tensors, which are not.
+/// What operations are applied to: lines, which are recorded, or tensors, which are not.
 template <class X>
 concept Operand = std::same_as<X, Line> || std::same_as<X, Tensor>;
 
-/// Two of them, of one kind; one may be a plain number.
+/// Two operands of one kind; one may be a plain number.
 template <class A, class B>
 concept Operands = (Operand<A> && (std::same_as<A, B> || std::convertible_to<B, double>)) ||
                    (Operand<B> && std::convertible_to<A, double>);
 
-/// What comes of the two.
+/// The type of the result.
 template <class A, class B>
 using OperandOf = std::conditional_t<Operand<A>, A, B>;
 
