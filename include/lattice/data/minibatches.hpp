@@ -11,10 +11,10 @@
 
 namespace lattice {
 
-/// In which order an epoch goes through the rows.
+/// The order of the rows in an epoch.
 enum class RowOrder : std::uint8_t {
-  shuffled_each_epoch,  ///< at random, another order each time
-  shuffled_once,        ///< at random, the same order each time
+  shuffled_each_epoch,  ///< at random, in a new order each time
+  shuffled_once,        ///< at random, in the same order each time
   as_in_the_data        ///< by their numbers in the dataset
 };
 
@@ -25,17 +25,17 @@ inline constexpr Words<RowOrder> row_order_words = {
 
 struct MinibatchSettings {
   std::int64_t size =
-      16;  ///< rows in a minibatch, 1 to the rows there are; of connected ones at most
+      16;  ///< rows in a minibatch, from 1 to the number of rows; connected rows: at most
   RowOrder order = RowOrder::shuffled_each_epoch;
-  std::int64_t ahead = 0;  ///< threads that put minibatches together while one is in use; or none
+  std::int64_t ahead = 0;  ///< threads that prepare minibatches while one is in use; 0 for none
   AugmentedEpoch augmented = {};  ///< how examples are augmented
 };
 
-/// More threads than this put no minibatches together.
+/// The largest number of threads that prepare minibatches.
 inline constexpr std::int64_t most_threads_ahead = 64;
 
-/// One epoch of minibatches: every row once; the last minibatch is smaller when the size does not
-/// divide the rows. Goes through a loop once, whether the rows are still there or not.
+/// One epoch of minibatches: every row once; the last minibatch is smaller if the size does not
+/// divide the number of rows. Can be iterated once, even after the row set is gone.
 class Minibatches {
  public:
   class Iterator {
@@ -59,7 +59,7 @@ class Minibatches {
     bool at_end_ = false;
   };
 
-  /// @param random draws the order; where that is to be the same each time, it stays as it is
+  /// @param random draws the order; not advanced if the order is the same each time
   /// @throws SettingError for a size below 1 or above the number of rows.
   Minibatches(const RowSet& rows, const MinibatchSettings& settings, Random& random);
   Minibatches(Minibatches&& other) noexcept;
@@ -71,8 +71,8 @@ class Minibatches {
   [[nodiscard]] Iterator begin() { return Iterator(*this); }
   [[nodiscard]] static std::default_sentinel_t end() { return {}; }
 
-  /// How long its user has waited for minibatches so far; in seconds. Without other threads that is
-  /// how long they take to be made.
+  /// How long the caller has waited for minibatches so far, in seconds. Without other threads that
+  /// is the time to make them.
   [[nodiscard]] double waited() const { return waited_.count(); }
 
  private:
@@ -82,12 +82,12 @@ class Minibatches {
   bool advance();
 
   std::unique_ptr<Source> source_;
-  std::unique_ptr<Ahead> ahead_;  ///< the other threads, where there are any
+  std::unique_ptr<Ahead> ahead_;  ///< the other threads, if any
   Batch batch_;
   std::chrono::duration<double> waited_{};
 };
 
-/// One epoch of minibatches, shuffled anew at each call unless the settings say otherwise.
+/// One epoch of minibatches, shuffled again at each call unless the settings say otherwise.
 ///
 /// @code
 /// for (const Batch& batch : minibatches(pots, {.size = 16}, random)) …

@@ -11,20 +11,20 @@
 
 namespace lattice {
 
-/// How many rows are looked at a time where all are, so that memory does not grow with the rows.
+/// How many rows are evaluated at a time, so that memory does not grow with the rows.
 inline constexpr std::int64_t usual_chunk = 1024;
 
-/// A few examples, prepared. Where rows are connected all of them are there, whichever the batch is
-/// about: the side input `row_weights` is 0 for the others.
+/// A few examples, prepared. A batch of connected rows contains all of them: the side input
+/// `row_weights` is 0 for those that it is not about.
 struct Batch {
   std::vector<std::int64_t> rows;    ///< their numbers in the dataset, from 0
   Tensor features;                   ///< [example × …]
-  Tensor targets = {};               ///< [example × target]; empty where classes are learnt
-  Tensor classes = {};               ///< [example], class numbers; empty where numbers are learnt
-  std::vector<SideInput> side = {};  ///< what goes by row: of these rows
+  Tensor targets = {};               ///< [example × target]; empty for classes
+  Tensor classes = {};               ///< [example], class numbers; empty for numeric targets
+  std::vector<SideInput> side = {};  ///< those by row: of these rows
 
-  /// How examples are augmented before they are prepared, and the numbers drawn for it
-  /// [example × number]; empty where they are not.
+  /// The augmentation of the examples before they are prepared, and the numbers drawn for it
+  /// [example × number]; empty without one.
   Augmentation augmentation = {};
   Tensor drawn = {};
 
@@ -43,20 +43,20 @@ struct Batch {
   /// The classes, or the numbers to predict.
   [[nodiscard]] const Tensor& truth() const { return classes.empty() ? targets : classes; }
 
-  /// How each example is augmented, in words; none where they are not.
+  /// How each example is augmented, in words; empty without augmentation.
   [[nodiscard]] std::vector<std::string> augmented_in_words() const;
 
-  /// How much the rows count together: their number, where nobody says how much each does.
+  /// The sum of the row weights: without them, the number of rows.
   [[nodiscard]] double total_weight() const;
 };
 
-/// Some rows of a dataset, in an order. The dataset is shared, never copied: the parts that it is
-/// split into are row sets over one dataset. A whole dataset is one, too.
+/// Some rows of a dataset, in an order. The dataset is shared, never copied: the parts of a split
+/// are row sets over one dataset. A whole dataset is one, too.
 ///
 /// @code
 /// const RowSet some(pots, {0, 2, 4});
 /// some.features();         // prepared, [example 3 × feature …]
-/// assess(net, pots);       // whatever takes a row set takes a dataset
+/// assess(net, pots);       // any function of a row set accepts a dataset
 /// @endcode
 class RowSet {
  public:
@@ -66,49 +66,49 @@ class RowSet {
   /// All rows of a dataset, in their order.
   RowSet(Dataset data);
 
-  /// These rows, in this order. @throws IndexError when one is not there.
+  /// These rows, in this order. @throws IndexError when one does not exist.
   RowSet(Dataset data, std::vector<std::int64_t> rows);
 
-  /// The dataset with all its rows: what is called what is asked of it.
+  /// The dataset with all its rows, for names and the like.
   [[nodiscard]] const Dataset& data() const { return held_->data; }
 
-  /// How many rows there are, and their numbers in the dataset.
+  /// The number of rows, and their numbers in the dataset.
   [[nodiscard]] std::int64_t count() const { return std::ssize(rows_); }
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   [[nodiscard]] const std::vector<std::int64_t>& rows() const { return rows_; }
 
-  /// The rows at some places of this set, prepared; all of them where they are connected. @throws
-  /// IndexError when one is not there.
+  /// A batch of the rows at some positions of this set, prepared; of all if they are connected.
+  /// @throws IndexError when one does not exist.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places) const;
 
   /// The same with the examples augmented first.
-  /// @throws ShapeError, SettingError where they cannot be.
+  /// @throws ShapeError, SettingError when they cannot be.
   [[nodiscard]] Batch at(std::span<const std::int64_t> places,
                          const AugmentedEpoch& augmented) const;
 
-  /// `count` rows from a place on, and all of them, prepared.
+  /// A batch of `count` rows from a position on, and one of all rows, prepared.
   [[nodiscard]] Batch from(std::int64_t place, std::int64_t count) const;
   [[nodiscard]] Batch all() const { return from(0, count()); }
 
-  /// What `all` holds.
+  /// The members of `all`.
   [[nodiscard]] Tensor features() const { return all().features; }
   [[nodiscard]] Tensor targets() const { return all().targets; }
   [[nodiscard]] Tensor classes() const { return all().classes; }
 
-  /// The rows at some places of this set, as a set. @throws IndexError when one is not there.
+  /// The rows at some positions of this set, as a set. @throws IndexError when one does not exist.
   [[nodiscard]] RowSet taking(std::span<const std::int64_t> places) const;
 
-  /// The same rows as they were measured, and prepared in another way; of a dataset of their own.
+  /// The same rows without preparation, and with another one; in a dataset of their own.
   [[nodiscard]] RowSet as_measured() const;
   [[nodiscard]] RowSet prepared_by(const Preparation& features,
                                    const Preparation& targets = {}) const;
 
-  /// How many rows each class has whose truth is known, in the order of their numbers.
+  /// The number of labelled rows of each class, by class number.
   [[nodiscard]] std::vector<std::int64_t> class_sizes() const;
 
  private:
-  /// A dataset, and what its preparation makes of all rows where that is so little that it is
-  /// better kept than made again for each batch.
+  /// A dataset, and all its rows prepared, if that is so little that storing it is better than
+  /// preparing each batch.
   struct Held {
     Dataset data;
     Tensor features = {};

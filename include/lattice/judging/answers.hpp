@@ -8,35 +8,35 @@
 
 namespace lattice {
 
-/// The class named by each row of outputs [example]: the highest; for a single one, the side of 0
-/// for a score and of 0.5 for what is aimed at 0 or 1. Passes no gradient on.
+/// The answered class of each row of outputs [example]: that of the highest output; for a single
+/// output, by its sign for a score, and by comparison with 0.5 otherwise. Passes no gradient on.
 template <Operand X>
 [[nodiscard]] X answers_of(const X& outputs, Outputs kind = Outputs::scores);
 
-/// The probability of each class [example × class]: of scores by softmax, or for a single one by
-/// sigmoid. Levels come as they are, and are no probabilities.
+/// The probability of each class [example × class]: from scores by softmax, or from a single one by
+/// sigmoid. Levels are returned unchanged; they are not probabilities.
 [[nodiscard]] Tensor probabilities_of(const Tensor& outputs, Outputs kind = Outputs::scores);
 
-/// The section of a worksheet in which the answers stand.
+/// The section of a worksheet for the answers.
 inline constexpr std::string_view answers_section = "answers";
 
-/// Writes down, in a section of its own, the class that is named for each row: `answer` [example].
-/// Nothing is learnt from this line or the next ones.
-/// @param outputs as `write_scores` gives them
+/// Adds, in a section of its own, the answered class of each row: `answer` [example]. This line and
+/// the next ones are not used in training.
+/// @param outputs as `write_scores` returns them
 Line write_answers(Worksheet& sheet, const Line& outputs, Outputs kind);
 
-/// Writes down which answers are right: `right`, 1 or 0 for each row [example].
+/// Adds which answers are right: `right`, 1 or 0 for each row [example].
 Line write_right(const Line& answers, const GivenLines& given);
 
-/// Writes down their mean, of each row as much as it counts: `accuracy`.
+/// Adds their mean, by row weights: `accuracy`.
 Line write_accuracy(const Line& right, const GivenLines& given);
 
-/// Writes down how many rows of each true class were given each answer, as much as they count:
-/// `confusion` [class × class], a matrix product of ones and zeros.
+/// Adds the confusion matrix, by row weights: `confusion` [class × class], a matrix product of ones
+/// and zeros.
 /// @throws as `one_hot` does for a class from `classes` on.
 Line write_confusion(const Line& answers, const GivenLines& given, std::int64_t classes);
 
-/// How many classes outputs [example × …] tell apart.
+/// The number of classes of outputs [example × …].
 [[nodiscard]] std::int64_t classes_of(const Line& outputs);
 
 }  // namespace lattice

@@ -12,75 +12,73 @@
 
 namespace lattice {
 
-/// A network and what it takes to ask it about records as people write them: columns, scaling
-/// factors, names.
+/// A network with all that is needed to ask it about raw records: columns, scaling factors, names.
 struct Model {
   Network network;
   Loss loss;
   std::vector<Column> columns;
   std::vector<std::string> target_names;      ///< of each number predicted, or of the classes
-  std::vector<std::string> class_names = {};  ///< empty where numbers are predicted
+  std::vector<std::string> class_names = {};  ///< empty for numeric targets
   Preparation preparation = {};               ///< of features
   Preparation target_preparation = {};        ///< of numbers to predict
 
-  /// From where to where a feature lay in the rows that were learnt from, as it was measured.
+  /// The range of a raw feature in the train part.
   struct Range {
     double low = 0.0;
     double high = 0.0;
   };
   std::vector<Range> feature_ranges = {};  ///< of each feature of a table; empty for others
 
-  /// Connected rows, such as the nodes of a graph, as they were measured and without labels: then
-  /// it is asked about these.
+  /// Connected rows, such as the nodes of a graph, raw and without labels: the model is then asked
+  /// about these.
   std::optional<Dataset> rows = std::nullopt;
 };
 
-/// A model of a network that learnt from a dataset, with the preparation of that.
+/// A model of a network that was trained on a dataset, with its preparation.
 [[nodiscard]] Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_from);
 
-/// What a model of one dense layer has learnt, in the units that were measured: the number of each
-/// target, or the score of each class, as a weighted sum of features. Empty for another network, or
-/// where examples are no rows of a table. A softmax or a sigmoid after that layer may be there, and
-/// is not in it.
+/// The weights of a model of one dense layer in the units of the data: the number of each target,
+/// or the score of each class, as a weighted sum of raw features. Empty for another network, or if
+/// examples are not rows of a table. A softmax or a sigmoid after that layer is not included.
 [[nodiscard]] std::vector<LinearForm> raw_forms(const Model& model);
 
-/// What a model says about some records.
+/// The answers of a model to some records.
 struct Answers {
-  Tensor scores;                   ///< [example × unit], as the network gives them
-  Outputs kind = Outputs::scores;  ///< what the scores are, where there are classes
+  Tensor scores;                   ///< [example × unit], of the network
+  Outputs kind = Outputs::scores;  ///< the kind of the scores, for classes
   Tensor probabilities = {};  ///< [example × class], or levels where `kind` says so; else empty
   Tensor classes = {};        ///< [example], the likeliest class of each
   Tensor numbers = {};        ///< [example × target], in the unit of the target; empty for classes
-  std::vector<std::string> names = {};  ///< of the records, where they have any
+  std::vector<std::string> names = {};  ///< of the records, if they have any
 
-  /// What a record is called: by its number where it has no name.
+  /// The name of a record, or its number.
   [[nodiscard]] std::string name_of(std::int64_t record) const;
 
-  /// True where a record has an answer: where what the network gives for it are finite numbers.
+  /// Whether a record has an answer: whether the network's outputs for it are finite.
   [[nodiscard]] bool has_answer(std::int64_t record) const;
 };
 
-/// Asks a model about raw features [example × …], which it prepares, a chunk of them at a time.
-/// @throws ShapeError when examples have another shape than the model learnt from, SettingError for
-///         a model of connected rows, which is asked about these.
+/// Asks a model about raw features [example × …], which it prepares, a chunk at a time.
+/// @throws ShapeError when examples have another shape than in training, SettingError for a model
+/// of
+///         connected rows, which is asked about these.
 [[nodiscard]] Answers ask(const Model& model, const Examples& raw);
 
 /// Asks a model of connected rows about some of them; the answers have their names.
-/// @throws SettingError for another model, IndexError for a row that is not there.
+/// @throws SettingError for another model, IndexError for a row that does not exist.
 [[nodiscard]] Answers ask_rows(const Model& model, const std::vector<std::int64_t>& rows);
 
-/// The features of records in the shape that the network takes, raw: rows of pixels as pictures.
+/// The raw features of records in the shape of the network's input: rows of pixels as pictures.
 /// @throws as `ask` does.
 [[nodiscard]] Tensor examples_from(const Model& model, const Table& records);
 
-/// Asks a model about records; those of a model of pictures are rows of pixels. Columns that it did
-/// not learn from are not looked at.
+/// Asks a model about records; those of a model of pictures are rows of pixels. Columns that it was
+/// not trained on are ignored.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Answers ask(const Model& model, const Table& records);
 
-/// The table as a dataset that the model can be assessed by: its columns, its classes, its
-/// preparation.
-/// @param weights the column that says how much each row counts, where there is one
+/// A table as a dataset for assessing the model: with its columns, classes and preparation.
+/// @param weights the column of row weights, if there is one
 /// @throws as `ask` does; FileError for a class that the model does not know.
 [[nodiscard]] Dataset dataset_for(const Model& model, const Table& table,
                                   const std::string& weights = {});
