@@ -10,9 +10,8 @@
 
 namespace lattice {
 
-/// The numbers of examples, [example × …], as they were measured. They are kept once, whoever has
-/// them: as a tensor, or as bytes where they came as bytes, such as the pixels of pictures, and
-/// become numbers of a precision a few rows at a time.
+/// The raw numbers of examples, [example × …]. They are stored once and shared: as a tensor, or as
+/// bytes if they were read as bytes, such as pixels, which are converted a few rows at a time.
 ///
 /// @code
 /// const Examples pictures = Examples::of_bytes({2, 3, 3, 1}, std::vector<std::uint8_t>(18, 255));
@@ -35,7 +34,7 @@ class Examples {
     return are_bytes() ? precision_ : numbers_.precision();
   }
 
-  /// The bytes, row after row; none where they are numbers.
+  /// The bytes, row after row; empty if they are not stored as bytes.
   [[nodiscard]] std::span<const std::uint8_t> bytes() const {
     return are_bytes() ? std::span<const std::uint8_t>(*bytes_) : std::span<const std::uint8_t>();
   }
@@ -44,13 +43,13 @@ class Examples {
   [[nodiscard]] double at(const Index& index) const;
   [[nodiscard]] double at_offset(std::int64_t offset) const;
 
-  /// Writes one number; what were bytes becomes a tensor. @throws IndexError as `Tensor` does.
+  /// Writes one number; bytes are converted to a tensor. @throws IndexError as `Tensor` does.
   void set(const Index& index, double number);
 
-  /// The examples with these numbers, in this order. @throws IndexError when one is not there.
+  /// The examples with these numbers, in this order. @throws IndexError when one does not exist.
   [[nodiscard]] Tensor rows(std::span<const std::int64_t> rows) const;
 
-  /// The same, kept as these are.
+  /// The same, stored in the same way.
   [[nodiscard]] Examples taking(std::span<const std::int64_t> rows) const;
 
   /// All of them as a tensor.
@@ -60,16 +59,16 @@ class Examples {
   /// All numbers, row after row.
   [[nodiscard]] std::vector<double> numbers() const { return all().numbers(); }
 
-  /// The same, with numbers that come in another precision.
+  /// The same in another precision.
   [[nodiscard]] Examples in(Precision precision) const;
 
   /// The same with axes labelled, one role an axis.
   [[nodiscard]] Examples with(std::initializer_list<Role> roles) const;
 
-  /// Says what an axis stands for.
+  /// Sets the role of an axis.
   void label(int axis, Role role);
 
-  /// True when shapes, precisions and all numbers are the same, however they are kept.
+  /// Whether shapes, precisions and all numbers are the same, however they are stored.
   friend bool operator==(const Examples& a, const Examples& b) {
     return a.empty() || b.empty() ? a.empty() == b.empty() : a.all() == b.all();
   }

@@ -11,17 +11,17 @@
 
 namespace lattice {
 
-/// How features, or numbers to predict, are brought to a common size.
+/// How features, or numbers to predict, are scaled.
 enum class ScalingKind : std::uint8_t {
   none,       ///< as they are
   standard,   ///< mean 0 and standard deviation 1
   min_max,    ///< from 0 to 1
   less_mean,  ///< minus the mean
-  known,      ///< by numbers that are known beforehand: nothing is fitted
+  known,      ///< with known numbers: nothing is fitted
   own         ///< by a step that a subject supplies, such as local contrast: nothing is fitted
 };
 
-/// What is scaled by factors of its own.
+/// What has a factor of its own.
 enum class ScaledBy : std::uint8_t {
   number,   ///< every number of an example: each feature of a table, each pixel
   channel,  ///< every channel of a picture
@@ -32,8 +32,8 @@ enum class ScaledBy : std::uint8_t {
 struct ScalingSettings {
   ScalingKind kind = ScalingKind::standard;
   ScaledBy by = ScaledBy::number;
-  double less = 0.0;    ///< what is known to be taken off, for `ScalingKind::known`
-  double over = 1.0;    ///< and what it is divided by then; not 0
+  double less = 0.0;    ///< subtracted, for `ScalingKind::known`
+  double over = 1.0;    ///< the divisor then; not 0
   OwnScaling own = {};  ///< for `ScalingKind::own`
 
   friend bool operator==(const ScalingSettings&, const ScalingSettings&) = default;
@@ -43,32 +43,32 @@ struct ScalingSettings {
 /// `less 127.5 over 127.5`, `less mean`; or those of a step of a subject, `contrast 9`.
 [[nodiscard]] std::string text(const ScalingSettings& settings);
 
-/// Reads those words, and `0 to 1`, which says of bytes that they are `less 0 over 255`.
-/// @throws SettingError, saying which there are.
+/// Reads those words, and `0 to 1`, which for bytes means `less 0 over 255`.
+/// @throws SettingError that lists the words.
 [[nodiscard]] ScalingSettings parse_scaling(std::string_view text);
 
-/// The shape that the factors of a scaling have for examples of a shape.
+/// The shape of the factors of a scaling for examples of a shape.
 /// @throws ShapeError when there are no channels to scale by.
 [[nodiscard]] Shape factors_for(const Shape& example, ScaledBy by);
 
-/// x = (raw − centre) / divisor: for tensors, and for whatever else is counted with so.
+/// x = (raw − centre) / divisor, for tensors and for other number types.
 template <class X>
 [[nodiscard]] X scaled_by(const X& raw, const X& centre, const X& divisor) {
   return (raw - centre) / divisor;
 }
 
-/// Factors that bring numbers to a common size. They are fitted once, on what is learnt from, and
-/// used on every later record; a single record is never scaled by itself.
+/// The factors of a scaling. They are fitted once, on the train part, and used for every later
+/// record; a single record is never scaled by its own numbers.
 struct Scaling {
   ScalingSettings settings = {};
-  Tensor centre;   ///< stretched to the shape of an example; in the unit of what is scaled
+  Tensor centre;   ///< broadcast to the shape of an example; in the unit of the raw numbers
   Tensor divisor;  ///< of the same shape; never 0
 
   /// @param raw [example × …]
   /// @throws ShapeError when an example has another shape than the factors, or the step, are for.
   [[nodiscard]] Tensor scaled(const Tensor& raw) const;
 
-  /// The way back: scaled · divisor + centre. @throws as `scaled` does; SettingError where there is
+  /// The inverse: scaled · divisor + centre. @throws as `scaled` does; SettingError if there is
   /// none, as for a step of a subject.
   [[nodiscard]] Tensor raw(const Tensor& scaled) const;
 
@@ -78,8 +78,8 @@ struct Scaling {
   friend bool operator==(const Scaling&, const Scaling&) = default;
 };
 
-/// What is done to features, or to numbers to predict, before a network sees them: steps, one after
-/// another, each fitted on what the steps before it made of the rows to learn from.
+/// The preparation of features, or of numbers to predict, for a network: steps, one after another,
+/// each fitted on the train part as prepared by the steps before it.
 struct Preparation {
   std::vector<Scaling> steps = {};
 
@@ -89,7 +89,7 @@ struct Preparation {
   /// @throws ShapeError when an example has another shape than it was fitted on.
   [[nodiscard]] Tensor prepared(const Tensor& raw) const;
 
-  /// The way back. @throws as `prepared` does.
+  /// The inverse. @throws as `prepared` does.
   [[nodiscard]] Tensor raw(const Tensor& prepared) const;
 
   [[nodiscard]] Preparation in(Precision precision) const;
@@ -97,18 +97,18 @@ struct Preparation {
   friend bool operator==(const Preparation&, const Preparation&) = default;
 };
 
-/// Whatever gives the numbers of examples one after another: calls its argument with a tensor
-/// [example × …] again and again until all rows were there.
+/// A source of examples: calls its argument with tensors [example × …] that together hold all
+/// rows.
 using EachRows = std::function<void(const std::function<void(const Tensor& rows)>&)>;
 
 /// Fits steps on examples.
 /// - standard: centre = mean and divisor = standard deviation (over n);
 /// - min-max: centre = the smallest number and divisor = the largest less the smallest;
 /// - less mean: centre = mean and divisor = 1;
-/// - known: centre and divisor are what was said, whatever the examples are;
+/// - known: centre and divisor are the given numbers;
 /// - own: 0 and 1, which are not used.
-/// The divisor of what is constant is taken as 1. Steps of the kind `none` are left out.
-/// @param examples goes through the rows; twice for each step
+/// Where the numbers are constant the divisor is 1. Steps of the kind `none` are left out.
+/// @param examples called twice for each step
 /// @throws ShapeError when there are no channels to scale by.
 [[nodiscard]] Preparation fit(const std::vector<ScalingSettings>& steps, const EachRows& examples);
 

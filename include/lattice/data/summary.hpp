@@ -21,7 +21,7 @@ struct NumberSummary {
   [[nodiscard]] double size() const;
 };
 
-/// What rows look like from afar.
+/// A summary of rows.
 struct DataSummary {
   std::string name;
   std::int64_t rows = 0;
@@ -34,9 +34,8 @@ struct DataSummary {
   std::vector<std::int64_t> class_sizes = {};
 };
 
-/// Of rows as they were measured. Features of a table are summed up one by one, channels of
-/// pictures channel by channel, and examples of another shape all numbers together. Rows that are
-/// each their own feature have none to sum up.
+/// Of raw rows. Features of a table are summarised one by one, pictures by channel, and examples of
+/// another shape as a whole. Rows that are each their own feature have no features to summarise.
 [[nodiscard]] DataSummary summarise(const RowSet& rows);
 
 }  // namespace lattice

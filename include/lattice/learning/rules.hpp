@@ -5,22 +5,22 @@
 
 #include "lattice/learning/update_rule.hpp"
 
-/// The update rules. Each is written once, for any kind of number, so that the text that updates is
-/// the text that is shown. A rule keeps in `memory` what it remembers between updates: to go on,
-/// use the same rule again; to start over, make a new one.
+/// The update rules. Each is written once, generic in the number type, so that the code that
+/// updates is the code that is explained. A rule remembers things between updates in `memory`: to
+/// resume, use the same rule again; to start over, make a new one.
 ///
 /// Weights of two axes or more can decay in two ways, in all of them:
-/// - beside the gradient: `weight_decay` takes rate × weight_decay × weight off each, apart from
-///   what the rule makes of the gradient (Loshchilov and Hutter, 2019);
-/// - in the gradient: `gradient_decay` × weight is added to it, and goes through the rule. An L2
-///   term of that strength in the loss does the same, unless gradients are clipped:
-///   its gradient is clipped with the others, and the decay is added after that.
-/// Under plain descent both agree; a rule that divides by what gradients were makes them differ.
+/// - beside the gradient: rate × `weight_decay` × weight is subtracted from each, independently of
+///   the rule (Loshchilov and Hutter, 2019);
+/// - in the gradient: `gradient_decay` × weight is added to it before the rule. An L2 term of that
+///   strength in the loss is equivalent, unless gradients are clipped: its gradient is clipped with
+///   the others, whereas the decay is added afterwards.
+/// Under plain descent both agree; under a rule that divides by past gradients they differ.
 namespace lattice {
 
 namespace detail {
 
-/// What all rules have in common in one update.
+/// The common part of all rules in one update.
 template <class X>
 struct Common {
   X rate;
@@ -37,7 +37,7 @@ struct Common {
         gradient_decays(moment.decays() && rule.gradient_decay != 0.0) {}
 };
 
-/// The gradient as it goes through the rule.
+/// The gradient as the rule uses it.
 template <class X>
 [[nodiscard]] [[gnu::always_inline]] inline X gradient_of(const UpdateCase<X>& now,
                                                           const auto& common) {
@@ -45,7 +45,7 @@ template <class X>
   return called<X>("g", now.gradient() + common.gradient_decay * now.weight());
 }
 
-/// The weight after a step, less what decays of it beside the gradient.
+/// The weight after a step and after decay beside the gradient.
 template <class X>
 [[nodiscard]] X stepped(const X& weight, const X& step, const auto& common) {
   if (!common.decays) return weight - step;
@@ -54,9 +54,9 @@ template <class X>
 
 }  // namespace detail
 
-/// Plain descent: every weight goes a little way against its gradient.
+/// Plain descent: every weight takes a small step against its gradient.
 struct Descent {
-  double rate = 0.01;  ///< the learning rate: how far, as a multiple of the gradient; above 0
+  double rate = 0.01;           ///< the learning rate: the step is rate × gradient; above 0
   double weight_decay = 0.0;    ///< beside the gradient; 0 or more
   double gradient_decay = 0.0;  ///< in the gradient; 0 or more
   UpdateMemory memory = {};
@@ -224,8 +224,8 @@ struct Adam {
   void check() const;
 };
 
-/// The rule with a word, as it is set unless told otherwise: `descent`, `momentum`, `rms`, `adam`.
-/// @throws NameError, saying which there are.
+/// The rule with a word, with its default settings: `descent`, `momentum`, `rms`, `adam`.
+/// @throws NameError that lists the words.
 [[nodiscard]] UpdateRule rule_called(std::string_view word);
 
 // The loops over whole weights are compiled once, in the library.

@@ -15,20 +15,19 @@
 namespace lattice {
 
 /// The figures of one epoch: of all rows of the parts, with the weights at its end. The running
-/// figures lag behind the others: each minibatch was judged with the weights of its moment, before
-/// the epoch was over.
+/// figures lag behind: each minibatch was evaluated with the weights before its step.
 struct EpochFigures {
   std::int64_t epoch = 0;    ///< counted from 1; 0 for the figures before the first update
-  std::int64_t updates = 0;  ///< how many there had been by its end
+  std::int64_t updates = 0;  ///< the number of updates by its end
   std::optional<Figures> running = std::nullopt;  ///< mean over the epoch's examples
   Figures train = {};
   std::optional<Figures> validation = std::nullopt;
-  std::optional<double> l2_term = std::nullopt;  ///< what the loss is larger by where there is one
+  std::optional<double> l2_term = std::nullopt;  ///< added to the training loss, if there is one
   double rate = 0.0;                             ///< the learning rate in the epoch
-  double seconds = 0.0;                          ///< since the run began, or was gone on with
+  double seconds = 0.0;                          ///< since the run was started or resumed
 
-  /// The loss by which epochs are compared: of the validation part, or of the train part where
-  /// there is none.
+  /// The loss by which epochs are compared: of the validation part, or of the train part if there
+  /// is none.
   [[nodiscard]] double watched() const { return validation ? validation->loss : train.loss; }
 };
 
@@ -38,8 +37,8 @@ struct StepFigures {
   std::int64_t epoch = 0;  ///< counted from 1
   Figures minibatch = {};  ///< before the update
 
-  /// Of all rows of the validation part, or of the train part where there is none, after the
-  /// update; where it was asked for.
+  /// Of all rows of the validation part, or of the train part if there is none, after the update;
+  /// on request.
   std::optional<Figures> watched = std::nullopt;
 };
 
@@ -53,10 +52,10 @@ struct RateChange {
 /// Why a run ended.
 enum class Ending : std::uint8_t {
   all_epochs,     ///< every epoch was trained
-  all_updates,    ///< as many updates were made as had been asked for
-  stopped_early,  ///< the watched loss had found no new low for long enough
-  asked,          ///< somebody asked for it
-  diverged        ///< the loss was no longer a number
+  all_updates,    ///< the requested number of updates was made
+  stopped_early,  ///< the watched loss had no new minimum for long enough
+  asked,          ///< on request
+  diverged        ///< the loss was NaN or infinite
 };
 
 inline constexpr Words<Ending> ending_words = {{Ending::all_epochs, "all epochs"},
@@ -77,30 +76,29 @@ struct BestWeights {
   Weights weights = {};
 };
 
-/// What a run needs to be gone on with, to the last bit.
+/// The state for resuming a run with the same bits.
 struct RunState {
-  UpdateRule rule;       ///< with what it remembers
+  UpdateRule rule;       ///< with its memory
   double first_rate;     ///< the rate in epoch 1
   Random row_order;      ///< of the next epoch
   Random chance;         ///< of dropout
-  Random augmenting;     ///< what augmentation draws from
-  Weights weights = {};  ///< as they were after the last update
+  Random augmenting;     ///< of augmentation
+  Weights weights = {};  ///< after the last update
 };
 
-/// What happened in a training run, through every time it was gone on with.
+/// The record of a training run, including every time it was resumed.
 struct RunRecord {
   std::vector<EpochFigures> epochs = {};  ///< the first is epoch 0, before any update
-  std::vector<StepFigures> steps = {};    ///< where they were asked for
+  std::vector<StepFigures> steps = {};    ///< on request
   std::vector<RateChange> rate_changes = {};
-  std::vector<Depth> depth = {};  ///< what passed through the layers, where that was asked for
-  std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was gone on with
+  std::vector<Depth> depth = {};         ///< activations and gradients by layer, on request
+  std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was resumed
   std::int64_t updates = 0;
   Ending ending = Ending::all_epochs;
-  bool ends_with_best =
-      false;                 ///< whether the network was left with the best weights, not the last
-  std::string trouble = {};  ///< where and why, for a run that diverged
-  double seconds = 0.0;      ///< in all, observers included
-  double waited = 0.0;       ///< seconds of these for minibatches that were not ready
+  bool ends_with_best = false;  ///< whether the network ends with the best weights, not the last
+  std::string trouble = {};     ///< where and why, for a run that diverged
+  double seconds = 0.0;         ///< in total, including observers
+  double waited = 0.0;          ///< seconds of these for minibatches that were not ready
   std::optional<BestWeights> best = std::nullopt;
   std::optional<RunState> state = std::nullopt;
 
@@ -110,7 +108,7 @@ struct RunRecord {
   /// one where `ends_with_best` says so or the run diverged, and otherwise the last.
   [[nodiscard]] std::int64_t epoch_of_weights() const;
 
-  /// The watched loss before epoch 1 and after each epoch that was looked at.
+  /// The watched loss before epoch 1 and after each evaluated epoch.
   [[nodiscard]] std::vector<Look> watched() const;
 };
 

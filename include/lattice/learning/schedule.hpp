@@ -7,7 +7,7 @@
 
 namespace lattice {
 
-/// The watched loss after an epoch.
+/// The validation loss after an epoch; the train loss where there is no validation part.
 struct Look {
   std::int64_t epoch = 0;  ///< 0 before the first
   double loss = 0.0;
@@ -15,16 +15,16 @@ struct Look {
   friend bool operator==(const Look&, const Look&) = default;
 };
 
-/// When a rate falls since the loss no longer does.
+/// The settings of a rate that falls when the loss stops falling.
 struct StallSettings {
-  double least = 0.0;  ///< the rate falls no lower; 0 or more
-  double by = 0.0;     ///< a new low is lower than the last by this share of it at least: 0 to 1
+  double least = 0.0;  ///< the lowest rate; 0 or more
+  double by = 0.0;     ///< the share by which a new minimum is lower: 0 to 1
 
   friend bool operator==(const StallSettings&, const StallSettings&) = default;
 };
 
-/// How the learning rate changes from epoch to epoch. The rate of an epoch follows from its number
-/// and from the figures before it alone, so that a run that is gone on with keeps to it.
+/// How the learning rate changes from epoch to epoch. The rate of an epoch depends only on its
+/// number and the figures before it, so that a resumed run follows it.
 ///
 /// @code
 /// const Schedule schedule = Schedule::steps(10, 0.5);
@@ -41,24 +41,24 @@ class Schedule {
   /// Times `factor` after every epoch.
   [[nodiscard]] static Schedule exponential(double factor);
 
-  /// Down to `lowest` along half a wave of a cosine within `epochs` epochs, and there it stays.
+  /// Down to `lowest` along half a cosine wave over `epochs` epochs, then constant.
   /// Source: Loshchilov and Hutter, 2017.
   [[nodiscard]] static Schedule cosine(std::int64_t epochs, double lowest = 0.0);
 
-  /// Times `factor` whenever the watched loss has found no new low for `epochs` looks, one an epoch
-  /// unless `TrainSettings::judge_every` says otherwise.
+  /// Times `factor` whenever the watched loss has had no new minimum in `epochs` evaluations, one
+  /// for each epoch unless `TrainSettings::judge_every` differs.
   [[nodiscard]] static Schedule on_stall(std::int64_t epochs, double factor,
                                          const StallSettings& settings = {});
 
-  /// The same after so many epochs in which the rate rises from one of them to the next, by equal
-  /// steps from 0: 1/4, 2/4, 3/4 and 4/4 of the first rate for 4 epochs. What it says is counted
-  /// from their end on. Source: Goyal and others, 2017.
+  /// The same after a warm-up in which the rate rises from epoch to epoch by equal steps: 1/4, 2/4,
+  /// 3/4 and 4/4 of the first rate for 4 epochs. The schedule is counted from the end of the
+  /// warm-up. Source: Goyal and others, 2017.
   [[nodiscard]] Schedule after_warm_up(std::int64_t epochs) const;
 
   /// The rate in an epoch.
   /// @param first the rate in epoch 1, or at the end of a warm-up
   /// @param epoch counted from 1
-  /// @param watched the watched loss before epoch 1 and after each epoch that has been
+  /// @param watched the watched loss before epoch 1 and after each completed epoch
   [[nodiscard]] double rate(double first, std::int64_t epoch, std::span<const Look> watched) const;
 
   /// `constant`, `steps 10 0.5`, `exponential 0.95`, `cosine 40 0.001`,
@@ -82,7 +82,7 @@ class Schedule {
   std::int64_t warm_up_ = 0;  ///< epochs
 };
 
-/// Reads what `Schedule::text` gives. @throws SettingError, saying what is allowed.
+/// Reads what `Schedule::text` returns. @throws SettingError that lists what is allowed.
 [[nodiscard]] Schedule parse_schedule(std::string_view text);
 
 }  // namespace lattice

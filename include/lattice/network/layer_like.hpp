@@ -13,57 +13,53 @@
 
 namespace lattice {
 
-/// A weight that a layer needs.
+/// A weight of a layer.
 struct WeightNeed {
   std::string name;  ///< `weight`, `bias`
   Shape shape;
 
-  /// How many numbers go into one unit, and how many units one number goes to, as starts such as
-  /// xavier ask. Where they are left out they follow from the shape: the last axis is of units, and
-  /// what goes into one is on the others.
+  /// The numbers of inputs and outputs for initialisations such as xavier. By default they follow
+  /// from the shape: the last axis is the outputs, the others are the inputs.
   std::optional<std::int64_t> inputs = std::nullopt;
   std::optional<std::int64_t> outputs = std::nullopt;
   Start start = Start::zeros();
-  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
-  bool is_running =
-      false;               ///< moves while the network trains (`Pass::set_next`), and is not learnt
-  bool is_spared = false;  ///< no L2 term and no decay make it smaller
+  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; by default its shape decides
+  bool is_running = false;  ///< changes in training (`Pass::set_next`), but is not learnt
+  bool is_spared = false;   ///< excluded from the L2 term and from decay
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, shape); }
   [[nodiscard]] bool is_slope() const { return !is_running && !is_bias(); }
 
-  /// Draws numbers as it starts.
+  /// Draws its initial numbers.
   [[nodiscard]] Tensor draw(Random& random, Precision precision = Precision::double_) const;
   [[nodiscard]] Tensor draw(const Start& other, Random& random, Precision precision) const;
 };
 
-/// Whether a layer makes probabilities of scores.
+/// How a layer turns scores into probabilities.
 enum class Probabilities : std::uint8_t {
   none,
-  each,     ///< of every score by itself, as sigmoid does
-  together  ///< of all scores of an example, as softmax does
+  each,     ///< each score by itself, like sigmoid
+  together  ///< all scores of an example, like softmax
 };
 
-/// What a network, a loss or a remark has to know of a layer beside its shapes.
+/// The facts about a layer, besides its shapes, that networks, losses and remarks need.
 struct LayerNature {
-  /// So many outputs, each of which weighs all that comes in by numbers of its own.
+  /// The number of outputs that each have weights of their own for all inputs.
   std::optional<std::int64_t> units = std::nullopt;
 
-  bool is_affine = false;         ///< each is x·weight + bias, as those of a dense layer are
-  bool treats_all_alike = false;  ///< what comes in alike goes out alike, whatever place it has
+  bool is_affine = false;         ///< each is x·weight + bias, as in a dense layer
+  bool treats_all_alike = false;  ///< equal inputs give equal outputs, whatever their position
   Probabilities probabilities = Probabilities::none;
-  bool lays_out_anew = false;   ///< its outputs are its inputs under other names: no unit stays one
-  bool adds_its_input = false;  ///< what comes in is added to what goes out, as in a residual
-  bool uses_connections = false;  ///< each example takes from those it is connected with
+  bool lays_out_anew = false;     ///< its outputs are its inputs in another arrangement
+  bool adds_its_input = false;    ///< its input is added to its output, as in a residual
+  bool uses_connections = false;  ///< each example uses those it is connected with
 };
 
-/// What a type has to say to be a layer of a network. `example` is the shape of one example as it
-/// comes in, without the axis of examples. What else others have to know of it, it may say by a
-/// member `nature()`, and how many multiplications an example takes by `multiplications(example)`;
-/// how many numbers one leaves on the worksheet while it learns, where these are others than those
-/// it gives, by `written(example)`.
-/// One that is made of other layers says which by a member `layers()`, and what its input goes
-/// through on the skip connection, where it does, by `projection()`.
+/// The requirements on a layer type. `example` is the shape of one example of its input, without
+/// the axis of examples. Optional members: `nature()` for facts that others need;
+/// `multiplications(example)` for those of one example; `written(example)` for the count of numbers
+/// on the worksheet in training, if that is not the size of the output; for a layer that contains
+/// others `layers()`, and `projection()` for a layer on the skip connection.
 template <class P>
 concept LayerLike = requires(const P& layer, const Shape& example, const Line& x, Pass& pass) {
   { layer.kind() } -> std::convertible_to<std::string_view>;  // `dense`
@@ -73,14 +69,14 @@ concept LayerLike = requires(const P& layer, const Shape& example, const Line& x
   { layer.forward(x, pass) } -> std::same_as<Line>;
 };
 
-/// A rule for every number alone, such as `Tanh`: a layer as it stands.
+/// An elementwise rule, such as `Tanh`: it is a layer as it is.
 template <class Rule>
 concept UnitRule = requires(const Rule& rule) {
   { Rule::name } -> std::convertible_to<std::string_view>;
   { rule.value(1.0) } -> std::convertible_to<double>;
 };
 
-/// An operation of one's own (`own_operation`): a layer as it stands.
+/// Your own operation (`own_operation`): it is a layer as it is.
 template <class Operation>
 concept UnitOperation = requires(const Operation& operation, const Line& x) {
   { operation.name() } -> std::convertible_to<std::string_view>;

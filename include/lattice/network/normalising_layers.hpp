@@ -7,23 +7,23 @@
 
 #include "lattice/network/layer.hpp"
 
-/// The layers that bring numbers to a common size on their way.
+/// Normalisation layers.
 namespace lattice {
 
-/// Over what numbers are normalised.
+/// The numbers over which mean and variance are taken.
 enum class NormalisedOver : std::uint8_t {
-  minibatch,  ///< each feature or channel over the examples, and the places of their pictures
-  example     ///< all numbers of each example by themselves
+  minibatch,  ///< each feature or channel over the examples, and the pixels of pictures
+  example     ///< all numbers of each example
 };
 
-/// Brings numbers to a mean of 0 and a spread of 1, and from there to a mean and a spread of their
-/// own, which are learnt: `shift` and `scale`, one a feature or channel.
+/// Normalises numbers to mean 0 and standard deviation 1, then applies a trained `scale` and
+/// `shift` for each feature or channel.
 ///
-/// Over a minibatch, each feature or channel has a mean and a variance of the minibatch while the
-/// network learns: `norm.batch-mean` and `norm.batch-variance` on the worksheet. In use there may
-/// be a single example, so what it is normalised by then is kept: `mean` and `variance` run after
-/// those of the minibatches, `decay` of what they were and the rest of the new ones. The variance
-/// is the mean of squared distances, in both.
+/// Over a minibatch, training uses the mean and variance of each feature or channel in the
+/// minibatch: `norm.batch-mean` and `norm.batch-variance` on the worksheet. Evaluation, where there
+/// may be a single example, uses the running statistics `mean` and `variance`: with each update,
+/// `decay` times their old value plus 1 − decay times that of the minibatch. Both variances are
+/// over n.
 /// Source: Ioffe and Szegedy, 2015; over an example, Ba, Kiros and Hinton, 2016.
 struct Normalise {
   NormalisedOver over = NormalisedOver::minibatch;

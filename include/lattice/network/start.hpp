@@ -8,7 +8,7 @@
 
 namespace lattice {
 
-/// How the numbers of a weight begin.
+/// How a weight is initialised.
 ///
 /// @code
 /// Dense{.outputs = 8, .start = Start::normal(0.05)}
@@ -19,23 +19,23 @@ class Start {
   [[nodiscard]] static Start constant(double number);
   [[nodiscard]] static Start uniform(double low, double high);
 
-  /// Bell-shaped around 0. @throws SettingError for a standard deviation below 0.
+  /// Normally distributed with mean 0. @throws SettingError for a standard deviation below 0.
   [[nodiscard]] static Start normal(double standard_deviation);
 
-  /// Bell-shaped around 0 with the standard deviation √(2 / (inputs + outputs)), for tanh and
-  /// sigmoid. Source: Glorot and Bengio, 2010.
+  /// Normally distributed with mean 0 and standard deviation √(2 / (inputs + outputs)), for tanh
+  /// and sigmoid. Source: Glorot and Bengio, 2010.
   [[nodiscard]] static Start xavier();
 
-  /// Bell-shaped around 0 with the standard deviation √(2 / inputs), for ReLU and its kin.
+  /// Normally distributed with mean 0 and standard deviation √(2 / inputs), for ReLU and the like.
   /// Source: He, Zhang, Ren and Sun, 2015.
   [[nodiscard]] static Start he();
 
-  /// Numbers given by hand.
+  /// Given numbers.
   [[nodiscard]] static Start numbers(Tensor numbers);
 
   /// Draws a tensor.
-  /// @param inputs,outputs how many numbers go into one unit, and how many units one number goes to
-  /// @throws ShapeError when numbers given by hand are not as many as the shape holds.
+  /// @param inputs,outputs the number of inputs of a unit, and of units that an input goes to
+  /// @throws ShapeError when the count of given numbers does not fit the shape.
   [[nodiscard]] Tensor draw(const Shape& shape, std::int64_t inputs, std::int64_t outputs,
                             Random& random, Precision precision = Precision::double_) const;
 
@@ -56,7 +56,8 @@ class Start {
   Tensor numbers_ = {};
 };
 
-/// Reads a start from its words: `he`, `normal 0.05`. @throws SettingError, saying what is allowed.
+/// Reads a start from its words: `he`, `normal 0.05`. @throws SettingError that lists what is
+/// allowed.
 [[nodiscard]] Start parse_start(std::string_view text);
 
 }  // namespace lattice

@@ -9,8 +9,8 @@
 
 namespace lattice {
 
-/// Whether a tensor that is learnt is a bias: its shape says so, one axis or none, where nobody
-/// does. An L2 term, decay and a start for all leave biases alone: they make no unit steep.
+/// Whether a trained tensor is a bias: by default, if it has one axis or none. An L2 term, decay
+/// and an initialisation for all exclude biases: they do not make a unit steeper.
 [[nodiscard]] bool is_bias(std::optional<bool> told, const Shape& shape);
 
 /// A tensor that belongs to a network, and its name. It is learnt, unless it is frozen or kept.

@@ -16,9 +16,9 @@ namespace lattice {
 /// The highest number of axes a tensor can have.
 inline constexpr int max_rank = 6;
 
-/// What an axis stands for. Roles are for reading and for messages. One of them changes arithmetic,
-/// too: what goes example by example, such as softmax and the losses, goes along the axis that is
-/// of examples (`axis_of_examples`), so that these may be rows or columns.
+/// The role of an axis, for reading and for messages. Only `example` affects arithmetic: operations
+/// that work example by example, such as softmax and the losses, do so along `axis_of_examples`, so
+/// that examples may be rows or columns.
 enum class Role : std::uint8_t {
   none,
   example,
@@ -46,12 +46,12 @@ inline constexpr Words<Role> role_words = {{Role::none, ""},           {Role::ex
 /// The word for several of a role: `features`, `classes`; the word given for `Role::none`.
 [[nodiscard]] std::string plural(Role role, std::string_view otherwise);
 
-/// How many of what: `3 features`, `1 class`; for `Role::none` with the words given for one and for
-/// several.
+/// A count with its word: `3 features`, `1 class`; for `Role::none` with the given words for one
+/// and for several.
 [[nodiscard]] std::string counted(std::int64_t count, Role role, std::string_view one,
                                   std::string_view several);
 
-/// The place of one number in a tensor: one position an axis, counted from 0.
+/// The index of one number in a tensor: one position for each axis, counted from 0.
 class Index {
  public:
   Index() = default;
@@ -71,7 +71,7 @@ class Index {
 
   friend bool operator==(const Index&, const Index&) = default;
 
-  /// An order, to keep indices in: by rank, then position by position.
+  /// An order for sorting: by rank, then by positions.
   friend bool operator<(const Index& a, const Index& b) {
     return a.rank_ != b.rank_ ? a.rank_ < b.rank_ : a.at_ < b.at_;
   }
@@ -88,10 +88,10 @@ class Index {
   int rank_ = 0;
 };
 
-/// `[4,0]`; nothing at all for an index of no positions.
+/// `[4,0]`; empty for an index without positions.
 [[nodiscard]] std::string to_string(const Index& index);
 
-/// The extents of a tensor, and what each axis stands for.
+/// The extents of a tensor, and the role of each axis.
 ///
 /// @code
 /// Shape pots = Shape{16, 3}.with({Role::example, Role::feature});
@@ -115,7 +115,7 @@ class Shape {
 
   [[nodiscard]] int rank() const { return rank_; }
 
-  /// The extent of an axis, counted from 0, and what it stands for.
+  /// The extent of an axis, counted from 0, and its role.
   /// @throws IndexError for an axis that is not there.
   [[nodiscard]] std::int64_t operator[](int axis) const { return extents_[place(axis)]; }
   [[nodiscard]] Role role(int axis) const { return roles_[place(axis)]; }
@@ -132,7 +132,7 @@ class Shape {
 
   void set_role(int axis, Role role) { roles_[place(axis)] = role; }
 
-  /// How many numbers a tensor of this shape holds; 1 for no axes.
+  /// The number of elements of a tensor of this shape; 1 for no axes.
   [[nodiscard]] std::int64_t count() const {
     std::int64_t product = 1;
     for (size_t axis = 0; axis < rank_; ++axis)
@@ -140,14 +140,14 @@ class Shape {
     return product;
   }
 
-  /// Where a number stands when all are written one after another, the last axis running fastest.
-  /// @throws IndexError when the index has another rank or lies outside.
+  /// The offset of a number when all are stored in order, last axis fastest.
+  /// @throws IndexError when the index has another rank or is out of range.
   [[nodiscard]] std::int64_t offset(const Index& index) const;
 
   /// The index at an offset: the inverse of `offset`.
   [[nodiscard]] Index index(std::int64_t offset) const;
 
-  /// True when the extents are the same; roles do not matter.
+  /// Whether the extents are the same; roles do not matter.
   friend bool operator==(const Shape& a, const Shape& b) {
     return a.rank_ == b.rank_ && a.extents_ == b.extents_;
   }
@@ -170,17 +170,16 @@ static_assert(sizeof(Shape) == 32);
 /// `[example 16 × feature 3]`, `[16 × 3]` without roles, `[one number]` without axes.
 [[nodiscard]] std::string to_string(const Shape& shape);
 
-/// The shape that two shapes are stretched to when they meet number by number: axes are matched
-/// from the last; an extent of 1, or a missing axis, stretches.
+/// The shape that two shapes are broadcast to: axes are matched from the last; an extent of 1, or a
+/// missing axis, is repeated.
 /// @throws ShapeError when two extents differ and neither is 1.
 [[nodiscard]] Shape broadcast(const Shape& a, const Shape& b);
 
-/// The index in a tensor of shape `from` whose number is used at `at` of the stretched shape.
+/// The index in a tensor of shape `from` that is used at `at` of the broadcast shape.
 [[nodiscard]] Index before_broadcast(const Shape& from, const Index& at);
 
-/// The axis along which examples stand: the one with that role, and the first where none has it.
-/// So losses and answers are the same for examples as rows, [example × class], and as columns,
-/// [class × example].
+/// The axis of examples: the one with that role, or the first if none has it. So losses and answers
+/// are the same for examples as rows, [example × class], and as columns, [class × example].
 [[nodiscard]] int axis_of_examples(const Shape& shape);
 
 }  // namespace lattice

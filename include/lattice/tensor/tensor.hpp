@@ -18,7 +18,7 @@ namespace lattice {
 
 /// Numbers in a grid of 0 to 6 axes, all of one precision, the last axis running fastest.
 ///
-/// A tensor is a value: a copy costs next to nothing, and changing one never changes another.
+/// A tensor is a value: copies are cheap, and changing one never changes another.
 ///
 /// @code
 /// Tensor t = tensor({{1, 2, 3}, {4, 5, 6}});
@@ -51,31 +51,31 @@ class Tensor {
     if (storage_ != nullptr) storage_->leave();
   }
 
-  /// A tensor whose numbers are still to be written, for kernels.
+  /// A tensor with uninitialised numbers, for kernels.
   [[nodiscard]] static Tensor unfilled(const Shape& shape, Precision precision) {
     return Tensor(shape, Storage::take(shape.count(), precision));
   }
 
-  /// A matrix that holds what is stored of it (`sparse_matrix`), for kernels.
+  /// A sparse matrix (`sparse_matrix`), for kernels.
   [[nodiscard]] static Tensor of(const Shape& shape, std::unique_ptr<SparseNumbers> stored);
 
-  /// Lets go of the numbers.
+  /// Releases the numbers.
   void reset() {
     if (storage_ != nullptr) std::exchange(storage_, nullptr)->leave();
   }
 
-  /// True for a default-made or moved-from tensor.
+  /// Whether it was default-constructed or moved from.
   [[nodiscard]] bool empty() const { return storage_ == nullptr; }
 
   [[nodiscard]] const Shape& shape() const { return shape_; }
   [[nodiscard]] std::int64_t count() const { return empty() ? 0 : storage_->count; }
 
-  /// True for a matrix of which only some numbers are stored; the others are 0. It can be used like
+  /// Whether it is a matrix that stores only some numbers; the others are 0. It can be used like
   /// any other.
   [[nodiscard]] bool is_sparse() const { return sparse() != nullptr; }
 
-  /// What is stored of a sparse matrix, for kernels; null of any other tensor, and of one in
-  /// another shape, where the places would be others.
+  /// The stored numbers of a sparse matrix, for kernels; null for any other tensor, and for a
+  /// reshaped one.
   [[nodiscard]] const SparseNumbers* sparse() const {
     if (storage_ == nullptr || storage_->sparse == nullptr) return nullptr;
     const bool has_its_shape = shape_.rank() == 2 && shape_[1] == storage_->sparse_columns;
@@ -110,14 +110,14 @@ class Tensor {
   /// The same numbers with axes labelled, one role an axis.
   [[nodiscard]] Tensor with(std::initializer_list<Role> roles) const;
 
-  /// Says what an axis stands for.
+  /// Sets the role of an axis.
   void label(int axis, Role role) { shape_.set_role(axis, role); }
 
   /// The same numbers in another precision.
   [[nodiscard]] Tensor in(Precision precision) const;
 
   /// The rows (positions along axis 0) with these numbers, in this order.
-  /// @throws IndexError naming the first row that is not there.
+  /// @throws IndexError that names the first row that does not exist.
   [[nodiscard]] Tensor rows(std::span<const std::int64_t> rows) const;
 
   /// The numbers in memory, for kernels. `T` is `double` or `float`, as the precision says.
@@ -128,7 +128,7 @@ class Tensor {
     return static_cast<const T*>(storage_->numbers());
   }
 
-  /// The same for writing; takes a copy first when others share the numbers.
+  /// The same for writing; copies the numbers first if they are shared.
   template <class T>
   [[nodiscard]] T* writable() {
     check_holds<T>();
@@ -136,13 +136,13 @@ class Tensor {
     return static_cast<T*>(storage_->numbers());
   }
 
-  /// True when no other tensor shares the numbers.
+  /// Whether no other tensor shares the numbers.
   [[nodiscard]] bool is_alone() const {
     check_filled();
     return storage_->users.load(std::memory_order_acquire) == 1;
   }
 
-  /// True when the shapes are the same, the precisions too, and every number has the same bits.
+  /// Whether shapes and precisions are the same and all numbers have the same bits.
   friend bool operator==(const Tensor& a, const Tensor& b);
 
  private:
@@ -187,10 +187,10 @@ class Nested {
 };
 
 /// A tensor from nested numbers: `tensor({{1, 2}, {3, 4}})` is [2 × 2], `tensor(3)` one number.
-/// @throws ShapeError when the rows are not equally long.
+/// @throws ShapeError when rows differ in length.
 [[nodiscard]] Tensor tensor(const Nested& numbers, Precision precision = Precision::double_);
 
-/// A tensor from numbers in a row. @throws ShapeError when they are not as many as the shape holds.
+/// A tensor from a list of numbers. @throws ShapeError when their number does not fit the shape.
 [[nodiscard]] Tensor tensor(const Shape& shape, std::span<const double> numbers,
                             Precision precision = Precision::double_);
 
@@ -206,11 +206,11 @@ class Nested {
 [[nodiscard]] Tensor evenly_spaced(double first, double last, std::int64_t count,
                                    Precision precision = Precision::double_);
 
-/// Bell-shaped random numbers around `mean` with the given standard deviation.
+/// Normally distributed random numbers with the given mean and standard deviation.
 [[nodiscard]] Tensor normal(const Shape& shape, double mean, double standard_deviation,
                             Random& random, Precision precision = Precision::double_);
 
-/// Random numbers spread evenly from `low` to `high`.
+/// Uniformly distributed random numbers from `low` to `high`.
 [[nodiscard]] Tensor uniform(const Shape& shape, double low, double high, Random& random,
                              Precision precision = Precision::double_);
 
@@ -218,16 +218,16 @@ class Nested {
 [[nodiscard]] Tensor random_permutation(std::int64_t count, Random& random,
                                         Precision precision = Precision::double_);
 
-/// The squares of all numbers, added one after another to a sum, in double.
+/// Adds the squares of all numbers to a sum, one after another, in double.
 [[nodiscard]] double sum_of_squares(const Tensor& x, double sum = 0.0);
 
-/// The largest distance between two numbers at the same place, and that place.
+/// The largest difference between two numbers at the same index, and that index.
 struct Distance {
   double largest = 0.0;
   Index at = {};
 };
 
-/// How far two tensors of one shape are apart; NaN beside a number counts as infinitely far.
+/// The largest difference of two tensors of one shape; NaN against a number counts as infinite.
 /// @throws ShapeError when the shapes differ.
 [[nodiscard]] Distance distance(const Tensor& a, const Tensor& b);
 
