@@ -18,15 +18,15 @@ struct Table {
   std::vector<std::string> header;             ///< the names of the columns
   std::vector<std::vector<std::string>> rows;  ///< each as long as the header
 
-  /// Where a row stands, for messages.
+  /// The origin of a row, for messages.
   struct Source {
     std::string file;
     std::size_t row = 0;   ///< counted from 1
-    std::size_t line = 0;  ///< of the file; 0 where it has none
+    std::size_t line = 0;  ///< of the file; 0 if it has none
   };
-  std::vector<Source> sources = {};  ///< of each row; empty for a table that came from no file
+  std::vector<Source> sources = {};  ///< of each row; empty for a table that is not from a file
 
-  /// Columns of numbers that were written with a comma for the decimal point, and an example.
+  /// Columns of numbers with decimal commas, and an example.
   struct DecimalCommas {
     std::string column;
     std::string as_written;  ///< `3,5`
@@ -37,7 +37,7 @@ struct Table {
   [[nodiscard]] std::string place(std::size_t row) const;
 };
 
-/// The rows of several tables with the same columns, one table after another; the columns stand in
+/// The rows of several tables with the same columns, one table after another; the columns are in
 /// the order of the first.
 /// @throws FileError when one has other columns than the first, SettingError for no table at all.
 [[nodiscard]] Table appended(std::vector<Table> tables);

@@ -10,12 +10,12 @@
 
 namespace lattice {
 
-/// The edges in a table of two columns, or of three: two nodes, and how strongly they are joined. A
-/// first row that names no node at either end is taken for the names of the columns.
-/// @param names of the nodes; where there are none, the table has their numbers, from 0
-/// @param nodes how many there are
-/// @throws FileError for another number of columns, for a node that is not there, naming the row
-///         and the nearest name, or for a weight that is not above 0.
+/// The edges in a table of two or three columns: two nodes, and optionally a weight. A first row
+/// without a node name is read as the header.
+/// @param names of the nodes; if empty, the table has their numbers, from 0
+/// @param nodes the number of nodes
+/// @throws FileError for another number of columns, for an unknown node, with the row and the
+///         nearest name, or for a weight that is not above 0.
 [[nodiscard]] std::vector<Edge> edges_from(const Table& table, std::span<const std::string> names,
                                            std::int64_t nodes);
 

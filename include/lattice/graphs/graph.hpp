@@ -13,7 +13,7 @@ namespace lattice {
 /// The side input that is a graph's adjacency: [node × node].
 inline constexpr std::string_view adjacency_name = "A";
 
-/// Two nodes of a graph, by their numbers from 0, and how strongly they are joined.
+/// An edge: two nodes, by their numbers from 0, and a weight.
 struct Edge {
   std::int64_t from = 0;
   std::int64_t to = 0;
@@ -23,43 +23,42 @@ struct Edge {
 };
 
 struct EdgeSettings {
-  bool directed = false;                 ///< an edge leads from its first node to its second alone
-  std::vector<std::string> names = {};   ///< of the nodes, each once; as the dataset says, if none
-  std::vector<std::int64_t> known = {};  ///< whose truth may be learnt from; likewise
-  std::vector<std::int64_t> unlabelled = {};  ///< whose truth nobody knows; likewise
+  bool directed = false;                 ///< an edge leads from its first node to its second only
+  std::vector<std::string> names = {};   ///< of the nodes, unique; by default those of the dataset
+  std::vector<std::int64_t> known = {};  ///< nodes whose labels are for training; likewise
+  std::vector<std::int64_t> unlabelled = {};  ///< nodes without a label; likewise
 };
 
-/// The examples of a dataset as the nodes of a graph. What a node takes from stands in its row of
-/// the side input `A`: for an edge from Ada to Bo that is Bo's row, and Ada's too unless the graph
+/// The examples of a dataset as the nodes of a graph. The neighbours that a node uses are in its
+/// row of the side input `A`: an edge from Ada to Bo is in Bo's row, and in Ada's unless the graph
 /// is directed.
 ///
 /// All nodes are one batch: a part of the data is the whole graph, in which only some nodes count
-/// (`RowSet`). Edges of a node to itself are left out, since `shares_of` joins each with itself; an
-/// edge that is listed again counts once.
+/// (`RowSet`). Edges of a node to itself are left out, since `shares_of` adds them; duplicate edges
+/// count once.
 ///
 /// @code
 /// const Dataset people = dataset_of_classes(each_its_own(3), tensor({0, 1, 1}));
 /// const std::vector<Edge> edges = {{0, 1}, {1, 2}};
 /// const Dataset graph = graph_of(people, edges, {.names = {"Ada", "Bo", "Cy"}, .known = {0, 2}});
 /// @endcode
-/// @throws IndexError for a node that is not there, or whose truth is known and is not;
-///         NumberError for a weight that is not above 0,
-///         or for an edge that is listed again with another; NameError for a name that is there
-///         twice; ShapeError when names or features do not fit.
+/// @throws IndexError for a node that does not exist, or is both known and unlabelled; NumberError
+///         for a weight that is not above 0, or duplicate edges with different weights; NameError
+///         for a duplicate name; ShapeError when names or features do not fit.
 [[nodiscard]] Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
                                const EdgeSettings& settings = {});
 
-/// The adjacency of a dataset; null where it is no graph.
+/// The adjacency of a dataset; null if it is not a graph.
 [[nodiscard]] const Tensor* adjacency_of(const Dataset& data);
 
-/// The edges of a graph, each once: of one that is not directed with the lower node first.
-/// @throws ShapeError for a dataset that is no graph.
+/// The edges of a graph, each once; those of an undirected graph with the lower node first.
+/// @throws ShapeError for a dataset that is not a graph.
 [[nodiscard]] std::vector<Edge> edges_of(const Dataset& graph);
 
-/// The node of a name, or of a number from 0. @throws NameError with the nearest name.
+/// The node with a name, or a number from 0. @throws NameError with the nearest name.
 [[nodiscard]] std::int64_t node_called(const Dataset& graph, std::string_view name);
 
-/// How a graph hangs together.
+/// Facts about the connections of a graph.
 struct GraphFacts {
   std::int64_t nodes = 0;
   std::int64_t edges = 0;
@@ -67,8 +66,7 @@ struct GraphFacts {
   std::vector<std::int64_t> alone = {};  ///< nodes without an edge
   std::int64_t components = 0;           ///< of connected nodes
 
-  /// The first node of each piece of two nodes or more in which nobody's truth is known: nothing
-  /// that is learnt there comes from a label.
+  /// The first node of each component of two nodes or more without a known label.
   std::vector<std::int64_t> without_known = {};
 };
 

@@ -9,9 +9,9 @@
 
 namespace lattice {
 
-/// Each node of a graph takes from its neighbours, and from itself: shares·x, one more matrix
-/// product in front of what follows. The adjacency `A` is given beside the features (`graph_of`),
-/// and what each takes from each, `shares_of(A)`, is written down once, by the first such part.
+/// The weighted sum over each node's neighbours and itself: shares·x, one more matrix product. The
+/// adjacency `A` is a side input (`graph_of`), and its normalised form `shares_of(A)` is added to
+/// the worksheet once, by the first such layer.
 ///
 /// @code
 /// Network net(Shape{48}, "neighbours, dense 16 without bias, tanh, neighbours, dense 4", random);
@@ -21,7 +21,7 @@ struct Neighbours {
   [[nodiscard]] static std::string text() { return "neighbours"; }
   [[nodiscard]] static LayerNature nature() { return {.uses_connections = true}; }
 
-  /// As it came in. @throws ShapeError unless a node has one row of numbers.
+  /// That of the input. @throws ShapeError unless a node has one row of numbers.
   [[nodiscard]] static Shape shape(const Shape& example);
   [[nodiscard]] static std::vector<WeightNeed> weights(const Shape&) { return {}; }
   [[nodiscard]] static Line forward(const Line& x, Pass& pass);

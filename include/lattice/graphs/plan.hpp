@@ -4,7 +4,7 @@
 
 namespace lattice {
 
-/// Returns the plan of a network for all nodes of a graph, which always pass through together:
+/// Returns the plan of a network for all nodes of a graph, which are always computed together:
 /// multiplications and numbers on the worksheet are those of all.
 /// @param adjacency [node × node]
 /// @param features [node × feature]; of sparse ones only the stored entries count

@@ -7,16 +7,16 @@
 
 namespace lattice {
 
-/// What a model predicts along its only feature.
+/// The predictions of a model along its only feature.
 struct AnswerCurve {
   Tensor across;   ///< [point], values of the feature
   Tensor numbers;  ///< [point × target], in their units
 };
 
-/// Asks a model of one feature along a stretch.
-/// @param count how many values, 2 or more
-/// @throws ShapeError when the model has another number of features, SettingError where it tells
-///         classes apart, for a count below 2 or an empty stretch.
+/// Asks a model of one feature along a range.
+/// @param count the number of values, 2 or more
+/// @throws ShapeError when the model has another number of features, SettingError for a
+///         model of classes, a count below 2 or an empty range.
 [[nodiscard]] AnswerCurve answer_curve(const Model& model, Stretch across,
                                        std::int64_t count = 201);
 

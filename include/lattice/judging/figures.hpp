@@ -6,17 +6,17 @@
 
 #include "lattice/tensor/tensor.hpp"
 
-/// Figures about answers. Each is over all rows at once, never a mean of means over minibatches.
+/// Figures on answers. Each is over all rows, never a mean of the means of minibatches.
 namespace lattice {
 
-/// How good the answers to some rows were: the rows of a minibatch, or all rows of a part.
+/// Loss and accuracy on some rows: those of a minibatch, or all rows of a part.
 struct Figures {
   double loss = 0.0;
-  std::optional<double> accuracy = std::nullopt;  ///< where classes are learnt
+  std::optional<double> accuracy = std::nullopt;  ///< for classes
 };
 
-/// A mean over rows, each as much as it counts, gathered minibatch by minibatch: a smaller last one
-/// has as much less say as it has less rows.
+/// A mean over rows, by row weights, accumulated over minibatches: a smaller last minibatch counts
+/// less accordingly.
 ///
 /// @code
 /// MeanOfRows mean;
@@ -27,7 +27,7 @@ struct Figures {
 class MeanOfRows {
  public:
   /// @param number the mean over the rows of a minibatch, or of one row
-  /// @param row_weights how much these rows count together: their number, as a rule
+  /// @param row_weights the sum of their row weights; without any, their number
   void add(double number, double row_weights) {
     sum_ += row_weights * number;
     row_weights_ += row_weights;
@@ -39,8 +39,7 @@ class MeanOfRows {
   [[nodiscard]] double counted() const { return row_weights_; }
   [[nodiscard]] double mean() const { return sum_ / row_weights_; }
 
-  /// The plain mean of what was added, however many rows each had: another number where they
-  /// differ.
+  /// The plain mean of the added numbers, whatever their rows: a different number if these differ.
   [[nodiscard]] double mean_of_means() const { return plain_sum_ / static_cast<double>(added_); }
 
  private:
@@ -50,23 +49,23 @@ class MeanOfRows {
   std::int64_t added_ = 0;
 };
 
-/// How many of each true class (row) were given each answer (column): [class × class].
+/// The confusion matrix: counts by true class (row) and answer (column), [class × class].
 /// @param answers,classes class numbers [example]
 [[nodiscard]] Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count);
 
-/// Adds further rows to such counts, each as much as it counts [example]; 1 where that is null.
+/// Adds rows to such counts, by row weights [example]; 1 each if null.
 void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,
                       const Tensor* row_weights = nullptr);
 
-/// For each row whether the answer is right, and whether the true class is among the `k` with the
-/// highest scores [example × class]. Of equal scores the lower class number comes first.
-/// @throws ShapeError when the counts differ, SettingError for a `k` that cannot be.
+/// For each row whether the answer is right, or whether the true class is among the `k` with the
+/// highest scores [example × class]. Among equal scores the lower class number comes first.
+/// @throws ShapeError when the counts differ, SettingError for an impossible `k`.
 [[nodiscard]] std::vector<bool> are_right(const Tensor& answers, const Tensor& classes);
 [[nodiscard]] std::vector<bool> are_among_top(const Tensor& scores, const Tensor& classes,
                                               std::int64_t k);
 
-/// The share of answers that are right, each as much as it counts.
-/// @param row_weights how much each row counts [example]; all the same where it is null
+/// The share of right answers, by row weights.
+/// @param row_weights [example]; all the same if null
 /// @throws ShapeError when the counts differ.
 [[nodiscard]] double accuracy(const Tensor& answers, const Tensor& classes,
                               const Tensor* row_weights = nullptr);
@@ -74,8 +73,8 @@ void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& class
 /// The share of rows whose true class is among the `k` with the highest scores [example × class].
 [[nodiscard]] double top_accuracy(const Tensor& scores, const Tensor& classes, std::int64_t k);
 
-/// For each answer the class it is best taken for, so that as many rows as possible are right, for
-/// groupings without names. No class is taken twice.
+/// For groups without names: the class for each answer, each class once, such that as many rows as
+/// possible are right.
 /// Source: the assignment method (Kuhn, 1955; Munkres, 1957).
 /// @param confusion true classes by answers, square
 [[nodiscard]] std::vector<std::int64_t> best_matching(const Tensor& confusion);

@@ -17,18 +17,18 @@
 
 namespace lattice {
 
-/// What the outputs are where a network tells classes apart.
+/// The kind of the outputs of a network for classes.
 enum class Outputs : std::uint8_t {
-  scores,         ///< any numbers; a softmax, or a sigmoid of a single one, makes probabilities
-  probabilities,  ///< what a softmax or a sigmoid made, for a loss that compares with 0 and 1
-  levels          ///< without either, for such a loss: aimed at 0 and 1, and not held to them
+  scores,  ///< any numbers, which softmax, or sigmoid for a single one, turns into probabilities
+  probabilities,  ///< from a softmax or a sigmoid, for a loss that compares with 0 and 1
+  levels          ///< without either, for such a loss: near 0 and 1, but not limited to that range
 };
 
-/// A loss of one's own: a function of outputs and truth. Written with operations, the sweep goes
-/// through it; with `own_comparison` the derivative is given by hand as well.
+/// Your own loss: a function of outputs and truth. If it is written with operations, the sweep
+/// differentiates it; with `own_comparison` you give the derivative as well.
 ///
 /// @code
-/// // Like the square of an error where it is small, and like its size where it is large.
+/// // Like the square of a small error, and like the magnitude of a large one.
 /// const OwnLoss smooth{.word = "smooth error",
 ///                      .lost = [](const Line& outputs, const Line& truth) {
 ///                        return sqrt(1 + square(outputs - truth)) - 1;
@@ -39,19 +39,18 @@ enum class Outputs : std::uint8_t {
 struct OwnLoss {
   std::string word;
 
-  /// What each output loses [example × output], or each example [example]; the loss is the mean.
+  /// The loss of each output [example × output], or of each example [example]; its mean is taken.
   /// The truth has the shape of the outputs: targets, or for classes 1 for the output of the true
   /// class and 0 for the others; for a single output the class itself, 0 or 1.
   std::function<Line(const Line& outputs, const Line& truth)> lost;
 
-  /// What it takes outputs for that tell classes apart, where no softmax or sigmoid makes
-  /// probabilities of them: `levels` or `scores`.
+  /// The kind of outputs for classes without a softmax or a sigmoid: `levels` or `scores`.
   Outputs outputs = Outputs::levels;
 };
 
-/// What a network is judged by while it learns; each is the mean over examples. The squared ones
-/// are means over outputs, too; for classes they take 1 for the output of the true class and 0 for
-/// the others, or the number of the class, 0 or 1, for a single output.
+/// The training loss; each is a mean over examples. The squared ones are means over outputs, too;
+/// for classes they compare with 1 for the output of the true class and 0 for the others, or with
+/// the class number, 0 or 1, for a single output.
 class Loss {
  public:
   enum class Kind : std::uint8_t {
@@ -67,12 +66,12 @@ class Loss {
   static const Loss binary_cross_entropy;  ///< of one score, for two classes
   static const Loss cross_entropy;         ///< of a score for each class
 
-  /// @throws SettingError for one without a function, or with no word of its own.
+  /// @throws SettingError for a loss without a function, or without a unique word.
   Loss(OwnLoss own);
 
   [[nodiscard]] Kind kind() const { return kind_; }
 
-  /// What it is when it is one's own; null else.
+  /// Your own loss; null for the others.
   [[nodiscard]] const OwnLoss* own() const { return own_.get(); }
 
   friend bool operator==(const Loss& a, const Loss& b) = default;
@@ -90,46 +89,47 @@ inline const Loss Loss::binary_cross_entropy(Kind::binary_cross_entropy);
 inline const Loss Loss::cross_entropy(Kind::cross_entropy);
 
 /// The word for a loss: `mean squared`, `half mean squared`, `binary cross-entropy`,
-/// `cross-entropy`, or that of one's own.
+/// `cross-entropy`, or that of your own.
 [[nodiscard]] std::string word(const Loss& loss);
 
-/// The loss that a word stands for.
-/// @param own losses of one's own that may be meant
-/// @throws SettingError, saying which there are.
+/// The loss with a word.
+/// @param own your own losses
+/// @throws SettingError that lists the losses.
 [[nodiscard]] Loss parse_loss(std::string_view text, std::span<const Loss> own = {});
 
-/// True for a loss that compares outputs with targets, or with 1 for the true class and 0 for the
-/// others: a squared one, or one of one's own.
+/// Whether a loss compares outputs with targets, or with 1 for the true class and 0 for the others:
+/// a squared one, or your own.
 [[nodiscard]] bool takes_levels(const Loss& loss);
 
-/// What is learnt from: the mean of what the rows lost, or their sum, whose gradients are as many
-/// times as long as there are rows. Figures are means, whatever is learnt from.
+/// The training objective: the mean of the row losses, or their sum, whose gradients are larger by
+/// the number of rows. Figures are always means.
 enum class OverRows : std::uint8_t { mean, sum };
 
 inline constexpr Words<OverRows> over_rows_words = {{OverRows::mean, "mean"},
                                                     {OverRows::sum, "sum"}};
 
-/// What the outputs of a network are to a loss.
+/// The kind of the outputs of a network for a loss.
 [[nodiscard]] Outputs outputs_of(const Network& network, const Loss& loss);
 
-/// What a network is usually judged by: half the mean square for numbers, cross-entropy for
-/// classes, and binary cross-entropy for two classes and a single output.
+/// The default loss: half the mean square for numbers, cross-entropy for classes, and binary
+/// cross-entropy for two classes and a single output.
 [[nodiscard]] Loss usual_loss(const Network& network, bool has_classes);
 [[nodiscard]] Loss usual_loss(const Network& network, const Dataset& data);
 
-/// Throws unless a network, a loss and rows go together.
-/// @throws ShapeError when examples or outputs are others than the network has, SettingError when
-///         there is no row, or the loss is for the other kind of target.
+/// Checks that a network, a loss and rows fit.
+/// @throws ShapeError when examples or targets do not fit the network, SettingError when there is
+/// no
+///         row, or the loss is for the other kind of target.
 void check_fits(const Network& network, const Loss& loss, const RowSet& rows);
 
-/// Labels the outputs of a network with what they are: numbers to predict, or the scores of
-/// classes. A single score for two classes is that of a unit.
+/// Sets the role of the outputs of a network: targets or classes. A single score for two classes is
+/// a unit.
 void label_outputs(Network& network, bool has_classes);
 
-/// How a loss is written down.
+/// How a loss is written on a worksheet.
 enum class Detail : std::uint8_t {
   brief,      ///< in one line
-  at_length,  ///< squared losses step by step; for cross-entropy the probabilities, too
+  at_length,  ///< squared losses in steps; for cross-entropies the probabilities, too
 };
 
 /// The factors of one step of a preparation on a worksheet.
@@ -143,59 +143,58 @@ struct FactorLines {
 struct GivenLines {
   Line x;                                ///< features
   std::optional<Line> y = std::nullopt;  ///< classes [example], or targets [example × target]
-  std::optional<Line> row_weights = std::nullopt;  ///< how much each row counts, where it is told
-  std::optional<Line> y_raw = std::nullopt;        ///< targets as they were measured
-  std::vector<FactorLines> y_factors = {};         ///< by which they are prepared, step by step
+  std::optional<Line> row_weights = std::nullopt;  ///< [example], if there are any
+  std::optional<Line> y_raw = std::nullopt;        ///< raw targets
+  std::vector<FactorLines> y_factors = {};         ///< of their preparation, step by step
 };
 
-/// Whether it is asked how a result changes with the features.
+/// Whether the gradient of the features is wanted.
 enum class Features : std::uint8_t { given, asked };
 
-/// Writes a batch down: its features, its truth where it is known, and its side inputs by their
+/// Adds a batch to a worksheet: its features, its truth if known, and its side inputs by their
 /// names.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& batch);
 
-/// What is done to a batch on the worksheet itself.
+/// The preparation of a batch on the worksheet.
 struct GivenSteps {
   Preparation features = {};
   Preparation targets = {};
-  bool augmented = false;  ///< examples are augmented first, as the batch says
+  bool augmented = false;  ///< examples are augmented first, as in the batch
   Features how = Features::given;
 
   [[nodiscard]] bool empty() const { return features.empty() && targets.empty() && !augmented; }
 };
 
-/// The same of a batch as it was measured, with the steps that prepare it: `raw`, what is drawn for
-/// its augmentation and what is `augmented` by it, `centre`, `divisor`, and `x` made of them.
+/// The same for a raw batch, with the steps that prepare it: `raw`, the numbers drawn for its
+/// augmentation and `augmented`, `centre`, `divisor`, and `x`, calculated from them.
 [[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
                                      const GivenSteps& steps);
 
-/// Writes down the way back from prepared numbers to those that people measure.
+/// Adds the calculation of raw numbers from prepared ones.
 [[nodiscard]] Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors);
 
-/// The section of a worksheet in which the loss stands.
+/// The section of a worksheet for the loss.
 inline constexpr std::string_view loss_section = "loss";
 
-/// Writes down how far the scores of a network are from the truth, in a section of its own, as far
-/// as the line `loss`.
-/// @param scores as `Network::scores` gives them; for squared losses as `Network::forward` does
-/// @param form whether a cross-entropy is one line, or its steps are lines of their own
-/// @param epsilon what is added in front of a log where that is patched
+/// Adds the loss of scores in a section of its own, up to the line `loss`.
+/// @param scores as `Network::scores` returns them; for squared losses as `Network::forward` does
+/// @param form whether a cross-entropy is one line, or its steps are lines
+/// @param epsilon added before a log in the patched form
 [[nodiscard]] Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores,
                               const GivenLines& given, Detail detail = Detail::brief,
                               Form form = Form::one_line, double epsilon = usual_log_epsilon);
 
-/// The line that is learnt from: the loss itself, or `summed`, the loss times how much the rows
-/// count together.
+/// The line of the training objective: the loss itself, or `summed`, the loss times the sum of row
+/// weights.
 [[nodiscard]] Line write_over_rows(const Line& loss, OverRows over_rows, const GivenLines& given);
 
-/// Writes down a pass through a network as far as what the loss takes: a softmax or a sigmoid at
-/// its end is left to the cross-entropies, which take scores.
+/// Adds a forward pass up to the input of the loss: for cross-entropies, which take scores, without
+/// a softmax or a sigmoid at the end.
 [[nodiscard]] Line write_scores(Worksheet& sheet, const Network& network, const Loss& loss,
                                 const Line& x, const Phase& phase = Phase::in_use());
 
 /// The loss of each row [example], whose mean the loss is.
-/// @param scores as `write_scores` gives them
+/// @param scores as `write_scores` returns them
 [[nodiscard]] Tensor loss_of_rows(const Loss& loss, const Tensor& scores, const Tensor& truth);
 
 }  // namespace lattice

@@ -9,8 +9,7 @@
 
 namespace lattice {
 
-/// How pictures are augmented: moved about as they were measured, before any scaling. Their numbers
-/// are not clipped.
+/// How pictures are augmented, before any scaling. Their numbers are not clipped.
 ///
 /// @code
 /// const PictureAugmentation how{.most_down = 2, .most_right = 2, .flips_across = true};
@@ -20,9 +19,9 @@ namespace lattice {
 struct PictureAugmentation {
   std::int64_t most_down = 0;      ///< shifted by up to this many rows, down or up
   std::int64_t most_right = 0;     ///< and by up to this many columns, right or left
-  Around around = Around::edge();  ///< what comes into sight
-  bool flips_across = false;       ///< left and right change places in every other one, on average
-  bool flips_down = false;         ///< the same with top and bottom
+  Around around = Around::edge();  ///< what fills the uncovered area
+  bool flips_across = false;       ///< mirrored left to right with probability ½
+  bool flips_down = false;         ///< mirrored top to bottom with probability ½
   double most_degrees = 0.0;       ///< rotated by up to this angle either way; 0 to 180
   double brightness = 0.0;         ///< times 1 minus up to 1 plus this; 0 or more, below 1
 

@@ -10,21 +10,20 @@
 
 namespace lattice {
 
-/// What is brought into line with what is around it.
+/// What is normalised.
 enum class ContrastKind : std::uint8_t {
   both,         ///< first the level, then the deviation
-  subtractive,  ///< the level alone: what is around is taken off
-  divisive      ///< the deviation alone: it is divided by how large numbers around are
+  subtractive,  ///< the level only: the local mean is subtracted
+  divisive      ///< the deviation only: divided by the local root mean square
 };
 
 inline constexpr Words<ContrastKind> contrast_words = {{ContrastKind::both, ""},
                                                        {ContrastKind::subtractive, "subtractive"},
                                                        {ContrastKind::divisive, "divisive"}};
 
-/// How pictures are normalised place by place, by what is around each: a window in which what is
-/// near weighs more, as under a bell, e^(−d²/2s²) at a distance of d rows and columns from its
-/// middle, with s = size/6. All channels are around a place. At the border of a picture the weights
-/// of what is inside are made to add up to 1 again.
+/// Local contrast normalisation: each pixel by its surroundings, a window over all channels with
+/// Gaussian weights e^(−d²/2s²) at a distance of d rows and columns from its centre, with
+/// s = size/6. At the border of a picture the weights inside it are rescaled to add up to 1.
 ///
 /// Sources: Pinto, Cox and DiCarlo, 2008; Jarrett, Kavukcuoglu, Ranzato and LeCun, 2009.
 struct Contrast {
@@ -32,8 +31,9 @@ struct Contrast {
   ContrastKind kind = ContrastKind::both;
   double epsilon = 1e-8;  ///< added to the mean of squares, so that its root is above 0
 
-  /// @throws SettingError for a window that cannot be; ShapeError for an example that is no
-  ///         picture, or smaller than the window.
+  /// @throws SettingError for an impossible window; ShapeError for an example that is no picture,
+  /// or
+  ///         smaller than the window.
   void check(const Shape& example) const;
   void check() const;
 
@@ -46,7 +46,7 @@ struct Contrast {
 /// `contrast 9`, `contrast 9 subtractive`, `contrast 9 divisive epsilon 0.001`.
 [[nodiscard]] std::string text(const Contrast& contrast);
 
-/// Reads those words. @throws SettingError, saying which there are, and as `Contrast::check` does.
+/// Reads those words. @throws SettingError that lists them, and as `Contrast::check` does.
 [[nodiscard]] Contrast parse_contrast(std::string_view text);
 
 }  // namespace lattice

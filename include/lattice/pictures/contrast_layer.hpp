@@ -9,7 +9,7 @@
 
 namespace lattice {
 
-/// Pictures whose contrast is normalised place by place (`with_contrast`). Its `level`, `deviation`
+/// Local contrast normalisation (`with_contrast`). Its `level`, `deviation`
 /// and `least` are lines of the worksheet.
 struct NormaliseContrast {
   Contrast contrast = {};

@@ -8,13 +8,13 @@
 
 #include "lattice/tensor/tensor.hpp"
 
-/// How pictures are moved about: what is done to one, as numbers and in words.
+/// How one picture is augmented, as numbers and in words.
 namespace lattice {
 
-/// What lies around a picture, and comes into sight where it is moved away.
+/// What fills the area that a moved picture no longer covers.
 class Around {
  public:
-  /// The numbers at its edge, on and on.
+  /// The numbers at its edge, repeated.
   [[nodiscard]] static Around edge() { return {}; }
 
   /// One number everywhere.
@@ -24,7 +24,7 @@ class Around {
     return around;
   }
 
-  /// The number; nothing where the edge goes on.
+  /// The number; nothing if the edge is repeated.
   [[nodiscard]] const std::optional<double>& number() const { return number_; }
 
   friend bool operator==(const Around&, const Around&) = default;
@@ -33,20 +33,20 @@ class Around {
   std::optional<double> number_ = std::nullopt;
 };
 
-/// What is done to one picture, in this order: it is flipped, turned around its middle, shifted,
-/// and all its numbers are multiplied.
+/// The augmentation of one picture, in this order: it is flipped, rotated around its centre,
+/// shifted, and all its numbers are multiplied.
 struct PictureMove {
-  bool flips_across = false;  ///< left and right change places
-  bool flips_down = false;    ///< top and bottom do
-  double degrees = 0.0;       ///< it is turned by so much against the clock
-  std::int64_t down = 0;      ///< it is shifted by so many rows; below 0, up
-  std::int64_t right = 0;     ///< and by so many columns; below 0, to the left
-  double brightness = 1.0;    ///< what its numbers are multiplied by
+  bool flips_across = false;  ///< left to right
+  bool flips_down = false;    ///< top to bottom
+  double degrees = 0.0;       ///< of the rotation, counter-clockwise
+  std::int64_t down = 0;      ///< of the shift, in rows; below 0, up
+  std::int64_t right = 0;     ///< of the shift, in columns; below 0, to the left
+  double brightness = 1.0;    ///< the factor
 
   friend bool operator==(const PictureMove&, const PictureMove&) = default;
 };
 
-/// `flipped across, turned 4.2°, 1 row up, 2 columns right, 1.1 × as bright`; `as it was`.
+/// `flipped across, rotated 4.2°, 1 row up, 2 columns right, 1.1 × as bright`; `as it was`.
 [[nodiscard]] std::string in_words(const PictureMove& move);
 
 /// A move as its six numbers, in the order of `as_tensor`.
@@ -57,10 +57,10 @@ struct PictureMove {
 [[nodiscard]] Tensor as_tensor(std::span<const PictureMove> moves,
                                Precision precision = Precision::double_);
 
-/// No number of a move is larger: no picture has so many rows.
+/// The largest number of a move: no picture has so many rows.
 inline constexpr std::int64_t farthest_move = 1'000'000;
 
-/// How many numbers a move is.
+/// The count of numbers of a move.
 inline constexpr std::int64_t numbers_of_a_move = 6;
 
 /// The move of one example. @param moves [example × 6]

@@ -5,8 +5,7 @@
 
 namespace lattice {
 
-/// Pictures moved about, each as its own move says. Of a picture that is turned, each number is
-/// made of the four nearest, of each as much as it is near (bilinear).
+/// Augmented pictures, each by its own move. A rotated picture is interpolated bilinearly.
 ///
 /// @code
 /// const Tensor picture = reshape(evenly_spaced(0, 15, 16), {1, 4, 4, 1});
@@ -14,8 +13,8 @@ namespace lattice {
 /// augmented(picture, as_tensor(std::vector{move}), Around::of(0));
 /// @endcode
 /// @param pictures [example × row × column × channel]
-/// @param moves [example × 6], as `as_tensor` makes it; no gradient goes there
-/// @throws ShapeError for other shapes; NumberError for a move that is no number, or beyond
+/// @param moves [example × 6], as from `as_tensor`; gets no gradient
+/// @throws ShapeError for other shapes; NumberError for a move that is not finite, or beyond
 ///         `farthest_move`.
 template <Operand X>
 [[nodiscard]] X augmented(const X& pictures, const X& moves, const Around& around = Around::edge());

@@ -24,20 +24,20 @@ struct PictureSize {
 [[nodiscard]] PictureSize parse_picture_size(std::string_view text);
 [[nodiscard]] std::string to_string(const PictureSize& size);
 
-/// How a picture is brought to another size.
+/// How a picture is resized.
 enum class Resizing : std::uint8_t {
-  area,   ///< each new point is the mean of the area that it covers
-  linear  ///< each new point lies between the four nearest, and takes of each as it is near
+  area,   ///< each new pixel is the mean of the area that it covers
+  linear  ///< bilinear interpolation of the nearest four
 };
 
 inline constexpr Words<Resizing> resizing_words = {{Resizing::area, "area"},
                                                    {Resizing::linear, "linear"}};
 
-/// What is done to pictures as they are read: to each by itself, in this order.
+/// Changes of each picture as it is read, in this order.
 struct PictureChanges {
   bool grey = false;  ///< one channel: 0.299 red + 0.587 green + 0.114 blue (ITU-R BT.601)
-  std::optional<PictureSize> crop = std::nullopt;  ///< so much around the middle is kept
-  std::optional<PictureSize> size = std::nullopt;  ///< what it is brought to
+  std::optional<PictureSize> crop = std::nullopt;  ///< to this size, around the centre
+  std::optional<PictureSize> size = std::nullopt;  ///< the size after resizing
   Resizing by = Resizing::area;
 
   [[nodiscard]] bool empty() const { return !grey && !crop && !size; }
@@ -46,12 +46,12 @@ struct PictureChanges {
 };
 
 /// Pictures [example × row × column × channel] after changes. Bytes stay bytes, rounded.
-/// @throws ShapeError for examples that are no pictures, for a crop that is larger than they are,
-///         and for a grey of other than 1 or 3 channels.
+/// @throws ShapeError for examples that are not pictures, for a crop larger than they are, and for
+///         grey from other than 1 or 3 channels.
 [[nodiscard]] Examples changed(const Examples& pictures, const PictureChanges& changes);
 [[nodiscard]] Raster changed(const Raster& picture, const PictureChanges& changes);
 
-/// Grey pictures [example × row × column × 1] as pictures in colour: red, green and blue alike.
+/// Grey pictures [example × row × column × 1] as colour pictures with equal red, green and blue.
 /// Others stay as they are.
 [[nodiscard]] Examples in_colour(const Examples& pictures);
 

@@ -7,24 +7,23 @@
 
 namespace lattice {
 
-/// What lies around a picture where a window reaches over its edge: so many rows above and below,
-/// and columns on both sides, in which there is nothing. A sum over a window adds nothing for them,
-/// a mean and a maximum leave them out.
+/// Empty rows above and below a picture, and columns on both sides, for windows that reach over its
+/// edge. Sums over a window add 0 for them; means and maxima leave them out.
 class Padding {
  public:
-  /// Nothing: a window stays on the picture.
+  /// None: a window stays on the picture.
   [[nodiscard]] static constexpr Padding none() { return of(0); }
 
-  /// So many on each side.
+  /// This many on each side.
   [[nodiscard]] static constexpr Padding of(std::int64_t width) { return {width, false}; }
 
-  /// As many as it takes to give as many places as the picture has rows and columns; with a stride
-  /// as many, divided by it and rounded up. An odd one goes below, and to the right.
+  /// As many as the output needs to have the size of the picture; with a stride, that size divided
+  /// by it and rounded up. An odd one goes below, and to the right.
   [[nodiscard]] static constexpr Padding keeping_size() { return {0, true}; }
 
   [[nodiscard]] constexpr bool keeps_size() const { return keeps_size_; }
 
-  /// How wide it is, where that was said; else 0.
+  /// The width, if it was given; else 0.
   [[nodiscard]] constexpr std::int64_t width() const { return width_; }
 
   friend bool operator==(const Padding&, const Padding&) = default;
@@ -36,26 +35,26 @@ class Padding {
   bool keeps_size_;
 };
 
-/// A window that goes over the rows and columns of pictures, from place to place.
+/// A window that slides over the rows and columns of pictures.
 struct Window {
   std::int64_t rows = 2;
   std::int64_t columns = 2;
-  std::int64_t stride = 1;  ///< rows from one place to the next one down, and columns across
+  std::int64_t stride = 1;  ///< rows and columns from one position to the next
   Padding padding = Padding::none();
 
   friend bool operator==(const Window&, const Window&) = default;
 };
 
-/// The places of a window along one axis of a picture.
+/// The positions of a window along one axis of a picture.
 struct WindowAxis {
   std::int64_t extent = 1;  ///< of the picture
   std::int64_t window = 1;
   std::int64_t stride = 1;
-  std::int64_t before = 0;  ///< how far the first window reaches over the edge
+  std::int64_t before = 0;  ///< padding before the first window
   std::int64_t places = 1;
 
-  /// The position under one of the window's positions; outside the picture it is below 0, or
-  /// `extent` and more.
+  /// The position on the picture of an element of the window; outside the picture it is below 0, or
+  /// `extent` or more.
   [[nodiscard]] std::int64_t under(std::int64_t place, std::int64_t of_window) const {
     return place * stride - before + of_window;
   }
@@ -63,7 +62,7 @@ struct WindowAxis {
     return position >= 0 && position < extent;
   }
 
-  /// The window's first position on the picture at a place, and one after its last.
+  /// The first position of a window on the picture, and one after its last.
   [[nodiscard]] std::int64_t first(std::int64_t place) const {
     const std::int64_t start = under(place, 0);
     return start < 0 ? -start : 0;
@@ -74,19 +73,19 @@ struct WindowAxis {
   }
 };
 
-/// The places of a window on pictures.
+/// The positions of a window on pictures.
 struct WindowPlaces {
   WindowAxis down;
   WindowAxis across;
 };
 
-/// Where a window stands on pictures [… × row × column × channel].
-/// @throws SettingError for a window, a stride or a padding that cannot be; ShapeError for a shape
-///         of fewer axes, and for a window that is larger than the picture with its padding.
+/// The positions of a window on pictures [… × row × column × channel].
+/// @throws SettingError for an impossible window, stride or padding; ShapeError for a shape of
+/// fewer
+///         axes, and for a window that is larger than the picture with its padding.
 [[nodiscard]] WindowPlaces places_of(const Window& window, const Shape& pictures);
 
-/// The shape of what a window gives: a number for each place and channel, in front of which all
-/// axes stay.
+/// The output shape of a window: a number for each position and channel; other axes are unchanged.
 [[nodiscard]] Shape places_shape(const WindowPlaces& places, const Shape& pictures,
                                  std::int64_t channels);
 

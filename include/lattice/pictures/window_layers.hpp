@@ -9,26 +9,26 @@
 #include "lattice/network/layer.hpp"
 #include "lattice/pictures/window.hpp"
 
-/// The layers that networks for pictures are made of. An example is [row × column × channel].
+/// The layers for pictures. An example is [row × column × channel].
 namespace lattice {
 
-/// Which channels that come in feed which of those that go out.
+/// Which input channels feed which output channels.
 class Connections {
  public:
-  /// Each feeds all.
+  /// Each input channel feeds all output channels.
   [[nodiscard]] static Connections all() { return {}; }
 
-  /// For each channel that goes out those that feed it: `{{0, 1}, {1, 2}, {0, 2}}`.
+  /// For each output channel the input channels that feed it: `{{0, 1}, {1, 2}, {0, 2}}`.
   [[nodiscard]] static Connections listed(std::vector<std::vector<std::int64_t>> sources);
 
-  /// So many for each channel that goes out, drawn from a seed of its own: the same network has the
-  /// same connections, whatever its weights start from.
+  /// This many for each output channel, drawn from a seed of their own, so that the connections do
+  /// not depend on the seed of the weights.
   [[nodiscard]] static Connections at_random(std::int64_t sources, std::uint64_t seed = 1);
 
   [[nodiscard]] bool are_all() const { return listed_.empty() && drawn_ == 0; }
 
-  /// For each connection the channel in and the channel out.
-  /// @throws SettingError when the list is not for so many channels.
+  /// For each connection its input and output channel.
+  /// @throws SettingError when the list does not fit the numbers of channels.
   using Pair = std::pair<std::int64_t, std::int64_t>;
   [[nodiscard]] std::vector<Pair> pairs(std::int64_t in, std::int64_t out) const;
 
@@ -43,12 +43,11 @@ class Connections {
   std::uint64_t seed_ = 1;
 };
 
-/// A kernel for each channel that goes out, which goes over the picture: x ∗ kernel + bias, with
-/// `kernel` [row × column × channel × channel] and `bias` [channel]. Where not all channels are
-/// connected, `kernel` is [row × column × connection], and the connections are on the worksheet as
-/// `table`.
+/// A convolution: x ∗ kernel + bias, with `kernel` [row × column × channel in × channel out] and
+/// `bias` [channel]. If not all channels are connected, `kernel` is [row × column × connection],
+/// and the connections are on the worksheet as `table`.
 struct Convolution {
-  std::int64_t outputs = 1;  ///< channels that go out, 1 to 1 000 000
+  std::int64_t outputs = 1;  ///< output channels, 1 to 1 000 000
   Window window = {.rows = 3, .columns = 3};
   Connections from = Connections::all();
   bool has_bias = true;
@@ -63,10 +62,10 @@ struct Convolution {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
-/// The largest number under each place of a window, channel by channel.
+/// The maximum in each window, channel by channel.
 struct MaxPooling {
   Window window = {.rows = 2, .columns = 2, .stride = 2};
-  bool is_whole = false;  ///< one window over the whole picture: a number for each channel is left
+  bool is_whole = false;  ///< one window over the whole picture: one number for each channel
 
   [[nodiscard]] static std::string_view kind() { return "maximum"; }
   [[nodiscard]] std::string text() const;
@@ -75,7 +74,7 @@ struct MaxPooling {
   [[nodiscard]] Line forward(const Line& x, Pass& pass) const;
 };
 
-/// The mean of the numbers under each place of a window, channel by channel.
+/// The mean of each window, channel by channel.
 struct MeanPooling {
   Window window = {.rows = 2, .columns = 2, .stride = 2};
   bool is_whole = false;  ///< as above

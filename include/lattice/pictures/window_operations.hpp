@@ -8,17 +8,17 @@
 #include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
-/// What windows give that go over pictures [… × row × column × channel], such as a minibatch of
-/// them [example × row × column × channel].
+/// Operations with windows on pictures [… × row × column × channel], such as a minibatch
+/// [example × row × column × channel].
 namespace lattice {
 
-/// How a kernel goes over pictures, and what belongs to it.
+/// The settings of a convolution.
 template <class X>
 struct ConvolutionSettings {
-  std::optional<X> bias = std::nullopt;  ///< [channel out]: what each sum starts from
+  std::optional<X> bias = std::nullopt;  ///< [channel out], added to each sum
 
-  /// Which channel feeds which: [connection × 2], the number of a channel that comes in and of one
-  /// that goes out. The kernel then is [row × column × connection]. No gradient is passed on to it.
+  /// The connections [connection × 2]: the numbers of an input and an output channel. The kernel
+  /// then is [row × column × connection]. Gets no gradient.
   std::optional<X> table = std::nullopt;
 
   std::int64_t stride = 1;
@@ -30,10 +30,9 @@ struct ConvolutionSettings {
 template <class X>
 using ConvolutionSettingsFor = ConvolutionSettings<std::type_identity_t<X>>;
 
-/// At each place of a kernel on a picture the sum of what it meets, number by number times its own:
-/// a number for each place and each channel that goes out. The kernel is [row × column × channel in
-/// × channel out], and is not turned: this is what practice calls a convolution, and books on
-/// signals a correlation.
+/// At each position of the kernel on a picture, the sum of products of its numbers with those of
+/// the picture, for each output channel. The kernel is [row × column × channel in × channel out].
+/// It is not flipped: in signal processing this is called a cross-correlation.
 ///
 /// @code
 /// const Line tiles = sheet.given("tiles", zeros({2, 6, 6, 3}));
@@ -42,20 +41,19 @@ using ConvolutionSettingsFor = ConvolutionSettings<std::type_identity_t<X>>;
 /// convolution(tiles, edges, {.padding = Padding::keeping_size()}) // [2 × 6 × 6 × 4]
 /// @endcode
 /// @throws ShapeError when pictures, kernel, bias and table do not fit each other, or the kernel is
-///         larger than the picture; SettingError for a stride or a padding that cannot be;
-///         IndexError for a table with a channel that is not there.
+///         larger than the picture; SettingError for an impossible stride or padding; IndexError
+///         for a table with a channel that does not exist.
 template <Operand X>
 [[nodiscard]] X convolution(const X& x, const X& kernel,
                             const ConvolutionSettingsFor<X>& settings = {});
 
-/// The largest number under each place of a window, channel by channel. On the way back the first
-/// of the largest gets all.
+/// The maximum in each window, channel by channel. In the reverse sweep the first of equal maxima
+/// gets the gradient.
 /// @throws ShapeError, SettingError as `places_of` does.
 template <Operand X>
 [[nodiscard]] X max_pooling(const X& x, const Window& window);
 
-/// The mean of the numbers under each place of a window, channel by channel. At the border it is
-/// the mean of those that are on the picture.
+/// The mean of each window, channel by channel; at the border, of the numbers on the picture.
 /// @throws as `max_pooling` does.
 template <Operand X>
 [[nodiscard]] X mean_pooling(const X& x, const Window& window);
