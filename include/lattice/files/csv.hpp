@@ -11,27 +11,25 @@
 
 namespace lattice {
 
-/// How a CSV file is read; what is not said is found out from the file.
+/// How a CSV file is read; by default found out from the file.
 struct CsvSettings {
-  /// The sign between fields: `,`, `;`, `|` or a tab. When left out, the one that is most frequent
-  /// in the first line.
+  /// The separator: `,`, `;`, `|` or a tab. By default the most frequent one in the first line.
   std::optional<char> separator = std::nullopt;
 
-  /// Whether the first row holds the names of the columns. When left out, it does not if it holds
-  /// numbers in the columns that hold numbers below it. Columns without names are called `column1`,
+  /// Whether the first row has the names of the columns. By default it does, unless it has numbers
+  /// in the columns that have numbers below it. Columns without names are called `column1`,
   /// `column2` …
   std::optional<bool> header = std::nullopt;
 };
 
 /// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields. What
-/// is not UTF-8 is taken for Windows-1252, which is Latin-1 with more letters. JSON records,
-/// `[{"hours": 30, "state": "sound"}, …]`, are read as well: the columns are the names in the order
-/// in which they come up, and what a record does not say is missing.
+/// is not UTF-8 is read as Windows-1252, an extension of Latin-1. JSON records,
+/// `[{"hours": 30, "state": "sound"}, …]`, are read as well: the columns are the names in order of
+/// appearance, and fields that a record does not have are missing.
 ///
-/// A column in which all numbers have a comma for the decimal point, `3,5`, gets points; the table
-/// says which.
+/// Columns with decimal commas throughout, `3,5`, are converted; the table lists them.
 /// @throws FileError when the file is missing, empty, without rows, when a row is longer or shorter
-///         than the header, or when a field holds control characters; with the line of the file.
+///         than the header, or when a field has control characters; with the line of the file.
 [[nodiscard]] Table read_table(const std::filesystem::path& path, const CsvSettings& settings = {});
 
 /// Reads several files with the same columns as one table, one after another.
@@ -54,17 +52,15 @@ struct CsvSettings {
 /// @throws FileError when it is not one record.
 [[nodiscard]] std::vector<std::string> parse_csv_record(const std::string& text);
 
-/// A dataset as CSV with a header row: the columns it came from, every number in full, words and
-/// classes by name; names of rows, and whether their label is `known`, where they have these.
+/// A dataset as CSV with a header row: its original columns, every number in full, words and
+/// classes by name; names of rows, and whether their label is `known`, if they have these.
 [[nodiscard]] std::string to_csv(const Dataset& data);
 
-/// The figures of a run as a table, a row for each epoch and for each recorded step, in their
-/// order: to draw charts from.
+/// The figures of a run as a table, a row for each epoch and for each recorded step, in order.
 [[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run);
 
-/// Rows of fields as CSV, quoted where that is needed. A field that a spreadsheet would take for a
-/// formula, such as `=1+1`, gets a single quote in front, as typed there; `parse_table` takes it
-/// away.
+/// Rows of fields as CSV, quoted where needed. A field that a spreadsheet would read as a formula,
+/// such as `=1+1`, gets a leading single quote, which `parse_table` removes.
 [[nodiscard]] std::string to_csv(const Table& table);
 
 }  // namespace lattice

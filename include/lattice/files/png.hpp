@@ -10,18 +10,18 @@
 
 namespace lattice {
 
-/// A picture from a PNG file, with bytes from 0 to 255: of 1 channel where the file is grey, else
-/// of 3.
+/// A picture from a PNG file, with bytes from 0 to 255: 1 channel if the file is grey, else 3.
 struct PngPicture {
   Raster picture;
 
   // How it was kept, where bytes say less than the file did.
   bool had_palette = false;
   bool had_16_bits = false;
-  bool had_alpha = false;  ///< what was see-through is laid on black
+  bool had_alpha = false;  ///< transparent parts are blended with black
 };
 
-/// Reads a PNG file. @throws FileError when it is none, or damaged; MemoryError when it is larger
+/// Reads a PNG file. @throws FileError when it is not one, or damaged; MemoryError when it is
+/// larger
 ///         than memory.
 [[nodiscard]] PngPicture read_png(const std::filesystem::path& path);
 

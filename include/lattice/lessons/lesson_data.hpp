@@ -7,11 +7,11 @@
 
 namespace lattice {
 
-/// Only reads the data of a lesson.
-/// @param outputs how many outputs the network has; 0 when that is not known
+/// Reads the data of a lesson.
+/// @param outputs the number of outputs of the network; 0 if unknown
 [[nodiscard]] TableReading read_data(const Lesson& lesson, std::int64_t outputs = 0);
 
-/// Whether the files of a lesson are read as tables, and by no subject of their own.
+/// Whether the files of a lesson are read as tables, not by a subject.
 [[nodiscard]] bool reads_table(const Lesson& lesson);
 
 }  // namespace lattice

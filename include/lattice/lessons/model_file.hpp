@@ -13,30 +13,29 @@
 
 namespace lattice {
 
-/// What is kept of a trained network: enough to ask it about raw records, to go on with its run to
-/// the last bit, and to read it with any JSON tool. `docs/schemas/model.schema.json` describes the
-/// file.
+/// A trained network as a file: enough to ask it about raw records, to resume its run with the same
+/// bits, and to read it with any JSON tool. `docs/schemas/model.schema.json` describes the file.
 struct ModelFile {
   Model model;
-  Lesson lesson;  ///< what it was trained by
+  Lesson lesson;  ///< it was trained by
   RunRecord run;
-  std::string data_name;          ///< what it learnt from
-  std::int64_t rows = 0;          ///< how many rows that had, all parts together
+  std::string data_name;          ///< of its training data
+  std::int64_t rows = 0;          ///< of these, in all parts together
   std::uint64_t fingerprint = 0;  ///< of those rows
 };
 
-/// The version of the files that are written. Older ones can be read, newer ones cannot.
+/// The version of the files that are written and read. Files of other versions are refused.
 inline constexpr int model_file_version = 3;
 
-/// How a model file is written.
+/// The format of a model file.
 enum class ModelFormat : std::uint8_t {
-  json,  ///< to be read by anything
+  json,  ///< readable by anything
   cbor   ///< the same in fewer bytes (RFC 8949)
 };
 
 [[nodiscard]] Json to_json(const ModelFile& file);
 
-/// What a model file may name that is one's own: to be handed in, since the file has only words.
+/// Your own layers and losses, to be passed in, since a model file has only their words.
 struct OwnThings {
   std::span<const Layer> layers = {};
   std::span<const Loss> losses = {};
@@ -47,8 +46,7 @@ struct OwnThings {
 [[nodiscard]] ModelFile model_from_json(const Json& json, const std::string& name,
                                         const OwnThings& own = {});
 
-/// Writes a model file; whatever happens, it is the old one or the new one, whole.
-/// @throws FileError; the old file is untouched then.
+/// Writes a model file; if anything fails, the old file stays as it is. @throws FileError.
 void save_model(const std::filesystem::path& path, const ModelFile& file,
                 ModelFormat format = ModelFormat::json);
 

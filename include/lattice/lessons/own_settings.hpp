@@ -6,10 +6,10 @@
 
 namespace lattice {
 
-/// Settings that subjects bring along, one value of each type.
+/// The settings of subjects, one value of each type.
 class OwnSettings {
  public:
-  /// The value of a type, to be changed; at first as its type makes it.
+  /// The value of a type, for changing it; at first default-constructed.
   template <class Settings>
   [[nodiscard]] Settings& of() {
     std::any& value = values_[typeid(Settings)];

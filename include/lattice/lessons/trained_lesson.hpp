@@ -21,8 +21,8 @@ struct TrainedLesson {
   }
 };
 
-/// Trains once more from the start and calls `look` at `frames` moments in all: before the first
-/// step, and the last time after the last step.
+/// Trains again from the start and calls `look` at `frames` moments, the first before the first
+/// step and the last after the last step.
 void each_frame(const TrainedLesson& trained, std::int64_t frames,
                 const std::function<void(const std::string& when, const Network& network)>& look);
 

@@ -7,7 +7,7 @@
 
 namespace lattice {
 
-/// Columns with range, mean and spread, class counts, and the first rows.
+/// Columns with range, mean and standard deviation, class counts, and the first rows.
 [[nodiscard]] std::string show_data(const Dataset& data, const TerminalStyle& style);
 
 }  // namespace lattice

@@ -8,16 +8,17 @@
 namespace lattice {
 
 struct GraphSettings {
-  bool gradients = false;  ///< beside each edge, what the reverse sweep passes on along it
+  bool gradients = false;  ///< the contribution of the reverse sweep beside each edge
 };
 
-/// The shape of a calculation in the DOT language: a node for each line, with its shape, weights
-/// marked, a box around each section.
+/// A calculation as a graph in the DOT language: a node for each line, with its shape, weights
+/// marked, and a box around each section.
 [[nodiscard]] std::string graph(const WorkedSheet& work, const GraphSettings& settings = {});
 
-/// The same drawn by the program `dot` (package graphviz), or as it is; the ending of the path says
-/// how: `.svg`, `.png`, `.pdf`, `.dot`.
-/// @throws SettingError for another ending; ProgramError when dot is missing or fails; FileError.
+/// The same, drawn by the program `dot` (package graphviz) in the format of the path's extension:
+/// `.svg`, `.png`, `.pdf`, or `.dot` for the text itself.
+/// @throws SettingError for another extension; ProgramError when dot is missing or fails;
+/// FileError.
 void write_graph(const std::filesystem::path& path, const WorkedSheet& work,
                  const GraphSettings& settings = {});
 

@@ -8,18 +8,18 @@
 
 namespace lattice {
 
-/// What a page has besides the worked example.
+/// The settings of a page.
 struct PageSettings {
   Exercise exercise = {};  ///< on the first of the minibatches
   int digits = usual_digits;
 };
 
-/// A worked example as one HTML page that needs nothing but a browser: the worksheet line by line,
-/// forward and back, every number with its arithmetic, the curves of the run where there is one.
-/// @throws as `Exercise` numbers that cannot be left blank do.
+/// A worked example as one HTML page that needs only a browser: the worksheet line by line, forward
+/// and back, every number with its arithmetic, and the curves of the run if there is one.
+/// @throws as exercises do for numbers that cannot be blank.
 [[nodiscard]] std::string page(const WorkedExample& example, const PageSettings& settings = {});
 
-/// The same written to a file. @throws FileError when it cannot be written.
+/// Writes it to a file. @throws FileError when that fails.
 void write_page(const std::filesystem::path& path, const WorkedExample& example,
                 const PageSettings& settings = {});
 

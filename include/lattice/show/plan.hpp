@@ -8,9 +8,9 @@
 
 namespace lattice {
 
-/// How groups of layers that follow one another and are alike are told.
+/// How consecutive equal groups of layers are shown.
 enum class Groups : std::uint8_t {
-  folded,  ///< the first of them layer by layer, the others in a row that says so
+  folded,  ///< the first layer by layer, the others in one row
   opened   ///< each layer by layer
 };
 
@@ -18,7 +18,7 @@ enum class Groups : std::uint8_t {
 [[nodiscard]] std::string show_plan(const Plan& plan, const TerminalStyle& style,
                                     Groups groups = Groups::folded);
 
-/// As `show_plan` writes it, without colours.
+/// As `show_plan`, without colours.
 [[nodiscard]] std::string to_string(const Plan& plan);
 
 }  // namespace lattice

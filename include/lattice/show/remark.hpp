@@ -7,7 +7,7 @@
 
 namespace lattice {
 
-/// A remark: its code, what was noticed, what to try.
+/// A remark: its code, the observation, and what to try.
 [[nodiscard]] std::string show_remark(const Remark& remark, const TerminalStyle& style);
 
 }  // namespace lattice

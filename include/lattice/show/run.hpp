@@ -8,16 +8,15 @@
 namespace lattice {
 
 /// The figures of a run, epoch by epoch; of a long run the first epochs, the last, and some
-/// between. Below them how it ended, changes of the rate, and where it was gone on with.
+/// between. Below them its ending, changes of the rate, and where it was resumed.
 [[nodiscard]] std::string show_run(const RunRecord& run, const TerminalStyle& style);
 
-/// What passes through the layers of a network, from what comes in to what goes out: how widely its
-/// numbers are spread, and how long the gradient is that comes back; at two moments beside each
-/// other, or at one. @param now may be the same as `before`
+/// The standard deviation and the gradient norm of the output of each layer, from input to output,
+/// at one or two moments. @param now may be the same as `before`
 [[nodiscard]] std::string show_depth(const Depth& before, const Depth& now,
                                      const TerminalStyle& style);
 
-/// As `show_run` writes it, without colours.
+/// As `show_run`, without colours.
 [[nodiscard]] std::string to_string(const RunRecord& run);
 
 }  // namespace lattice

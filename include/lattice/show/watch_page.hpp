@@ -16,35 +16,35 @@
 
 namespace lattice {
 
-/// What there is to know of a run before it begins, for a page that watches it.
+/// The facts about a run before it begins, for the watch page.
 struct Watched {
   std::string title = {};
   std::vector<std::string> about = {};
   std::int64_t epochs = 0;                      ///< the last one
-  std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, where there are
-  std::vector<Reference> references = {};       ///< what others reached
+  std::optional<Dataset> plane = std::nullopt;  ///< raw rows of two features, if there are
+  std::vector<Reference> references = {};       ///< the results of others
 };
 
-/// The page that draws a run while it goes on. It asks `events`, beside it, for what happens.
-/// @param subjects what the subjects in use add to it
+/// The page that shows a run in progress. It reads server-sent events from `events`, beside it.
+/// @param subjects the additions of the subjects in use
 [[nodiscard]] std::string watch_page(
     const Watched& watched, const AxisNames& names,
     std::span<const std::unique_ptr<WatchedSubject>> subjects = {});
 
-/// The stretches of the plane that the page shows; those that `picture_event` is to be mapped on.
+/// The ranges of the plane that the page shows, for the map of `picture_event`.
 struct Plane {
   Stretch across;
   Stretch up;
 };
 [[nodiscard]] Plane plane_of(const Dataset& raw);
 
-/// What a network does at a moment of its run, as far as there is something to draw.
+/// The drawable state of a network at one moment of its run.
 struct WatchedMoment {
   std::int64_t epoch = 0;
-  std::string part = {};  ///< that it was asked about
+  std::string part = {};  ///< that was evaluated
   std::optional<Tensor> confusion = std::nullopt;
   std::optional<DecisionMap> map = std::nullopt;
-  std::vector<LayerFlow> depth = {};  ///< what passes through the layers
+  std::vector<LayerFlow> depth = {};  ///< activations and gradients by layer
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).
