@@ -19,11 +19,11 @@ struct DemoSet {
   std::string name;
   std::string story;  ///< one sentence, with units
   std::int64_t usual_rows;
-  std::int64_t copied_rows;             ///< the copy in demo/data has so many of them, the first
-  std::uint64_t usual_seed;             ///< the seed of that copy
+  std::int64_t copied_rows;  ///< the number of rows of the copy in demo/data, the first ones
+  std::uint64_t usual_seed;  ///< the seed of that copy
   std::vector<std::string> units = {};  ///< of the features
   std::string target_unit = {};
-  std::optional<LinearForm> law = {};  ///< what the numbers follow but for noise, where it is a sum
+  std::optional<LinearForm> law = {};  ///< the law of the target but for noise, if it is linear
   std::function<Dataset(std::int64_t rows, Random& random)> make;
 };
 
@@ -33,11 +33,11 @@ struct DemoSet {
 /// Adds a demo set at the end.
 void know(const DemoSet& set);
 
-/// How the demo set with a name is made. @throws NameError for a name that no demo set has.
+/// The recipe of the demo set with a name. @throws NameError for an unknown name.
 [[nodiscard]] const DemoSet& demo_set_called(std::string_view name);
 
 /// The demo set with a name, at its usual size, from its usual seed: the numbers in demo/data.
-/// @throws NameError for a name that no demo set has.
+/// @throws NameError for an unknown name.
 [[nodiscard]] Dataset demo_set(std::string_view name);
 
 /// The same at another size, from another seed.

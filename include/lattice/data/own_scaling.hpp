@@ -25,15 +25,15 @@ class Scaler {
   /// @throws SettingError for settings out of range; ShapeError for an example that it is not for.
   virtual void check(const Shape& example) const = 0;
 
-  /// @param examples [example × …], as the steps before left them
+  /// @param examples [example × …], after the steps before
   [[nodiscard]] virtual Tensor scaled(const Tensor& examples) const = 0;
 
-  /// Records the same.
-  /// @param ending what its lines end in: `2` for those of a second step, else empty
+  /// The same on a worksheet.
+  /// @param ending a suffix for the names of its lines: `2` for a second step, else empty
   [[nodiscard]] virtual Line scaled(const Line& examples, std::string_view ending) const = 0;
 };
 
-/// A step of one's own; the default is none.
+/// Your own step; the default is none.
 class OwnScaling {
  public:
   OwnScaling() = default;
@@ -50,14 +50,14 @@ class OwnScaling {
   std::shared_ptr<const Scaler> how_ = nullptr;
 };
 
-/// How the words of such a step are read.
+/// A word for such a step, and the function that reads it.
 struct ScalingWord {
   std::string_view word;                       ///< the first of them: `contrast`
   std::string_view example;                    ///< `contrast 9`
-  OwnScaling (*parse)(std::string_view text);  ///< throws SettingError, saying which there are
+  OwnScaling (*parse)(std::string_view text);  ///< throws SettingError that lists what is allowed
 };
 
-/// Lets `parse_scaling` read them.
+/// Adds a word for `parse_scaling`.
 void know(const ScalingWord& word);
 
 }  // namespace lattice

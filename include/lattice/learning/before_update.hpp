@@ -8,12 +8,12 @@
 
 namespace lattice {
 
-/// One weight before an update, and what there is to say about it.
+/// One weight before an update, for explaining the update.
 struct BeforeUpdate {
-  Line line;  ///< of the weight, in the worksheet that gave the gradient
+  Line line;  ///< of the weight, on the worksheet of the gradient
   Weight weight;
   Tensor gradient;
-  /// What the gradient is multiplied by, where its length is limited.
+  /// The clip factor of the gradient, if gradients are clipped.
   std::optional<Formula> clip_factor = std::nullopt;
 };
 

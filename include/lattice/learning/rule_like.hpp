@@ -12,35 +12,35 @@
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/worksheet/formula.hpp"
 
-/// What an update rule is written with.
+/// The parts of an update rule.
 namespace lattice {
 
-/// The most tensors that a rule remembers for each weight.
+/// The largest number of tensors that a rule remembers for each weight.
 inline constexpr std::size_t most_memories = 2;
 
-/// What a rule remembers from one update to the next.
+/// The memory of a rule between updates.
 struct UpdateMemory {
   struct Entry {
     std::string weight;
-    std::vector<Tensor> tensors;  ///< one for each of the rule's memories, of the weight's shape
+    std::vector<Tensor> tensors;  ///< one for each memory of the rule, of the weight's shape
   };
 
-  std::int64_t step = 0;  ///< how many updates there have been
+  std::int64_t step = 0;  ///< the number of updates so far
   std::vector<Entry> entries = {};
 
-  /// What is remembered of a weight; null before its first update.
+  /// The memory of a weight; null before its first update.
   [[nodiscard]] const Entry* find(std::string_view weight) const;
 };
 
-/// An update, as far as it is the same for all numbers of a weight. `X` is a number type or
-/// `Formula`: the same text updates tensors and explains the update.
+/// The part of an update that is the same for all numbers of a weight. `X` is a number type or
+/// `Formula`: the same code updates tensors and explains the update.
 template <class X>
 class UpdateMoment {
  public:
-  /// What settings are worked with before they meet a weight: double, whatever the precision.
+  /// The type for calculations with settings only: double, whatever the precision.
   using Exact = std::conditional_t<std::is_same_v<X, Formula>, Formula, double>;
 
-  /// @param rate_multiplier how many times the rate the weight learns at
+  /// @param rate_multiplier that of the weight
   UpdateMoment(double step, bool decays, double rate_multiplier = 1.0)
       : step_(step), decays_(decays), rate_multiplier_(rate_multiplier) {}
 
@@ -50,14 +50,14 @@ class UpdateMoment {
     return once(exact(name, number));
   }
 
-  /// A setting from which something is worked out, in full: `once(1.0 - exact("β1", beta_1))`.
+  /// A setting in full precision, for calculations: `once(1.0 - exact("β1", beta_1))`.
   [[nodiscard]] Exact exact(std::string_view name, double number) const {
     if (name == "rate" && rate_multiplier_ != 1.0)
       return Exact(rate_multiplier_) * plain(name, number);
     return plain(name, number);
   }
 
-  /// What was worked out of settings, once for all numbers of a weight, and is rounded once.
+  /// A result calculated from settings, once for all numbers of a weight, and rounded once.
   [[nodiscard]] X once(const Exact& number) const {
     if constexpr (std::is_same_v<X, Formula>) {
       return Formula::once(number);
@@ -66,7 +66,7 @@ class UpdateMoment {
     }
   }
 
-  /// Which update this is, from 1.
+  /// The number of this update, from 1.
   [[nodiscard]] Exact step() const { return exact("t", step_); }
 
   /// True for weights that decay; biases do not.
@@ -96,10 +96,10 @@ class UpdateCase {
   [[nodiscard]] const X& weight() const { return weight_; }
   [[nodiscard]] const X& gradient() const { return gradient_; }
 
-  /// What was kept in one of the rule's memories; 0 before the first update.
+  /// The number in one of the rule's memories; 0 before the first update.
   [[nodiscard]] const X& memory(std::size_t memory) const { return memories_[memory]; }
 
-  /// Keeps a number there for the next update.
+  /// Stores a number there for the next update.
   X remember(std::size_t memory, X number) {
     memories_[memory] = number;
     return number;
@@ -113,7 +113,7 @@ class UpdateCase {
   std::array<X, most_memories> memories_ = {X(0.0), X(0.0)};
 };
 
-/// A number that is shown by its name and told once.
+/// A number that is shown by its name, and once with its value.
 template <class X>
 [[nodiscard]] X called(std::string_view name, X number) {
   if constexpr (std::is_same_v<X, Formula>) {
@@ -123,13 +123,14 @@ template <class X>
   }
 }
 
-/// What a type has to say to be an update rule:
+/// The requirements on an update rule:
 /// - `word`, and the names of its `memories`;
-/// - `common(moment)`: its settings, and what else is the same for all numbers of a weight;
+/// - `common(moment)`: its settings, and everything else that is the same for all numbers of a
+///   weight;
 /// - `new_weight(now, common)`: one number of the weight after the update;
 /// - `each_setting(visit)`, which calls `visit(name, number)` for each number it is set by, `rate`
 ///   first; the number is passed by reference;
-/// - `check()`, which throws a SettingError for a setting that cannot be.
+/// - `check()`, which throws a SettingError for an impossible setting.
 /// `Descent` is the shortest, `Adam` a full one.
 template <class R>
 concept UpdateRuleLike = requires(R& rule, const R& fixed, UpdateCase<double>& of_number,

@@ -12,16 +12,16 @@
 
 namespace lattice {
 
-/// What a formula calls a memory as it was before the update: `m_before`.
+/// The name of a memory before the update in formulas: `m_before`.
 [[nodiscard]] std::string name_before(std::string_view memory);
 
-/// Updates every weight that has a gradient, by a rule, and puts running statistics in place.
+/// Updates every weight that has a gradient, by a rule, and all running statistics.
 ///
 /// @code
 /// Adam rule{.rate = 0.01};
 /// update(rule, net, reverse_sweep(loss));
 /// @endcode
-/// @param clip_factor what each gradient is multiplied by first
+/// @param clip_factor multiplies each gradient first
 template <UpdateRuleLike R>
 void update(R& rule, Weights& weights, Gradients gradients, double clip_factor = 1.0) {
   ++rule.memory.step;
@@ -38,7 +38,7 @@ void update(R& rule, Weights& weights, Gradients gradients, double clip_factor =
   detail::put_running(weights, gradients.running());
 }
 
-/// The same of a network, whose updates are counted.
+/// The same for a network, which counts its updates.
 template <class Rule>
 void update(Rule& rule, Network& network, Gradients gradients, double clip_factor = 1.0) {
   update(rule, network.weights(), std::move(gradients), clip_factor);

@@ -31,13 +31,13 @@ class UpdateRule {
   UpdateRule& operator=(UpdateRule&&) noexcept = default;
   ~UpdateRule() = default;
 
-  /// `descent`, `momentum`, `rms`, `adam`, or the word of a rule of one's own.
+  /// `descent`, `momentum`, `rms`, `adam`, or the word of your own rule.
   [[nodiscard]] std::string_view word() const { return rule_->word(); }
 
   [[nodiscard]] double rate() const { return rule_->rate(); }
   void set_rate(double rate) { rule_->rate() = rate; }
 
-  /// @throws SettingError for a setting that cannot be.
+  /// @throws SettingError for an impossible setting.
   void check() const { rule_->check(); }
 
   /// Explains one number of a weight after the next update. @throws IndexError.
@@ -48,13 +48,13 @@ class UpdateRule {
   [[nodiscard]] const UpdateMemory& memory() const { return rule_->memory(); }
   void set_memory(UpdateMemory memory) { rule_->memory() = std::move(memory); }
 
-  /// What each memory is called: `m`, `v`.
+  /// The names of its memories: `m`, `v`.
   [[nodiscard]] std::vector<std::string> memory_names() const { return rule_->memory_names(); }
 
   /// All settings, `rate` first.
   [[nodiscard]] std::vector<RuleSetting> settings() const { return rule_->settings(); }
 
-  /// @throws NameError for a setting that the rule does not have, saying which there are.
+  /// @throws NameError that lists the settings, for one that the rule does not have.
   void set(std::string_view setting, double number) { rule_->set(setting, number); }
 
  private:
@@ -63,14 +63,14 @@ class UpdateRule {
   std::unique_ptr<detail::AnyRule> rule_;
 };
 
-/// As `update` of any other rule.
+/// As `update` with any other rule.
 void update(UpdateRule& rule, Weights& weights, Gradients gradients, double clip_factor = 1.0);
 
 /// Returns the norm of all gradients together: the root of the sum of their squares.
 [[nodiscard]] double norm(const Gradients& gradients);
 
-/// Returns what clipping multiplies each gradient by, so that their norm is at most `most`: 1 where
-/// it is not above that.
+/// Returns the factor by which clipping multiplies each gradient, so that their norm is at most
+/// `most`: 1 if it is not above that.
 [[nodiscard]] double clip_factor(const Gradients& gradients, double most);
 
 /// The same as formulas over the gradients of all weights.

@@ -8,35 +8,35 @@
 
 namespace lattice {
 
-/// What a minibatch is worked with.
+/// The settings of a worked minibatch.
 struct WorkSettings {
   std::optional<Loss> loss = std::nullopt;  ///< as in `TrainSettings`
 
-  /// How a cross-entropy is written down. In one line it gives the bits of training; in lines of
-  /// its steps the same to rounding, and carelessly what the textbook formula gives.
+  /// How a cross-entropy is written. One line has the bits of training; written out it is the same
+  /// up to rounding; careless is the plain textbook formula.
   Form form = Form::one_line;
   double epsilon = usual_log_epsilon;  ///< as in `LossSettings`
   OverRows over_rows = OverRows::mean;
   double l2 = 0.0;
   std::optional<double> clip_norm = std::nullopt;
 
-  /// What is done on the worksheet itself; the minibatch holds numbers as they were measured then.
+  /// The preparation on the worksheet itself; the minibatch is then raw.
   Preparation preparation = {};
   Preparation target_preparation = {};
-  AugmentedEpoch augmented = {};  ///< how examples are augmented first
+  AugmentedEpoch augmented = {};  ///< the augmentation before it
 };
 
 /// One minibatch worked from the first line to the last update: forward, the whole reverse sweep
-/// from the loss, one update, and forward again. It gives the bits that a step of training gives
-/// (see `WorkSettings`).
+/// from the loss, one update, and forward again. It has the same bits as a step of training (see
+/// `WorkSettings`).
 class WorkedMinibatch : public WorkedSheet {
  public:
-  /// @param rule with what it remembers from the updates before
-  /// @param chance what dropout draws from
+  /// @param rule with its memory of earlier updates
+  /// @param chance the generator for dropout
   WorkedMinibatch(const Network& network, const Batch& batch, const UpdateRule& rule,
                   const WorkSettings& settings = {}, const Random& chance = Random(1));
 
-  /// The line that is learnt from: the loss, or the total with an L2 term.
+  /// The line of the training objective: the loss, or the total with an L2 term.
   [[nodiscard]] const Line& loss() const { return result(); }
   [[nodiscard]] double loss_before() const { return result_before(); }
   [[nodiscard]] double loss_after() const { return *result_after(); }

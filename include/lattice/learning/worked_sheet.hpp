@@ -15,28 +15,27 @@
 namespace lattice {
 
 /// A calculation worked from the first line to the last: its lines, the reverse sweep from one of
-/// them and, where something is learnt, the update. Everything that is shown, in any form, is drawn
-/// from this.
+/// them and, in training, the update. Every form of output shows this.
 class WorkedSheet {
  public:
-  /// What becomes of a weight, or of a running statistic.
+  /// The update of a weight, or of a running statistic.
   struct Update {
     std::string weight;
     Tensor before;
-    Tensor gradient;  ///< empty for a running statistic, which gets none
+    Tensor gradient;  ///< empty for a running statistic
     Tensor after;
-    double rate_multiplier = 1.0;  ///< it learns at so many times the rate
+    double rate_multiplier = 1.0;  ///< of its learning rate
   };
 
-  /// Numbers that a rule has for each number of a weight, by name.
+  /// Numbers of a rule for each number of a weight, by name.
   struct RuleFigure {
     std::string name;
     Tensor numbers;  ///< of the weight's shape
   };
 
   /// Works the whole reverse sweep from one line of a worksheet.
-  /// @param rows the rows of data that it is about, where there are some
-  /// @throws as `ReverseSweep` does; SettingError for more lines than anybody could go through.
+  /// @param rows the rows of data, if there are any
+  /// @throws as `ReverseSweep` does; SettingError for too many lines.
   WorkedSheet(Worksheet sheet, const Line& result, Batch rows = {});
 
   [[nodiscard]] const Batch& batch() const { return batch_; }
@@ -47,41 +46,40 @@ class WorkedSheet {
   [[nodiscard]] const ReverseSweep& sweep() const { return sweep_; }
   [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
 
-  /// The step in which the sweep came past a line; nothing where it did not.
+  /// The step in which the sweep passed a line; nothing if it did not.
   [[nodiscard]] const ReverseStep* reverse_step_of(const Line& line) const;
 
-  /// What a rule makes of the weights; empty where nothing is learnt.
+  /// The updates; empty without training.
   [[nodiscard]] const std::vector<Update>& updates() const { return updates_; }
 
-  /// The rule as it was before the update; nothing where nothing is learnt.
+  /// The rule before the update; nothing without training.
   [[nodiscard]] const std::optional<UpdateRule>& rule() const { return rule_; }
 
-  /// What the gradients were multiplied by to limit their length; 1 when they were not.
+  /// The clip factor of the gradients; 1 if they were not clipped.
   [[nodiscard]] double clip_factor() const;
 
-  /// How that was worked out; nothing where no limit was set.
+  /// How that was calculated; nothing without clipping.
   [[nodiscard]] const std::optional<Clipping>& clipping() const { return clipping_; }
 
-  /// The result, and what it is with the updated weights; nothing where nothing is learnt.
+  /// The result, and the result with the updated weights; nothing without training.
   [[nodiscard]] double result_before() const { return result().value().number(); }
   [[nodiscard]] std::optional<double> result_after() const { return result_after_; }
 
-  /// Where the first number arose that is NaN or infinite, when the same was worked again with the
-  /// new weights: `z[3,0] on line 5, dense, became ∞`; empty where none did.
+  /// The origin of the first NaN or infinity with the updated weights:
+  /// `z[3,0] on line 5, dense, became ∞`; empty if all numbers are finite.
   [[nodiscard]] const std::string& alarm_after() const { return alarm_after_; }
 
-  /// What the rule remembered of a weight from the updates before: `m_before`; zeros before the
-  /// first.
+  /// The memory of the rule for a weight before the update: `m_before`; zeros before the first.
   [[nodiscard]] std::vector<RuleFigure> remembered(const Update& update) const;
 
-  /// What the rule works out on the way to the new weight: `m`, `v`, `m̂`, `v̂`.
+  /// The intermediate results of the rule: `m`, `v`, `m̂`, `v̂`.
   [[nodiscard]] std::vector<RuleFigure> worked_out(const Update& update) const;
 
-  /// Which of the numbers that belong to a place is asked about.
+  /// The kind of number of an element: its value, gradient, update and so on.
   enum class Ask { value, gradient, update };
 
-  /// Explains one number. @throws NameError for an unknown name, or where there is no such number;
-  /// IndexError for a place outside the line.
+  /// Explains one number. @throws NameError for an unknown name, or if there is no such number;
+  /// IndexError for an index outside the line.
   [[nodiscard]] Explanation why(const Place& place, Ask ask) const;
   [[nodiscard]] Explanation why(const Line& line, const Index& at, Ask ask) const;
 
@@ -89,19 +87,19 @@ class WorkedSheet {
   [[nodiscard]] Chain why(const Place& place, Ask ask, int depth,
                           const Notation& notation = {}) const;
 
-  /// The gradients beside central differences.
+  /// The gradients compared with central differences.
   [[nodiscard]] GradientCheck check(const CheckSettings& settings = {}) const;
 
  protected:
-  /// The same of lines that are still to be written: `write` gives the one to sweep from.
+  /// The same for lines that `write` adds; it returns the line to start the sweep from.
   WorkedSheet(const std::function<Line(Worksheet& sheet)>& write, Batch rows);
 
-  /// Works one update of the weights of the sheet, and gives them back updated.
-  /// @param rule with what it remembers from the updates before
+  /// Works one update of the weights of the sheet, and returns the updated weights.
+  /// @param rule with its memory of earlier updates
   [[nodiscard]] Weights learn(const UpdateRule& rule, const Weights& weights,
                               std::optional<double> clip_norm);
 
-  /// Takes what came out on a worksheet where the same was worked again.
+  /// Stores the results of the repeated calculation.
   void take_result_after(const Line& result, const Worksheet& again);
 
  private:

@@ -40,18 +40,17 @@ class Block {
   std::vector<std::string> names_;
 };
 
-/// Layers in a row, whose input is added to their output. Where what they give has another shape
-/// than what comes in, a projection brings the input to that shape.
+/// A sequence of layers whose input is added to their output. If the shapes differ, a projection
+/// maps the input to the shape of the output.
 ///
 /// @code
-/// Residual({Dense{.outputs = 8}, Relu{}});                         // 8 numbers come in
-/// Residual({Dense{.outputs = 4}, Relu{}}, Dense{.outputs = 4});    // any number of them
+/// Residual({Dense{.outputs = 8}, Relu{}});                         // for 8 inputs
+/// Residual({Dense{.outputs = 4}, Relu{}}, Dense{.outputs = 4});    // for any number
 /// @endcode
 /// Source: He, Zhang, Ren and Sun, 2016.
 class Residual {
  public:
-  /// @param projection what the input goes through on the skip connection; its name is
-  ///        `projection`, unless it has one
+  /// @param projection a layer on the skip connection; its default name is `projection`
   /// @throws SettingError when there are no layers, NameError when two have one name.
   explicit Residual(std::vector<Layer> layers, std::optional<Layer> projection = std::nullopt);
 

@@ -12,13 +12,13 @@ namespace lattice {
 
 class Layer;
 
-/// What a forward pass is for. Some layers do something else while a network learns.
+/// The phase of a forward pass. Some layers behave differently in training.
 class Phase {
  public:
-  /// To be used: nothing is left to chance.
+  /// Evaluation: nothing is random.
   [[nodiscard]] static Phase in_use() { return Phase(false, nullptr); }
 
-  /// To learn from; `random` decides what dropout leaves out.
+  /// Training; dropout draws from `random`.
   [[nodiscard]] static Phase training(Random& random) { return Phase(true, &random); }
 
   [[nodiscard]] bool is_training() const { return is_training_; }
@@ -58,7 +58,7 @@ class Pass {
   ///         another shape.
   void set_next(std::string_view name, const Line& next);
 
-  /// The side input of this name: how rows are connected, how much each counts.
+  /// A side input by its name, such as the connections of rows or the row weights.
   /// @throws NameError when the worksheet has no such line; `remedy` says how to give it.
   [[nodiscard]] Line side(
       std::string_view name,
@@ -78,7 +78,7 @@ class Pass {
   const Weights* weights_;
   Phase phase_;
   std::string name_ = {};
-  std::size_t next_ = 0;  ///< the place of the weight that is most likely asked for next
+  std::size_t next_ = 0;  ///< the position of the weight that is probably next
 };
 
 }  // namespace lattice

@@ -11,8 +11,8 @@
 
 namespace lattice {
 
-/// What a kind of data, such as pictures or graphs, brings along to the core. A program that works
-/// with it calls `use` once, or includes the subject's header, which does so.
+/// The additions of a kind of data, such as pictures or graphs, to the core. A program that needs
+/// them calls `use` once, or includes the subject's header, which does so.
 struct Subject {
   std::string_view name;  ///< `pictures`
   std::optional<RowKind> rows = std::nullopt;
@@ -22,8 +22,8 @@ struct Subject {
   std::vector<DemoSet> demo_sets = {};
 };
 
-/// Makes a subject known to everything that reads words. A second call for it does nothing.
-/// @returns true, so that a global variable can be initialised by it
+/// Registers a subject, so that its words can be read. A second call does nothing.
+/// @returns true, so that a global variable can be initialised with it
 bool use(const Subject& subject);
 
 }  // namespace lattice

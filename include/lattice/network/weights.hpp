@@ -13,28 +13,26 @@ namespace lattice {
 /// and an initialisation for all exclude biases: they do not make a unit steeper.
 [[nodiscard]] bool is_bias(std::optional<bool> told, const Shape& shape);
 
-/// A tensor that belongs to a network, and its name. It is learnt, unless it is frozen or kept.
+/// A tensor of a network, and its name. It is trained, unless it is frozen or a running statistic.
 struct Weight {
   std::string name;
   Tensor value;
-  bool is_frozen = false;  ///< it gets no gradient, and no update changes it
-  bool is_running =
-      false;  ///< moves while the network trains, as its layer says, and is not learnt
-  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; else its shape says
-  double rate_multiplier = 1.0;             ///< it learns at so many times the rate
-  bool is_spared = false;                   ///< no L2 term and no decay make it smaller
+  bool is_frozen = false;   ///< it gets no gradient, and no update changes it
+  bool is_running = false;  ///< changes in training, as its layer says, but is not learnt
+  std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; by default its shape decides
+  double rate_multiplier = 1.0;             ///< of its learning rate
+  bool is_spared = false;                   ///< excluded from the L2 term and from decay
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 
-  /// True for what a start for all is about: what is learnt, and is no bias.
+  /// Whether an initialisation for all applies to it: if it is trained and not a bias.
   [[nodiscard]] bool is_slope() const { return !is_running && !is_bias(); }
 
-  /// True for what an L2 term and decay make smaller.
+  /// Whether the L2 term and decay apply to it.
   [[nodiscard]] bool decays() const { return is_slope() && !is_spared; }
 };
 
-/// The tensors that belong to a network, learnt, frozen and kept, by name, in the order in which
-/// they are used.
+/// The tensors of a network, trained, frozen and running, by name, in order of use.
 class Weights {
  public:
   Weights() = default;
@@ -43,31 +41,30 @@ class Weights {
       add(weight);
   }
 
-  /// Adds a weight at the end. @throws NameError when there is one of that name already.
+  /// Adds a weight at the end. @throws NameError for a duplicate name.
   void add(Weight weight);
 
-  /// @throws NameError when there is no such weight, saying which there are.
+  /// @throws NameError that lists the weights, for an unknown one.
   [[nodiscard]] const Tensor& operator[](std::string_view name) const;
   [[nodiscard]] Tensor& operator[](std::string_view name);
 
-  /// The weight with all that belongs to it. @throws as the above.
+  /// The weight with its settings. @throws as the above.
   [[nodiscard]] const Weight& find(std::string_view name) const;
   [[nodiscard]] Weight& find(std::string_view name);
 
-  /// Holds a weight fixed from here on, or lets it go again; or all those of a layer, `hidden`.
-  /// @throws NameError when there is neither, saying what there is.
+  /// Freezes or unfreezes a weight, or all those of a layer, `hidden`.
+  /// @throws NameError that lists both, for an unknown one.
   void freeze(std::string_view name, bool frozen = true);
 
-  /// Lets a weight, or all those of a layer, learn at so many times the rate from here on.
+  /// Sets the rate multiplier of a weight, or of all those of a layer.
   /// @throws as the above; SettingError unless `rate_multiplier` is above 0.
   void set_rate_multiplier(std::string_view name, double rate_multiplier);
 
-  /// Puts the numbers of others, of the same names and shapes, in place of these. What is frozen
-  /// here stays frozen. @throws NameError when one of these is not among the others.
+  /// Replaces the numbers by those of others with the same names and shapes. Frozen weights stay
+  /// frozen. @throws NameError when one of these is not among the others.
   void take_numbers_of(const Weights& others);
 
-  /// Where a weight stands, from 0, and what stands there. It is looked for at a likely place
-  /// first.
+  /// The position of a weight, from 0, and the weight. A likely position is tried first.
   /// @throws as the above.
   [[nodiscard]] std::size_t place(std::string_view name, std::size_t likely = 0) const;
   [[nodiscard]] const Weight& at(std::size_t place) const { return weights_[place]; }

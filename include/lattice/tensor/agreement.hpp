@@ -8,13 +8,13 @@
 
 namespace lattice {
 
-/// Whether two tensors hold the same numbers as far as rounding allows, and where they differ most.
+/// Whether two tensors are equal up to rounding, and where they differ most.
 struct Agreement {
   bool agrees = false;
   double tolerance = 0.0;
-  Index worst = {};     ///< the place where the two are farthest apart
+  Index worst = {};     ///< the index of the largest difference
   double hand = 0.0;    ///< the number there in the first
-  double engine = 0.0;  ///< and in the second
+  double engine = 0.0;  ///< the number there in the second
   double error = 0.0;   ///< how far apart they are there, as a part of the largest number of both,
                         ///< or of the terms that were summed up, where these are larger
   std::string hint = {};  ///< what the difference looks like, when it looks like something
@@ -23,7 +23,7 @@ struct Agreement {
   [[nodiscard]] std::string text() const;
 };
 
-/// Puts a gradient derived by hand beside the engine's, or any two tensors of one shape.
+/// Compares a gradient derived by hand with the engine's, or any two tensors of one shape.
 ///
 /// @code
 /// fmt::print("{}\n", agreement(dW_by_hand, gradients["W"]));

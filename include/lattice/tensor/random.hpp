@@ -15,17 +15,17 @@ class Random {
  public:
   explicit Random(std::uint64_t seed);
 
-  /// A generator of its own for one purpose, so that drawing more numbers for one thing changes
-  /// nothing about another: `random.branch("rows")`. Draws nothing from this one.
+  /// A separate generator for one purpose, so that drawing more numbers for one thing does not
+  /// affect another: `random.branch("rows")`. Draws nothing from this one.
   [[nodiscard]] Random branch(std::string_view purpose) const;
 
   /// 64 random bits.
   std::uint64_t bits();
 
-  /// Evenly spread from `low` (possible) to `high` (not reached).
+  /// Uniformly distributed from `low` (included) to `high` (excluded).
   double uniform(double low = 0.0, double high = 1.0);
 
-  /// Bell-shaped around `mean` with the given standard deviation.
+  /// Normally distributed with the given mean and standard deviation.
   /// Source: the polar method (Marsaglia and Bray, 1964).
   double normal(double mean = 0.0, double standard_deviation = 1.0);
 
@@ -36,11 +36,11 @@ class Random {
   /// The numbers 0 to `count` − 1 in random order (Fisher and Yates, 1938).
   std::vector<std::int64_t> shuffled(std::int64_t count);
 
-  /// Where the generator stands, so that a run can be gone on with later.
+  /// The state of the generator, for resuming a run.
   using State = std::array<std::uint64_t, 4>;
   [[nodiscard]] const State& state() const { return state_; }
 
-  /// A generator that goes on from there.
+  /// A generator with a given state.
   [[nodiscard]] static Random at(const State& state);
 
  private:

@@ -6,22 +6,22 @@
 
 namespace lattice {
 
-/// A setting of a lesson that would help, and the value to give it. A program words it as it takes
-/// settings itself: the command as a flag.
+/// A setting of a lesson that would help, and a value for it. A program words it in its own way:
+/// the command as a flag.
 struct Advice {
-  std::string setting = {};  ///< `missing`, `scale`; empty where there is no advice
-  std::string value = {};    ///< `drop`; empty where it is the user's to choose
+  std::string setting = {};  ///< `missing`, `scale`; empty for no advice
+  std::string value = {};    ///< `drop`; empty if the user chooses it
 };
 
-/// What went wrong, field by field, so that a terminal, a page or a program can show it its own
-/// way. Only `what` is always filled.
+/// The fields of an error, so that a terminal, a page or a program can show it in its own way. Only
+/// `what` is never empty.
 struct Trouble {
   std::string what;           ///< one sentence
   std::string where = {};     ///< file, row and column, line of the worksheet, axis
-  std::string expected = {};  ///< what would have been right
-  std::string found = {};     ///< what came instead
+  std::string expected = {};  ///< what would be right
+  std::string found = {};     ///< the actual value
   std::string remedy = {};    ///< what to try
-  Advice advice = {};         ///< which setting that comes down to
+  Advice advice = {};         ///< the remedy as a setting
 };
 
 /// The base of every exception of this library. `what()` gives the whole message, one field a line.
@@ -37,7 +37,7 @@ class Error : public std::exception {
   std::string message_;
 };
 
-/// Sizes that do not fit each other, or a shape that cannot be.
+/// Shapes that do not fit each other, or an impossible shape.
 class ShapeError : public Error {
  public:
   using Error::Error;
@@ -49,7 +49,7 @@ class IndexError : public Error {
   using Error::Error;
 };
 
-/// A name that stands for nothing, or for more than one thing.
+/// An unknown or ambiguous name.
 class NameError : public Error {
  public:
   using Error::Error;
@@ -61,7 +61,7 @@ class SettingError : public Error {
   using Error::Error;
 };
 
-/// Numbers that cannot be worked with: NaN, infinity, two precisions in one operation.
+/// Numbers that cannot be used: NaN, infinity, two precisions in one operation.
 class NumberError : public Error {
  public:
   using Error::Error;
@@ -85,7 +85,7 @@ class FileError : public Error {
   using Error::Error;
 };
 
-/// Another program that is missing, or fails: the one that draws charts, or graphs.
+/// Another program that is missing or fails: the one that draws charts or graphs.
 class ProgramError : public Error {
  public:
   using Error::Error;

@@ -13,11 +13,10 @@ namespace lattice {
 /// Source: edit distance (Levenshtein, 1966).
 [[nodiscard]] std::string nearest(std::string_view text, std::span<const std::string> candidates);
 
-/// What to try instead: `did you mean celadon?`, in quotes where a shell would read the name its
-/// own way; empty where none is near.
+/// A remedy: `did you mean celadon?`, quoted for a shell where necessary; empty if none is near.
 [[nodiscard]] std::string did_you_mean(std::string_view near);
 
-/// What to say about a name that stands for nothing: which names there are, and which is near.
+/// The fields of an error for an unknown name: the known names, and the nearest.
 [[nodiscard]] Trouble not_among(std::string what, std::string_view found,
                                 std::span<const std::string> known);
 

@@ -7,13 +7,13 @@
 
 namespace lattice {
 
-/// How many significant digits are shown unless someone asks for more.
+/// The default number of significant digits.
 inline constexpr int usual_digits = 5;
 
-/// As many digits as it takes to give a double back to the last bit, and no more.
+/// The fewest digits that reproduce a double exactly.
 inline constexpr int all_digits = 17;
 
-/// No count of rows, steps or epochs is larger; so the sum of two can be counted, too.
+/// The largest count of rows, steps or epochs, so that the sum of two does not overflow.
 inline constexpr std::int64_t most_counted = 1'000'000'000'000;
 
 /// A number for reading: `0.31`, `−2.5`, `1.2e−7`, `∞`, `NaN`. At most `digits` significant

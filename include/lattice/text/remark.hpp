@@ -6,12 +6,12 @@
 
 namespace lattice {
 
-/// Something that a good teacher would mention.
+/// A remark on a common mistake.
 struct Remark {
   std::string code;  ///< `features-differ`
-  std::string text;  ///< one sentence, with the figure where there is one
+  std::string text;  ///< one sentence, with the figure if there is one
   std::string remedy = {};
-  Advice advice = {};  ///< which setting the remedy comes down to
+  Advice advice = {};  ///< the remedy as a setting
 };
 
 }  // namespace lattice

@@ -14,8 +14,8 @@
 
 namespace lattice {
 
-/// What the values of a type are called: one table, to write them and to read them. A value that is
-/// listed more than once is written by its first word, and read by each.
+/// The words for the values of a type: one table for writing and reading. A value that is listed
+/// more than once is written as its first word, and read from each.
 ///
 /// @code
 /// constexpr Words<Precision> words = {{Precision::double_, "double"},
