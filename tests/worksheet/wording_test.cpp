@@ -119,7 +119,7 @@ const std::vector<Wording> wordings = {
        const Line b = named("b", slice(other(s), 1, {.end = 1}));
        return half_mean_squared(a, b, {.row_weights = counted(s)});
      },
-     "0.5 × mean((a − b)²; counted by k)",
+     "0.5 × mean((a − b)²; weighted by k)",
      "0.5·((k[0]·(a[0,0] − b[0,0])² + k[1]·(a[1,0] − b[1,0])²)/(k[0] + k[1]))",
      "∂y × k/sum(k) × (a − b)", "∂y·k[0]/(k[0] + k[1])·(a[0,0] − b[0,0])"},
     {"cross-entropy", [](Worksheet& s, const Line& x) { return cross_entropy(x, classes(s)); },

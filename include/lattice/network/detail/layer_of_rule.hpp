@@ -26,8 +26,8 @@ struct EachNumber {
   [[nodiscard]] std::string text() const {
     if constexpr (requires { rule.leak; }) {
       return blueprint_text(word, rule.leak);
-    } else if constexpr (requires { rule.depth; }) {
-      return blueprint_text(word, rule.depth);
+    } else if constexpr (requires { rule.alpha; }) {
+      return blueprint_text(word, rule.alpha);
     } else {
       return word;
     }
