@@ -27,9 +27,12 @@ embed(tour_css tour.css)
 embed(tour_html tour.html)
 configure_file(${page_folder}/files.cpp.in ${page_files} @ONLY)
 
-# The same for subjects, each in a file of its own.
+# The same for the subjects that draw on pages (page_files.hpp), each in a file of its own.
 foreach(subject ${subjects})
   set(around ${CMAKE_CURRENT_LIST_DIR}/../../${subject}/around)
+  if(NOT EXISTS ${around}/page_files.hpp)
+    continue()
+  endif()
   foreach(file page.css page.js watch.css watch.js)
     string(REPLACE "." "_" variable ${file})
     set(${variable} "")
