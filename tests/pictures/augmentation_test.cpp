@@ -177,7 +177,7 @@ TEST(augmentation, moves_pictures_as_they_were_measured_before_they_are_prepared
   EXPECT_EQ(batch.augmented_in_words().size(), 3U);
   EXPECT_TRUE(RowSet(bars).at(places, AugmentedEpoch{}).drawn.empty());
   EXPECT_THAT(said<ShapeError>([&] { return RowSet(demo_set("glazes", 20, 1)).at(places, epoch); }),
-              HasSubstr("only pictures can be moved about"));
+              HasSubstr("only pictures can be augmented"));
 }
 
 TEST(augmentation, gives_the_same_minibatches_on_any_number_of_threads) {

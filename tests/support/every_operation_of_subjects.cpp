@@ -130,7 +130,7 @@ std::vector<OperationCase> of_pictures() {
        [](Lines x) { return convolution(x[0], x[1], {.stride = 2, .padding = Padding::of(1)}); }},
       {"mean around", pictures_of_five, [](Lines x) { return mean_around(x[0], 3); }},
       {"augmented", to_move, [](Lines x) { return augmented(x[0], x[1]); }, 1},
-      {"moved into a number", to_move,
+      {"augmented into a number", to_move,
        [](Lines x) { return augmented(x[0], x[1], Around::of(0.7)); }, 1},
       {"max pooling", pooled, [](Lines x) { return max_pooling(x[0], window_of(x[1])); }, 1},
       {"mean pooling", pooled, [](Lines x) { return mean_pooling(x[0], window_of(x[1])); }, 1},
