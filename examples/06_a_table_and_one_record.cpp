@@ -47,7 +47,7 @@ int main() {
   const Tensor prepared = dealt.train.features();
   fmt::print("As measured, and as scaled with the factors of the train part:\n");
   for (std::int64_t feature = 0; feature < 5; ++feature) {
-    fmt::print("  {:<10} mean {:>8.2f}, spread {:>6.2f}   row 0: {:>7.2f} becomes {:>6.2f}\n",
+    fmt::print("  {:<10} mean {:>8.2f}, divisor {:>6.2f}   row 0: {:>7.2f} becomes {:>6.2f}\n",
                glazes.feature_names[static_cast<std::size_t>(feature)],
                scaling.centre.at({feature}), scaling.divisor.at({feature}),
                measured.at({0, feature}), prepared.at({0, feature}));

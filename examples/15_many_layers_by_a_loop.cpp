@@ -57,7 +57,7 @@ int main() {
         train(net, parts, {.rule = Momentum{.rate = 0.05}, .epochs = 12, .batch = 32});
     for (const LayerFlow& layer : look_through(net, Loss::cross_entropy, parts.train)) {
       if (!layer.learns) continue;
-      fmt::print("  {:<20} spread {:<8.3g} gradient that arrives {:.2g}\n", layer.layer,
+      fmt::print("  {:<20} standard deviation {:<8.3g} gradient norm {:.2g}\n", layer.layer,
                  layer.standard_deviation, layer.gradient_norm);
     }
     fmt::print("  accuracy on the train part {:.3f}\n\n", *run.epochs.back().train.accuracy);

@@ -235,8 +235,8 @@ TEST(example_14, learns_the_same_by_a_loop_and_by_a_call) {
   EXPECT_GT(figure(answer.out, "convolutional network"), 0.96);
 }
 
-TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_skip_connections_do) {
-  const Answer answer = run_program(examples + "15_many_parts_by_a_loop", {});
+TEST(example_15, shows_why_layers_in_a_row_do_not_learn_and_those_with_skip_connections_do) {
+  const Answer answer = run_program(examples + "15_many_layers_by_a_loop", {});
   EXPECT_EQ(answer.status, 0);
   const std::size_t second = answer.out.find("with skip connections:");
   ASSERT_NE(second, std::string::npos);
@@ -244,11 +244,11 @@ TEST(example_15, shows_why_parts_in_a_row_do_not_learn_and_those_with_skip_conne
   const std::string residual = answer.out.substr(second);
   EXPECT_LT(figure(row, "accuracy on the train part"), 0.3);
   EXPECT_GT(figure(residual, "accuracy on the train part"), 0.55);
-  const auto arrives = [](const std::string& text, const std::string& part) {
-    return figure(text, "  " + part + " +spread [-+.e0-9]+ +gradient that arrives");
+  const auto norm_at = [](const std::string& text, const std::string& layer) {
+    return figure(text, "  " + layer + " +standard deviation [-+.e0-9]+ +gradient norm");
   };
-  EXPECT_LT(arrives(row, "conv"), 0.05 * arrives(row, "output"));
-  EXPECT_GT(arrives(residual, "conv"), 0.3 * arrives(residual, "output"));
+  EXPECT_LT(norm_at(row, "conv"), 0.05 * norm_at(row, "output"));
+  EXPECT_GT(norm_at(residual, "conv"), 0.3 * norm_at(residual, "output"));
 }
 
 TEST(example_17, passes_guilds_on_and_derives_the_way_back_by_hand) {
