@@ -245,5 +245,14 @@ TEST(studios, are_as_large_as_one_likes) {
   EXPECT_EQ(demo_set("studios", 3, 1).rows(), 3);
 }
 
+TEST(subject, is_known_once_however_often_it_is_used) {
+  const std::size_t kinds = row_kinds().size();
+  const std::size_t sets = demo_sets().size();
+  EXPECT_TRUE(use_graphs());
+  EXPECT_TRUE(use_graphs());
+  EXPECT_EQ(row_kinds().size(), kinds);
+  EXPECT_EQ(demo_sets().size(), sets);
+}
+
 }  // namespace
 }  // namespace lattice
