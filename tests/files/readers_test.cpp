@@ -49,6 +49,16 @@ TEST(readers, come_to_an_end_with_every_seed) {
   EXPECT_GT(given, 20U);
 }
 
+TEST(seeds, of_whole_model_files_are_of_the_version_that_is_read) {
+  for (const char* folder : {"model_json", "model_cbor"}) {
+    for (const auto& entry :
+         std::filesystem::directory_iterator(std::filesystem::path(seeds) / folder)) {
+      if (entry.path().extension() == ".json") continue;  // those are wrong on purpose
+      EXPECT_NO_THROW(static_cast<void>(load_model(entry.path()))) << entry.path();
+    }
+  }
+}
+
 TEST(readers, say_how_deep_they_go) {
   const auto blueprint_in = [](std::string_view text) { return parse_blueprint(text); };
   constexpr std::size_t depth = 175'000;
