@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include <array>
+#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <numeric>
 #include <vector>
@@ -12,21 +12,11 @@
 namespace lattice {
 namespace {
 
-/// How many standard errors a mean is from 0 at most, in 95 of 100 cases, by degrees of freedom
-/// from 1 on.
-constexpr std::array<double, 30> student = {
-    12.7062, 4.3027, 3.1824, 2.7764, 2.5706, 2.4469, 2.3646, 2.3060, 2.2622, 2.2281,
-    2.2010,  2.1788, 2.1604, 2.1448, 2.1314, 2.1199, 2.1098, 2.1009, 2.0930, 2.0860,
-    2.0796,  2.0739, 2.0687, 2.0639, 2.0595, 2.0555, 2.0518, 2.0484, 2.0452, 2.0423};
-
-double standard_errors(std::int64_t freedom) {
-  if (freedom <= std::ssize(student)) return student.at(static_cast<std::size_t>(freedom - 1));
-  // The first terms of its expansion around the bell curve (Fisher, 1926).
-  constexpr double bell = 1.95996;
-  constexpr double next = 2.37227;
-  constexpr double third = 2.82250;
-  const double share = 1.0 / static_cast<double>(freedom);
-  return bell + share * (next + share * third);
+/// How many standard errors a mean is from 0 at most, in 95 of 100 cases (Student, 1908).
+double standard_errors(std::int64_t degrees_of_freedom) {
+  constexpr double outside = 0.05;
+  const boost::math::students_t distribution(static_cast<double>(degrees_of_freedom));
+  return boost::math::quantile(boost::math::complement(distribution, outside / 2));
 }
 
 }  // namespace

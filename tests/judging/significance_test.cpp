@@ -24,12 +24,13 @@ TEST(spread, is_mean_and_deviation_over_one_less) {
   EXPECT_THROW(static_cast<void>(over_runs({})), SettingError);
 }
 
-// Worked by hand: differences 1, 2, 3, so mean 2, deviation 1, and t for 2 degrees 4.3027.
+// Worked by hand: differences 1, 2, 3, so mean 2, deviation 1, and t for 2 degrees of freedom
+// 4.30265272991.
 TEST(apart, weighs_the_mean_difference_against_what_luck_gives) {
   const std::vector<double> first = {1, 5, 2};
   const Difference result = difference_of(first, std::vector<double>{2, 7, 5});
   EXPECT_DOUBLE_EQ(result.difference.mean, 2.0);
-  EXPECT_NEAR(result.margin, 4.3027 / std::sqrt(3.0), 1e-9);
+  EXPECT_NEAR(result.margin, 4.30265272991 / std::sqrt(3.0), 1e-9);
   EXPECT_FALSE(result.is_significant);
   EXPECT_TRUE(difference_of(first, std::vector<double>{3, 7.1, 4.05}).is_significant);
   EXPECT_FALSE(difference_of(first, first).is_significant);
