@@ -33,7 +33,7 @@ Dataset drawn_graph(std::int64_t nodes, std::int64_t edges) {
 /// The shares of a graph of 100 000 nodes and a million edges times 16 columns, or turned.
 Pair sparse_product(bool turned) {
   const Dataset graph = drawn_graph(100'000, 1'000'000);
-  const auto shares = std::make_shared<const Tensor>(shares_of(*adjacency_of(graph)));
+  const auto shares = std::make_shared<const Tensor>(normalised_adjacency(*adjacency_of(graph)));
   by_hand::SparseTask task{
       .nodes = 100'000, .units = units, .rows = {}, .columns = {}, .numbers = {}};
   for (const MatrixEntry& entry : entries_of(*shares)) {

@@ -100,7 +100,7 @@ Gradients by_engine(const Dataset& studios, const Tensor& shares, const Tensor& 
 
 int main() {
   const Dataset studios = demo_set("studios");
-  const Tensor shares = shares_of(*adjacency_of(studios));
+  const Tensor shares = normalised_adjacency(*adjacency_of(studios));
   fmt::print("{} potters, {} edges, {} known; Ada takes from", studios.rows(),
              edges_of(studios).size(), studios.known.size());
   for (const std::int64_t other : stored_along(shares, 1, 0))

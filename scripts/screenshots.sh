@@ -154,7 +154,7 @@ lattice draw weights stamps --epochs 30 --rule adam --rate 0.005 --out 13.png >/
 lattice train "$stamps" --save stamps.lattice >/dev/null 2>&1
 lattice draw channels stamps.lattice --out 14.png >/dev/null
 lattice draw samples stamps.lattice --part test --wrong 12 --out 15.png >/dev/null
-lattice draw depth demo/lessons/plain20.toml demo/lessons/residual20.toml --epochs 8 --out 16.png \
+lattice draw flow demo/lessons/plain20.toml demo/lessons/residual20.toml --epochs 8 --out 16.png \
   >/dev/null
 lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null
 lattice draw embedding demo/lessons/studios.toml --out 18.png >/dev/null

@@ -22,7 +22,7 @@
 #include "lattice/judging/loss.hpp"
 #include "lattice/judging/model.hpp"
 #include "lattice/judging/significance.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/learning/remarks.hpp"
 #include "lattice/learning/rules.hpp"
 #include "lattice/learning/schedule.hpp"

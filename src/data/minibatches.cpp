@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <condition_variable>
 #include <exception>
 #include <map>
@@ -17,6 +16,7 @@
 #include <vector>
 
 #include "lattice/text/error.hpp"
+#include "text/clock.hpp"
 
 namespace lattice {
 
@@ -183,7 +183,7 @@ Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {
 Minibatches::~Minibatches() = default;
 
 bool Minibatches::advance() {
-  const auto asked = std::chrono::steady_clock::now();
+  const double asked = seconds_now();
   bool is_there = true;
   if (ahead_) {
     std::optional<Batch> next = ahead_->next();
@@ -194,7 +194,7 @@ bool Minibatches::advance() {
     is_there = !places.empty();
     if (is_there) batch_ = source_->batch(places);
   }
-  waited_ += std::chrono::steady_clock::now() - asked;
+  waited_ += seconds_now() - asked;
   return is_there;
 }
 

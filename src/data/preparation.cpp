@@ -42,9 +42,9 @@ std::optional<ScalingSettings> known_numbers(std::string_view text) {
   if (!words.is_next(0, "over") && (!words.is_next(0, "less") || words.is_next(1, "mean")))
     return std::nullopt;
   ScalingSettings settings{.kind = ScalingKind::known, .by = ScaledBy::whole};
-  if (words.take("less")) settings.less = words.take_number("what is taken off", "a number");
-  if (words.take("over")) settings.over = words.take_number("what is divided by", "a number");
-  if (!words.at_end()) words.refuse("this does not belong to a scaling", "over NUMBER, or the end");
+  if (words.take("less")) settings.less = words.take_number("the number to subtract", "a number");
+  if (words.take("over")) settings.over = words.take_number("the divisor", "a number");
+  if (!words.at_end()) words.refuse("this is not part of a scaling", "over NUMBER, or the end");
   if (settings.over != 0.0) return settings;
   throw SettingError(
       {.what = "a scaling cannot divide by 0", .expected = "over 255", .found = "0"});

@@ -87,7 +87,7 @@ Rows in_order(std::int64_t rows, const SplitSettings& settings, Random& random) 
 
 }  // namespace
 
-std::array<double, 3> shares_of(const SplitSettings& settings) {
+std::array<double, 3> part_shares(const SplitSettings& settings) {
   constexpr double usual = 0.2;
   const auto& [train, validation, test] =
       std::tie(settings.train, settings.validation, settings.test);
@@ -107,8 +107,8 @@ bool learns_from_known(const Dataset& data, const SplitSettings& settings) {
   return settings.known || !data.known.empty();
 }
 
-std::array<double, 3> shares_of(const Dataset& data, const SplitSettings& settings) {
-  if (!learns_from_known(data, settings)) return shares_of(settings);
+std::array<double, 3> part_shares(const Dataset& data, const SplitSettings& settings) {
+  if (!learns_from_known(data, settings)) return part_shares(settings);
   if (settings.train) {
     throw SettingError(
         {.what = "training uses the known labels",
@@ -129,7 +129,7 @@ const RowSet& Split::operator[](DataPart part) const {
 }
 
 SplitRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& random) {
-  const Shares shares = checked_shares(shares_of(settings));
+  const Shares shares = checked_shares(part_shares(settings));
   if (settings.stratified) {
     throw SettingError({.what = "stratified parts need classes",
                         .expected = "a class for each row",
@@ -144,7 +144,7 @@ SplitRows split_rows(std::int64_t rows, const SplitSettings& settings, Random& r
 
 SplitRows split_rows(const Tensor& classes, const SplitSettings& settings, Random& random) {
   if (!settings.stratified) return split_rows(classes.count(), settings, random);
-  const Shares shares = checked_shares(shares_of(settings));
+  const Shares shares = checked_shares(part_shares(settings));
   // Rows are drawn before they are sorted by class, so that parts stay in random order.
   const Rows order = in_order(classes.count(), settings, random);
   std::vector<Rows> by_class;
@@ -222,7 +222,7 @@ SplitRows split_rows(const Dataset& data, const SplitSettings& settings, Random&
     }
     return dealt;
   }
-  const Shares shares = checked_shares(shares_of(data, settings), true);
+  const Shares shares = checked_shares(part_shares(data, settings), true);
   Rows order = in_order(data.rows(), settings, random);
   std::erase_if(order, [&](std::int64_t row) { return !data.has_truth(row); });
   SplitRows dealt;

@@ -117,7 +117,7 @@ Json to_json(const WorkedExample& example) {
     Json entry = Json::object();
     if (step.step > 0) entry = {{"step", step.step}, {"epoch", step.epoch}};
     entry.update(to_json(step.work));
-    if (!step.depth.empty()) entry["depth"] = to_json(step.depth);
+    if (!step.flow.empty()) entry["flow"] = to_json(step.flow);
     json["steps"].push_back(std::move(entry));
   }
   if (example.run) json["run"] = to_json(*example.run);
@@ -206,8 +206,8 @@ Json to_json(const RunRecord& run) {
                {"ends_with_best", run.ends_with_best},
                {"seconds", run.seconds},
                {"waited", run.waited}};
-  for (const Depth& depth : run.depth)
-    json["depth"].push_back({{"epoch", depth.epoch}, {"layers", to_json(depth.layers)}});
+  for (const FlowMoment& moment : run.flow)
+    json["flow"].push_back({{"epoch", moment.epoch}, {"layers", to_json(moment.layers)}});
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};
   if (!run.trouble.empty()) json["trouble"] = run.trouble;
   return json;

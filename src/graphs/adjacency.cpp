@@ -150,7 +150,7 @@ X scale_both(const X& matrix, const X& rows, const X& columns) {
 }
 
 template <Operand X>
-X shares_of(const X& adjacency) {
+X normalised_adjacency(const X& adjacency) {
   const X looped = called("looped", with_loops(adjacency));
   const X rows = scale_along(looped, 1, "");
   const X columns = is_symmetric(value_of(adjacency)) ? rows : scale_along(looped, 0, ".out");
@@ -161,7 +161,7 @@ template Line with_loops(const Line&);
 template Tensor with_loops(const Tensor&);
 template Line scale_both(const Line&, const Line&, const Line&);
 template Tensor scale_both(const Tensor&, const Tensor&, const Tensor&);
-template Line shares_of(const Line&);
-template Tensor shares_of(const Tensor&);
+template Line normalised_adjacency(const Line&);
+template Tensor normalised_adjacency(const Tensor&);
 
 }  // namespace lattice

@@ -24,7 +24,7 @@ Line shares_in(const Pass& pass) {
   if (known != lines.end()) return *known;
   const Line adjacency = pass.side(adjacency_name, "the data of graph_of(rows, edges) have it");
   pass.sheet().section(section);
-  const Line shares = shares_of(adjacency);
+  const Line shares = normalised_adjacency(adjacency);
   pass.sheet().section(pass.name());
   return shares;
 }

@@ -15,7 +15,7 @@
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
-#include "worksheet/operations/careless_log.hpp"
+#include "worksheet/operations/naive_log.hpp"
 
 namespace lattice {
 namespace {
@@ -68,38 +68,6 @@ Line write_squared(const Loss& loss, const Line& outputs, const Line& targets,
 template <Operand X>
 X labels_of(const X& truth, const X& scores) {
   return truth.shape() == scores.shape() ? truth : reshape(truth, scores.shape());
-}
-
-/// Writes the factors of a preparation down, with a mark before their names.
-std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& preparation,
-                                       std::string_view mark) {
-  std::vector<FactorLines> lines;
-  for (const Scaling& step : preparation.steps) {
-    if (!step.settings.own.empty()) {
-      lines.push_back({.own = step.settings.own});
-      continue;
-    }
-    const std::string count = lines.empty() ? "" : fmt::format("{}", lines.size() + 1);
-    const Line centre = sheet.given(fmt::format("{}centre{}", mark, count), step.centre);
-    lines.push_back(
-        {.centre = centre,
-         .divisor = sheet.given(fmt::format("{}divisor{}", mark, count), step.divisor)});
-  }
-  return lines;
-}
-
-/// How raw numbers are prepared, by the name of what comes of it.
-Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
-                    std::string_view name) {
-  Line line = raw;
-  std::size_t number = 0;
-  for (const FactorLines& step : factors) {
-    ++number;
-    const std::string ending = number == 1 ? "" : fmt::format("{}", number);
-    line = step.own.empty() ? scaled_by(line, step.centre, step.divisor)
-                            : step.own->scaled(line, ending);
-  }
-  return named(name, line);
 }
 
 }  // namespace
@@ -214,45 +182,6 @@ void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
        .remedy = fmt::format("let the network end in dense {}", outputs)});
 }
 
-void label_outputs(Network& network, bool has_classes) {
-  const bool is_single_score = has_classes && network.outputs() == Shape{1};
-  network.label_outputs(is_single_score ? Role::unit : has_classes ? Role::class_ : Role::target);
-}
-
-GivenLines write_given(Worksheet& sheet, const Batch& batch) {
-  return write_given(sheet, batch, {});
-}
-
-GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps& steps) {
-  const bool stays = steps.features.empty() && !steps.augmented;
-  const std::string_view name = stays ? "x" : "raw";
-  Line raw = steps.how == Features::asked ? sheet.asked(name, measured.features)
-                                          : sheet.given(name, measured.features);
-  if (steps.augmented) {
-    const Line drawn = sheet.given(measured.augmentation->drawn_name(), measured.drawn);
-    raw = named(steps.features.empty() ? "x" : "augmented",
-                measured.augmentation->changed(raw, drawn));
-  }
-  GivenLines given{.x = write_prepared(raw, write_factors(sheet, steps.features, ""), "x")};
-  if (!measured.classes.empty()) given.y = sheet.given("y", measured.classes);
-  if (!measured.targets.empty())
-    given.y_raw = sheet.given(steps.targets.empty() ? "y" : "y_raw", measured.targets);
-  given.y_factors = write_factors(sheet, steps.targets, "y_");
-  if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y");
-  for (const SideInput& side : measured.side) {
-    const Line line = sheet.given(side.name, side.value);
-    if (side.name == row_weights_name) given.row_weights = line;
-  }
-  return given;
-}
-
-Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors) {
-  Line line = prepared;
-  for (std::size_t step = factors.size(); step-- > 0;)
-    line = line * factors[step].divisor + factors[step].centre;
-  return line;
-}
-
 Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const GivenLines& given,
                 Detail detail, Form form, double epsilon) {
   sheet.section(loss_section);
@@ -274,10 +203,10 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
       if (at_length && form == Form::one_line) named("p", sigmoid(scores));
       return named("loss", binary_cross_entropy(scores, labels_of(truth, scores), settings));
     case Loss::Kind::cross_entropy:
-      if (is_careless(form) && truth.shape().rank() == 1) {
+      if (is_naive(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
         const Line p_true = named("p_true", at_class(p, truth));
-        return named("loss", -mean_of_rows(careless_log(p_true, form, epsilon), given.row_weights));
+        return named("loss", -mean_of_rows(naive_log(p_true, form, epsilon), given.row_weights));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));

@@ -143,7 +143,7 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
            .remedy = "give it the scores in front of that"});
     } else if (line.nature().has_no_value_at_zero) {
       remarks.push_back(
-          {.code = "careless-log",
+          {.code = "naive-log",
            .text = fmt::format("line {} takes the log of {}, which is rounded to 0 for "
                                "large scores: the log is then −∞",
                                line.number(), inputs[0].operation()),

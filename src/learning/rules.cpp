@@ -46,6 +46,11 @@ template void update(Momentum&, Weights&, Gradients, double);
 template void update(RmsScaling&, Weights&, Gradients, double);
 template void update(Adam&, Weights&, Gradients, double);
 
+template UpdateRule::UpdateRule(Descent);
+template UpdateRule::UpdateRule(Momentum);
+template UpdateRule::UpdateRule(RmsScaling);
+template UpdateRule::UpdateRule(Adam);
+
 void Descent::check() const {
   check_rate(rate);
   check_decay(weight_decay);

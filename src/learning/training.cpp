@@ -8,12 +8,13 @@
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/figures.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/losses.hpp"
 #include "lattice/worksheet/watch.hpp"
+#include "text/clock.hpp"
 #include "text/counted.hpp"
 
 namespace lattice {
@@ -114,7 +115,8 @@ Training::Training(Network& network, const Split& split, const TrainSettings& se
       chance_(chance),
       augmenting_(Random(settings.seed).branch("augmentation")),
       last_epoch_(settings.epochs),
-      last_update_(settings.updates) {
+      last_update_(settings.updates),
+      start_(seconds_now()) {
   check();
   check_is_fresh(network);
   judge();
@@ -138,6 +140,7 @@ Training::Training(Network& network, RunRecord run, const Split& split,
                                                           "updates of training"))
                                     : std::nullopt),
       epoch_(run_.last_epoch()),
+      start_(seconds_now()),
       seconds_before_(run_.seconds) {
   check();
   network.weights().take_numbers_of(run_.state->weights);
@@ -153,7 +156,7 @@ void Training::check() {
   check_count(settings_.judge_every, "epochs between evaluations", 1);
   check_count(settings_.judge_steps, "steps between evaluations", 0);
   check_count(settings_.steps_every, "steps between two that are recorded", 0);
-  check_count(settings_.depth_every, "epochs between records of the layers", 0);
+  check_count(settings_.flow_every, "epochs between records of the layers", 0);
   check_count(settings_.patience.value_or(1), "epochs of patience", 1);
   if (!std::isfinite(settings_.l2) || settings_.l2 < 0.0) {
     throw SettingError({.what = "an L2 term cannot have this strength",
@@ -197,22 +200,21 @@ void Training::judge() {
   if (split_->has(DataPart::validation)) look.validation = figures(split_->validation);
   if (settings_.l2 > 0.0) look.l2_term = l2_of(*network_, settings_.l2);
   look.rate = rule_.rate();
-  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
-  look.seconds = seconds.count();
+  look.seconds = seconds_now() - start_;
   run_.epochs.push_back(look);
   const bool is_usable = std::isfinite(look.watched()) && std::isfinite(look.train.loss);
   if (is_usable && (!run_.best || look.watched() < run_.best->loss)) {
     run_.best = {.epoch = epoch_, .loss = look.watched(), .weights = network_->weights()};
   }
-  look_into_depth();
+  look_at_flow();
   if (settings_.observer) settings_.observer(look);
 }
 
-void Training::look_into_depth() {
-  if (settings_.depth_every == 0) return;
-  const bool is_due = epoch_ % settings_.depth_every == 0 || epoch_ == last_epoch_;
+void Training::look_at_flow() {
+  if (settings_.flow_every == 0) return;
+  const bool is_due = epoch_ % settings_.flow_every == 0 || epoch_ == last_epoch_;
   if (!is_due) return;
-  run_.depth.push_back(
+  run_.flow.push_back(
       {.epoch = epoch_, .layers = look_through(*network_, loss_, split_->train, chance_)});
 }
 
@@ -370,8 +372,7 @@ void Training::complete(RunRecord& run) const {
                        .chance = chance_,
                        .augmenting = augmenting_,
                        .weights = network_->weights()};
-  const std::chrono::duration<double> seconds = std::chrono::steady_clock::now() - start_;
-  run.seconds = seconds_before_ + seconds.count();
+  run.seconds = seconds_before_ + seconds_now() - start_;
 }
 
 RunRecord Training::so_far() const {

@@ -91,8 +91,7 @@ TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
   return reading;
 }
 
-TableReading make_demo_set(const Lesson& lesson) {
-  const std::string set = lesson.data.set.empty() ? "kiln" : lesson.data.set;
+TableReading make_demo_set(const Lesson& lesson, const std::string& set) {
   check_no_columns(lesson, fmt::format("the demo set {}", set),
                    fmt::format("--file demo/data/{}.csv", set));
   const DemoSet& made = demo_set_called(set);
@@ -124,7 +123,7 @@ TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   for (const LessonSubject& subject : lesson_subjects()) {
     if (subject.check != nullptr) subject.check(lesson);
   }
-  if (lesson.data.files.empty() && lesson.data.points.empty()) return make_demo_set(lesson);
+  if (const auto set = lesson.data.demo_set()) return make_demo_set(lesson, *set);
   check_one_source(lesson);
   ColumnChoice columns = lesson.data.columns;
   columns.outputs = outputs;

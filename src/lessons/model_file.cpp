@@ -283,9 +283,9 @@ RunRecord run_in(const Reader& reader) {
                                 .before = change["before"].number(),
                                 .after = change["after"].number()});
   }
-  if (reader.json().contains("depth")) {
-    for (const Reader& depth : reader["depth"].items())
-      run.depth.push_back({.epoch = depth["epoch"].whole(), .layers = flow_in(depth["layers"])});
+  if (reader.json().contains("flow")) {
+    for (const Reader& moment : reader["flow"].items())
+      run.flow.push_back({.epoch = moment["epoch"].whole(), .layers = flow_in(moment["layers"])});
   }
   for (const Reader& join : reader["joins"].items())
     run.joins.push_back(join.whole());

@@ -10,7 +10,7 @@
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/data/row_kind.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/learning/worked_answers.hpp"
 #include "lattice/lessons/lesson_data.hpp"
 #include "lattice/lessons/model_file.hpp"
@@ -275,11 +275,11 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
     if (!example.any_row && data().is_table() && !data().is_connected())
       example.any_row = any_row_of(*this, trained, run.upcoming().rows);
     WorkedMinibatch work = work_upcoming(*this, trained, run);
-    std::vector<LayerFlow> depth = look_through(work, network.plan());
+    std::vector<LayerFlow> flow = look_through(work, network.plan());
     example.steps.push_back({.step = step,
                              .epoch = run.upcoming_epoch(),
                              .work = std::move(work),
-                             .depth = std::move(depth)});
+                             .flow = std::move(flow)});
   }
   if (to_the_end) {
     while (run.step()) {
@@ -306,13 +306,13 @@ Prepared::Moment Prepared::before(std::int64_t step) const {
 
 Lesson Prepared::in_full() const {
   Lesson full = lesson;
-  if (full.data.files.empty() && full.data.points.empty()) {
-    if (full.data.set.empty()) full.data.set = data().name;
+  if (const auto set = full.data.demo_set()) {
+    full.data.set = *set;
     if (!full.data.set_seed) full.data.set_seed = demo_set_called(full.data.set).usual_seed;
     full.data.rows = data().rows();
   }
   if (!full.data.scale_target) full.data.scale_target = lesson.data.scale;
-  const auto [train, validation, test] = shares_of(data(), lesson.split_in_force());
+  const auto [train, validation, test] = part_shares(data(), lesson.split_in_force());
   if (!learns_from_known(data(), lesson.split_in_force())) full.split.train = train;
   full.split.validation = validation;
   full.split.test = test;

@@ -36,7 +36,7 @@ using Entry = LessonSetting::Entry;
 /// A name and a number: `hidden = 0.1`. Nothing where it is anything else.
 [[nodiscard]] std::optional<std::pair<std::string, double>> named_number(std::string_view text);
 
-// Settings of one kind. `place` gives the field of a lesson: `[](auto& l) -> auto& { return
+// Settings of one kind. `field` gives the field of a lesson: `[](auto& l) -> auto& { return
 // l.title; }`.
 
 /// A setting that is read and written by functions of its own.
@@ -60,93 +60,93 @@ LessonSetting or_word(std::string word, LessonSetting setting, Clear clear) {
   return setting;
 }
 
-template <class Place>
-LessonSetting text_setting(std::string section, std::string key, Place place, std::string type,
+template <class Field>
+LessonSetting text_setting(std::string section, std::string key, Field field, std::string type,
                            std::string sentence) {
   return own_setting(
       std::move(section), std::move(key), Entry::text, std::move(type), std::move(sentence),
-      [place](Lesson& lesson, const Json& value) { place(lesson) = text_in(value); },
-      [place](const Lesson& lesson) -> Json {
-        return place(lesson).empty() ? Json() : Json(place(lesson));
+      [field](Lesson& lesson, const Json& value) { field(lesson) = text_in(value); },
+      [field](const Lesson& lesson) -> Json {
+        return field(lesson).empty() ? Json() : Json(field(lesson));
       });
 }
 
 /// The path of a file that the lesson reads.
-template <class Place>
-LessonSetting path_setting(std::string section, std::string key, Place place, std::string type,
+template <class Field>
+LessonSetting path_setting(std::string section, std::string key, Field field, std::string type,
                            std::string sentence) {
   LessonSetting setting =
-      text_setting(std::move(section), std::move(key), place, std::move(type), std::move(sentence));
-  setting.paths = [place](Lesson& lesson) {
-    std::string& path = place(lesson);
+      text_setting(std::move(section), std::move(key), field, std::move(type), std::move(sentence));
+  setting.paths = [field](Lesson& lesson) {
+    std::string& path = field(lesson);
     return path.empty() ? std::vector<std::string*>() : std::vector{&path};
   };
   return setting;
 }
 
-template <class Place>
-LessonSetting yes_or_no_setting(std::string section, std::string key, Place place,
+template <class Field>
+LessonSetting yes_or_no_setting(std::string section, std::string key, Field field,
                                 std::string sentence) {
   return own_setting(
       std::move(section), std::move(key), Entry::yes_or_no, "", std::move(sentence),
-      [place](Lesson& lesson, const Json& value) { place(lesson) = yes_or_no_in(value); },
-      [place](const Lesson& lesson) -> Json { return place(lesson); });
+      [field](Lesson& lesson, const Json& value) { field(lesson) = yes_or_no_in(value); },
+      [field](const Lesson& lesson) -> Json { return field(lesson); });
 }
 
 /// A whole number from `low` to `high`.
-template <class Place>
-LessonSetting whole_setting(std::string section, std::string key, Place place, std::int64_t low,
+template <class Field>
+LessonSetting whole_setting(std::string section, std::string key, Field field, std::int64_t low,
                             std::string sentence, std::int64_t high = most_counted) {
   return own_setting(
       std::move(section), std::move(key), Entry::whole, "N", std::move(sentence),
-      [place, low, high](Lesson& lesson, const Json& value) {
-        using Whole = std::remove_cvref_t<decltype(place(lesson))>;
-        place(lesson) = static_cast<Whole>(whole_in(value, low, high));
+      [field, low, high](Lesson& lesson, const Json& value) {
+        using Whole = std::remove_cvref_t<decltype(field(lesson))>;
+        field(lesson) = static_cast<Whole>(whole_in(value, low, high));
       },
-      [place](const Lesson& lesson) -> Json { return place(lesson); });
+      [field](const Lesson& lesson) -> Json { return field(lesson); });
 }
 
 /// A whole number from 1 that may be left out, or a word for that.
-template <class Place>
-LessonSetting optional_whole_setting(std::string section, std::string key, Place place,
+template <class Field>
+LessonSetting optional_whole_setting(std::string section, std::string key, Field field,
                                      std::string left_out, std::string sentence) {
   return or_word(std::move(left_out),
                  own_setting(
                      std::move(section), std::move(key), Entry::whole, "N", std::move(sentence),
-                     [place](Lesson& lesson, const Json& value) {
-                       place(lesson) = whole_in(value, 1, most_counted);
+                     [field](Lesson& lesson, const Json& value) {
+                       field(lesson) = whole_in(value, 1, most_counted);
                      },
-                     [place](const Lesson& lesson) -> Json {
-                       return place(lesson) ? Json(*place(lesson)) : Json();
+                     [field](const Lesson& lesson) -> Json {
+                       return field(lesson) ? Json(*field(lesson)) : Json();
                      }),
-                 [place](Lesson& lesson) { place(lesson) = std::nullopt; });
+                 [field](Lesson& lesson) { field(lesson) = std::nullopt; });
 }
 
 /// A list of texts: one, or several in brackets.
-template <class Place>
-LessonSetting list_setting(std::string section, std::string key, Place place, Entry entry,
+template <class Field>
+LessonSetting list_setting(std::string section, std::string key, Field field, Entry entry,
                            std::string type, std::string sentence) {
   return own_setting(
       std::move(section), std::move(key), entry, std::move(type), std::move(sentence),
-      [place, entry](Lesson& lesson, const Json& value) {
-        if (entry != Entry::repeated) place(lesson).clear();
+      [field, entry](Lesson& lesson, const Json& value) {
+        if (entry != Entry::repeated) field(lesson).clear();
         for (std::string& text : texts_in(value))
-          place(lesson).push_back(std::move(text));
+          field(lesson).push_back(std::move(text));
       },
-      [place](const Lesson& lesson) { return one_or_several(place(lesson)); });
+      [field](const Lesson& lesson) { return one_or_several(field(lesson)); });
 }
 
 /// A setting that is one of a few words.
-template <class Choice, class Place>
+template <class Choice, class Field>
 LessonSetting choice_setting(std::string section, std::string key, const Words<Choice>& words,
-                             Place place, std::string type, std::string sentence) {
+                             Field field, std::string type, std::string sentence) {
   return own_setting(
       std::move(section), std::move(key), Entry::text, std::move(type), std::move(sentence),
-      [&words, place](Lesson& lesson, const Json& value) {
-        place(lesson) = words.parse("this value cannot be used", text_in(value));
+      [&words, field](Lesson& lesson, const Json& value) {
+        field(lesson) = words.parse("this value cannot be used", text_in(value));
       },
-      [&words, place](const Lesson& lesson) -> Json {
-        const std::optional<Choice> choice = place(lesson);
+      [&words, field](const Lesson& lesson) -> Json {
+        const std::optional<Choice> choice = field(lesson);
         return choice ? Json(words.of(*choice)) : Json();
       });
 }

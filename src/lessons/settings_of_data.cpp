@@ -62,15 +62,15 @@ Json words_of(const std::vector<ScalingSettings>& steps) {
 constexpr Words<char> separators = {{',', "comma"}, {';', "semicolon"}, {'\t', "tab"}, {'|', "bar"},
                                     {',', ","},     {';', ";"},         {'\t', "\t"},  {'|', "|"}};
 
-template <class Place>
-LessonSetting share_setting(std::string key, Place place, std::string sentence) {
+template <class Field>
+LessonSetting share_setting(std::string key, Field field, std::string sentence) {
   return own_setting(
       "split", std::move(key), Entry::number, "SHARE", std::move(sentence),
-      [place](Lesson& lesson, const Json& value) {
-        place(lesson) = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
+      [field](Lesson& lesson, const Json& value) {
+        field(lesson) = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
       },
-      [place](const Lesson& lesson) -> Json {
-        return place(lesson) ? Json(*place(lesson)) : Json();
+      [field](const Lesson& lesson) -> Json {
+        return field(lesson) ? Json(*field(lesson)) : Json();
       });
 }
 

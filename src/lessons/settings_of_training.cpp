@@ -25,19 +25,19 @@ std::optional<std::int64_t> steps_in(const Json& value) {
 }
 
 /// A number in a range.
-template <class Place>
-LessonSetting number_setting(std::string key, Place place, double low, double high,
+template <class Field>
+LessonSetting number_setting(std::string key, Field field, double low, double high,
                              const char* expected, std::string sentence) {
   return own_setting(
       "training", std::move(key), Entry::number, "NUMBER", std::move(sentence),
-      [place, low, high, expected](Lesson& lesson, const Json& value) {
-        place(lesson) = number_in(value, low, high, expected);
+      [field, low, high, expected](Lesson& lesson, const Json& value) {
+        field(lesson) = number_in(value, low, high, expected);
       },
-      [place](const Lesson& lesson) -> Json {
-        if constexpr (requires { place(lesson).has_value(); }) {
-          return place(lesson) ? Json(*place(lesson)) : Json();
+      [field](const Lesson& lesson) -> Json {
+        if constexpr (requires { field(lesson).has_value(); }) {
+          return field(lesson) ? Json(*field(lesson)) : Json();
         } else {
-          return place(lesson);
+          return field(lesson);
         }
       });
 }
@@ -125,7 +125,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "Train on the mean or the sum of the row losses: mean or sum"));
   all.push_back(choice_setting(
       "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
-      "How a worked cross-entropy is written: one line, written out, careless or patched"));
+      "How a worked cross-entropy is written: one line, written out, naive or patched"));
   all.push_back(number_setting(
       "log_epsilon", [](auto& l) -> auto& { return l.log_epsilon; }, above_0, 1.0,
       "a small number above 0, such as 1e-12", "Epsilon added inside the log in the patched form"));
@@ -172,7 +172,7 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "training", "steps_every", [](auto& l) -> auto& { return l.training.steps_every; }, 0,
       "Steps between two that are recorded; 0 for none"));
   all.push_back(whole_setting(
-      "training", "depth_every", [](auto& l) -> auto& { return l.training.depth_every; }, 0,
+      "training", "flow_every", [](auto& l) -> auto& { return l.training.flow_every; }, 0,
       "Epochs between records of outputs and gradients by layer; 0 for none"));
 }
 

@@ -62,7 +62,7 @@ Layer read_elu(Scanner& words) {
 
 Layer read_dropout(Scanner& words) {
   const std::size_t share = words.position();
-  Dropout dropout{.share = words.take_number("the share to leave out", "a number, such as 0.2")};
+  Dropout dropout{.share = words.take_number("the dropout rate", "a number, such as 0.2")};
   dropout.channels = words.take_both("of", "channels");
   return words.at_word(share, [&] {
     static_cast<void>(dropout.shape(dropout.channels ? Shape{1, 1, 1} : Shape{1}));
@@ -80,7 +80,7 @@ Layer read_normalise(Scanner& words) {
     } else if (words.take("decay")) {
       layer.decay = words.take_number("the decay", "a number, such as 0.9");
     } else if (words.take("epsilon")) {
-      layer.epsilon = words.take_number("what is added to variances", "a number, such as 1e-5");
+      layer.epsilon = words.take_number("the epsilon", "a number, such as 1e-5");
     } else {
       words.refuse("this does not belong to a normalisation",
                    "each example, decay SHARE, epsilon NUMBER, or a comma");

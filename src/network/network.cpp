@@ -276,4 +276,9 @@ std::string Network::blueprint() const {
   return blueprint_of(layers());
 }
 
+void label_outputs(Network& network, bool has_classes) {
+  const bool is_single_score = has_classes && network.outputs() == Shape{1};
+  network.label_outputs(is_single_score ? Role::unit : has_classes ? Role::class_ : Role::target);
+}
+
 }  // namespace lattice

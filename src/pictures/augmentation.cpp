@@ -29,23 +29,22 @@ constexpr const char* all_ways =
 void take_way(Scanner& words, PictureAugmentation& how) {
   if (words.take("shift")) {
     const auto most = words.take_crossed();
-    if (!most) words.refuse("how far pictures are shifted is missing", "shift 2, or shift 2x1");
+    if (!most) words.refuse("shift needs a distance", "shift 2, or shift 2x1");
     std::tie(how.most_down, how.most_right) = *most;
   } else if (words.take("flip")) {
     const bool is_across = words.take("across");
-    if (!is_across && !words.take("down"))
-      words.refuse("how pictures are flipped is missing", "across or down");
+    if (!is_across && !words.take("down")) words.refuse("flip needs a direction", "across or down");
     (is_across ? how.flips_across : how.flips_down) = true;
   } else if (words.take("turn")) {
-    how.most_degrees = words.take_number("the degrees", "a number, such as 10");
+    how.most_degrees = words.take_number("the angle in degrees", "a number, such as 10");
   } else if (words.take("brightness")) {
-    how.brightness = words.take_number("the share", "a number, such as 0.2");
+    how.brightness = words.take_number("the largest change of brightness", "a number, such as 0.2");
   } else {
-    words.refuse("this is not a way to move pictures about", all_ways, "shift 2, flip across");
+    words.refuse("this is not an augmentation", all_ways, "shift 2, flip across");
   }
   if (words.take("filled")) {
     words.demand("with");
-    how.around = Around::of(words.take_number("the filling", "a number, such as 0"));
+    how.around = Around::of(words.take_number("the fill value", "a number, such as 0"));
   }
 }
 

@@ -67,8 +67,7 @@ Contrast take_contrast(Scanner& words) {
       words.take();
       contrast.kind = *kind;
     } else if (words.take("epsilon")) {
-      contrast.epsilon =
-          words.take_number("what is added to the mean of squares", "a number, such as 1e-8");
+      contrast.epsilon = words.take_number("the epsilon", "a number, such as 1e-8");
     } else {
       words.refuse("this does not belong to a contrast",
                    "subtractive or divisive, epsilon NUMBER, or the end");

@@ -8,7 +8,7 @@
 #include <string_view>
 #include <utility>
 
-#include "worksheet/formula_functions.hpp"
+#include "show/function_names.hpp"
 
 namespace lattice {
 namespace {
@@ -24,8 +24,9 @@ std::string number_text(double number) {
 }
 
 std::string_view spreadsheet_name(std::string_view function) {
-  const FormulaFunction* const known = formula_function(function);
-  if (known == nullptr || known->in_spreadsheets.empty()) throw NoSuchFunction{};
+  const auto names = function_names();
+  const auto known = std::ranges::find(names, function, &FunctionName::name);
+  if (known == names.end() || known->in_spreadsheets.empty()) throw NoSuchFunction{};
   return known->in_spreadsheets;
 }
 

@@ -32,33 +32,31 @@ std::string line_of(const AnswerCurve& curve, std::int64_t target) {
   return rows;
 }
 
-/// Points and lines of all targets in one panel.
-std::string panel(const Dataset& data, const std::vector<LineMoment>& moments) {
+/// Points and lines of all targets.
+plot::Plot plot_of(const Dataset& data, const std::vector<LineMoment>& moments,
+                   const std::string& axes) {
+  plot::Plot plot;
+  plot.set(axes);
   const std::int64_t targets = data.targets.shape()[1];
-  std::string blocks;
-  std::string plots;
   for (std::int64_t target = 0; target < targets; ++target) {
     const plot::Colour colour = plot::series_colour(static_cast<std::size_t>(target));
     const std::string of = targets == 1 ? "" : data.target_name(target) + " ";
-    blocks += plot::block(fmt::format("points{}", target), points_of(data, target));
-    plots += fmt::format("{}$points{} using 1:2 with points pt 7 ps 0.9 lc rgb '{}' title {}",
-                         plots.empty() ? "" : ", ", target,
+    plot.add(fmt::format("points{}", target), points_of(data, target),
+             fmt::format("using 1:2 with points pt 7 ps 0.9 lc rgb '{}' {}",
                          plot::text(plot::between(plot::paper_colour, colour, 0.6)),
-                         plot::quoted(data.target_name(target)));
+                         plot::in_legend(data.target_name(target))));
     for (std::size_t at = 0; at < moments.size(); ++at) {
-      blocks +=
-          plot::block(fmt::format("line{}_{}", target, at), line_of(moments[at].curve, target));
       // What lies between is drawn often, and named once.
       const bool is_between = at > 0 && at + 1 < moments.size();
-      const std::string named =
-          is_between && at > 1
-              ? "notitle"
-              : "title " + plot::quoted(of + (is_between ? "on the way" : moments[at].title));
-      plots += fmt::format(", $line{}_{} using 1:2 with lines {} {}", target, at,
-                           look_of(at, moments.size(), colour), named);
+      const std::string name = !is_between ? of + moments[at].title
+                               : at == 1   ? of + "on the way"
+                                           : "";
+      plot.add(fmt::format("line{}_{}", target, at), line_of(moments[at].curve, target),
+               fmt::format("using 1:2 with lines {} {}", look_of(at, moments.size(), colour),
+                           plot::in_legend(name)));
     }
   }
-  return blocks + "plot " + plots + "\n";
+  return plot;
 }
 
 /// The stretch of the targets, with a tenth to spare: the same in every frame.
@@ -82,19 +80,11 @@ Chart line_chart(const std::string& title, const Dataset& data,
           moments.front().curve.across.at_offset(moments.front().curve.across.count() - 1)) +
       (up ? plot::range("y", up) : up_range(data)) +
       "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
-  if (!as_frames) {
-    return Chart({axes + fmt::format("set title {} font ',17'\n", plot::quoted(title)) +
-                  panel(data, moments)});
-  }
-  std::vector<std::string> frames;
-  frames.reserve(moments.size());
-  for (const LineMoment& moment : moments) {
-    frames.push_back(axes +
-                     fmt::format("set title {} font ',13'\n",
-                                 plot::quoted(fmt::format("{}: {}", title, moment.title))) +
-                     panel(data, {moment}));
-  }
-  return Chart(std::move(frames));
+  if (!as_frames) return plot_of(data, moments, axes).chart(title);
+  return plot::over_moments(title, moments, true, [&](const LineMoment& moment, auto& titled) {
+    return plot_of(data, {moment},
+                   axes + fmt::format("set title {} font ',13'\n", plot::quoted(titled)));
+  });
 }
 
 }  // namespace lattice

@@ -67,8 +67,8 @@ std::vector<PictureBand> bands_of(const Tensor& weight, double largest,
 }
 
 /// A row for each input, a column for each unit, with the numbers where there is room for them.
-std::string table_of(const std::string& title, const Tensor& weight, double largest,
-                     const std::vector<std::string>& input_names) {
+plot::Plot table_of(const Tensor& weight, double largest,
+                    const std::vector<std::string>& input_names) {
   constexpr std::int64_t most_labels = 200;
   constexpr std::int64_t most_ticks = 20;
   const Shape& shape = weight.shape();
@@ -83,17 +83,16 @@ std::string table_of(const std::string& title, const Tensor& weight, double larg
     }
   }
   const bool has_names = std::ssize(input_names) == shape[0];
-  return plot::block("table", rows) + plot::block("labels", labels) +
-         fmt::format(
-             "set title {} font ',17'\nunset key\nunset grid\nset xlabel 'unit'\n"
-             "set ylabel '{}'\n",
-             plot::quoted(title), has_names ? "feature" : "input") +
-         (has_names ? fmt::format("set ytics ({})\n", plot::ticks(input_names)) : "") +
-         (shape[1] <= most_ticks ? "set xtics 1\n" : "") +
-         plot::range("x", -0.5, static_cast<double>(shape[1]) - 0.5) +
-         plot::range("y", static_cast<double>(shape[0]) - 0.5, -0.5) +
-         "plot $table using 1:2:3:4:5 with rgbimage" +
-         (weight.count() <= most_labels ? ", $labels using 1:2:3 with labels" : "") + "\n";
+  plot::Plot plot;
+  plot.set(fmt::format("unset key\nunset grid\nset xlabel 'unit'\nset ylabel '{}'\n",
+                       has_names ? "feature" : "input"));
+  if (has_names) plot.set(fmt::format("set ytics ({})\n", plot::ticks(input_names)));
+  if (shape[1] <= most_ticks) plot.set("set xtics 1\n");
+  plot.set(plot::range("x", -0.5, static_cast<double>(shape[1]) - 0.5));
+  plot.set(plot::range("y", static_cast<double>(shape[0]) - 0.5, -0.5));
+  plot.add("table", rows, "using 1:2:3:4:5 with rgbimage");
+  if (weight.count() <= most_labels) plot.add("labels", labels, "using 1:2:3 with labels");
+  return plot;
 }
 
 /// A bar: how long it is, and in which colour.
@@ -125,14 +124,14 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
   const auto count = static_cast<double>(std::max<std::size_t>(1, panels.size()));
   const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
   const std::size_t down = (panels.size() + across - 1) / across;
-  std::string script =
-      fmt::format(
-          "set multiplot layout {},{} title {} font ',17'\nunset key\n"
-          "set style fill solid 0.8 noborder\nset boxwidth 0.75\n"
-          "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
-          "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
-          down, across, plot::quoted(title), plot::ticks(names), apart(high - low), plot::pencil) +
-      plot::range("x", low, high) + plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
+  const std::string look = fmt::format(
+                               "unset key\nset style fill solid 0.8 noborder\nset boxwidth 0.75\n"
+                               "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
+                               "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
+                               plot::ticks(names), apart(high - low), plot::pencil) +
+                           plot::range("x", low, high) +
+                           plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
+  std::vector<plot::Plot> plots;
   for (const BarPanel& panel : panels) {
     std::string rows;
     for (std::size_t at = 0; at < panel.bars.size(); ++at) {
@@ -140,13 +139,12 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
       rows += fmt::format("{} {} {} {}\n", std::min(0.0, number), at, std::max(0.0, number),
                           plot::value(colour));
     }
-    script += plot::block("bars", rows) + fmt::format(
-                                              "set title {} textcolor rgb '{}'\n"
-                                              "plot $bars using (0):2:1:3:($2-0.36):($2+0.36):4 "
-                                              "with boxxyerror lc rgb variable\n",
-                                              plot::quoted(panel.title), panel.ink);
+    plot::Plot& plot = plots.emplace_back();
+    plot.set(
+        fmt::format("set title {} textcolor rgb '{}'\n", plot::quoted(panel.title), panel.ink));
+    plot.add("bars", rows, "using (0):2:1:3:($2-0.36):($2+0.36):4 with boxxyerror lc rgb variable");
   }
-  return Chart({script + "unset multiplot\n"});
+  return Chart({look + plot::laid_out(title, plots, down)});
 }
 
 }  // namespace
@@ -161,7 +159,7 @@ Chart weights_chart(const std::string& title, const Tensor& weight, const Weight
   const bool are_pictures = rank > 2 || setting.inputs.has_value();
   const std::string told = fmt::format("{}   ({})", title, scale);
   if (are_pictures) return pictures_chart(told, bands_of(weight, largest, setting));
-  if (rank == 2) return Chart({table_of(told, weight, largest, setting.input_names)});
+  if (rank == 2) return table_of(weight, largest, setting.input_names).chart(told);
   throw ShapeError({.what = "weights are drawn as a table, or as pictures",
                     .expected = "a row for each input and a column for each unit, or kernels",
                     .found = to_string(weight.shape())});
@@ -185,18 +183,16 @@ Chart confusion_chart(const std::string& title, const ClassJudgement& judgement)
       labels += fmt::format("{} {} \"{}\" \"{:.1f} %\"\n", answer, truth, here, 100.0 * share);
     }
   }
-  return Chart({plot::block("shares", rows) + plot::block("labels", labels) +
-                fmt::format("set title {} font ',17'\nunset key\nunset grid\n"
-                            "set xlabel 'answer'\nset ylabel 'truth'\nset xtics ({})\n"
-                            "set ytics ({})\n",
-                            plot::quoted(fmt::format("{}   (accuracy {})", title,
-                                                     format_number(judgement.accuracy, 4))),
-                            plot::ticks(names), plot::ticks(names)) +
-                plot::range("x", -0.5, static_cast<double>(count) - 0.5) +
-                plot::range("y", static_cast<double>(count) - 0.5, -0.5) +
-                "plot $shares using 1:2:3:4:5 with rgbimage, "
-                "$labels using 1:2:3 with labels font ',16' offset 0,0.5, "
-                "$labels using 1:2:4 with labels offset 0,-0.8\n"});
+  plot::Plot plot;
+  plot.set(fmt::format("unset key\nunset grid\nset xlabel 'answer'\nset ylabel 'truth'\n"
+                       "set xtics ({})\nset ytics ({})\n",
+                       plot::ticks(names), plot::ticks(names)) +
+           plot::range("x", -0.5, static_cast<double>(count) - 0.5) +
+           plot::range("y", static_cast<double>(count) - 0.5, -0.5));
+  plot.add("shares", rows, "using 1:2:3:4:5 with rgbimage");
+  plot.add("labels", labels, "using 1:2:3 with labels font ',16' offset 0,0.5");
+  plot.add("$labels using 1:2:4 with labels offset 0,-0.8");
+  return plot.chart(fmt::format("{}   (accuracy {})", title, format_number(judgement.accuracy, 4)));
 }
 
 Chart samples_chart(const std::string& title, const std::vector<std::string>& feature_names,

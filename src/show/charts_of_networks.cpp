@@ -288,11 +288,13 @@ Chart blocks_chart(const std::vector<NamedPlan>& networks) {
   if (lanes.empty()) lanes = "NaN NaN\n";
   constexpr double pixels_across = 60.0;
   constexpr double pixels_down = 58.0;
-  return {{plot::block("lanes", lanes) + script +
+  plot::Plot plot;
+  plot.set(script +
            "unset border\nunset tics\nunset grid\nunset key\n"
            "set lmargin 0\nset rmargin 0\nset tmargin 0\nset bmargin 0\n" +
-           plot::range("x", 0.0, width) + plot::range("y", height, 0.0) +
-           fmt::format("plot $lanes using 1:2 with lines lw 2 lc rgb '{}'\n", plot::amber)},
+           plot::range("x", 0.0, width) + plot::range("y", height, 0.0));
+  plot.add("lanes", lanes, fmt::format("using 1:2 with lines lw 2 lc rgb '{}'", plot::amber));
+  return {{plot.text()},
           ChartSize{.width = std::lround(pixels_across * std::max(width, 12.0)),
                     .height = std::lround(pixels_down * height)}};
 }

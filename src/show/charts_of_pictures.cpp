@@ -112,23 +112,21 @@ class Sheet {
     down_ += layout.down(height_);
   }
 
-  [[nodiscard]] std::string script(const std::string& title) const {
-    return blocks_ + labels_ +
-           fmt::format(
-               "set title {} font ',17'\nunset key\nunset grid\nunset tics\n"
-               "unset border\nset size ratio -1\nset lmargin 2\nset rmargin 2\n"
-               "set bmargin 1\n",
-               plot::quoted(cut_to(title, most_of_title))) +
-           plot::range("x", -0.5, page_across + 0.5) +
-           plot::range("y", std::max(page_down, down_), -0.5) + "plot " + plots_ + "\n";
+  [[nodiscard]] Chart chart(const std::string& title) {
+    plot_.set(
+        "unset key\nunset grid\nunset tics\nunset border\nset size ratio -1\nset lmargin 2\n"
+        "set rmargin 2\nset bmargin 1\n" +
+        plot::range("x", -0.5, page_across + 0.5) +
+        plot::range("y", std::max(page_down, down_), -0.5));
+    return plot_.chart(cut_to(title, most_of_title));
   }
 
  private:
   void label(const std::string& text, double x, double y, std::string_view size,
              std::string_view colour) {
     if (text.empty()) return;
-    labels_ += fmt::format("set label {} at {},{} font ',{}' textcolor rgb '{}' front\n",
-                           plot::quoted(text), plot::number(x), plot::number(y), size, colour);
+    plot_.set(fmt::format("set label {} at {},{} font ',{}' textcolor rgb '{}' front\n",
+                          plot::quoted(text), plot::number(x), plot::number(y), size, colour));
   }
 
   void add(const Tensor& picture, const std::optional<Brightness>& brightness, double darkest,
@@ -145,10 +143,7 @@ class Sheet {
                         colour(picture, brightness, darkest, row / split, column / split));
       }
     }
-    const std::string name = fmt::format("picture{}", count_);
-    blocks_ += plot::block(name, points);
-    plots_ += fmt::format("{}${} using 1:2:3:4:5 with rgbimage", count_ == 0 ? "" : ", ", name);
-    ++count_;
+    plot_.add(fmt::format("picture{}", count_++), points, "using 1:2:3:4:5 with rgbimage");
   }
 
   static Colour colour(const Tensor& picture, const std::optional<Brightness>& brightness,
@@ -167,9 +162,7 @@ class Sheet {
 
   double height_;
   double down_ = 0.0;
-  std::string blocks_;
-  std::string labels_;
-  std::string plots_;
+  plot::Plot plot_;
   int count_ = 0;
 };
 
@@ -179,7 +172,7 @@ Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& b
   Sheet sheet(fitting_height(bands));
   for (const PictureBand& band : bands)
     sheet.add(band);
-  return Chart({sheet.script(title)});
+  return sheet.chart(title);
 }
 
 }  // namespace lattice

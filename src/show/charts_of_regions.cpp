@@ -142,9 +142,8 @@ Points points_of(const Dataset& data, const DecisionMap& map, const Tensor& answ
   return points;
 }
 
-/// One panel: regions, borders, points.
-std::string regions_panel(const Dataset& data, const MapMoment& moment, std::size_t at,
-                          bool has_legend) {
+/// Regions, borders, points.
+plot::Plot regions_plot(const Dataset& data, const MapMoment& moment, const std::string& title) {
   const DecisionMap& map = moment.map;
   double low = 0.0;
   double high = 1.0;
@@ -154,46 +153,34 @@ std::string regions_panel(const Dataset& data, const MapMoment& moment, std::siz
     low = ends.min;
     high = std::max(ends.max, ends.min + 1e-12);
   }
-  std::string script = plot::block(fmt::format("region{}", at), region_pixels(map, low, high));
-  const std::string borders = borders_of(map);
-  if (!borders.empty()) script += plot::block(fmt::format("border{}", at), borders);
+  plot::Plot plot;
+  plot.add("region", region_pixels(map, low, high), "using 1:2:3:4:5 with rgbimage notitle");
+  plot.add("border", borders_of(map), "using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle");
   const Points points = points_of(data, map, moment.answers);
   std::string wrong_words;
   if (data.has_classes() && !moment.answers.empty())
     wrong_words = fmt::format("   {} of {} wrong", points.wrong_count, points.count);
-  script += fmt::format("set title {}\nplot $region{} using 1:2:3:4:5 with rgbimage notitle",
-                        plot::quoted(moment.title + wrong_words), at);
-  if (!borders.empty())
-    script += fmt::format(", $border{} using 1:2 with lines lc rgb '#23262b' lw 1.8 notitle", at);
-  std::string blocks;
+  plot.set(fmt::format("set title {}\n", plot::quoted(title + wrong_words)));
   // The legend has room for eight entries. Of more classes than that it names the first, and says
   // how many more there are.
   const std::size_t most_named = points.by_class.size() > 7 ? 6 : 7;
   for (std::size_t of = 0; of < points.by_class.size(); ++of) {
-    if (points.by_class[of].empty()) continue;
-    const bool is_named = has_legend && of < most_named;
     constexpr std::array<int, 5> shapes = {7, 5, 9, 11, 13};
-    blocks += plot::block(fmt::format("points{}_{}", at, of), points.by_class[of]);
-    const std::string title =
-        !is_named ? "notitle"
-                  : "title " + plot::quoted(data.has_classes()
-                                                ? data.class_name(static_cast<std::int64_t>(of))
-                                                : data.target_name());
-    script +=
-        fmt::format(", $points{}_{} using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", at, of,
-                    shapes[of % shapes.size()], plot::text(plot::series_colour(of)), title);
+    const std::string name = of >= most_named     ? ""
+                             : data.has_classes() ? data.class_name(static_cast<std::int64_t>(of))
+                                                  : data.target_name();
+    plot.add(
+        fmt::format("points{}", of), points.by_class[of],
+        fmt::format("using 1:2 with points pt {} ps 0.7 lc rgb '{}' {}", shapes[of % shapes.size()],
+                    plot::text(plot::series_colour(of)), plot::in_legend(name)));
   }
-  if (has_legend && points.by_class.size() > most_named) {
-    script += fmt::format(", keyentry with points pt 0 title 'and {} more'",
-                          points.by_class.size() - most_named);
+  if (points.by_class.size() > most_named) {
+    plot.add(fmt::format("keyentry with points pt 0 title 'and {} more'",
+                         points.by_class.size() - most_named));
   }
-  if (!points.wrong.empty()) {
-    blocks += plot::block(fmt::format("wrong{}", at), points.wrong);
-    script +=
-        fmt::format(", $wrong{} using 1:2 with points pt 6 ps 1.25 lw 1.4 lc rgb '#23262b' {}", at,
-                    has_legend ? "title 'answered wrongly'" : "notitle");
-  }
-  return blocks + script + "\n";
+  plot.add("wrong", points.wrong,
+           "using 1:2 with points pt 6 ps 1.25 lw 1.4 lc rgb '#23262b' title 'answered wrongly'");
+  return plot;
 }
 
 }  // namespace
@@ -216,21 +203,9 @@ Chart regions_chart(const std::string& title, const Dataset& data,
                   first.across.at_offset(first.across.count() - 1)) +
       plot::range("y", first.up.at_offset(0), first.up.at_offset(first.up.count() - 1)) +
       "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
-  if (as_frames) {
-    std::vector<std::string> frames;
-    frames.reserve(moments.size());
-    for (const MapMoment& moment : moments) {
-      MapMoment titled = moment;
-      titled.title = title + ": " + moment.title;
-      frames.push_back(axes + regions_panel(data, titled, 0, true));
-    }
-    return Chart(std::move(frames));
-  }
-  std::string script = axes + fmt::format("set multiplot layout 1,{} title {} font ',17'\n",
-                                          moments.size(), plot::quoted(title));
-  for (std::size_t at = 0; at < moments.size(); ++at)
-    script += regions_panel(data, moments[at], at, true);
-  return Chart({script + "unset multiplot\n"});
+  return plot::over_moments(title, moments, as_frames, [&](const MapMoment& moment, auto& titled) {
+    return regions_plot(data, moment, titled).set(axes);
+  });
 }
 
 }  // namespace lattice

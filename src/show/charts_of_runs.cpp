@@ -123,27 +123,22 @@ std::string rate_words(const std::vector<NamedRun>& runs) {
   return "";
 }
 
-std::string panel(const std::string& title, const std::vector<Series>& all,
-                  const std::vector<Reference>& references = {}) {
-  std::string script = fmt::format("set title {}\nplot ", plot::quoted(title));
-  std::string blocks;
-  bool first = true;
+plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
+                   const std::vector<Reference>& references = {}) {
+  plot::Plot plot;
+  plot.set(fmt::format("set title {}\n", plot::quoted(title)));
   for (std::size_t at = 0; at < all.size(); ++at) {
-    if (all[at].rows.empty()) continue;
-    blocks += plot::block(fmt::format("curve{}", at), all[at].rows);
-    const std::string named =
-        all[at].name.empty() ? "notitle" : "title " + plot::quoted(all[at].name);
-    script += fmt::format("{}$curve{} using 1:2 with lines {} {}", first ? "" : ", ", at,
-                          all[at].look, named);
-    first = false;
+    plot.add(
+        fmt::format("curve{}", at), all[at].rows,
+        fmt::format("using 1:2 with lines {} {}", all[at].look, plot::in_legend(all[at].name)));
   }
   constexpr std::array<std::string_view, 3> dashes = {"(8,4)", "(2,3)", "(14,3,3,3)"};
   for (std::size_t at = 0; at < references.size(); ++at) {
-    script += fmt::format(", {} with lines lc rgb '{}' lw 1.8 dt {} title {}",
-                          plot::number(references[at].figure), plot::amber,
-                          dashes.at(at % dashes.size()), plot::quoted(references[at].name));
+    plot.add(fmt::format("{} with lines lc rgb '{}' lw 1.8 dt {} {}",
+                         plot::number(references[at].figure), plot::amber,
+                         dashes.at(at % dashes.size()), plot::in_legend(references[at].name)));
   }
-  return blocks + script + "\n";
+  return plot;
 }
 
 constexpr std::string_view dashed = "(5,3)";
@@ -243,19 +238,18 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
   const auto titled = [&](std::string_view figure) {
     return fmt::format("{}{} by {}", frame.part, figure, frame.by);
   };
-  std::string script = fmt::format(
-      "set multiplot layout 1,{} title {} font ',17'\nset xlabel '{}'\n"
-      "set key at graph 0.5, character 2.9 center top horizontal\nset bmargin 6\nset yrange "
-      "[0:*]\n{}{}{}set ylabel 'loss'\n{}",
-      has_accuracy ? 2 : 1, plot::quoted(frame.title), frame.by, frame.marks,
-      plot::range("x", frame.ranges.across), plot::range("y", frame.ranges.loss),
-      panel(titled("loss"), losses));
+  std::vector<plot::Plot> plots = {plot_of(titled("loss"), losses)};
+  plots.front().set(
+      fmt::format("set xlabel '{}'\nset key at graph 0.5, character 2.9 center top horizontal\n"
+                  "set bmargin 6\nset yrange [0:*]\n{}{}{}set ylabel 'loss'\n",
+                  frame.by, frame.marks, plot::range("x", frame.ranges.across),
+                  plot::range("y", frame.ranges.loss)));
   if (has_accuracy) {
-    script += fmt::format("set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n{}",
-                          plot::range("y", frame.ranges.accuracy),
-                          panel(titled("accuracy"), accuracies, references));
+    plots.push_back(plot_of(titled("accuracy"), accuracies, references));
+    plots.back().set(fmt::format("set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n",
+                                 plot::range("y", frame.ranges.accuracy)));
   }
-  return Chart({script + "unset multiplot\n"});
+  return Chart({plot::laid_out(frame.title, plots)});
 }
 
 }  // namespace
@@ -300,43 +294,39 @@ Chart descent_chart(const std::string& title, const LossSurface& surface,
     const double share = static_cast<double>(at) / (lines + 1);
     levels += fmt::format("{}{}", at == 1 ? "" : ",", low + (high - low) * share * share);
   }
-  std::string script = plot::block("loss", grid) +
-                       fmt::format(
-                           "set contour base\nunset surface\nset cntrparam levels discrete {}\n"
-                           "set table $levels\nsplot $loss using 1:2:3\nunset table\n"
-                           "unset contour\nset surface\n"
-                           "set multiplot layout 1,{} title {} font ',17'\nunset key\n"
-                           "set xlabel {}\nset ylabel {}\n",
-                           levels, paths.size(), plot::quoted(title), plot::quoted(across_name),
-                           plot::quoted(up_name));
-  script += plot::range("x", surface.across.at_offset(0),
-                        surface.across.at_offset(surface.across.count() - 1)) +
-            plot::range("y", surface.up.at_offset(0), surface.up.at_offset(surface.up.count() - 1));
-  for (std::size_t at = 0; at < paths.size(); ++at) {
+  std::string script =
+      plot::block("loss", grid) +
+      fmt::format(
+          "set contour base\nunset surface\nset cntrparam levels discrete {}\n"
+          "set table $levels\nsplot $loss using 1:2:3\nunset table\n"
+          "unset contour\nset surface\nunset key\nset xlabel {}\nset ylabel {}\n",
+          levels, plot::quoted(across_name), plot::quoted(up_name)) +
+      plot::range("x", surface.across.at_offset(0),
+                  surface.across.at_offset(surface.across.count() - 1)) +
+      plot::range("y", surface.up.at_offset(0), surface.up.at_offset(surface.up.count() - 1));
+  std::vector<plot::Plot> plots;
+  for (const DescentPath& path : paths) {
     std::string rows;
-    for (std::size_t step = 0; step < paths[at].across.size(); ++step) {
-      rows += fmt::format("{} {}\n", plot::number(paths[at].across[step]),
-                          plot::number(paths[at].up[step]));
-    }
-    script += plot::block(fmt::format("path{}", at), rows);
-    script += fmt::format(
-        "set title {}\n"
-        "plot $levels using 1:2 with lines lc rgb '{}' lw 1, "
-        "$path{} using 1:2 with linespoints lc rgb '{}' lw 1.6 pt 7 ps 0.35, "
-        "$path{} every ::0::0 using 1:2 with points pt 6 ps 1.6 lw 2 lc rgb '{}', "
-        "$path{} every ::{} using 1:2 with points pt 7 ps 1.4 lc rgb '{}'\n",
-        plot::quoted(fmt::format("{}, {}", paths[at].name,
-                                 counted(std::ssize(paths[at].across) - 1, "step"))),
-        plot::hairline, at, plot::teal, at, plot::amber, at, paths[at].across.size() - 1,
-        plot::plum);
+    for (std::size_t step = 0; step < path.across.size(); ++step)
+      rows += fmt::format("{} {}\n", plot::number(path.across[step]), plot::number(path.up[step]));
+    plot::Plot& plot = plots.emplace_back();
+    plot.set(fmt::format("set title {}\n",
+                         plot::quoted(fmt::format("{}, {}", path.name,
+                                                  counted(std::ssize(path.across) - 1, "step")))));
+    plot.add(fmt::format("$levels using 1:2 with lines lc rgb '{}' lw 1", plot::hairline));
+    plot.add("path", rows,
+             fmt::format("using 1:2 with linespoints lc rgb '{}' lw 1.6 pt 7 ps 0.35", plot::teal));
+    plot.add(fmt::format("$path every ::0::0 using 1:2 with points pt 6 ps 1.6 lw 2 lc rgb '{}'",
+                         plot::amber));
+    plot.add(fmt::format("$path every ::{} using 1:2 with points pt 7 ps 1.4 lc rgb '{}'",
+                         path.across.size() - 1, plot::plum));
   }
-  return Chart({script + "unset multiplot\n"});
+  return Chart({script + plot::laid_out(title, plots)});
 }
 
 Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
                      const std::string& title, const std::optional<Stretch>& up) {
-  std::string blocks;
-  std::string plots;
+  plot::Plot plot;
   for (std::size_t at = 0; at < curves.size(); ++at) {
     const Curve& curve = curves[at].second;
     std::string rows;
@@ -345,20 +335,19 @@ Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
                           plot::number(curve.value.at_offset(point)),
                           plot::number(curve.slope.at_offset(point)));
     }
-    blocks += plot::block(fmt::format("function{}", at), rows);
     const std::string colour = plot::text(plot::series_colour(at));
-    plots += fmt::format(
-        "{0}$function{1} using 1:2 with lines lw 2.8 lc rgb '{2}' title {3}, "
-        "$function{1} using 1:3 with lines lw 2 dt (5,3) lc rgb '{2}' title {4}",
-        at == 0 ? "" : ", ", at, colour, plot::quoted(curves[at].first),
-        plot::quoted("its derivative"));
+    const std::string name = fmt::format("function{}", at);
+    plot.add(name, rows,
+             fmt::format("using 1:2 with lines lw 2.8 lc rgb '{}' {}", colour,
+                         plot::in_legend(curves[at].first)));
+    plot.add(fmt::format("${} using 1:3 with lines lw 2 dt (5,3) lc rgb '{}' {}", name, colour,
+                         plot::in_legend("its derivative")));
   }
-  return Chart({blocks + fmt::format("set title {} font ',17'\n", plot::quoted(title)) +
-                plot::range("y", up) +
-                "set xlabel 'x'\nset ylabel 'value (solid), derivative (dashed)'\n"
-                "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n"
-                "set offsets 0, 0, graph 0.05, graph 0.05\nplot " +
-                plots + "\n"});
+  plot.set(plot::range("y", up) +
+           "set xlabel 'x'\nset ylabel 'value (solid), derivative (dashed)'\n"
+           "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n"
+           "set offsets 0, 0, graph 0.05, graph 0.05\n");
+  return plot.chart(title);
 }
 
 }  // namespace lattice

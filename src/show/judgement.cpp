@@ -23,7 +23,7 @@ using Set = TextTable::Set;
 void add_row(TextTable& table, const NamedAssessments& parts, const std::string& name,
              const std::function<double(const Assessment&)>& figure, const TerminalStyle& style,
              bool with_gap = true) {
-  std::vector<TextTable::Cell> row = {name};
+  std::vector<TextTable::Entry> row = {name};
   for (const auto& [part, assessment] : parts)
     row.emplace_back(format_number(figure(assessment), style.digits));
   if (parts.size() > 1) {
@@ -197,7 +197,7 @@ std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& s
     headings.push_back({cut_to(judgement.classes[of].name, longest_name / (shown > 5 ? 2 : 1))});
   TextTable table(headings);
   for (std::size_t truth = 0; truth < judgement.classes.size(); ++truth) {
-    std::vector<TextTable::Cell> row = {judgement.classes[truth].name};
+    std::vector<TextTable::Entry> row = {judgement.classes[truth].name};
     for (std::size_t answer = 0; answer < shown; ++answer) {
       const double count = judgement.confusion.at(
           {static_cast<std::int64_t>(truth), static_cast<std::int64_t>(answer)});
@@ -247,7 +247,7 @@ std::string answers_by_class(const Model& model, const Answers& answers,
       continue;
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    std::vector<TextTable::Cell> cells = {answers.name_of(row), model.class_names[likeliest]};
+    std::vector<TextTable::Entry> cells = {answers.name_of(row), model.class_names[likeliest]};
     for (std::size_t of = 0; of < model.class_names.size(); ++of)
       cells.emplace_back(written(answers, row, of, style),
                          of == likeliest ? ink::positive : std::string_view());
@@ -273,7 +273,7 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
       continue;
     }
     const std::vector<std::size_t> classes = by_likelihood(answers, row);
-    std::vector<TextTable::Cell> cells = {answers.name_of(row)};
+    std::vector<TextTable::Entry> cells = {answers.name_of(row)};
     for (std::size_t place = 0; place < places; ++place) {
       const std::size_t of = classes[place];
       cells.emplace_back(cut_to(model.class_names[of], 14));
@@ -295,7 +295,7 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
       headings.push_back({target});
     TextTable table(headings);
     for (std::int64_t row = 0; row < rows; ++row) {
-      std::vector<TextTable::Cell> cells = {answers.name_of(row)};
+      std::vector<TextTable::Entry> cells = {answers.name_of(row)};
       for (std::int64_t target = 0; target < answers.numbers.shape()[1]; ++target)
         cells.emplace_back(format_number(answers.numbers.at({row, target}), style.digits));
       table.add(std::move(cells));
@@ -343,10 +343,10 @@ std::string show_influences(const std::vector<Influence>& influences, const std:
   const std::vector<std::string> names = feature_names_of(model.columns);
   for (std::size_t at = 0; at < influences.size(); ++at) {
     const Influence& influence = influences[at];
-    std::vector<TextTable::Cell> row = {names[at],
-                                        format_number(influence.value, style.digits),
-                                        {format_number(influence.slope, style.digits),
-                                         influence.slope < 0.0 ? ink::negative : ink::positive}};
+    std::vector<TextTable::Entry> row = {names[at],
+                                         format_number(influence.value, style.digits),
+                                         {format_number(influence.slope, style.digits),
+                                          influence.slope < 0.0 ? ink::negative : ink::positive}};
     if (has_classes) {
       row.emplace_back(influence.turn ? format_number(*influence.turn, style.digits) : "none near");
       row.emplace_back(

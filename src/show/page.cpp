@@ -10,18 +10,19 @@
 
 #include "files/file.hpp"
 #include "lattice/files/json.hpp"
-#include "lattice/judging/loss.hpp"
+#include "lattice/learning/work_entry.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/words.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
+#include "show/function_names.hpp"
 #include "show/page/files.hpp"
+#include "show/page_words.hpp"
 #include "show/plot.hpp"
 #include "show/work_tables.hpp"
 #include "tensor/tensor_tables.hpp"
-#include "worksheet/formula_functions.hpp"
 #include "worksheet/formula_text.hpp"
 
 namespace lattice {
@@ -45,9 +46,12 @@ Json plain_numbers(const Tensor& tensor) {
 /// Takes down one worked sheet for the page.
 class PageWriter {
  public:
-  PageWriter(const WorkedStep& step, Dictionary& skeletons, Dictionary& patterns)
+  PageWriter(const WorkedStep& step, const AxisNames& names, int digits, Dictionary& skeletons,
+             Dictionary& patterns)
       : step_(step),
         work_(step.work),
+        names_(names),
+        digits_(digits),
         tables_(step.work),
         skeletons_(skeletons),
         patterns_(patterns) {}
@@ -62,9 +66,8 @@ class PageWriter {
             {"counting", work_.batch().is_whole ? work_.batch().rows : std::vector<std::int64_t>()},
             {"augmented", work_.batch().augmented_in_words()},
             {"drawn", work_.batch().drawn.empty() ? "" : work_.batch().augmentation->drawn_name()},
-            {"depth", to_json(step_.depth)},
-            {"rule", rule()},
-            {"clip_factor", work_.clip_factor()},
+            {"flow", to_json(step_.flow)},
+            {"rule", fmt::format("{}", fmt::join(rule_in_words(work_, digits_), " · "))},
             {"result",
              {{"name", work_.result().name()},
               {"before", work_.result_before()},
@@ -74,15 +77,6 @@ class PageWriter {
   }
 
  private:
-  /// The rule and its settings; null where nothing is learnt.
-  [[nodiscard]] Json rule() const {
-    if (!work_.rule()) return {};
-    Json settings = Json::object();
-    for (const auto& [name, number] : work_.rule()->settings())
-      settings[name] = number;
-    return {{"word", work_.rule()->word()}, {"settings", std::move(settings)}};
-  }
-
   [[nodiscard]] Json table_list() {
     Json list = Json::array();
     for (std::size_t at = 0; at < tables_.all().size(); ++at) {
@@ -99,8 +93,12 @@ class PageWriter {
       entry["layout"] = {layout.beside(), layout.down(), layout.across()};
       if (tables_.is_calculated(at)) {
         entry["made"] = patterns_.number_of(patterns_of(tables_, at, skeletons_));
-      } else if (table.kind == Kind::value) {
-        entry["given"] = work_.sheet().line(table.line).operation();
+      } else {
+        entry["note"] = note_on(tables_, at, names_);
+        if (table.kind == Kind::value)
+          entry["given"] = work_.sheet().line(table.line).operation();
+        else if (table.kind == Kind::remembered)
+          entry["given"] = kind_words.of(table.kind);
       }
       list.push_back(std::move(entry));
     }
@@ -109,51 +107,55 @@ class PageWriter {
 
   [[nodiscard]] Json walk() const {
     Json entries = Json::array();
-    bool has_loss = false;
-    for (const Line& line : work_.sheet().lines()) {
-      has_loss = has_loss || line.section() == loss_section;
-      entries.push_back(forward(line, has_loss ? "loss" : "forward"));
+    for (const WorkEntry& entry : entries_of(work_)) {
+      if (entry.line != 0) entries.push_back(walked(entry));
+      if (entry.stage == Stage::again) entries.back()["verdict"] = entry.note;
     }
-    for (const ReverseStep& step : work_.reverse_steps())
-      entries.push_back(reverse(step));
-    for (const WorkedSheet::Update& update : work_.updates())
-      entries.push_back(updated(work_.sheet().line(update.weight)));
     return entries;
   }
 
-  [[nodiscard]] static Json forward(const Line& line, std::string_view stage) {
-    Json operands = Json::array();
-    for (const Line& input : line.inputs())
-      operands.push_back(input.number() - 1);
-    return {{"stage", stage},
-            {"section", line.section()},
-            {"line", line.number()},
-            {"name", line.name()},
-            {"symbols", line.symbols()},
-            {"operation", line.operation()},
-            {"operands", std::move(operands)},
-            {"result", line.number() - 1}};
-  }
+  using Stage = WorkEntry::Stage;
 
-  [[nodiscard]] Json reverse(const ReverseStep& step) const {
-    Json passed_on = Json::array();
-    for (const ReverseStep::PassedOn& passed : step.passed_on) {
-      const std::size_t to = tables_.find(Kind::gradient, passed.to.number()).value();
-      Json entry = {{"to", to}, {"symbols", step.line.reverse_symbols(passed.input)}};
-      if (!(tables_[to].numbers == passed.contribution)) {
-        entry["share"] = plain_numbers(passed.contribution);
-      }
-      passed_on.push_back(std::move(entry));
+  [[nodiscard]] Json walked(const WorkEntry& entry) const {
+    constexpr Words<Stage> words = {{Stage::forward, "forward"},
+                                    {Stage::loss, "loss"},
+                                    {Stage::reverse, "reverse"},
+                                    {Stage::update, "update"}};
+    Json json = {{"stage", words.of(entry.stage)},
+                 {"heading", entry.heading()},
+                 {"line", entry.line},
+                 {"name", entry.name},
+                 {"title", entry.title()},
+                 {"note", entry.note}};
+    const Line line = work_.sheet().line(entry.line);
+    if (entry.stage == Stage::reverse) {
+      json["result"] = tables_.find(Kind::gradient, entry.line).value();
+      json["passed_on"] = passed_on(entry);
+    } else if (entry.stage == Stage::update) {
+      json["result"] = tables_.find(Kind::after, entry.line).value();
+      json["operands"] = behind_update(line);
+    } else {
+      json["result"] = entry.line - 1;
+      json["operation"] = entry.operation;
+      json["operands"] = Json::array();
+      for (const Line& input : line.inputs())
+        json["operands"].push_back(input.number() - 1);
     }
-    return {{"stage", "reverse"},
-            {"section", step.line.section()},
-            {"line", step.line.number()},
-            {"name", "∂" + step.line.name()},
-            {"result", tables_.find(Kind::gradient, step.line.number()).value()},
-            {"passed_on", std::move(passed_on)}};
+    return json;
   }
 
-  [[nodiscard]] Json updated(const Line& weight) const {
+  [[nodiscard]] Json passed_on(const WorkEntry& entry) const {
+    Json list = Json::array();
+    for (const WorkEntry::PassedOn& passed : entry.passed_on) {
+      list.push_back({{"to", tables_.find(Kind::gradient, passed.to.number()).value()},
+                      {"symbols", passed.symbols}});
+      if (!passed.is_whole) list.back()["share"] = plain_numbers(passed.contribution);
+    }
+    return list;
+  }
+
+  /// The tables that the update of a weight is worked from.
+  [[nodiscard]] Json behind_update(const Line& weight) const {
     Json operands = {weight.number() - 1};
     if (const auto next = weight.next()) operands.push_back(next->number() - 1);
     if (const auto gradient = tables_.find(Kind::gradient, weight.number()))
@@ -163,16 +165,13 @@ class PageWriter {
       const bool is_inner = table.kind == Kind::remembered || table.kind == Kind::worked_out;
       if (is_inner && table.line == weight.number()) operands.push_back(at);
     }
-    return {{"stage", "update"},
-            {"section", weight.section()},
-            {"line", weight.number()},
-            {"name", "new " + weight.name()},
-            {"operands", std::move(operands)},
-            {"result", tables_.find(Kind::after, weight.number()).value()}};
+    return operands;
   }
 
   const WorkedStep& step_;
   const WorkedSheet& work_;
+  const AxisNames& names_;
+  int digits_;
   WorkTables tables_;
   Dictionary& skeletons_;
   Dictionary& patterns_;
@@ -190,7 +189,7 @@ Json notation() {
   for (const auto& [kind, word] : formula_kind_words)
     binding[std::string(word)] = static_cast<int>(binding_of(kind));
   Json functions = Json::object();
-  for (const FormulaFunction& each : formula_functions()) {
+  for (const FunctionName& each : function_names()) {
     if (!each.in_scripts.empty()) functions[std::string(each.name)] = each.in_scripts;
   }
   return {{"binding", std::move(binding)},
@@ -206,7 +205,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings,
   Json steps = Json::array();
   Json blanks = Json::array();
   for (const WorkedStep& step : example.steps) {
-    PageWriter writer(step, skeletons, patterns);
+    PageWriter writer(step, example.names, settings.digits, skeletons, patterns);
     steps.push_back(writer.json());
     if (steps.size() > 1 || !settings.exercise.is_asked_for()) continue;
     for (const Blank& blank : choose_blanks(writer.tables(), settings.exercise)) {
@@ -224,6 +223,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings,
                {"colours", plot::series_texts()},
                {"digits", settings.digits},
                {"notation", notation()},
+               {"words", page_words()},
                {"blanks", std::move(blanks)},
                {"steps", std::move(steps)}};
   for (const ShownSubject& subject : shown_subjects()) {

@@ -10,9 +10,11 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "lattice/judging/decision_map.hpp"
+#include "lattice/show/charts.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -133,6 +135,76 @@ inline constexpr Colour pencil_colour = {102, 106, 112};
 /// The same of a stretch; an axis without one is left to the numbers.
 [[nodiscard]] inline std::string range(std::string_view axis, const std::optional<Stretch>& shown) {
   return shown ? range(axis, shown->low, shown->high) : "";
+}
+
+/// How a layer is called in the legend; one without a name is not there.
+[[nodiscard]] inline std::string in_legend(std::string_view name) {
+  return name.empty() ? "notitle" : "title " + plot::quoted(name);
+}
+
+/// What is drawn between a pair of axes: layers of points, each upon the one before.
+class Plot {
+ public:
+  /// Commands that come before: ranges, titles, marks. In a chart of several plots they hold for
+  /// those that follow, too.
+  Plot& set(std::string_view commands) {
+    before_ += commands;
+    return *this;
+  }
+
+  /// Adds a layer; nothing where it has no rows.
+  /// @param name of its block of data
+  /// @param how what is read from the rows, and drawn: `using 1:2 with lines lw 2 notitle`
+  void add(std::string_view name, const std::string& rows, std::string_view how) {
+    if (rows.empty()) return;
+    before_ += block(name, rows);
+    add(fmt::format("${} {}", name, how));
+  }
+
+  /// A layer without rows of its own: a number, an entry of the legend, rows drawn once more.
+  void add(std::string_view layer) {
+    layers_ += layers_.empty() ? "plot " : ", ";
+    layers_ += layer;
+  }
+
+  [[nodiscard]] std::string text() const { return before_ + layers_ + "\n"; }
+
+  /// The plot by itself, under a title.
+  [[nodiscard]] Chart chart(const std::string& title) const {
+    return Chart({fmt::format("set title {} font ',17'\n", plot::quoted(title)) + text()});
+  }
+
+ private:
+  std::string before_ = {};
+  std::string layers_ = {};
+};
+
+/// Plots in rows below one another, under a title; all in one row if no number is given.
+[[nodiscard]] inline std::string laid_out(const std::string& title, const std::vector<Plot>& plots,
+                                          std::size_t rows = 1) {
+  rows = std::max<std::size_t>(1, rows);
+  const std::size_t columns = std::max<std::size_t>(1, (plots.size() + rows - 1) / rows);
+  std::string script = fmt::format("set multiplot layout {},{}", rows, columns);
+  if (!title.empty()) script += fmt::format(" title {} font ',17'", plot::quoted(title));
+  script += "\n";
+  for (const Plot& plot : plots)
+    script += plot.text();
+  return script + "unset multiplot\n";
+}
+
+/// Moments of a run: side by side, or each as a frame of an animation.
+/// @param draw gives the plot of one of them under a title
+template <class Moment, class Draw>
+[[nodiscard]] Chart over_moments(const std::string& title, const std::vector<Moment>& moments,
+                                 bool as_frames, Draw draw) {
+  std::vector<Plot> plots;
+  for (const Moment& moment : moments)
+    plots.push_back(draw(moment, as_frames ? title + ": " + moment.title : moment.title));
+  if (!as_frames) return Chart({laid_out(title, plots)});
+  std::vector<std::string> frames;
+  for (const Plot& plot : plots)
+    frames.push_back(plot.text());
+  return Chart(std::move(frames));
 }
 
 }  // namespace lattice::plot

@@ -30,7 +30,7 @@ void RowsGrid::add_headings(Grid& grid) const {
   if (row_weights_ != nullptr) grid.headings.emplace_back(row_weights_name);
 }
 
-void RowsGrid::add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const {
+void RowsGrid::add_cells(std::vector<Grid::Entry>& cells, std::int64_t row) const {
   const auto add = [&](const Tensor& numbers) {
     for (std::int64_t place = 0; place < numbers.shape()[1]; ++place)
       cells.emplace_back(numbers.at({row, place}));

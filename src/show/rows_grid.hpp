@@ -29,7 +29,7 @@ class RowsGrid {
   void add_headings(Grid& grid) const;
 
   /// Adds what one row holds to the cells of a row of a grid.
-  void add_cells(std::vector<Grid::Cell>& cells, std::int64_t row) const;
+  void add_cells(std::vector<Grid::Entry>& cells, std::int64_t row) const;
 
  private:
   [[nodiscard]] bool has_features() const { return features_.shape().rank() == 2; }

@@ -20,7 +20,7 @@ std::string number_or_dash(const std::optional<double>& number, const TerminalSt
 }
 
 /// A loss and, where there are accuracies, an accuracy; dashes for what was not looked at.
-void add_figures(std::vector<TextTable::Cell>& row, const std::optional<Figures>& figures,
+void add_figures(std::vector<TextTable::Entry>& row, const std::optional<Figures>& figures,
                  bool has_accuracy, const TerminalStyle& style) {
   row.emplace_back(number_or_dash(figures ? std::optional(figures->loss) : std::nullopt, style));
   if (has_accuracy)
@@ -54,8 +54,8 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
   for (std::size_t at = 0; at < steps.size(); ++at) {
     if (!is_shown(at, steps.size(), style)) continue;
     const StepFigures& step = steps[at];
-    std::vector<TextTable::Cell> row = {fmt::format("{}", step.step),
-                                        fmt::format("{}", step.epoch)};
+    std::vector<TextTable::Entry> row = {fmt::format("{}", step.step),
+                                         fmt::format("{}", step.epoch)};
     add_figures(row, step.minibatch, has_accuracy, style);
     if (is_watched) add_figures(row, step.watched, has_accuracy, style);
     table.add(std::move(row));
@@ -114,17 +114,18 @@ class LogBars {
 
 }  // namespace
 
-std::string show_depth(const Depth& before, const Depth& now, const TerminalStyle& style) {
+std::string show_layer_flow(const FlowMoment& before, const FlowMoment& now,
+                            const TerminalStyle& style) {
   const bool are_two = before.epoch != now.epoch;
   const auto number = [&](double value) { return format_number(value, 3); };
-  const auto when = [](const Depth& depth) {
-    return depth.epoch == 0 ? std::string("before training")
-                            : fmt::format("after epoch {}", depth.epoch);
+  const auto when = [](const FlowMoment& moment) {
+    return moment.epoch == 0 ? std::string("before training")
+                             : fmt::format("after epoch {}", moment.epoch);
   };
   std::vector<TextTable::Heading> headings = {{"layer", TextTable::Set::left}};
-  const auto head = [&](const Depth& depth) {
-    headings.push_back({depth.epoch == before.epoch ? "std dev" : "std dev now"});
-    headings.push_back({depth.epoch == before.epoch ? "∂ norm" : "∂ now"});
+  const auto head = [&](const FlowMoment& moment) {
+    headings.push_back({moment.epoch == before.epoch ? "std dev" : "std dev now"});
+    headings.push_back({moment.epoch == before.epoch ? "∂ norm" : "∂ now"});
   };
   head(before);
   if (are_two) head(now);
@@ -137,7 +138,7 @@ std::string show_depth(const Depth& before, const Depth& now, const TerminalStyl
   const LogBars bars(lengths);
   TextTable table(headings);
   for (const LayerFlow& layer : now.layers) {
-    std::vector<TextTable::Cell> row = {layer.layer};
+    std::vector<TextTable::Entry> row = {layer.layer};
     const auto add = [&](const LayerFlow& flow) {
       row.emplace_back(number(flow.standard_deviation));
       row.emplace_back(number(flow.gradient_norm));
@@ -182,7 +183,8 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
     const EpochFigures& figures = run.epochs[at];
     const bool is_best = run.best && figures.epoch == run.best->epoch;
     if (!is_shown(at, count, style) && !is_best) continue;
-    std::vector<TextTable::Cell> row = {fmt::format("{}{}", is_best ? "best " : "", figures.epoch)};
+    std::vector<TextTable::Entry> row = {
+        fmt::format("{}{}", is_best ? "best " : "", figures.epoch)};
     add_figures(row, figures.running, has_accuracy, style);
     add_figures(row, figures.train, has_accuracy, style);
     if (figures.l2_term) row.emplace_back(number(*figures.l2_term));

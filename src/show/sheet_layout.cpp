@@ -27,12 +27,12 @@ std::int64_t CellBlock::columns() const {
 }
 
 lxw_row_t CellBlock::row(std::int64_t offset) const {
-  return static_cast<lxw_row_t>(tables_.seat(offset).row);
+  return static_cast<lxw_row_t>(tables_.position(offset).row);
 }
 
 lxw_col_t CellBlock::column(std::int64_t offset) const {
-  const TensorTables::Seat seat = tables_.seat(offset);
-  return static_cast<lxw_col_t>(seat.table * (tables_.columns() + 1) + seat.column);
+  const TensorTables::Position position = tables_.position(offset);
+  return static_cast<lxw_col_t>(position.table * (tables_.columns() + 1) + position.column);
 }
 
 }  // namespace lattice

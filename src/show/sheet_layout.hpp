@@ -14,7 +14,7 @@ namespace lattice {
 inline constexpr lxw_col_t first_column = 2;
 
 /// A cell of a sheet.
-struct Seat {
+struct SheetCell {
   std::size_t sheet;
   lxw_row_t row;
   lxw_col_t column;

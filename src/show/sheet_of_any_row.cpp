@@ -183,7 +183,8 @@ class AnyRowSheets {
   }
 
   /// A formula that gives a text.
-  void write_text_formula(const Seat& place, const std::string& formula, const std::string& text) {
+  void write_text_formula(const SheetCell& place, const std::string& formula,
+                          const std::string& text) {
     check_book(worksheet_write_formula_str(book_.sheets()[place.sheet].sheet, place.row,
                                            place.column, formula.c_str(), look().calculated[0],
                                            cell_text(text).c_str()));
@@ -238,7 +239,7 @@ class AnyRowSheets {
   }
 
   /// A cell that shows what another one has.
-  void copy(const Seat& place, Spot spot, std::size_t form = 1) {
+  void copy(const SheetCell& place, Spot spot, std::size_t form = 1) {
     book_.write_formula(place, "=" + book_.reference(work_.place_of(spot), sheet_),
                         work_.tables[spot.table].numbers.at_offset(spot.offset),
                         look().calculated.at(form));
@@ -246,7 +247,7 @@ class AnyRowSheets {
 
   /// The probability of a class; of a single output that of the second, and what is left for the
   /// first.
-  void write_probability(const Seat& place, std::int64_t of) {
+  void write_probability(const SheetCell& place, std::int64_t of) {
     const std::size_t table = table_of(has("p") ? "p" : "level");
     const Tensor& numbers = work_.tables[table].numbers;
     if (numbers.count() > 1) return copy(place, {table, of});
@@ -258,7 +259,7 @@ class AnyRowSheets {
   enum class Tally { of_class, answered, right };
 
   /// How many of the minibatch are of a class, were answered with it, or both: from its counts.
-  void tally(const Seat& place, std::int64_t of, Tally what) {
+  void tally(const SheetCell& place, std::int64_t of, Tally what) {
     const std::size_t table = confusion();
     const Tensor& counts = minibatch_.tables[table].numbers;
     const std::int64_t classes = counts.shape()[0];
@@ -333,7 +334,7 @@ class AnyRowSheets {
       book_.write_labels(work_, at);
       const Tensor& numbers = work_.tables[at].numbers;
       for (std::int64_t offset = 0; offset < numbers.count(); ++offset) {
-        const Seat place = work_.place_in_block({at, offset});
+        const SheetCell place = work_.place_in_block({at, offset});
         if (!is_chosen(at)) {
           book_.write_number(work_, {at, offset}, place);
           continue;
@@ -360,7 +361,7 @@ class AnyRowSheets {
   std::int64_t count_;
   std::size_t sheet_;
   std::size_t rows_;
-  Seat choice_ = {sheet_, 3, first_column};
+  SheetCell choice_ = {sheet_, 3, first_column};
 };
 
 }  // namespace

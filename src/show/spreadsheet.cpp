@@ -139,7 +139,7 @@ class Book {
     book_.write_labels(work, at);
     for (std::int64_t offset = 0; offset < work.tables[at].numbers.count(); ++offset) {
       const Spot spot{at, offset};
-      const Seat place = work.place_in_block(spot);
+      const SheetCell place = work.place_in_block(spot);
       if (!work.answers.contains(spot)) {
         book_.write_number(work, spot, place);
         continue;
@@ -147,7 +147,7 @@ class Book {
       check_book(worksheet_write_blank(book_.sheets()[place.sheet].sheet, place.row, place.column,
                                        book_.look().blank));
     }
-    const Seat& corner = work.corners[at];
+    const SheetCell& corner = work.corners[at];
     tint(book_.sheets()[corner.sheet].sheet,
          {corner.row, corner.column, work.last_row_of(at), work.last_column_of(at)});
     name_range(work, at);
@@ -156,7 +156,7 @@ class Book {
   /// Gives a table a name that formulas of one's own can use: `hidden.weight`, `grad.hidden`.
   void name_range(const Work& work, std::size_t at) {
     const WorkTable& table = work.tables[at];
-    const Seat& corner = work.corners[at];
+    const SheetCell& corner = work.corners[at];
     if (table.kind == Kind::remembered || table.kind == Kind::worked_out) return;
     std::string name = table.kind == Kind::setting ? table.name
                        : table.kind == Kind::value
@@ -204,10 +204,10 @@ class Book {
   void write_answers(const Work& work) {
     for (std::size_t at = 0; at < blanks_.size(); ++at) {
       const Blank& blank = blanks_[at];
-      const Seat answer = work.answers.at(blank.spot);
+      const SheetCell answer = work.answers.at(blank.spot);
       lxw_format* const look = book_.look().label;
       const auto beside = [&](int columns) {
-        return Seat{answer.sheet, answer.row, static_cast<lxw_col_t>(first_column + columns)};
+        return SheetCell{answer.sheet, answer.row, static_cast<lxw_col_t>(first_column + columns)};
       };
       book_.write(beside(-2), static_cast<double>(at + 1), look);
       book_.write(beside(-1), work.tables.text(blank.spot), look);
@@ -220,10 +220,10 @@ class Book {
   }
 
   /// Colours a blank as soon as something is in it.
-  void judge_blank(const Seat& blank, const Seat& answer) {
+  void judge_blank(const SheetCell& blank, const SheetCell& answer) {
     const std::string cell = cell_name(blank.row, blank.column);
     const std::string right = book_.reference(answer, blank.sheet);
-    Seat off = answer;
+    SheetCell off = answer;
     off.column = static_cast<lxw_col_t>(answer.column + 2);
     const std::string is_right = fmt::format("AND(ISNUMBER({0}),ABS({0}-{1})<={2})", cell, right,
                                              book_.reference(off, blank.sheet));

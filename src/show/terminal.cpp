@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cctype>
-#include <cmath>
 #include <optional>
 #include <set>
 #include <utility>
@@ -15,9 +14,7 @@
 #include "lattice/show/picture_grid.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
-#include "lattice/text/words.hpp"
 #include "lattice/text/wrapping.hpp"
-#include "lattice/worksheet/watch.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -47,8 +44,8 @@ std::string behind_margin(const std::string& text, const TerminalStyle& style) {
 }
 
 /// A numbered entry: number, rule, text on the left and on the right.
-std::string entry(std::size_t number, const std::string& said, const std::string& right,
-                  const TerminalStyle& style) {
+std::string numbered(std::size_t number, const std::string& said, const std::string& right,
+                     const TerminalStyle& style) {
   const std::string left = harmless(said);
   const std::size_t used = margin + columns(left) + columns(right);
   const std::size_t room = used + 2 < page_width ? page_width - used : 2;
@@ -60,23 +57,37 @@ std::string empty_entry(const TerminalStyle& style) {
   return "    " + in_ink(ink::faint, "│", style) + "\n";
 }
 
-/// Takes down the entries of a worked sheet.
-class Clerk {
+/// Writes the entries of a worked sheet.
+class EntryWriter {
  public:
-  Clerk(const WorkedSheet& work, const TerminalStyle& style, const AxisNames& names)
+  EntryWriter(const WorkedSheet& work, const TerminalStyle& style, const AxisNames& names)
       : work_(work), style_(style), names_(names) {}
 
-  [[nodiscard]] std::vector<WorkEntry> entries() {
-    if (!work_.batch().rows.empty()) write_rows();
-    write_forward();
-    write_reverse();
-    write_updates();
-    if (const std::optional<double> after = work_.result_after()) write_result(*after);
-    return std::move(entries_);
+  [[nodiscard]] EntryText write(const WorkEntry& entry) const {
+    switch (entry.stage) {
+      case Stage::rows:
+        return {"", rows()};
+      case Stage::forward:
+      case Stage::loss:
+        return {titled(entry, entry.title(), entry.operation + " "), numbers(entry.numbers)};
+      case Stage::reverse:
+        return {titled(entry, entry.name), swept(entry)};
+      case Stage::update:
+        return {titled(entry, entry.name + (entry.note.empty() ? "" : ", " + entry.note)),
+                updated(entry)};
+      case Stage::again:
+        return {"", result(entry)};
+    }
+    return {};
   }
 
  private:
   using Stage = WorkEntry::Stage;
+
+  [[nodiscard]] std::string titled(const WorkEntry& entry, const std::string& left,
+                                   const std::string& operation = "") const {
+    return numbered(entry.line, left, operation + to_string(entry.numbers.shape()), style_);
+  }
 
   [[nodiscard]] std::string numbers(const Tensor& tensor) const {
     if (tensor.shape().rank() == 0) {
@@ -86,7 +97,7 @@ class Clerk {
     return behind_margin(lattice::text(tensor, behind_margin(style_), names_), style_);
   }
 
-  void write_rows() {
+  [[nodiscard]] std::string rows() const {
     const Batch& batch = work_.batch();
     const Role role = batch.features.shape().role(0);
     Grid table{.corner = std::string(word(role)),
@@ -99,7 +110,7 @@ class Clerk {
     rows.add_headings(table);
     for (std::size_t at = 0; at < batch.rows.size(); ++at) {
       const std::int64_t place = batch.place_of(at);
-      std::vector<Grid::Cell> cells;
+      std::vector<Grid::Entry> cells;
       if (batch.is_whole) {
         cells.emplace_back(names_.of(role, place));
       } else {
@@ -113,11 +124,7 @@ class Clerk {
     if (const std::string pictures = pictures_of(batch, batch.features); !pictures.empty())
       text += "\n" + pictures;
     if (!batch.drawn.empty()) text += "\n" + augmented(batch);
-    entries_.push_back(
-        {.stage = Stage::rows,
-         .section = batch.is_whole ? plural(role, "rows") + " that count" : "rows taken",
-         .title = "",
-         .numbers = behind_margin(text, style_)});
+    return behind_margin(text, style_);
   }
 
   /// How each example is augmented, and what it looks like then.
@@ -148,130 +155,59 @@ class Clerk {
     return show_pictures(pictures, style_, brightness_of(batch.features), page_width - margin - 2);
   }
 
-  void write_forward() {
-    Stage stage = Stage::forward;
-    for (const Line& line : work_.sheet().lines()) {
-      if (line.section() == loss_section) stage = Stage::loss;
-      const std::string symbols = line.symbols();
-      entries_.push_back(
-          {.stage = stage,
-           .section = line.section(),
-           .line = line.number(),
-           .title = entry(line.number(), line.name() + (symbols.empty() ? "" : " = " + symbols),
-                          fmt::format("{} {}", line.operation(), to_string(line.shape())), style_),
-           .numbers = numbers(line.value())});
+  [[nodiscard]] std::string swept(const WorkEntry& entry) const {
+    std::string text = numbers(entry.numbers);
+    for (const WorkEntry::PassedOn& passed : entry.passed_on) {
+      text += behind_margin(
+          fmt::format("passed on to {}: {}{}\n", harmless(passed.to.name()),
+                      harmless(passed.symbols), passed.is_whole ? "    (its whole gradient)" : ""),
+          style_);
+      if (!passed.is_whole) text += numbers(passed.contribution);
     }
+    if (!entry.note.empty()) text += behind_margin(entry.note + "\n", style_);
+    return text;
   }
 
-  /// True when all that arrives at a line comes from this one step.
-  [[nodiscard]] bool is_all(const ReverseStep::PassedOn& passed) const {
-    const ReverseStep* const step = work_.reverse_step_of(passed.to);
-    return step != nullptr && step->gradient == passed.contribution;
-  }
-
-  void write_reverse() {
-    for (const ReverseStep& step : work_.reverse_steps()) {
-      std::string text = numbers(step.gradient);
-      for (const ReverseStep::PassedOn& passed : step.passed_on) {
-        const bool all = is_all(passed);
-        text += behind_margin(fmt::format("passed on to {}: {}{}\n", harmless(passed.to.name()),
-                                          harmless(step.line.reverse_symbols(passed.input)),
-                                          all ? "    (its whole gradient)" : ""),
-                              style_);
-        if (!all) text += numbers(passed.contribution);
-      }
-      if (step.passed_on.empty()) {
-        text +=
-            behind_margin(fmt::format("{}: the sweep ends here\n",
-                                      step.line.kind() == Line::Kind::asked ? "data" : "a weight"),
-                          style_);
-      }
-      entries_.push_back({.stage = Stage::reverse,
-                          .section = step.line.section(),
-                          .line = step.line.number(),
-                          .title = entry(step.line.number(), "∂" + step.line.name(),
-                                         to_string(step.gradient.shape()), style_),
-                          .numbers = std::move(text)});
-    }
-  }
-
-  void write_updates() {
-    for (const WorkedSheet::Update& update : work_.updates()) {
-      const bool is_learnt = !update.gradient.empty();
-      Grid table{.corner = update.weight, .headings = {"before"}, .thing = "weights"};
-      if (is_learnt) table.headings.emplace_back("gradient");
-      std::vector<WorkedSheet::RuleFigure> figures = work_.remembered(update);
-      for (WorkedSheet::RuleFigure& figure : work_.worked_out(update))
-        figures.push_back(std::move(figure));
+  [[nodiscard]] std::string updated(const WorkEntry& entry) const {
+    const std::string weight = work_.sheet().line(entry.line).name();
+    const WorkedSheet::Update& update =
+        *std::ranges::find(work_.updates(), weight, &WorkedSheet::Update::weight);
+    const bool is_learnt = !update.gradient.empty();
+    Grid table{.corner = update.weight, .headings = {"before"}, .thing = "weights"};
+    if (is_learnt) table.headings.emplace_back("gradient");
+    std::vector<WorkedSheet::RuleFigure> figures = work_.remembered(update);
+    for (WorkedSheet::RuleFigure& figure : work_.worked_out(update))
+      figures.push_back(std::move(figure));
+    for (const WorkedSheet::RuleFigure& figure : figures)
+      table.headings.push_back(figure.name);
+    table.headings.insert(table.headings.end(), {"change", "after"});
+    for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
+      table.labels.push_back(to_string(update.before.shape().index(offset)));
+      const double before = update.before.at_offset(offset);
+      const double after = update.after.at_offset(offset);
+      std::vector<Grid::Entry> row{before};
+      if (is_learnt) row.emplace_back(update.gradient.at_offset(offset));
       for (const WorkedSheet::RuleFigure& figure : figures)
-        table.headings.push_back(figure.name);
-      table.headings.insert(table.headings.end(), {"change", "after"});
-      for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
-        table.labels.push_back(to_string(update.before.shape().index(offset)));
-        const double before = update.before.at_offset(offset);
-        const double after = update.after.at_offset(offset);
-        std::vector<Grid::Cell> row{before};
-        if (is_learnt) row.emplace_back(update.gradient.at_offset(offset));
-        for (const WorkedSheet::RuleFigure& figure : figures)
-          row.emplace_back(figure.numbers.at_offset(offset));
-        row.emplace_back(after - before);
-        row.emplace_back(after);
-        table.rows.push_back(std::move(row));
-      }
-      const Line line = work_.sheet().line(update.weight);
-      std::string name = "new " + update.weight;
-      if (update.rate_multiplier != 1.0)
-        name +=
-            fmt::format(", at {} × the rate", format_number(update.rate_multiplier, style_.digits));
-      entries_.push_back(
-          {.stage = Stage::update,
-           .section = line.section(),
-           .line = line.number(),
-           .title = entry(line.number(), name, to_string(line.shape()), style_),
-           .numbers = behind_margin(lattice::text(table, behind_margin(style_)), style_)});
+        row.emplace_back(figure.numbers.at_offset(offset));
+      row.emplace_back(after - before);
+      row.emplace_back(after);
+      table.rows.push_back(std::move(row));
     }
+    return behind_margin(lattice::text(table, behind_margin(style_)), style_);
   }
 
-  void write_result(double after) {
-    const double before = work_.result_before();
+  [[nodiscard]] std::string result(const WorkEntry& entry) const {
     const std::string loss = harmless(work_.result().name());
-    entries_.push_back(
-        {.stage = Stage::again,
-         .section = "the same minibatch again",
-         .title = "",
-         .numbers = behind_margin(
-             fmt::format("{} before the update  {}\n{} after the update   {}\n{}", loss,
-                         format_number(before, style_.digits), loss,
-                         format_number(after, style_.digits), why_not_lower(before, after)),
-             style_)});
-  }
-
-  /// What there is to say where the loss has not fallen; nothing where it has.
-  [[nodiscard]] std::string why_not_lower(double before, double after) const {
-    if (after < before) return "";
-    if (!std::isfinite(before)) {
-      const std::optional<Alarm> alarm = watch(work_.sheet());
-      return fmt::format("It is no finite number: {}.\n",
-                         alarm ? harmless(alarm->place()) : "the loss itself is none");
-    }
-    if (!std::isfinite(after)) {
-      return fmt::format("It is no finite number any more: {}. Try a smaller rate.\n",
-                         harmless(work_.alarm_after()));
-    }
-    if (after == before) {
-      const bool has_moved = std::ranges::any_of(
-          work_.updates(), [](const auto& update) { return update.before != update.after; });
-      return has_moved
-                 ? "It stayed the same: the change of the weights does not affect this loss.\n"
-                 : "It stayed the same, as every weight did.\n";
-    }
-    return "It rose: a step in this direction was too long. Try a smaller rate.\n";
+    std::string text = fmt::format("{} before the update  {}\n{} after the update   {}\n", loss,
+                                   format_number(work_.result_before(), style_.digits), loss,
+                                   format_number(work_.result_after().value(), style_.digits));
+    if (!entry.note.empty()) text += harmless(entry.note) + "\n";
+    return behind_margin(text, style_);
   }
 
   const WorkedSheet& work_;
   const TerminalStyle& style_;
   const AxisNames& names_;
-  std::vector<WorkEntry> entries_;
 };
 
 /// What stands below the heading of a phase, before its first entry.
@@ -284,16 +220,9 @@ std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
         style);
   }
   if (stage != WorkEntry::Stage::update) return "";
-  std::string rule(work.rule()->word());
-  for (const auto& [name, number] : work.rule()->settings()) {
-    if (name.ends_with("_decay") && number == 0.0) continue;
-    rule += fmt::format(" · {} {}", name, format_number(number, style.digits));
-  }
-  rule += "\n";
-  if (work.clip_factor() != 1.0) {
-    rule += fmt::format("gradients clipped: each was multiplied by {}\n",
-                        format_number(work.clip_factor(), style.digits));
-  }
+  std::string rule;
+  for (const std::string& line : rule_in_words(work, style.digits))
+    rule += line + "\n";
   return behind_margin(rule, style);
 }
 
@@ -363,24 +292,9 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   return text(tensor, ruled, names);
 }
 
-std::string_view word(WorkEntry::Stage stage) {
-  using Stage = WorkEntry::Stage;
-  constexpr Words<Stage> words = {
-      {Stage::rows, "rows taken"}, {Stage::forward, "forward"},
-      {Stage::loss, "loss"},       {Stage::reverse, "reverse sweep"},
-      {Stage::update, "update"},   {Stage::again, "the same minibatch again"}};
-  return words.of(stage);
-}
-
-std::string heading_of(const WorkEntry& entry) {
-  using Stage = WorkEntry::Stage;
-  const bool by_stage = entry.stage == Stage::reverse || entry.stage == Stage::update;
-  return by_stage ? std::string(word(entry.stage)) : entry.section;
-}
-
-std::vector<WorkEntry> entries_of(const WorkedSheet& work, const TerminalStyle& style,
-                                  const AxisNames& names) {
-  return Clerk(work, style, names).entries();
+EntryText show_entry(const WorkEntry& entry, const WorkedSheet& work, const TerminalStyle& style,
+                     const AxisNames& names) {
+  return EntryWriter(work, style, names).write(entry);
 }
 
 std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& style,
@@ -402,8 +316,8 @@ std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& styl
     folded = 0;
   };
   bool is_first = true;
-  for (const WorkEntry& entry : entries_of(work, style, names)) {
-    if (const std::string now = heading_of(entry); now != heading) {
+  for (const WorkEntry& entry : entries_of(work)) {
+    if (const std::string now = entry.heading(); now != heading) {
       tell_folded();
       heading = now;
       text += (text.empty() ? "" : "\n") + show_heading(heading, style) +
@@ -417,7 +331,8 @@ std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& styl
     tell_folded();
     const bool title_alone = view.brief && entry.line != 0;
     if (!is_first && !title_alone) text += empty_entry(style);
-    text += entry.title + (title_alone ? "" : entry.numbers);
+    const EntryText shown = show_entry(entry, work, style, names);
+    text += shown.title + (title_alone ? "" : shown.numbers);
     is_first = false;
   }
   tell_folded();

@@ -24,7 +24,7 @@ std::string TextTable::text(const TerminalStyle& style) const {
   std::vector<std::size_t> widths;
   for (std::size_t column = 0; column < headings_.size(); ++column) {
     std::size_t width = columns(headings_[column].text);
-    for (const std::vector<Cell>& row : rows_)
+    for (const std::vector<Entry>& row : rows_)
       width = std::max(width, columns(row[column].text));
     widths.push_back(width);
   }
@@ -46,7 +46,7 @@ std::string TextTable::text(const TerminalStyle& style) const {
   const auto write = [&](const auto& cell_of) {
     std::string line;
     for (std::size_t column = 0; column < widths.size(); ++column) {
-      const Cell cell = cell_of(column);
+      const Entry cell = cell_of(column);
       const std::string words = cut_to(cell.text, widths[column]);
       const std::string room(widths[column] - std::min(widths[column], columns(words)), ' ');
       const std::string inked = cell.ink.empty() ? words : in_ink(cell.ink, words, style);
@@ -56,10 +56,10 @@ std::string TextTable::text(const TerminalStyle& style) const {
     line.erase(line.find_last_not_of(' ') + 1);
     return line + "\n";
   };
-  std::string heading = write([&](std::size_t column) { return Cell(headings_[column].text); });
+  std::string heading = write([&](std::size_t column) { return Entry(headings_[column].text); });
   heading.pop_back();
   std::string text = in_ink(ink::faint, heading, style) + "\n";
-  for (const std::vector<Cell>& row : rows_)
+  for (const std::vector<Entry>& row : rows_)
     text += write([&](std::size_t column) { return row[column]; });
   return text;
 }

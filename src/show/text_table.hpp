@@ -21,9 +21,10 @@ class TextTable {
     Set set = Set::right;
   };
 
-  struct Cell {
-    Cell(const std::string& text_, std::string_view ink_ = {}) : text(harmless(text_)), ink(ink_) {}
-    Cell(const char* text_) : text(text_) {}
+  struct Entry {
+    Entry(const std::string& text_, std::string_view ink_ = {})
+        : text(harmless(text_)), ink(ink_) {}
+    Entry(const char* text_) : text(text_) {}
 
     std::string text;
     std::string_view ink;  ///< a colour of `ink.hpp`, or none
@@ -34,14 +35,14 @@ class TextTable {
       heading.text = harmless(heading.text);
   }
 
-  void add(std::vector<Cell> row) { rows_.push_back(std::move(row)); }
+  void add(std::vector<Entry> row) { rows_.push_back(std::move(row)); }
 
   /// Ends in a line break. Text that does not fit into the page is cut short with a `…`.
   [[nodiscard]] std::string text(const TerminalStyle& style) const;
 
  private:
   std::vector<Heading> headings_;
-  std::vector<std::vector<Cell>> rows_;
+  std::vector<std::vector<Entry>> rows_;
 };
 
 /// The text, or as much of it as fits into `width` columns, and a `…`.

@@ -7,6 +7,7 @@
 
 #include "lattice/files/json.hpp"
 #include "show/page/files.hpp"
+#include "show/page_words.hpp"
 #include "show/plot.hpp"
 
 namespace lattice {
@@ -44,6 +45,7 @@ std::string watch_page(const Watched& watched, const AxisNames& names,
                {"epochs", watched.epochs},       {"features", names.features},
                {"classes", names.classes},       {"digits", usual_digits},
                {"colours", plot::series_texts()}};
+  json["words"] = page_words();
   json["references"] = to_json(watched.references);
   if (watched.plane) json["plane"] = plane_json(*watched.plane);
   for (const std::unique_ptr<WatchedSubject>& subject : subjects) {
@@ -77,7 +79,7 @@ std::string moment_event(const WatchedMoment& moment, const Json& of_subjects) {
   Json json = {{"epoch", moment.epoch}, {"part", moment.part}};
   if (moment.confusion) json["confusion"] = to_json(*moment.confusion);
   if (moment.map && !moment.map->classes.empty()) json["regions"] = to_json(moment.map->classes);
-  if (!moment.depth.empty()) json["depth"] = to_json(moment.depth);
+  if (!moment.flow.empty()) json["flow"] = to_json(moment.flow);
   if (!of_subjects.is_null()) json.update(of_subjects);
   return event("moment", json);
 }

@@ -22,7 +22,7 @@ constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 constexpr std::int64_t most_tables = std::int64_t{1} << 32U;
 
 /// The cell of the step before that data come from which are the same in all steps, as a graph is.
-std::optional<Seat> in_same_data(const Work& work, Spot spot) {
+std::optional<SheetCell> in_same_data(const Work& work, Spot spot) {
   const WorkTable& table = work.tables[spot.table];
   if (work.same_data == nullptr || table.kind != Kind::value) return std::nullopt;
   if (work.tables.work().sheet().line(table.line).kind() != Line::Kind::given) return std::nullopt;
@@ -34,8 +34,8 @@ std::optional<Seat> in_same_data(const Work& work, Spot spot) {
 }
 
 /// The cell of the step before that a weight, or what a rule remembers, comes from.
-std::optional<Seat> in_step_before(const Work& work, Spot spot) {
-  if (const std::optional<Seat> same = in_same_data(work, spot)) return same;
+std::optional<SheetCell> in_step_before(const Work& work, Spot spot) {
+  if (const std::optional<SheetCell> same = in_same_data(work, spot)) return same;
   if (work.before == nullptr) return std::nullopt;
   const WorkTable& table = work.tables[spot.table];
   const WorkTables& earlier = work.before->tables;
@@ -70,14 +70,14 @@ bool is_written_out(const Tensor& numbers) {
   return !numbers.is_sparse() || numbers.count() <= most_written_out;
 }
 
-Seat Work::place_in_block(Spot spot) const {
+SheetCell Work::place_in_block(Spot spot) const {
   const CellBlock& block = blocks[spot.table];
-  const Seat& corner = corners[spot.table];
+  const SheetCell& corner = corners[spot.table];
   return {corner.sheet, corner.row + block.row(spot.offset),
           static_cast<lxw_col_t>(corner.column + block.column(spot.offset))};
 }
 
-Seat Work::place_of(Spot spot) const {
+SheetCell Work::place_of(Spot spot) const {
   const auto answer = answers.find(spot);
   return answer == answers.end() ? place_in_block(spot) : answer->second;
 }
@@ -113,7 +113,7 @@ std::string Workbook::sheet_prefix(std::size_t sheet, std::size_t from) const {
   return sheet == from ? "" : fmt::format("'{}'!", sheets_[sheet].name);
 }
 
-std::string Workbook::reference(const Seat& to, std::size_t from) const {
+std::string Workbook::reference(const SheetCell& to, std::size_t from) const {
   return sheet_prefix(to.sheet, from) + cell_name(to.row, to.column);
 }
 
@@ -122,18 +122,18 @@ std::string Workbook::reference(const Seat& to, std::size_t from) const {
 std::optional<CellFormulas::Range> Workbook::range(const Work& work, std::span<const Formula> parts,
                                                    Spot inside, std::size_t from) const {
   if (parts.size() < 2) return std::nullopt;
-  std::vector<Seat> places;
+  std::vector<SheetCell> places;
   for (const Formula& part : parts) {
     if (part.kind() != Formula::Kind::cell) return std::nullopt;
     places.push_back(work.place_of(work.tables.find(part.cell(), inside)));
   }
-  const Seat& first = places.front();
+  const SheetCell& first = places.front();
   const auto width =
-      std::ranges::find_if(places, [&](const Seat& place) { return place.row != first.row; }) -
+      std::ranges::find_if(places, [&](const SheetCell& place) { return place.row != first.row; }) -
       places.begin();
   if (std::ssize(places) % width != 0) return std::nullopt;
   for (std::ptrdiff_t at = 0; at < std::ssize(places); ++at) {
-    const Seat& place = places[static_cast<std::size_t>(at)];
+    const SheetCell& place = places[static_cast<std::size_t>(at)];
     const auto row = static_cast<lxw_row_t>(first.row + at / width);
     const auto column = static_cast<lxw_col_t>(first.column + at % width);
     if (place.sheet != first.sheet || place.row != row || place.column != column)
@@ -186,7 +186,7 @@ std::string Workbook::formula_of(const Work& work, Spot spot, std::size_t from) 
                       const Spot at = work.tables.find(cell, spot);
                       const TensorTables& tables = work.blocks[at.table].tables();
                       return static_cast<std::int64_t>(at.table) * most_tables +
-                             tables.seat(at.offset).table;
+                             tables.position(at.offset).table;
                     },
                 .set_apart =
                     [&, as_from](const std::vector<std::pair<std::string, double>>& parts) {
@@ -200,7 +200,7 @@ std::string Workbook::formula_of(const Work& work, Spot spot, std::size_t from) 
   return text ? "=" + *text : "";
 }
 
-void Workbook::write_formula(const Seat& place, const std::string& formula, double number,
+void Workbook::write_formula(const SheetCell& place, const std::string& formula, double number,
                              lxw_format* look) {
   lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
   if (std::isfinite(number)) {
@@ -212,17 +212,17 @@ void Workbook::write_formula(const Seat& place, const std::string& formula, doub
   }
 }
 
-void Workbook::write(const Seat& place, double number, lxw_format* look) {
+void Workbook::write(const SheetCell& place, double number, lxw_format* look) {
   if (!std::isfinite(number)) return write(place, format_number(number), look);
   check_book(
       worksheet_write_number(sheets_[place.sheet].sheet, place.row, place.column, number, look));
 }
 
-void Workbook::write(const Seat& place, std::string_view text, lxw_format* look) {
+void Workbook::write(const SheetCell& place, std::string_view text, lxw_format* look) {
   write_text(sheets_[place.sheet].sheet, place.row, place.column, text, look);
 }
 
-void Workbook::write_number(const Work& work, Spot spot, const Seat& place) {
+void Workbook::write_number(const Work& work, Spot spot, const SheetCell& place) {
   const Tensor& numbers = work.tables[spot.table].numbers;
   const double number = numbers.at_offset(spot.offset);
   if (number == 0.0 && !is_written_out(numbers)) return;

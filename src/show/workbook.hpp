@@ -43,18 +43,18 @@ struct Work {
 
   const WorkedStep* step;
   WorkTables tables;
-  std::vector<CellBlock> blocks = {};             ///< how each table is laid out
-  std::vector<Seat> corners = {};                 ///< of the first number of each table
-  std::vector<std::size_t> forms = {};            ///< of the numbers of each table
-  std::map<WorkTables::Spot, Seat> answers = {};  ///< of numbers that are left blank
+  std::vector<CellBlock> blocks = {};                  ///< how each table is laid out
+  std::vector<SheetCell> corners = {};                 ///< of the first number of each table
+  std::vector<std::size_t> forms = {};                 ///< of the numbers of each table
+  std::map<WorkTables::Spot, SheetCell> answers = {};  ///< of numbers that are left blank
   const Work* before = nullptr;     ///< the step whose end this one begins with, if it is there
   const Work* same_data = nullptr;  ///< the step before in the book, where all have the same rows
 
   /// The cell of a number in its table.
-  [[nodiscard]] Seat place_in_block(WorkTables::Spot spot) const;
+  [[nodiscard]] SheetCell place_in_block(WorkTables::Spot spot) const;
 
   /// The cell whose number others are made from: not a blank, but the answer to it.
-  [[nodiscard]] Seat place_of(WorkTables::Spot spot) const;
+  [[nodiscard]] SheetCell place_of(WorkTables::Spot spot) const;
 
   /// The last row and the last column of a table.
   [[nodiscard]] lxw_row_t last_row_of(std::size_t table) const;
@@ -77,19 +77,19 @@ class Workbook {
   [[nodiscard]] lxw_workbook* book() const { return book_.get(); }
 
   /// A cell, as formulas of the sheet `from` name it.
-  [[nodiscard]] std::string reference(const Seat& to, std::size_t from) const;
+  [[nodiscard]] std::string reference(const SheetCell& to, std::size_t from) const;
 
   /// The formula of a number, as a cell of the sheet `from` has it; empty where it is given, or
   /// made by a function that spreadsheets do not have.
   [[nodiscard]] std::string formula_of(const Work& work, WorkTables::Spot spot, std::size_t from);
 
-  void write_formula(const Seat& place, const std::string& formula, double number,
+  void write_formula(const SheetCell& place, const std::string& formula, double number,
                      lxw_format* look);
-  void write(const Seat& place, double number, lxw_format* look);
-  void write(const Seat& place, std::string_view text, lxw_format* look);
+  void write(const SheetCell& place, double number, lxw_format* look);
+  void write(const SheetCell& place, std::string_view text, lxw_format* look);
 
   /// Writes a number of a worked sheet: as a formula where it has one.
-  void write_number(const Work& work, WorkTables::Spot spot, const Seat& place);
+  void write_number(const Work& work, WorkTables::Spot spot, const SheetCell& place);
 
   /// Writes what stands above and beside the numbers of a table.
   void write_labels(const Work& work, std::size_t table);

@@ -42,16 +42,16 @@ void TensorTables::move_along(const std::vector<int>& axes, std::int64_t place, 
   }
 }
 
-TensorTables::Seat TensorTables::seat(std::int64_t offset) const {
+TensorTables::Position TensorTables::position(std::int64_t offset) const {
   const Index at = shape_.index(offset);
   return {place_along(beside_, at), place_along(down_, at), place_along(across_, at)};
 }
 
-std::int64_t TensorTables::offset(const Seat& seat) const {
+std::int64_t TensorTables::offset(const Position& position) const {
   Index at = start();
-  move_along(beside_, seat.table, at);
-  move_along(down_, seat.row, at);
-  move_along(across_, seat.column, at);
+  move_along(beside_, position.table, at);
+  move_along(down_, position.row, at);
+  move_along(across_, position.column, at);
   return shape_.offset(at);
 }
 
@@ -88,7 +88,7 @@ std::string_view TensorTables::corner() const {
 namespace {
 
 /// A number; of a sparse matrix a mark where none is kept.
-Grid::Cell cell_at(const Tensor& tensor, std::int64_t offset) {
+Grid::Entry cell_at(const Tensor& tensor, std::int64_t offset) {
   const double number = tensor.at_offset(offset);
   if (number != 0.0 || !tensor.is_sparse()) return number;
   return std::string("·");
@@ -116,7 +116,7 @@ std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& 
     const std::int64_t columns = layout.columns();
     const auto most_columns = static_cast<std::int64_t>(style.width);
     for (std::int64_t row = 0; row < rows; ++row) {
-      std::vector<Grid::Cell>& cells = grid.rows.emplace_back();
+      std::vector<Grid::Entry>& cells = grid.rows.emplace_back();
       if (!may_be_shown(row, rows, std::max<std::int64_t>(style.most_rows, 3))) continue;
       for (std::int64_t column = 0; column < columns; ++column) {
         if (may_be_shown(column, columns, most_columns)) {

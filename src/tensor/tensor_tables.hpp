@@ -18,7 +18,7 @@ class TensorTables {
   explicit TensorTables(const Shape& shape);
 
   /// Where a number stands, from 0.
-  struct Seat {
+  struct Position {
     std::int64_t table;
     std::int64_t row;
     std::int64_t column;
@@ -33,8 +33,8 @@ class TensorTables {
   [[nodiscard]] std::int64_t rows() const { return places_along(down_); }
   [[nodiscard]] std::int64_t columns() const { return places_along(across_); }
 
-  [[nodiscard]] Seat seat(std::int64_t offset) const;
-  [[nodiscard]] std::int64_t offset(const Seat& seat) const;
+  [[nodiscard]] Position position(std::int64_t offset) const;
+  [[nodiscard]] std::int64_t offset(const Position& position) const;
 
   /// `example 0, channel 2`; empty where there is one table.
   [[nodiscard]] std::string table_label(std::int64_t table, const AxisNames& names) const;

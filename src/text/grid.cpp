@@ -156,13 +156,13 @@ class Layout {
     return row < 0 ? std::string(left_out) : harmless(grid_.labels[static_cast<std::size_t>(row)]);
   }
 
-  [[nodiscard]] const Grid::Cell& at(std::int64_t row, std::int64_t column) const {
+  [[nodiscard]] const Grid::Entry& at(std::int64_t row, std::int64_t column) const {
     return grid_.rows[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
   }
 
   [[nodiscard]] std::string written(std::int64_t row, std::int64_t column) const {
     if (row < 0 || column < 0) return std::string(left_out);
-    const Grid::Cell& cell = at(row, column);
+    const Grid::Entry& cell = at(row, column);
     if (const auto* const number = std::get_if<double>(&cell))
       return format_number(*number, style_.digits);
     const auto* const word = std::get_if<std::string>(&cell);

@@ -15,13 +15,13 @@ namespace lattice {
 /// A table of numbers with a heading for each column and a label for each row.
 struct Grid {
   /// A number, a word, or nothing: that stays blank.
-  using Cell = std::variant<std::monostate, double, std::string>;
+  using Entry = std::variant<std::monostate, double, std::string>;
 
   std::string title = {};                  ///< above it all, where several stand side by side
   std::string corner = {};                 ///< above the labels of the rows
   std::vector<std::string> headings = {};  ///< one a column
   std::vector<std::string> labels = {};    ///< one a row
-  std::vector<std::vector<Cell>> rows = {};
+  std::vector<std::vector<Entry>> rows = {};
   std::string thing = "numbers";  ///< what rows are, for the word on what is left out
 };
 

@@ -73,7 +73,7 @@ double Scanner::take_number(std::string_view what, std::string_view expected) {
   if (at_end_of_phrase()) refuse(fmt::format("{} is missing", what), std::string(expected));
   const std::optional<double> number = parse_number(next());
   if (!number || !std::isfinite(*number))
-    refuse(fmt::format("'{}' does not say {}", next(), what), std::string(expected));
+    refuse(fmt::format("'{}' cannot be {}", next(), what), std::string(expected));
   ++next_;
   return *number;
 }

@@ -148,7 +148,7 @@ TextTable comparison_table(const std::vector<Outcome>& outcomes,
     const Outcome& outcome = outcomes[at];
     const Assessment* const train = part_of(outcome, "train");
     const Assessment* const validation = part_of(outcome, "validation");
-    std::vector<TextTable::Cell> row = {
+    std::vector<TextTable::Entry> row = {
         rows[at],
         fmt::format("{}", outcome.weights),
         fmt::format("{}", outcome.run.last_epoch()),

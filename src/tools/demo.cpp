@@ -49,9 +49,9 @@ const std::vector<Stop>& tour() {
   static const std::string residual = conv + ", normalise, relu, 5 times (residual(" + conv +
                                       ", normalise, relu, " + conv +
                                       ", normalise), relu), average all, dense 6";
-  static const Words tiles = {
-      "tiles", "--resize",    "8x8",    "--rule",   "momentum", "--rate",        "0.05", "--batch",
-      "32",    "--precision", "single", "--epochs", "12",       "--depth-every", "4"};
+  static const Words tiles = {"tiles",  "--resize", "8x8",     "--rule",       "momentum",
+                              "--rate", "0.05",     "--batch", "32",           "--precision",
+                              "single", "--epochs", "12",      "--flow-every", "4"};
   static const std::string guilds =
       "neighbours, dense 16 without bias, tanh, neighbours, dense 2 without bias, tanh, dense 4";
   static const Words studios = {"studios", "--net", guilds,     "--rule", "adam",
@@ -69,13 +69,13 @@ const std::vector<Stop>& tour() {
       {"Where a number comes from",
        "In the terminal, too. The second guess:", on({"why", "output[1,0]"}, kiln)},
       {"And the gradient of a weight",
-       "The gradient of the only slope: one product for each reading, added up.",
+       "The gradient of the slope: one product for each reading, added up.",
        on({"why", "output.weight[0,0]"}, kiln, {"--gradient"})},
       {"Is that gradient right?",
        "Shift each weight a little both ways, work the four readings again, and see how the loss "
        "really changes.",
        on({"check"}, kiln)},
-      {"As deep as one likes",
+      {"Explanations of explanations",
        "The numbers in an explanation can be explained in turn. From the loss two steps down:",
        on({"why", "loss"}, kiln, {"--depth", "2"})},
       {"Down the loss",
@@ -97,7 +97,7 @@ const std::vector<Stop>& tour() {
       {"A straight line first",
        "Temperatures of a small kiln as points, and the line during training.",
        {"draw", "line", "kiln", "--out", "@/line.png"}},
-      {"What bends it",
+      {"Nonlinear functions",
        "Activations and their derivatives.",
        {"draw", "function", "tanh", "relu", "sigmoid", "--out", "@/functions.png"}},
       {"One minibatch of it, in every form",
@@ -128,53 +128,55 @@ const std::vector<Stop>& tour() {
        "A row for each measurement, a column for each unit.",
        {"draw", "weights", "@/glazes.lattice", "--out", "@/weights.png"}},
       {"A few rows and its answers",
-       "Measurements as scaled, the truth, and what it said instead.",
+       "Scaled measurements, the true class, and the answer if it is wrong.",
        {"draw", "samples", "@/glazes.lattice", "--part", "test", "--out", "@/samples.png"}},
       {"A row it got wrong, and why",
-       "Forward from what was measured, and back from the score that won: what the answer hangs "
-       "on. "
-       "Weights are frozen; nothing is trained.",
+       "Forward from the raw measurements, and back from the winning score: what the answer "
+       "depends on. Weights stay frozen.",
        {"work", "@/glazes.lattice", "--wrong", "1", "--html", "@/wrong.html"}},
       {"Any update, asked",
-       "Every update can be asked about, at any step. The hundredth, for one weight of the hidden "
-       "part:",
+       "Every update of every step can be explained. Here step 100, for one weight of the hidden "
+       "layer:",
        on({"why", "hidden.weight[2,1]"}, glazes, {"--update", "--step", "100"})},
-      {"A border that bends",
-       "Cracked or sound, by wall and hours of drying: what the network answers where, before and "
-       "after.",
+      {"A curved decision boundary",
+       "Cracked or sound, by wall thickness and drying hours: the decision regions before and "
+       "after "
+       "training.",
        on({"draw", "regions"}, cracks, {"--out", "@/regions.png"})},
-      {"And how it came to that", "The same during training.",
+      {"How it came about", "The same during training.",
        on({"draw", "regions"}, cracks, {"--frames", "40", "--out", "@/regions.gif"})},
       {"Which rate is best?", "The same rows and the same seed, three times.",
        on({"compare"}, glazes, {"--epochs", "10", "--vary", "rate=0.1,0.01,0.001"})},
-      {"A shard to be named",
+      {"Name a shard",
        "Raw measurements in, a glaze out.",
        {"ask", "@/glazes.lattice", "--record",
         "iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250"}},
       {"Pictures",
-       "Makers' stamps in wet clay: eight marks, shifted, rotated and noisy. Their mean, and the "
-       "first of them.",
+       "Makers' stamps in wet clay: eight marks, shifted, rotated and noisy; their mean picture "
+       "and "
+       "the first few.",
        {"data", "stamps"}},
       {"A softmax on pixels",
        "Each class has a weight for every pixel: the weights can be displayed as pictures.",
        {"draw", "weights", "stamps", "--epochs", "20", "--rule", "adam", "--rate", "0.005", "--out",
         "@/pixels.png"}},
-      {"Kernels that go over a picture",
-       "The same few weights at every place, so that a mark is found wherever it was pressed.",
+      {"Convolutions",
+       "The same few weights at every position, so that a mark is found wherever it was pressed.",
        on({"train"}, stamps, {"--epochs", "8", "--say", "nothing", "--save", "@/stamps.lattice"})},
       {"What each channel gives",
-       "One picture on its way through: what its kernels find, and what is left of it.",
+       "The outputs of every layer for one picture.",
        {"draw", "channels", "@/stamps.lattice", "--out", "@/channels.png"}},
       {"What it still gets wrong",
-       "The worst of the test part, with what it said.",
+       "The rows of the test part with the highest loss, and their answers.",
        {"draw", "samples", "@/stamps.lattice", "--part", "test", "--wrong", "10", "--out",
         "@/wrong_stamps.png"}},
       {"A convolution, number by number",
-       "What a kernel meets at a place, what each number is multiplied by, and the products.",
+       "A patch of the picture, the kernel, and their products.",
        {"why", "conv[0,3,4,1]", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8",
         "--batch", "4"}},
       {"The same as a page",
-       "Pictures as pictures, their numbers a key away; a number asked shows its patch.",
+       "Pictures are drawn as pictures, and n shows their numbers; a number of a convolution shows "
+       "its patch.",
        {"work", "stamps", "--net", "conv 4 of 3x3, maximum 2, flatten, dense 8", "--batch", "4",
         "--html", "@/stamps.html"}},
       {"Many layers in a row",
@@ -189,35 +191,35 @@ const std::vector<Stop>& tour() {
        on({"train"}, tiles,
           {"--net", residual, "--say", "nothing", "--title", "with skip connections", "--save",
            "@/skip.lattice"})},
-      {"What passes through both",
+      {"Activations and gradients of both",
        "The gradient norm at each layer's output and the standard deviation of its numbers, epoch "
        "by epoch.",
-       {"draw", "depth", "@/row.lattice", "@/skip.lattice", "--out", "@/depth.png"}},
+       {"draw", "flow", "@/row.lattice", "@/skip.lattice", "--out", "@/flow.png"}},
       {"Augmented pictures",
        "Shifted, flipped and rotated anew in each epoch, so that the network does not overfit: "
        "each picture before and after, down to the numbers.",
        {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
         "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},
-      {"Who is joined with whom",
-       "Potters who share kilns. Of each guild two are known; a network takes one more matrix "
-       "product, with what each takes from each.",
+      {"A graph",
+       "Potters who share kilns. The guilds of two potters each are known; the network needs one "
+       "more matrix product, with the normalised adjacency.",
        {"data", "studios"}},
       {"What one takes from another",
-       "Who is joined, and with herself, over the root of both degrees.",
+       "1 for a shared kiln, divided by the root of both degrees.",
        {"why", "shares[Ada,Bo]", "studios", "--net", guilds}},
       {"Predicting unknown guilds",
        "Eight potters count in the loss; the others are predicted from shared kilns.",
        on({"train"}, studios, {"--say", "nothing", "--save", "@/guilds.lattice"})},
-      {"The graph, and what is answered",
-       "Ringed are the eight; a mark within a mark is another answer than the truth.",
+      {"The graph and its answers",
+       "The eight labelled potters have rings; a mark inside a mark is a wrong answer.",
        {"draw", "nodes", "@/guilds.lattice", "--out", "@/nodes.png"}},
       {"Two numbers for each potter",
-       "Before training the graph shows through already; at the end each guild has its corner.",
+       "The two outputs of a layer, which separate the guilds during training.",
        on({"draw", "embedding"}, studios, {"--frames", "30", "--out", "@/embedding.gif"})},
       {"A number of one potter",
-       "On the page a number of a node shows whom it takes from, and how large the shares are.",
+       "On the page, a number of a node shows its neighbours and how much it takes from each.",
        on({"work"}, studios, {"--html", "@/guilds.html"})},
-      {"A potter asked about", "By name.", {"ask", "@/guilds.lattice", "--node", "Mina"}},
+      {"Ask about a potter", "By name.", {"ask", "@/guilds.lattice", "--node", "Mina"}},
   };
   return stops;
 }

@@ -9,7 +9,7 @@
 #include <utility>
 
 #include "lattice/files/csv.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/network/blueprint.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/shown_subject.hpp"
@@ -50,14 +50,14 @@ Chart draw_blocks(const DrawAsked& asked) {
 
 /// What passes through networks while they learn; a model tells what it was saved with, or how it
 /// is.
-Chart draw_depth(const DrawAsked& asked) {
+Chart draw_flow(const DrawAsked& asked) {
   std::vector<std::string> subjects = {asked.options.subject};
   subjects.insert(subjects.end(), asked.more.begin(), asked.more.end());
-  std::vector<NamedDepth> networks;
+  std::vector<NamedFlow> networks;
   for (const std::string& subject : subjects) {
-    const TrainedLesson learnt = learnt_in_depth(subject, asked.options);
+    const TrainedLesson learnt = learnt_with_flow(subject, asked.options);
     const std::string& title = learnt.prepared.lesson.title;
-    std::vector<Depth> moments = learnt.run.depth;
+    std::vector<FlowMoment> moments = learnt.run.flow;
     if (moments.empty()) {
       moments.push_back({.epoch = learnt.run.last_epoch(),
                          .layers = look_through(learnt.network, learnt.prepared.loss,
@@ -65,7 +65,7 @@ Chart draw_depth(const DrawAsked& asked) {
     }
     networks.emplace_back(title.empty() ? learnt.name : title, std::move(moments));
   }
-  return depth_chart(networks);
+  return layer_flow_chart(networks);
 }
 
 Chart draw_curves(const DrawAsked& asked) {
@@ -307,7 +307,7 @@ std::vector<ChartKind> charts_of_any_data() {
          declare_stretch(verb, "--up-accuracy", asked.up_accuracy,
                          "The same of the accuracies: 0.9,1");
        }},
-      {"depth", "Outputs and gradients of networks, layer by layer, epoch by epoch", draw_depth,
+      {"flow", "Outputs and gradients of networks, layer by layer, epoch by epoch", draw_flow,
        declare_more},
       {"regions", "Two features: rows and decision regions, before and after; .gif moves",
        draw_regions,
@@ -396,7 +396,7 @@ std::vector<std::string> inputs_of(const DrawAsked& asked) {
   std::vector<std::string> inputs = asked.more;
   inputs.push_back(asked.options.subject);
   for (std::size_t at = 0, count = inputs.size(); at < count; ++at) {
-    if (!inputs[at].ends_with(".toml")) continue;
+    if (what_is_named(inputs[at]) != Named::lesson_file) continue;
     for (std::string& file : files_read_by(read_lesson(inputs[at])))
       inputs.push_back(std::move(file));
   }

@@ -31,10 +31,10 @@ TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options
           .run = std::move(file.run)};
 }
 
-TrainedLesson learnt_in_depth(const std::string& subject, const LessonOptions& options) {
+TrainedLesson learnt_with_flow(const std::string& subject, const LessonOptions& options) {
   if (is_model_file(subject)) return learnt_of(subject, options);
   Lesson lesson = options.lesson_on(lesson_named(subject));
-  if (lesson.training.depth_every == 0) lesson.training.depth_every = 1;
+  if (lesson.training.flow_every == 0) lesson.training.flow_every = 1;
   return learnt_by(subject, lesson);
 }
 

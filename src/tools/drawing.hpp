@@ -45,8 +45,8 @@ struct DrawAsked {
 
 /// The same of a lesson with looks at what passes through the layers, one an epoch where nobody
 /// says.
-[[nodiscard]] TrainedLesson learnt_in_depth(const std::string& subject,
-                                            const LessonOptions& options);
+[[nodiscard]] TrainedLesson learnt_with_flow(const std::string& subject,
+                                             const LessonOptions& options);
 
 /// The lesson's data as they were measured, in the part that is asked for.
 [[nodiscard]] Dataset raw_part(const TrainedLesson& learnt, const DrawAsked& asked);

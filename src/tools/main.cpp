@@ -9,6 +9,7 @@
 #include <cstring>
 #include <exception>
 #include <iostream>
+#include <new>
 #include <string_view>
 
 #include "files/unfinished.hpp"
@@ -45,6 +46,22 @@ int last_words = STDERR_FILENO;
 /// The last word, where there is no memory left to put one together.
 void say(std::string_view sentence) {
   [[maybe_unused]] const ssize_t ignored = write(last_words, sentence.data(), sentence.size());
+}
+
+/// What an exception says that nobody caught, as on a thread.
+void say_what_was_thrown() {
+  const std::exception_ptr thrown = std::current_exception();
+  if (!thrown) return;
+  try {
+    std::rethrow_exception(thrown);
+  } catch (const std::bad_alloc&) {
+    // What is said at every bad end says it.
+  } catch (const std::exception& error) {
+    say(error.what());
+    say("\n");
+  } catch (...) {
+    say("something was thrown that is no error\n");
+  }
 }
 
 /// What is done at a bad end, whatever comes after it.
@@ -96,7 +113,10 @@ void catch_bad_ends() {
 int main(int count, char** arguments) {
   using lattice::tools::Console;
   using lattice::tools::Outlet;
-  std::set_terminate(give_up);
+  std::set_terminate([] {
+    say_what_was_thrown();
+    give_up();
+  });
   catch_bad_ends();
   fill_closed_places();
   if (const int copy = fcntl(STDERR_FILENO, F_DUPFD_CLOEXEC, 3); copy >= 0) last_words = copy;

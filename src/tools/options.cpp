@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <filesystem>
 #include <system_error>
 
 #include "lattice/data/demo_sets.hpp"
@@ -25,15 +24,6 @@ std::string group_of(const LessonSetting& setting) {
   std::string group = setting.section;
   group[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(group[0])));
   return group;
-}
-
-bool is_lesson_file(const std::string& subject) {
-  if (subject.ends_with(".toml")) return true;
-  const bool is_set = std::ranges::find(demo_sets(), subject, &DemoSet::name) != demo_sets().end();
-  // A link to nowhere is none either, and says so when it is read.
-  std::error_code problem;
-  return !is_set && !subject.empty() &&
-         std::filesystem::exists(std::filesystem::symlink_status(subject, problem));
 }
 
 /// Pieces one after another, in lines of a page's width.
@@ -86,21 +76,11 @@ Lesson LessonOptions::lesson() const {
   return lesson_on(lesson_named(subject));
 }
 
-Lesson lesson_named(const std::string& subject) {
-  Lesson lesson;
-  if (is_lesson_file(subject)) {
-    lesson = read_lesson(subject);
-  } else if (!subject.empty()) {
-    lesson.data.set = subject;
-  }
-  return lesson;
-}
-
 Lesson LessonOptions::lesson_on(Lesson lesson) const {
   if (names("file") || names("points")) {
     lesson.data.files.clear();
     lesson.data.points.clear();
-    if (subject.empty() || is_lesson_file(subject)) {
+    if (what_is_named(subject) != Named::demo_set) {
       lesson.data.set.clear();
       lesson.data.set_seed = std::nullopt;
     }

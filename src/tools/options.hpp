@@ -16,6 +16,7 @@
 #include "lattice/lessons/lesson.hpp"
 #include "lattice/lessons/prepare.hpp"
 #include "tools/console.hpp"
+#include "tools/named.hpp"
 #include "tools/outputs.hpp"
 #include "tools/verb.hpp"
 
@@ -59,9 +60,6 @@ class LessonOptions {
   const Console* console_ = nullptr;
   mutable std::vector<std::string> told_ = {};  ///< what lies outside, each once
 };
-
-/// The lesson of a file, or one on a demo set; as it comes where nothing is named.
-[[nodiscard]] Lesson lesson_named(const std::string& subject);
 
 /// Says on stderr what a lesson that may be a stranger's has read outside of its own folder.
 /// @param told what was said already, to be left out and added to

@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <filesystem>
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
@@ -165,9 +164,8 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
 }
 
 std::optional<LinearForm> law_of(const Lesson& lesson) {
-  const bool is_demo_set = lesson.data.files.empty() && lesson.data.points.empty();
-  if (!is_demo_set) return std::nullopt;
-  return demo_set_called(lesson.data.set.empty() ? "kiln" : lesson.data.set).law;
+  const std::optional<std::string> set = lesson.data.demo_set();
+  return set ? demo_set_called(*set).law : std::nullopt;
 }
 
 Json learnt_json(const Model& model) {
@@ -192,21 +190,6 @@ NamedAssessments assess_parts(const Network& network, const Split& split,
     all.emplace_back(word(part), assess(network, split[part], settings));
   }
   return all;
-}
-
-bool is_model_file(const std::string& subject) {
-  if (subject.ends_with(".toml")) return false;
-  std::error_code problem;
-  if (!std::filesystem::exists(subject, problem)) return subject.ends_with(".lattice");
-  if (!is_plain_file(subject)) return false;
-  // JSON begins so, and CBOR with what says that it is a map (RFC 8949, 3.1).
-  const std::string first = first_bytes(subject, 1);
-  constexpr unsigned major_type = 0xE0;
-  constexpr unsigned map = 0xA0;
-  const bool is_content =
-      first == "{" ||
-      (!first.empty() && (static_cast<unsigned char>(first[0]) & major_type) == map);
-  return is_content || subject.ends_with(".lattice");
 }
 
 DataPart part_called(const Split& split, const std::string& name) {

@@ -66,9 +66,6 @@ class Progress {
 [[nodiscard]] NamedAssessments assess_parts(const Network& network, const Split& split,
                                             const AssessSettings& settings);
 
-/// Whether what was named first is a model: no lesson file and no demo set, but a file.
-[[nodiscard]] bool is_model_file(const std::string& subject);
-
 /// The part by its word. @throws NameError for one that has no rows, saying which have.
 [[nodiscard]] DataPart part_called(const Split& split, const std::string& name);
 

@@ -13,7 +13,7 @@
 
 #include "files/file.hpp"
 #include "lattice/files/csv.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/show/run.hpp"
 #include "lattice/text/error.hpp"
 #include "show/passing_file.hpp"
@@ -62,8 +62,8 @@ void refuse_other_settings(const TrainAsked& asked) {
                         .remedy = "--resume for the same run, --from for one of its own"});
   }
   constexpr std::array<std::string_view, 11> may_change = {
-      "title",     "quiet", "file",        "epochs",      "updates",    "patience",
-      "keep_best", "ahead", "judge_every", "steps_every", "depth_every"};
+      "title",     "quiet", "file",        "epochs",      "updates",   "patience",
+      "keep_best", "ahead", "judge_every", "steps_every", "flow_every"};
   for (const LessonSetting& setting : lesson_settings()) {
     const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
     if (may || !asked.options.names(setting.key)) continue;
@@ -262,10 +262,10 @@ std::vector<Remark> remarks_through(const Prepared& prepared, const Network& lea
 }
 
 /// What passed through the layers, where that was asked for.
-std::string depth_told(const RunRecord& run, const TerminalStyle& style) {
-  if (run.depth.empty()) return "";
+std::string flow_told(const RunRecord& run, const TerminalStyle& style) {
+  if (run.flow.empty()) return "";
   return show_heading("through the layers", style) +
-         show_depth(run.depth.front(), run.depth.back(), style) + "\n";
+         show_layer_flow(run.flow.front(), run.flow.back(), style) + "\n";
 }
 
 void train_lesson(const TrainAsked& asked, Console& console) {
@@ -332,7 +332,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     style.digits = asked.options.digits;
     console.out << settings_text(prepared, style) << show_heading("by epoch", style)
                 << show_run(run, style) << "\n"
-                << depth_told(run, style) << show_heading("judged", style)
+                << flow_told(run, style) << show_heading("judged", style)
                 << show_figures(parts, style, lesson.references);
     if (network.plan().weights() <= most_shown) {
       const Model model = model_of(network, prepared.loss, prepared.split.train);

@@ -33,10 +33,11 @@ class Walk {
 
   void show() {
     const WorkEntry& entry = entries_[at_];
-    const std::string heading = heading_of(entry);
+    const std::string heading = entry.heading();
     if (heading != heading_) console_.out << "\n" << show_heading(heading, console_.style);
     heading_ = heading;
-    console_.out << entry.title << entry.numbers;
+    const EntryText text = text_of(entry);
+    console_.out << text.title << text.numbers;
   }
 
   void prompt() const {
@@ -90,11 +91,15 @@ class Walk {
  private:
   [[nodiscard]] const WorkedStep& step() const { return example_.steps[step_]; }
 
+  [[nodiscard]] EntryText text_of(const WorkEntry& entry) const {
+    return show_entry(entry, step().work, console_.style, example_.names);
+  }
+
   void tell(const std::string& text) const { console_.print(text + "\n"); }
 
   void open(std::size_t step) {
     step_ = step;
-    entries_ = entries_of(this->step().work, console_.style, example_.names);
+    entries_ = entries_of(this->step().work);
     at_ = std::min(at_, entries_.size() - 1);
     heading_.clear();
   }
@@ -157,7 +162,7 @@ class Walk {
     for (std::size_t at = 0; at < entries_.size(); ++at) {
       const WorkEntry& entry = entries_[at];
       const std::string title =
-          entry.title.empty() ? fmt::format("    │ {}\n", entry.section) : entry.title;
+          entry.line == 0 ? fmt::format("    │ {}\n", entry.section) : text_of(entry).title;
       console_.out << (at == at_ ? "▸" : " ") << title.substr(title.front() == ' ' ? 1 : 0);
     }
   }

@@ -23,7 +23,7 @@
 #include <vector>
 
 #include "lattice/judging/assess.hpp"
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/shown_subject.hpp"
 #include "lattice/show/watch_page.hpp"
@@ -493,8 +493,8 @@ class WatchServer::Works {
       const Model model = model_of(moment.network, prepared_.loss, prepared_.split.train);
       watched.map = decision_map(model, plane_->across, plane_->up, map_size);
     }
-    watched.depth = look_through(moment.network, prepared_.loss, prepared_.split.train);
-    const bool is_deep = std::ranges::count_if(watched.depth, &LayerFlow::learns) > 1;
+    watched.flow = look_through(moment.network, prepared_.loss, prepared_.split.train);
+    const bool is_deep = std::ranges::count_if(watched.flow, &LayerFlow::learns) > 1;
     Json of_subjects;
     for (const std::unique_ptr<WatchedSubject>& subject : subjects_) {
       if (Json own = subject->moment(moment.network, part); !own.is_null())

@@ -43,19 +43,19 @@ double place_of_smallest(std::span<const double> arguments) {
   return static_cast<double>(std::ranges::min_element(arguments) - arguments.begin());
 }
 
-constexpr std::array all = {FormulaFunction{"exp", of_one<std::exp>, "EXP", "exp"},
-                            FormulaFunction{"log", of_one<std::log>, "LN", "log"},
-                            FormulaFunction{"tanh", of_one<std::tanh>, "TANH", "tanh"},
-                            FormulaFunction{"√", of_one<std::sqrt>, "SQRT", "sqrt"},
-                            FormulaFunction{"abs", of_one<std::fabs>, "ABS", "abs"},
-                            FormulaFunction{"sin", of_one<std::sin>, "SIN", "sin"},
-                            FormulaFunction{"cos", of_one<std::cos>, "COS", "cos"},
-                            FormulaFunction{"atan", of_one<std::atan>, "ATAN", "atan"},
-                            FormulaFunction{"max", one_of<larger_of>, "MAX", "max"},
-                            FormulaFunction{"min", one_of<smaller_of>, "MIN", "min"},
-                            FormulaFunction{"mean", mean_of, "AVERAGE", ""},
-                            FormulaFunction{"argmax", place_of_largest, "", ""},
-                            FormulaFunction{"argmin", place_of_smallest, "", ""}};
+constexpr std::array all = {FormulaFunction{"exp", of_one<std::exp>},
+                            FormulaFunction{"log", of_one<std::log>},
+                            FormulaFunction{"tanh", of_one<std::tanh>},
+                            FormulaFunction{"√", of_one<std::sqrt>},
+                            FormulaFunction{"abs", of_one<std::fabs>},
+                            FormulaFunction{"sin", of_one<std::sin>},
+                            FormulaFunction{"cos", of_one<std::cos>},
+                            FormulaFunction{"atan", of_one<std::atan>},
+                            FormulaFunction{"max", one_of<larger_of>},
+                            FormulaFunction{"min", one_of<smaller_of>},
+                            FormulaFunction{"mean", mean_of},
+                            FormulaFunction{"argmax", place_of_largest},
+                            FormulaFunction{"argmin", place_of_smallest}};
 
 }  // namespace
 

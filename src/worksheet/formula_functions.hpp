@@ -5,12 +5,10 @@
 
 namespace lattice {
 
-/// A function that formulas have by name, and what it is called by everything that works formulas.
+/// A function that formulas have by name.
 struct FormulaFunction {
   std::string_view name;
   double (*value)(std::span<const double> arguments);
-  std::string_view in_spreadsheets;  ///< OpenFormula; empty where there is none
-  std::string_view in_scripts;       ///< of `Math` in ECMAScript; empty where there is none
 };
 
 /// All of them.

@@ -12,7 +12,7 @@ namespace lattice {
 namespace {
 
 /// A number of a formula, where it lies on a picture.
-struct Spot {
+struct OnPicture {
   Cell cell;
   std::int64_t row = 0;
   std::int64_t column = 0;
@@ -20,36 +20,36 @@ struct Spot {
 };
 
 /// Nothing for a cell of a line without rows and columns.
-std::optional<Spot> on_picture(const Formula& formula, const Worksheet& sheet) {
+std::optional<OnPicture> on_picture(const Formula& formula, const Worksheet& sheet) {
   if (formula.kind() != Formula::Kind::cell || formula.cell().line == 0) return std::nullopt;
-  Spot spot{.cell = formula.cell()};
-  const Shape& shape = sheet.line(spot.cell.line).shape();
+  OnPicture number{.cell = formula.cell()};
+  const Shape& shape = sheet.line(number.cell.line).shape();
   bool has_row = false;
   bool has_column = false;
   for (int axis = 0; axis < shape.rank(); ++axis) {
     const Role role = shape.role(axis);
     if (role == Role::row) {
-      spot.row = spot.cell.at[axis];
+      number.row = number.cell.at[axis];
       has_row = true;
     } else if (role == Role::column) {
-      spot.column = spot.cell.at[axis];
+      number.column = number.cell.at[axis];
       has_column = true;
     } else {
-      spot.table += fmt::format("{}{} {}", spot.table.empty() ? "" : ", ",
-                                role == Role::none ? "number" : word(role), spot.cell.at[axis]);
+      number.table += fmt::format("{}{} {}", number.table.empty() ? "" : ", ",
+                                  role == Role::none ? "number" : word(role), number.cell.at[axis]);
     }
   }
   if (!has_row || !has_column) return std::nullopt;
-  return spot;
+  return number;
 }
 
-using Factors = std::pair<Spot, Spot>;
+using Factors = std::pair<OnPicture, OnPicture>;
 
 /// The factors of a product on pictures.
 std::optional<Factors> factors_of(const Formula& term, const Worksheet& sheet) {
   if (term.kind() != Formula::Kind::product || term.parts().size() != 2) return std::nullopt;
-  std::optional<Spot> first = on_picture(term.parts()[0], sheet);
-  std::optional<Spot> second = on_picture(term.parts()[1], sheet);
+  std::optional<OnPicture> first = on_picture(term.parts()[0], sheet);
+  std::optional<OnPicture> second = on_picture(term.parts()[1], sheet);
   if (!first || !second) return std::nullopt;
   return Factors(*first, *second);
 }

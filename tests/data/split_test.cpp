@@ -147,15 +147,15 @@ TEST(folds, let_every_row_that_is_not_for_testing_validate_once) {
 
 TEST(shares, that_are_left_out_follow_from_the_others) {
   using Shares = std::array<double, 3>;
-  EXPECT_EQ(shares_of({}), (Shares{0.6, 0.2, 0.2}));
-  EXPECT_EQ(shares_of({.validation = 0.1}), (Shares{0.7, 0.1, 0.2}));
-  EXPECT_EQ(shares_of({.test = 0.3}), (Shares{0.5, 0.2, 0.3}));
-  EXPECT_EQ(shares_of({.validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
-  EXPECT_EQ(shares_of({.train = 0.5}), (Shares{0.5, 0.25, 0.25}));
-  EXPECT_EQ(shares_of({.train = 0.5, .test = 0.25}), (Shares{0.5, 0.25, 0.25}));
-  EXPECT_EQ(shares_of({.train = 0.75, .test = 0.25}), (Shares{0.75, 0.0, 0.25}));
-  EXPECT_EQ(shares_of({.train = 0.5, .validation = 0.125}), (Shares{0.5, 0.125, 0.375}));
-  EXPECT_EQ(shares_of({.train = 1.0, .validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  EXPECT_EQ(part_shares({}), (Shares{0.6, 0.2, 0.2}));
+  EXPECT_EQ(part_shares({.validation = 0.1}), (Shares{0.7, 0.1, 0.2}));
+  EXPECT_EQ(part_shares({.test = 0.3}), (Shares{0.5, 0.2, 0.3}));
+  EXPECT_EQ(part_shares({.validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  EXPECT_EQ(part_shares({.train = 0.5}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(part_shares({.train = 0.5, .test = 0.25}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(part_shares({.train = 0.75, .test = 0.25}), (Shares{0.75, 0.0, 0.25}));
+  EXPECT_EQ(part_shares({.train = 0.5, .validation = 0.125}), (Shares{0.5, 0.125, 0.375}));
+  EXPECT_EQ(part_shares({.train = 1.0, .validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
   Random random(1);
   const Split parts = split(demo_set("kiln"), {.train = 0.75, .test = 0.25}, random);
   EXPECT_EQ(parts.train.count(), 45);

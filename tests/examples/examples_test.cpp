@@ -62,26 +62,26 @@ std::string result_of(const std::string& text, const std::string& title, const s
   return "";
 }
 
-TEST(example_03, breaks_the_careless_form_where_the_careful_one_holds) {
-  const Answer answer = run_program(examples + "03_careless_and_careful", {});
+TEST(example_03, breaks_the_naive_form_where_the_stable_one_holds) {
+  const Answer answer = run_program(examples + "03_naive_and_stable", {});
   EXPECT_EQ(answer.status, 0);
   for (const char* size : {"1000 in double", "100 in single"}) {
     const std::string to = std::string(", scores up to ±") + size;
-    EXPECT_EQ(result_of(answer.out, "Softmax, its first number" + to, "careless"), "NaN");
-    EXPECT_EQ(result_of(answer.out, "Softmax, its first number" + to, "careful"), "1");
-    EXPECT_EQ(result_of(answer.out, "Cross-entropy" + to, "careless"), "∞");
-    EXPECT_EQ(result_of(answer.out, "Binary cross-entropy" + to, "careless"), "∞");
+    EXPECT_EQ(result_of(answer.out, "Softmax, its first number" + to, "naive"), "NaN");
+    EXPECT_EQ(result_of(answer.out, "Softmax, its first number" + to, "stable"), "1");
+    EXPECT_EQ(result_of(answer.out, "Cross-entropy" + to, "naive"), "∞");
+    EXPECT_EQ(result_of(answer.out, "Binary cross-entropy" + to, "naive"), "∞");
   }
-  EXPECT_EQ(result_of(answer.out, "Cross-entropy, scores up to ±1000", "careful"), "2000");
-  EXPECT_EQ(result_of(answer.out, "Cross-entropy, scores up to ±10 in", "careless"), "20");
+  EXPECT_EQ(result_of(answer.out, "Cross-entropy, scores up to ±1000", "stable"), "2000");
+  EXPECT_EQ(result_of(answer.out, "Cross-entropy, scores up to ±10 in", "naive"), "20");
   EXPECT_THAT(answer.out, HasSubstr("exp overflows above e^709.78 in double precision"));
   EXPECT_THAT(answer.out, HasSubstr("exp overflows above e^88.723 in single precision"));
   EXPECT_THAT(answer.out, HasSubstr("on line 6, log"));
   EXPECT_THAT(answer.out, HasSubstr("cause:    log of 0"));
   const std::string at_zero = "Cross-entropy, the true class at −1000";
-  EXPECT_EQ(result_of(answer.out, at_zero, "careless"), "∞");
+  EXPECT_EQ(result_of(answer.out, at_zero, "naive"), "∞");
   EXPECT_EQ(result_of(answer.out, at_zero, "patched"), format_number(-std::log(1e-12)));
-  EXPECT_EQ(result_of(answer.out, at_zero, "careful"), "1000.7");
+  EXPECT_EQ(result_of(answer.out, at_zero, "stable"), "1000.7");
   EXPECT_EQ(result_of(answer.out, "with an epsilon of 1e-50", "patched"), "∞");
   EXPECT_THAT(answer.out, HasSubstr("remark epsilon-lost"));
 }

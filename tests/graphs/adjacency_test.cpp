@@ -17,9 +17,9 @@ using ::testing::HasSubstr;
 /// Four in a row, and one by itself.
 const std::vector<MatrixEntry> a_row = {{0, 1}, {1, 0}, {1, 2}, {2, 1}, {2, 3}, {3, 2}};
 
-TEST(shares_of, are_the_adjacency_with_loops_scaled_by_the_root_of_both_degrees) {
+TEST(normalised_adjacency, is_the_adjacency_with_loops_scaled_by_the_root_of_both_degrees) {
   const Tensor A = sparse_matrix({5, 5}, a_row);
-  const Tensor shares = shares_of(A);
+  const Tensor shares = normalised_adjacency(A);
   EXPECT_TRUE(shares.is_sparse());
   const double degrees[] = {2, 3, 3, 2, 1};
   for (std::int64_t i = 0; i < 5; ++i) {
@@ -28,20 +28,20 @@ TEST(shares_of, are_the_adjacency_with_loops_scaled_by_the_root_of_both_degrees)
       EXPECT_NEAR(shares.at({i, j}), joined / std::sqrt(degrees[i] * degrees[j]), 1e-15);
     }
   }
-  EXPECT_TRUE(agreement(shares, shares_of(tensor({5, 5}, A.numbers())), 1e-15).agrees);
+  EXPECT_TRUE(agreement(shares, normalised_adjacency(tensor({5, 5}, A.numbers())), 1e-15).agrees);
 }
 
-TEST(shares_of, scale_the_columns_of_a_directed_graph_by_what_is_sent_out) {
+TEST(normalised_adjacency, scales_the_columns_of_a_directed_graph_by_what_is_sent_out) {
   const Tensor A = sparse_matrix({3, 3}, {{1, 0}, {2, 0, 0.5}});
-  const Tensor shares = shares_of(A);
+  const Tensor shares = normalised_adjacency(A);
   EXPECT_NEAR(shares.at({1, 0}), 1.0 / std::sqrt(2.0 * 2.5), 1e-15);
   EXPECT_NEAR(shares.at({2, 0}), 0.5 / std::sqrt(1.5 * 2.5), 1e-15);
   EXPECT_EQ(shares.at({0, 1}), 0.0);
 }
 
-TEST(shares_of, writes_every_step_down_so_that_it_can_be_asked) {
+TEST(normalised_adjacency, writes_every_step_down_so_that_it_can_be_asked) {
   Worksheet sheet;
-  const Line shares = shares_of(sheet.given("A", sparse_matrix({5, 5}, a_row)));
+  const Line shares = normalised_adjacency(sheet.given("A", sparse_matrix({5, 5}, a_row)));
   EXPECT_EQ(sheet.size(), 5U);
   EXPECT_EQ(sheet.line("looped").symbols(), "A + I");
   EXPECT_EQ(explain(sheet.line("looped"), {1, 1}).text(),
@@ -56,16 +56,17 @@ TEST(shares_of, writes_every_step_down_so_that_it_can_be_asked) {
   EXPECT_THAT(explain(shares, {1, 0}).text(),
               HasSubstr("shares[1,0] = scale[1]·looped[1,0]·scale[0]"));
   EXPECT_EQ(shares.symbols(), "scaleᵢ × loopedᵢⱼ × scaleⱼ");
-  EXPECT_THROW(static_cast<void>(shares_of(sheet.given("B", zeros({2, 3})))), ShapeError);
+  EXPECT_THROW(static_cast<void>(normalised_adjacency(sheet.given("B", zeros({2, 3})))),
+               ShapeError);
   EXPECT_THROW(static_cast<void>(scale_both(zeros({2, 3}), zeros({2}), zeros({2}))), ShapeError);
 }
 
-TEST(shares_of, pass_on_what_comes_back_to_an_adjacency_that_is_learnt) {
+TEST(normalised_adjacency, passes_on_what_comes_back_to_an_adjacency_that_is_learnt) {
   Worksheet sheet;
   Random random(3);
   const Line A = sheet.weight("A", uniform({4, 4}, 0.1, 1.0, random));
   const Line loss =
-      sum(square(matmul(shares_of(A), sheet.given("x", normal({4, 3}, 0, 1, random)))));
+      sum(square(matmul(normalised_adjacency(A), sheet.given("x", normal({4, 3}, 0, 1, random)))));
   EXPECT_TRUE(check_gradients(loss).agrees());
 }
 
@@ -74,7 +75,7 @@ TEST(with_loops, adds_to_a_matrix_that_stores_nothing) {
   EXPECT_THAT(with_loops(none).numbers(), ElementsAre(1, 0, 0, 1));
 }
 
-TEST(shares_of, are_never_written_out_where_the_graph_is_large) {
+TEST(normalised_adjacency, is_never_written_out_where_the_graph_is_large) {
   constexpr std::int64_t nodes = 100'000;
   std::vector<MatrixEntry> ring;
   for (std::int64_t node = 0; node < nodes; ++node) {
@@ -82,7 +83,7 @@ TEST(shares_of, are_never_written_out_where_the_graph_is_large) {
     ring.push_back({(node + 1) % nodes, node});
   }
   const Tensor A = sparse_matrix({nodes, nodes}, ring);
-  const Tensor shares = shares_of(A);
+  const Tensor shares = normalised_adjacency(A);
   EXPECT_EQ(stored_count(shares), 3 * nodes);
   EXPECT_NEAR(shares.at({0, nodes - 1}), 1.0 / 3.0, 1e-15);
   Worksheet sheet;

@@ -29,7 +29,7 @@ TEST(neighbours, multiply_by_the_shares_which_are_written_down_once) {
   EXPECT_EQ(sheet.line("neighbours").section(), "neighbours");
   EXPECT_EQ(scores.shape(), (Shape{48, 4}));
   EXPECT_EQ(scores.shape().role(0), Role::node);
-  const Tensor shares = shares_of(*adjacency_of(studios));
+  const Tensor shares = normalised_adjacency(*adjacency_of(studios));
   const Tensor hidden = tanh(matmul(matmul(shares, studios.features.all()), net["hidden.weight"]));
   const Tensor by_hand = matmul(matmul(shares, hidden), net["output.weight"]) + net["output.bias"];
   EXPECT_TRUE(agreement(scores.value(), by_hand, 1e-14).agrees);
@@ -107,7 +107,7 @@ TEST(neighbours, are_planned_for_the_whole_graph_at_once) {
   EXPECT_EQ(planned.together, 48);
   // Each node is its own feature: as few numbers as shares go into the first product. Behind it
   // there are as many products as shares times numbers of a node.
-  const std::int64_t shares = stored_count(shares_of(adjacency));
+  const std::int64_t shares = stored_count(normalised_adjacency(adjacency));
   EXPECT_EQ(planned.rows[0].multiplications, shares);
   EXPECT_EQ(planned.rows[1].multiplications, shares * 5);
   EXPECT_EQ(planned.rows[3].multiplications, shares * 5);

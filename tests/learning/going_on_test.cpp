@@ -120,7 +120,7 @@ TEST(going_on, and_starting_over_cannot_be_mixed_up) {
   EXPECT_THAT(refusal, HasSubstr("go_on"));
   Network other(Shape{5}, "dense 6, dense 4", Random(3));
   EXPECT_THROW(go_on(other, run, parts, {.epochs = 1}), SettingError);
-  // Of the same parts, and yet not the network that the run ended with.
+  // Of the same layers, and yet not the network that the run ended with.
   const auto trouble = [&](Network& network) {
     try {
       go_on(network, run, parts, {.epochs = 1});

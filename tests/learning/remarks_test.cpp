@@ -151,7 +151,7 @@ TEST(remarks, notice_a_hidden_part_whose_units_stay_alike_and_say_so_only_when_t
   EXPECT_THAT(remarks_on(Network(Shape{5}, "dense 4 start zeros", Random(1))), IsEmpty());
 }
 
-TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
+TEST(remarks, notice_softmax_twice_and_naive_logs_on_a_worksheet) {
   const Tensor numbers = tensor({{1, 2, 3}, {0, 1, 0}});
   const Tensor classes = tensor({0, 2});
   {
@@ -169,7 +169,7 @@ TEST(remarks, notice_softmax_twice_and_careless_logs_on_a_worksheet) {
   {
     Worksheet sheet;
     static_cast<void>(log(softmax(sheet.weight("z", numbers))));
-    EXPECT_THAT(codes(remarks_on(sheet)), Contains("careless-log"));
+    EXPECT_THAT(codes(remarks_on(sheet)), Contains("naive-log"));
   }
   {
     const auto patched = [&](Precision precision, double epsilon) {

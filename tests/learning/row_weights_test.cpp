@@ -89,7 +89,7 @@ TEST(row_weights, of_0_let_no_label_through) {
 TEST(row_weights, stand_on_the_worksheet_and_are_explained) {
   const RowSet rows(pots().with_row_weights(by_turns(60)), {0, 1, 2, 3, 4});
   for (const Loss& loss : {Loss::cross_entropy, Loss::mean_squared, Loss::half_mean_squared}) {
-    for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
+    for (const Form form : {Form::one_line, Form::written_out, Form::naive}) {
       const Network net(Shape{5}, "dense 4 start normal 0.001", Random(3));
       const WorkedMinibatch work(net, rows.all(), Descent{}, {.loss = loss, .form = form});
       EXPECT_EQ(work.sheet().line("row_weights").value(), tensor({1, 2, 0, 1, 2}));

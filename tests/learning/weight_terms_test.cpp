@@ -41,7 +41,7 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   EXPECT_NEAR(total.value().number() - loss.value().number(),
               0.25 * sum(square(net["output.weight"])).number(), 1e-12);
 
-  // A part of one's own may say so of a weight of two axes, and deny it of one of one axis.
+  // A custom layer may say so of a weight of two axes, and deny it of one of one axis.
   const OwnLayer own{.word = "own",
                      .needs = {{.name = "shift", .shape = Shape{1, 4}, .bias = true},
                                {.name = "gain", .shape = Shape{4}, .bias = false}},

@@ -84,7 +84,7 @@ TEST(lesson, fills_in_the_shares_that_are_left_out) {
   using ::testing::DoubleNear;
   using ::testing::ElementsAre;
   const auto shares = [](const std::string& text) {
-    return shares_of(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split_in_force());
+    return part_shares(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split_in_force());
   };
   const auto are = [](double train, double validation, double test) {
     return ElementsAre(DoubleNear(train, 1e-15), DoubleNear(validation, 1e-15),

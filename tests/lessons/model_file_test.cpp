@@ -180,7 +180,7 @@ TEST(model_file, without_any_of_its_members_is_refused) {
     for (const auto& [name, member] : whole[place].items()) {
       // Of a network that learns numbers, of one that was looked at more closely, and so on.
       const std::set<std::string> optional = {"best",       "resume",           "feature_ranges",
-                                              "validation", "running_accuracy", "depth",
+                                              "validation", "running_accuracy", "flow",
                                               "trouble",    "l2_term"};
       if (optional.contains(name)) continue;
       Json less = whole;

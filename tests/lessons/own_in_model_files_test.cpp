@@ -8,7 +8,7 @@
 #include "support/runs.hpp"
 #include "support/said.hpp"
 
-// A model file names losses and parts of our own, and they are handed in when it is read.
+// A model file names losses and layers of our own, and they are handed in when it is read.
 namespace lattice {
 namespace {
 

@@ -20,7 +20,7 @@ Prepared prepared_glazes() {
 }
 
 // A worked example is a few steps of the run, and of no other.
-TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
+TEST(prepare, writes_a_loss_out_and_naively_with_the_same_numbers) {
   for (const char* net : {"dense 3, tanh, dense 4", "dense 4, softmax"}) {
     const std::string lesson = std::string(
                                    "[data]\nset = \"glazes\"\n[training]\nbatch = 5\n"
@@ -29,7 +29,7 @@ TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
     Lesson plain = parse_lesson("[data]\nset = \"glazes\"\n[training]\nbatch = 5\n", "");
     plain.network.blueprint = net;
     const WorkedMinibatch one_line = prepare(plain).work(2);
-    for (const Form form : {Form::written_out, Form::careless}) {
+    for (const Form form : {Form::written_out, Form::naive}) {
       plain.form = form;
       const WorkedMinibatch work = prepare(plain).work(2);
       EXPECT_GT(work.sheet().size(), one_line.sheet().size() + 2);
@@ -38,8 +38,8 @@ TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
       EXPECT_TRUE(work.check().agrees());
     }
     std::vector<std::string> operations;
-    const WorkedMinibatch careless = prepare(plain).work(1);
-    for (const Line& line : careless.sheet().lines()) {
+    const WorkedMinibatch naive = prepare(plain).work(1);
+    for (const Line& line : naive.sheet().lines()) {
       if (line.section() == "loss") operations.emplace_back(line.operation());
     }
     EXPECT_THAT(operations, ::testing::ElementsAre("exp", "sum", "divide", "at class", "log",
@@ -47,7 +47,7 @@ TEST(prepare, writes_a_loss_out_and_carelessly_with_the_same_numbers) {
   }
   Lesson cracks = parse_lesson("[data]\nset = \"cracks\"\n[network]\nnet = \"dense 1\"\n", "");
   const double expected = prepare(cracks).work(1).loss_before();
-  cracks.form = Form::careless;
+  cracks.form = Form::naive;
   EXPECT_NEAR(prepare(cracks).work(1).loss_before(), expected, 1e-12);
 }
 

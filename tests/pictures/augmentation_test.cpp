@@ -99,7 +99,7 @@ TEST(augmentation, is_read_as_it_is_written) {
            {"brightness 1", "below 1"},
            {"brightness nan", "such as 0.2"},
            {"shift 1 filled", "the end"},
-           {"shift 1 filled with nan", "does not say the filling"},
+           {"shift 1 filled with nan", "cannot be the fill value"},
            {"shift 1,", "the end"},
            {"shift 1 turn 3", "'turn'"},
            {"none, shift 1", "','"},

@@ -13,7 +13,7 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using testing::said;
 
-TEST(parts_of_pictures, are_written_as_they_are_read) {
+TEST(layers_of_pictures, are_written_as_they_are_read) {
   for (const std::string text :
        {"conv 8 of 5x5", "conv 3 of 2x3 stride 2 padding 1", "conv 4 of 3x3 keeping size",
         "conv 3 of 3x3 from 0+1 1+2 0+2", "conv 6 of 1x1 from 2 at random",
@@ -27,7 +27,7 @@ TEST(parts_of_pictures, are_written_as_they_are_read) {
   EXPECT_EQ(parse_blueprint("conv 8 of 5×3").front().text(), "conv 8 of 5x3");
 }
 
-TEST(parts_of_pictures, mark_the_word_that_cannot_be) {
+TEST(layers_of_pictures, mark_the_word_that_cannot_be) {
   const std::vector<std::pair<std::string, std::string>> wrong = {
       {"conv of 3x3", "»of«"},
       {"conv 8 3x3", "»3x3«"},

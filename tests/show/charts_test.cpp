@@ -237,7 +237,7 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
   // Each skip connection leaves in the middle of its column, the second one, and comes back below.
   EXPECT_EQ(count("\n15 "), 2U);
   EXPECT_THAT(both, HasSubstr("set xrange [0:20]"));
-  // A part that is called by what it is says it once.
+  // A layer named after its kind says it once.
   EXPECT_EQ(count(" " + text("tanh") + " "), 2U);
   const Plan deep = plan(
       Shape{8}, parse_blueprint("9 times (dense 8), residual(dense 4) with projection dense 4"));
@@ -355,14 +355,14 @@ TEST(regions, have_their_border_where_two_classes_are_equally_likely) {
   // The first class is 0.6 ahead on the left and 0.8 behind on the right: 0.6 / 1.4 of the way.
   EXPECT_EQ(block_of(chart(tensor({{0.0, 1.0}, {0.0, 1.0}}),
                            tensor({{{0.8, 0.2}, {0.1, 0.9}}, {{0.8, 0.2}, {0.1, 0.9}}})),
-                     "border0"),
+                     "border"),
             fmt::format("{0} 0\n{0} 2\n\n", 0.6000000000000001 / 1.4000000000000001));
   // Three regions: from the middle of their crossings to each of them.
   data.class_names = {"a", "b", "c"};
   const std::string three = block_of(
       chart(tensor({{0.0, 1.0}, {2.0, 2.0}}), tensor({{{0.5, 0.25, 0.25}, {0.25, 0.5, 0.25}},
                                                       {{0.25, 0.25, 0.5}, {0.25, 0.25, 0.5}}})),
-      "border0");
+      "border");
   EXPECT_EQ(three, fmt::format("0.5 0\n0.5 {0}\n\n1 1\n0.5 {0}\n\n0 1\n0.5 {0}\n\n", 2.0 / 3.0));
   // And where one class wins there is none.
   EXPECT_EQ(

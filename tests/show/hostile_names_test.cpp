@@ -140,7 +140,7 @@ std::vector<Chart> charts_of(const Named& named) {
                                            .answer = name}}}}),
       confusion_chart(name, *judged.classes),
       blocks_chart({{name, named.network.plan()}}),
-      depth_chart(
+      layer_flow_chart(
           {{name,
             {{.epoch = 0, .layers = {{.layer = name, .learns = true, .standard_deviation = 1.0}}},
              {.epoch = 3,

@@ -141,7 +141,7 @@ TEST(plan_table, tells_groups_that_are_alike_once_unless_they_are_to_be_opened) 
 }
 
 TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
-  const Depth before{
+  const FlowMoment before{
       .epoch = 0,
       .layers = {
           {.layer = "block.residual.conv",
@@ -150,14 +150,14 @@ TEST(depth_table, has_what_passed_through_each_part_and_fits_the_page) {
            .gradient_norm = 1e-5,
            .weight_gradient_norm = 0.5},
           {.layer = "relu", .standard_deviation = 0.5, .gradient_norm = 0.1, .dead = 0.625}}};
-  Depth after = before;
+  FlowMoment after = before;
   after.epoch = 8;
   after.layers[0].gradient_norm = 0.0;
-  const std::string alone = show_depth(before, before, {});
+  const std::string alone = show_layer_flow(before, before, {});
   EXPECT_THAT(alone, AllOf(HasSubstr("layer                std dev  ∂ norm  ∂ weights  dead"),
                            HasSubstr("block.residual.conv     1.25    1e−5        0.5        ▪\n"),
                            HasSubstr("62 %  ▪▪▪▪▪▪▪▪▪"), HasSubstr("State: before training.")));
-  const std::string both = show_depth(before, after, {});
+  const std::string both = show_layer_flow(before, after, {});
   EXPECT_THAT(both, AllOf(HasSubstr("std dev now"), HasSubstr("∂ now"),
                           HasSubstr("before training, and now, after epoch 8")));
   EXPECT_LE(width_of(both), page_width);

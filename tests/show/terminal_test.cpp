@@ -120,7 +120,7 @@ WorkedMinibatch small_work() {
 
 TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to) {
   const WorkedMinibatch work = small_work();
-  const std::vector<WorkEntry> entries = entries_of(work, {});
+  const std::vector<WorkEntry> entries = entries_of(work);
   using Stage = WorkEntry::Stage;
   ASSERT_EQ(entries.size(),
             work.sheet().size() + work.reverse_steps().size() + work.updates().size() + 2);
@@ -129,10 +129,11 @@ TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to
   EXPECT_TRUE(std::ranges::is_sorted(entries, {}, &WorkEntry::stage));
   const auto first_reverse = std::ranges::find(entries, Stage::reverse, &WorkEntry::stage);
   EXPECT_EQ(first_reverse->line, work.loss().number());
-  EXPECT_THAT(first_reverse->title, HasSubstr("│ ∂loss  "));
+  EXPECT_THAT(show_entry(*first_reverse, work, {}).title, HasSubstr("│ ∂loss  "));
   const auto update = std::ranges::find(entries, Stage::update, &WorkEntry::stage);
   EXPECT_EQ(update->section, "hidden");
-  EXPECT_THAT(update->numbers, AllOf(HasSubstr("velocity_before"), HasSubstr("velocity")));
+  EXPECT_THAT(show_entry(*update, work, {}).numbers,
+              AllOf(HasSubstr("velocity_before"), HasSubstr("velocity")));
   EXPECT_EQ(word(Stage::reverse), "reverse sweep");
 }
 
@@ -148,8 +149,8 @@ TEST(worked_minibatch_text, folds_the_sections_that_are_not_asked_for) {
   EXPECT_LT(open.size(), all.size());
   EXPECT_LT(brief.size(), open.size());
   // Brief still names every line, forward and back.
-  for (const WorkEntry& entry : entries_of(work, {}))
-    EXPECT_THAT(brief, HasSubstr(entry.title));
+  for (const WorkEntry& entry : entries_of(work))
+    EXPECT_THAT(brief, HasSubstr(show_entry(entry, work, {}).title));
   EXPECT_THROW(static_cast<void>(show_worked_sheet(work, {}, {}, {.only = {"hiden"}})), NameError);
 }
 
@@ -168,8 +169,8 @@ TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
                              {.rows = {0}, .features = tensor({{1, 2}}), .targets = tensor({{3}})},
                              Descent{});
   std::string reverse;
-  for (const WorkEntry& entry : entries_of(work, {})) {
-    if (entry.stage == WorkEntry::Stage::reverse) reverse += entry.numbers;
+  for (const WorkEntry& entry : entries_of(work)) {
+    if (entry.stage == WorkEntry::Stage::reverse) reverse += show_entry(entry, work, {}).numbers;
   }
   EXPECT_THAT(reverse, HasSubstr("(its whole gradient)"));
   std::size_t shares = 0;

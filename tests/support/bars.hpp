@@ -6,7 +6,7 @@
 #include "support/centred.hpp"
 #include "support/pictures.hpp"
 
-/// Pictures with two channels, and a network of parts of our own that keeps a running mean.
+/// Pictures with two channels, and a network of layers of our own that keeps a running mean.
 namespace lattice::testing {
 
 inline const std::vector<Layer> own_layers = {Flat{}, Centred{}};

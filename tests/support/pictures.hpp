@@ -40,7 +40,7 @@ struct Flat {
   }
 };
 
-/// A part of primitive lines with padding, positions that are passed over, a largest number, and
+/// A layer of primitive lines with padding, positions that are passed over, a largest number, and
 /// what is in common to a whole minibatch.
 struct Normalised {
   std::int64_t padding = 1;
@@ -68,7 +68,7 @@ struct Normalised {
   }
 };
 
-/// Noise of two kinds, worked through the part above and a dense one.
+/// Noise of two kinds, worked through the layer above and a dense one.
 inline WorkedMinibatch worked_pictures(const Shape& batch) {
   Random random(1);
   const Tensor pictures =

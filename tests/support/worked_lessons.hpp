@@ -13,7 +13,7 @@ inline Lesson lesson_of(const std::string& toml) {
   return parse_lesson(toml, "test.toml");
 }
 
-/// Lessons with every rule, loss and kind of part, at a step at which rules remember something.
+/// Lessons with every rule, loss and kind of layer, at a step at which rules remember something.
 inline std::vector<std::pair<Lesson, std::int64_t>> worked_lessons() {
   const std::string glazes = "[data]\nset = \"glazes\"\n[training]\nbatch = 3\n";
   return {

@@ -29,12 +29,12 @@ TEST(tensor_tables, give_every_number_a_seat_of_its_own_and_find_it_there) {
     EXPECT_EQ(tables.tables() * tables.rows() * tables.columns(), shape.count());
     std::set<std::tuple<std::int64_t, std::int64_t, std::int64_t>> seats;
     for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
-      const TensorTables::Seat seat = tables.seat(offset);
-      EXPECT_EQ(tables.offset(seat), offset) << to_string(shape);
-      EXPECT_LT(seat.table, tables.tables());
-      EXPECT_LT(seat.row, tables.rows());
-      EXPECT_LT(seat.column, tables.columns());
-      seats.emplace(seat.table, seat.row, seat.column);
+      const TensorTables::Position position = tables.position(offset);
+      EXPECT_EQ(tables.offset(position), offset) << to_string(shape);
+      EXPECT_LT(position.table, tables.tables());
+      EXPECT_LT(position.row, tables.rows());
+      EXPECT_LT(position.column, tables.columns());
+      seats.emplace(position.table, position.row, position.column);
     }
     EXPECT_EQ(std::ssize(seats), shape.count()) << to_string(shape);
   }

@@ -41,7 +41,7 @@ TEST_F(answering, works_a_record_from_what_was_measured_to_what_is_said_of_it) {
   const Answer answer = lattice({"work", model("glazes"), "--record", record});
   EXPECT_EQ(answer.status, 0) << answer.err;
   EXPECT_THAT(answer.out, AllOf(HasSubstr("Scaling"), HasSubstr("answer = argmax(output; class)"),
-                                HasSubstr("│ ∂raw"), HasSubstr("data: the sweep ends here"),
+                                HasSubstr("│ ∂raw"), HasSubstr("Data: the sweep ends here"),
                                 HasSubstr("What the answer depends on")));
   EXPECT_THAT(answer.out, AllOf(Not(HasSubstr("Update")), Not(HasSubstr("Rows taken"))));
 

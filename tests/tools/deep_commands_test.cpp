@@ -11,7 +11,7 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-/// Tiles through a few parts, in no time.
+/// Tiles through a few layers, in no time.
 Words deep(const std::string& verb, const Words& more = {}) {
   return with(
       {verb, "tiles", "--rows", "60", "--resize", "6x6", "--precision", "single", "--net",
@@ -37,25 +37,25 @@ TEST(deep_networks, are_looked_through_while_they_are_trained) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
   const Answer told =
-      lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--save", model}));
+      lattice(deep("train", {"--epochs", "3", "--flow-every", "2", "--save", model}));
   EXPECT_THAT(told.out,
               AllOf(HasSubstr("Through the layers"), HasSubstr("block3.residual.conv "),
                     HasSubstr("before training, and now, after epoch 3"), HasSubstr("∂ norm")));
   const Json run =
-      json_of(lattice(deep("train", {"--epochs", "3", "--depth-every", "2", "--json"})));
-  ASSERT_EQ(run["run"]["depth"].size(), 3U);
-  EXPECT_EQ(run["run"]["depth"][2]["epoch"], 3);
-  EXPECT_GT(run["run"]["depth"][0]["layers"][0]["gradient_norm"].get<double>(), 0.0);
+      json_of(lattice(deep("train", {"--epochs", "3", "--flow-every", "2", "--json"})));
+  ASSERT_EQ(run["run"]["flow"].size(), 3U);
+  EXPECT_EQ(run["run"]["flow"][2]["epoch"], 3);
+  EXPECT_GT(run["run"]["flow"][0]["layers"][0]["gradient_norm"].get<double>(), 0.0);
   EXPECT_THAT(lattice(deep("train", {"--epochs", "1"})).out, Not(HasSubstr("Through the layers")));
 
   const std::string picture = folder.path() / "d.svg";
-  EXPECT_EQ(lattice({"draw", "depth", model, model, "--out", picture}).status, 0);
+  EXPECT_EQ(lattice({"draw", "flow", model, model, "--out", picture}).status, 0);
   EXPECT_THAT(content_of(picture), AllOf(HasSubstr("before training"), HasSubstr("epoch 3"),
                                          HasSubstr("gradient norm at the output")));
-  EXPECT_EQ(lattice(with(Words{"draw", "depth"},
-                         with(deep("depth"), {"--epochs", "1", "--out", picture})))
-                .status,
-            2);
+  EXPECT_EQ(
+      lattice(with(Words{"draw", "flow"}, with(deep("flow"), {"--epochs", "1", "--out", picture})))
+          .status,
+      2);
 }
 
 TEST(deep_networks, tell_of_rates_as_they_change) {
@@ -79,7 +79,7 @@ TEST(pictures_to_learn_from, are_moved_about_and_it_is_said_how) {
                               HasSubstr("augmented = raw moved by moves")));
   const Json json = json_of(lattice(deep("work", with(moved, {"--json"}))));
   ASSERT_EQ(json["steps"][0]["augmented"].size(), 2U);
-  EXPECT_EQ(json["steps"][0]["depth"][0]["layer"], "conv");
+  EXPECT_EQ(json["steps"][0]["flow"][0]["layer"], "conv");
   const std::string words = json["steps"][0]["augmented"][0];
   EXPECT_THAT(work.out, HasSubstr("example 0: " + words));
 

@@ -409,7 +409,7 @@ TEST(model_files, are_as_their_schema_says) {
               model},
         Words{"train", "stamps", "--rows", "60", "--net",
               "conv 2 of 3x3, normalise, relu, average all, dense 8", "--augment", "shift 1",
-              "--scale", "contrast 3", "--depth-every", "1", "--epochs", "2", "--save", model}}) {
+              "--scale", "contrast 3", "--flow-every", "1", "--epochs", "2", "--save", model}}) {
     ASSERT_EQ(lattice(words).status, 0);
     const Answer check = run_program(
         "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/check_schema.py", schema, model});

@@ -334,7 +334,7 @@ TEST_P(EveryOperation, writes_gradients_in_symbols_that_give_them) {
                                "convolution",
                                "augmented",
                                "written out",
-                               "careless",
+                               "naive",
                                "power of tensors",
                                "sparse"},
       [&](const std::string& word) {

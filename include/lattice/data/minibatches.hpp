@@ -1,6 +1,5 @@
 #pragma once
 
-#include <chrono>
 #include <cstdint>
 #include <iterator>
 #include <memory>
@@ -73,7 +72,7 @@ class Minibatches {
 
   /// How long the caller has waited for minibatches so far, in seconds. Without other threads that
   /// is the time to make them.
-  [[nodiscard]] double waited() const { return waited_.count(); }
+  [[nodiscard]] double waited() const { return waited_; }
 
  private:
   class Source;
@@ -84,7 +83,7 @@ class Minibatches {
   std::unique_ptr<Source> source_;
   std::unique_ptr<Ahead> ahead_;  ///< the other threads, if any
   Batch batch_;
-  std::chrono::duration<double> waited_{};
+  double waited_ = 0.0;
 };
 
 /// One epoch of minibatches, shuffled again at each call unless the settings say otherwise.

@@ -47,14 +47,14 @@ struct SplitSettings {
 };
 
 /// The shares of train, validation and test, with those left out filled in.
-[[nodiscard]] std::array<double, 3> shares_of(const SplitSettings& settings);
+[[nodiscard]] std::array<double, 3> part_shares(const SplitSettings& settings);
 
 /// Whether the train part is the known rows, instead of a share.
 [[nodiscard]] bool learns_from_known(const Dataset& data, const SplitSettings& settings);
 
 /// The shares of a dataset; if some rows are known, of the other rows, without one for train.
 /// @throws SettingError for a share for train then.
-[[nodiscard]] std::array<double, 3> shares_of(const Dataset& data, const SplitSettings& settings);
+[[nodiscard]] std::array<double, 3> part_shares(const Dataset& data, const SplitSettings& settings);
 
 /// The row numbers of each part.
 struct SplitRows {

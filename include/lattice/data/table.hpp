@@ -65,49 +65,49 @@ enum class Missing {
 inline constexpr Words<Missing> missing_words = {{Missing::refused, "refuse"},
                                                  {Missing::dropped, "drop"}};
 
-/// Which columns of a table are learnt from, and which is learnt. A column is called by its name,
-/// or by its position from 1 where no column has that name.
+/// The roles of the columns of a table. A column is given by its name, or by its position from 1 if
+/// no column has that name.
 struct ColumnChoice {
-  std::vector<std::string> targets = {};   ///< the column to predict; several for numbers alone
-  std::vector<std::string> features = {};  ///< all other columns when none is named
-  std::string weights = {};                ///< the column that says how much each row counts
-  std::string names = {};                  ///< the column with the name of each row
-  std::string known = {};  ///< the column that says whose truth may be learnt from: yes or no
+  std::vector<std::string> targets = {};   ///< the column to predict; several only for numbers
+  std::vector<std::string> features = {};  ///< by default all other columns
+  std::string weights = {};                ///< the column with the row weights
+  std::string names = {};                  ///< the column with the row names
+  std::string known = {};  ///< a yes/no column: whether the label of a row is known in training
 
-  /// Whether the rows are connected. Then they need no features (each is its own where there are
-  /// none), and those without a target stay, unlabelled.
+  /// Whether the rows are connected. Then features are optional (without any, each row is its own
+  /// feature), and rows without a target are kept, unlabelled.
   bool are_connected = false;
   TargetKind kind = TargetKind::automatic;
   Missing missing = Missing::refused;
 
-  /// How many outputs a network has that is to learn from the table; 0 when that is not known.
-  /// Whole numbers of so many kinds are then taken for classes.
+  /// The number of outputs of the network, or 0 if unknown. A target of whole numbers with this
+  /// many different values is then read as classes.
   std::int64_t outputs = 0;
 };
 
-/// A dataset made from a table, and what had to be done for it.
+/// A dataset from a table, and what was done to make it.
 struct TableReading {
   Dataset data;
-  std::int64_t rows_dropped = 0;           ///< because a value was missing
-  std::vector<std::string> left_out = {};  ///< columns of too many different words
+  std::int64_t rows_dropped = 0;           ///< because of missing values
+  std::vector<std::string> left_out = {};  ///< columns with too many different words
   bool whole_numbers_as_classes = false;   ///< because the network has an output for each
-  std::int64_t rows_drawn_from = 0;        ///< how many there were, where only some were drawn
-  std::vector<Table::DecimalCommas> decimal_commas = {};  ///< in the columns that are used
-  std::string told = {};  ///< in one line: what files said that their bytes cannot
+  std::int64_t rows_drawn_from = 0;        ///< the number of rows before some were drawn
+  std::vector<Table::DecimalCommas> decimal_commas = {};  ///< in the columns in use
+  std::string told = {};  ///< a line about the files, such as the size of their pictures
 };
 
-/// The most words that a column may hold to be taken as features when nobody named it.
+/// The largest number of different words in a column that becomes features without being named.
 inline constexpr std::size_t most_words = 20;
 
-/// A dataset from a table of text. Columns of words become a feature for each word; classes are
-/// numbered in the order of their names, or of their numbers.
+/// Returns a dataset from a table of text. A column of words becomes a feature for each word;
+/// classes are sorted by name, or by number.
 /// @throws FileError, naming row and column, for a missing value or for a stray word in a column of
 ///         numbers; NameError for a column that is not there; SettingError for a target of a single
 ///         class, of about as many classes as rows, or of words beside other targets.
 [[nodiscard]] TableReading dataset_from(const Table& table, const ColumnChoice& choice);
 
-/// New records as features [example × feature], in the order in which `columns` were learnt.
-/// Columns of the table that are not among them are not looked at.
+/// Returns new records as features [example × feature], in the order of `columns`, the columns of
+/// the training data. Other columns of the table are ignored.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Tensor features_from(const Table& table, std::span<const Column> columns);
 

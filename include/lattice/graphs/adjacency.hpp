@@ -6,7 +6,7 @@
 
 namespace lattice {
 
-/// The name of the line with the share of each node in each (`shares_of`).
+/// The name of the line with the share of each node in each (`normalised_adjacency`).
 inline constexpr std::string_view shares_name = "shares";
 
 /// A graph as a matrix, its adjacency: row i and column j has the weight with which node i uses
@@ -34,12 +34,12 @@ template <Operand X>
 ///
 /// @code
 /// const Tensor A = sparse_matrix({3, 3}, {{0, 1}, {1, 0}});
-/// shares_of(A).at({0, 1});   // 1/√(2·2) = 0.5
-/// shares_of(A).at({2, 2});   // 1: node 2 has no neighbour but itself
+/// normalised_adjacency(A).at({0, 1});   // 1/√(2·2) = 0.5
+/// normalised_adjacency(A).at({2, 2});   // 1: node 2 has no neighbour but itself
 /// @endcode
 /// @throws ShapeError unless A is [n × n].
 /// Source: the normalised adjacency with self-loops (Kipf and Welling, 2017).
 template <Operand X>
-[[nodiscard]] X shares_of(const X& adjacency);
+[[nodiscard]] X normalised_adjacency(const X& adjacency);
 
 }  // namespace lattice

@@ -34,8 +34,8 @@ struct EdgeSettings {
 /// is directed.
 ///
 /// All nodes are one batch: a part of the data is the whole graph, in which only some nodes count
-/// (`RowSet`). Edges of a node to itself are left out, since `shares_of` adds them; duplicate edges
-/// count once.
+/// (`RowSet`). Edges of a node to itself are left out, since `normalised_adjacency` adds them;
+/// duplicate edges count once.
 ///
 /// @code
 /// const Dataset people = dataset_of_classes(each_its_own(3), tensor({0, 1, 1}));

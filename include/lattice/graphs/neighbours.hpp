@@ -10,8 +10,8 @@
 namespace lattice {
 
 /// The weighted sum over each node's neighbours and itself: shares·x, one more matrix product. The
-/// adjacency `A` is a side input (`graph_of`), and its normalised form `shares_of(A)` is added to
-/// the worksheet once, by the first such layer.
+/// adjacency `A` is a side input (`graph_of`), and its normalised form `normalised_adjacency(A)` is
+/// added to the worksheet once, by the first such layer.
 ///
 /// @code
 /// Network net(Shape{48}, "neighbours, dense 16 without bias, tanh, neighbours, dense 4", random);

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "lattice/data/row_set.hpp"
+#include "lattice/network/given_lines.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/text/words.hpp"
 #include "lattice/worksheet/operations/form.hpp"
@@ -118,60 +119,14 @@ inline constexpr Words<OverRows> over_rows_words = {{OverRows::mean, "mean"},
 
 /// Checks that a network, a loss and rows fit.
 /// @throws ShapeError when examples or targets do not fit the network, SettingError when there is
-/// no
-///         row, or the loss is for the other kind of target.
+///         no row, or the loss is for the other kind of target.
 void check_fits(const Network& network, const Loss& loss, const RowSet& rows);
-
-/// Sets the role of the outputs of a network: targets or classes. A single score for two classes is
-/// a unit.
-void label_outputs(Network& network, bool has_classes);
 
 /// How a loss is written on a worksheet.
 enum class Detail : std::uint8_t {
   brief,      ///< in one line
   at_length,  ///< squared losses in steps; for cross-entropies the probabilities, too
 };
-
-/// The factors of one step of a preparation on a worksheet.
-struct FactorLines {
-  Line centre = {};
-  Line divisor = {};
-  OwnScaling own = {};  ///< instead of them
-};
-
-/// A batch on a worksheet.
-struct GivenLines {
-  Line x;                                ///< features
-  std::optional<Line> y = std::nullopt;  ///< classes [example], or targets [example × target]
-  std::optional<Line> row_weights = std::nullopt;  ///< [example], if there are any
-  std::optional<Line> y_raw = std::nullopt;        ///< raw targets
-  std::vector<FactorLines> y_factors = {};         ///< of their preparation, step by step
-};
-
-/// Whether the gradient of the features is wanted.
-enum class Features : std::uint8_t { given, asked };
-
-/// Adds a batch to a worksheet: its features, its truth if known, and its side inputs by their
-/// names.
-[[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& batch);
-
-/// The preparation of a batch on the worksheet.
-struct GivenSteps {
-  Preparation features = {};
-  Preparation targets = {};
-  bool augmented = false;  ///< examples are augmented first, as in the batch
-  Features how = Features::given;
-
-  [[nodiscard]] bool empty() const { return features.empty() && targets.empty() && !augmented; }
-};
-
-/// The same for a raw batch, with the steps that prepare it: `raw`, the numbers drawn for its
-/// augmentation and `augmented`, `centre`, `divisor`, and `x`, calculated from them.
-[[nodiscard]] GivenLines write_given(Worksheet& sheet, const Batch& measured,
-                                     const GivenSteps& steps);
-
-/// Adds the calculation of raw numbers from prepared ones.
-[[nodiscard]] Line write_raw(const Line& prepared, const std::vector<FactorLines>& factors);
 
 /// The section of a worksheet for the loss.
 inline constexpr std::string_view loss_section = "loss";

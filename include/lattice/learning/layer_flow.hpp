@@ -18,7 +18,7 @@ struct LayerFlow {
 
 /// The layers of a network after an epoch, in order, without those that do not change their input,
 /// such as dropout in evaluation.
-struct Depth {
+struct FlowMoment {
   std::int64_t epoch = 0;  ///< after which
   std::vector<LayerFlow> layers = {};
 };

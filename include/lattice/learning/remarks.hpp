@@ -48,7 +48,7 @@ namespace lattice {
 
 /// On the lines of a worksheet:
 /// - `softmax-twice`: a cross-entropy of scores gets the output of softmax or sigmoid;
-/// - `careless-log`: the log of a softmax or a sigmoid, which fails when that is rounded to 0;
+/// - `naive-log`: the log of a softmax or a sigmoid, which fails when that is rounded to 0;
 /// - `epsilon-lost`: the small number added before a log is lost in rounding;
 /// - `square`: a column [n × 1] is combined with a list [n], and both are broadcast to [n × n].
 [[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);

@@ -234,4 +234,10 @@ extern template void update(Momentum&, Weights&, Gradients, double);
 extern template void update(RmsScaling&, Weights&, Gradients, double);
 extern template void update(Adam&, Weights&, Gradients, double);
 
+// And so is how an `UpdateRule` holds them.
+extern template UpdateRule::UpdateRule(Descent);
+extern template UpdateRule::UpdateRule(Momentum);
+extern template UpdateRule::UpdateRule(RmsScaling);
+extern template UpdateRule::UpdateRule(Adam);
+
 }  // namespace lattice

@@ -91,7 +91,7 @@ struct RunRecord {
   std::vector<EpochFigures> epochs = {};  ///< the first is epoch 0, before any update
   std::vector<StepFigures> steps = {};    ///< on request
   std::vector<RateChange> rate_changes = {};
-  std::vector<Depth> depth = {};         ///< activations and gradients by layer, on request
+  std::vector<FlowMoment> flow = {};     ///< activations and gradients by layer, on request
   std::vector<std::int64_t> joins = {};  ///< the epochs after which the run was resumed
   std::int64_t updates = 0;
   Ending ending = Ending::all_epochs;

@@ -1,6 +1,5 @@
 #pragma once
 
-#include <chrono>
 #include <cstdint>
 #include <functional>
 #include <optional>
@@ -44,7 +43,7 @@ struct TrainSettings {
   /// Epochs between records of the activations and gradients of each layer, with one before the
   /// first epoch and one after the last; 0 for none. Each coincides with an evaluation of the
   /// parts.
-  std::int64_t depth_every = 0;
+  std::int64_t flow_every = 0;
 
   /// Called after each evaluated epoch, and once before the first.
   std::function<void(const EpochFigures&)> observer = nullptr;
@@ -149,7 +148,7 @@ class Training {
   void record(const Figures& minibatch);
   [[nodiscard]] bool has_all_updates() const;
   void judge();
-  void look_into_depth();
+  void look_at_flow();
   [[nodiscard]] Figures figures(const RowSet& rows) const;
   [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Batch& batch) const;
   [[nodiscard]] bool ends_without_number();
@@ -177,7 +176,7 @@ class Training {
   double running_counted_ = 0.0;  ///< how much the rows counted together
   std::optional<Minibatches> batches_ = std::nullopt;
   std::optional<Minibatches::Iterator> next_ = std::nullopt;
-  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+  double start_;  ///< when it began
   double seconds_before_ = 0.0;
 };
 

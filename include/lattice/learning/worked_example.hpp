@@ -17,7 +17,7 @@ struct WorkedStep {
   std::int64_t step = 1;   ///< of the run, from 1; 0 for answers
   std::int64_t epoch = 1;  ///< from 1; 0 likewise
   WorkedSheet work;
-  std::vector<LayerFlow> depth = {};  ///< activations and gradients by layer, for networks
+  std::vector<LayerFlow> flow = {};  ///< activations and gradients by layer, for networks
 };
 
 /// The largest number of rows to choose from: a spreadsheet of more is slow to open.

@@ -13,7 +13,7 @@ struct WorkSettings {
   std::optional<Loss> loss = std::nullopt;  ///< as in `TrainSettings`
 
   /// How a cross-entropy is written. One line has the bits of training; written out it is the same
-  /// up to rounding; careless is the plain textbook formula.
+  /// up to rounding; naive is the plain textbook formula.
   Form form = Form::one_line;
   double epsilon = usual_log_epsilon;  ///< as in `LossSettings`
   OverRows over_rows = OverRows::mean;

@@ -36,6 +36,12 @@ struct LessonData {
 
   /// Whether a demo set, files or points are named.
   [[nodiscard]] bool is_named() const { return !set.empty() || !files.empty() || !points.empty(); }
+
+  /// The demo set that the rows are from; nothing where they are from files or typed in.
+  [[nodiscard]] std::optional<std::string> demo_set() const {
+    if (!files.empty() || !points.empty()) return std::nullopt;
+    return set.empty() ? "kiln" : set;
+  }
 };
 
 /// The network of a lesson and its initial weights.

@@ -173,4 +173,8 @@ class Network {
   std::int64_t updates_ = 0;
 };
 
+/// Sets the role of the outputs of a network: targets or classes. A single score for two classes is
+/// a unit.
+void label_outputs(Network& network, bool has_classes);
+
 }  // namespace lattice

@@ -172,11 +172,11 @@ using NamedPlan = std::pair<std::string, Plan>;
 [[nodiscard]] Chart blocks_chart(const std::vector<NamedPlan>& networks);
 
 /// A network's name, and the activations and gradients of its layers at several moments of a run.
-using NamedDepth = std::pair<std::string, std::vector<Depth>>;
+using NamedFlow = std::pair<std::string, std::vector<FlowMoment>>;
 
 /// Networks side by side, layer by layer from the input on the left: the norm of the gradient of
 /// each layer's output, and below the standard deviation of that output, at several moments, the
 /// later the darker. The vertical axes are logarithmic.
-[[nodiscard]] Chart depth_chart(const std::vector<NamedDepth>& networks);
+[[nodiscard]] Chart layer_flow_chart(const std::vector<NamedFlow>& networks);
 
 }  // namespace lattice

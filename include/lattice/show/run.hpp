@@ -13,8 +13,8 @@ namespace lattice {
 
 /// The standard deviation and the gradient norm of the output of each layer, from input to output,
 /// at one or two moments. @param now may be the same as `before`
-[[nodiscard]] std::string show_depth(const Depth& before, const Depth& now,
-                                     const TerminalStyle& style);
+[[nodiscard]] std::string show_layer_flow(const FlowMoment& before, const FlowMoment& now,
+                                          const TerminalStyle& style);
 
 /// As `show_run`, without colours.
 [[nodiscard]] std::string to_string(const RunRecord& run);

@@ -30,6 +30,12 @@ struct StyleAndScript {
   PageText script = {};
 };
 
+/// A sentence that a script of a page says, by a name, with {gaps} for numbers and names.
+struct PageWord {
+  std::string_view name;
+  std::string_view text;
+};
+
 /// The text of `show_data` for rows of one subject.
 struct DataView {
   std::string about;  ///< the first lines
@@ -142,6 +148,8 @@ struct ShownSubject {
   /// The same for the page that watches a run.
   std::unique_ptr<WatchedSubject> (*watched)(const Prepared& prepared) = nullptr;
   StyleAndScript watch = {};
+
+  std::vector<PageWord> words = {};  ///< what these scripts say
 
   std::vector<SubjectChart> charts = {};
   std::vector<DataWriter> writers = {};

@@ -4,6 +4,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/learning/work_entry.hpp"
 #include "lattice/learning/worked_example.hpp"
 #include "lattice/worksheet/patches.hpp"
 
@@ -39,27 +40,13 @@ struct TerminalStyle {
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 
-/// One entry of a worked sheet, in the order of the work.
-struct WorkEntry {
-  enum class Stage : std::uint8_t { rows, forward, loss, reverse, update, again };
-
-  Stage stage;
-  std::string section;  ///< of the worksheet; `rows taken` and `the same minibatch again` around it
-  std::size_t line = 0;  ///< its number on the worksheet; 0 if it has none
-  std::string title;     ///< its first row
-  std::string numbers;   ///< the rows below
+/// An entry of a worked sheet as text.
+struct EntryText {
+  std::string title;    ///< its first row; empty if it has no line
+  std::string numbers;  ///< the rows below
 };
-
-/// `forward`, `reverse sweep`, `update` …
-[[nodiscard]] std::string_view word(WorkEntry::Stage stage);
-
-/// The heading of an entry: its section; one heading for the sweep, and one for all updates.
-[[nodiscard]] std::string heading_of(const WorkEntry& entry);
-
-/// The entries of a worked sheet: the rows taken, every line forward, the reverse sweep, the
-/// updates, and the loss afterwards.
-[[nodiscard]] std::vector<WorkEntry> entries_of(const WorkedSheet& work, const TerminalStyle& style,
-                                                const AxisNames& names = {});
+[[nodiscard]] EntryText show_entry(const WorkEntry& entry, const WorkedSheet& work,
+                                   const TerminalStyle& style, const AxisNames& names = {});
 
 /// The settings for showing a worked sheet.
 struct WorkView {

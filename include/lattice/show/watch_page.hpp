@@ -44,7 +44,7 @@ struct WatchedMoment {
   std::string part = {};  ///< that was evaluated
   std::optional<Tensor> confusion = std::nullopt;
   std::optional<DecisionMap> map = std::nullopt;
-  std::vector<LayerFlow> depth = {};  ///< activations and gradients by layer
+  std::vector<LayerFlow> flow = {};  ///< activations and gradients by layer
 };
 
 /// What happens, as server-sent events (HTML Living Standard, 9.2).

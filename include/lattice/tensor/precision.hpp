@@ -7,8 +7,8 @@
 
 namespace lattice {
 
-/// How many digits a tensor keeps: `double_` 15 to 17 (64 bits, the default), `single` 6 to 9
-/// (32 bits). Chosen when a tensor is made; one operation never mixes the two.
+/// The number type of a tensor: `double_` with 15 to 17 digits (64 bits, the default), or `single`
+/// with 6 to 9 (32 bits). It is chosen when a tensor is made; an operation never mixes the two.
 enum class Precision : std::uint8_t { double_, single };
 
 inline constexpr Words<Precision> precision_words = {{Precision::double_, "double"},

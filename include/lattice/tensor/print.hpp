@@ -13,11 +13,12 @@ namespace lattice {
 /// How a tensor is printed.
 struct PrintSettings {
   int digits = usual_digits;       ///< significant digits
-  std::int64_t most_rows = 10;     ///< more are shortened, with a word on how many are shown
-  std::size_t width = page_width;  ///< columns of text; what does not fit is left out, with a word
+  std::int64_t most_rows = 10;     ///< of longer tensors only these are printed, with a note
+  std::size_t width = page_width;  ///< columns of text; what does not fit is left out, with a note
 };
 
-/// The shape, and the numbers in a ruled box with each axis labelled; one number stands by itself.
+/// Returns the shape, and the numbers in a ruled box with labelled axes; a single number has no
+/// box.
 ///
 /// @code
 /// fmt::print("{}", tensor({{1, 2}, {3, 4}}));
@@ -29,7 +30,7 @@ struct PrintSettings {
 /// // │ 1 │ 3  4 │
 /// // └───┴──────┘
 /// @endcode
-/// A tensor that holds nothing is printed as `[nothing]`.
+/// An empty tensor is printed as `[nothing]`.
 [[nodiscard]] std::string to_string(const Tensor& tensor, const PrintSettings& settings = {});
 
 }  // namespace lattice

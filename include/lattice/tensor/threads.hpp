@@ -2,14 +2,14 @@
 
 namespace lattice {
 
-/// How many threads large calculations may be spread over, while it lives, when they are begun on
-/// the thread that made it. They change the speed, never the bits.
+/// Limits the number of threads of large calculations that start on the current thread, while the
+/// object lives. Threads change the speed, never the bits.
 ///
 /// @code
-/// const Threads one(1);   // from here to the end of the block, all on one thread
+/// const Threads one(1);   // one thread until the end of the block
 /// @endcode
 ///
-/// Without one, there are as many as the machine has processors, or as OMP_NUM_THREADS says.
+/// The default is the number of processors, or OMP_NUM_THREADS.
 class Threads {
  public:
   /// @throws SettingError for fewer than 1.
@@ -18,7 +18,7 @@ class Threads {
   Threads& operator=(const Threads&) = delete;
   ~Threads();
 
-  /// How many are allowed here and now.
+  /// The current limit.
   [[nodiscard]] static int allowed();
 
  private:

@@ -11,7 +11,7 @@ struct Phrase {
   std::string word = {};
   std::vector<double> numbers = {};
 
-  /// False when something after the word is no number; there is nothing else to it then.
+  /// False if something after the word is not a number; then all other members are empty.
   bool is_readable = true;
 };
 

@@ -8,18 +8,18 @@
 #include <string_view>
 #include <type_traits>
 
-/// How `fmt` and `<<` print what can be made text of.
+/// Printing with `fmt` and `<<` for types that can be converted to text.
 namespace lattice {
 namespace detail {
 
 using TextFormatter = fmt::formatter<fmt::string_view>;
 
-/// Writes a text, filled up to a width where the format asks for one.
+/// Writes a text, padded to the width of the format.
 fmt::format_context::iterator put(const TextFormatter& format, std::string_view text,
                                   fmt::format_context& context);
 void put(std::ostream& stream, std::string_view text);
 
-/// The formatter of a type that has `text()`, or that `to_string` makes text of: `{}`, or `{:>20}`.
+/// The formatter for types with `text()` or `to_string`: `{}`, or `{:>20}`.
 template <class T>
 struct Printed : TextFormatter {
   [[nodiscard]] static std::string text_of(const T& value) {
@@ -36,7 +36,7 @@ struct Printed : TextFormatter {
 
 }  // namespace detail
 
-/// Prints what `fmt::print("{}", value)` prints.
+/// Prints the same as `fmt::print("{}", value)`.
 template <class T>
 requires std::is_class_v<T> && std::derived_from<fmt::formatter<T>, detail::Printed<T>>
     std::ostream& operator<<(std::ostream& stream, const T& value) {

@@ -1,6 +1,5 @@
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <cstddef>
 #include <initializer_list>
@@ -33,7 +32,9 @@ class Words {
   };
 
   constexpr Words(std::initializer_list<Entry> entries) : count_(entries.size()) {
-    std::copy(entries.begin(), entries.end(), entries_.begin());
+    std::size_t at = 0;
+    for (const Entry& entry : entries)
+      entries_[at++] = entry;
   }
 
   [[nodiscard]] constexpr auto begin() const { return entries_.begin(); }
@@ -41,16 +42,18 @@ class Words {
 
   /// The word for a value; empty where it has none.
   [[nodiscard]] constexpr std::string_view of(const Value& value) const {
-    const auto* const found =
-        std::find_if(begin(), end(), [&](const Entry& entry) { return entry.value == value; });
-    return found == end() ? std::string_view() : found->word;
+    for (const Entry& entry : *this) {
+      if (entry.value == value) return entry.word;
+    }
+    return {};
   }
 
   /// The value that a word stands for; nothing for another text.
   [[nodiscard]] constexpr std::optional<Value> find(std::string_view word) const {
-    const auto* const found =
-        std::find_if(begin(), end(), [&](const Entry& entry) { return entry.word == word; });
-    return found == end() ? std::nullopt : std::optional(found->value);
+    for (const Entry& entry : *this) {
+      if (entry.word == word) return entry.value;
+    }
+    return std::nullopt;
   }
 
   /// The same. @throws SettingError that begins with `what` and tells all words, for another text.
@@ -61,9 +64,9 @@ class Words {
 
   /// All words.
   [[nodiscard]] std::vector<std::string> all() const {
-    std::vector<std::string> words(count_);
-    std::transform(begin(), end(), words.begin(),
-                   [](const Entry& entry) { return std::string(entry.word); });
+    std::vector<std::string> words;
+    for (const Entry& entry : *this)
+      words.emplace_back(entry.word);
     return words;
   }
 

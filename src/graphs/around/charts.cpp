@@ -84,36 +84,31 @@ std::string edge_lines(const Dataset& graph, const NodesMoment& moment) {
   return lines;
 }
 
-/// The pieces of one panel: what is put before the plot, and what is plotted.
-class NodesPanel {
+/// The nodes at one moment, layer by layer.
+class NodesPlot {
  public:
-  /// @param panels how many stand side by side
-  NodesPanel(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame,
-             std::size_t number, std::size_t panels)
-      : graph_(graph), moment_(moment), frame_(frame), number_(number), panels_(panels) {}
+  /// @param beside how many stand side by side
+  NodesPlot(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame,
+            std::size_t beside)
+      : graph_(graph), moment_(moment), frame_(frame), beside_(beside) {}
 
-  [[nodiscard]] std::string text() {
+  [[nodiscard]] plot::Plot under(const std::string& title) {
     add("edges", edge_lines(graph_, moment_), "with lines lc rgb '#c3cbc8' lw 1 notitle");
     add_known();
     add_classes();
     add_unlabelled();
     add_otherwise();
     add_names();
-    if (!moment_.answers.empty()) {
-      plots_ +=
-          ", keyentry with points pt 7 ps 0.8 lc rgb '#23262b' title 'inside: another answer'";
-    }
-    std::string title = moment_.title;
-    if (!moment_.answers.empty()) title += wrong_in_words();
-    return blocks_ + fmt::format("set title {}\nplot {}\n", plot::quoted(title), plots_);
+    if (!moment_.answers.empty())
+      plot_.add("keyentry with points pt 7 ps 0.8 lc rgb '#23262b' title 'inside: another answer'");
+    const std::string words = moment_.answers.empty() ? "" : wrong_in_words();
+    plot_.set(frame_.text() + fmt::format("set title {}\n", plot::quoted(title + words)));
+    return plot_;
   }
 
  private:
   void add(const std::string& name, const std::string& rows, const std::string& how) {
-    if (rows.empty()) return;
-    const std::string block = fmt::format("{}{}", name, number_);
-    blocks_ += plot::block(block, rows);
-    plots_ += fmt::format("{}${} using 1:2 {}", plots_.empty() ? "" : ", ", block, how);
+    plot_.add(name, rows, "using 1:2 " + how);
   }
 
   [[nodiscard]] double size() const { return graph_.rows() > most_names ? 0.9 : 1.9; }
@@ -135,7 +130,7 @@ class NodesPanel {
       for (std::int64_t node = 0; node < graph_.rows(); ++node) {
         if (class_of(graph_, node) == number) rows += place_of(moment_, node) + "\n";
       }
-      add(fmt::format("of{}_", of), rows,
+      add(fmt::format("of{}", of), rows,
           fmt::format(
               "with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
               scale_of(number) * size(), plot::text(plot::series_colour(number)),
@@ -164,9 +159,9 @@ class NodesPanel {
         if (is_otherwise(node) && moment_.answers.at_offset(node) == static_cast<double>(of))
           rows += place_of(moment_, node) + "\n";
       }
-      add(fmt::format("under{}_", of), rows,
+      add(fmt::format("under{}", of), rows,
           fmt::format("with points pt 7 ps {} lc rgb '#fbfaf4' notitle", 0.62 * size()));
-      add(fmt::format("answer{}_", of), rows,
+      add(fmt::format("answer{}", of), rows,
           fmt::format("with points pt {} ps {} lc rgb '{}' notitle", mark_of(number),
                       0.42 * scale_of(number) * size(), plot::text(plot::series_colour(number))));
     }
@@ -182,10 +177,8 @@ class NodesPanel {
       named.push_back(node);
       rows += fmt::format("{} {}\n", place_of(moment_, node), plot::quoted(graph_.row_name(node)));
     }
-    const std::string block = fmt::format("names{}", number_);
-    blocks_ += plot::block(block, rows);
-    plots_ += fmt::format(
-        ", ${} using 1:2:3 with labels offset 0,-1.05 font ',10' tc rgb '#4a4e55' notitle", block);
+    plot_.add("names", rows,
+              "using 1:2:3 with labels offset 0,-1.05 font ',10' tc rgb '#4a4e55' notitle");
   }
 
   /// Whether the names of two nodes would lie over one another.
@@ -196,7 +189,7 @@ class NodesPanel {
       return std::abs(moment_.places.at({a, axis}) - moment_.places.at({b, axis})) /
              frame_.width(axis);
     };
-    return apart(0) < width * static_cast<double>(panels_) && apart(1) < height;
+    return apart(0) < width * static_cast<double>(beside_) && apart(1) < height;
   }
 
   /// True where the answer is not what is true, or may be anything.
@@ -219,10 +212,8 @@ class NodesPanel {
   const Dataset& graph_;
   const NodesMoment& moment_;
   NodesFrame frame_;
-  std::size_t number_;
-  std::size_t panels_;
-  std::string blocks_ = {};
-  std::string plots_ = {};
+  std::size_t beside_;
+  plot::Plot plot_ = {};
 };
 
 void check(const Dataset& graph, const std::vector<NodesMoment>& moments) {
@@ -247,23 +238,13 @@ Chart nodes_chart(const std::string& title, const Dataset& graph,
                         plot::quoted(setting.across_name), plot::quoted(setting.up_name));
   const std::string look =
       axes + "set key at graph 0.5, character 3.4 center top horizontal samplen 1\nset bmargin 7\n";
-  if (setting.as_frames) {
-    std::vector<std::string> frames;
-    const NodesFrame frame(moments);
-    for (const NodesMoment& moment : moments) {
-      NodesMoment titled = moment;
-      titled.title = title + ": " + moment.title;
-      frames.push_back(look + frame.text() + NodesPanel(graph, titled, frame, 0, 1).text());
-    }
-    return Chart(std::move(frames));
-  }
-  std::string script = look + fmt::format("set multiplot layout 1,{} title {} font ',17'\n",
-                                          moments.size(), plot::quoted(title));
-  for (std::size_t at = 0; at < moments.size(); ++at) {
-    const NodesFrame frame(std::span(&moments[at], 1));
-    script += frame.text() + NodesPanel(graph, moments[at], frame, at, moments.size()).text();
-  }
-  return Chart({script + "unset multiplot\n"});
+  const std::size_t beside = setting.as_frames ? 1 : moments.size();
+  const auto draw = [&](const NodesMoment& moment, const std::string& titled) {
+    // An animation stays in one frame, so that what moves in it are nodes.
+    const NodesFrame frame(setting.as_frames ? std::span(moments) : std::span(&moment, 1));
+    return NodesPlot(graph, moment, frame, beside).under(titled).set(look);
+  };
+  return plot::over_moments(title, moments, setting.as_frames, draw);
 }
 
 Tensor laid_out(const Tensor& adjacency) {

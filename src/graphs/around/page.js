@@ -26,7 +26,7 @@ function drawGraph(spot) {
   const isJoined = (to, from) => numberAt(betweenNodes(adjacency, to, from)) !== 0;
   const givers = nodes.filter(other => other !== node && isJoined(node, other));
   const drawing = svg("svg", {viewBox: `0 0 ${size.across} ${size.down}`, role: "img", class: "nodes",
-                              "aria-label": `${calledAt("node", node)} and who it takes from`});
+                              "aria-label": told("node_and_neighbours", {node: calledAt("node", node)})});
   const edge = (to, from, of) => drawing.append(
     svg("line", {class: of, x1: x(to), y1: y(to), x2: x(from), y2: y(from)}));
   for (const to of nodes) for (const from of nodes) if (from < to && (isJoined(to, from) || isJoined(from, to))) edge(to, from, "edge");
@@ -40,7 +40,7 @@ function drawGraph(spot) {
     const asked = other === node ? " asked" : "";
     const dot = svg("circle", {class: `node${asked}`, cx: x(other), cy: y(other), r: asked ? 7 : 4.5});
     if (!data.graph.unlabelled.includes(other)) dot.style.fill = colourOf(of);
-    dot.append(svg("title", {}, calledAt("node", other) || `node ${other}`));
+    dot.append(svg("title", {}, calledAt("node", other) || told("node", {number: other})));
     drawing.append(dot);
   }
   for (const other of [node, ...givers]) {
@@ -49,9 +49,18 @@ function drawGraph(spot) {
     drawing.append(svg("text", {x: x(other), y: y(other) - 11, "text-anchor": "middle"},
                        `${calledAt("node", other) || other}${share}`));
   }
-  const words = ["ringed: in the loss", ...(data.graph.unlabelled.length ? ["hollow: unlabelled"] : [])];
-  const legend = legendOf(data.names.class, ...words.map(word => make("span", {}, word)));
+  const words = ["ringed_in_loss", ...(data.graph.unlabelled.length ? ["hollow"] : [])];
+  const legend = legendOf(data.names.class, ...words.map(word => make("span", {}, told(word))));
   return [make("div", {class: "graph"}, drawing, make("p", {class: "legend"}, ...legend))];
 }
 
+/** What a number of the adjacency says, which is given. */
+function noteOnEdge(spot) {
+  const {shape, roles} = tableOf(spot);
+  if (roles[0] !== "node" || roles[1] !== "node") return "";
+  const [node, other] = indexOf(shape, spot.place).map(at => calledAt("node", at) || at);
+  return told(numberAt(spot) === 0 ? "not_joined" : "takes_from", {node, other});
+}
+
 besideNumber.push(drawGraph);
+notesOfSubjects.push(noteOnEdge);

@@ -207,36 +207,48 @@ bool use_graphs_around() {
   static const bool is_known = [] {
     use_graphs();
     know(graphs_in_lessons());
-    know(ShownSubject{.name = "graph",
-                      .data_view = view_of_graph,
-                      .data_json = json_of_graph,
-                      .page_json = graph_on_page,
-                      .page = page_files::graphs.page,
-                      .watched = [](const Prepared& prepared) -> std::unique_ptr<WatchedSubject> {
-                        if (!can_be_drawn(prepared.data())) return nullptr;
-                        return std::make_unique<WatchedGraph>(prepared);
-                      },
-                      .watch = page_files::graphs.watch,
-                      .charts = graph_charts(),
-                      .writers = {{.option = "--csv-edges",
-                                   .type = "PATH",
-                                   .sentence = "Write the edges of a graph to a CSV file",
-                                   .write =
-                                       [](const Dataset& data, const std::filesystem::path& path) {
-                                         write_file(path, to_csv(edges_table(data)));
-                                       }}},
-                      .question = QuestionKind{
-                          .option = "--node",
-                          .type = "NAME",
-                          .sentence = "A node of the model's graph, by name; may be repeated",
-                          .thing = "nodes",
-                          .example = "--node",
-                          .is_worked = true,
-                          .fits =
-                              [](const Model& model) {
-                                return model.rows && adjacency_of(*model.rows) != nullptr;
-                              },
-                          .read = nodes_asked}});
+    know(ShownSubject{
+        .name = "graph",
+        .data_view = view_of_graph,
+        .data_json = json_of_graph,
+        .page_json = graph_on_page,
+        .page = page_files::graphs.page,
+        .watched = [](const Prepared& prepared) -> std::unique_ptr<WatchedSubject> {
+          if (!can_be_drawn(prepared.data())) return nullptr;
+          return std::make_unique<WatchedGraph>(prepared);
+        },
+        .watch = page_files::graphs.watch,
+        .words = {{"node", "node {number}"},
+                  {"node_and_neighbours", "{node} and who it takes from"},
+                  {"ringed_in_loss", "ringed: in the loss"},
+                  {"hollow", "hollow: unlabelled"},
+                  {"not_joined", "{node} is not joined with {other}."},
+                  {"takes_from", "{node} takes from {other}."},
+                  {"nodes_at", "{title}: epoch {epoch}"},
+                  {"nodes_right_at", "{title}: epoch {epoch}, {right} of {count} others right"},
+                  {"marks", "ringed: known; inside: another answer"},
+                  {"marks_and_hollow",
+                   "ringed: known; inside: another answer; hollow: unlabelled"}},
+        .charts = graph_charts(),
+        .writers = {{.option = "--csv-edges",
+                     .type = "PATH",
+                     .sentence = "Write the edges of a graph to a CSV file",
+                     .write =
+                         [](const Dataset& data, const std::filesystem::path& path) {
+                           write_file(path, to_csv(edges_table(data)));
+                         }}},
+        .question =
+            QuestionKind{.option = "--node",
+                         .type = "NAME",
+                         .sentence = "A node of the model's graph, by name; may be repeated",
+                         .thing = "nodes",
+                         .example = "--node",
+                         .is_worked = true,
+                         .fits =
+                             [](const Model& model) {
+                               return model.rows && adjacency_of(*model.rows) != nullptr;
+                             },
+                         .read = nodes_asked}});
     return true;
   }();
   return is_known;

@@ -3,8 +3,9 @@ function drawNodes({title, places, answers}, {epoch}) {
   const {edges, known, names, truth, unlabelled} = lesson.graph;
   const box = sectionOf("nodes", make("canvas", {width: 520, height: 360}), make("p", {class: "legend"}));
   const others = places.map((_, node) => node).filter(node => !known.includes(node) && !unlabelled.includes(node));
-  const right = answers ? `, ${others.filter(node => answers[node] === truth[node]).length} of ${others.length} others right` : "";
-  box.querySelector("h2").textContent = `${title}: epoch ${epoch}${right}`;
+  const right = answers ? others.filter(node => answers[node] === truth[node]).length : 0;
+  box.querySelector("h2").textContent =
+    told(answers ? "nodes_right_at" : "nodes_at", {title, epoch, right, count: others.length});
   const canvas = box.querySelector("canvas");
   const pen = canvas.getContext("2d");
   const room = 16;
@@ -51,7 +52,7 @@ function drawNodes({title, places, answers}, {epoch}) {
     pen.stroke();
   }
   canvas.setAttribute("aria-label", names.join(", "));
-  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `ringed: known; inside: another answer${unlabelled.length ? "; hollow: unlabelled" : ""}`));
+  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, told(unlabelled.length ? "marks_and_hollow" : "marks")));
 }
 
 momentDrawers.graph = drawNodes;

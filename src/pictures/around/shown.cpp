@@ -221,6 +221,9 @@ bool use_pictures_around() {
           return std::make_unique<WatchedPictures>(prepared);
         },
         .watch = page_files::pictures.watch,
+        .words = {{"wrong_now", "Wrong now, worst first: {part} part, epoch {epoch}"},
+                  {"nothing_wrong", "Nothing wrong: {part} part, epoch {epoch}"},
+                  {"said", "said {answer}"}},
         .charts = {{.name = "channels",
                     .sentence = "Outputs of each channel for one picture, layer by layer",
                     .options = {{"--row", "N",

@@ -15,10 +15,9 @@ function canvasOf({rows, columns, channels, points}) {
 
 function drawWrong(wrong, moment) {
   const box = sectionOf("wrong", make("div"));
-  const said = wrong.length > 0 ? "Wrong now, worst first" : "Nothing wrong";
-  box.querySelector("h2").textContent = `${said}: ${moment.part} part, epoch ${moment.epoch}`;
+  box.querySelector("h2").textContent = told(wrong.length > 0 ? "wrong_now" : "nothing_wrong", moment);
   box.querySelector("div").replaceChildren(...wrong.map(each => make("figure", {}, canvasOf(each),
-    make("figcaption", {}, each.caption, make("b", {}, `said ${each.answer}`)))));
+    make("figcaption", {}, each.caption, make("b", {}, told("said", each))))));
 }
 
 momentDrawers.wrong = drawWrong;

@@ -51,7 +51,7 @@ function drawCurves(title, across, curves, marks, lowest, references = []) {
   }
   drawing.append(svg("path", {class: "axis", d: `M${box.left} ${box.top}V${box.bottom}H${box.right}`}));
   const legend = [...curves.map(curve => [curve.word, curve.label, "line"]),
-                  ...(marks.length ? [["", "rate changed", "mark"]] : [])];
+                  ...(marks.length ? [["", told("rate_changed"), "mark"]] : [])];
   legend.forEach(([word, label, kind], at) => {
     const height = box.top + 12 + at * 22;
     drawing.append(svg("path", {class: `${kind} ${word}`, d: `M${box.right + 14} ${height}h26`}),
@@ -70,7 +70,7 @@ function drawCurves(title, across, curves, marks, lowest, references = []) {
     const height = box.bottom + 58 + at * 20;
     drawing.append(svg("path", {...look, d: `M${box.left} ${y(figure)}H${box.right}`}),
                    svg("path", {...look, d: `M${box.left} ${height}h36`}),
-                   svg("text", {x: box.left + 44, y: height + 4}, `${name}: ${formatNumber(figure, 4)}`));
+                   svg("text", {x: box.left + 44, y: height + 4}, told("reference", {name, figure: formatNumber(figure, 4)})));
   });
   return drawing;
 }
@@ -79,7 +79,7 @@ function drawCurves(title, across, curves, marks, lowest, references = []) {
 function curvesOf(run, references = []) {
   const steps = run.steps ?? [];
   const byStep = steps.length > 0;
-  const across = byStep ? "step" : "epoch";
+  const across = told(byStep ? "by_step" : "by_epoch");
   const ofEpochs = read => run.epochs.map(each => [byStep ? each.updates : each.epoch, read(each) ?? NaN]);
   const ofSteps = read => steps.map(each => [each.step, read(each) ?? NaN]);
   const isValidated = run.epochs.some(each => each.validation);
@@ -94,17 +94,17 @@ function curvesOf(run, references = []) {
       .sort((first, second) => first[0] - second[0]);
   };
   const curvesOfFigure = figure => [
-    {word: "minibatch", label: "minibatch", points: ofSteps(each => each[figure])},
-    {word: "running", label: "running", points: ofEpochs(each => each[`running_${figure}`])},
-    {word: "train", label: "train", points: ofPart("train", figure)},
-    {word: "validation", label: "validation", points: ofPart("validation", figure)},
+    {word: "minibatch", label: told("minibatch"), points: ofSteps(each => each[figure])},
+    {word: "running", label: told("running"), points: ofEpochs(each => each[`running_${figure}`])},
+    {word: "train", label: told("train"), points: ofPart("train", figure)},
+    {word: "validation", label: told("validation"), points: ofPart("validation", figure)},
   ].filter(curve => curve.points.some(point => Number.isFinite(point[1])));
   const begins = epoch => run.epochs.filter(each => each.epoch < epoch).at(-1)?.updates ?? 0;
   const marks = run.rate_changes.map(change => byStep ? begins(change.epoch) : change.epoch);
   const accuracies = curvesOfFigure("accuracy");
-  const drawings = [drawCurves(`loss by ${across}`, across, curvesOfFigure("loss"), marks, 0)];
+  const drawings = [drawCurves(told("loss_by", {across}), across, curvesOfFigure("loss"), marks, 0)];
   if (accuracies.length) {
-    drawings.push(drawCurves(`accuracy by ${across}`, across, accuracies, marks, 1, references));
+    drawings.push(drawCurves(told("accuracy_by", {across}), across, accuracies, marks, 1, references));
   }
   return drawings;
 }

@@ -33,7 +33,7 @@ function blankInput(spot) {
   const blank = blankAt(spot);
   const input = make("input", {
     type: "text", inputmode: "decimal", autocomplete: "off", size: "7",
-    "aria-label": `blank ${blankNumber(spot)}: ${nameOf(spot)}`, placeholder: `▢${blankNumber(spot)}`,
+    "aria-label": told("blank", {number: blankNumber(spot), name: nameOf(spot)}), placeholder: `▢${blankNumber(spot)}`,
   });
   input.value = blank.typed;
   if (blank.state === "wrong") input.setAttribute("aria-invalid", "true");
@@ -42,9 +42,9 @@ function blankInput(spot) {
     const result = judge(blank, input.value);
     redraw();
     ask(spot, true);
-    say(result === null ? `${blank.typed} is not a number`
-        : result ? `Right: ${nameOf(spot)} is ${formatNumber(numberAt(spot))}`
-                 : "Not right yet. A hint is beside it.");
+    say(result === null ? told("is_no_number", blank)
+        : result ? told("right", {number: nameOf(spot), value: formatNumber(numberAt(spot))})
+                 : told("not_right_yet"));
     focusOn(spot);
   };
   input.addEventListener("keydown", event => {
@@ -83,25 +83,25 @@ function drawExercise(pane) {
   const right = blanks.filter(blank => blank.state === "right").length;
   const list = make("div", {class: "list"});
   blanks.forEach((blank, at) => {
-    const word = blank.state === "right" ? "✓" : blank.state === "shown" ? "shown" : blank.state === "wrong" ? "✗" : "";
+    const word = blank.state === "right" ? "✓" : blank.state === "shown" ? told("shown") : blank.state === "wrong" ? "✗" : "";
     list.append(make("button", {type: "button", "data-state": blank.state, title: nameOf(blank),
                                 onclick: () => goToBlank(blank)}, `▢${at + 1} ${word}`.trim()));
   });
-  const box = make("div", {id: "exercise"}, make("h2", {}, `Exercise: ${right} of ${blanks.length} right`), list);
+  const box = make("div", {id: "exercise"}, make("h2", {}, told("exercise", {right, count: blanks.length})), list);
   const asked = shown.asked && blankAt(shown.asked);
   if (asked && isOpen(asked)) {
-    const verdict = asked.state === "wrong" ? `${asked.typed} is not right.`
-      : asked.typed === "" ? "Type the number, and press Enter."
-      : parseTyped(asked.typed) === null ? `“${asked.typed}” is not a number.` : "";
+    const verdict = asked.state === "wrong" ? told("not_right", asked)
+      : asked.typed === "" ? told("type_it")
+      : parseTyped(asked.typed) === null ? told("typed_no_number", asked) : "";
     const more = () => {
       if (asked.hints < 2) ++asked.hints;
       else asked.state = "shown";
       redraw();
       drawWhy();
     };
-    const words = ["Hint: its formula", "Hint: the numbers too", "Show the answer"];
+    const words = ["hint_formula", "hint_numbers", "show_answer"];
     box.append(make("p", {role: "status"}, verdict),
-               make("button", {type: "button", onclick: more}, words[asked.hints]));
+               make("button", {type: "button", onclick: more}, told(words[asked.hints])));
   }
   pane.append(box);
 }

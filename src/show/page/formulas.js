@@ -257,9 +257,10 @@ class FormulaWriter {
   }
 
   folded(parts, addsUp) {
-    const rest = addsUp && this.filledIn && !spotsIn(parts).some(isHidden)
-      ? `: ${formatNumber(parts.reduce((sum, part) => sum + evaluate(part), 0))}` : "";
-    return math("mtext", `[${parts.length} more${rest}]`);
+    const count = parts.length;
+    if (!addsUp || !this.filledIn || spotsIn(parts).some(isHidden)) return math("mtext", told("folded", {count}));
+    const sum = formatNumber(parts.reduce((total, part) => total + evaluate(part), 0));
+    return math("mtext", told("folded_sum", {count, sum}));
   }
 
   part(formula) {
@@ -292,8 +293,8 @@ class FormulaWriter {
   }
 
   choice([relation, left, right, when, otherwise]) {
-    return math("mrow", math("mo", "("), this.part(when), math("mtext", "\u00a0if\u00a0"), this.part(left),
-                math("mo", relation), this.part(right), math("mtext", "\u00a0else\u00a0"),
+    return math("mrow", math("mo", "("), this.part(when), math("mtext", told("if")), this.part(left),
+                math("mo", relation), this.part(right), math("mtext", told("else")),
                 this.part(otherwise), math("mo", ")"));
   }
 

@@ -2,6 +2,9 @@
 
 const data = JSON.parse(document.getElementById("data").textContent);
 
+/** A sentence by its name, with numbers and names in its {gaps}. */
+const told = (name, parts = {}) => data.words[name].replace(/\{(\w+)\}/g, (_, gap) => parts[gap]);
+
 /** A number of a table: NaN and infinity come as texts. */
 function asNumber(entry) {
   if (typeof entry === "number") return entry;

@@ -62,9 +62,9 @@ function drawPatch(products) {
   const factor = of => each => patchCell(numberAt(each[of].spot), each[of].spot);
   return make("div", {class: "patch"},
               patchGrid(products, titleOf(met), factor("met")), "×",
-              patchGrid(products, titleOf(by) + (isTurned ? ", turned by half" : ""), factor("by")), "=",
-              patchGrid(products, "products", each => patchCell(product(each))),
-              make("span", {class: "faint"}, `together ${formatNumber(sum)}`));
+              patchGrid(products, isTurned ? told("turned", {name: titleOf(by)}) : titleOf(by), factor("by")), "=",
+              patchGrid(products, told("products"), each => patchCell(product(each))),
+              make("span", {class: "faint"}, told("together", {sum: formatNumber(sum)})));
 }
 
 /** The patches of a formula that are drawn; what is large, and more than a few, is not. */
@@ -82,6 +82,6 @@ function drawPatches(formula) {
   if (!patches.length) return [];
   const left = patchesOf(formula).length - patches.length;
   const rest = left > 0
-    ? [make("p", {class: "faint"}, `and ${left} more ${left > 1 ? "pictures" : "picture"} in the sum`)] : [];
+    ? [make("p", {class: "faint"}, told(left > 1 ? "more_pictures" : "one_more_picture", {count: left}))] : [];
   return [make("div", {class: "patches"}, ...patches.map(drawPatch), ...rest)];
 }

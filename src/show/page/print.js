@@ -16,14 +16,14 @@ function printedForm() {
   for (const entry of minibatch().walk) {
     if (entry.stage !== stage) {
       stage = entry.stage;
-      sections.push(make("h2", {}, stageWords[stage]));
+      sections.push(make("h2", {}, told(stage)));
     }
     const tables = entry.stage === "update"
       ? [...entry.operands.slice(2), entry.result] : [entry.result];
-    sections.push(make("section", {}, make("h3", {}, `${entry.line}   ${headingOf(entry)}`),
+    sections.push(make("section", {}, make("h3", {}, `${entry.line}   ${entry.title}`),
                        make("div", {class: "tables"}, ...tables.map(printedTable))));
   }
-  if (data.run) sections.push(make("h2", {}, "The whole run"), make("div", {class: "curves"}, ...curvesOf(data.run, data.references)));
+  if (data.run) sections.push(make("h2", {}, told("the_run")), make("div", {class: "curves"}, ...curvesOf(data.run, data.references)));
   if (blanks.length && shown.minibatch === 0) sections.push(answers());
   return sections;
 }
@@ -34,7 +34,7 @@ function answers() {
     list.append(make("tr", {}, make("th", {}, `▢${at + 1}`), make("td", {}, nameOf(blank)),
                      make("td", {}, formatNumber(numberAt(blank)))));
   });
-  return make("section", {class: "answers"}, make("h2", {}, "Answers"), list);
+  return make("section", {class: "answers"}, make("h2", {}, told("answers")), list);
 }
 
 window.addEventListener("beforeprint", () => {

@@ -2,15 +2,15 @@ document.getElementById("about").textContent = data.about.join(" · ");
 
 stages.forEach((stage, at) => {
   document.getElementById("stages").append(make("button", {
-    type: "button", "data-stage": stage, title: `Go to it (${at + 1})`, onclick: () => goToStage(stage),
-  }, stageWords[stage]));
+    type: "button", "data-stage": stage, title: told("go_to_stage", {key: at + 1}), onclick: () => goToStage(stage),
+  }, told(stage)));
 });
 
 if (data.steps.length > 1) {
   data.steps.forEach((step, at) => {
     document.getElementById("minibatches").append(make("button", {
       type: "button", "data-at": at, onclick: () => goToMinibatch(at),
-    }, step.step > 0 ? `step ${step.step}` : `answer ${at + 1}`));
+    }, step.step > 0 ? told("step", step) : told("answer", {number: at + 1})));
   });
 }
 

@@ -138,13 +138,13 @@ class NumberTable extends HTMLElement {
   }
 
   caption() {
-    const {name, shape, roles, kind, given} = this.content;
+    const {name, shape, roles, given} = this.content;
     const axes = shape.map((extent, axis) => `${roles[axis]} ${extent}`.trim()).join(" × ");
-    const what = this.options.share ? `a share of ${name}` : name;
-    const note = given ?? (kind === "remembered" ? "remembered" : "");
+    const what = this.options.share ? told("share", {name}) : name;
+    const note = given ?? "";
     const turn = this.layout.hasPictures
       ? [make("button", {type: "button", title: "n", onclick: turnPictures},
-              this.isDrawn ? "numbers" : "pictures")]
+              told(this.isDrawn ? "numbers" : "pictures"))]
       : [];
     return make("caption", {}, make("b", {}, what),
                 make("span", {class: "faint"}, ` ${axes ? `[${axes}]` : ""} ${note} `), ...turn);
@@ -213,14 +213,14 @@ class NumberTable extends HTMLElement {
       this.draw();
       markUsed();
     };
-    const part = (word, axis, by, count, unit = 1) => count <= by ? [] : [
-      make("button", {type: "button", "aria-label": `earlier ${word}`, onclick: move(axis, -by, count)}, "◂"),
-      `${word} ${this.from[axis] / unit} to ${last[axis] / unit - 1} of ${count / unit}`,
-      make("button", {type: "button", "aria-label": `later ${word}`,
+    const part = (what, axis, by, count, unit = 1) => count <= by ? [] : [
+      make("button", {type: "button", "aria-label": told("earlier", {what}), onclick: move(axis, -by, count)}, "◂"),
+      told("window", {what, first: this.from[axis] / unit, last: last[axis] / unit - 1, count: count / unit}),
+      make("button", {type: "button", "aria-label": told("later", {what}),
                       ...(last[axis] >= count ? {disabled: ""} : {}), onclick: move(axis, by, count)}, "▸"),
     ];
-    return [make("div", {class: "window"}, ...part("rows", "row", size.rows, rows),
-                 ...part(each > 1 ? "tables" : "columns", "column", size.columns, columns, each))];
+    return [make("div", {class: "window"}, ...part(told("rows"), "row", size.rows, rows),
+                 ...part(told(each > 1 ? "tables" : "columns"), "column", size.columns, columns, each))];
   }
 
   /** One cell is in the order of the Tab key; arrows move from cell to cell. */

@@ -1,24 +1,17 @@
-const stageWords = {forward: "Forward", loss: "Loss", reverse: "Reverse", update: "Update"};
 /** The stages that there are: where nothing is learnt, there is no update. */
-const stages = Object.keys(stageWords)
+const stages = ["forward", "loss", "reverse", "update"]
   .filter(stage => data.steps.some(step => step.walk.some(entry => entry.stage === stage)));
 const desk = document.getElementById("desk");
 const placeBar = document.getElementById("place");
 
 const entryNow = () => minibatch().walk[shown.entry];
 
-/** The heading of an entry: its name, and what it is in symbols. */
-function headingOf(entry) {
-  if (entry.stage === "reverse" || entry.stage === "update") return entry.name;
-  return entry.symbols ? `${entry.name} = ${entry.symbols}` : entry.name;
-}
-
 function goTo(at) {
   shown.entry = Math.max(0, Math.min(at, minibatch().walk.length - 1));
   redraw();
   const entry = entryNow();
   ask({table: entry.result, place: firstToAsk(entry.result)}, true);
-  say(`${stageWords[entry.stage]}, line ${entry.line}: ${headingOf(entry)}`);
+  say(told("at_entry", {...entry, stage: told(entry.stage)}));
 }
 
 /** The first number that is not left blank. */
@@ -58,26 +51,25 @@ function drawSheet() {
   const list = make("ol");
   let heading = "";
   minibatch().walk.forEach((entry, at) => {
-    const section = entry.stage === "reverse" ? "reverse sweep" : entry.stage === "update" ? "update" : entry.section;
-    if (section !== heading) {
-      heading = section;
+    if (entry.heading !== heading) {
+      heading = entry.heading;
       list.append(make("h3", {}, heading));
     }
     list.append(make("li", {"data-at": at},
-      make("button", {type: "button", onclick: () => goTo(at), title: headingOf(entry)},
+      make("button", {type: "button", onclick: () => goTo(at), title: entry.title},
            make("span", {class: "number"}, String(entry.line)),
-           make("span", {class: "what"}, headingOf(entry)))));
+           make("span", {class: "what"}, entry.title))));
   });
   document.getElementById("sheet").replaceChildren(list);
   placeBar.max = minibatch().walk.length - 1;
-  drawDepth();
+  drawFlow();
 }
 
 /** What passes through the layers in this minibatch, where there is more than one. */
-function drawDepth() {
-  const box = document.getElementById("depth");
-  box.hidden = !isDeep(minibatch().depth);
-  if (!box.hidden) box.querySelector("div").replaceChildren(depthTable(minibatch().depth));
+function drawFlow() {
+  const box = document.getElementById("flow");
+  box.hidden = !hasFlow(minibatch().flow);
+  if (!box.hidden) box.querySelector("div").replaceChildren(flowTable(minibatch().flow));
 }
 
 function numberTable(table, options) {
@@ -88,20 +80,18 @@ function numberTable(table, options) {
 function drawDesk() {
   const entry = entryNow();
   const title = make("h2");
-  title.append(entry.stage === "reverse" || !entry.symbols
-    ? headingOf(entry)
-    : symbolsAsMath(headingOf(entry)));
+  title.append(entry.title === entry.name ? entry.name : symbolsAsMath(entry.title));
   const result = numberTable(entry.result);
   result.classList.add("result");
   if (entry.stage === "reverse") {
-    const words = `How ${minibatch().result.name} changes with each number of line ${entry.line}.`;
+    const words = told("swept", {result: minibatch().result.name, line: entry.line});
     const behind = tablesBehind(entry.result).map(each => numberTable(each));
     desk.replaceChildren(title, sentence(words),
                          make("div", {class: "tables"}, result, ...behind),
                          ...passedOn(entry));
     return;
   }
-  const words = entry.stage === "update" ? aboutUpdate() : entry.operation;
+  const words = entry.stage === "update" ? aboutUpdate(entry) : entry.operation;
   const operands = entry.operands.map(each => numberTable(each));
   desk.replaceChildren(title, sentence(words), ...augmentedIn(entry),
                        make("div", {class: "tables"}, result, ...operands));
@@ -112,19 +102,19 @@ function augmentedIn({result, operands}) {
   const {augmented, drawn, tables} = minibatch();
   if (!augmented.length || ![result, ...operands].some(each => tables[each].name === drawn)) return [];
   const items = augmented.map((words, example) =>
-    make("li", {}, make("b", {}, `example ${example}: `), words));
+    make("li", {}, make("b", {}, told("example", {number: example})), words));
   return [make("ul", {class: "augmented"}, ...items)];
 }
 
 /** The rule of the update, and what all of it does to the loss. */
-function aboutUpdate() {
-  const {rule, clip_factor, result: loss} = minibatch();
-  const settings = Object.entries(rule.settings).filter(([name, value]) => !name.endsWith("_decay") || value !== 0)
-    .map(([name, value]) => `${name} ${formatNumber(value)}`).join(" · ");
-  const shortened = clip_factor === 1 ? "" : ` · gradients clipped: each was multiplied by ${formatNumber(clip_factor)}`;
+function aboutUpdate({note}) {
+  const {rule, result: loss, walk} = minibatch();
   const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);
-  const before = hidesLoss ? "▢" : formatNumber(loss.before);
-  return `${rule.word} · ${settings}${shortened}. With all updates made, ${loss.name} goes from ${before} to ${formatNumber(loss.after)}.`;
+  const words = told("updated", {
+    rule: [rule, note].filter(Boolean).join(" · "), loss: loss.name,
+    before: hidesLoss ? "▢" : formatNumber(loss.before), after: formatNumber(loss.after),
+  });
+  return [words, walk.at(-1).verdict].filter(Boolean).join(" ");
 }
 
 function sentence(text) {
@@ -132,16 +122,13 @@ function sentence(text) {
 }
 
 function passedOn(entry) {
-  if (entry.passed_on.length === 0) {
-    const {given} = minibatch().tables[entry.line - 1];
-    return [sentence(`${given.startsWith("given") ? "Data" : "A weight"}: the sweep ends here.`)];
-  }
+  if (entry.note) return [sentence(entry.note)];
   return entry.passed_on.map(passed => {
-    const to = minibatch().tables[passed.to].name;
-    const words = make("p", {}, `passed on to ${to.slice(1)}: `);
+    const gradient = minibatch().tables[passed.to].name;
+    const words = make("p", {}, told("passed_on", {line: gradient.slice(1)}));
     words.append(symbolsAsMath(passed.symbols));
     const isShare = passed.share !== undefined;
-    const note = isShare ? [sentence(`One of several shares: together they make ${to}.`)] : [];
+    const note = isShare ? [sentence(told("one_share", {gradient}))] : [];
     return make("div", {}, words, ...note, numberTable(passed.to, isShare ? {share: passed.share} : {}));
   });
 }
@@ -151,7 +138,7 @@ function redraw() {
   drawDesk();
   placeBar.value = shown.entry;
   const entry = entryNow();
-  placeBar.setAttribute("aria-valuetext", `${stageWords[entry.stage]}: ${headingOf(entry)}`);
+  placeBar.setAttribute("aria-valuetext", told("at_entry", {...entry, stage: told(entry.stage)}));
   for (const item of document.querySelectorAll("#sheet li")) {
     const at = Number(item.dataset.at);
     item.toggleAttribute("data-now", at === shown.entry);

@@ -22,31 +22,31 @@ function drawRun() {
 }
 
 function stateOf(figures) {
-  const accuracy = part => part && part.accuracy !== undefined ? `, accuracy ${formatNumber(part.accuracy, 4)}` : "";
-  const parts = [`epoch ${figures.epoch} of ${lesson.epochs}`, `rate ${formatNumber(figures.rate)}`];
+  const of = (part, {loss, accuracy}) => accuracy === undefined
+    ? told("part_loss", {part: told(part), loss: formatNumber(loss)})
+    : told("part_figures", {part: told(part), loss: formatNumber(loss), accuracy: formatNumber(accuracy, 4)});
+  const parts = [told("epoch_of", {epoch: figures.epoch, epochs: lesson.epochs}),
+                 told("rate", {rate: formatNumber(figures.rate)})];
   if (figures.running_loss !== null) {
-    const running = {accuracy: figures.running_accuracy};
-    parts.push(`running loss ${formatNumber(figures.running_loss)}${accuracy(running)}`);
+    parts.push(of("running", {loss: figures.running_loss, accuracy: figures.running_accuracy}));
   }
-  parts.push(`train loss ${formatNumber(figures.train.loss)}${accuracy(figures.train)}`);
-  if (figures.validation) {
-    parts.push(`validation loss ${formatNumber(figures.validation.loss)}${accuracy(figures.validation)}`);
-  }
-  parts.push(`${figures.seconds.toFixed(1)} s`);
+  parts.push(of("train", figures.train));
+  if (figures.validation) parts.push(of("validation", figures.validation));
+  parts.push(told("seconds", {seconds: figures.seconds.toFixed(1)}));
   return parts.join(" · ");
 }
 
-function drawDepth(moment) {
-  const box = document.getElementById("depth");
+function drawFlow(moment) {
+  const box = document.getElementById("flow");
   box.hidden = false;
-  box.querySelector("h2").textContent = `Through the layers: epoch ${moment.epoch}`;
-  box.querySelector("div").replaceChildren(depthTable(moment.depth));
+  box.querySelector("h2").textContent = told("through_layers", moment);
+  box.querySelector("div").replaceChildren(flowTable(moment.flow));
 }
 
 function drawConfusion(moment) {
   const box = document.getElementById("confusion");
   box.hidden = false;
-  box.querySelector("h2").textContent = `Truth by answer: ${moment.part} part, epoch ${moment.epoch}`;
+  box.querySelector("h2").textContent = told("truth_by_answer", moment);
   const table = make("table", {}, make("tr", {}, make("th", {}, ""),
     ...lesson.classes.map(name => make("th", {scope: "col"}, name))));
   moment.confusion.forEach((line, truth) => {
@@ -65,7 +65,7 @@ function drawConfusion(moment) {
 function drawRegions(moment) {
   const box = document.getElementById("regions");
   box.hidden = false;
-  box.querySelector("h2").textContent = `What it answers where: epoch ${moment.epoch}`;
+  box.querySelector("h2").textContent = told("answers_where", moment);
   const canvas = box.querySelector("canvas");
   const pen = canvas.getContext("2d");
   const size = moment.regions.length;
@@ -88,7 +88,7 @@ function drawRegions(moment) {
     const up = canvas.height - (y - low[1]) / (ends[1] - low[1]) * canvas.height;
     pen.fillRect(across - 1.5, up - 1.5, 3, 3);
   }
-  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, `across ${lesson.features[0]}, up ${lesson.features[1]}`));
+  box.querySelector(".legend").replaceChildren(...legendOf(lesson.classes, told("axes", {across: lesson.features[0], up: lesson.features[1]})));
 }
 
 const events = new EventSource("events");
@@ -123,16 +123,16 @@ events.addEventListener("moment", event => {
   if (moment.confusion) drawConfusion(moment);
   if (moment.regions) drawRegions(moment);
   for (const [key, draw] of Object.entries(momentDrawers)) if (moment[key]) draw(moment[key], moment);
-  if (moment.depth && isDeep(moment.depth)) drawDepth(moment);
+  if (moment.flow && hasFlow(moment.flow)) drawFlow(moment);
 });
 events.addEventListener("end", event => {
   const end = JSON.parse(event.data);
   const state = document.getElementById("state");
-  state.textContent = `${state.textContent} — ended: ${end.ending}, ${end.updates} updates`;
+  state.textContent = told("ended", {state: state.textContent, ...end});
   document.getElementById("progress").value = 1;
 });
 events.addEventListener("error", () => {
-  document.title = `(waiting) ${lesson.title}`;
+  document.title = told("waiting", lesson);
 });
 events.addEventListener("open", () => {
   document.title = lesson.title;

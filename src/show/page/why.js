@@ -15,8 +15,8 @@ function ask(spot, afresh = false) {
     if (table.table === spot.table) table.reveal(spot.place);
   }
   markUsed();
-  const value = isHidden(spot) ? "is left blank" : `is ${formatNumber(numberAt(spot))}`;
-  say(`${nameOf(spot)} ${value}`);
+  say(isHidden(spot) ? told("is_blank", {number: nameOf(spot)})
+      : told("is", {number: nameOf(spot), value: formatNumber(numberAt(spot))}));
 }
 
 function isOnDesk(table) {
@@ -39,33 +39,18 @@ function goBackTo(at) {
 
 /** Why a number that was not calculated is there. */
 function noteOn(spot) {
-  const {kind, given, line, name} = tableOf(spot);
-  if (kind === "gradient") return "The sweep starts here: ∂x/∂x = 1.";
-  if (kind === "setting") return "A setting of the update rule.";
-  if (kind === "remembered") return "What the rule remembered from the updates before.";
-  if (given === "running statistic") return "A running statistic: its start value, or its value after the last step.";
-  if (!given.startsWith("given")) return "A weight: its start value, or its value after the last update.";
-  const {shape, roles} = tableOf(spot);
-  const [example, column] = indexOf(shape, spot.place);
-  const row = minibatch().rows[example];
-  const {augmented, drawn} = minibatch();
-  if (drawn && name === drawn) return `Drawn for row ${row} in this epoch: ${augmented[example]}.`;
-  if (roles[0] === "node" && roles[1] === "node") {
-    return numberAt(spot) === 0 ? `${calledAt("node", example)} is not joined with ${calledAt("node", column)}.`
-      : `${calledAt("node", example)} takes from ${calledAt("node", column)}.`;
+  const {note, shape, roles, name} = tableOf(spot);
+  const [first, second] = indexOf(shape, spot.place);
+  const className = shape.length === 1 && !isHidden(spot) ? calledAt("class", numberAt(spot)) : "";
+  for (const noteFor of notesOfSubjects) {
+    const own = noteFor(spot);
+    if (own) return own;
   }
-  const ofNode = roles[0] === "node" ? `Given: node ${calledAt("node", example) || example}, column ` : "";
-  const ofData = ofNode ? ofNode : row === undefined ? "Given: column " : `Given: row ${row} of the data, column `;
-  const isTruth = name === "y" || name === "y_raw";
-  if (isTruth && shape.length === 1) {
-    const className = calledAt("class", numberAt(spot));
-    const meaning = className && !isHidden(spot) ? `: class ${className}` : "";
-    return `${ofData}${calledAt("target", 0)}${meaning}.`;
-  }
-  if ((isTruth || name === "x" || name === "raw") && calledAt(roles[1], column)) {
-    return `${ofData}${calledAt(roles[1], column)}.`;
-  }
-  return `Given: it is data, not calculated (line ${line}).`;
+  return note.replace(/\{(\w+)\}/g, (_, gap) => ({
+    row: minibatch().rows[first], node: calledAt("node", first) || first,
+    column: calledAt(roles[1], second), target: calledAt("target", 0),
+    class: className && told("of_class", {name: className}), augmented: minibatch().augmented[first],
+  })[gap]);
 }
 
 function row(...content) {
@@ -80,7 +65,7 @@ function equation(formula, filledIn) {
   const writer = new FormulaWriter(filledIn, allTerms);
   const rows = [row(...spaced(writer.write(formula)))];
   for (const short of writer.shorthands.values()) {
-    const name = math("math", math("mtext", "with\u00a0"), writer.shortName(short));
+    const name = math("math", math("mtext", told("with")), writer.shortName(short));
     rows.push(row(name, " ", ...spaced(new FormulaWriter(filledIn, allTerms).write(short.meaning))));
   }
   return rows;
@@ -102,7 +87,7 @@ function drawWhy() {
 
 function drawTrail(pane) {
   if (shown.trail.length < 2) return;
-  const trail = make("div", {class: "trail", "aria-label": "The way here"});
+  const trail = make("div", {class: "trail", "aria-label": told("way_here")});
   shown.trail.slice(0, -1).slice(-5).forEach((spot, at, part) => {
     const place = shown.trail.length - 1 - part.length + at;
     trail.append(make("button", {type: "button", onclick: () => goBackTo(place)}, nameOf(spot)), "›");
@@ -110,8 +95,9 @@ function drawTrail(pane) {
   pane.append(trail);
 }
 
-/** What kinds of data draw beside a number: functions of it. */
+/** What kinds of data draw beside a number, and say of one that is not calculated: functions of it. */
 const besideNumber = [];
+const notesOfSubjects = [];
 const drawBeside = spot => besideNumber.flatMap(draw => draw(spot));
 
 function drawArithmetic(pane, spot) {
@@ -125,10 +111,10 @@ function drawArithmetic(pane, spot) {
   }
   if (help >= 1) pane.append(...equation(formula, false));
   if (help >= 2) pane.append(...equation(formula, true));
-  if (help === 0) pane.append(make("p", {}, "Left blank: work it out, type it in its place, and press Enter."));
+  if (help === 0) pane.append(make("p", {}, told("left_blank")));
   if (help >= 1 && hasLongList(formula)) {
     const turn = () => { allTerms = !allTerms; drawWhy(); };
-    pane.append(make("button", {type: "button", onclick: turn}, allTerms ? "fewer terms" : "every term"));
+    pane.append(make("button", {type: "button", onclick: turn}, told(allTerms ? "fewer_terms" : "every_term")));
   }
   if (help >= 2) pane.append(...drawPatches(formula), ...sourcesOf(formula));
   pane.append(...drawBeside(spot));
@@ -145,6 +131,6 @@ function sourcesOf(formula) {
     const value = isHidden(each) ? `▢${blankNumber(each)}` : formatNumber(numberAt(each));
     return make("button", {type: "button", onclick: () => ask(each)}, `${nameOf(each)} = ${value}`);
   });
-  const rest = spots.length > most ? [make("span", {class: "faint"}, `and ${spots.length - most} more`)] : [];
-  return [make("div", {class: "sources"}, make("span", {class: "faint"}, "made from"), ...buttons, ...rest)];
+  const rest = spots.length > most ? [make("span", {class: "faint"}, told("and_more", {count: spots.length - most}))] : [];
+  return [make("div", {class: "sources"}, make("span", {class: "faint"}, told("made_from")), ...buttons, ...rest)];
 }

@@ -10,7 +10,7 @@
 #include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
 #include "tensor/normalising_kernels.hpp"
-#include "worksheet/operations/careless_log.hpp"
+#include "worksheet/operations/naive_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -490,7 +490,7 @@ template <Operand X>
 X log_sum_exp(const X& x, const Along& along, Form form) {
   const AxisSet axes = axes_in("log_sum_exp", along, x.shape());
   if (form == Form::one_line) return apply(LogSumExp(axes, along.keep), x);
-  if (is_careless(form)) return log(sum(exp(x), along));
+  if (is_naive(form)) return log(sum(exp(x), along));
   const X largest = max(x, {.axes = along.axes, .keep = true});
   return max(x, along) + log(sum(exp(x - largest), along));
 }
@@ -508,7 +508,7 @@ X softmax(const X& x, int axis, Form form) {
   const AxisSet axes = axis_of("softmax", across, x.shape());
   if (form == Form::one_line) return apply(Softmax(axes), x);
   const Along along = kept_axis(across);
-  const X powers = exp(is_careless(form) ? x : x - max(x, along));
+  const X powers = exp(is_naive(form) ? x : x - max(x, along));
   return powers / sum(powers, along);
 }
 
@@ -517,7 +517,7 @@ X log_softmax(const X& x, int axis, Form form, double epsilon) {
   const int across = across_of(axis, x.shape());
   const AxisSet axes = axis_of("log_softmax", across, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
-  if (is_careless(form)) return careless_log(softmax(x, across, form), form, epsilon);
+  if (is_naive(form)) return naive_log(softmax(x, across, form), form, epsilon);
   return x - log_sum_exp(x, kept_axis(across), form);
 }
 

@@ -56,7 +56,7 @@ void check_counted(std::string_view name, const Inputs& inputs) {
   }
 }
 
-Tensor shares_of_rows(const Inputs& inputs) {
+Tensor normalised_row_weights(const Inputs& inputs) {
   if (!has_counted(inputs.size())) {
     const std::int64_t rows = examples_of(inputs.shape(0));
     return kernels::filled(Shape{rows}, inputs[0].precision(), 1.0 / static_cast<double>(rows));

@@ -25,7 +25,7 @@ template <class X>
 }
 
 /// How much each row weighs in the mean: its share of what counts, [n].
-[[nodiscard]] Tensor shares_of_rows(const Inputs& inputs);
+[[nodiscard]] Tensor normalised_row_weights(const Inputs& inputs);
 
 /// What the sum over all rows is divided by: their number, or the sum of what counts.
 [[nodiscard]] Formula total_weight(const Cells& cells, bool row_weights);

@@ -58,10 +58,10 @@ class CrossEntropy final : public Operation {
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
     if (!by_class) {
       const Tensor surprise = sum_rows(by_rows(inputs[1] * -log_softmax(inputs[0])));
-      return sum(surprise * shares_of_rows(inputs));
+      return sum(surprise * normalised_row_weights(inputs));
     }
     return kernels::cross_entropy(by_rows(inputs[0]), inputs[1],
-                                  is_weighted_ ? shares_of_rows(inputs) : Tensor());
+                                  is_weighted_ ? normalised_row_weights(inputs) : Tensor());
   }
 
   [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
@@ -69,12 +69,14 @@ class CrossEntropy final : public Operation {
     const Tensor& truth = step.inputs[1];
     const double gradient = step.gradient.number();
     if (by_class) {
-      return as_laid_out(kernels::cross_entropy_slope(
-                             by_rows(scores), truth,
-                             is_weighted_ ? shares_of_rows(step.inputs) : Tensor(), gradient),
-                         scores.shape());
+      return as_laid_out(
+          kernels::cross_entropy_slope(
+              by_rows(scores), truth, is_weighted_ ? normalised_row_weights(step.inputs) : Tensor(),
+              gradient),
+          scores.shape());
     }
-    const Tensor factors = beside_examples(gradient * shares_of_rows(step.inputs), scores.shape());
+    const Tensor factors =
+        beside_examples(gradient * normalised_row_weights(step.inputs), scores.shape());
     if (input == 1) return -log_softmax(scores) * factors;
     const Tensor total = sum(truth, {.axes = {1 - axis_of_examples(scores.shape())}, .keep = true});
     return (softmax(scores) * total - truth) * factors;

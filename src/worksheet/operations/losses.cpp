@@ -13,9 +13,9 @@
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "tensor/array_kernels.hpp"
 #include "tensor/kernels.hpp"
-#include "worksheet/operations/careless_log.hpp"
 #include "worksheet/operations/cross_entropy.hpp"
 #include "worksheet/operations/mean_losses.hpp"
+#include "worksheet/operations/naive_log.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -144,9 +144,9 @@ template <Operand X>
 X binary_cross_entropy(const X& scores, const X& labels, const LossSettingsFor<X>& settings) {
   return loss<MeanLoss<BinaryCrossEntropy>>(scores, labels, settings, [&] {
     if (settings.form == Form::written_out) return softplus(scores) - scores * labels;
-    const X p = sigmoid(scores, Form::careless);
+    const X p = sigmoid(scores, Form::naive);
     const auto log_of = [&](const X& share) {
-      return careless_log(share, settings.form, settings.epsilon);
+      return naive_log(share, settings.form, settings.epsilon);
     };
     return -(labels * log_of(p) + (1 - labels) * log_of(1 - p));
   });

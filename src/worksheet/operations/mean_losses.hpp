@@ -123,7 +123,7 @@ class MeanLoss final : public Operation {
     }
     const Tensor losses = values(inputs[0], inputs[1]);
     const Shape& shape = inputs.shape(0);
-    return Rule::scale * sum(losses * beside_examples(shares_of_rows(inputs), shape)) /
+    return Rule::scale * sum(losses * beside_examples(normalised_row_weights(inputs), shape)) /
            width(shape);
   }
 
@@ -141,7 +141,7 @@ class MeanLoss final : public Operation {
         input == 0 ? times([](const auto& z, const auto& y) { return Rule::slope_first(z, y); })
                    : times([](const auto& z, const auto& y) { return Rule::slope_second(z, y); });
     if (!is_weighted_) return slopes;
-    return slopes * beside_examples(shares_of_rows(step.inputs), shape) / width(shape);
+    return slopes * beside_examples(normalised_row_weights(step.inputs), shape) / width(shape);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {

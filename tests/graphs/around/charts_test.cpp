@@ -46,12 +46,12 @@ std::string rows_in(const std::string& script, const std::string& name) {
 TEST(nodes_chart, draws_truth_as_marks_answers_inside_and_rings_around_what_is_known) {
   const Chart chart = nodes_chart("three", three(), {a_moment()});
   const std::string& script = chart.frames().front();
-  EXPECT_EQ(rows_in(script, "edges0"), "0 0\n5 1\n\n5 1\n9 4\n\n");
-  EXPECT_EQ(rows_in(script, "known0"), "0 0\n");
-  EXPECT_EQ(rows_in(script, "of0_0"), "0 0\n9 4\n");
-  EXPECT_EQ(rows_in(script, "of1_0"), "5 1\n");
-  EXPECT_EQ(rows_in(script, "answer0_0"), "5 1\n");
-  EXPECT_EQ(rows_in(script, "answer1_0"), "none");
+  EXPECT_EQ(rows_in(script, "edges"), "0 0\n5 1\n\n5 1\n9 4\n\n");
+  EXPECT_EQ(rows_in(script, "known"), "0 0\n");
+  EXPECT_EQ(rows_in(script, "of0"), "0 0\n9 4\n");
+  EXPECT_EQ(rows_in(script, "of1"), "5 1\n");
+  EXPECT_EQ(rows_in(script, "answer0"), "5 1\n");
+  EXPECT_EQ(rows_in(script, "answer1"), "none");
   EXPECT_THAT(script, AllOf(HasSubstr("\"hill\""), HasSubstr("unset tics")));
   EXPECT_THAT(script, HasSubstr("\\061 of \\062 others right"));
 }
@@ -60,11 +60,11 @@ TEST(nodes_chart, draws_nodes_hollow_whose_truth_nobody_knows_with_what_is_answe
   Dataset graph = three();
   graph.unlabelled = {2};
   const std::string script = nodes_chart("three", graph, {a_moment()}).frames().front();
-  EXPECT_EQ(rows_in(script, "hollow0"), "9 4\n");
-  EXPECT_EQ(rows_in(script, "of0_0"), "0 0\n");
-  EXPECT_EQ(rows_in(script, "answer0_0"), "5 1\n9 4\n");
+  EXPECT_EQ(rows_in(script, "hollow"), "9 4\n");
+  EXPECT_EQ(rows_in(script, "of0"), "0 0\n");
+  EXPECT_EQ(rows_in(script, "answer0"), "5 1\n9 4\n");
   EXPECT_THAT(script, AllOf(HasSubstr("unlabelled"), HasSubstr("\\060 of \\061 others right")));
-  EXPECT_EQ(rows_in(nodes_chart("", three(), {a_moment()}).frames().front(), "hollow0"), "none");
+  EXPECT_EQ(rows_in(nodes_chart("", three(), {a_moment()}).frames().front(), "hollow"), "none");
 }
 
 TEST(nodes_chart, has_axes_where_places_mean_something_and_frames_on_one_scale) {
@@ -73,7 +73,7 @@ TEST(nodes_chart, has_axes_where_places_mean_something_and_frames_on_one_scale) 
   ASSERT_EQ(chart.frames().size(), 2U);
   EXPECT_THAT(chart.frames()[0],
               AllOf(HasSubstr("set xlabel \"one\""), Not(HasSubstr("unset tics"))));
-  EXPECT_EQ(rows_in(chart.frames()[0], "of0_0"), rows_in(chart.frames()[1], "of0_0"));
+  EXPECT_EQ(rows_in(chart.frames()[0], "of0"), rows_in(chart.frames()[1], "of0"));
   EXPECT_THROW(static_cast<void>(nodes_chart("", demo_set("kiln"), {a_moment()})), ShapeError);
   EXPECT_THROW(static_cast<void>(nodes_chart("", three(), {{"", zeros({2, 2})}})), ShapeError);
 }
@@ -81,7 +81,7 @@ TEST(nodes_chart, has_axes_where_places_mean_something_and_frames_on_one_scale) 
 TEST(nodes_chart, leaves_out_names_that_would_lie_over_one_another) {
   NodesMoment near = a_moment();
   near.places = tensor({{0, 0}, {0.001, 0.001}, {9, 4}});
-  const std::string names = rows_in(nodes_chart("", three(), {near}).frames().front(), "names0");
+  const std::string names = rows_in(nodes_chart("", three(), {near}).frames().front(), "names");
   EXPECT_THAT(names, AllOf(HasSubstr("Ada"), Not(HasSubstr("Bo")), HasSubstr("Cy")));
 }
 
@@ -136,7 +136,7 @@ TEST(page, holds_where_the_nodes_of_a_graph_lie) {
       "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/nodes_in_browser.py", path,
                            "neighbours[0,0]", "A[0,1]", "output.bias[0]"}));
   EXPECT_EQ(shown["console"], Json::array());
-  const Tensor shares = shares_of(*adjacency_of(graph));
+  const Tensor shares = normalised_adjacency(*adjacency_of(graph));
   const Json& first = shown["seen"][0];
   EXPECT_EQ(first["nodes"], 12);
   EXPECT_EQ(first["counts"], 8);

@@ -33,7 +33,7 @@ TEST(columns, say_the_same_as_rows) {
   EXPECT_EQ(at_class(columns, classes()), at_class(scores(), classes()));
   EXPECT_EQ(turned(one_hot(classes(), 3, 0)), one_hot(classes(), 3));
   EXPECT_EQ(to_string(one_hot(classes(), 3, 0).shape()), "[class 3 × example 2]");
-  for (const Form form : {Form::one_line, Form::written_out, Form::careless}) {
+  for (const Form form : {Form::one_line, Form::written_out, Form::naive}) {
     const LossSettings<Tensor> plain{.form = form};
     const LossSettings<Tensor> counted{.row_weights = tensor({3, 1}), .form = form};
     for (const LossSettings<Tensor>& settings : {plain, counted}) {

@@ -78,7 +78,7 @@ TEST(forms, mean_the_same_value_and_the_same_gradients) {
                       [&](Worksheet& sheet, const Line& w) { return in_forms[i](sheet, w, form); });
       };
       const Worked fused = in_form(Form::one_line);
-      for (const Form form : {Form::written_out, Form::careless}) {
+      for (const Form form : {Form::written_out, Form::naive}) {
         const Worked other = in_form(form);
         EXPECT_TRUE(agreement(other.value, fused.value, 1e-12).agrees) << i;
         EXPECT_TRUE(agreement(other.gradient, fused.gradient, 1e-10).agrees) << i;
@@ -95,7 +95,7 @@ bool holds(Precision precision, double size, Form form,
   return std::isfinite(worked.value.number()) && std::isfinite(sum(worked.gradient).number());
 }
 
-TEST(forms, break_where_they_are_careless_and_hold_where_they_are_not) {
+TEST(forms, break_where_they_are_naive_and_hold_where_they_are_not) {
   const std::vector<std::function<Line(const Line&, Form)>> calculations = {
       [](const Line& w, Form form) { return softmax(w, 1, form); },
       [](const Line& w, Form form) { return log_softmax(w, 1, form); },
@@ -105,9 +105,9 @@ TEST(forms, break_where_they_are_careless_and_hold_where_they_are_not) {
          {std::pair(Precision::double_, 1000.0), std::pair(Precision::single, 100.0)}) {
       EXPECT_TRUE(holds(precision, size, Form::one_line, calculation));
       EXPECT_TRUE(holds(precision, size, Form::written_out, calculation));
-      EXPECT_FALSE(holds(precision, size, Form::careless, calculation));
+      EXPECT_FALSE(holds(precision, size, Form::naive, calculation));
     }
-    EXPECT_TRUE(holds(Precision::double_, 100.0, Form::careless, calculation));
+    EXPECT_TRUE(holds(Precision::double_, 100.0, Form::naive, calculation));
   }
 }
 

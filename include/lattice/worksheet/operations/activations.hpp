@@ -58,7 +58,7 @@ struct Elu {
 
 }  // namespace elementwise
 
-// Activations are parts of a network as they stand.
+// Activations are layers of a network, too.
 using elementwise::Elu;
 using elementwise::LeakyRelu;
 using elementwise::Relu;
@@ -73,11 +73,11 @@ template <Operand X>
 }
 
 /// 1/(1 + e^−x) of every number: from 0 to 1, a half at 0. Its gradient needs the result alone;
-/// written out it is ½·(1 + tanh(x/2)). `Form::careless` is the formula in primitive lines, whose
+/// written out it is ½·(1 + tanh(x/2)). `Form::naive` is the formula in primitive lines, whose
 /// gradient is 0·∞ where e^−x overflows.
 template <Operand X>
 [[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
-  if (is_careless(form)) return 1 / (1 + exp(-x));
+  if (is_naive(form)) return 1 / (1 + exp(-x));
   return form == Form::one_line ? apply(elementwise::Unary<Sigmoid>{}, x)
                                 : 0.5 * (1 + tanh(0.5 * x));
 }

@@ -41,12 +41,12 @@ inline constexpr int last_axis = -1;
 inline constexpr int across_classes = std::numeric_limits<int>::min();
 
 /// e^x / Σ e^x along an axis: positive numbers that add up to 1. Worked with x − max, so that
-/// nothing overflows; `Form::careless` leaves that out.
+/// nothing overflows; `Form::naive` leaves that out.
 template <Operand X>
 [[nodiscard]] X softmax(const X& x, int axis = across_classes, Form form = Form::one_line);
 
 /// x − log Σ e^x along an axis: the logarithm of softmax, without ever taking the log of a number
-/// that was rounded to 0. `Form::careless` takes it, `Form::patched` of that number and `epsilon`.
+/// that was rounded to 0. `Form::naive` takes it, `Form::patched` of that number and `epsilon`.
 template <Operand X>
 [[nodiscard]] X log_softmax(const X& x, int axis = across_classes, Form form = Form::one_line,
                             double epsilon = usual_log_epsilon);

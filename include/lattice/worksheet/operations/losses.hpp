@@ -39,14 +39,14 @@ template <Operand X>
 
 /// Binary cross-entropy straight from scores: the mean of −y·log p − (1 − y)·log(1 − p) with
 /// p = sigmoid(scores), worked as log(1 + e^score) − score·y, so that neither exp overflows nor a
-/// log meets 0; `Form::careless` takes p by itself. Labels y are from 0 to 1.
+/// log meets 0; `Form::naive` takes p by itself. Labels y are from 0 to 1.
 /// @throws NumberError when a label is not from 0 to 1.
 template <Operand X>
 [[nodiscard]] X binary_cross_entropy(const X& scores, const X& labels,
                                      const LossSettingsFor<X>& settings = {});
 
 /// Cross-entropy straight from scores [n × k]: the mean of −log softmax(scores) at the true class,
-/// worked as log Σ e^score − score, so that nothing overflows; `Form::careless` takes softmax and
+/// worked as log Σ e^score − score, so that nothing overflows; `Form::naive` takes softmax and
 /// log one after the other. The truth is a class number for each row [n], or a row of probabilities
 /// [n × k], which weigh the classes.
 /// @throws IndexError that names the row with a class number outside 0 to k − 1.

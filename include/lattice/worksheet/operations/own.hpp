@@ -1,6 +1,5 @@
 #pragma once
 
-#include <algorithm>
 #include <array>
 #include <concepts>
 #include <cstddef>
@@ -33,7 +32,7 @@ class OwnOperation final : public Operation {
 
   OwnOperation(std::string_view name, Value value, Slope slope) : value_(value), slope_(slope) {
     detail::check_own_name(name, longest_name);
-    std::ranges::copy(name, name_.begin());
+    name.copy(name_.data(), longest_name);
   }
 
   template <Operand X, std::same_as<X>... More>

@@ -5,10 +5,10 @@
 
 namespace lattice {
 
-/// The log of probabilities where it is taken carelessly: of them as they are, or in
+/// The log of probabilities where it is taken naively: of them as they are, or in
 /// `Form::patched` of a little more.
 template <Operand X>
-[[nodiscard]] X careless_log(const X& p, Form form, double epsilon) {
+[[nodiscard]] X naive_log(const X& p, Form form, double epsilon) {
   return form == Form::patched ? log(p + epsilon) : log(p);
 }
 

@@ -1,9 +1,9 @@
-// Lesson 3: careless and careful.
+// Lesson 3: naive and stable.
 //
 // The formulas in a textbook are right, and still break in a computer: e to the power of 1000 is
 // beyond every double, and what was rounded to 0 has no logarithm. We write softmax, sigmoid and
 // cross-entropy down as they stand in the book, see the line where each one breaks, and put the
-// careful form beside it.
+// stable form beside it.
 
 #include <fmt/format.h>
 
@@ -43,8 +43,8 @@ void put_side_by_side(const char* title, const Calculation& calculate) {
         std::pair(Precision::single, 100.0)}) {
     fmt::print("{}, scores up to ±{} in {} precision\n", title, size, word(precision));
     const Tensor scores = tensor({{size, -size, 0.0}}, precision);
-    work("careless", Form::careless, scores, calculate);
-    work("careful", Form::one_line, scores, calculate);
+    work("naive", Form::naive, scores, calculate);
+    work("stable", Form::one_line, scores, calculate);
     fmt::print("\n");
   }
 }
@@ -73,8 +73,8 @@ int main() {
   // of that, and of the gradient too: the row that is most wrong teaches nothing.
   fmt::print("Cross-entropy, the true class at −1000 and the others at 0, in double precision\n");
   for (const auto& [name, form] :
-       {std::pair("careless", Form::careless), std::pair("patched", Form::patched),
-        std::pair("careful", Form::one_line)}) {
+       {std::pair("naive", Form::naive), std::pair("patched", Form::patched),
+        std::pair("stable", Form::one_line)}) {
     work(name, form, tensor({{0, -1000, 0}}), [](Worksheet& sheet, const Line& scores, Form how) {
       return cross_entropy(scores, sheet.given("classes", tensor({1})), {.form = how});
     });
@@ -92,9 +92,9 @@ int main() {
          return loss;
        });
 
-  // What the careful form does: it looks the same in every step, but for the largest number taken
+  // What the stable form does: it looks the same in every step, but for the largest number taken
   // off before e is raised to it.
-  fmt::print("The careful softmax, written out line by line\n");
+  fmt::print("The stable softmax, written out line by line\n");
   Worksheet sheet;
   const Line scores = sheet.weight("scores", tensor({{1000, -1000, 0}}));
   const Line p = named("p", softmax(scores, last_axis, Form::written_out));

@@ -1,4 +1,4 @@
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,4 @@
-#include "lattice/learning/depth.hpp"
+#include "lattice/learning/look_through.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -73,8 +73,8 @@ TEST(depth, is_recorded_epoch_by_epoch_where_that_is_asked_for) {
   const auto epochs_of = [&](std::int64_t every) {
     Network net(Shape{5}, "dense 4, tanh, dense 4", Random(3));
     std::vector<std::int64_t> epochs;
-    for (const Depth& depth : train(net, parts, {.epochs = 7, .depth_every = every}).depth)
-      epochs.push_back(depth.epoch);
+    for (const FlowMoment& moment : train(net, parts, {.epochs = 7, .flow_every = every}).flow)
+      epochs.push_back(moment.epoch);
     return epochs;
   };
   EXPECT_THAT(epochs_of(0), ElementsAre());
@@ -82,7 +82,7 @@ TEST(depth, is_recorded_epoch_by_epoch_where_that_is_asked_for) {
   // Looking changes nothing.
   Network looked(Shape{5}, "dense 4, dropout 0.3, dense 4", Random(3));
   Network not_looked = looked;
-  static_cast<void>(train(looked, parts, {.epochs = 3, .depth_every = 1}));
+  static_cast<void>(train(looked, parts, {.epochs = 3, .flow_every = 1}));
   static_cast<void>(train(not_looked, parts, {.epochs = 3}));
   EXPECT_EQ(looked["output.weight"], not_looked["output.weight"]);
 }

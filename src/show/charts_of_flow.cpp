@@ -45,12 +45,11 @@ std::vector<LayerFlow> drawn_of(const std::vector<LayerFlow>& layers) {
 using FlowFigure = double LayerFlow::*;
 
 /// From the lowest to the highest power of ten of a figure in all that is shown.
-std::pair<double, double> powers_of_ten(const std::vector<NamedDepth>& networks,
-                                        FlowFigure figure) {
+std::pair<double, double> powers_of_ten(const std::vector<NamedFlow>& networks, FlowFigure figure) {
   double low = std::numeric_limits<double>::infinity();
   double high = 0.0;
   for (const auto& [name, moments] : networks) {
-    for (const Depth& moment : moments) {
+    for (const FlowMoment& moment : moments) {
       for (const LayerFlow& layer : drawn_of(moment.layers)) {
         const double number = layer.*figure;
         if (!std::isfinite(number) || number <= 0.0) continue;
@@ -72,14 +71,12 @@ std::string ticks_of(const std::vector<LayerFlow>& layers) {
   return plot::ticks(names, (layers.size() + most_names - 1) / most_names);
 }
 
-/// @param number of the panel, for its blocks
-std::string depth_panel(const std::string& title, const std::vector<Depth>& moments,
-                        FlowFigure figure, std::size_t number, bool has_names) {
-  std::string blocks;
-  std::string curves;
+plot::Plot flow_plot(const std::string& title, const std::vector<FlowMoment>& moments,
+                     FlowFigure figure, bool has_names) {
+  plot::Plot plot;
   const std::vector<std::size_t> shown = shown_of(moments.size());
   for (std::size_t at = 0; at < shown.size(); ++at) {
-    const Depth& moment = moments[shown[at]];
+    const FlowMoment& moment = moments[shown[at]];
     std::string rows;
     std::size_t place = 0;
     for (const LayerFlow& layer : drawn_of(moment.layers)) {
@@ -89,49 +86,48 @@ std::string depth_panel(const std::string& title, const std::vector<Depth>& mome
     const double share =
         shown.size() == 1 ? 1.0 : static_cast<double>(at) / static_cast<double>(shown.size() - 1);
     const std::string colour = plot::text(plot::between(plot::series[2], plot::series[0], share));
-    const std::string name = fmt::format("panel{}_{}", number, at);
-    blocks += plot::block(name, rows);
-    curves +=
-        fmt::format("{}${} using 1:2 with linespoints lc rgb '{}' lw {} pt 7 ps 0.5 title {}",
-                    curves.empty() ? "" : ", ", name, colour, at + 1 == shown.size() ? 2.6 : 1.6,
-                    plot::quoted(moment.epoch == 0 ? "before training"
-                                                   : fmt::format("epoch {}", moment.epoch)));
+    plot.add(
+        fmt::format("moment{}", at), rows,
+        fmt::format("using 1:2 with linespoints lc rgb '{}' lw {} pt 7 ps 0.5 {}", colour,
+                    at + 1 == shown.size() ? 2.6 : 1.6,
+                    plot::in_legend(moment.epoch == 0 ? "before training"
+                                                      : fmt::format("epoch {}", moment.epoch))));
   }
   const std::vector<LayerFlow> layers = drawn_of(moments.front().layers);
   const std::string marks =
       has_names ? fmt::format("set xtics ({}) rotate by -50 left font ',9'\n", ticks_of(layers))
                 : std::string("set xtics format ''\n");
-  return blocks + marks + plot::range("x", -0.5, static_cast<double>(layers.size()) - 0.5) +
-         fmt::format("set title {}\nplot {}\n", plot::quoted(title), curves);
+  plot.set(marks + plot::range("x", -0.5, static_cast<double>(layers.size()) - 0.5) +
+           fmt::format("set title {}\n", plot::quoted(title)));
+  return plot;
 }
 
 }  // namespace
 
-Chart depth_chart(const std::vector<NamedDepth>& networks) {
+Chart layer_flow_chart(const std::vector<NamedFlow>& networks) {
   const auto gradients = powers_of_ten(networks, &LayerFlow::gradient_norm);
   const auto spreads = powers_of_ten(networks, &LayerFlow::standard_deviation);
-  const std::size_t count = networks.size();
-  std::string script = fmt::format(
-      "set multiplot layout 2,{}\nset logscale y\nset format y '%g'\nunset grid\nset grid "
-      "ytics\nset lmargin 10\nset rmargin 6\n",
-      count);
-  std::size_t number = 0;
-  const auto row = [&](FlowFigure figure, const std::pair<double, double>& stretch,
-                       const char* what, bool is_last) {
-    script += plot::range("y", stretch.first, stretch.second);
-    script += is_last ? "set bmargin 9\nset tmargin 2\nset key off\n"
-                      : "set bmargin 2\nset tmargin 4\nset key top left horizontal font ',10'\n";
-    for (const auto& [name, moments] : networks) {
-      script += fmt::format("set ylabel {}\n", plot::quoted(number % count == 0 ? what : ""));
-      script += depth_panel(is_last ? "" : name, moments, figure, number, is_last);
-      if (!is_last) script += "set key off\n";
-      ++number;
+  std::vector<plot::Plot> plots;
+  const auto add_row = [&](FlowFigure figure, const std::pair<double, double>& stretch,
+                           std::string_view what, bool is_last) {
+    for (std::size_t at = 0; at < networks.size(); ++at) {
+      const auto& [name, moments] = networks[at];
+      plot::Plot& plot =
+          plots.emplace_back(flow_plot(is_last ? "" : name, moments, figure, is_last));
+      plot.set(plot::range("y", stretch.first, stretch.second));
+      plot.set(is_last ? "set bmargin 9\nset tmargin 2\n" : "set bmargin 2\nset tmargin 4\n");
+      plot.set(plots.size() == 1 ? "set key top left horizontal font ',10'\n" : "set key off\n");
+      plot.set(fmt::format("set ylabel {}\n", plot::quoted(at == 0 ? what : "")));
     }
   };
-  row(&LayerFlow::gradient_norm, gradients, "gradient norm at the output", false);
-  row(&LayerFlow::standard_deviation, spreads, "standard deviation of the output", true);
-  return {{script + "unset multiplot\n"},
-          ChartSize{.width = std::max<long>(900, 640 * static_cast<long>(count)), .height = 800}};
+  add_row(&LayerFlow::gradient_norm, gradients, "gradient norm at the output", false);
+  add_row(&LayerFlow::standard_deviation, spreads, "standard deviation of the output", true);
+  const std::string look =
+      "set logscale y\nset format y '%g'\nunset grid\nset grid ytics\nset lmargin 10\n"
+      "set rmargin 6\n";
+  const auto columns = static_cast<std::int64_t>(networks.size());
+  return {{look + plot::laid_out("", plots, 2)},
+          ChartSize{.width = std::max<std::int64_t>(900, 640 * columns), .height = 800}};
 }
 
 }  // namespace lattice

@@ -1,0 +1,146 @@
+#include "show/page_words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+
+namespace lattice {
+namespace {
+
+constexpr auto words_of_work = std::to_array<PageWord>({
+    {"forward", "Forward"},
+    {"loss", "Loss"},
+    {"reverse", "Reverse"},
+    {"update", "Update"},
+    {"go_to_stage", "Go to it ({key})"},
+    {"step", "step {step}"},
+    {"answer", "answer {number}"},
+    {"at_entry", "{stage}, line {line}: {title}"},
+    {"swept", "How {result} changes with each number of line {line}."},
+    {"updated", "{rule}. With all updates made, {loss} goes from {before} to {after}."},
+    {"passed_on", "passed on to {line}: "},
+    {"one_share", "One of several shares: together they make {gradient}."},
+    {"example", "example {number}: "},
+    {"the_run", "The whole run"},
+    // Tables.
+    {"share", "a share of {name}"},
+    {"numbers", "numbers"},
+    {"pictures", "pictures"},
+    {"rows", "rows"},
+    {"columns", "columns"},
+    {"tables", "tables"},
+    {"earlier", "earlier {what}"},
+    {"later", "later {what}"},
+    {"window", "{what} {first} to {last} of {count}"},
+    // Why.
+    {"is_blank", "{number} is left blank"},
+    {"is", "{number} is {value}"},
+    {"way_here", "The way here"},
+    {"left_blank", "Left blank: work it out, type it in its place, and press Enter."},
+    {"fewer_terms", "fewer terms"},
+    {"every_term", "every term"},
+    {"with", "with\u00a0"},
+    {"if", "\u00a0if\u00a0"},
+    {"else", "\u00a0else\u00a0"},
+    {"made_from", "made from"},
+    {"and_more", "and {count} more"},
+    {"folded", "[{count} more]"},
+    {"folded_sum", "[{count} more: {sum}]"},
+    {"of_class", ": class {name}"},
+    {"turned", "{name}, turned by half"},
+    {"products", "products"},
+    {"together", "together {sum}"},
+    {"one_more_picture", "and 1 more picture in the sum"},
+    {"more_pictures", "and {count} more pictures in the sum"},
+    // Exercises.
+    {"blank", "blank {number}: {name}"},
+    {"is_no_number", "{typed} is not a number"},
+    {"right", "Right: {number} is {value}"},
+    {"not_right_yet", "Not right yet. A hint is beside it."},
+    {"shown", "shown"},
+    {"exercise", "Exercise: {right} of {count} right"},
+    {"not_right", "{typed} is not right."},
+    {"type_it", "Type the number, and press Enter."},
+    {"typed_no_number", "“{typed}” is not a number."},
+    {"hint_formula", "Hint: its formula"},
+    {"hint_numbers", "Hint: the numbers too"},
+    {"show_answer", "Show the answer"},
+    {"answers", "Answers"},
+});
+
+/// Of the page that watches a run, and what both pages say.
+constexpr auto words_of_runs = std::to_array<PageWord>({
+    {"minibatch", "minibatch"},
+    {"running", "running"},
+    {"train", "train"},
+    {"validation", "validation"},
+    {"rate_changed", "rate changed"},
+    {"by_step", "step"},
+    {"by_epoch", "epoch"},
+    {"loss_by", "loss by {across}"},
+    {"accuracy_by", "accuracy by {across}"},
+    {"reference", "{name}: {figure}"},
+    {"layer", "layer"},
+    {"standard_deviation", "std dev"},
+    {"gradient_norm", "∂ norm"},
+    {"weight_gradient_norm", "∂ weights"},
+    {"dead", "dead"},
+    {"percent", "{number} %"},
+    {"epoch_of", "epoch {epoch} of {epochs}"},
+    {"rate", "rate {rate}"},
+    {"part_loss", "{part} loss {loss}"},
+    {"part_figures", "{part} loss {loss}, accuracy {accuracy}"},
+    {"seconds", "{seconds} s"},
+    {"through_layers", "Through the layers: epoch {epoch}"},
+    {"truth_by_answer", "Truth by answer: {part} part, epoch {epoch}"},
+    {"answers_where", "What it answers where: epoch {epoch}"},
+    {"axes", "across {across}, up {up}"},
+    {"ended", "{state} — ended: {ending}, {updates} updates"},
+    {"waiting", "(waiting) {title}"},
+});
+
+void add(Json& json, std::span<const PageWord> words) {
+  for (const PageWord& word : words)
+    json[std::string(word.name)] = word.text;
+}
+
+}  // namespace
+
+Json page_words() {
+  Json json = Json::object();
+  add(json, words_of_work);
+  add(json, words_of_runs);
+  for (const ShownSubject& subject : shown_subjects())
+    add(json, subject.words);
+  return json;
+}
+
+std::string note_on(const WorkTables& tables, std::size_t at, const AxisNames& names) {
+  using Kind = WorkTable::Kind;
+  const WorkTable& table = tables[at];
+  if (table.kind == Kind::gradient) return "The sweep starts here: ∂x/∂x = 1.";
+  if (table.kind == Kind::setting) return "A setting of the update rule.";
+  if (table.kind == Kind::remembered) return "What the rule remembered from the updates before.";
+  const Line line = tables.work().sheet().line(table.line);
+  if (line.kind() == Line::Kind::running)
+    return "A running statistic: its start value, or its value after the last step.";
+  if (line.kind() != Line::Kind::given && line.kind() != Line::Kind::asked)
+    return "A weight: its start value, or its value after the last update.";
+  const Batch& batch = tables.work().batch();
+  const Shape& shape = table.numbers.shape();
+  if (!batch.drawn.empty() && table.name == batch.augmentation->drawn_name())
+    return "Drawn for row {row} in this epoch: {augmented}.";
+  const bool has_rows = !batch.is_whole && !batch.rows.empty();
+  const std::string from = shape.rank() > 0 && shape.role(0) == Role::node
+                               ? "Given: node {node}, column "
+                           : has_rows ? "Given: row {row} of the data, column "
+                                      : "Given: column ";
+  const bool is_truth = table.name == "y" || table.name == "y_raw";
+  if (is_truth && shape.rank() == 1) return from + "{target}{class}.";
+  const bool is_data = is_truth || table.name == "x" || table.name == "raw";
+  if (is_data && shape.rank() > 1 && !names.of(shape.role(1), 0).empty()) return from + "{column}.";
+  return fmt::format("Given: it is data, not calculated (line {}).", table.line);
+}
+
+}  // namespace lattice
