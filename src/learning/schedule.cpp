@@ -139,7 +139,7 @@ std::string Schedule::text() const {
 namespace {
 
 std::int64_t take_epochs(Scanner& words) {
-  return words.take_whole("how many epochs", "a schedule cannot count {} epochs");
+  return words.take_whole("the number of epochs", "a schedule cannot count {} epochs");
 }
 
 double take_factor(Scanner& words) {

@@ -24,7 +24,8 @@ Layer read_rule(Scanner&) {
 }
 
 Layer read_dense(Scanner& words) {
-  Dense dense{.outputs = words.take_whole("how many units", "a dense layer cannot have {} units")};
+  Dense dense{.outputs =
+                  words.take_whole("the number of units", "a dense layer cannot have {} units")};
   while (!words.at_end_of_phrase()) {
     if (words.take_both("without", "bias")) {
       dense.bias = Bias::none;
@@ -154,7 +155,7 @@ class Reader {
     const std::string name = take_name();
     std::int64_t times = 1;
     if (words_.is_next(1, "times")) {
-      times = words_.take_whole("how many times", "a layer cannot be taken {} times");
+      times = words_.take_whole("the number of repetitions", "a layer cannot be taken {} times");
       words_.demand("times");
     }
     const std::size_t made_before = made_;

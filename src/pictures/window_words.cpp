@@ -37,7 +37,7 @@ bool take_more_of(Scanner& words, Window& window) {
     window.stride = words.take_whole("the stride", "a stride of {} is not possible");
   } else if (words.take("padding")) {
     window.padding = Padding::of(
-        words.take_whole("how wide the padding is", "a padding of {} is not possible", 0));
+        words.take_whole("the width of the padding", "a padding of {} is not possible", 0));
   } else if (words.take("keeping")) {
     words.demand("size");
     window.padding = Padding::keeping_size();
@@ -108,8 +108,8 @@ Layer read_pooling(Scanner& words) {
 
 Layer read_convolution(Scanner& words) {
   const std::size_t first = words.position() - 1;
-  Convolution layer{
-      .outputs = words.take_whole("how many channels", "a convolution cannot give {} channels")};
+  Convolution layer{.outputs = words.take_whole("the number of channels",
+                                                "a convolution cannot give {} channels")};
   words.demand("of");
   layer.window = take_window(words);
   while (!words.at_end_of_phrase()) {

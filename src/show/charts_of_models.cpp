@@ -124,13 +124,13 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
   const auto count = static_cast<double>(std::max<std::size_t>(1, panels.size()));
   const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
   const std::size_t down = (panels.size() + across - 1) / across;
-  const std::string look = fmt::format(
-                               "unset key\nset style fill solid 0.8 noborder\nset boxwidth 0.75\n"
-                               "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
-                               "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
-                               plot::ticks(names), apart(high - low), plot::pencil) +
-                           plot::range("x", low, high) +
-                           plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
+  const std::string look =
+      fmt::format(
+          "unset key\nset rmargin 5\nset style fill solid 0.8 noborder\nset boxwidth 0.75\n"
+          "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
+          "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
+          plot::ticks(names), apart(high - low), plot::pencil) +
+      plot::range("x", low, high) + plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
   std::vector<plot::Plot> plots;
   for (const BarPanel& panel : panels) {
     std::string rows;
@@ -140,8 +140,8 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
                           plot::value(colour));
     }
     plot::Plot& plot = plots.emplace_back();
-    plot.set(
-        fmt::format("set title {} textcolor rgb '{}'\n", plot::quoted(panel.title), panel.ink));
+    plot.set(fmt::format("set title {} font ',11' textcolor rgb '{}'\n", plot::quoted(panel.title),
+                         panel.ink));
     plot.add("bars", rows, "using (0):2:1:3:($2-0.36):($2+0.36):4 with boxxyerror lc rgb variable");
   }
   return Chart({look + plot::laid_out(title, plots, down)});

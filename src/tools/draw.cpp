@@ -145,7 +145,7 @@ Chart draw_confusion(const DrawAsked& asked) {
                         .expected = "a lesson with classes",
                         .found = fmt::format("{}, where numbers are", learnt.prepared.title())});
   }
-  return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), asked.part),
+  return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), word(part)),
                          *assessment.classes);
 }
 

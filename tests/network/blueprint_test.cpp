@@ -35,8 +35,8 @@ struct Refused {
 TEST(blueprint, marks_the_word_it_cannot_read) {
   for (const Refused& refusal : std::vector<Refused>{
            {"dense 8, tahn, dense 4", "did you mean tanh?", "dense 8, »tahn«, dense 4"},
-           {"dense", "how many units is missing", "dense »«"},
-           {"dense eight", "'eight' does not say how many units", "dense »eight«"},
+           {"dense", "the number of units is missing", "dense »«"},
+           {"dense eight", "'eight' cannot be the number of units", "dense »eight«"},
            {"dense 0", "cannot have 0 units", "dense »0«"},
            {"dense -3, tanh", "cannot have -3 units", "dense »-3«, tanh"},
            {"dense 2.5", "cannot have 2.5 units", "dense »2.5«"},
@@ -47,7 +47,7 @@ TEST(blueprint, marks_the_word_it_cannot_read) {
            {"dense 8,, tanh", "',' is not a layer", "dense 8,»,« tanh"},
            {"dense 8, ", "a layer is missing", "dense 8,  »«"},
            {"dropout 1", "cannot leave out this share", "dropout »1«"},
-           {"dropout", "the share to leave out is missing", "dropout »«"},
+           {"dropout", "the dropout rate is missing", "dropout »«"},
            {"residual(dense 8", "')' is missing", "residual(dense 8 »«"},
            {"residual dense 8", "'(' is missing", "residual »dense« 8"},
            {"dense 8) tanh", "does not belong to a layer", "dense 8»)« tanh"},

@@ -62,7 +62,7 @@ TEST(group, refuses_what_cannot_be_taken_so_often) {
       {"0 times dense 4", "»0«"},
       {"-2 times (dense 4)", "cannot be taken -2 times"},
       {"1.5 times dense 4", "»1.5«"},
-      {"many times dense 4", "'many' does not say how many times"},
+      {"many times dense 4", "'many' cannot be the number of repetitions"},
       {"3 times", "a layer is missing"},
       {"2 times 3 times relu", "»3«"},
       {"100 times (101 times relu)", "»100« times (101"},

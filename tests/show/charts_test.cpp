@@ -66,7 +66,8 @@ TEST(draw, has_titles_units_and_names_in_the_picture) {
               AllOf(HasSubstr("thickness (mm)"), HasSubstr("hours (h)"), HasSubstr("cracked"),
                     HasSubstr("before training"), HasSubstr("after 1 epoch")));
   EXPECT_THAT(svg({"confusion", "glazes", "--epochs", "1"}),
-              AllOf(HasSubstr("tenmoku"), HasSubstr("truth"), HasSubstr("answer")));
+              AllOf(HasSubstr("tenmoku"), HasSubstr("truth"), HasSubstr("answer"),
+                    HasSubstr("glazes: dense 4: test part")));
   EXPECT_THAT(
       svg({"curves", "glazes", "--epochs", "4", "--schedule", "steps 2 0.5"}),
       AllOf(HasSubstr("validation"), HasSubstr("epoch"), HasSubstr("the rate was changed")));

@@ -257,8 +257,9 @@ const std::vector<OperationCase>& every_operation() {
        [](Lines x) { return normalised_over({1}, x); }},
       {"normalised pictures",
        [](Draw& draw) -> std::vector<Tensor> {
+         // Small, since the formula of each gradient goes through every number of its channel.
          const std::int64_t channels = draw.whole(1, 3);
-         return {draw.numbers({draw.whole(1, 3), draw.whole(1, 3), draw.whole(2, 3), channels}),
+         return {draw.numbers({draw.whole(1, 2), draw.whole(1, 3), draw.whole(2, 3), channels}),
                  draw.numbers({channels}), draw.numbers({channels})};
        },
        [](Lines x) { return normalised_over({0, 1, 2}, x); }},
