@@ -4,7 +4,7 @@
 // line  z = x·W + b  that tells the temperature z from the minutes x. First with tensors alone, the
 // gradients derived on paper; then with a worksheet, which derives them itself. Both have to agree.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <algorithm>
 

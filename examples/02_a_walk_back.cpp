@@ -5,7 +5,7 @@
 // and what it passes on. At the end one gradient is derived by hand and put beside the engine's,
 // and all of them beside central differences.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

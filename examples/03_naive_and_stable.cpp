@@ -5,7 +5,7 @@
 // cross-entropy down as they stand in the book, see the line where each one breaks, and put the
 // stable form beside it.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <cmath>
 #include <functional>

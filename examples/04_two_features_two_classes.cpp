@@ -4,7 +4,7 @@
 // written by hand: minibatch, forward, loss, reverse sweep, update. Then in one call. Both give the
 // same bits.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

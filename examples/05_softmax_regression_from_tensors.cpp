@@ -4,7 +4,7 @@
 // cross-entropy, and a gradient derived on paper. At the end the engine's gradient beside it, and
 // the network that does the same.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

@@ -4,7 +4,7 @@
 // judged by class. Then a single shard from the kiln is asked about, in raw units; and what happens
 // when somebody scales that one record by itself.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

@@ -3,7 +3,7 @@
 // One update from the whole set, from minibatches of 16, or from a single example: the same rows,
 // the same start and the same rate, five epochs each. How far the loss comes, and how straight.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <cmath>
 

@@ -4,7 +4,7 @@
 // dropout, a learning rate that changes, and rows in a new order every epoch. And a new run that
 // begins with what was learnt.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <filesystem>
 

@@ -4,7 +4,7 @@
 // the calculation, an exercise; then pictures of what was learnt. Everything is put into a folder,
 // which can be named behind the program.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <filesystem>
 

@@ -4,7 +4,7 @@
 // own, which grows like the size of an error and not like its square, hardly looks. First without a
 // derivative, then with one by hand, which is checked; and with a wrong one, which is found out.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

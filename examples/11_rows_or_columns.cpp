@@ -5,7 +5,7 @@
 // number is the same. What the library does example by example (softmax, argmax, losses) it does
 // along the axis whose role says so.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

@@ -5,7 +5,7 @@
 // scores, probabilities, gradients and updates by hand. What it has learnt can be looked at as
 // pictures again, since each weight belongs to a pixel.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 #include "lattice/show/picture_grid.hpp"

@@ -5,7 +5,7 @@
 // the two ways back: to the kernel, which gets what it met times what came back, and to the
 // picture, over which the kernel goes once more, turned by half.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 #include "lattice/show/picture_grid.hpp"

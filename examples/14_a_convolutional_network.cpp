@@ -4,7 +4,7 @@
 // place. Here the same network learns twice, in a loop that one writes and in one call, to the same
 // last bit, and is judged on pictures that it has never seen, beside the softmax.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <algorithm>
 

@@ -4,7 +4,7 @@
 // way back the gradient is lost. With a skip connection around each pair, and normalised, the same
 // layers learn; what arrives at each of them shows why.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

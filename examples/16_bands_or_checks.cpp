@@ -6,7 +6,7 @@
 // their size first. While it learns, the running accuracy lags behind that of the whole part: each
 // minibatch was judged with the weights of its moment, before the epoch was over.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include "lattice/lattice.hpp"
 

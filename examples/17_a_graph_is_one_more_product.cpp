@@ -6,7 +6,7 @@
 // layers learns, by hand: its way back is that of the dense network the class knows, but for what a
 // layer remembers of its input, shares·x instead of x, and hands on along the same edges.
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 #include <fmt/ranges.h>
 
 #include <vector>

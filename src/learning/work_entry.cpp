@@ -33,6 +33,7 @@ WorkEntry reverse_entry(const WorkedSheet& work, const ReverseStep& step) {
                   .section = step.line.section(),
                   .line = step.line.number(),
                   .name = "∂" + step.line.name(),
+                  .title = "∂" + step.line.name(),
                   .numbers = step.gradient};
   for (const ReverseStep::PassedOn& passed : step.passed_on) {
     const ReverseStep* const of_input = work.reverse_step_of(passed.to);
@@ -54,6 +55,7 @@ WorkEntry update_entry(const Line& line, const WorkedSheet::Update& update) {
                   .section = line.section(),
                   .line = line.number(),
                   .name = "new " + update.weight,
+                  .title = "new " + update.weight,
                   .numbers = update.after};
   if (update.rate_multiplier != 1.0)
     entry.note = fmt::format("at {} × the rate", format_number(update.rate_multiplier));
@@ -82,13 +84,14 @@ std::string why_not_lower(const WorkedSheet& work, double after) {
 
 }  // namespace
 
-std::string WorkEntry::title() const {
-  return symbols.empty() ? name : fmt::format("{} = {}", name, symbols);
-}
-
 std::string WorkEntry::heading() const {
   const bool by_stage = stage == Stage::reverse || stage == Stage::update;
   return by_stage ? std::string(word(stage)) : section;
+}
+
+std::string title_of(const Line& line) {
+  const std::string symbols = line.symbols();
+  return symbols.empty() ? line.name() : fmt::format("{} = {}", line.name(), symbols);
 }
 
 std::string_view word(WorkEntry::Stage stage) {
@@ -105,7 +108,7 @@ std::vector<WorkEntry> entries_of(const WorkedSheet& work) {
                        .section = line.section(),
                        .line = line.number(),
                        .name = line.name(),
-                       .symbols = line.symbols(),
+                       .title = title_of(line),
                        .operation = std::string(line.operation()),
                        .numbers = line.value()});
   }

@@ -125,7 +125,7 @@ class PageWriter {
                  {"heading", entry.heading()},
                  {"line", entry.line},
                  {"name", entry.name},
-                 {"title", entry.title()},
+                 {"title", entry.title},
                  {"note", entry.note}};
     const Line line = work_.sheet().line(entry.line);
     if (entry.stage == Stage::reverse) {

@@ -69,7 +69,7 @@ class EntryWriter {
         return {"", rows()};
       case Stage::forward:
       case Stage::loss:
-        return {titled(entry, entry.title(), entry.operation + " "), numbers(entry.numbers)};
+        return {titled(entry, entry.title, entry.operation + " "), numbers(entry.numbers)};
       case Stage::reverse:
         return {titled(entry, entry.name), swept(entry)};
       case Stage::update:

@@ -6,6 +6,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "lattice/learning/work_entry.hpp"
 #include "lattice/text/numbers.hpp"
 
 namespace lattice {
@@ -57,8 +58,7 @@ std::optional<SheetCell> in_step_before(const Work& work, Spot spot) {
 std::string heading_of(const Work& work, const WorkTable& table) {
   if (table.line == 0) return table.name;
   const Line line = work.tables.work().sheet().line(table.line);
-  std::string text = table.name;
-  if (table.kind == Kind::value && !line.symbols().empty()) text += " = " + line.symbols();
+  std::string text = table.kind == Kind::value ? title_of(line) : table.name;
   if (table.kind == Kind::remembered || table.kind == Kind::worked_out)
     text += " of " + line.name();
   return fmt::format("{}   {}", text, to_string(line.shape()));

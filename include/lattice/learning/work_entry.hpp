@@ -25,18 +25,18 @@ struct WorkEntry {
   std::string section;  ///< of the worksheet; `rows taken` and `the same minibatch again` around it
   std::size_t line = 0;        ///< its number on the worksheet; 0 if it has none
   std::string name = {};       ///< `hidden`, `∂hidden`, `new hidden.weight`
-  std::string symbols = {};    ///< of a calculated line: `x·hidden.weight + hidden.bias`
+  std::string title = {};      ///< the same, with its calculation in symbols for a calculated line
   std::string operation = {};  ///< of a line: `dense`, `given`
   Tensor numbers = {};         ///< the value, the gradient, or the weight after the update
   std::vector<PassedOn> passed_on = {};  ///< of a step of the sweep
   std::string note = {};                 ///< a sentence about it, if there is something to say
 
-  /// `hidden = x·hidden.weight + hidden.bias`, or only the name.
-  [[nodiscard]] std::string title() const;
-
   /// The heading above it: its section; one heading for the sweep, and one for all updates.
   [[nodiscard]] std::string heading() const;
 };
+
+/// `hidden = x·hidden.weight + hidden.bias`, or only the name of a line that is not calculated.
+[[nodiscard]] std::string title_of(const Line& line);
 
 /// `forward`, `reverse sweep`, `update` …
 [[nodiscard]] std::string_view word(WorkEntry::Stage stage);
