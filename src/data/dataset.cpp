@@ -36,7 +36,7 @@ std::int64_t class_at(const Tensor& classes, std::int64_t row) {
   const double number = classes.at_offset(row);
   if (number >= 0.0 && number <= most && number == std::floor(number))
     return static_cast<std::int64_t>(number);
-  throw NumberError({.what = "a class that cannot be",
+  throw NumberError({.what = "a class number is not valid",
                      .where = fmt::format("row {}", row),
                      .expected = "a whole number from 0: 0 for the first class, 1 for the next",
                      .found = format_number(number)});
@@ -53,14 +53,14 @@ void check_same_rows(const Examples& features, const Tensor& truth) {
                           truth.empty() ? "nothing" : to_string(truth.shape()))});
   }
   if (features.shape()[0] == truth.shape()[0]) return;
-  throw ShapeError({.what = "features and what is to be said of them differ in rows",
+  throw ShapeError({.what = "features and targets differ in the number of rows",
                     .expected = fmt::format("{} rows, as the features have", features.shape()[0]),
                     .found = fmt::format("{}", truth.shape()[0])});
 }
 
 void check_names(const std::vector<std::string>& names, std::int64_t count, std::string_view of) {
   if (names.empty() || std::ssize(names) == count) return;
-  throw ShapeError({.what = fmt::format("other names than there are {}", of),
+  throw ShapeError({.what = fmt::format("the number of names does not match the {}", of),
                     .expected = fmt::format("{} names, or none", count),
                     .found = fmt::format("{}", names.size())});
 }
@@ -277,7 +277,7 @@ double Dataset::row_weight(std::int64_t row) const {
 
 Dataset Dataset::with_row_weights(const Tensor& numbers) const {
   if (numbers.shape() != Shape{rows()}) {
-    throw ShapeError({.what = "how much each row counts is one number a row",
+    throw ShapeError({.what = "row weights need one number per row",
                       .expected = fmt::format("[{}]", rows()),
                       .found = to_string(numbers.shape())});
   }
@@ -286,7 +286,7 @@ Dataset Dataset::with_row_weights(const Tensor& numbers) const {
     const double number = numbers.at_offset(row);
     any = any || number > 0.0;
     if (std::isfinite(number) && number >= 0.0) continue;
-    throw NumberError({.what = "a row cannot count so much",
+    throw NumberError({.what = "a row weight is too large",
                        .where = fmt::format("row {}", row),
                        .expected = "0 or more",
                        .found = format_number(number)});
@@ -350,7 +350,7 @@ Dataset dataset_of_classes(const Examples& features, const Tensor& classes,
                            const DatasetNames& names) {
   check_same_rows(features, classes);
   if (classes.shape().rank() != 1) {
-    throw ShapeError({.what = "a class is one number a row",
+    throw ShapeError({.what = "each row needs one class number",
                       .expected = fmt::format("[{}]", features.shape()[0]),
                       .found = to_string(classes.shape()),
                       .remedy = "of one-hot rows, argmax gives the numbers"});
@@ -360,7 +360,7 @@ Dataset dataset_of_classes(const Examples& features, const Tensor& classes,
   data.class_names = names.classes;
   const std::int64_t count = data.class_count();
   if (!names.classes.empty() && count > std::ssize(names.classes)) {
-    throw NumberError({.what = "a class without a name where others have one",
+    throw NumberError({.what = "a class has no name",
                        .expected = fmt::format("classes from 0 to {}", names.classes.size() - 1),
                        .found = fmt::format("class {}", count - 1)});
   }
@@ -372,7 +372,7 @@ Dataset dataset_of_numbers(const Examples& features, const Tensor& targets,
                            const DatasetNames& names) {
   check_same_rows(features, targets);
   if (targets.shape().rank() > 2) {
-    throw ShapeError({.what = "numbers to predict are a row of numbers for each example",
+    throw ShapeError({.what = "numeric targets need a row of numbers for each example",
                       .expected = "[example × target]",
                       .found = to_string(targets.shape())});
   }

@@ -168,7 +168,7 @@ bool are_classes(const std::map<double, std::string>& kinds, const ColumnChoice&
 
 void check_classes(const Dataset& data, const std::string& target) {
   if (data.class_count() == 1) {
-    throw SettingError({.what = fmt::format("there is nothing to tell apart by '{}'", target),
+    throw SettingError({.what = fmt::format("'{}' has only one class", target),
                         .where = data.name,
                         .expected = "two classes or more",
                         .found = fmt::format("'{}' in every row", data.class_names.front())});
@@ -228,7 +228,7 @@ void read_targets(Dataset& data, const Table& table, const std::vector<std::size
     for (const std::size_t place : places) {
       const ColumnOfText target(table, place);
       if (kind == TargetKind::classes || (row == 0 && !target.is_of_numbers())) {
-        throw SettingError({.what = "several targets are numbers to predict, each by an output",
+        throw SettingError({.what = "several targets must be numeric",
                             .where = table.name,
                             .expected = "columns of numbers, or a single target of classes",
                             .found = kind == TargetKind::classes
@@ -310,10 +310,10 @@ void check_have_truth(const Dataset& data, const Table& table, std::size_t known
   for (const std::int64_t row : data.known) {
     if (data.has_truth(row)) continue;
     const auto at = static_cast<std::size_t>(row);
-    throw FileError({.what = fmt::format("'{}' is known, and nothing stands there",
+    throw FileError({.what = fmt::format("a known label is missing in '{}'",
                                          fmt::join(data.all_target_names(), "', '")),
                      .where = fmt::format("{}, column '{}'", table.place(at), table.header[known]),
-                     .expected = "no where there is no label",
+                     .expected = "no, or a label",
                      .found = table.rows[at][known]});
   }
 }
@@ -325,7 +325,7 @@ Tensor weights_in(const Table& table, std::size_t column) {
   for (std::int64_t row = 0; row < numbers.count(); ++row) {
     if (numbers.at_offset(row) >= 0.0) continue;
     throw FileError(
-        {.what = "a row cannot count less than nothing",
+        {.what = "a row weight is negative",
          .where = fmt::format("{}, column '{}'", table.place(static_cast<std::size_t>(row)),
                               table.header[column]),
          .expected = "0 or more",

@@ -43,7 +43,7 @@ void check_rows(std::span<const std::int64_t> rows, std::int64_t count) {
 Examples Examples::of_bytes(const Shape& shape, std::vector<std::uint8_t> bytes,
                             Precision precision) {
   if (std::ssize(bytes) != shape.count() || shape.rank() == 0) {
-    throw ShapeError({.what = "bytes that do not fill the examples",
+    throw ShapeError({.what = "the number of bytes does not match the examples",
                       .expected = fmt::format("{} for {}", shape.count(), to_string(shape)),
                       .found = fmt::format("{}", bytes.size())});
   }

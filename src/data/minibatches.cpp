@@ -30,7 +30,7 @@ class Minibatches::Source {
         augmented_(settings.augmented) {
     if (settings.ahead < 0 || settings.ahead > most_threads_ahead) {
       throw SettingError(
-          {.what = fmt::format("{} threads cannot put minibatches together", settings.ahead),
+          {.what = fmt::format("{} threads cannot prepare minibatches", settings.ahead),
            .expected = fmt::format("0 to {}", most_threads_ahead),
            .found = fmt::format("{}", settings.ahead)});
     }

@@ -61,7 +61,7 @@ void check_fits(const Tensor& examples, const Scaling& scaling) {
   const auto features = [](const Shape& of, int first) {
     return of.rank() == first + 1 ? counted(of[first], "feature") : to_string(of);
   };
-  throw ShapeError({.what = "other features than the scaling was fitted on",
+  throw ShapeError({.what = "the scaling was fitted on other features",
                     .expected = features(scaling.centre.shape(), 0),
                     .found = features(shape, 1)});
 }
@@ -219,7 +219,7 @@ Shape factors_for(const Shape& example, ScaledBy by) {
   const int last = example.rank() - 1;
   if (last >= 0 && example.role(last) == Role::channel)
     return Shape{example[last]}.with({Role::channel});
-  throw ShapeError({.what = "there are no channels to scale by",
+  throw ShapeError({.what = "scaling by channel needs channels",
                     .expected = "examples whose last axis is of channels, such as pictures",
                     .found = to_string(example)});
 }
@@ -279,7 +279,7 @@ Preparation fit(const std::vector<ScalingSettings>& steps, const EachRows& examp
 
 Preparation fit(const std::vector<ScalingSettings>& steps, const Tensor& examples) {
   if (examples.shape().rank() < 2) {
-    throw ShapeError({.what = "what is prepared are examples, one or more",
+    throw ShapeError({.what = "preparation needs at least one example",
                       .expected = "[example × …], such as [example × feature]",
                       .found = to_string(examples.shape())});
   }

@@ -114,7 +114,7 @@ std::vector<std::int64_t> RowSet::rows_at(std::span<const std::int64_t> places) 
   rows.reserve(places.size());
   for (const std::int64_t place : places) {
     if (place < 0 || place >= count()) {
-      throw IndexError({.what = fmt::format("there is no row at place {}", place),
+      throw IndexError({.what = fmt::format("there is no row at position {}", place),
                         .expected = fmt::format("0 to {}", count() - 1),
                         .found = fmt::format("{}", place)});
     }

@@ -187,9 +187,9 @@ Rows rows_with_truth(const Dataset& data) {
 /// The first so many rows of each class that come in an order.
 Rows first_of_each_class(const Dataset& data, const Rows& order, std::int64_t count) {
   if (count < 1 || !data.has_classes()) {
-    throw SettingError({.what = "this many rows of each class cannot be known",
-                        .expected = "1 or more of each class, where there are classes",
-                        .found = count < 1 ? fmt::format("{}", count) : "numbers to predict"});
+    throw SettingError({.what = "the number of known rows per class is not possible",
+                        .expected = "1 or more, for a target of classes",
+                        .found = count < 1 ? fmt::format("{}", count) : "a numeric target"});
   }
   std::vector<std::int64_t> left(static_cast<std::size_t>(data.class_count()), count);
   Rows known;

@@ -233,12 +233,12 @@ void check_letters(const std::vector<Record>& records, const std::string& name, 
       if (!unwelcome) continue;
       const std::string row =
           header && at == 0 ? "the header" : fmt::format("row {}", header ? at : at + 1);
-      throw FileError({.what = fmt::format("{} holds something that is not text", name),
+      throw FileError({.what = fmt::format("{} contains something that is not text", name),
                        .where = fmt::format("{} (line {} of the file), column {}", row,
                                             records[at].line, column + 1),
                        .expected = "letters, digits and signs",
                        .found = fmt::format("'{}', with {}", field, *unwelcome),
-                       .remedy = "mend the field, or save the table anew as text"});
+                       .remedy = "correct the field, or save the table as text again"});
     }
   }
 }
@@ -287,14 +287,14 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
   for (Record& record : records) {
     if (record.fields.size() != table.header.size()) {
       throw FileError(
-          {.what = "a row with another number of fields than the header",
+          {.what = "a row and the header differ in the number of fields",
            .where = fmt::format("{}, row {} (line {} of the file)", name, table.rows.size() + 1,
                                 record.line),
            .expected = fmt::format("{}: {}", counted(std::ssize(table.header), "field"),
                                    fmt::join(table.header, ", ")),
            .found = fmt::format("{}: {}", counted(std::ssize(record.fields), "field"),
                                 fmt::join(record.fields, ", ")),
-           .remedy = fmt::format("if fields are not separated by '{}', name the sign that is",
+           .remedy = fmt::format("if fields are not separated by '{}', name the separator",
                                  separator == '\t' ? "a tab" : std::string(1, separator)),
            .advice = {"separator", ""}});
     }
@@ -327,7 +327,7 @@ std::vector<std::string> parse_csv_record(const std::string& text) {
 
 std::string to_csv(const Dataset& data) {
   if (!data.is_table()) {
-    throw SettingError({.what = fmt::format("{} is no table", data.name),
+    throw SettingError({.what = fmt::format("{} is not a table", data.name),
                         .expected = "rows of features",
                         .found = fmt::format("examples {}", to_string(data.example()))});
   }

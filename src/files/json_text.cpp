@@ -49,7 +49,7 @@ class Inspector : public nlohmann::json_sax<Json> {
  private:
   bool go_in() {
     if (++depth_ <= deepest) return true;
-    throw FileError({.what = fmt::format("this {} goes too deep", format_),
+    throw FileError({.what = fmt::format("this {} is nested too deeply", format_),
                      .expected = fmt::format("lists and objects in one another, up to {}", deepest),
                      .found = "more"});
   }

@@ -152,7 +152,7 @@ PngPicture parse_png(std::string_view bytes, const std::string& name) {
                         (is_colour ? 3.0 : 1.0);
   if (needed > static_cast<double>(machine_bytes()) / 4.0) {
     throw MemoryError(
-        {.what = "a picture that does not fit into memory",
+        {.what = "a picture does not fit into memory",
          .where = name,
          .expected = fmt::format("at most {:.1f} GB", static_cast<double>(machine_bytes()) / 4e9),
          .found =
@@ -180,7 +180,7 @@ PngPicture read_png(const std::filesystem::path& path) {
 
 std::string to_png(const Raster& picture) {
   if (picture.channels != 1 && picture.channels != 3) {
-    throw ShapeError({.what = "a PNG file has grey or colours",
+    throw ShapeError({.what = "a PNG file cannot have this number of channels",
                       .expected = "1 or 3 channels",
                       .found = fmt::format("{}", picture.channels)});
   }

@@ -21,9 +21,10 @@ class WithLoops final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     if (x.rank() == 2 && x[0] == x[1]) return x;
-    throw ShapeError({.what = fmt::format("with loops: {} is no adjacency", inputs.describe(0)),
-                      .expected = "[n × n]: a row and a column for each node",
-                      .found = to_string(x)});
+    throw ShapeError(
+        {.what = fmt::format("with loops: {} is not an adjacency matrix", inputs.describe(0)),
+         .expected = "[n × n]: a row and a column for each node",
+         .found = to_string(x)});
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {

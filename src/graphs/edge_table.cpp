@@ -63,7 +63,7 @@ std::int64_t node_in(const Table& table, std::size_t row, std::size_t end,
                      const NodesCalled& nodes) {
   const std::string_view name = end_in(table, row, end);
   if (const std::optional<std::int64_t> node = nodes.find(name)) return *node;
-  throw FileError({.what = fmt::format("an edge to a node that is not there: '{}'", name),
+  throw FileError({.what = fmt::format("an edge has an unknown node: '{}'", name),
                    .where = table.place(row),
                    .expected = nodes.expected(),
                    .found = fmt::format("{}", fmt::join(table.rows[row], ", ")),
@@ -74,7 +74,7 @@ double weight_in(const Table& table, std::size_t row) {
   if (table.header.size() < 3) return 1.0;
   const std::optional<double> weight = parse_number(trimmed(table.rows[row][2]));
   if (weight && std::isfinite(*weight) && *weight > 0.0) return *weight;
-  throw FileError({.what = "an edge cannot be so strong",
+  throw FileError({.what = "an edge weight is not positive and finite",
                    .where = table.place(row),
                    .expected = "a number above 0 in the third column, or no third column",
                    .found = fmt::format("'{}'", table.rows[row][2])});
@@ -86,14 +86,14 @@ std::vector<Edge> edges_from(const Table& table, std::span<const std::string> na
                              std::int64_t count) {
   if (table.header.size() != 2 && table.header.size() != 3) {
     throw FileError(
-        {.what = fmt::format("{} is no list of edges", table.name),
+        {.what = fmt::format("{} is not a list of edges", table.name),
          .expected = "two columns, a node in each; a third may say how strong an edge is",
          .found = fmt::format("{} columns", table.header.size())});
   }
   const NodesCalled nodes(names, count);
   const bool has_header = !nodes.find(end_in(table, 0, 0)) && !nodes.find(end_in(table, 0, 1));
   if (has_header && table.rows.size() == 1) {
-    throw FileError({.what = fmt::format("no edge is listed in {}", table.name),
+    throw FileError({.what = fmt::format("{} contains no edge", table.name),
                      .where = table.place(0),
                      .expected = nodes.expected() + ", and another, in a row",
                      .found = fmt::format("{}", fmt::join(table.rows[0], ", "))});

@@ -30,9 +30,9 @@ void check_edge(const Edge& edge, std::size_t number, std::int64_t nodes) {
                       .found = fmt::format("{}", end)});
   }
   if (std::isfinite(edge.weight) && edge.weight > 0.0) return;
-  throw NumberError({.what = "nodes cannot be joined so strongly",
+  throw NumberError({.what = "an edge weight is not positive and finite",
                      .where = edge_in_words(edge, number),
-                     .expected = "a number above 0: where nodes are not joined there is no edge",
+                     .expected = "a number above 0; leave an edge out instead of weight 0",
                      .found = format_number(edge.weight)});
 }
 
@@ -55,7 +55,7 @@ Tensor adjacency(std::span<const Edge> edges, std::int64_t nodes, bool directed,
     const Edge& edge = all[at];
     if (at > 0 && edge.from == all[at - 1].from && edge.to == all[at - 1].to) {
       if (edge.weight == all[at - 1].weight) continue;
-      throw NumberError({.what = "two nodes are joined twice, and not alike",
+      throw NumberError({.what = "an edge is listed twice with different weights",
                          .where = fmt::format("nodes {} and {}", edge.from, edge.to),
                          .expected = "an edge once, or again with the same weight",
                          .found = fmt::format("{} and {}", format_number(all[at - 1].weight),
@@ -73,7 +73,7 @@ Tensor adjacency(std::span<const Edge> edges, std::int64_t nodes, bool directed,
 void check_names(const std::vector<std::string>& names, std::int64_t nodes) {
   if (names.empty()) return;
   if (std::ssize(names) != nodes) {
-    throw ShapeError({.what = "other names than there are nodes",
+    throw ShapeError({.what = "the number of names does not match the nodes",
                       .expected = fmt::format("{} names, or none", nodes),
                       .found = fmt::format("{}", names.size())});
   }
@@ -102,7 +102,7 @@ void put_in_order(std::vector<std::int64_t>& some, std::int64_t nodes) {
 const Tensor& adjacency_in(const Dataset& graph) {
   const Tensor* const adjacency = adjacency_of(graph);
   if (adjacency != nullptr) return *adjacency;
-  throw ShapeError({.what = fmt::format("{} is no graph", graph.name),
+  throw ShapeError({.what = fmt::format("{} is not a graph", graph.name),
                     .expected = "a dataset with edges between its rows",
                     .found = "one without",
                     .remedy = "graph_of(data, edges)"});
@@ -140,7 +140,7 @@ class Components {
 Dataset graph_of(const Dataset& nodes, const std::vector<Edge>& edges,
                  const EdgeSettings& settings) {
   if (!nodes.is_table()) {
-    throw ShapeError({.what = "a node has one row of numbers",
+    throw ShapeError({.what = "the number of rows and the number of nodes differ",
                       .expected = "[node × feature]",
                       .found = to_string(nodes.features.shape())});
   }

@@ -33,7 +33,7 @@ Line shares_in(const Pass& pass) {
 
 Shape Neighbours::shape(const Shape& example) {
   if (example.rank() == 1) return example;
-  throw ShapeError({.what = "neighbours add up rows of numbers, one for each node",
+  throw ShapeError({.what = "neighbours needs a row of numbers for each node",
                     .expected = "[feature]",
                     .found = to_string(example),
                     .remedy = "flatten in front of it"});

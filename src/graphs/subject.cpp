@@ -36,7 +36,7 @@ std::vector<Remark> remarks_on_graph(const Split& split) {
          .text = fmt::format("{} without an edge ({}): the answer for {} depends on no other node",
                              counted(count, Role::node, "node", "nodes"),
                              some_of(graph, facts.alone), count == 1 ? "it" : "them"),
-         .remedy = "an edge, or features of their own that tell something"});
+         .remedy = "an edge, or features"});
   }
   if (const auto count = std::ssize(facts.without_known); count > 0) {
     remarks.push_back({.code = "component-without-label",

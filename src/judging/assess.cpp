@@ -108,7 +108,7 @@ class ClassesSoFar {
         top_(std::min(top, data.class_count())),
         confusion_(confusion({}, {}, data.class_count())) {
     if (top >= 1) return;
-    throw SettingError({.what = fmt::format("the {} likeliest classes", top),
+    throw SettingError({.what = fmt::format("top-{} accuracy is not possible", top),
                         .expected = "1 or more",
                         .found = fmt::format("{}", top)});
   }

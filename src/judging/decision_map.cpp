@@ -17,7 +17,7 @@ void check(const Model& model, Stretch across, Stretch up, std::int64_t count) {
                       .found = to_string(example)});
   }
   if (model.class_names.empty() && model.target_names.size() > 1) {
-    throw SettingError({.what = "a plane is coloured by one number, or by classes",
+    throw SettingError({.what = "a decision map needs one target, or classes",
                         .expected = "a model with a single target",
                         .found = fmt::format("{} targets", model.target_names.size()),
                         .advice = {"target", model.target_names.front()}});

@@ -48,12 +48,11 @@ Line lost_by(const OwnLoss& own, const Line& outputs, const Line& levels) {
   const Line lost = own.lost(outputs, levels);
   const Shape rows{outputs.shape()[0]};
   if (lost.shape() == rows || lost.shape() == outputs.shape()) return lost;
-  throw ShapeError(
-      {.what = fmt::format("the loss {} gives another shape than it is averaged over", own.word),
-       .expected = fmt::format("a number for each example {}, or for each output {}",
-                               to_string(rows), to_string(outputs.shape())),
-       .found = to_string(lost.shape()),
-       .remedy = lost.shape().rank() == 0 ? "leave the mean to the library" : ""});
+  throw ShapeError({.what = fmt::format("the loss {} has the wrong shape", own.word),
+                    .expected = fmt::format("a number for each example {}, or for each output {}",
+                                            to_string(rows), to_string(outputs.shape())),
+                    .found = to_string(lost.shape()),
+                    .remedy = lost.shape().rank() == 0 ? "leave the mean to the library" : ""});
 }
 
 Line write_squared(const Loss& loss, const Line& outputs, const Line& targets,
@@ -149,10 +148,10 @@ void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
                       .found = to_string(data.example())});
   }
   if (!takes_levels(loss) && !data.has_classes()) {
-    throw SettingError({.what = fmt::format("the loss {} is not for what {} has to be predicted",
-                                            word(loss), of_data),
-                        .expected = "mean squared or half mean squared, for numbers",
-                        .found = word(loss)});
+    throw SettingError(
+        {.what = fmt::format("the loss {} does not fit the target of {}", word(loss), of_data),
+         .expected = "mean squared or half mean squared, for numbers",
+         .found = word(loss)});
   }
   std::int64_t outputs = 1;
   std::string for_what = "for the number to predict";
@@ -163,7 +162,7 @@ void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
     if (outputs > 1) for_what = "one for each number to predict";
   } else if (one_each || data.class_count() != 2) {
     if (loss == Loss::binary_cross_entropy) {
-      throw SettingError({.what = "binary cross-entropy tells two classes apart",
+      throw SettingError({.what = "binary cross-entropy needs two classes",
                           .expected = "2 classes",
                           .found = fmt::format("{}: {}", data.class_count(),
                                                fmt::join(data.all_class_names(), ", ")),

@@ -154,9 +154,9 @@ Answers ask(const Model& model, const Examples& raw) {
   if (model.rows) {
     const RowKind& kind = kind_of(*model.rows);
     throw SettingError(
-        {.what = fmt::format("a model of a {} is asked about its {}", kind.name, kind.several),
-         .expected = fmt::format("{} of the {} that it learnt from", kind.several, kind.name),
-         .found = "records that are connected with nothing",
+        {.what = fmt::format("a model of a {} answers only for its {}", kind.name, kind.several),
+         .expected = fmt::format("{} of the {} it was trained on", kind.several, kind.name),
+         .found = "records without edges",
          .remedy = "ask_rows(model, …)",
          .advice = {std::string(kind.one), model.rows->row_name(0)}});
   }
@@ -167,7 +167,7 @@ Answers ask(const Model& model, const Examples& raw) {
 
 Answers ask_rows(const Model& model, const std::vector<std::int64_t>& rows) {
   if (!model.rows) {
-    throw SettingError({.what = "this model did not learn from connected rows",
+    throw SettingError({.what = "this model was not trained on connected rows",
                         .expected = "a model of connected rows, such as the nodes of a graph",
                         .found = model.network.blueprint(),
                         .remedy = "ask it about records"});

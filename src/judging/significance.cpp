@@ -39,7 +39,7 @@ OverRuns over_runs(std::span<const double> figures) {
 
 Difference difference_of(std::span<const double> first, std::span<const double> second) {
   if (first.size() != second.size() || first.size() < 2) {
-    throw SettingError({.what = "these runs cannot be set side by side",
+    throw SettingError({.what = "these runs cannot be compared",
                         .expected = "two runs or more of each, as many of the one as of the other",
                         .found = fmt::format("{} and {}", first.size(), second.size())});
   }

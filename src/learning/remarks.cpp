@@ -115,7 +115,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
            .text =
                fmt::format("first loss {}; a uniform guess over {} classes gives ln {} = {}",
                            format_number(first.train.loss), classes, classes, format_number(even)),
-           .remedy = "weights that start smaller, or scaled features"});
+           .remedy = "smaller initial weights, or scaled features"});
     }
   }
   const bool grew = !(last.train.loss <= (1.0 + worth_mention) * first.train.loss);

@@ -93,7 +93,7 @@ std::vector<Remark> remarks_on(std::span<const Table::DecimalCommas> commas,
   return {{.code = "decimal-commas",
            .text = fmt::format("{}: commas are taken for decimal points in {}: {} is {}", table,
                                fmt::join(columns, ", "), written, number),
-           .remedy = "where they stand between thousands instead, take them out"}};
+           .remedy = "if they separate thousands, remove them"}};
 }
 
 std::vector<Remark> remarks_on(const Split& split) {

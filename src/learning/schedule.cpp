@@ -24,14 +24,14 @@ void check_epochs(std::int64_t epochs) {
 
 void check_factor(double factor) {
   if (std::isfinite(factor) && factor > 0.0 && factor <= 1.0) return;
-  throw SettingError({.what = "a learning rate cannot change by this factor",
+  throw SettingError({.what = "the factor of the schedule is not possible",
                       .expected = "above 0, and 1 at most",
                       .found = format_number(factor)});
 }
 
 void check_lowest(double lowest) {
   if (std::isfinite(lowest) && lowest >= 0.0) return;
-  throw SettingError({.what = "a learning rate cannot sink this low",
+  throw SettingError({.what = "the lowest rate of the schedule is not possible",
                       .expected = "0 or more",
                       .found = format_number(lowest)});
 }
@@ -64,7 +64,7 @@ Schedule Schedule::on_stall(std::int64_t epochs, double factor, const StallSetti
   check_factor(factor);
   check_lowest(settings.least);
   if (!(settings.by >= 0.0) || settings.by >= 1.0) {
-    throw SettingError({.what = "a loss cannot be lower by this share of itself",
+    throw SettingError({.what = "the share of the schedule is not possible",
                         .expected = "0 or more, and below 1, such as 0.01",
                         .found = format_number(settings.by)});
   }

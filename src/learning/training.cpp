@@ -346,12 +346,12 @@ void Training::stop(Ending ending) {
 void Training::diverge(const Worksheet& sheet, double loss) {
   const std::optional<Alarm> alarm = watch(sheet);
   run_.trouble =
-      Error({.what = "training was stopped: the loss is no longer a number",
+      Error({.what = "training was stopped: the loss is not finite",
              .where = fmt::format("step {}, in epoch {}{}", upcoming_step(), epoch_,
                                   alarm ? "; " + alarm->place() : ""),
              .expected = "a loss that falls",
              .found = format_number(loss),
-             .remedy = fmt::format("a smaller rate than {}, features of like size, or clipped "
+             .remedy = fmt::format("a smaller rate than {}, features of similar size, or clipped "
                                    "gradients (clip_norm)",
                                    format_number(rule_.rate()))})
           .what();

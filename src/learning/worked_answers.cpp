@@ -228,7 +228,7 @@ std::vector<Influence> influences(const Model& model, const WorkedSheet& work) {
   const Line raw = work.sheet().line(measured_name(model));
   const Shape& shape = raw.shape();
   if (shape.rank() != 2 || shape[0] != 1) {
-    throw SettingError({.what = "what an answer depends on is shown for one record of a table",
+    throw SettingError({.what = "influences are calculated for one record of a table",
                         .expected = "[example 1 × feature …]",
                         .found = to_string(shape)});
   }

@@ -145,7 +145,7 @@ void check_depth(std::string_view text, const std::string& name) {
       parts = 0;
     }
     if (parts <= deepest) continue;
-    throw FileError({.what = fmt::format("{} has a key of too many parts", name),
+    throw FileError({.what = fmt::format("{} has a key with too many parts", name),
                      .where = fmt::format("{}, line {}", name, line),
                      .expected = "keys such as rate, in sections such as [training]",
                      .found = fmt::format("more than {} dots in a row", deepest)});

@@ -35,12 +35,12 @@ void check_one_source(const Lesson& lesson) {
     sources.push_back(fmt::format("the file {}", fmt::join(lesson.data.files, ", ")));
   if (!lesson.data.points.empty()) sources.emplace_back("points that are typed in");
   if (sources.size() > 1) {
-    throw SettingError({.what = "rows from several places at once",
+    throw SettingError({.what = "there are several sources of rows",
                         .expected = "one of them",
                         .found = fmt::format("{}", fmt::join(sources, " and "))});
   }
   if (lesson.data.set_seed) {
-    throw SettingError({.what = "--set-seed says what a demo set is made from",
+    throw SettingError({.what = "--set-seed needs a demo set",
                         .expected = "a demo set with it",
                         .found = sources.front()});
   }
@@ -55,7 +55,7 @@ Table table_of(const std::vector<std::vector<std::string>>& points) {
   table.header.emplace_back("y");
   for (const std::vector<std::string>& point : points) {
     if (point.size() == table.header.size()) continue;
-    throw SettingError({.what = "points of different lengths",
+    throw SettingError({.what = "the points have different lengths",
                         .expected = fmt::format("{} numbers, as in ({})", table.header.size(),
                                                 fmt::join(points.front(), ", ")),
                         .found = fmt::format("{}: ({})", point.size(), fmt::join(point, ", "))});
@@ -108,11 +108,10 @@ void check_no_columns(const Lesson& lesson, const std::string& found, const std:
   const bool is_told = !columns.targets.empty() || !columns.features.empty() ||
                        !columns.weights.empty() || !columns.known.empty();
   if (!is_told) return;
-  throw SettingError(
-      {.what = "--target, --features, --weights and --known choose columns of a file",
-       .expected = "--file my.csv with them",
-       .found = found,
-       .remedy = remedy});
+  throw SettingError({.what = "--target, --features, --weights and --known need a file",
+                      .expected = "--file my.csv with them",
+                      .found = found,
+                      .remedy = remedy});
 }
 
 bool reads_table(const Lesson& lesson) {

@@ -137,7 +137,7 @@ TrainSettings training_of(const Lesson& lesson, const RowSet& train) {
   const std::int64_t rows = train.count();
   if (is_whole && lesson.batch.value_or(1) > rows) {
     const RowKind& kind = kind_of(train.data());
-    throw SettingError({.what = fmt::format("{} {} cannot count in a minibatch where {} are known",
+    throw SettingError({.what = fmt::format("a minibatch of {} {} is too large: {} are known",
                                             *lesson.batch, kind.several, rows),
                         .expected = fmt::format("1 to {}, or all", rows),
                         .found = fmt::format("{}", *lesson.batch),

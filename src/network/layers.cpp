@@ -18,7 +18,7 @@ constexpr std::int64_t most_units = 1'000'000;
 
 void check_is_row(const Shape& example, std::string_view layer) {
   if (example.rank() == 1) return;
-  throw ShapeError({.what = fmt::format("{} works on a row of numbers an example", layer),
+  throw ShapeError({.what = fmt::format("{} needs a row of numbers for each example", layer),
                     .expected = "[feature]",
                     .found = to_string(example),
                     .remedy = example.rank() > 1 ? "put flatten in front of it" : ""});
@@ -100,10 +100,10 @@ Shape Dropout::shape(const Shape& example) const {
                         .found = format_number(share)});
   }
   if (!channels || example.rank() == 3) return example;
-  throw ShapeError({.what = "dropout of channels works on pictures",
+  throw ShapeError({.what = "dropout of channels needs pictures",
                     .expected = "[row × column × channel]",
                     .found = to_string(example),
-                    .remedy = "without 'of channels' it leaves out single numbers"});
+                    .remedy = "without 'of channels' it drops single numbers"});
 }
 
 Line Dropout::forward(const Line& x, Pass& pass) const {

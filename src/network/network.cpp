@@ -176,7 +176,7 @@ std::vector<std::string> Network::start_from(const Weights& learnt) {
     throw NameError({.what = "no layer of the trained model fits this network",
                      .expected = shapes_of(weights_),
                      .found = shapes_of(learnt),
-                     .remedy = "give layers that are to begin alike the same names and sizes"});
+                     .remedy = "give corresponding layers the same names and sizes"});
   }
   updates_ = 0;
   return taken;
@@ -205,7 +205,7 @@ void Network::refuse_moved() {
   throw SettingError({.what = "this network was moved elsewhere",
                       .expected = "a network with its layers",
                       .found = "none",
-                      .remedy = "use the one it was moved to, or copy it instead"});
+                      .remedy = "use the one it was moved to, or copy it"});
 }
 
 Line Network::through(std::size_t layers, Worksheet& sheet, const Line& x,
@@ -218,7 +218,7 @@ Line Network::through(std::size_t layers, Worksheet& sheet, const Line& x,
   if (!fits) {
     const bool one_example = shape == plan_.example;
     throw ShapeError(
-        {.what = "examples of another shape than the network is for",
+        {.what = "the shape of the examples does not fit the network",
          .expected =
              fmt::format("a batch of examples, each of the shape {}", to_string(plan_.example)),
          .found = fmt::format("{} {}", x.name(), to_string(shape)),

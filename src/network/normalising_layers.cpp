@@ -36,13 +36,12 @@ Shape Normalise::shape(const Shape& example) const {
                         .found = format_number(decay)});
   }
   if (!(epsilon > 0.0)) {
-    throw SettingError(
-        {.what = "what normalise adds to a variance keeps root mean squared error from 0",
-         .expected = "a number above 0, such as 1e-5",
-         .found = format_number(epsilon)});
+    throw SettingError({.what = "the epsilon of normalise is not above 0",
+                        .expected = "a number above 0, such as 1e-5",
+                        .found = format_number(epsilon)});
   }
   if (example.rank() > 0) return example;
-  throw ShapeError({.what = "normalise works on the numbers of an example",
+  throw ShapeError({.what = "normalise needs examples with numbers",
                     .expected = "[feature], or [row × column × channel]",
                     .found = to_string(example)});
 }

@@ -18,7 +18,7 @@ constexpr const char* all_starts =
 
 void check_finite(double number) {
   if (std::isfinite(number)) return;
-  throw SettingError({.what = "weights cannot start with this number",
+  throw SettingError({.what = "this start value is not possible",
                       .expected = "a finite number",
                       .found = format_number(number)});
 }
@@ -38,7 +38,7 @@ Start Start::uniform(double low, double high) {
   check_finite(low);
   check_finite(high);
   if (low > high) {
-    throw SettingError({.what = "a uniform start from more to less",
+    throw SettingError({.what = "the limits of a uniform start are in the wrong order",
                         .expected = "the smaller number first",
                         .found = fmt::format("{} {}", low, high)});
   }
@@ -91,7 +91,7 @@ Tensor Start::draw(const Shape& shape, std::int64_t inputs, std::int64_t outputs
       break;
   }
   if (numbers_.count() != shape.count()) {
-    throw ShapeError({.what = "the numbers given by hand are not as many as the weight has",
+    throw ShapeError({.what = "the number of start values does not match the weight",
                       .expected = fmt::format("{} for {}", shape.count(), to_string(shape)),
                       .found = fmt::format("{}", numbers_.count())});
   }

@@ -85,7 +85,7 @@ void Weights::set_rate_multiplier(std::string_view name, double rate_multiplier)
     throw SettingError({.what = fmt::format("{} cannot have this rate multiplier", name),
                         .expected = "a number above 0, such as 0.1",
                         .found = format_number(rate_multiplier),
-                        .remedy = "to leave it as it is, freeze it"});
+                        .remedy = "freeze it to keep it constant"});
   }
   for (Weight* const weight : of(name))
     weight->rate_multiplier = rate_multiplier;

@@ -15,21 +15,20 @@ namespace lattice {
 void Contrast::check() const {
   if (size < 3 || size % 2 == 0) {
     throw SettingError({.what = "contrast cannot be normalised in a window of this size",
-                        .expected = "an odd number of rows and columns, 3 or more: it has a middle",
+                        .expected = "an odd number of rows and columns, 3 or more",
                         .found = fmt::format("{}", size)});
   }
   if (!(epsilon > 0.0) || !std::isfinite(epsilon)) {
-    throw SettingError(
-        {.what = "what contrast adds to a mean of squares keeps root mean squared error from 0",
-         .expected = "a number above 0, such as 1e-8",
-         .found = format_number(epsilon)});
+    throw SettingError({.what = "the epsilon of contrast is not above 0",
+                        .expected = "a number above 0, such as 1e-8",
+                        .found = format_number(epsilon)});
   }
 }
 
 void Contrast::check(const Shape& example) const {
   check();
   if (example.rank() != 3) {
-    throw ShapeError({.what = "contrast is normalised in pictures",
+    throw ShapeError({.what = "contrast needs pictures",
                       .expected = "[row × column × channel]",
                       .found = to_string(example)});
   }

@@ -22,9 +22,10 @@ class MeanAround final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     if (x.rank() != 4) {
-      throw ShapeError({.what = fmt::format("mean around: {} are no pictures", inputs.describe(0)),
-                        .expected = "[example × row × column × channel]",
-                        .found = to_string(x)});
+      throw ShapeError(
+          {.what = fmt::format("mean around: {} is not a tensor of pictures", inputs.describe(0)),
+           .expected = "[example × row × column × channel]",
+           .found = to_string(x)});
     }
     Contrast{.size = size_}.check(x.without_first_axis());
     return Shape{x[0], x[1], x[2], 1}.with({x.role(0), x.role(1), x.role(2), x.role(3)});

@@ -28,17 +28,18 @@ class MovedPictures final : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& pictures = inputs.shape(0);
     if (pictures.rank() != 4) {
-      throw ShapeError({.what = fmt::format("augmented: {} are no pictures", inputs.describe(0)),
-                        .expected = "[example × row × column × channel]",
-                        .found = to_string(pictures)});
+      throw ShapeError(
+          {.what = fmt::format("augmented: {} is not a tensor of pictures", inputs.describe(0)),
+           .expected = "[example × row × column × channel]",
+           .found = to_string(pictures)});
     }
     const Shape moves{pictures[0], numbers_of_a_move};
     if (inputs.shape(1) == moves) {
       check_numbers(inputs);
       return pictures;
     }
-    throw ShapeError({.what = fmt::format("augmented: {} are no moves of {}", inputs.describe(1),
-                                          inputs.describe(0)),
+    throw ShapeError({.what = fmt::format("augmented: {} is not an augmentation of {}",
+                                          inputs.describe(1), inputs.describe(0)),
                       .expected = fmt::format("{}, a move for each picture", to_string(moves)),
                       .found = to_string(inputs.shape(1)),
                       .remedy = "as_tensor makes them of PictureMove"});
@@ -103,7 +104,7 @@ class MovedPictures final : public Operation {
     for (std::int64_t at = 0; at < moves.count(); ++at) {
       const double number = moves.at_offset(at);
       if (std::abs(number) <= static_cast<double>(farthest_move)) continue;
-      throw NumberError({.what = "augmented: a picture cannot be moved by this",
+      throw NumberError({.what = "augmented: a number of the augmentation is out of range",
                          .where = inputs.place(1, moves.shape().index(at)),
                          .expected = fmt::format("a number up to {}", farthest_move),
                          .found = format_number(number)});

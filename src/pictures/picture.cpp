@@ -193,7 +193,7 @@ PictureSize parse_picture_size(std::string_view text) {
   if (size && words.at_end() && size->first >= 1 && size->second >= 1 && size->first <= most &&
       size->second <= most)
     return {size->first, size->second};
-  throw SettingError({.what = "this is no size of a picture",
+  throw SettingError({.what = "this is not the size of a picture",
                       .expected = "rows and columns, such as 28x28",
                       .found = fmt::format("'{}'", text)});
 }

@@ -57,7 +57,7 @@ WindowPlaces places_of(const Window& window, const Shape& pictures) {
   const int rank = pictures.rank();
   if (rank < 3) {
     throw ShapeError(
-        {.what = "a window goes over pictures",
+        {.what = "a window needs pictures",
          .expected = "[… × row × column × channel]",
          .found = to_string(pictures),
          .remedy = rank == 2 ? "a grey picture has an axis of 1 channel at its end" : ""});

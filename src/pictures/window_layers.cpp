@@ -18,7 +18,7 @@ constexpr std::int64_t most_channels = 1'000'000;
 void check_is_picture(const Shape& example, std::string_view layer) {
   if (example.rank() == 3) return;
   throw ShapeError(
-      {.what = fmt::format("{} works on pictures", layer),
+      {.what = fmt::format("{} needs pictures", layer),
        .expected = "[row × column × channel]",
        .found = to_string(example),
        .remedy = example.rank() == 1 ? "it stands before flatten and dense layers" : ""});

@@ -82,7 +82,7 @@ class Convolution final : public Operation {
     const Shape& kernel = inputs.shape(1);
     const int rank = has_table_ ? 3 : 4;
     if (kernel.rank() != rank) {
-      throw ShapeError({.what = fmt::format("convolution: {} is no kernel", inputs.describe(1)),
+      throw ShapeError({.what = fmt::format("convolution: {} is not a kernel", inputs.describe(1)),
                         .expected = has_table_
                                         ? "[row × column × connection], with a table of connections"
                                         : "[row × column × channel in × channel out]",
@@ -205,7 +205,7 @@ class Convolution final : public Operation {
     const Shape& shape = inputs.shape(table());
     const std::int64_t connections = inputs.shape(1)[2];
     if (shape != Shape{connections, 2}) {
-      throw ShapeError({.what = fmt::format("convolution: {} is no table of the connections of {}",
+      throw ShapeError({.what = fmt::format("convolution: {} is not a table of connections for {}",
                                             inputs.describe(table()), inputs.describe(1)),
                         .expected = fmt::format("[{} × 2]: for each the channel that comes in, and "
                                                 "the one that goes out",

@@ -108,7 +108,7 @@ std::vector<Spot> named_spots(const WorkTables& tables, const Exercise& exercise
 
 std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exercise) {
   if (!(exercise.tolerance > 0.0)) {
-    throw SettingError({.what = "an answer has to be allowed to be off a little",
+    throw SettingError({.what = "the tolerance of an exercise is not above 0",
                         .expected = "a tolerance above 0, such as 0.005",
                         .found = format_number(exercise.tolerance)});
   }

@@ -31,7 +31,7 @@ std::vector<PictureBand> bands_of(const Tensor& weight, double largest,
     const Shape& inputs = *setting.inputs;
     if (weight.shape().rank() != 2 || inputs.count() != weight.shape()[0]) {
       throw ShapeError(
-          {.what = "a picture has a place for each input",
+          {.what = "the shape of the pictures does not fit the inputs",
            .expected = fmt::format("rows × columns × channels = {}", weight.shape()[0]),
            .found = to_string(inputs)});
     }
@@ -160,7 +160,7 @@ Chart weights_chart(const std::string& title, const Tensor& weight, const Weight
   const std::string told = fmt::format("{}   ({})", title, scale);
   if (are_pictures) return pictures_chart(told, bands_of(weight, largest, setting));
   if (rank == 2) return table_of(weight, largest, setting.input_names).chart(told);
-  throw ShapeError({.what = "weights are drawn as a table, or as pictures",
+  throw ShapeError({.what = "a chart of weights needs a matrix or kernels",
                     .expected = "a row for each input and a column for each unit, or kernels",
                     .found = to_string(weight.shape())});
 }
@@ -216,7 +216,7 @@ Chart samples_chart(const std::string& title, const std::vector<std::string>& fe
 
 Chart answers_chart(const std::string& title, const Model& model, const Answers& answers) {
   if (answers.probabilities.empty() || answers.kind == Outputs::levels) {
-    throw SettingError({.what = "probabilities of classes are drawn as bars",
+    throw SettingError({.what = "a chart of answers needs probabilities",
                         .expected = "a model that gives probabilities",
                         .found = answers.probabilities.empty()
                                      ? "one that predicts numbers"

@@ -188,7 +188,7 @@ plot::Plot regions_plot(const Dataset& data, const MapMoment& moment, const std:
 Chart regions_chart(const std::string& title, const Dataset& data,
                     const std::vector<MapMoment>& moments, bool as_frames) {
   if (data.feature_count() != 2) {
-    throw ShapeError({.what = "regions are drawn on a plane of two features",
+    throw ShapeError({.what = "a chart of regions needs two features",
                       .expected = "a set of 2 features",
                       .found = data.is_table() ? counted(data.feature_count(), "feature")
                                                : to_string(data.example()),

@@ -82,13 +82,13 @@ Shape::Shape(std::span<const std::int64_t> extents) {
   std::int64_t count = 1;
   for (const std::int64_t extent : extents) {
     if (extent < 1) {
-      throw ShapeError({.what = fmt::format("axis {} of a shape has no room", int{rank_}),
+      throw ShapeError({.what = fmt::format("axis {} of a shape is empty", int{rank_}),
                         .expected = "an extent of 1 or more on every axis",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
     if (extent > std::numeric_limits<std::int32_t>::max() ||
         __builtin_mul_overflow(count, extent, &count) || count > most_numbers) {
-      throw ShapeError({.what = "a shape with more numbers than can be counted",
+      throw ShapeError({.what = "a shape has too many numbers",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
     extents_[rank_++] = static_cast<std::int32_t>(extent);
@@ -104,7 +104,7 @@ void Shape::refuse_axis(int axis) const {
 Shape Shape::with(std::initializer_list<Role> roles) const {
   if (roles.size() != rank_) {
     throw ShapeError(
-        {.what = "roles and axes differ in number",
+        {.what = "the number of roles does not match the axes",
          .expected = fmt::format("{} for {}", counted(rank_, "role"), to_string(*this)),
          .found = counted(std::ssize(roles), "role")});
   }
@@ -123,8 +123,7 @@ Shape Shape::with_extent(int axis, std::int64_t extent) const {
   }
   shape.extents_[place(axis)] = static_cast<std::int32_t>(extent);
   if (extent > harmless_extent && extent > most_numbers / (count() / (*this)[axis])) {
-    throw ShapeError(
-        {.what = "a shape with more numbers than can be counted", .found = to_string(shape)});
+    throw ShapeError({.what = "a shape has too many numbers", .found = to_string(shape)});
   }
   return shape;
 }

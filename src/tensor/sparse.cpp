@@ -141,10 +141,10 @@ const Tensor& SparseNumbers::written_out() const {
     const Shape shape{pattern_->rows(), pattern_->columns()};
     if (shape.count() > most_numbers) {
       throw MemoryError(
-          {.what = "a sparse matrix that is too large to be written out",
-           .expected = fmt::format("at most {} numbers with those that are 0", most_numbers),
+          {.what = "a sparse matrix is too large for a dense copy",
+           .expected = fmt::format("at most {} numbers, including zeros", most_numbers),
            .found = fmt::format("{}, of which {} are stored", to_string(shape), pattern_->count()),
-           .remedy = "what uses its stored entries only: matmul with it on the left, sum, "
+           .remedy = "operations that use only stored entries: matmul with it on the left, sum, "
                      "with_loops, scale_both, at, entries_of"});
     }
     Tensor all = zeros(shape, values_.precision());

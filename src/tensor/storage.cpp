@@ -56,7 +56,7 @@ std::size_t bytes_of(std::size_t size_class) {
     return fmt::format("{} GB", format_number(static_cast<double>(count) / 1e9, 3));
   };
   throw MemoryError(
-      {.what = "a tensor that does not fit into memory",
+      {.what = "a tensor does not fit into memory",
        .expected = bytes > machine_bytes()
                        ? fmt::format("at most {}, what there is for this program",
                                      in_gigabytes(machine_bytes()))

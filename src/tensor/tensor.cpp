@@ -47,8 +47,8 @@ void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_
 }  // namespace
 
 void Tensor::refuse_empty() {
-  throw NumberError({.what = "this tensor holds nothing",
-                     .remedy = "it was never filled, or its numbers were moved elsewhere"});
+  throw NumberError(
+      {.what = "this tensor is empty", .remedy = "it was never filled, or its numbers were moved"});
 }
 
 void Tensor::refuse_precision(Precision asked) const {
@@ -90,7 +90,7 @@ double Tensor::at_offset(std::int64_t offset) const {
 double Tensor::number() const {
   check_filled();
   if (count() != 1) {
-    throw ShapeError({.what = "a single number was asked of a tensor with more",
+    throw ShapeError({.what = "a tensor of several numbers has no single number",
                       .expected = "one number",
                       .found = to_string(shape_),
                       .remedy = "ask for one place with at(), or take sum or mean first"});
@@ -153,7 +153,7 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
     T* to = result.writable<T>();
     for (const std::int64_t row : rows) {
       if (row < 0 || row >= shape_[0]) {
-        throw IndexError({.what = "a row that is not there",
+        throw IndexError({.what = "there is no such row",
                           .expected = fmt::format("0 to {}", shape_[0] - 1),
                           .found = fmt::format("row {}", row)});
       }
@@ -262,7 +262,7 @@ double sum_of_squares(const Tensor& x, double sum) {
 
 Distance distance(const Tensor& a, const Tensor& b) {
   if (a.shape() != b.shape()) {
-    throw ShapeError({.what = "tensors of different shapes are not compared place by place",
+    throw ShapeError({.what = "tensors of different shapes cannot be compared",
                       .expected = to_string(a.shape()),
                       .found = to_string(b.shape())});
   }

@@ -50,7 +50,7 @@ int threads_to_be_had(int wanted) {
 
 Threads::Threads(int most) : before_(asked) {
   if (most < 1) {
-    throw SettingError({.what = "a calculation needs a thread",
+    throw SettingError({.what = "a calculation needs at least one thread",
                         .expected = "1 or more",
                         .found = fmt::format("{}", most)});
   }

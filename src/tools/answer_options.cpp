@@ -87,7 +87,7 @@ const QuestionKind* AnswerOptions::asked_kind() const {
 bool AnswerOptions::names_model(const LessonOptions& options) const {
   const bool is_model = is_model_file(options.subject);
   if (is_asked() && !is_model) {
-    throw SettingError({.what = "records and rows are asked of a trained network",
+    throw SettingError({.what = "--record and --row need a trained model",
                         .expected = "a model file, as train --save writes it",
                         .found = options.subject.empty() ? "nothing" : options.subject,
                         .remedy = "lattice train glazes --save glazes.lattice"});
@@ -111,7 +111,7 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
   const std::vector<JudgedRow> wrong = rows_got_wrong(model.network, model.loss, part, most);
   if (wrong.empty()) {
     throw SettingError({.what = "there is no row to show",
-                        .expected = fmt::format("a row of the {} part that was got wrong", name),
+                        .expected = fmt::format("a row of the {} part with a wrong answer", name),
                         .found = counted(part.count(), "row") + ", all right",
                         .remedy = "another --part, or --row"});
   }

@@ -81,7 +81,7 @@ std::vector<Repeated> run_all(const std::vector<Entry>& entries, const Repeats& 
       all[at].runs.push_back(std::move(outcomes[at]));
   }
   if (all.front().runs.empty()) {
-    throw SettingError({.what = "ended before the first run of each was over",
+    throw SettingError({.what = "interrupted before the first run of each was complete",
                         .expected = "one run or more of each lesson",
                         .found = "none"});
   }
@@ -258,7 +258,7 @@ void Repeats::declare(Verb& verb) {
 void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeats,
                         const RepeatedOutputs& outputs, Console& console) {
   if (repeats.seeds && repeats.folds) {
-    throw SettingError({.what = "runs are repeated over seeds, or over folds",
+    throw SettingError({.what = "--seeds and --folds exclude each other",
                         .expected = "one of --seeds and --folds",
                         .found = "both"});
   }

@@ -141,9 +141,10 @@ Chart draw_confusion(const DrawAsked& asked) {
   const RowSet& rows = split[part];
   const Assessment assessment = assess(learnt.network, rows, {.loss = learnt.prepared.loss});
   if (!assessment.classes) {
-    throw SettingError({.what = "a confusion matrix counts classes",
-                        .expected = "a lesson with classes",
-                        .found = fmt::format("{}, where numbers are", learnt.prepared.title())});
+    throw SettingError(
+        {.what = "a confusion matrix needs classes",
+         .expected = "a lesson with classes",
+         .found = fmt::format("{}, which has a numeric target", learnt.prepared.title())});
   }
   return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), word(part)),
                          *assessment.classes);

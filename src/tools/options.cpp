@@ -261,7 +261,7 @@ Stretch stretch_in(const std::string& option, const std::string& text) {
   const std::vector<std::string> ends = parse_csv_record(text);
   if (ends.size() != 2) {
     throw SettingError({.what = fmt::format("{} cannot be '{}'", option, text),
-                        .expected = "where it begins and where it ends, such as 0,2.5",
+                        .expected = "the low end and the high end, such as 0,2.5",
                         .found = fmt::format("'{}'", text)});
   }
   const Stretch stretch{.low = any_number(option, ends[0]), .high = any_number(option, ends[1])};

@@ -27,7 +27,7 @@ void check_is_no_input(const Output& output, const std::vector<std::string>& inp
   for (const std::string& input : inputs) {
     std::error_code ignored;
     if (!fs::is_regular_file(input, ignored) || !is_same_file(input, output.path)) continue;
-    throw SettingError({.what = fmt::format("{} would write over what is read", output.option),
+    throw SettingError({.what = fmt::format("{} would overwrite an input", output.option),
                         .expected = "another file than " + input,
                         .found = output.path});
   }
@@ -45,7 +45,7 @@ void check_outputs(const std::vector<Output>& outputs, const std::vector<std::st
       if (&other == &output) break;
       if (other.path.empty() || !is_same_file(other.path, output.path)) continue;
       throw SettingError(
-          {.what = "two outputs in one file",
+          {.what = "two outputs have the same path",
            .expected = fmt::format("another file for {} than for {}", output.option, other.option),
            .found = output.path});
     }

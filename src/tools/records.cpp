@@ -52,7 +52,7 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
       }
       auto& field = fields[static_cast<std::size_t>(found - names.begin())];
       if (field) {
-        throw NameError({.what = fmt::format("the feature '{}' is said twice", name),
+        throw NameError({.what = fmt::format("the feature '{}' is given twice", name),
                          .where = "--record " + record,
                          .expected = "each feature once"});
       }
@@ -94,7 +94,7 @@ void check_fits(const Model& model, const std::vector<const QuestionKind*>& othe
   }
   if (!with_records || !model.rows) return;
   const std::string name = model.rows->row_name(0);
-  throw SettingError({.what = fmt::format("a model of a {} is asked about its {}",
+  throw SettingError({.what = fmt::format("a model of a {} answers only for its {}",
                                           kind_of(*model.rows).name, kind_of(*model.rows).several),
                       .expected = fmt::format("{}, by name", own->thing),
                       .found = "records that are connected with nothing",

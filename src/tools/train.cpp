@@ -101,7 +101,7 @@ void refuse_model(const std::string& subject) {
   static_cast<void>(load_model(subject));
   throw SettingError(
       {.what = fmt::format("{} is trained already", subject),
-       .expected = "a lesson file or a demo set, which starts over",
+       .expected = "a lesson file or a demo set",
        .found = "a model",
        .remedy = fmt::format("to go on with its run: {}; for a run of its own that begins "
                              "with its weights: {}",

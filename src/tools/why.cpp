@@ -86,7 +86,7 @@ Verb why_verb(Console& console) {
     using Ask = WorkedSheet::Ask;
     const bool is_model = asked->answers.names_model(asked->options);
     if (is_model && asked->step) {
-      throw SettingError({.what = "a model that answers takes no steps",
+      throw SettingError({.what = "a model has no steps",
                           .expected = "a lesson with --step",
                           .found = asked->options.subject});
     }

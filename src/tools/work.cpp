@@ -115,13 +115,13 @@ void write_forms(const WorkAsked& asked, const WorkedExample& example, const Jso
 void check(const WorkAsked& asked) {
   const bool has_blanks = !asked.html.empty() || !asked.xlsx.empty();
   if (asked.exercise.is_asked_for() && !has_blanks) {
-    throw SettingError({.what = "numbers are left blank on a page or in a spreadsheet",
+    throw SettingError({.what = "blanks need a page or a spreadsheet",
                         .expected = "--html or --xlsx with --blanks and --blank",
                         .found = "neither",
                         .remedy = "--html exercise.html"});
   }
   if (asked.curves && asked.html.empty() && asked.json.empty()) {
-    throw SettingError({.what = "the curves of the run are for the page",
+    throw SettingError({.what = "--curves needs a page or JSON",
                         .expected = "--html or --json with --curves",
                         .found = "neither",
                         .remedy = "for a picture of them: lattice draw curves"});
@@ -158,7 +158,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
 
 Worked work_model(const WorkAsked& asked, const TerminalStyle& style, const Console& console) {
   if (!asked.steps.empty() || asked.curves) {
-    throw SettingError({.what = "a model that answers takes no steps, and has no curves",
+    throw SettingError({.what = "a model has no steps and no curves",
                         .expected = "a lesson with --steps and --curves",
                         .found = asked.options.subject,
                         .remedy = "for the curves of its run: lattice draw curves " +

@@ -117,7 +117,7 @@ std::string in_words(Line::Kind kind) {
 Line WorksheetRecord::line_numbered(std::size_t number) {
   if (number < 1 || number > used_) {
     throw IndexError(
-        {.what = "a line that is not there",
+        {.what = "there is no such line",
          .expected = used_ == 0 ? "nothing: the worksheet is empty" : fmt::format("1 to {}", used_),
          .found = fmt::format("line {}", number)});
   }
@@ -232,7 +232,7 @@ void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
   if (std::ranges::find(running_, now, &Running::now) != running_.end())
     throw refuse("one next value a worksheet", "a second one");
   if ((*this)[next].value.shape() != entry.value.shape()) {
-    throw ShapeError({.what = fmt::format("what becomes of {} does not fit it", name(now)),
+    throw ShapeError({.what = fmt::format("the next value of {} does not fit it", name(now)),
                       .where = fmt::format("line {}", next + 1),
                       .expected = to_string(entry.value.shape()),
                       .found = to_string((*this)[next].value.shape())});

@@ -246,7 +246,7 @@ const Tensor& ReverseSweep::gradient(const Line& line) const {
     throw LineError({.what = fmt::format("{} is a line of another worksheet", line.name())});
   }
   if (position < gradients_.size() && position < next_ && line.is_swept()) {
-    throw LineError({.what = fmt::format("the reverse sweep has not come to {} yet", line.name()),
+    throw LineError({.what = fmt::format("the reverse sweep has not reached {} yet", line.name()),
                      .where = fmt::format("line {}", line.number()),
                      .remedy = "take more steps: next() is true as long as lines are left"});
   }

@@ -139,7 +139,7 @@ void Worksheet::set_next(const Line& running, const Line& next) {
   const std::uint32_t now = WorksheetRecord::position(running);
   const std::uint32_t later = WorksheetRecord::position(next);
   if (&WorksheetRecord::of(running) != &record() || &WorksheetRecord::of(next) != &record()) {
-    throw LineError({.what = "a running statistic and what becomes of it stand on this worksheet",
+    throw LineError({.what = "a running statistic and its next value must be on the same worksheet",
                      .found = "a line of another one"});
   }
   record().set_next(now, later);

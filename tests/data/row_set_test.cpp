@@ -78,7 +78,7 @@ TEST(side_input, of_how_much_rows_count_has_to_be_one) {
   const auto said = [](const Tensor& numbers) {
     return testing::said([&] { return five_pots().with_row_weights(numbers); });
   };
-  EXPECT_THAT(said(tensor({1, 2})), HasSubstr("one number a row"));
+  EXPECT_THAT(said(tensor({1, 2})), HasSubstr("one number per row"));
   EXPECT_THAT(said(tensor({1, 1, -1, 1, 1})), HasSubstr("row 2"));
   EXPECT_THAT(said(zeros({5})), HasSubstr("no row counts"));
   EXPECT_THAT(said(tensor({1, 1, std::nan(""), 1, 1})), HasSubstr("row 2"));

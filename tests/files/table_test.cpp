@@ -116,7 +116,7 @@ TEST(table, leaves_columns_of_many_words_out_unless_they_are_named) {
 
 TEST(table, refuses_targets_that_cannot_be_learnt) {
   EXPECT_THAT(trouble_of("a,y\n1,red\n2,red\n", {.targets = {"y"}}),
-              HasSubstr("nothing to tell apart"));
+              HasSubstr("has only one class"));
   EXPECT_THAT(trouble_of("a,y\n1,red\n2,blue\n3,grey\n", {.targets = {"y"}}),
               HasSubstr("too many classes"));
   EXPECT_THAT(trouble_of("a,y\n1,2\n2,3\n3,wet\n", {.targets = {"y"}}),

@@ -234,7 +234,7 @@ TEST(loss, says_what_does_not_go_together) {
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("3 outputs, one for each class"));
   EXPECT_THAT(trouble("dense 2", {}, three_classes()), HasSubstr("dense 3"));
   EXPECT_THAT(trouble("dense 1", Loss::cross_entropy, demo_set("shrinkage")),
-              HasSubstr("is not for what shrinkage has to be predicted"));
+              HasSubstr("does not fit the target of shrinkage"));
   EXPECT_EQ(trouble("dense 3", Loss::mean_squared, three_classes()), "nothing");
   EXPECT_THAT(trouble("dense 1", Loss::mean_squared, three_classes()),
               HasSubstr("3 outputs, one for each class"));
@@ -249,7 +249,7 @@ TEST(loss, says_what_does_not_go_together) {
   no_rows.features = Tensor();
   EXPECT_THAT(trouble("dense 2", {}, no_rows), HasSubstr("there is no row of this table"));
   EXPECT_THAT(trouble("dense 1", Loss::binary_cross_entropy, three_classes()),
-              HasSubstr("tells two classes apart"));
+              HasSubstr("needs two classes"));
   EXPECT_EQ(trouble("dense 3", {}, three_classes()), "nothing");
   EXPECT_THAT(trouble("dense 3", {}, demo_set("kiln")), HasSubstr("not for the features of kiln"));
   for (const Loss& loss : {Loss::mean_squared, Loss::half_mean_squared, Loss::binary_cross_entropy,

@@ -161,10 +161,10 @@ TEST(prepare, takes_points_that_are_typed_into_the_lesson) {
     return testing::said<Error>([&] { static_cast<void>(prepare(lesson(points))); });
   };
   EXPECT_THAT(trouble("[[1, 3], [2]]"), HasSubstr("a point of two numbers or more"));
-  EXPECT_THAT(trouble("[[1, 3], [2, 4, 5]]"), HasSubstr("points of different lengths"));
+  EXPECT_THAT(trouble("[[1, 3], [2, 4, 5]]"), HasSubstr("the points have different lengths"));
   EXPECT_THAT(trouble("[[1, 3], [2, true]]"), HasSubstr("a text in quotes"));
   EXPECT_THAT(trouble("7"), HasSubstr("a point of two numbers or more"));
-  EXPECT_THAT(trouble("[[1, 3], [2, 4]]\nset = \"kiln\""), HasSubstr("rows from several places"));
+  EXPECT_THAT(trouble("[[1, 3], [2, 4]]\nset = \"kiln\""), HasSubstr("several sources of rows"));
 }
 
 }  // namespace

@@ -76,7 +76,7 @@ TEST(group, refuses_what_cannot_be_taken_so_often) {
         << text;
   EXPECT_EQ(parse_blueprint("99 times (100 times relu)").size(), 99U);
   EXPECT_THAT(said<SettingError>([&] { (void)parse_blueprint(std::string(60, '(') + "relu"); }),
-              HasSubstr("too deep"));
+              HasSubstr("nested too deeply"));
   EXPECT_THAT(said<SettingError>([] { (void)Block({}); }), HasSubstr("a group of no layers"));
 }
 

@@ -66,7 +66,7 @@ TEST(moved, is_each_picture_by_itself_and_says_so) {
   EXPECT_THAT(said<ShapeError>([&] {
                 return augmented(ones({2, 3}), ones({2, 6}));
               }),
-              HasSubstr("are no pictures"));
+              HasSubstr("is not a tensor of pictures"));
   for (const double number : {std::nan(""), HUGE_VAL, -1e300}) {
     Tensor beyond = as_tensor(moves);
     beyond.set({1, 3}, number);

@@ -129,7 +129,7 @@ TEST(contrast, refuses_what_cannot_be) {
   EXPECT_THAT(said([] {
                 return fit({parse_scaling("contrast 3")}, ones({4, 3}));
               }),
-              HasSubstr("contrast is normalised in pictures"));
+              HasSubstr("contrast needs pictures"));
   const Tensor x = pictures_to_centre();
   const Preparation preparation = fit({parse_scaling("contrast 3")}, x);
   EXPECT_THAT(said([&] { return preparation.raw(x); }), HasSubstr("has no inverse"));

@@ -103,7 +103,7 @@ TEST(plan_of_pictures, says_what_does_not_fit_and_what_to_do) {
   EXPECT_THAT(planned(Shape{12, 12, 1}, "dense 8"), HasSubstr("put flatten in front of it"));
   EXPECT_THAT(planned(Shape{12, 12, 1}, "conv 2 of 3x3, maximum 2, conv 2 of 6x6"),
               AllOf(HasSubstr("6 × 6"), HasSubstr("5 × 5"), HasSubstr("layer 3")));
-  EXPECT_THAT(planned(Shape{5}, "conv 2 of 3x3"), HasSubstr("works on pictures"));
+  EXPECT_THAT(planned(Shape{5}, "conv 2 of 3x3"), HasSubstr("needs pictures"));
   EXPECT_THAT(planned(Shape{9, 9, 2}, "conv 2 of 3x3 from 0+2 1"), HasSubstr("channel 2"));
   EXPECT_THAT(planned(Shape{9, 9, 2}, "conv 3 of 3x3 from 0 1"), HasSubstr("3 groups"));
   EXPECT_THAT(planned(Shape{9, 9, 2}, "conv 2 of 3x3 from 3 at random"),

@@ -146,7 +146,7 @@ TEST(draw, refuses_what_cannot_be_drawn_with_a_word_that_teaches) {
   const std::vector<std::pair<Words, const char*>> refusals = {
       {{"regions", "glazes", "--epochs", "1", "--out", out}, "two features"},
       {{"line", "glazes", "--epochs", "1", "--out", out}, "one feature"},
-      {{"confusion", "kiln", "--epochs", "1", "--out", out}, "where numbers are"},
+      {{"confusion", "kiln", "--epochs", "1", "--out", out}, "which has a numeric target"},
       {{"function", "dense 3", "--out", out}, "a layer with weights"},
       {{"function", "tanh", "--across", "2,1", "--out", out}, "the low end"},
       {{"function", "tanh", "--across", "2", "--out", out}, "such as 0,2.5"},

@@ -153,7 +153,7 @@ TEST(tensor, refuses_to_give_numbers_that_it_does_not_hold) {
                        ::testing::HasSubstr("data<double>()")));
   EXPECT_THROW(static_cast<void>(ones({3}).writable<float>()), NumberError);
   EXPECT_THAT(testing::said<NumberError>([] { return Tensor().number(); }),
-              ::testing::HasSubstr("holds nothing"));
+              ::testing::HasSubstr("is empty"));
 }
 
 }  // namespace

@@ -139,9 +139,10 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
   EXPECT_THAT(trouble({"why", "loss", "--wrong", "1"}), HasSubstr("found:    nothing"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--epochs", "3"}),
               HasSubstr("--epochs is for a lesson"));
-  EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--steps", "2"}), HasSubstr("takes no steps"));
+  EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--steps", "2"}),
+              HasSubstr("a model has no steps"));
   EXPECT_THAT(trouble({"why", "loss", glazes, "--row", "1", "--step", "2"}),
-              HasSubstr("takes no steps"));
+              HasSubstr("a model has no steps"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "9999"}), HasSubstr("has no row 9999"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--of", "shina"}), HasSubstr("shino"));
   EXPECT_THAT(trouble({"work", glazes, "--wrong", "1", "--part", "exam"}),

@@ -98,7 +98,7 @@ TEST_F(Beginning, is_one_of_three_things_and_never_two) {
               AllOf(HasSubstr("--resume " + learnt), HasSubstr("--from " + learnt)));
   EXPECT_THAT(refusal({"train", "glazes", "--net", "dense 6, tanh, dense 4", "--from", learnt,
                        "--save", learnt}),
-              HasSubstr("--save would write over"));
+              HasSubstr("--save would overwrite"));
   EXPECT_THAT(refusal({"train", "glazes", "--freeze", "output"}),
               HasSubstr("every weight is frozen"));
   EXPECT_THAT(refusal({"train", "glazes", "--rate-multiplier", "output"}),

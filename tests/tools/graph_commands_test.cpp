@@ -96,7 +96,7 @@ TEST_F(GraphCommands, ask_a_model_about_its_nodes_by_name) {
   EXPECT_THAT(lattice({"ask", model, "--node", "Adda"}).err, HasSubstr("did you mean Ada?"));
   EXPECT_THAT(lattice({"ask", model}).err, HasSubstr("--node Ada"));
   EXPECT_THAT(lattice({"ask", model, "--record", "1"}).err,
-              HasSubstr("a model of a graph is asked about its nodes"));
+              HasSubstr("a model of a graph answers only for its nodes"));
   const std::string kiln = (folder.path() / "kiln.lattice").string();
   ASSERT_EQ(lattice({"train", "kiln", "--save", kiln}).status, 0);
   EXPECT_THAT(lattice({"ask", kiln, "--node", "Ada"}).err,
@@ -173,10 +173,10 @@ TEST_F(GraphCommands, teach_where_a_graph_is_not_whole) {
   EXPECT_THAT(trouble("Ada,Bo\nCy,Dot\n", {"--train", "0.5"}),
               HasSubstr("training uses the known labels"));
   EXPECT_THAT(lattice({"train", "studios", "--batch", "20"}).err,
-              AllOf(HasSubstr("20 nodes cannot count in a minibatch where 8 are known"),
+              AllOf(HasSubstr("a minibatch of 20 nodes is too large: 8 are known"),
                     HasSubstr("--batch all")));
   EXPECT_THAT(lattice({"train", "--edges", (folder.path() / "e.csv").string()}).err,
-              HasSubstr("--edges joins the rows of a file"));
+              HasSubstr("--edges needs a file of nodes"));
   EXPECT_THAT(lattice({"train", "glazes", "--net", "neighbours, dense 4"}).err,
               AllOf(HasSubstr("neighbours needs the side input 'A'"), Not(HasSubstr("terminate"))));
 }

@@ -88,7 +88,7 @@ TEST(ask, answers_in_class_names_and_probabilities) {
            {{"--record", "thickness=9"}, "a feature is missing: hours"},
            {{"--record", "thickness=9,hours=3,gloss=4"}, "the model knows no feature 'gloss'"},
            {{"--record", "thickness=9,hour=3"}, "did you mean hours?"},
-           {{"--record", "thickness=9,hours=3,hours=4"}, "is said twice"},
+           {{"--record", "thickness=9,hours=3,hours=4"}, "is given twice"},
            {{"--record", "9"}, "does not say which feature it is"},
            {{"--record", "thickness=thick,hours=3"}, "'thick' cannot be used as a number"},
            {{"--record", "thickness=,hours=3"}, "a value is missing"},

@@ -46,12 +46,13 @@ TEST(outputs, are_checked_before_the_work) {
   const std::string before = content_of(lesson) + content_of(table);
   const std::string in = folder.path().string() + "/";
   const std::vector<std::pair<Words, const char*>> refused = {
-      {{"work", lesson, "--html", lesson}, "--html would write over what is read"},
-      {{"work", lesson, "--xlsx", table}, "--xlsx would write over what is read"},
-      {{"train", lesson, "--save", table}, "--save would write over what is read"},
-      {{"compare", lesson, "--vary", "rate=1,2", "--csv", table}, "--csv would write over"},
-      {{"new", lesson, "--out", table, "--over"}, "--out would write over"},
-      {{"work", lesson, "--html", in + "x", "--xlsx", in + "./x"}, "two outputs in one file"},
+      {{"work", lesson, "--html", lesson}, "--html would overwrite an input"},
+      {{"work", lesson, "--xlsx", table}, "--xlsx would overwrite an input"},
+      {{"train", lesson, "--save", table}, "--save would overwrite an input"},
+      {{"compare", lesson, "--vary", "rate=1,2", "--csv", table}, "--csv would overwrite"},
+      {{"new", lesson, "--out", table, "--over"}, "--out would overwrite"},
+      {{"work", lesson, "--html", in + "x", "--xlsx", in + "./x"},
+       "two outputs have the same path"},
       {{"train", lesson, "--save", ""}, "--save names no file"},
       {{"work", lesson, "--html", ""}, "--html names no file"},
       {{"train", lesson, "--save", in}, "the name of a file"},

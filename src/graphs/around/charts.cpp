@@ -220,7 +220,7 @@ void check(const Dataset& graph, const std::vector<NodesMoment>& moments) {
   static_cast<void>(edges_of(graph));
   for (const NodesMoment& moment : moments) {
     if (moment.places.shape() == Shape{graph.rows(), 2}) continue;
-    throw ShapeError({.what = "a node is drawn at two numbers",
+    throw ShapeError({.what = "the positions of the nodes have the wrong shape",
                       .expected = fmt::format("[{} × 2]", graph.rows()),
                       .found = to_string(moment.places.shape())});
   }

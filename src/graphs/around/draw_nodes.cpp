@@ -67,7 +67,7 @@ std::vector<std::int64_t> units_in(const std::string& text) {
     if (unit && *unit >= 0) units.push_back(*unit);
   }
   if (units.size() == 2 && parse_csv_record(text).size() == 2) return units;
-  throw SettingError({.what = "a picture has two axes",
+  throw SettingError({.what = "a picture of nodes needs two units",
                       .expected = "--units and two numbers, such as 0,1",
                       .found = text});
 }

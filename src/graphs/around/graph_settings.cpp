@@ -55,13 +55,13 @@ TableReading read_graph(const Lesson& lesson, const Table& table, const ColumnCh
 void check_graph(const Lesson& lesson) {
   const GraphSettings& graph = lesson.own.of<GraphSettings>();
   if (!graph.edges.empty() && lesson.data.files.empty()) {
-    throw SettingError({.what = "--edges joins the rows of a file",
+    throw SettingError({.what = "--edges needs a file of nodes",
                         .expected = "--file nodes.csv with it",
                         .found = "none"});
   }
   const bool is_told = graph.directed || !graph.names.empty();
   if (!is_told || !graph.edges.empty()) return;
-  throw SettingError({.what = "--directed and --names belong to a graph",
+  throw SettingError({.what = "--directed and --names need a graph",
                       .expected = "--edges edges.csv with them",
                       .found = "none"});
 }

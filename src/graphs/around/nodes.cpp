@@ -13,9 +13,10 @@ namespace {
 Tensor two_of(const Line& line, const std::vector<std::int64_t>& units) {
   const Tensor& all = line.value();
   if (all.shape().rank() != 2) {
-    throw ShapeError({.what = fmt::format("{} gives no row of numbers for a node", line.name()),
-                      .expected = "[node × unit]",
-                      .found = to_string(all.shape())});
+    throw ShapeError(
+        {.what = fmt::format("{} does not give a row of numbers for a node", line.name()),
+         .expected = "[node × unit]",
+         .found = to_string(all.shape())});
   }
   Tensor two = zeros({all.shape()[0], 2});
   for (std::int64_t at = 0; at < 2; ++at) {
@@ -36,9 +37,9 @@ Tensor two_of(const Line& line, const std::vector<std::int64_t>& units) {
 Dataset graph_of_lesson(const Prepared& prepared) {
   Dataset graph = known_by_split(prepared.split);
   if (!graph.is_connected()) {
-    throw SettingError({.what = fmt::format("{} is no graph", graph.name),
+    throw SettingError({.what = fmt::format("{} is not a graph", graph.name),
                         .expected = "a graph: studios, or --file nodes.csv --edges edges.csv",
-                        .found = "rows that have nothing to do with each other"});
+                        .found = "rows without edges"});
   }
   return graph;
 }

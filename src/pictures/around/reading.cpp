@@ -489,7 +489,7 @@ Dataset as_pictures(const Dataset& table, const Shape& picture) {
   const std::int64_t width = table.feature_count();
   if (width != picture.count()) {
     throw ShapeError(
-        {.what = fmt::format("the rows of {} are no pictures of this size", table.name),
+        {.what = fmt::format("the rows of {} do not fit pictures of this size", table.name),
          .expected = fmt::format("{} columns for {}", picture.count(), to_string(picture)),
          .found = fmt::format("{}, in addition to the target", width),
          .remedy = "--picture ROWSxCOLUMNSxCHANNELS"});
@@ -589,7 +589,7 @@ Shape parse_picture_shape(std::string_view text) {
   }
   const std::string again = fmt::format("{}", fmt::join(extents, "x"));
   if (again != text || extents.size() < 2 || extents.size() > 3) {
-    throw SettingError({.what = "this is no shape of a picture",
+    throw SettingError({.what = "this is not the shape of a picture",
                         .expected = "rows, columns and channels, such as 28x28x1",
                         .found = fmt::format("'{}'", text)});
   }

@@ -70,10 +70,10 @@ void check_pictures(const Lesson& lesson) {
   const PictureSettings& pictures = lesson.own.of<PictureSettings>();
   if (pictures.labels.empty() && pictures.class_names.empty()) return;
   if (!lesson.data.files.empty() && holds_pictures(lesson.data.files.front())) return;
-  throw SettingError({.what = "--labels and --classes belong to a file of pictures",
+  throw SettingError({.what = "--labels and --classes need a file of pictures",
                       .expected = "--file pictures.idx with them",
                       .found = "none",
-                      .remedy = "in a table the classes stand in the column --target"});
+                      .remedy = "in a table, the column --target has the classes"});
 }
 
 TableReading read_picture_file(const Lesson& lesson) {
@@ -87,7 +87,7 @@ TableReading read_picture_file(const Lesson& lesson) {
   check_no_columns(lesson, fmt::format("{}, {}", path, is_folder(path) ? "a folder" : "pictures"),
                    "pictures in a folder have its name for their class; others take --labels");
   if (!pictures.shape.empty()) {
-    throw SettingError({.what = "--picture says what the rows of a table are",
+    throw SettingError({.what = "--picture needs a table of pixels",
                         .expected = "a CSV file of pixels with it",
                         .found = fmt::format("{}, which holds pictures", path),
                         .remedy = "--resize brings pictures to another size"});

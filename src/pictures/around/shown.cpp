@@ -55,7 +55,7 @@ Chart draw_channels(const SubjectChart::Request& asked) {
   const TrainedLesson trained = asked.trained();
   const Dataset& data = trained.prepared.data();
   if (!is_raster(data.example())) {
-    throw SettingError({.what = "channels are drawn of a network that takes pictures",
+    throw SettingError({.what = "a chart of channels needs a network for pictures",
                         .expected = "examples [row × column × channel]",
                         .found = to_string(data.example())});
   }

@@ -60,7 +60,7 @@ template class Unary<Clip>;
 
 void detail::check_limits(double low, double high) {
   if (low < high) return;
-  throw SettingError({.what = "clip: these limits leave nothing between them",
+  throw SettingError({.what = "clip: the limits are in the wrong order",
                       .expected = "a lower limit below the upper one",
                       .found = fmt::format("{} and {}", format_number(low), format_number(high))});
 }

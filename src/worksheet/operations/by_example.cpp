@@ -30,8 +30,8 @@ void check_counted(std::string_view name, const Inputs& inputs) {
   const Tensor& row_weights = inputs[weights_input];
   const std::int64_t rows = z.rank() == 0 ? 0 : z[axis_of_examples(z)];
   if (z.rank() == 0 || row_weights.shape() != Shape{rows}) {
-    throw ShapeError({.what = fmt::format("{}: {} does not say how much each row of {} counts",
-                                          name, inputs.describe(weights_input), inputs.describe(0)),
+    throw ShapeError({.what = fmt::format("{}: {} are not row weights for {}", name,
+                                          inputs.describe(weights_input), inputs.describe(0)),
                       .expected = z.rank() == 0 ? "a tensor with rows"
                                                 : fmt::format("[{}], one number a row", rows),
                       .found = to_string(row_weights.shape())});
@@ -40,7 +40,7 @@ void check_counted(std::string_view name, const Inputs& inputs) {
   for (std::int64_t row = 0; row < rows; ++row) {
     const double number = row_weights.at_offset(row);
     if (!(number >= 0.0) || std::isinf(number)) {
-      throw NumberError({.what = fmt::format("{}: a row cannot count so much", name),
+      throw NumberError({.what = fmt::format("{}: a row weight is too large", name),
                          .where = inputs.place(weights_input, {row}),
                          .expected = "a number of 0 or more",
                          .found = format_number(number)});
@@ -52,7 +52,7 @@ void check_counted(std::string_view name, const Inputs& inputs) {
                        .where = inputs.name(weights_input),
                        .expected = "a number above 0 for at least one row",
                        .found = fmt::format("{} zeros", rows),
-                       .remedy = "a mean over nothing is no number; leave the minibatch out"});
+                       .remedy = "a mean of no rows is undefined; leave this minibatch out"});
   }
 }
 

@@ -258,7 +258,7 @@ class Normalising final : public Operation {
 
 void check_small(const NormalisationSettings& settings) {
   if (settings.epsilon > 0.0 && std::isfinite(settings.epsilon)) return;
-  throw SettingError({.what = "what is added to a variance keeps root mean squared error from 0",
+  throw SettingError({.what = "this epsilon is not above 0",
                       .expected = "a number above 0, such as 1e-5",
                       .found = fmt::format("{}", settings.epsilon)});
 }

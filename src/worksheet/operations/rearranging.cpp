@@ -467,7 +467,7 @@ template <Operand X>
 X pad(const X& x, int axis, PadWidth width) {
   axis = axis_in("pad", axis, x.shape());
   if (width.before < 0 || width.after < 0) {
-    throw ShapeError({.what = "pad: positions can only be added",
+    throw ShapeError({.what = "pad: a width is negative",
                       .expected = "0 or more before and after",
                       .found = fmt::format("{} and {}", width.before, width.after),
                       .remedy = "slice(…) takes some away"});

@@ -79,7 +79,7 @@ void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std:
     for (std::int64_t offset = first; offset < tensor.count(); offset += step) {
       const T number = tensor.data<T>()[offset];
       if (number >= T{0} && number < static_cast<T>(end) && number == std::floor(number)) continue;
-      throw IndexError({.what = fmt::format("{} that cannot be", what),
+      throw IndexError({.what = fmt::format("{} is out of range", what),
                         .where = inputs.place(input, tensor.shape().index(offset)),
                         .expected = fmt::format("a whole number from 0 to {}", end - 1),
                         .found = format_number(static_cast<double>(number))});

@@ -106,7 +106,7 @@ TEST(draw, draws_graphs_and_embeddings_and_says_where_there_are_none) {
   const auto trouble = [&](const testing::Words& more) {
     return lattice(testing::with({"draw", "embedding", "--out", out}, more)).err;
   };
-  EXPECT_THAT(trouble({"kiln"}), HasSubstr("is no graph"));
+  EXPECT_THAT(trouble({"kiln"}), HasSubstr("is not a graph"));
   EXPECT_THAT(trouble({"studios", "--net", "neighbours, dense 4", "--epochs", "1"}),
               HasSubstr("no layer gives two numbers"));
   EXPECT_THAT(trouble(testing::with(studios, {"--units", "0,5"})), HasSubstr("has no unit 5"));

@@ -59,7 +59,7 @@ TEST(edges, to_a_node_that_is_not_there_are_refused_with_the_nearest_name) {
       testing::said<FileError>([] { edges_in("# kilns\nAda,Bo\nAdda,Bo\n"); }),
       AllOf(HasSubstr("'Adda'"), HasSubstr("line 3 of the file"), HasSubstr("did you mean Ada?")));
   EXPECT_THAT(testing::said<FileError>([] { edges_in("Ada,Bo,1,2\n"); }),
-              HasSubstr("is no list of edges"));
+              HasSubstr("is not a list of edges"));
   EXPECT_THAT(testing::said<FileError>([] { edges_in("Ada\nBo\n"); }),
               HasSubstr("found:    1 columns"));
   EXPECT_THROW(edges_in(""), FileError);
@@ -111,7 +111,7 @@ TEST(nodes, may_have_no_class_or_no_number_that_anybody_knows) {
                     "who,guild,known\nAda,hill,yes\nBo,,yes\nCy,river,no\nDot,river,\nEve,hill,\n",
                     "guild"));
               }),
-              AllOf(HasSubstr("'guild' is known, and nothing stands there"), HasSubstr("row 2")));
+              AllOf(HasSubstr("a known label is missing in 'guild'"), HasSubstr("row 2")));
   EXPECT_THAT(testing::said<FileError>(
                   [&] { static_cast<void>(read("who,guild,known\nAda,,no\nBo,,no\n", "guild")); }),
               HasSubstr("every row is unlabelled"));
