@@ -1,8 +1,9 @@
-// Lesson 10: a loss of one's own.
+// Lesson 10: a custom loss.
 //
-// Three readings of the kiln were written down wrongly. A squared loss runs after them; one of our
-// own, which grows like the size of an error and not like its square, hardly looks. First without a
-// derivative, then with one by hand, which is checked; and with a wrong one, which is found out.
+// Three readings of the kiln were written down wrongly. A squared loss follows them; a custom loss,
+// which grows like the size of a large error and not like its square, hardly does. First without a
+// derivative, then with a derivative by hand, which is checked; and with a wrong one, which the check
+// finds.
 
 #include <fmt/core.h>
 

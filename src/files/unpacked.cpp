@@ -101,7 +101,7 @@ std::string Unpacked::rest() {
     all.resize(had + taken);
     if (all.size() > most) {
       throw FileError(
-          {.what = fmt::format("{} unpacks to more bytes than it declares", name_),
+          {.what = fmt::format("{} unpacks to too much data for its size", name_),
            .expected = fmt::format("at most {:.0f} MB", static_cast<double>(most) / 1e6),
            .found = "more"});
     }

@@ -81,10 +81,11 @@ Chart line_chart(const std::string& title, const Dataset& data,
       (up ? plot::range("y", up) : up_range(data)) +
       "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
   if (!as_frames) return plot_of(data, moments, axes).chart(title);
-  return plot::over_moments(title, moments, true, [&](const LineMoment& moment, auto& titled) {
-    return plot_of(data, {moment},
-                   axes + fmt::format("set title {} font ',13'\n", plot::quoted(titled)));
-  });
+  return plot::over_moments(
+      title, moments, true, [&](const LineMoment& moment, const std::string& titled) {
+        return plot_of(data, {moment},
+                       axes + fmt::format("set title {} font ',13'\n", plot::quoted(titled)));
+      });
 }
 
 }  // namespace lattice

@@ -203,9 +203,10 @@ Chart regions_chart(const std::string& title, const Dataset& data,
                   first.across.at_offset(first.across.count() - 1)) +
       plot::range("y", first.up.at_offset(0), first.up.at_offset(first.up.count() - 1)) +
       "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n";
-  return plot::over_moments(title, moments, as_frames, [&](const MapMoment& moment, auto& titled) {
-    return regions_plot(data, moment, titled).set(axes);
-  });
+  return plot::over_moments(title, moments, as_frames,
+                            [&](const MapMoment& moment, const std::string& titled) {
+                              return regions_plot(data, moment, titled).set(axes);
+                            });
 }
 
 }  // namespace lattice

@@ -20,11 +20,11 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"swept", "How {result} changes with each number of line {line}."},
     {"updated", "{rule}. With all updates made, {loss} goes from {before} to {after}."},
     {"passed_on", "passed on to {line}: "},
-    {"one_share", "One of several shares: together they make {gradient}."},
+    {"one_share", "One of several contributions that add up to {gradient}."},
     {"example", "example {number}: "},
     {"the_run", "The whole run"},
     // Tables.
-    {"share", "a share of {name}"},
+    {"share", "a contribution to {name}"},
     {"numbers", "numbers"},
     {"pictures", "pictures"},
     {"rows", "rows"},

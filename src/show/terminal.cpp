@@ -354,10 +354,9 @@ std::string show_worked_example(const WorkedExample& example, const TerminalStyl
 }
 
 std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
-  std::string text =
-      fmt::format("each number moved by {0} both ways; an error of up to {1} passes\n\n",
-                  format_number(check.settings.step, style.digits),
-                  format_number(check.settings.tolerance, style.digits));
+  std::string text = fmt::format("Each number is shifted by ±{0}; errors up to {1} pass.\n\n",
+                                 format_number(check.settings.step, style.digits),
+                                 format_number(check.settings.tolerance, style.digits));
   using Set = TextTable::Set;
   TextTable table({{"weight", Set::left},
                    {"checked"},

@@ -67,14 +67,10 @@ void AnswerOptions::declare(Verb& verb) {
   verb.read(
       "--wrong",
       [this](const std::string& text) { wrong_ = whole_number("--wrong", text, 1, 1'000); },
-      "So many rows that it got wrong, those with the highest loss first; of numbers, those that "
-      "are farthest off",
-      "N");
+      "The N rows with the highest loss among the wrong ones, or the largest error", "N");
   verb.text("--part", part_, "The part to search for them (default: the last part that has rows)",
             "PART", {.needs = "--wrong"});
-  verb.text("--of", of_,
-            "The class, or the target, whose score is asked about backwards (default: the answer)",
-            "NAME");
+  verb.text("--of", of_, "Class or target to sweep back from (default: the answer)", "NAME");
 }
 
 const QuestionKind* AnswerOptions::asked_kind() const {

@@ -102,13 +102,13 @@ Verb assess_verb(Console& console) {
       },
       "Count a row as right if its class is among the N likeliest (default 2)", "N");
   verb.flag("--as-groups", asked->settings.as_groups,
-            "Judge the answers as groups, too, whose names do not matter");
+            "Also assess the answers as groups, ignoring class names");
   verb.flag("--weights", asked->weights,
             "Print the weights; of a single dense layer also in the units of the data");
   verb.read(
       "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },
-      "Answer with status 1 unless the last part has this accuracy, or R²", "NUMBER");
+      "Exit with status 1 if the last part is below this accuracy or R²", "NUMBER");
   declare_printing(verb, asked->digits, asked->json);
   verb.runs([asked, &console] { assess_model(*asked, console); });
   return verb;

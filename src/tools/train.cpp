@@ -245,7 +245,7 @@ constexpr std::int64_t most_shown = 16;
 std::string waiting_told(const RunRecord& run) {
   constexpr double worth_a_word = 0.01;
   if (run.waited < worth_a_word * run.seconds) return "";
-  return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
+  return fmt::format(", including {} s waiting for minibatches", format_number(run.waited, 3));
 }
 
 /// What is noticed in what passes through the layers: as they start, unless that was told when the

@@ -9,16 +9,16 @@
 /// How far guesses are from the truth, in one number: the mean over rows (positions along axis 0).
 namespace lattice {
 
-/// How a loss is worked, and written down.
+/// How a loss is calculated and recorded.
 template <class X>
 struct LossSettings {
-  /// How much each row counts: [n], 0 or more. The mean is taken over Σ row_weights instead of n;
-  /// with ones and zeros it is a mask. No gradient is passed on to it.
+  /// Row weights [n], 0 or more. The mean divides by their sum, not n; ones and zeros make a mask.
+  /// They get no gradient.
   std::optional<X> row_weights = std::nullopt;
 
   Form form = Form::one_line;
   double epsilon =
-      usual_log_epsilon;  ///< what a cross-entropy adds in front of a log in `Form::patched`
+      usual_log_epsilon;  ///< added inside the log of a cross-entropy in `Form::patched`
 };
 
 /// The settings of a loss that is applied to operands of a type.
