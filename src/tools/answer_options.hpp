@@ -14,7 +14,7 @@
 
 namespace lattice::tools {
 
-/// Answers of a model, worked line by line.
+/// The answers of a model as a worked example.
 struct AskedAnswers {
   ModelFile file;
   WorkedExample example;  ///< of one sheet
@@ -22,25 +22,23 @@ struct AskedAnswers {
       {};  ///< what the answer depends on, for one record of a table
 };
 
-/// What is asked of a trained network where verbs show how numbers come about: records, rows of the
-/// data, or those that it got wrong.
+/// The questions to a trained network in `work` and `why`: records, rows of the data, or rows with
+/// wrong answers.
 class AnswerOptions {
  public:
-  /// Declares `--record`, `--row`, `--wrong`, `--part`, `--of` and those of subjects under a
-  /// heading of their own.
+  /// Declares `--record`, `--row`, `--wrong`, `--part`, `--of` and the questions of subjects under
+  /// their own heading.
   void declare(Verb& verb);
 
-  /// Whether a verb was given a model in place of a lesson; such a one is no lesson file and no
-  /// demo set, but a file. @throws SettingError for a question without a model, a model without a
-  /// question, or a model with settings of a run.
+  /// Whether a verb got a model instead of a lesson. @throws SettingError for a question without a
+  /// model, a model without a question, or a model with settings of a run.
   [[nodiscard]] bool names_model(const LessonOptions& options) const;
 
-  /// @param path of the model. @throws as loading and reading do; SettingError for a row that is
-  /// not there.
+  /// @param path of the model. @throws as loading and reading do; SettingError for a missing row.
   [[nodiscard]] AskedAnswers work(const std::string& path, const Console& console) const;
 
  private:
-  /// The question of a subject that was asked; null for none.
+  /// The question of a subject that was asked; null if none was.
   [[nodiscard]] const QuestionKind* asked_kind() const;
 
   [[nodiscard]] bool is_asked() const {
@@ -58,13 +56,13 @@ class AnswerOptions {
   std::string of_ = {};
 };
 
-/// The rows of a part that a model gets most wrong, the worst first; where numbers are predicted,
-/// those that it is farthest from.
-/// @param name of the part. @throws SettingError when all are right.
+/// The rows of a part with wrong answers and the highest loss, highest first; for numeric targets
+/// those with the largest error.
+/// @param name of the part. @throws SettingError if all answers are right.
 [[nodiscard]] std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
                                                    const std::string& name, std::int64_t most);
 
-/// How an answer hangs on each feature, as JSON.
+/// How an answer depends on each feature, as JSON.
 [[nodiscard]] Json influences_json(const AskedAnswers& answers);
 
 }  // namespace lattice::tools

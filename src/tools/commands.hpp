@@ -8,14 +8,13 @@
 #include "tools/console.hpp"
 #include "tools/verb.hpp"
 
-/// The verbs of the command, one file each: a verb with its options, and what it does when it is
-/// asked for.
+/// The verbs of the command, one file each: its options and its action.
 namespace lattice::tools {
 
-/// Thrown by a verb that has done its work, and whose answer is no.
+/// Thrown by a verb whose check failed (exit status 1).
 struct AnswerIsNo {};
 
-/// Runs the command with these arguments, its own name not among them.
+/// Runs the command with these arguments, without its own name.
 Exit run(const std::vector<std::string>& arguments, Console& console);
 
 [[nodiscard]] Verb demo_verb(Console& console);
@@ -32,10 +31,10 @@ Exit run(const std::vector<std::string>& arguments, Console& console);
 [[nodiscard]] Verb new_verb(Console& console);
 [[nodiscard]] Verb about_verb(Console& console);
 
-/// Declares `--step`, for the verbs that work one step of a run.
+/// Declares `--step`, for verbs that work one step of a run.
 void declare_step(Verb& verb, std::optional<std::int64_t>& step);
 
-/// The version of the library that reads the command line.
+/// The version of the library that parses the command line.
 [[nodiscard]] std::string parser_version();
 
 }  // namespace lattice::tools

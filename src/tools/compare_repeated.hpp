@@ -9,10 +9,10 @@
 #include "tools/console.hpp"
 #include "tools/verb.hpp"
 
-/// Lessons beside one another, each run several times: so that luck is not taken for skill.
+/// Compares lessons over repeated runs, to tell significant differences from chance.
 namespace lattice::tools {
 
-/// How often, and what is another each time.
+/// How runs are repeated.
 struct Repeats {
   std::optional<std::int64_t> seeds = std::nullopt;
   std::optional<std::int64_t> folds = std::nullopt;
@@ -21,7 +21,7 @@ struct Repeats {
   [[nodiscard]] bool any() const { return seeds || folds; }
 };
 
-/// What is written of it, and where.
+/// The outputs and their paths.
 struct RepeatedOutputs {
   std::string csv = {};
   std::string draw = {};
@@ -29,9 +29,9 @@ struct RepeatedOutputs {
   int digits = 5;
 };
 
-/// Trains every lesson so many times, run i of each with the same rows and the same luck, and tells
-/// means, spreads, and which differences are more than luck.
-/// @throws SettingError for seeds and folds at once.
+/// Trains every lesson several times, run i of each with the same rows and seed, and prints means,
+/// standard deviations and which differences are significant.
+/// @throws SettingError for seeds and folds together.
 void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeats,
                         const RepeatedOutputs& outputs, Console& console);
 

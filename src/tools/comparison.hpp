@@ -14,21 +14,21 @@
 #include "lattice/show/judgement.hpp"
 #include "tools/console.hpp"
 
-/// Lessons beside one another.
+/// Comparisons of lessons.
 namespace lattice::tools {
 
-/// A lesson to compare, by what is special about it.
+/// A lesson to compare, with a name for what distinguishes it.
 struct Entry {
   std::string name;
   Lesson lesson;
 };
 
-/// What came of it.
+/// Its run and its figures.
 struct Outcome {
   std::string name;
-  std::string judged_by;           ///< which rows and which loss, in a few words
-  std::uint64_t fingerprint = 0;   ///< of the numbers in them
-  std::vector<std::string> about;  ///< its settings, a few words each
+  std::string judged_by;           ///< the rows and the loss, in a few words
+  std::uint64_t fingerprint = 0;   ///< of these rows
+  std::vector<std::string> about;  ///< its settings, in a few words each
   std::string blueprint;
   std::int64_t weights = 0;
   TrainSettings training = {};
@@ -45,23 +45,23 @@ struct Outcome {
   }
 };
 
-/// Trains and judges a lesson, or one fold of it.
+/// Trains and assesses a lesson, or one fold of it.
 [[nodiscard]] Outcome run_entry(const Entry& entry, Console& console,
                                 std::optional<Fold> fold = std::nullopt);
 
-/// The judgement of a part, by its word; null where it has no rows.
+/// The assessment of a part, by its word; null if it has no rows.
 [[nodiscard]] const Assessment* part_of(const Outcome& outcome, std::string_view name);
 
-/// The settings that all have.
+/// The common settings.
 [[nodiscard]] std::vector<std::string> in_common(const std::vector<Outcome>& outcomes);
 
-/// What each is called in a row of a table: by its name, or by its number where names are long or
-/// not to be told apart; and in lines what the numbers stand for, where there are any.
+/// The labels of the table rows: names, or numbers if names are long or equal; and a line for each
+/// number with its meaning.
 [[nodiscard]] std::vector<std::string> row_names(const std::vector<std::string>& names);
 [[nodiscard]] std::string legend(const std::vector<std::string>& names,
                                  const std::vector<std::string>& rows);
 
-/// Whether all were judged by the same rows and the same loss.
+/// Whether all were assessed on the same rows with the same loss.
 [[nodiscard]] bool are_alike(const std::vector<Outcome>& outcomes);
 
 }  // namespace lattice::tools

@@ -14,10 +14,10 @@
 #include "lattice/show/charts.hpp"
 #include "tools/options.hpp"
 
-/// What the kinds of `lattice draw` have in common.
+/// What all charts of `lattice draw` share.
 namespace lattice::tools {
 
-/// What was said behind `draw` and the kind of chart.
+/// The options of a chart.
 struct DrawAsked {
   LessonOptions options;
   std::vector<std::string> more;
@@ -33,22 +33,21 @@ struct DrawAsked {
   std::optional<Stretch> up_accuracy = std::nullopt;
   std::int64_t frames = 60;
   std::int64_t samples = 12;
-  std::optional<std::int64_t> wrong = std::nullopt;  ///< so many that the network gets wrong
+  std::optional<std::int64_t> wrong = std::nullopt;  ///< the number of wrong rows to draw
   std::optional<std::int64_t> step = std::nullopt;
   std::vector<std::string> places;
   std::map<std::string, std::string, std::less<>> options_of_subject;
 };
 
-/// What a lesson, or a model, has learnt; a lesson is trained for it.
+/// The trained network of a model, or of a lesson, which is trained first.
 [[nodiscard]] TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson);
 [[nodiscard]] TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options);
 
-/// The same of a lesson with looks at what passes through the layers, one an epoch where nobody
-/// says.
+/// The same with records of the layer flow, by default after every epoch.
 [[nodiscard]] TrainedLesson learnt_with_flow(const std::string& subject,
                                              const LessonOptions& options);
 
-/// The lesson's data as they were measured, in the part that is asked for.
+/// The raw data of the lesson, of the requested part.
 [[nodiscard]] Dataset raw_part(const TrainedLesson& learnt, const DrawAsked& asked);
 
 // What is drawn of weights and rows.

@@ -2,9 +2,9 @@
 
 namespace lattice::tools {
 
-/// While one of these lives, Ctrl-C (SIGINT), SIGTERM, SIGHUP and SIGXCPU, which says that the time
-/// for it is used up, are noted and the program goes on, to end in order; a second one ends it at
-/// once, but for SIGXCPU.
+/// While an object lives, Ctrl-C (SIGINT), SIGTERM, SIGHUP and SIGXCPU (a limit of processor time is
+/// reached) are only recorded, so that the program can end cleanly; a second signal ends it at once,
+/// except SIGXCPU.
 class Interrupt {
  public:
   Interrupt();
@@ -12,16 +12,16 @@ class Interrupt {
   Interrupt& operator=(const Interrupt&) = delete;
   ~Interrupt();
 
-  /// True after one of these signals.
+  /// Whether one of these signals has arrived.
   [[nodiscard]] static bool asked();
 
-  /// True when it was one after which nothing is waited for: not Ctrl-C.
+  /// Whether it was one that leaves no time to wait: any except Ctrl-C.
   [[nodiscard]] static bool asked_for_good();
 };
 
-/// Sets up what these signals do: they end the program, and nothing is left half written. A signal
-/// that is ignored, as `nohup` has it, stays so. A pipe that nobody reads any more and a file that
-/// has become as large as it may be end nothing: writing fails.
+/// Installs the signal handlers: these signals end the program without half-written files. A signal
+/// that is ignored, as with `nohup`, stays ignored. A closed pipe and a file at its size limit do not
+/// end the program: writing fails instead.
 void handle_signals();
 
 }  // namespace lattice::tools

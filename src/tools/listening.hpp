@@ -8,26 +8,26 @@ namespace lattice::tools {
 
 /// Where a page is served.
 struct ServeSettings {
-  std::string address = "127.0.0.1";  ///< whom it listens to: this machine alone
-  int port = 8017;                    ///< 0 for any that is free
+  std::string address = "127.0.0.1";  ///< the listen address: this machine only
+  int port = 8017;                    ///< 0 for any free port
 };
 
-/// A socket on which nobody else listens.
+/// A listening socket.
 class Listening {
  public:
-  /// @throws SettingError when the address is not one of this machine, or the port is taken;
-  ///         std::system_error when the machine has no socket left.
+  /// @throws SettingError if the address is not one of this machine, or the port is taken;
+  ///         std::system_error if the machine has no socket left.
   explicit Listening(const ServeSettings& settings);
   Listening(const Listening&) = delete;
   Listening& operator=(const Listening&) = delete;
   ~Listening();
 
-  /// The socket; who takes it closes it.
+  /// Returns the socket; the caller closes it.
   [[nodiscard]] int take();
 
   [[nodiscard]] std::uint16_t port() const { return port_; }
 
-  /// Where the page is: `http://127.0.0.1:8017/`.
+  /// The address of the page: `http://127.0.0.1:8017/`.
   [[nodiscard]] std::string url() const;
 
   /// Whether the name under which a browser asks, as its `Host` says it, is one that this was asked

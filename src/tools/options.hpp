@@ -22,34 +22,33 @@
 
 namespace lattice::tools {
 
-/// What verbs are told about a lesson on the command line; the same words mean the same in each.
+/// The lesson options of the command line, the same for all verbs.
 class LessonOptions {
  public:
   /// Whether a verb has the flag `--json`.
   enum class JsonFlag : std::uint8_t { no, yes };
 
-  /// Declares a lesson or a demo set to name, a flag for every setting of a lesson, and how to
-  /// print.
-  /// @param console where it is told what a lesson from elsewhere has read; it has to outlive this
+  /// Declares the name of a lesson or demo set, a flag for every setting of a lesson, and printing.
+  /// @param console for messages about files outside the folder of a lesson; must outlive this
   void declare(Verb& verb, const Console& console, JsonFlag json_flag = JsonFlag::yes);
 
-  /// The lesson file, if one was named, with the flags put in: flags win.
+  /// The named lesson with the flags applied: flags override it.
   [[nodiscard]] Lesson lesson() const;
 
-  /// The flags put into a lesson that comes from elsewhere.
+  /// The flags applied to another lesson.
   [[nodiscard]] Lesson lesson_on(Lesson lesson) const;
 
-  /// The files that such a lesson is read from.
+  /// The input files of such a lesson.
   [[nodiscard]] std::vector<std::string> inputs(const Lesson& lesson) const;
 
-  /// True when a flag for this setting was given.
+  /// Whether a flag for this setting was given.
   [[nodiscard]] bool names(std::string_view key) const;
 
-  /// Refuses flags for settings of a run where a model is named, which has learnt already.
-  /// @param but keys of settings that mean something to a model, too
+  /// Refuses flags for settings of a run with a model, which is trained already.
+  /// @param but keys of settings that apply to a model, too
   void check_for(const std::string& model, std::initializer_list<std::string_view> but = {}) const;
 
-  /// What was named first: a lesson file or a demo set. Empty when nothing was.
+  /// The first name: a lesson file or a demo set; empty if there is none.
   std::string subject = {};
 
   int digits = usual_digits;
@@ -58,32 +57,32 @@ class LessonOptions {
  private:
   std::vector<std::pair<const LessonSetting*, std::string>> given_ = {};
   const Console* console_ = nullptr;
-  mutable std::vector<std::string> told_ = {};  ///< what lies outside, each once
+  mutable std::vector<std::string> told_ = {};  ///< files outside that were reported
 };
 
-/// Says on stderr what a lesson that may be a stranger's has read outside of its own folder.
-/// @param told what was said already, to be left out and added to
+/// Reports on stderr which files outside its own folder a lesson reads.
+/// @param told files that were reported already; new ones are added
 void say_what_is_outside(const Lesson& lesson, const Console& console,
                          std::vector<std::string>* told = nullptr);
 
-/// Declares `--digits`; and `--json`.
+/// Declares `--digits`, and `--json`.
 void declare_digits(Verb& verb, int& digits);
 void declare_printing(Verb& verb, int& digits, bool& json);
 
-/// The settings and the version, as every answer in JSON has them.
+/// The settings and the version, which are part of every JSON document.
 [[nodiscard]] Json settings_json(const Lesson& lesson);
 
-/// The same in a few lines, for the top of a page.
+/// The same in a few lines, for the top of the output.
 [[nodiscard]] std::string settings_text(const Prepared& prepared, const TerminalStyle& style);
 [[nodiscard]] std::string settings_text(const std::vector<std::string>& words);
 
-/// Remarks on stderr, those that the lesson does not silence.
+/// Prints remarks on stderr, except those that the lesson hides.
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console);
 
-/// What had to be done to a table, on stderr.
+/// Reports on stderr what was done to read a table.
 void say(const TableReading& reading, Console& console);
 
-/// Remarks as JSON: code, text, what to try.
+/// Remarks as JSON: code, text, remedy.
 [[nodiscard]] Json to_json(const std::vector<Remark>& remarks);
 
 /// A worked example with the settings and the version.
@@ -111,7 +110,7 @@ void write(std::ostream& out, const Json& json);
                                                                     std::int64_t low,
                                                                     std::int64_t high);
 
-/// A stretch from one number to a higher one, `0,2.5`, from the text of an option.
+/// A range from one number to a higher one, `0,2.5`, from the text of an option.
 /// @throws SettingError.
 [[nodiscard]] Stretch stretch_in(const std::string& option, const std::string& text);
 

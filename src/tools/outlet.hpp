@@ -5,12 +5,12 @@
 
 namespace lattice::tools {
 
-/// What is written to an open file, for a stream. It remembers why writing failed.
+/// A stream buffer over an open file descriptor that remembers why writing failed.
 class Outlet : public std::streambuf {
  public:
   explicit Outlet(int file) : file_(file) { setp(buffer_.data(), buffer_.data() + buffer_.size()); }
 
-  /// Why something could not be written, as `errno` has it; 0 while all went well.
+  /// The `errno` of the first failed write, or 0.
   [[nodiscard]] int problem() const { return problem_; }
 
  protected:

@@ -7,20 +7,20 @@
 
 namespace lattice::tools {
 
-/// A file that a verb will write, and the option that names it.
+/// An output file of a verb, and its option.
 struct Output {
   std::string option;
-  std::string path;  ///< empty where nothing is asked for
+  std::string path;  ///< empty if the option was not given
 };
 
-/// Refuses, before the work begins, what could not be written in the end, two outputs in one place,
-/// and an output over a file that is read. Takes away, and says so, what a run that was killed left
-/// half written beside it.
-/// @param inputs paths that are read; empty ones, and such as are no files, are let be
+/// Before the work begins, refuses outputs that cannot be written, two outputs with one path, and an
+/// output that would overwrite an input. Removes half-written files of a killed run next to them, and
+/// says so.
+/// @param inputs paths that are read; those that are empty or not files are ignored
 void check_outputs(const std::vector<Output>& outputs, const std::vector<std::string>& inputs,
                    const Console& console);
 
-/// `glazes.html  211.4 KB`, for a file that was written; the path alone where it is no file.
+/// `glazes.html  211.4 KB` for a file that was written; only the path if it is not a file.
 [[nodiscard]] std::string written(const std::string& path);
 
 }  // namespace lattice::tools

@@ -12,18 +12,17 @@
 /// Records on the command line.
 namespace lattice::tools {
 
-/// The columns that a model takes, in their order.
+/// The feature columns of a model, in order.
 [[nodiscard]] std::vector<std::string> feature_columns(const Model& model);
 
 /// Reads `thickness=4.1,hours=30` records, or `4.1,30` in the order of the columns, into one table.
-/// @throws NameError for a feature that the model does not know, is said twice, or is missing.
+/// @throws NameError for a feature that the model does not know, is given twice, or is missing.
 [[nodiscard]] Table records_table(const std::vector<std::string>& records, const Model& model);
 
-/// The kind of question that a model is asked; null for records of a table.
+/// The kind of question for a model; null for records of a table.
 [[nodiscard]] const QuestionKind* question_for(const Model& model);
 
-/// Refuses records for a model that is asked in another way, and that other way for any other
-/// model.
+/// Refuses records for a model with another kind of question, and that kind for any other model.
 /// @param others the kinds of question that were asked; @param with_records whether records were
 void check_fits(const Model& model, const std::vector<const QuestionKind*>& others,
                 bool with_records);

@@ -12,10 +12,10 @@
 
 namespace lattice::tools {
 
-/// How much is said on stderr while a network learns.
+/// How much training prints on stderr.
 enum class Say : std::uint8_t { nothing, some, much };
 
-/// From where to where a run goes.
+/// The extent of a run.
 struct RunLength {
   std::int64_t first_epoch;  ///< the last one before
   std::int64_t last_epoch;
@@ -23,9 +23,8 @@ struct RunLength {
   std::int64_t last_step;
 };
 
-/// Says on stderr how far a run has come: on a terminal a small panel that is drawn anew, about
-/// twenty lines elsewhere, every epoch and recorded step in a line of its own when much is to be
-/// said.
+/// Prints the progress of a run on stderr: a small panel on a terminal, about twenty lines elsewhere,
+/// or a line for every epoch and recorded step with `--say much`.
 class Progress {
  public:
   Progress(Console& console, const RunLength& length, Say how_much)
@@ -35,7 +34,7 @@ class Progress {
   void tell(const StepFigures& figures);
   void tell(const RateChange& change);
 
-  /// To be called after every step: draws the panel anew, ten times a second at most.
+  /// Call it after every step: redraws the panel, at most ten times a second.
   void tick(const Training& run);
 
   /// Draws the panel for the last time.
@@ -62,34 +61,34 @@ class Progress {
   bool is_drawn_ = false;
 };
 
-/// Judges a network on every part that has rows.
+/// Assesses a network on every part that has rows.
 [[nodiscard]] NamedAssessments assess_parts(const Network& network, const Split& split,
                                             const AssessSettings& settings);
 
-/// The part by its word. @throws NameError for one that has no rows, saying which have.
+/// The part with a word. @throws NameError for a part without rows; it lists the others.
 [[nodiscard]] DataPart part_called(const Split& split, const std::string& name);
 
-/// The lesson of a model made ready again, with the rows that it learnt from.
-/// @param remedy what to try where these rows are no longer there
-/// @throws SettingError when they are no longer what they were.
+/// The lesson of a model prepared again, with the rows of its training.
+/// @param remedy what to try if these rows have changed
+/// @throws SettingError if they have changed.
 [[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy,
                                       const Console& console);
 
-/// The plan of a network for which no data are needed, as the shape of an example is said: so many
-/// features, or the shape that a subject tells where no data are named. Nothing for others.
+/// The plan of a network if the shape of an example is known without data: from the number of
+/// features, or from a subject if no data are named. Else nothing.
 [[nodiscard]] std::optional<Plan> plan_without_data(
     const Lesson& lesson, const std::optional<std::int64_t>& inputs = std::nullopt);
 
-/// What the data of a lesson follow but for noise, where it is a demo set of which that is known.
+/// The law behind the data of a demo set, apart from noise, if it is known.
 [[nodiscard]] std::optional<LinearForm> law_of(const Lesson& lesson);
 
-/// What a model has learnt, as JSON: `weights`, and `in_raw_units` where it is one dense layer.
+/// The weights of a model as JSON: `weights`, and `in_raw_units` for a single dense layer.
 [[nodiscard]] Json learnt_json(const Model& model);
 
 /// Assessments by part, as JSON.
 [[nodiscard]] Json to_json(const NamedAssessments& parts);
 
-/// A trained lesson as a file to be saved.
+/// The model file of a trained lesson.
 [[nodiscard]] ModelFile model_file_of(const Prepared& prepared, const Network& network,
                                       const RunRecord& run);
 

@@ -2,7 +2,7 @@
 
 namespace lattice::tools {
 
-/// Makes every subject known that the command works with.
+/// Registers all subjects of the command.
 void use_subjects();
 
 }  // namespace lattice::tools

@@ -7,36 +7,36 @@
 
 namespace lattice::tools {
 
-/// Something that may be said behind a verb: an option, `--rate 0.1`, or, where the name has no
-/// dashes, a word that is known by its place.
+/// An argument of a verb: an option, `--rate 0.1`, or a positional argument if the name has no
+/// dashes.
 struct Option {
-  /// What else the command line has to be like where an option is given.
+  /// Conditions on other options.
   struct Demands {
-    bool required = false;      ///< it has to be given
-    std::string needs = {};     ///< another option without which it cannot be given
-    std::string excludes = {};  ///< another option with which it cannot be given
+    bool required = false;      ///< must be given
+    std::string needs = {};     ///< another option that must be given, too
+    std::string excludes = {};  ///< another option that must not be given
   };
 
-  /// How many texts stand behind it.
+  /// The number of its values.
   enum class Takes : std::uint8_t {
-    none,     ///< it is a flag: yes where it is given
+    none,     ///< a flag
     one,      ///< one
     two,      ///< two
-    repeated  ///< one each time it is given; as a word without dashes, as many as there are
+    repeated  ///< one each time it is given; any number for a positional argument
   };
 
-  std::string name;      ///< `--steps,--step` where it has a second name
-  std::string sentence;  ///< what it is, for the help
-  std::string type;      ///< what stands behind it: `FILE`
-  std::string heading;   ///< what it stands under in the help
+  std::string name;      ///< `--steps,--step` with a second name
+  std::string sentence;  ///< its help
+  std::string type;      ///< of the value in the help: `FILE`
+  std::string heading;   ///< its heading in the help
   Takes takes;
   Demands demands;
 
-  /// What is done with the texts, all together; of a flag `true` or `false`. May refuse them.
+  /// Takes all values, for a flag `true` or `false`. May throw.
   std::function<void(const std::vector<std::string>& texts)> read;
 };
 
-/// A verb of the command: what may be said behind it, and what it then does.
+/// A verb of the command: its arguments and its action.
 class Verb {
  public:
   using Demands = Option::Demands;
@@ -44,15 +44,15 @@ class Verb {
   Verb(std::string name, std::string sentence)
       : name_(std::move(name)), sentence_(std::move(sentence)) {}
 
-  /// What is declared from here on stands under this heading in the help.
+  /// Sets the help heading of the following declarations.
   void heading(std::string heading) { heading_ = std::move(heading); }
 
-  /// Declares a flag, a text, and two texts or more. What was said ends up at the place, which has
-  /// to be there when the command line is read.
+  /// Declare a flag, a text, and several texts. The values are stored in the given variables, which
+  /// must exist when the command line is parsed.
   void flag(std::string name, bool& place, std::string sentence, Demands demands = {});
   void text(std::string name, std::string& place, std::string sentence, std::string type = "TEXT",
             Demands demands = {});
-  /// Declares the path of a file. An empty one is refused.
+  /// Declares a file path. An empty one is refused.
   void file(std::string name, std::string& place, std::string sentence, std::string type = "FILE");
 
   void two_texts(std::string name, std::vector<std::string>& place, std::string sentence,
@@ -60,21 +60,21 @@ class Verb {
   void texts(std::string name, std::vector<std::string>& place, std::string sentence,
              std::string type = "TEXT", Demands demands = {});
 
-  /// Declares a text that is read by a function, which may refuse it.
+  /// Declares a text with a function that reads it and may throw.
   void read(std::string name, std::function<void(const std::string&)> read, std::string sentence,
             std::string type, Demands demands = {});
 
-  /// The same, with a call for each time it is given.
+  /// The same, with a call for each occurrence.
   void read_each(std::string name, std::function<void(const std::string&)> read,
                  std::string sentence, std::string type);
 
-  /// A flag that may be denied, `--shuffled=false`.
+  /// A flag that can be negated, `--shuffled=false`.
   void read_flag(std::string name, std::function<void(bool)> read, std::string sentence);
 
-  /// What the verb does once all that was said is in its place.
+  /// The action, after all values are stored.
   void runs(std::function<void()> run) { run_ = std::move(run); }
 
-  /// Declares a verb of this verb, `draw curves`: one of them has to be said then.
+  /// Declares a subverb, `draw curves`: then one of them is required.
   void add(Verb verb) { verbs_.push_back(std::move(verb)); }
 
   [[nodiscard]] const std::string& name() const { return name_; }

@@ -7,9 +7,9 @@
 
 namespace lattice::tools {
 
-/// Leads through a worked example at the speaker's pace: one entry at a time, forward and back,
-/// with questions in between. Lines are read from `in` and everything is written below what was
-/// there before, so that nothing is hidden and a window may change its size at any time.
+/// Walks through a worked example interactively: one entry at a time, forward and back, with
+/// questions in between. Commands are read from `in`; output is only appended, so that nothing is
+/// hidden and the window can be resized at any time.
 void walk_through(const WorkedExample& example, std::istream& in, Console& console);
 
 }  // namespace lattice::tools

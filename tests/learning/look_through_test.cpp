@@ -87,7 +87,7 @@ TEST(depth, is_recorded_epoch_by_epoch_where_that_is_asked_for) {
   EXPECT_EQ(looked["output.weight"], not_looked["output.weight"]);
 }
 
-TEST(remarks_on_depth, name_the_part_where_a_gradient_vanishes_or_explodes) {
+TEST(remarks_on_flow, name_the_part_where_a_gradient_vanishes_or_explodes) {
   const Dataset measured = testing::bars(20);
   const Dataset bars =
       measured.prepared_by(fit({{.by = ScaledBy::channel}}, measured.features.all()));
