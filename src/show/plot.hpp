@@ -198,10 +198,12 @@ template <class Moment, class Draw>
 [[nodiscard]] Chart over_moments(const std::string& title, const std::vector<Moment>& moments,
                                  bool as_frames, Draw draw) {
   std::vector<Plot> plots;
+  plots.reserve(moments.size());
   for (const Moment& moment : moments)
     plots.push_back(draw(moment, as_frames ? title + ": " + moment.title : moment.title));
   if (!as_frames) return Chart({laid_out(title, plots)});
   std::vector<std::string> frames;
+  frames.reserve(plots.size());
   for (const Plot& plot : plots)
     frames.push_back(plot.text());
   return Chart(std::move(frames));

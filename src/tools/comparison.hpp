@@ -36,8 +36,8 @@ struct Outcome {
   RunRecord run;
   NamedAssessments parts;
 
-  /// Which of them is best is decided by the validation part; by the train part where there is
-  /// none. A loss that is no number is the worst.
+  /// The figures that decide which is best: of the validation part, or of the train part if there
+  /// is none. A loss that is not finite is the worst.
   [[nodiscard]] double watched() const {
     const bool has_validation = parts.size() > 1 && parts[1].first == "validation";
     const double loss = parts[has_validation ? 1 : 0].second.loss;

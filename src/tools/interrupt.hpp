@@ -2,9 +2,9 @@
 
 namespace lattice::tools {
 
-/// While an object lives, Ctrl-C (SIGINT), SIGTERM, SIGHUP and SIGXCPU (a limit of processor time is
-/// reached) are only recorded, so that the program can end cleanly; a second signal ends it at once,
-/// except SIGXCPU.
+/// While an object lives, Ctrl-C (SIGINT), SIGTERM, SIGHUP and SIGXCPU (a limit of processor time
+/// is reached) are only recorded, so that the program can end cleanly; a second signal ends it at
+/// once, except SIGXCPU.
 class Interrupt {
  public:
   Interrupt();
@@ -20,8 +20,8 @@ class Interrupt {
 };
 
 /// Installs the signal handlers: these signals end the program without half-written files. A signal
-/// that is ignored, as with `nohup`, stays ignored. A closed pipe and a file at its size limit do not
-/// end the program: writing fails instead.
+/// that is ignored, as with `nohup`, stays ignored. A closed pipe and a file at its size limit do
+/// not end the program: writing fails instead.
 void handle_signals();
 
 }  // namespace lattice::tools

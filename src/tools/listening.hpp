@@ -30,9 +30,8 @@ class Listening {
   /// The address of the page: `http://127.0.0.1:8017/`.
   [[nodiscard]] std::string url() const;
 
-  /// Whether the name under which a browser asks, as its `Host` says it, is one that this was asked
-  /// to serve: a page from elsewhere can have its own name lead here, and would then be told
-  /// everything.
+  /// Whether the `Host` header of a request names this server. Otherwise a foreign page whose own
+  /// name resolves to this machine could read everything.
   [[nodiscard]] bool answers_to(std::string_view host) const;
 
  private:

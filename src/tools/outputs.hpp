@@ -13,9 +13,9 @@ struct Output {
   std::string path;  ///< empty if the option was not given
 };
 
-/// Before the work begins, refuses outputs that cannot be written, two outputs with one path, and an
-/// output that would overwrite an input. Removes half-written files of a killed run next to them, and
-/// says so.
+/// Before the work begins, refuses outputs that cannot be written, two outputs with one path, and
+/// an output that would overwrite an input. Removes half-written files of a killed run next to
+/// them, and says so.
 /// @param inputs paths that are read; those that are empty or not files are ignored
 void check_outputs(const std::vector<Output>& outputs, const std::vector<std::string>& inputs,
                    const Console& console);

@@ -23,8 +23,8 @@ struct RunLength {
   std::int64_t last_step;
 };
 
-/// Prints the progress of a run on stderr: a small panel on a terminal, about twenty lines elsewhere,
-/// or a line for every epoch and recorded step with `--say much`.
+/// Prints the progress of a run on stderr: a small panel on a terminal, about twenty lines
+/// elsewhere, or a line for every epoch and recorded step with `--say much`.
 class Progress {
  public:
   Progress(Console& console, const RunLength& length, Say how_much)

@@ -11,10 +11,10 @@
 namespace lattice::tools {
 
 /// Serves a page that shows a run while it trains, to any number of browsers. It gets copies of the
-/// figures and works on its own threads, so that no browser can slow the run down or make it use more
-/// memory; neither can a long run without browsers: a limited number of figures is stored, and texts
-/// and pictures are made only for connected browsers. The number, requests and time of connections
-/// are limited, and browsers that do not read are disconnected.
+/// figures and works on its own threads, so that no browser can slow the run down or make it use
+/// more memory; neither can a long run without browsers: a limited number of figures is stored, and
+/// texts and pictures are made only for connected browsers. The number, requests and time of
+/// connections are limited, and browsers that do not read are disconnected.
 class WatchServer {
  public:
   /// Starts listening.
