@@ -2,8 +2,8 @@
 //
 // Three readings of the kiln were written down wrongly. A squared loss follows them; a custom loss,
 // which grows like the size of a large error and not like its square, hardly does. First without a
-// derivative, then with a derivative by hand, which is checked; and with a wrong one, which the check
-// finds.
+// derivative, then with a derivative by hand, which is checked; and with a wrong one, which the
+// check finds.
 
 #include <fmt/core.h>
 
