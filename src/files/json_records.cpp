@@ -21,7 +21,7 @@ std::string field_of(const Json& value, const std::string& column, const std::st
                      : value.is_string() ? value.get<std::string>()
                                          : json_text(value);
   if (value.is_structured() || unwelcome_in(text)) {
-    throw FileError({.what = "a record has a field that is not a number or text",
+    throw FileError({.what = "a record has a field that cannot be used",
                      .where = fmt::format("{}, column '{}'", place, column),
                      .expected = "a number, a word, true or false; or null for a missing value",
                      .found = value.is_array()    ? "a list"

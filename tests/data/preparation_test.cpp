@@ -85,7 +85,8 @@ TEST(preparation, refuses_examples_that_it_was_not_fitted_on) {
     return testing::said<ShapeError>([&] { act(); });
   };
   const Tensor table = tensor({{1, 2}, {3, 4}}).with({Role::example, Role::feature});
-  EXPECT_THAT(said([&] { static_cast<void>(fit({by_channel}, table)); }), HasSubstr("no channels"));
+  EXPECT_THAT(said([&] { static_cast<void>(fit({by_channel}, table)); }),
+              HasSubstr("scaling by channel needs channels"));
   const Preparation of_pictures = fit({by_number}, testing::bars(5).features);
   EXPECT_THAT(said([&] { static_cast<void>(of_pictures.prepared(table)); }),
               HasSubstr("expected: [row 4 × column 5 × channel 2]"));

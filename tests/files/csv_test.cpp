@@ -224,8 +224,8 @@ TEST(records, are_refused_with_the_place_of_what_is_wrong) {
   EXPECT_THAT(trouble("[{\"a\": 1}, [2]]"), HasSubstr("a list"));
   EXPECT_THAT(trouble("[{\"a\": [1]}]"), HasSubstr("row 1, column 'a'"));
   EXPECT_THAT(trouble("[{\"a\": {\"b\": 1}}]"), HasSubstr("an object"));
-  EXPECT_THAT(trouble("[{\"a\": \"x\\u0007\"}]"), HasSubstr("cannot stand in a table"));
-  EXPECT_THAT(trouble("[{\"a\\u0007\": 1}]"), HasSubstr("cannot stand in a table"));
+  EXPECT_THAT(trouble("[{\"a\": \"x\\u0007\"}]"), HasSubstr("a field that cannot be used"));
+  EXPECT_THAT(trouble("[{\"a\\u0007\": 1}]"), HasSubstr("a field that cannot be used"));
   EXPECT_THAT(trouble("[{\"a\": 1}"), HasSubstr("is not JSON"));
 }
 

@@ -92,7 +92,7 @@ TEST(normalised_adjacency, is_never_written_out_where_the_graph_is_large) {
   EXPECT_EQ(explain(y, {0, 1}).formula.cells().size(), 6U);
   EXPECT_FALSE(watch(sheet));
   const std::string said = testing::said<MemoryError>([&] { static_cast<void>(A.numbers()); });
-  EXPECT_THAT(said, HasSubstr("too large to be written out"));
+  EXPECT_THAT(said, HasSubstr("too large for a dense copy"));
   EXPECT_THAT(said, HasSubstr("[100000 × 100000], of which 200000 are stored"));
 }
 

@@ -45,7 +45,7 @@ TEST(neighbours, are_read_from_a_blueprint_and_keep_the_shape) {
   EXPECT_THAT(testing::said<ShapeError>([] {
                 static_cast<void>(plan(Shape{4, 4, 1}, parse_blueprint("neighbours")));
               }),
-              AllOf(HasSubstr("rows of numbers"), HasSubstr("flatten in front of it")));
+              AllOf(HasSubstr("a row of numbers"), HasSubstr("flatten in front of it")));
   EXPECT_THROW(static_cast<void>(parse_blueprint("neighbours 3")), SettingError);
 }
 

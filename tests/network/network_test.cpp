@@ -225,7 +225,7 @@ TEST(network, refuses_examples_of_another_shape) {
   EXPECT_THAT(trouble_in([&] {
                 static_cast<void>(net(ones({5, 4})));
               }),
-              HasSubstr("examples of another shape"));
+              HasSubstr("the shape of the examples does not fit"));
   EXPECT_THAT(trouble_in([&] { static_cast<void>(net(ones({3}))); }),
               HasSubstr("this is one example: a batch of it has an axis of 1 in front"));
 }

@@ -93,7 +93,7 @@ TEST(running_statistic, refuses_what_cannot_become_of_it) {
   EXPECT_THAT(said_of([](Worksheet& sheet, const Line& running, const Line&) {
                 sheet.set_next(running, sheet.given("wide", ones({3})));
               }),
-              AllOf(HasSubstr("what becomes of running does not fit it"), HasSubstr("[3]")));
+              AllOf(HasSubstr("the next value of running does not fit it"), HasSubstr("[3]")));
   EXPECT_THAT(said_of([](Worksheet& sheet, const Line& running, const Line& x) {
                 sheet.set_next(running, x + running);
                 sheet.set_next(running, x);

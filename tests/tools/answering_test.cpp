@@ -135,7 +135,8 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
   EXPECT_THAT(trouble({"work", glazes}), HasSubstr("one of --record, --row, --node, --wrong"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--wrong", "1"}),
               HasSubstr("several of them"));
-  EXPECT_THAT(trouble({"work", "glazes", "--row", "1"}), HasSubstr("asked of a trained network"));
+  EXPECT_THAT(trouble({"work", "glazes", "--row", "1"}),
+              HasSubstr("--record and --row need a trained model"));
   EXPECT_THAT(trouble({"why", "loss", "--wrong", "1"}), HasSubstr("found:    nothing"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--epochs", "3"}),
               HasSubstr("--epochs is for a lesson"));

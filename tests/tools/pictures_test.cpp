@@ -53,7 +53,7 @@ TEST(pictures, are_looked_at_written_and_read_again) {
   EXPECT_EQ(digest({"--file", npy, "--labels", idx + "/labels.idx.gz"}), made);
   const Answer table = lattice({"data", "stamps", "--csv", folder.path() / "s.csv"});
   EXPECT_EQ(table.status, 2);
-  EXPECT_THAT(table.err, HasSubstr("no table"));
+  EXPECT_THAT(table.err, HasSubstr("is not a table"));
 }
 
 TEST(pictures, are_learnt_from_and_a_model_is_asked_about_others_of_any_size) {
@@ -125,7 +125,7 @@ TEST(pictures, are_drawn_with_weights_channels_and_what_is_got_wrong) {
   }
   EXPECT_THAT(content_of(out), HasSubstr("said "));
   EXPECT_THAT(lattice({"draw", "channels", "glazes", "--epochs", "1", "--out", out}).err,
-              HasSubstr("takes pictures"));
+              HasSubstr("needs a network for pictures"));
 }
 
 TEST(why, shows_the_patch_of_a_convolution) {

@@ -110,7 +110,7 @@ TEST(draw, draws_graphs_and_embeddings_and_says_where_there_are_none) {
   EXPECT_THAT(trouble({"studios", "--net", "neighbours, dense 4", "--epochs", "1"}),
               HasSubstr("no layer gives two numbers"));
   EXPECT_THAT(trouble(testing::with(studios, {"--units", "0,5"})), HasSubstr("has no unit 5"));
-  EXPECT_THAT(trouble(testing::with(studios, {"--units", "0"})), HasSubstr("two axes"));
+  EXPECT_THAT(trouble(testing::with(studios, {"--units", "0"})), HasSubstr("needs two units"));
   EXPECT_THAT(trouble(testing::with(studios, {"--of", "hiden"})), HasSubstr("hidden"));
 }
 
