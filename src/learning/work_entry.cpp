@@ -38,7 +38,8 @@ WorkEntry reverse_entry(const WorkedSheet& work, const ReverseStep& step) {
   for (const ReverseStep::PassedOn& passed : step.passed_on) {
     const ReverseStep* const of_input = work.reverse_step_of(passed.to);
     entry.passed_on.push_back(
-        {.to = passed.to,
+        {.to = passed.to.name(),
+         .line = passed.to.number(),
          .symbols = step.line.reverse_symbols(passed.input),
          .contribution = passed.contribution,
          .is_whole = of_input != nullptr && of_input->gradient == passed.contribution});

@@ -147,8 +147,8 @@ class PageWriter {
   [[nodiscard]] Json passed_on(const WorkEntry& entry) const {
     Json list = Json::array();
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
-      list.push_back({{"to", tables_.find(Kind::gradient, passed.to.number()).value()},
-                      {"symbols", passed.symbols}});
+      list.push_back(
+          {{"to", tables_.find(Kind::gradient, passed.line).value()}, {"symbols", passed.symbols}});
       if (!passed.is_whole) list.back()["share"] = plain_numbers(passed.contribution);
     }
     return list;

@@ -159,8 +159,8 @@ class EntryWriter {
     std::string text = numbers(entry.numbers);
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
       text += behind_margin(
-          fmt::format("passed on to {}: {}{}\n", harmless(passed.to.name()),
-                      harmless(passed.symbols), passed.is_whole ? "    (its whole gradient)" : ""),
+          fmt::format("passed on to {}: {}{}\n", harmless(passed.to), harmless(passed.symbols),
+                      passed.is_whole ? "    (its whole gradient)" : ""),
           style_);
       if (!passed.is_whole) text += numbers(passed.contribution);
     }

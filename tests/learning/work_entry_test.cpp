@@ -39,7 +39,7 @@ TEST(work_entries, have_titles_and_headings_of_their_stage) {
   EXPECT_EQ(back.title, "∂tanh");
   EXPECT_EQ(back.heading(), "reverse sweep");
   ASSERT_EQ(back.passed_on.size(), 1U);
-  EXPECT_EQ(back.passed_on.front().to.name(), "hidden");
+  EXPECT_EQ(back.passed_on.front().to, "hidden");
   EXPECT_TRUE(back.passed_on.front().is_whole);
   EXPECT_THAT(back.note, IsEmpty());
   EXPECT_EQ(entry_called(entries, "∂hidden.weight").note, "A weight: the sweep ends here.");
@@ -48,7 +48,9 @@ TEST(work_entries, have_titles_and_headings_of_their_stage) {
 
 TEST(work_entries, say_why_a_loss_did_not_fall_only_where_it_did_not) {
   EXPECT_THAT(entries_of(worked(0.01)).back().note, IsEmpty());
-  EXPECT_THAT(entries_of(worked(100.0)).back().note, HasSubstr("It rose"));
+  const WorkedMinibatch far(Network(Shape{2}, "dense 1", Random(1)), two_rows(),
+                            Descent{.rate = 100.0});
+  EXPECT_THAT(entries_of(far).back().note, HasSubstr("It rose"));
   const Network still(Shape{2}, "dense 1 start zeros", Random(1));
   Batch right = two_rows();
   right.targets = tensor({{0}, {0}});

@@ -15,7 +15,8 @@ struct WorkEntry {
 
   /// What a step of the sweep contributes to the gradient of an input.
   struct PassedOn {
-    Line to;
+    std::string to;    ///< the name of its line
+    std::size_t line;  ///< and its number
     std::string symbols;
     Tensor contribution;
     bool is_whole;  ///< nothing else contributes
