@@ -38,14 +38,16 @@ TEST(page_words, are_known_wherever_a_script_asks_for_one) {
 
 TEST(page_words, are_all_asked_for) {
   const std::string text = scripts();
-  for (const auto& [name, sentence] : page_words().items())
+  const Json words = page_words();
+  for (const auto& [name, sentence] : words.items())
     EXPECT_THAT(text, ::testing::HasSubstr("\"" + name + "\"")) << sentence;
 }
 
 // A gap that no script fills would stand on the page as `undefined`.
 TEST(page_words, have_gaps_that_are_words) {
   const std::regex gap("\\{(\\w+)\\}");
-  for (const auto& [name, sentence] : page_words().items()) {
+  const Json words = page_words();
+  for (const auto& [name, sentence] : words.items()) {
     const auto text = sentence.get<std::string>();
     EXPECT_EQ(std::regex_replace(text, gap, "").find_first_of("{}"), std::string::npos) << name;
   }
