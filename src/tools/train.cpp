@@ -332,7 +332,7 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     style.digits = asked.options.digits;
     console.out << settings_text(prepared, style) << show_heading("by epoch", style)
                 << show_run(run, style) << "\n"
-                << flow_told(run, style) << show_heading("judged", style)
+                << flow_told(run, style) << show_heading("assessment", style)
                 << show_figures(parts, style, lesson.references);
     if (network.plan().weights() <= most_shown) {
       const Model model = model_of(network, prepared.loss, prepared.split.train);

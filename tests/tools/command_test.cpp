@@ -223,7 +223,7 @@ TEST(demo, writes_a_folder_that_leads_through_everything) {
   EXPECT_THAT(answer.out, HasSubstr("index.html"));
   const std::string index = content_of(tour + "/index.html");
   for (const char* text : {"$ lattice work kiln", "$ lattice why 'output.weight[0,0]' kiln",
-                           "$ lattice train glazes", "Reverse sweep", "Judged"}) {
+                           "$ lattice train glazes", "Reverse sweep", "Assessment"}) {
     EXPECT_THAT(index, HasSubstr(text));
   }
   // Whatever it links to is there.
