@@ -344,6 +344,14 @@ std::string block_of(const Chart& chart, const std::string& name) {
   return script.substr(from, script.find("END_OF_DATA", from) - from);
 }
 
+TEST(samples, stand_in_rows_that_fill_the_picture) {
+  std::vector<Sample> samples(7);
+  for (Sample& sample : samples)
+    sample.features = {1.0, -2.0};
+  const std::string script = samples_chart("t", {"a", "b"}, samples).frames().front();
+  EXPECT_THAT(script, HasSubstr("set multiplot layout 2,4"));
+}
+
 TEST(regions, have_their_border_where_two_classes_are_equally_likely) {
   Dataset data = demo_set("cracks", 4, 1);
   const auto chart = [&](const Tensor& classes, const Tensor& probabilities) {

@@ -81,6 +81,14 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_EQ(report["walk"][33]["stage"], "Update");
   EXPECT_THAT(report["walk"][8]["said"].get<std::string>(), HasSubstr("hidden"));
   expect_same_numbers(report["walk"], worked["steps"][0]);
+  EXPECT_EQ(report["walk"][0]["why"]["note"],
+            fmt::format("Given: row {} of the data, column iron.",
+                        worked["steps"][0]["rows"][0].get<std::int64_t>()));
+  EXPECT_EQ(report["walk"][22]["why"]["note"], "The sweep starts here: ∂x/∂x = 1.");
+  for (const Json& line : report["walk"]) {
+    for (const char* slip : {"{", "undefined"})
+      EXPECT_THAT(line["why"]["note"].get<std::string>(), ::testing::Not(HasSubstr(slip)));
+  }
 
   // Asked: each answer gives the number again, from numbers that are marked.
   EXPECT_EQ(report["went_on_to"], "step 2");
