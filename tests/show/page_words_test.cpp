@@ -77,7 +77,8 @@ TEST(note_on, says_where_a_number_is_from_that_is_not_calculated) {
 
 TEST(note_on, names_a_column_only_where_it_has_a_name) {
   const WorkedMinibatch work(Network(Shape{2}, "dense 1", Random(1)),
-                             {.features = tensor({{1, 2}}), .targets = tensor({{1}})}, Descent{});
+                             {.rows = {}, .features = tensor({{1, 2}}), .targets = tensor({{1}})},
+                             Descent{});
   EXPECT_EQ(note_on(WorkTables(work), 0, {}), "Given: it is data, not calculated (line 1).");
   EXPECT_EQ(note_on(WorkTables(work), 0, {.features = {"a", "b"}}), "Given: column {column}.");
 }
