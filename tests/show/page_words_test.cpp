@@ -58,7 +58,9 @@ TEST(note_on, says_where_a_number_is_from_that_is_not_calculated) {
   const AxisNames names{.features = {"iron", "gloss"}, .targets = {"glaze"}, .classes = {"a", "b"}};
   const WorkedMinibatch work(
       Network(Shape{2}, "dense 2", Random(1)),
-      {.rows = {7, 3}, .features = tensor({{1, 2}, {3, 4}}), .classes = tensor({0, 1})},
+      {.rows = {7, 3},
+       .features = tensor({{1, 2}, {3, 4}}).with({Role::example, Role::feature}),
+       .classes = tensor({0, 1})},
       Momentum{.rate = 0.1});
   const WorkTables tables(work);
   const auto note = [&](std::string_view name) {
@@ -77,7 +79,9 @@ TEST(note_on, says_where_a_number_is_from_that_is_not_calculated) {
 
 TEST(note_on, names_a_column_only_where_it_has_a_name) {
   const WorkedMinibatch work(Network(Shape{2}, "dense 1", Random(1)),
-                             {.rows = {}, .features = tensor({{1, 2}}), .targets = tensor({{1}})},
+                             {.rows = {},
+                              .features = tensor({{1, 2}}).with({Role::example, Role::feature}),
+                              .targets = tensor({{1}})},
                              Descent{});
   EXPECT_EQ(note_on(WorkTables(work), 0, {}), "Given: it is data, not calculated (line 1).");
   EXPECT_EQ(note_on(WorkTables(work), 0, {.features = {"a", "b"}}), "Given: column {column}.");
