@@ -57,37 +57,31 @@ std::string empty_entry(const TerminalStyle& style) {
   return "    " + in_ink(ink::faint, "│", style) + "\n";
 }
 
-/// Writes the entries of a worked sheet.
+/// Writes what stands below the titles of the entries of a worked sheet.
 class EntryWriter {
  public:
   EntryWriter(const WorkedSheet& work, const TerminalStyle& style, const AxisNames& names)
       : work_(work), style_(style), names_(names) {}
 
-  [[nodiscard]] EntryText write(const WorkEntry& entry) const {
+  [[nodiscard]] std::string write(const WorkEntry& entry) const {
     switch (entry.stage) {
       case Stage::rows:
-        return {"", rows()};
+        return rows();
       case Stage::forward:
       case Stage::loss:
-        return {titled(entry, entry.title, entry.operation + " "), numbers(entry.numbers)};
+        return numbers(entry.numbers);
       case Stage::reverse:
-        return {titled(entry, entry.name), swept(entry)};
+        return swept(entry);
       case Stage::update:
-        return {titled(entry, entry.name + (entry.note.empty() ? "" : ", " + entry.note)),
-                updated(entry)};
+        return updated(entry);
       case Stage::again:
-        return {"", result(entry)};
+        return result(entry);
     }
-    return {};
+    return "";
   }
 
  private:
   using Stage = WorkEntry::Stage;
-
-  [[nodiscard]] std::string titled(const WorkEntry& entry, const std::string& left,
-                                   const std::string& operation = "") const {
-    return numbered(entry.line, left, operation + to_string(entry.numbers.shape()), style_);
-  }
 
   [[nodiscard]] std::string numbers(const Tensor& tensor) const {
     if (tensor.shape().rank() == 0) {
@@ -292,8 +286,17 @@ std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const 
   return text(tensor, ruled, names);
 }
 
-EntryText show_entry(const WorkEntry& entry, const WorkedSheet& work, const TerminalStyle& style,
-                     const AxisNames& names) {
+std::string show_title(const WorkEntry& entry, const TerminalStyle& style) {
+  using Stage = WorkEntry::Stage;
+  if (entry.line == 0) return "";
+  std::string left = entry.title;
+  if (entry.stage == Stage::update && !entry.note.empty()) left += ", " + entry.note;
+  const std::string operation = entry.operation.empty() ? "" : entry.operation + " ";
+  return numbered(entry.line, left, operation + to_string(entry.numbers.shape()), style);
+}
+
+std::string show_numbers(const WorkEntry& entry, const WorkedSheet& work,
+                         const TerminalStyle& style, const AxisNames& names) {
   return EntryWriter(work, style, names).write(entry);
 }
 
@@ -331,8 +334,8 @@ std::string show_worked_sheet(const WorkedSheet& work, const TerminalStyle& styl
     tell_folded();
     const bool title_alone = view.brief && entry.line != 0;
     if (!is_first && !title_alone) text += empty_entry(style);
-    const EntryText shown = show_entry(entry, work, style, names);
-    text += shown.title + (title_alone ? "" : shown.numbers);
+    text += show_title(entry, style);
+    if (!title_alone) text += show_numbers(entry, work, style, names);
     is_first = false;
   }
   tell_folded();

@@ -140,8 +140,7 @@ const std::vector<Stop>& tour() {
        on({"why", "hidden.weight[2,1]"}, glazes, {"--update", "--step", "100"})},
       {"A curved decision boundary",
        "Cracked or sound, by wall thickness and drying hours: the decision regions before and "
-       "after "
-       "training.",
+       "after training.",
        on({"draw", "regions"}, cracks, {"--out", "@/regions.png"})},
       {"How it came about", "The same during training.",
        on({"draw", "regions"}, cracks, {"--frames", "40", "--out", "@/regions.gif"})},
@@ -153,8 +152,7 @@ const std::vector<Stop>& tour() {
         "iron=3,lightness=56,thickness=0.5,gloss=60,peak=1250"}},
       {"Pictures",
        "Makers' stamps in wet clay: eight marks, shifted, rotated and noisy; their mean picture "
-       "and "
-       "the first few.",
+       "and the first few.",
        {"data", "stamps"}},
       {"A softmax on pixels",
        "Each class has a weight for every pixel: the weights can be displayed as pictures.",
@@ -201,8 +199,9 @@ const std::vector<Stop>& tour() {
        {"work", "tiles", "--net", "conv 4 of 3x3, normalise, relu, average all, dense 6", "--batch",
         "2", "--augment", "shift 2, flip across, turn 15", "--html", "@/moved.html"}},
       {"A graph",
-       "Potters who share kilns. The guilds of two potters each are known; the network needs one "
-       "more matrix product, with the normalised adjacency.",
+       "Potters who share kilns. Two potters of each guild are labelled; the network needs one "
+       "more "
+       "matrix product, with the normalised adjacency.",
        {"data", "studios"}},
       {"What one takes from another",
        "1 for a shared kiln, divided by the root of both degrees.",

@@ -1,11 +1,16 @@
 #include "tools/named.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <filesystem>
 #include <system_error>
 
 #include "files/file.hpp"
 #include "lattice/data/demo_sets.hpp"
+#include "lattice/lessons/model_file.hpp"
+#include "lattice/text/error.hpp"
+#include "text/typed.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -42,8 +47,14 @@ Lesson lesson_named(const std::string& word) {
   Lesson lesson;
   switch (what_is_named(word)) {
     case Named::lesson_file:
-    case Named::model_file:
       return read_lesson(word);
+    case Named::model_file:
+      // What only looks like a model is refused as such.
+      static_cast<void>(load_model(word));
+      throw SettingError({.what = fmt::format("{} is a trained model", word),
+                          .expected = "a lesson file or a demo set",
+                          .found = "a model",
+                          .remedy = "lattice assess " + typed(word)});
     case Named::demo_set:
       lesson.data.set = word;
       break;

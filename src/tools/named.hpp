@@ -18,6 +18,7 @@ enum class Named : std::uint8_t { nothing, lesson_file, model_file, demo_set };
 [[nodiscard]] bool is_model_file(const std::string& word);
 
 /// The lesson of a file, or of a demo set; the default lesson if nothing is named.
+/// @throws SettingError for a model; as reading does.
 [[nodiscard]] Lesson lesson_named(const std::string& word);
 
 }  // namespace lattice::tools

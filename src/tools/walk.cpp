@@ -36,8 +36,8 @@ class Walk {
     const std::string heading = entry.heading();
     if (heading != heading_) console_.out << "\n" << show_heading(heading, console_.style);
     heading_ = heading;
-    const EntryText text = text_of(entry);
-    console_.out << text.title << text.numbers;
+    console_.out << show_title(entry, console_.style)
+                 << show_numbers(entry, step().work, console_.style, example_.names);
   }
 
   void prompt() const {
@@ -90,10 +90,6 @@ class Walk {
 
  private:
   [[nodiscard]] const WorkedStep& step() const { return example_.steps[step_]; }
-
-  [[nodiscard]] EntryText text_of(const WorkEntry& entry) const {
-    return show_entry(entry, step().work, console_.style, example_.names);
-  }
 
   void tell(const std::string& text) const { console_.print(text + "\n"); }
 
@@ -161,8 +157,8 @@ class Walk {
   void list() const {
     for (std::size_t at = 0; at < entries_.size(); ++at) {
       const WorkEntry& entry = entries_[at];
-      const std::string title =
-          entry.line == 0 ? fmt::format("    │ {}\n", entry.section) : text_of(entry).title;
+      const std::string title = entry.line == 0 ? fmt::format("    │ {}\n", entry.section)
+                                                : show_title(entry, console_.style);
       console_.out << (at == at_ ? "▸" : " ") << title.substr(title.front() == ' ' ? 1 : 0);
     }
   }

@@ -129,10 +129,10 @@ TEST(work_entries, are_in_the_order_of_the_work_with_the_section_each_belongs_to
   EXPECT_TRUE(std::ranges::is_sorted(entries, {}, &WorkEntry::stage));
   const auto first_reverse = std::ranges::find(entries, Stage::reverse, &WorkEntry::stage);
   EXPECT_EQ(first_reverse->line, work.loss().number());
-  EXPECT_THAT(show_entry(*first_reverse, work, {}).title, HasSubstr("│ ∂loss  "));
+  EXPECT_THAT(show_title(*first_reverse, {}), HasSubstr("│ ∂loss  "));
   const auto update = std::ranges::find(entries, Stage::update, &WorkEntry::stage);
   EXPECT_EQ(update->section, "hidden");
-  EXPECT_THAT(show_entry(*update, work, {}).numbers,
+  EXPECT_THAT(show_numbers(*update, work, {}),
               AllOf(HasSubstr("velocity_before"), HasSubstr("velocity")));
   EXPECT_EQ(word(Stage::reverse), "reverse sweep");
 }
@@ -150,7 +150,7 @@ TEST(worked_minibatch_text, folds_the_sections_that_are_not_asked_for) {
   EXPECT_LT(brief.size(), open.size());
   // Brief still names every line, forward and back.
   for (const WorkEntry& entry : entries_of(work))
-    EXPECT_THAT(brief, HasSubstr(show_entry(entry, work, {}).title));
+    EXPECT_THAT(brief, HasSubstr(show_title(entry, {})));
   EXPECT_THROW(static_cast<void>(show_worked_sheet(work, {}, {}, {.only = {"hiden"}})), NameError);
 }
 
@@ -170,7 +170,7 @@ TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
                              Descent{});
   std::string reverse;
   for (const WorkEntry& entry : entries_of(work)) {
-    if (entry.stage == WorkEntry::Stage::reverse) reverse += show_entry(entry, work, {}).numbers;
+    if (entry.stage == WorkEntry::Stage::reverse) reverse += show_numbers(entry, work, {});
   }
   EXPECT_THAT(reverse, HasSubstr("(its whole gradient)"));
   std::size_t shares = 0;

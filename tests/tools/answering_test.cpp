@@ -137,6 +137,10 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
               HasSubstr("several of them"));
   EXPECT_THAT(trouble({"work", "glazes", "--row", "1"}),
               HasSubstr("--record and --row need a trained model"));
+  for (const char* verb : {"plan", "data", "check", "compare", "new"}) {
+    EXPECT_THAT(trouble({verb, glazes}),
+                AllOf(HasSubstr("is a trained model"), HasSubstr("lattice assess")));
+  }
   EXPECT_THAT(trouble({"why", "loss", "--wrong", "1"}), HasSubstr("found:    nothing"));
   EXPECT_THAT(trouble({"work", glazes, "--row", "1", "--epochs", "3"}),
               HasSubstr("--epochs is for a lesson"));

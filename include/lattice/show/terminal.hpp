@@ -40,13 +40,12 @@ struct TerminalStyle {
 [[nodiscard]] std::string show_tensor(const Tensor& tensor, const TerminalStyle& style,
                                       const AxisNames& names = {});
 
-/// An entry of a worked sheet as text.
-struct EntryText {
-  std::string title;    ///< its first row; empty if it has no line
-  std::string numbers;  ///< the rows below
-};
-[[nodiscard]] EntryText show_entry(const WorkEntry& entry, const WorkedSheet& work,
-                                   const TerminalStyle& style, const AxisNames& names = {});
+/// The first row of an entry of a worked sheet; empty if it has no line.
+[[nodiscard]] std::string show_title(const WorkEntry& entry, const TerminalStyle& style);
+
+/// The rows below it: its numbers, and what there is to say about them.
+[[nodiscard]] std::string show_numbers(const WorkEntry& entry, const WorkedSheet& work,
+                                       const TerminalStyle& style, const AxisNames& names = {});
 
 /// The settings for showing a worked sheet.
 struct WorkView {

@@ -2,8 +2,9 @@
 
 const data = JSON.parse(document.getElementById("data").textContent);
 
-/** A sentence by its name, with numbers and names in its {gaps}. */
-const told = (name, parts = {}) => data.words[name].replace(/\{(\w+)\}/g, (_, gap) => parts[gap]);
+/** A sentence with numbers and names in its {gaps}; and one that is known by its name. */
+const filled = (sentence, parts) => sentence.replace(/\{(\w+)\}/g, (_, gap) => parts[gap]);
+const told = (name, parts = {}) => filled(data.words[name], parts);
 
 /** A number of a table: NaN and infinity come as texts. */
 function asNumber(entry) {

@@ -46,11 +46,11 @@ function noteOn(spot) {
     const own = noteFor(spot);
     if (own) return own;
   }
-  return note.replace(/\{(\w+)\}/g, (_, gap) => ({
+  return filled(note, {
     row: minibatch().rows[first], node: calledAt("node", first) || first,
     column: calledAt(roles[1], second), target: calledAt("target", 0),
     class: className && told("of_class", {name: className}), augmented: minibatch().augmented[first],
-  })[gap]);
+  });
 }
 
 function row(...content) {
