@@ -7,6 +7,7 @@
 #include <cmath>
 #include <map>
 
+#include "data/hash.hpp"
 #include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
@@ -120,6 +121,11 @@ bool Dataset::is_known(std::int64_t row) const {
   return known.empty() ? has_truth(row) : std::ranges::binary_search(known, row);
 }
 
+const FixedPart* Dataset::fixed_part(DataPart part) const {
+  const auto found = std::ranges::find(fixed_parts, part, &FixedPart::part);
+  return found == fixed_parts.end() ? nullptr : &*found;
+}
+
 bool Dataset::is_connected() const {
   return std::ranges::any_of(side, &SideInput::between_rows);
 }
@@ -227,12 +233,16 @@ Dataset Dataset::taking(std::span<const std::int64_t> rows) const {
   std::map<std::int64_t, std::int64_t> places;
   for (std::size_t at = 0; at < rows.size(); ++at)
     places.emplace(rows[at], static_cast<std::int64_t>(at));
-  for (std::vector<std::int64_t>* const some : {&result.known, &result.unlabelled}) {
+  std::vector<std::vector<std::int64_t>*> of_some = {&result.known, &result.unlabelled};
+  for (FixedPart& fixed : result.fixed_parts)
+    of_some.push_back(&fixed.rows);
+  for (std::vector<std::int64_t>* const some : of_some) {
     std::erase_if(*some, [&](std::int64_t row) { return !places.contains(row); });
     for (std::int64_t& row : *some)
       row = places.at(row);
     std::ranges::sort(*some);
   }
+  std::erase_if(result.fixed_parts, [](const FixedPart& fixed) { return fixed.rows.empty(); });
   result.row_names.clear();
   for (const std::int64_t row : rows) {
     if (!row_names.empty()) result.row_names.push_back(row_names[static_cast<std::size_t>(row)]);
@@ -313,14 +323,8 @@ Examples each_its_own(std::int64_t rows, Precision precision) {
 }
 
 std::uint64_t fingerprint(const Dataset& data) {
-  std::uint64_t mark = 0xcbf29ce484222325ULL;
-  const auto take = [&](double number) {
-    const auto bits = std::bit_cast<std::uint64_t>(number);
-    for (int byte = 0; byte < 64; byte += 8) {
-      mark ^= (bits >> static_cast<unsigned>(byte)) & 0xFFU;
-      mark *= 0x100000001b3ULL;
-    }
-  };
+  Hash hash;
+  const auto take = [&](double number) { hash.take(std::bit_cast<std::uint64_t>(number)); };
   const auto take_all = [&](const auto& numbers) {
     for (std::int64_t at = 0; at < numbers.count(); ++at)
       take(numbers.at_offset(at));
@@ -333,7 +337,10 @@ std::uint64_t fingerprint(const Dataset& data) {
       take(entry.number);
     }
   };
-  if (data.features.are_bytes()) {
+  if (data.features.source() != nullptr) {
+    for (std::int64_t row = 0; row < data.rows(); ++row)
+      hash.take(data.features.source()->fingerprint(data.features.number_in_source(row)));
+  } else if (data.features.are_bytes()) {
     take_all(data.features);
   } else {
     take_kept(data.features.all());
@@ -343,7 +350,33 @@ std::uint64_t fingerprint(const Dataset& data) {
     take(static_cast<double>(row));
   for (const SideInput& each : data.side)
     take_kept(each.value);
-  return mark;
+  for (const FixedPart& fixed : data.fixed_parts) {
+    take(static_cast<double>(fixed.part));
+    for (const std::int64_t row : fixed.rows)
+      take(static_cast<double>(row));
+  }
+  return hash.value();
+}
+
+std::uint64_t fingerprint_of_row(const Dataset& data, std::int64_t row) {
+  Hash hash;
+  const auto take = [&](const Examples& examples) {
+    std::vector<double> numbers(static_cast<std::size_t>(examples.count() / data.rows()));
+    examples.copy_numbers(row, numbers);
+    for (const double number : numbers)
+      hash.take(std::bit_cast<std::uint64_t>(number));
+  };
+  if (const ExampleSource* const source = data.features.source(); source != nullptr) {
+    hash.take(source->fingerprint(data.features.number_in_source(row)));
+  } else if (data.features.are_bytes()) {
+    std::vector<std::uint8_t> bytes(static_cast<std::size_t>(data.features.count() / data.rows()));
+    data.features.copy_bytes(row, bytes);
+    hash.take(hash_of(bytes));
+  } else {
+    take(data.features);
+  }
+  take(data.truth());
+  return hash.value();
 }
 
 Dataset dataset_of_classes(const Examples& features, const Tensor& classes,

@@ -105,6 +105,39 @@ Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, 
   return whole;
 }
 
+/// The rows that are in no fixed part, by which columns, words and classes are told; nothing where
+/// all are.
+std::optional<Table> without_fixed_parts(const Table& table) {
+  bool some_are_fixed = false;
+  for (std::size_t row = 0; row < table.rows.size(); ++row)
+    some_are_fixed = some_are_fixed || table.is_fixed(row);
+  if (!some_are_fixed) return std::nullopt;
+  Table others{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    if (table.is_fixed(row)) continue;
+    others.rows.push_back(table.rows[row]);
+    if (row < table.sources.size()) others.sources.push_back(table.sources[row]);
+  }
+  if (!others.rows.empty()) return others;
+  throw FileError({.what = fmt::format("{} has no row for training", table.name),
+                   .expected = "a row apart from those of the validation and the test file",
+                   .found = "none"});
+}
+
+/// The fixed parts of a table's rows.
+std::vector<FixedPart> fixed_parts_of(const Table& table) {
+  std::vector<FixedPart> parts;
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    if (!table.is_fixed(row)) continue;
+    const Table::Source& source = table.sources[row];
+    if (std::ranges::find(parts, *source.part, &FixedPart::part) == parts.end())
+      parts.push_back({.part = *source.part, .name = source.file});
+    std::ranges::find(parts, *source.part, &FixedPart::part)
+        ->rows.push_back(static_cast<std::int64_t>(row));
+  }
+  return parts;
+}
+
 /// The rows in which one of these columns misses a value. @throws FileError for all rows.
 std::vector<std::int64_t> rows_with_gaps(const Table& table,
                                          const std::vector<std::size_t>& columns) {
@@ -185,8 +218,19 @@ void check_classes(const Dataset& data, const std::string& target) {
   }
 }
 
+/// The number of the class that a row names by a number. @throws FileError for another number.
+double class_of_number(const ColumnOfText& target, std::size_t row,
+                       const std::map<double, double>& number_of,
+                       const std::vector<std::string>& names) {
+  const auto found = number_of.find(target.number(row));
+  return found != number_of.end() ? found->second
+                                  : static_cast<double>(target.place_of_word(row, names));
+}
+
 /// Reads the one column there is to predict: classes, or numbers; 0 where it says nothing.
-void read_target(TableReading& reading, const ColumnOfText& target, const ColumnChoice& choice) {
+/// @param told the same column in the rows that tell what kind it is
+void read_target(TableReading& reading, const ColumnOfText& told, const ColumnOfText& target,
+                 const ColumnChoice& choice) {
   Dataset& data = reading.data;
   const auto rows = static_cast<std::int64_t>(target.rows());
   std::vector<double> truth;
@@ -194,8 +238,8 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
     for (std::size_t row = 0; row < target.rows(); ++row)
       truth.push_back(target.is_missing_at(row) ? 0.0 : static_cast<double>(truth_at(row)));
   };
-  if (target.is_of_numbers() || choice.kind == TargetKind::numbers) {
-    const std::map<double, std::string> kinds = kinds_of_numbers(target);
+  if (told.is_of_numbers() || choice.kind == TargetKind::numbers) {
+    const std::map<double, std::string> kinds = kinds_of_numbers(told);
     std::map<double, double> number_of;
     const bool classes = are_classes(kinds, choice);
     if (classes) {
@@ -206,10 +250,11 @@ void read_target(TableReading& reading, const ColumnOfText& target, const Column
       reading.whole_numbers_as_classes = choice.kind == TargetKind::automatic && kinds.size() > 2;
     }
     read([&](std::size_t row) {
-      return classes ? number_of.at(target.number(row)) : target.number(row);
+      return classes ? class_of_number(target, row, number_of, data.class_names)
+                     : target.number(row);
     });
   } else {
-    data.class_names = target.words();
+    data.class_names = told.words();
     read([&](std::size_t row) { return target.place_of_word(row, data.class_names); });
   }
   if (data.class_names.empty()) {
@@ -340,7 +385,9 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
   const OtherColumns others = other_columns(table, choice);
   const std::vector<std::size_t>& targets = others.targets;
-  const std::vector<std::size_t> places = feature_columns(table, choice, others, reading.left_out);
+  const std::optional<Table> not_fixed = without_fixed_parts(table);
+  const std::vector<std::size_t> places =
+      feature_columns(not_fixed ? *not_fixed : table, choice, others, reading.left_out);
   std::vector<std::size_t> in_use = places;
   // A connected row is one whatever is true of it.
   if (!choice.are_connected) in_use.insert(in_use.end(), targets.begin(), targets.end());
@@ -350,8 +397,11 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
 
   Dataset& data = reading.data;
   data.name = table.name;
+  data.fixed_parts = fixed_parts_of(whole);
+  const std::optional<Table> whole_not_fixed = without_fixed_parts(whole);
+  const Table& telling = whole_not_fixed ? *whole_not_fixed : whole;
   for (const std::size_t place : places) {
-    const ColumnOfText text(whole, place);
+    const ColumnOfText text(telling, place);
     data.columns.push_back(
         {.name = text.name(),
          .words = text.is_of_numbers() ? std::vector<std::string>() : text.words()});
@@ -363,7 +413,8 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
     data.target_names.push_back(whole.header[target]);
   if (choice.are_connected) data.unlabelled = rows_with_gaps(whole, targets);
   if (targets.size() == 1) {
-    read_target(reading, ColumnOfText(whole, targets.front()), choice);
+    read_target(reading, ColumnOfText(telling, targets.front()),
+                ColumnOfText(whole, targets.front()), choice);
   } else {
     read_targets(data, whole, targets, choice.kind);
   }

@@ -11,18 +11,21 @@ namespace {
 
 /// Summaries of the numbers at each of some places: the numbers of rows belong to the first, the
 /// second, … and to the first again.
-template <class Numbers>
-std::vector<NumberSummary> by_place(const Numbers& table, const std::vector<std::int64_t>& rows,
+std::vector<NumberSummary> by_place(const Examples& table, const std::vector<std::int64_t>& rows,
                                     const std::vector<std::string>& names) {
   std::vector<NumberSummary> summaries(names.size());
   for (std::size_t at = 0; at < names.size(); ++at)
     summaries[at].name = names[at];
   const std::int64_t width = table.count() / table.shape()[0];
   const auto places = std::ssize(names);
+  std::vector<double> numbers(static_cast<std::size_t>(width));
   const auto each = [&](auto meet) {
     for (const std::int64_t row : rows) {
-      for (std::int64_t at = 0; at < width; ++at)
-        meet(summaries[static_cast<std::size_t>(at % places)], table.at_offset(row * width + at));
+      table.copy_numbers(row, numbers);
+      for (std::size_t place = 0; place < summaries.size(); ++place) {
+        for (std::size_t at = place; at < numbers.size(); at += summaries.size())
+          meet(summaries[place], numbers[at]);
+      }
     }
   };
   const double count =

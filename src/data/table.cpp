@@ -50,12 +50,33 @@ std::string Table::place(std::size_t row) const {
   return fmt::format("{}, row {}{}", source.file, source.row, line);
 }
 
+namespace {
+
+/// Says of each row where it comes from.
+void name_sources(Table& table) {
+  for (std::size_t row = table.sources.size(); row < table.rows.size(); ++row)
+    table.sources.push_back({.file = table.name, .row = row + 1});
+}
+
+}  // namespace
+
+Table with_part(Table table, DataPart part, Table rows) {
+  name_sources(rows);
+  for (Table::Source& source : rows.sources)
+    source.part = part;
+  const std::string name = table.name;
+  std::vector<Table> both;
+  both.push_back(std::move(table));
+  both.push_back(std::move(rows));
+  Table all = appended(std::move(both));
+  all.name = name;
+  return all;
+}
+
 Table appended(std::vector<Table> tables) {
   if (tables.empty()) throw SettingError({.what = "no table", .expected = "one or more"});
-  for (Table& table : tables) {
-    for (std::size_t row = table.sources.size(); row < table.rows.size(); ++row)
-      table.sources.push_back({.file = table.name, .row = row + 1});
-  }
+  for (Table& table : tables)
+    name_sources(table);
   Table all = std::move(tables.front());
   for (std::size_t at = 1; at < tables.size(); ++at) {
     Table& more = tables[at];

@@ -192,8 +192,8 @@ std::string to_idx(const Examples& numbers) {
   for (int axis = 0; axis < shape.rank(); ++axis)
     add(static_cast<std::uint32_t>(shape[axis]));
   if (numbers.are_bytes()) {
-    const auto all = numbers.bytes();
-    bytes.append(all.begin(), all.end());
+    const Examples here = numbers.in_memory();
+    bytes.append(here.bytes().begin(), here.bytes().end());
     return bytes;
   }
   const Tensor all = numbers.all();

@@ -194,8 +194,8 @@ std::string to_npy(const Examples& numbers) {
   bytes += static_cast<char>(header.size() >> 8U);
   bytes += header;
   if (numbers.are_bytes()) {
-    const auto all = numbers.bytes();
-    bytes.append(all.begin(), all.end());
+    const Examples here = numbers.in_memory();
+    bytes.append(here.bytes().begin(), here.bytes().end());
     return bytes;
   }
   const Tensor all = numbers.all();

@@ -229,10 +229,8 @@ void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, st
                         .expected = "1 or more",
                         .found = fmt::format("{}", chunk)});
   }
-  // Of a deep network fewer, so that memory does not grow with its depth; whole eights of them.
-  constexpr std::int64_t most_numbers = std::int64_t{1} << 23;
-  const std::int64_t fitting = most_numbers / std::max(network.plan().written(), std::int64_t{1});
-  chunk = std::min(chunk, std::max(fitting / 8 * 8, std::int64_t{8}));
+  // Of a deep network fewer, so that memory does not grow with its depth.
+  chunk = chunk_of(std::max(network.plan().written(), network.example().count()), chunk);
   // What belongs to all rows at once may mix them.
   if (!std::ranges::all_of(rows.data().side, &SideInput::by_row)) chunk = rows.count();
   for (std::int64_t from = 0; from < rows.count(); from += chunk) {

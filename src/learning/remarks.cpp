@@ -18,6 +18,7 @@ constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
                                                               "constant-feature",
                                                               "features-differ",
                                                               "own-scaling",
+                                                              "shared-rows",
                                                               "zero-start",
                                                               "softmax-twice",
                                                               "naive-log",
@@ -148,7 +149,7 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                        .remedy = "compare figures of the same moment: train and validation"});
   }
   add_overfitting(run, remarks);
-  if (!last.validation) {
+  if (!last.validation && run.updates > 0) {
     remarks.push_back(
         {.code = "no-validation",
          .text = "there is no validation part: epochs were compared by the train part",

@@ -4,10 +4,12 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <unordered_map>
 
 #include "lattice/data/row_kind.hpp"
 #include "lattice/data/summary.hpp"
 #include "lattice/text/numbers.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -49,6 +51,33 @@ void add_missing_classes(const Split& split, std::vector<Remark>& remarks) {
                            .remedy = "stratified parts, or a larger one"});
       }
     }
+  }
+}
+
+/// Rows of the other parts that are rows of the train part, too: the same numbers, the same truth.
+void add_shared_rows(const Split& split, std::vector<Remark>& remarks) {
+  if (split.data().is_connected()) return;
+  std::unordered_map<std::uint64_t, std::int64_t> learnt;
+  for (const std::int64_t row : split.train.rows())
+    ++learnt[fingerprint_of_row(split.data(), row)];
+  std::int64_t twins = 0;
+  for (const auto& [fingerprint, count] : learnt)
+    twins += count > 1 ? count : 0;
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    const auto shared = std::ranges::count_if(split[part].rows(), [&](std::int64_t row) {
+      return learnt.contains(fingerprint_of_row(split.data(), row));
+    });
+    // Some may be the same by chance: about as many as have a twin within the train part.
+    constexpr double worth_telling = 0.1;
+    const double share = static_cast<double>(shared) / static_cast<double>(split[part].count());
+    const double by_chance = static_cast<double>(twins) / static_cast<double>(split.train.count());
+    if (shared == 0 || share < std::max(worth_telling, 2.0 * by_chance)) continue;
+    remarks.push_back({.code = "shared-rows",
+                       .text = fmt::format(
+                           "{} of {} of the {} part are in the train part, too, number by number: "
+                           "its figures say little about new rows",
+                           shared, counted(split[part].count(), "row"), word(part)),
+                       .remedy = "take them out of one of the parts"});
   }
 }
 
@@ -114,6 +143,7 @@ std::vector<Remark> remarks_on(const Split& split) {
       remarks.push_back(std::move(remark));
   }
   add_remarks_on_features(split.train, remarks);
+  add_shared_rows(split, remarks);
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
     if (!split.has(part)) continue;
     if (split[part].data().preparation == split.data().preparation) continue;

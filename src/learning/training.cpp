@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
@@ -151,7 +152,7 @@ Training::Training(Network& network, RunRecord run, const Split& split,
 
 void Training::check() {
   rule_.check();
-  check_count(settings_.epochs, "epochs of training", 1);
+  check_count(settings_.epochs, "epochs of training", 0);
   check_count(settings_.updates.value_or(1), "updates of training", 1);
   check_count(settings_.judge_every, "epochs between evaluations", 1);
   check_count(settings_.judge_steps, "steps between evaluations", 0);
@@ -403,6 +404,34 @@ RunRecord train(Network& network, const Split& split, const TrainSettings& setti
   while (training.step()) {
   }
   return training.finish();
+}
+
+StepRows rows_of_step(const Split& split, const TrainSettings& settings, std::int64_t step) {
+  const std::int64_t of_epoch = (split.train.count() + settings.batch - 1) / settings.batch;
+  const std::int64_t most_epochs = std::numeric_limits<std::int64_t>::max() / of_epoch;
+  const std::int64_t last =
+      settings.updates.value_or(std::min(settings.epochs, most_epochs) * of_epoch);
+  if (step < 1 || step > last) {
+    throw SettingError(
+        {.what = fmt::format("the run has no step {}", step),
+         .expected = last > 0 ? fmt::format("1 to {}", last) : "a run of some epochs",
+         .found = fmt::format("{}", step)});
+  }
+  StepRows found{.epoch = (step - 1) / of_epoch + 1};
+  found.augmented = {.how = settings.augmentation,
+                     .random = Random(settings.seed).branch("augmentation"),
+                     .epoch = found.epoch};
+  Random order = Random(settings.seed).branch("rows");
+  for (std::int64_t epoch = 1;; ++epoch) {
+    Minibatches all(split.train.as_measured(), {.size = settings.batch, .order = settings.order},
+                    order);
+    if (epoch < found.epoch) continue;
+    auto next = all.begin();
+    for (std::int64_t before = (found.epoch - 1) * of_epoch + 1; before < step; ++before)
+      ++next;
+    found.rows = (*next).rows;
+    return found;
+  }
 }
 
 void go_on(Network& network, RunRecord& run, const Split& split, const TrainSettings& settings) {

@@ -152,15 +152,11 @@ void check_depth(std::string_view text, const std::string& name) {
   }
 }
 
-/// The paths of all files that a lesson reads.
-std::vector<std::string*> paths_in(Lesson& lesson) {
-  std::vector<std::string*> all;
+/// Calls a function with the path of each file that a lesson reads.
+void each_path_in(Lesson& lesson, const LessonSetting::PathUse& use) {
   for (const LessonSetting& setting : lesson_settings()) {
-    if (setting.paths == nullptr) continue;
-    const std::vector<std::string*> paths = setting.paths(lesson);
-    all.insert(all.end(), paths.begin(), paths.end());
+    if (setting.paths != nullptr) setting.paths(lesson, use);
   }
-  return all;
 }
 
 std::string toml_value(const Json& value) {
@@ -189,6 +185,14 @@ std::optional<std::string> value_in_force(const LessonSetting& setting, const Le
 
 }  // namespace
 
+FileOfClass FileOfClass::in(std::string_view text) {
+  const std::size_t equals = text.find('=');
+  const bool has_class = equals != std::string_view::npos && equals > 0 && text.find('/') > equals;
+  if (!has_class) return {.path = std::string(text)};
+  return {.class_name = std::string(text.substr(0, equals)),
+          .path = std::string(text.substr(equals + 1))};
+}
+
 SplitSettings Lesson::split_in_force() const {
   // Of a few points that somebody typed in none is to spare, unless they say so.
   const bool says_so = split.train || split.validation || split.test;
@@ -212,8 +216,7 @@ std::vector<ScalingSettings> Lesson::scale_for(const Dataset& rows) const {
 Lesson read_lesson(const std::filesystem::path& path) {
   Lesson lesson =
       parse_lesson(read_file(path, "a lesson in TOML"), harmless(path.filename().string()));
-  for (std::string* const file : paths_in(lesson))
-    *file = (path.parent_path() / *file).string();
+  each_path_in(lesson, [&](std::string& file) { file = (path.parent_path() / file).string(); });
   note_what_is_outside(lesson, path);
   return lesson;
 }
@@ -221,8 +224,7 @@ Lesson read_lesson(const std::filesystem::path& path) {
 std::vector<std::string> files_read_by(const Lesson& lesson) {
   Lesson copy = lesson;
   std::vector<std::string> paths;
-  for (const std::string* const file : paths_in(copy))
-    paths.push_back(*file);
+  each_path_in(copy, [&](const std::string& file) { paths.push_back(file); });
   return paths;
 }
 

@@ -16,15 +16,35 @@
 namespace lattice {
 namespace {
 
-/// Keeps as many rows as the lesson asks for, in their order.
-void draw_rows(TableReading& reading, const Lesson& lesson) {
-  const std::int64_t count = reading.data.rows();
-  if (!lesson.data.rows || *lesson.data.rows >= count) return;
-  std::vector<std::int64_t> rows = Random(lesson.seed).branch("rows of a file").shuffled(count);
-  rows.resize(static_cast<std::size_t>(*lesson.data.rows));
-  std::ranges::sort(rows);
-  reading.data = reading.data.taking(rows);
-  reading.rows_drawn_from = count;
+/// Draws as many rows as the lesson asks for, in their order.
+/// @param drawn_from how many there were, where some were drawn
+DrawRows drawing_for(const Lesson& lesson, std::int64_t& drawn_from) {
+  return [&lesson, &drawn_from](std::int64_t count) -> std::optional<std::vector<std::int64_t>> {
+    if (!lesson.data.rows || *lesson.data.rows >= count) return std::nullopt;
+    std::vector<std::int64_t> rows = Random(lesson.seed).branch("rows of a file").shuffled(count);
+    rows.resize(static_cast<std::size_t>(*lesson.data.rows));
+    std::ranges::sort(rows);
+    drawn_from = count;
+    return rows;
+  };
+}
+
+/// A dataset with rows that are drawn, and those of fixed parts.
+Dataset with_rows_drawn(const Dataset& data, const DrawRows& draw) {
+  std::vector<std::int64_t> kept;
+  for (const FixedPart& part : data.fixed_parts)
+    kept.insert(kept.end(), part.rows.begin(), part.rows.end());
+  std::ranges::sort(kept);
+  std::vector<std::int64_t> others;
+  for (std::int64_t row = 0; row < data.rows(); ++row) {
+    if (!std::ranges::binary_search(kept, row)) others.push_back(row);
+  }
+  const std::optional<std::vector<std::int64_t>> drawn = draw(std::ssize(others));
+  if (!drawn) return data;
+  for (const std::int64_t place : *drawn)
+    kept.push_back(others[static_cast<std::size_t>(place)]);
+  std::ranges::sort(kept);
+  return data.taking(kept);
 }
 
 /// Refuses rows from several places.
@@ -43,6 +63,18 @@ void check_one_source(const Lesson& lesson) {
     throw SettingError({.what = "--set-seed needs a demo set",
                         .expected = "a demo set with it",
                         .found = sources.front()});
+  }
+}
+
+/// Refuses files of parts where the other rows are not from files.
+void check_files_of_parts(const Lesson& lesson) {
+  if (!lesson.data.files.empty()) return;
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (lesson.data.files_of(part).empty()) continue;
+    throw SettingError({.what = fmt::format("--{}-file needs --file", word(part)),
+                        .expected = "a file with the rows for training",
+                        .found = fmt::format("{} alone", lesson.data.files_of(part).front()),
+                        .remedy = "--file my.csv"});
   }
 }
 
@@ -67,7 +99,8 @@ Table table_of(const std::vector<std::vector<std::string>>& points) {
 const LessonSubject* reader_of(const Lesson& lesson) {
   if (lesson.data.files.empty()) return nullptr;
   for (const LessonSubject& subject : lesson_subjects()) {
-    if (subject.holds != nullptr && subject.holds(lesson.data.files.front())) return &subject;
+    if (subject.holds != nullptr && subject.holds(FileOfClass::in(lesson.data.files.front()).path))
+      return &subject;
   }
   return nullptr;
 }
@@ -80,8 +113,13 @@ void change(const Lesson& lesson, Dataset& data) {
 
 TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
   if (!lesson.data.points.empty() && columns.targets.empty()) columns.targets = {"y"};
-  const Table table = lesson.data.files.empty() ? table_of(lesson.data.points)
-                                                : read_tables(lesson.data.files, lesson.data.csv);
+  Table table = lesson.data.files.empty() ? table_of(lesson.data.points)
+                                          : read_tables_of(lesson.data.files, lesson.data.csv);
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    const std::vector<std::string>& files = lesson.data.files_of(part);
+    if (!files.empty())
+      table = with_part(std::move(table), part, read_tables_of(files, lesson.data.csv));
+  }
   for (const LessonSubject& subject : lesson_subjects()) {
     if (subject.takes_table != nullptr && subject.takes_table(lesson))
       return subject.read_table(lesson, table, columns);
@@ -114,6 +152,20 @@ void check_no_columns(const Lesson& lesson, const std::string& found, const std:
                       .remedy = remedy});
 }
 
+Table read_tables_of(const std::vector<std::string>& files, const CsvSettings& csv) {
+  for (const std::string& file : files) {
+    const FileOfClass named = FileOfClass::in(file);
+    if (named.class_name.empty()) continue;
+    throw SettingError({.what = "a class for a file that is a table",
+                        .where = file,
+                        .expected = "a path; a class is for files of pictures",
+                        .found = fmt::format("the class '{}'", named.class_name),
+                        .remedy = "in a table, the column --target has the classes; a path with a "
+                                  "= of its own begins with ./"});
+  }
+  return read_tables(files, csv);
+}
+
 bool reads_table(const Lesson& lesson) {
   return !lesson.data.files.empty() && reader_of(lesson) == nullptr;
 }
@@ -122,14 +174,22 @@ TableReading read_data(const Lesson& lesson, std::int64_t outputs) {
   for (const LessonSubject& subject : lesson_subjects()) {
     if (subject.check != nullptr) subject.check(lesson);
   }
+  check_files_of_parts(lesson);
   if (const auto set = lesson.data.demo_set()) return make_demo_set(lesson, *set);
   check_one_source(lesson);
   ColumnChoice columns = lesson.data.columns;
   columns.outputs = outputs;
   const LessonSubject* const subject = reader_of(lesson);
-  TableReading reading =
-      subject != nullptr ? subject->read(lesson) : read_table_rows(lesson, columns);
-  draw_rows(reading, lesson);
+  std::int64_t drawn_from = 0;
+  const DrawRows draw = drawing_for(lesson, drawn_from);
+  TableReading reading;
+  if (subject != nullptr) {
+    reading = subject->read(lesson, draw);
+  } else {
+    reading = read_table_rows(lesson, columns);
+    reading.data = with_rows_drawn(reading.data, draw);
+  }
+  reading.rows_drawn_from = drawn_from;
   return reading;
 }
 

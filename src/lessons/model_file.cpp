@@ -297,6 +297,10 @@ RunRecord run_in(const Reader& reader) {
   return run;
 }
 
+std::string fingerprint_text(std::uint64_t fingerprint) {
+  return fmt::format("{:016x}", fingerprint);
+}
+
 void check_format(const Reader& reader) {
   if (reader["format"].text() != format_name)
     reader["format"].refuse(fmt::format("'{}'", format_name));
@@ -311,6 +315,19 @@ void check_format(const Reader& reader) {
 }
 
 }  // namespace
+
+std::vector<ModelFile::PartOfFile> parts_of_files(const Dataset& data) {
+  std::vector<ModelFile::PartOfFile> parts;
+  for (const FixedPart& fixed : data.fixed_parts) {
+    Dataset rows = data.taking(fixed.rows);
+    rows.fixed_parts.clear();
+    parts.push_back({.part = fixed.part,
+                     .name = fixed.name,
+                     .rows = rows.rows(),
+                     .fingerprint = fingerprint(rows)});
+  }
+  return parts;
+}
 
 Json to_json(const ModelFile& file) {
   const Model& model = file.model;
@@ -341,9 +358,14 @@ Json to_json(const ModelFile& file) {
                {"data",
                 {{"name", file.data_name},
                  {"rows", file.rows},
-                 {"fingerprint", fmt::format("{:016x}", file.fingerprint)}}},
+                 {"fingerprint", fingerprint_text(file.fingerprint)}}},
                {"lesson", to_json(file.lesson)},
                {"run", to_json(file.run)}};
+  for (const ModelFile::PartOfFile& part : file.parts) {
+    json["data"]["parts"][word(part.part)] = {{"name", part.name},
+                                              {"rows", part.rows},
+                                              {"fingerprint", fingerprint_text(part.fingerprint)}};
+  }
   if (!model.feature_ranges.empty()) {
     json["feature_ranges"] = Json::array();
     for (const auto& [low, high] : model.feature_ranges)
@@ -426,6 +448,16 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   if (json.contains("feature_ranges"))
     model.feature_ranges = ranges_in(reader["feature_ranges"], example);
   file.fingerprint = word_in(reader["data"]["fingerprint"]);
+  for (const DataPart part : all_data_parts) {
+    const Reader of_data = reader["data"];
+    if (!of_data.json().contains("parts") || !of_data["parts"].json().contains(word(part)))
+      continue;
+    const Reader of_part = of_data["parts"][std::string(word(part))];
+    file.parts.push_back({.part = part,
+                          .name = of_part["name"].text(),
+                          .rows = of_part["rows"].whole(),
+                          .fingerprint = word_in(of_part["fingerprint"])});
+  }
   if (json.contains("best")) {
     const Reader best = reader["best"];
     file.run.best =

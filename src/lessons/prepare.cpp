@@ -132,27 +132,6 @@ void check_finite(const Dataset& data, Precision precision) {
   check(data.truth());
 }
 
-TrainSettings training_of(const Lesson& lesson, const RowSet& train) {
-  const bool is_whole = train.data().is_connected();
-  const std::int64_t rows = train.count();
-  if (is_whole && lesson.batch.value_or(1) > rows) {
-    const RowKind& kind = kind_of(train.data());
-    throw SettingError({.what = fmt::format("a minibatch of {} {} is too large: {} are known",
-                                            *lesson.batch, kind.several, rows),
-                        .expected = fmt::format("1 to {}, or all", rows),
-                        .found = fmt::format("{}", *lesson.batch),
-                        .remedy = fmt::format("leave it out: a {} is one batch", kind.name),
-                        .advice = {"batch", "all"}});
-  }
-  TrainSettings settings = lesson.training;
-  settings.rule = rule_of(lesson);
-  settings.seed = lesson.seed;
-  settings.batch = lesson.whole_batch
-                       ? rows
-                       : lesson.batch.value_or(is_whole ? rows : std::min(usual_batch, rows));
-  return settings;
-}
-
 /// Trains a run until a step is the next one.
 void go_to(Training& run, std::int64_t step) {
   while (run.goes_on() && run.upcoming_step() < step)
@@ -160,7 +139,9 @@ void go_to(Training& run, std::int64_t step) {
   if (step >= 1 && run.goes_on()) return;
   throw SettingError({.what = fmt::format("the run has no step {}", step),
                       .expected = step < 1 ? "1 or more: steps are counted from 1"
-                                           : fmt::format("1 to {}", run.upcoming_step() - 1),
+                                  : run.upcoming_step() == 1
+                                      ? "a run of one epoch or more"
+                                      : fmt::format("1 to {}", run.upcoming_step() - 1),
                       .found = fmt::format("{}", step),
                       .remedy = step < 1 ? "" : "more --epochs make a longer run"});
 }
@@ -215,6 +196,27 @@ UpdateRule rule_of(const Lesson& lesson) {
     rule.set(name, number);
   rule.check();
   return rule;
+}
+
+TrainSettings training_of(const Lesson& lesson, const RowSet& train) {
+  const bool is_whole = train.data().is_connected();
+  const std::int64_t rows = train.count();
+  if (is_whole && lesson.batch.value_or(1) > rows) {
+    const RowKind& kind = kind_of(train.data());
+    throw SettingError({.what = fmt::format("a minibatch of {} {} is too large: {} are known",
+                                            *lesson.batch, kind.several, rows),
+                        .expected = fmt::format("1 to {}, or all", rows),
+                        .found = fmt::format("{}", *lesson.batch),
+                        .remedy = fmt::format("leave it out: a {} is one batch", kind.name),
+                        .advice = {"batch", "all"}});
+  }
+  TrainSettings settings = lesson.training;
+  settings.rule = rule_of(lesson);
+  settings.seed = lesson.seed;
+  settings.batch = lesson.whole_batch
+                       ? rows
+                       : lesson.batch.value_or(is_whole ? rows : std::min(usual_batch, rows));
+  return settings;
 }
 
 Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
@@ -312,10 +314,7 @@ Lesson Prepared::in_full() const {
     full.data.rows = data().rows();
   }
   if (!full.data.scale_target) full.data.scale_target = lesson.data.scale;
-  const auto [train, validation, test] = part_shares(data(), lesson.split_in_force());
-  if (!learns_from_known(data(), lesson.split_in_force())) full.split.train = train;
-  full.split.validation = validation;
-  full.split.test = test;
+  full.split = lattice::in_full(data(), lesson.split_in_force());
   full.network.blueprint = network.blueprint();
   for (const auto& [name, number] : training.rule.settings())
     full.rule_settings.insert_or_assign(name, number);
@@ -332,7 +331,10 @@ std::string Prepared::title() const {
 std::vector<std::string> Prepared::in_words(int digits) const {
   std::vector<std::string> rows;
   for (const DataPart part : all_data_parts) {
-    if (split.has(part)) rows.push_back(fmt::format("{} {}", split[part].count(), word(part)));
+    if (!split.has(part)) continue;
+    const FixedPart* const fixed = data().fixed_part(part);
+    rows.push_back(fmt::format("{} {}{}", split[part].count(), word(part),
+                               fixed == nullptr ? "" : " from " + fixed->name));
   }
   const std::string targets = fmt::format("{}", fmt::join(data().all_target_names(), ", "));
   if (const auto without = std::ssize(data().unlabelled); without > 0)

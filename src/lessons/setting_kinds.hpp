@@ -77,9 +77,8 @@ LessonSetting path_setting(std::string section, std::string key, Field field, st
                            std::string sentence) {
   LessonSetting setting =
       text_setting(std::move(section), std::move(key), field, std::move(type), std::move(sentence));
-  setting.paths = [field](Lesson& lesson) {
-    std::string& path = field(lesson);
-    return path.empty() ? std::vector<std::string*>() : std::vector{&path};
+  setting.paths = [field](Lesson& lesson, const LessonSetting::PathUse& use) {
+    if (!field(lesson).empty()) use(field(lesson));
   };
   return setting;
 }
@@ -122,18 +121,35 @@ LessonSetting optional_whole_setting(std::string section, std::string key, Field
                  [field](Lesson& lesson) { field(lesson) = std::nullopt; });
 }
 
-/// A list of texts: one, or several in brackets.
+/// A list of texts: one, or several in brackets. A repeated one adds each text by itself to those
+/// before, and a list takes their place.
 template <class Field>
 LessonSetting list_setting(std::string section, std::string key, Field field, Entry entry,
                            std::string type, std::string sentence) {
   return own_setting(
       std::move(section), std::move(key), entry, std::move(type), std::move(sentence),
       [field, entry](Lesson& lesson, const Json& value) {
-        if (entry != Entry::repeated) field(lesson).clear();
+        if (entry != Entry::repeated || value.is_array()) field(lesson).clear();
         for (std::string& text : texts_in(value))
           field(lesson).push_back(std::move(text));
       },
       [field](const Lesson& lesson) { return one_or_several(field(lesson)); });
+}
+
+/// Files, each by its path, or by a class and its path.
+template <class Field>
+LessonSetting files_setting(std::string section, std::string key, Field field,
+                            std::string sentence) {
+  LessonSetting setting = list_setting(std::move(section), std::move(key), field, Entry::repeated,
+                                       "PATH", std::move(sentence));
+  setting.paths = [field](Lesson& lesson, const LessonSetting::PathUse& use) {
+    for (std::string& text : field(lesson)) {
+      FileOfClass file = FileOfClass::in(text);
+      use(file.path);
+      text = file.text();
+    }
+  };
+  return setting;
 }
 
 /// A setting that is one of a few words.

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
 
@@ -65,29 +66,19 @@ constexpr Words<char> separators = {{',', "comma"}, {';', "semicolon"}, {'\t', "
 template <class Field>
 LessonSetting share_setting(std::string key, Field field, std::string sentence) {
   return own_setting(
-      "split", std::move(key), Entry::number, "SHARE", std::move(sentence),
+      "split", std::move(key), Entry::number, "SHARE|N", std::move(sentence),
       [field](Lesson& lesson, const Json& value) {
-        field(lesson) = number_in(value, 0.0, 1.0, "a share from 0 to 1, such as 0.2");
+        constexpr const char* expected =
+            "a share from 0 to 1, such as 0.2, or a number of rows from 2";
+        const double number = number_in(value, 0.0, static_cast<double>(most_counted), expected);
+        if (number > 1.0 && number != std::rint(number)) throw wrong(expected, value);
+        field(lesson) = number;
       },
       [field](const Lesson& lesson) -> Json {
-        return field(lesson) ? Json(*field(lesson)) : Json();
+        if (!field(lesson)) return {};
+        const double number = *field(lesson);
+        return number > 1.0 ? Json(static_cast<std::int64_t>(number)) : Json(number);
       });
-}
-
-/// Files of rows, each by its path.
-LessonSetting file_setting() {
-  LessonSetting setting = list_setting(
-      "data", "file", [](auto& l) -> auto& { return l.data.files; }, Entry::repeated, "PATH",
-      "A file instead: CSV or JSON records, several with the same columns read as one; or "
-      "pictures: "
-      "IDX, NPY, or a folder of PNG files by class");
-  setting.paths = [](Lesson& lesson) {
-    std::vector<std::string*> paths;
-    for (std::string& path : lesson.data.files)
-      paths.push_back(&path);
-    return paths;
-  };
-  return setting;
 }
 
 /// A column by its name, or its position.
@@ -118,7 +109,11 @@ void add_data_settings(std::vector<LessonSetting>& all) {
             static_cast<std::uint64_t>(whole_in(v, 0, std::numeric_limits<std::int64_t>::max()));
       },
       [](const Lesson& l) -> Json { return l.data.set_seed ? Json(*l.data.set_seed) : Json(); }));
-  all.push_back(file_setting());
+  all.push_back(files_setting(
+      "data", "file", [](auto& l) -> auto& { return l.data.files; },
+      "A file instead: CSV or JSON records, several with the same columns read as one; or "
+      "pictures: "
+      "IDX, NPY, or a folder of PNG files by class"));
   all.push_back(own_setting(
       "data", "points", Entry::repeated, "X,Y",
       "Points typed in instead: 1,3; in a lesson [[1, 3], [2, 5]]. The last number, or word, is "
@@ -126,13 +121,14 @@ void add_data_settings(std::vector<LessonSetting>& all) {
       "target",
       [](Lesson& l, const Json& v) {
         const bool is_list = v.is_array() && (v.empty() || v.front().is_array());
+        if (is_list) l.data.points.clear();
         for (const Json& point : is_list ? v : Json::array({v}))
           l.data.points.push_back(point_in(point));
       },
       [](const Lesson& l) { return json_of_points(l.data.points); }));
   all.push_back(optional_whole_setting(
       "data", "rows", [](auto& l) -> auto& { return l.data.rows; }, "all",
-      "Number of rows of the demo set; of a file, the most rows that are drawn, by the seed"));
+      "Number of rows of the demo set; of --file, the most rows that are drawn, by the seed"));
   all.push_back(own_setting(
       "data", "target", Entry::list, "COLUMN",
       "The column of the file to predict; several, A,B, where each is a number",
@@ -191,13 +187,19 @@ void add_data_settings(std::vector<LessonSetting>& all) {
 void add_split_settings(std::vector<LessonSetting>& all) {
   all.push_back(share_setting(
       "train", [](auto& l) -> auto& { return l.split.train; },
-      "Share of rows for training (default: what the others leave)"));
+      "Share of the rows for training, or how many (default: what the others leave)"));
   all.push_back(share_setting(
       "validation", [](auto& l) -> auto& { return l.split.validation; },
-      "Share of rows for validation (default 0.2, or half of what train leaves)"));
+      "Share of the rows for validation, or how many (default 0.2, or half of what train leaves)"));
   all.push_back(share_setting(
       "test", [](auto& l) -> auto& { return l.split.test; },
-      "Share of rows for the test (default 0.2, or from what train leaves)"));
+      "Share of the rows for the test, or how many (default 0.2, or from what train leaves)"));
+  all.push_back(files_setting(
+      "split", "validation_file", [](auto& l) -> auto& { return l.data.validation_files; },
+      "A file with the rows for validation, like --file; --validation is then how many of them"));
+  all.push_back(files_setting(
+      "split", "test_file", [](auto& l) -> auto& { return l.data.test_files; },
+      "A file with the rows for the test, like --file; --test is then how many of them"));
   all.push_back(own_setting(
       "split", "known", Entry::text, "COLUMN|N",
       "Rows with known labels: a yes/no column, or N per class; others are test",

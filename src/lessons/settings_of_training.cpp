@@ -84,9 +84,10 @@ void add_training_settings(std::vector<LessonSetting>& all) {
       "gradient_decay",
       "Weight decay through the gradient: this × weight is added to it, after clipping", true));
   all.push_back(own_setting(
-      "training", "epochs", Entry::whole, "N", "Number of epochs",
+      "training", "epochs", Entry::whole, "N",
+      "Number of epochs; with 0 the network is judged, saved and drawn untrained",
       [](Lesson& l, const Json& v) {
-        l.training.epochs = whole_in(v, 1, most_counted);
+        l.training.epochs = whole_in(v, 0, most_counted);
         l.training.updates = std::nullopt;  // Of two lengths the one that was said last holds.
       },
       [](const Lesson& l) { return l.training.epochs; }));

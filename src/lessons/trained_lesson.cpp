@@ -6,6 +6,10 @@
 
 namespace lattice {
 
+std::string TrainedLesson::name_of_part(DataPart part) const {
+  return has_own_rows ? fmt::format("{} part", word(part)) : prepared.data().name;
+}
+
 void each_frame(const TrainedLesson& trained, std::int64_t frames,
                 const std::function<void(const std::string& when, const Network& network)>& look) {
   Network network = trained.prepared.network;

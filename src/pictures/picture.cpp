@@ -4,10 +4,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
 #include <optional>
 #include <span>
 #include <utility>
 
+#include "data/hash.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
 #include "text/scanner.hpp"
@@ -20,10 +22,28 @@ struct OldPoint {
   std::int64_t from;
   double part;
 };
-using Blend = std::vector<std::vector<OldPoint>>;
+
+/// The parts of all new positions, one position after another.
+class Blend {
+ public:
+  explicit Blend(std::int64_t positions) { ends_.reserve(static_cast<std::size_t>(positions)); }
+
+  void add(OldPoint point) { points_.push_back(point); }
+  void end_position() { ends_.push_back(points_.size()); }
+
+  [[nodiscard]] std::size_t positions() const { return ends_.size(); }
+  [[nodiscard]] std::span<const OldPoint> at(std::size_t position) const {
+    const std::size_t from = position == 0 ? 0 : ends_[position - 1];
+    return std::span(points_).subspan(from, ends_[position] - from);
+  }
+
+ private:
+  std::vector<OldPoint> points_ = {};
+  std::vector<std::size_t> ends_ = {};
+};
 
 Blend by_area(std::int64_t from, std::int64_t to) {
-  Blend blend(static_cast<std::size_t>(to));
+  Blend blend(to);
   const double width = static_cast<double>(from) / static_cast<double>(to);
   for (std::int64_t at = 0; at < to; ++at) {
     const double start = static_cast<double>(at) * width;
@@ -33,23 +53,24 @@ Blend by_area(std::int64_t from, std::int64_t to) {
           std::min(end, static_cast<double>(old + 1)) - std::max(start, static_cast<double>(old));
       constexpr double nothing = 1e-9;
       if (covered <= nothing) break;
-      blend[static_cast<std::size_t>(at)].push_back({old, covered / width});
+      blend.add({old, covered / width});
     }
+    blend.end_position();
   }
   return blend;
 }
 
 Blend linearly(std::int64_t from, std::int64_t to) {
-  Blend blend(static_cast<std::size_t>(to));
+  Blend blend(to);
   for (std::int64_t at = 0; at < to; ++at) {
     const double middle =
         (static_cast<double>(at) + 0.5) * static_cast<double>(from) / static_cast<double>(to) - 0.5;
     const double inside = std::clamp(middle, 0.0, static_cast<double>(from - 1));
     const auto before = static_cast<std::int64_t>(inside);
     const double part = inside - static_cast<double>(before);
-    auto& of = blend[static_cast<std::size_t>(at)];
-    of.push_back({before, 1.0 - part});
-    if (part > 0.0) of.push_back({before + 1, part});
+    blend.add({before, 1.0 - part});
+    if (part > 0.0) blend.add({before + 1, part});
+    blend.end_position();
   }
   return blend;
 }
@@ -69,7 +90,11 @@ struct Points {
 
 template <class T>
 T rounded(double number) {
-  if constexpr (std::is_integral_v<T>) return static_cast<T>(std::lround(number));
+  if constexpr (std::is_integral_v<T>) {
+    // Bytes are not negative: the nearest whole number without a call.
+    const auto whole = static_cast<int>(number);
+    return static_cast<T>(number - whole >= 0.5 ? whole + 1 : whole);
+  }
   return static_cast<T>(number);
 }
 
@@ -98,19 +123,22 @@ std::vector<T> middle_of(const Points<T>& picture, const PictureSize& size) {
 
 template <class T>
 std::vector<T> in_size(const Points<T>& picture, const Blend& down, const Blend& across) {
-  std::vector<T> result;
-  result.reserve(down.size() * across.size() * static_cast<std::size_t>(picture.channels));
-  for (const std::vector<OldPoint>& rows : down) {
-    for (const std::vector<OldPoint>& columns : across) {
+  std::vector<T> result(down.positions() * across.positions() *
+                        static_cast<std::size_t>(picture.channels));
+  T* to = result.data();
+  for (std::size_t row = 0; row < down.positions(); ++row) {
+    const std::span<const OldPoint> rows = down.at(row);
+    for (std::size_t column = 0; column < across.positions(); ++column) {
+      const std::span<const OldPoint> columns = across.at(column);
       for (std::int64_t channel = 0; channel < picture.channels; ++channel) {
         double sum = 0.0;
-        for (const OldPoint& row : rows) {
-          for (const OldPoint& column : columns) {
-            sum += row.part * column.part *
-                   static_cast<double>(picture.at(row.from, column.from)[channel]);
+        for (const OldPoint& old_row : rows) {
+          for (const OldPoint& old_column : columns) {
+            sum += old_row.part * old_column.part *
+                   static_cast<double>(picture.at(old_row.from, old_column.from)[channel]);
           }
         }
-        result.push_back(rounded<T>(sum));
+        *to++ = rounded<T>(sum);
       }
     }
   }
@@ -159,7 +187,7 @@ class Changing {
       becomes(middle_of(points, *changes_.crop), changes_.crop->rows, changes_.crop->columns,
               points.channels);
     }
-    if (!down_.empty()) becomes(in_size(points, down_, across_), shape_[0], shape_[1], shape_[2]);
+    if (down_) becomes(in_size(points, *down_, *across_), shape_[0], shape_[1], shape_[2]);
     return {points.numbers.begin(), points.numbers.end()};
   }
 
@@ -178,9 +206,59 @@ class Changing {
   std::int64_t columns_;
   std::int64_t channels_;
   bool turns_grey_ = false;
-  Blend down_ = {};
-  Blend across_ = {};
+  std::optional<Blend> down_ = std::nullopt;
+  std::optional<Blend> across_ = std::nullopt;
   Shape shape_ = {};
+};
+
+/// Pictures that are changed whenever they are asked for.
+class ChangedPictures final : public ExampleSource {
+ public:
+  ChangedPictures(Examples raw, Changing changing)
+      : raw_(std::move(raw)), changing_(std::move(changing)) {}
+
+  void write(std::int64_t example, std::span<std::uint8_t> to) const override {
+    const std::vector<std::uint8_t> one = changing_.of(std::span<const std::uint8_t>(raw(example)));
+    std::ranges::copy(one, to.begin());
+  }
+
+  [[nodiscard]] std::uint64_t fingerprint(std::int64_t example) const override {
+    Hash hash;
+    hash.take(hash_of(raw(example)));
+    for (int axis = 0; axis < changing_.shape().rank(); ++axis)
+      hash.take(static_cast<std::uint64_t>(changing_.shape()[axis]));
+    return hash.value();
+  }
+
+ private:
+  [[nodiscard]] std::vector<std::uint8_t> raw(std::int64_t example) const {
+    std::vector<std::uint8_t> one(static_cast<std::size_t>(raw_.count() / raw_.shape()[0]));
+    raw_.copy_bytes(example, one);
+    return one;
+  }
+
+  Examples raw_;
+  Changing changing_;
+};
+
+/// Grey pictures with their bytes three times.
+class InColour final : public ExampleSource {
+ public:
+  explicit InColour(Examples grey) : grey_(std::move(grey)) {}
+
+  void write(std::int64_t example, std::span<std::uint8_t> to) const override {
+    std::vector<std::uint8_t> one(to.size() / 3);
+    grey_.copy_bytes(example, one);
+    for (std::size_t at = 0; at < to.size(); ++at)
+      to[at] = one[at / 3];
+  }
+
+  [[nodiscard]] std::uint64_t fingerprint(std::int64_t example) const override {
+    return grey_.source()->fingerprint(grey_.number_in_source(example));
+  }
+
+ private:
+  Examples grey_;
 };
 
 }  // namespace
@@ -202,12 +280,17 @@ std::string to_string(const PictureSize& size) {
   return fmt::format("{}x{}", size.rows, size.columns);
 }
 
-Examples changed(const Examples& pictures, const PictureChanges& changes) {
+Examples changed(const Examples& pictures, const PictureChanges& changes,
+                 std::int64_t most_in_memory) {
   if (changes.empty()) return pictures;
   const Changing changing(pictures.shape().without_first_axis(), changes);
   const std::int64_t count = pictures.shape()[0];
   const auto width = static_cast<std::size_t>(pictures.count() / count);
   const Shape shape = changing.shape().with_first_axis(count, pictures.shape().role(0));
+  if (pictures.source() != nullptr || (pictures.are_bytes() && shape.count() > most_in_memory)) {
+    return Examples::made_by(std::make_shared<const ChangedPictures>(pictures, changing), shape,
+                             pictures.precision());
+  }
   const auto all = [&]<class T>(std::span<const T> numbers) {
     std::vector<T> result;
     result.reserve(static_cast<std::size_t>(shape.count()));
@@ -227,6 +310,10 @@ Examples in_colour(const Examples& pictures) {
   const Shape& shape = pictures.shape();
   if (shape.rank() != 4 || shape[3] != 1) return pictures;
   const Shape colour = shape.with_extent(3, 3);
+  if (pictures.source() != nullptr) {
+    return Examples::made_by(std::make_shared<const InColour>(pictures), colour,
+                             pictures.precision());
+  }
   const auto thrice = [&](const auto& numbers, auto result) {
     result.reserve(numbers.size() * 3);
     for (const auto number : numbers)

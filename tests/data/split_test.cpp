@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <array>
+#include <numeric>
+#include <set>
 
 #include "lattice/data/demo_sets.hpp"
 #include "lattice/text/error.hpp"
@@ -145,17 +147,30 @@ TEST(folds, let_every_row_that_is_not_for_testing_validate_once) {
     EXPECT_THROW(static_cast<void>(folded(parts, wrong)), SettingError);
 }
 
+/// Rows of one feature, from 0, and one number to predict.
+Dataset rows_of(std::int64_t count) {
+  std::vector<double> numbers(static_cast<std::size_t>(count));
+  std::iota(numbers.begin(), numbers.end(), 0.0);
+  return dataset_of_numbers(tensor({count, 1}, numbers), tensor({count}, numbers));
+}
+
+std::array<double, 3> shares_of(const SplitSettings& settings, std::int64_t rows = 40) {
+  const SplitSettings full = in_full(rows_of(rows), settings);
+  return {*full.train, *full.validation, *full.test};
+}
+
 TEST(shares, that_are_left_out_follow_from_the_others) {
   using Shares = std::array<double, 3>;
-  EXPECT_EQ(part_shares({}), (Shares{0.6, 0.2, 0.2}));
-  EXPECT_EQ(part_shares({.validation = 0.1}), (Shares{0.7, 0.1, 0.2}));
-  EXPECT_EQ(part_shares({.test = 0.3}), (Shares{0.5, 0.2, 0.3}));
-  EXPECT_EQ(part_shares({.validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
-  EXPECT_EQ(part_shares({.train = 0.5}), (Shares{0.5, 0.25, 0.25}));
-  EXPECT_EQ(part_shares({.train = 0.5, .test = 0.25}), (Shares{0.5, 0.25, 0.25}));
-  EXPECT_EQ(part_shares({.train = 0.75, .test = 0.25}), (Shares{0.75, 0.0, 0.25}));
-  EXPECT_EQ(part_shares({.train = 0.5, .validation = 0.125}), (Shares{0.5, 0.125, 0.375}));
-  EXPECT_EQ(part_shares({.train = 1.0, .validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  EXPECT_EQ(shares_of({}), (Shares{0.6, 0.2, 0.2}));
+  EXPECT_EQ(shares_of({.validation = 0.1}), (Shares{0.7, 0.1, 0.2}));
+  EXPECT_EQ(shares_of({.test = 0.3}), (Shares{0.5, 0.2, 0.3}));
+  EXPECT_EQ(shares_of({.validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
+  EXPECT_EQ(shares_of({.train = 0.5}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.5, .test = 0.25}), (Shares{0.5, 0.25, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.75, .test = 0.25}), (Shares{0.75, 0.0, 0.25}));
+  EXPECT_EQ(shares_of({.train = 0.7, .test = 0.3}), (Shares{0.7, 0.0, 0.3}));
+  EXPECT_EQ(shares_of({.train = 0.5, .validation = 0.125}), (Shares{0.5, 0.125, 0.375}));
+  EXPECT_EQ(shares_of({.train = 1.0, .validation = 0.0, .test = 0.0}), (Shares{1.0, 0.0, 0.0}));
   Random random(1);
   const Split parts = split(demo_set("kiln"), {.train = 0.75, .test = 0.25}, random);
   EXPECT_EQ(parts.train.count(), 45);
@@ -180,6 +195,138 @@ TEST(shares, that_are_a_little_more_than_the_whole_are_refused) {
       SettingError);
   EXPECT_EQ(
       split_rows(10, {.train = 0.5, .validation = 0.0, .test = 0.5}, random).validation.size(), 0U);
+}
+
+TEST(shares, may_be_numbers_of_rows) {
+  using Shares = std::array<double, 3>;
+  EXPECT_EQ(shares_of({.train = 30, .validation = 4}), (Shares{30, 4, 6}));
+  EXPECT_EQ(shares_of({.train = 20}), (Shares{20, 10, 10}));
+  EXPECT_EQ(shares_of({.train = 35, .validation = 5}), (Shares{35, 5, 0}));
+  EXPECT_EQ(shares_of({.validation = 10, .test = 0.25}), (Shares{20, 10, 0.25}));
+  Random random(1);
+  const SplitRows rows = split_rows(1000, {.train = 333, .validation = 77}, random);
+  EXPECT_EQ(rows.train.size(), 333U);
+  EXPECT_EQ(rows.validation.size(), 77U);
+  EXPECT_EQ(rows.test.size(), 590U);
+  const auto refused = [](const SplitSettings& settings) {
+    return testing::said<SettingError>([&] { (void)shares_of(settings); });
+  };
+  EXPECT_THAT(refused({.train = 41}), HasSubstr("at most 40"));
+  EXPECT_THAT(refused({.train = 1.5}), HasSubstr("a number of rows from 2"));
+  EXPECT_THAT(refused({.train = -2}), HasSubstr("found:    −2"));
+  EXPECT_THAT(refused({.train = 30, .test = 20}), HasSubstr("30 + 0 + 20"));
+  EXPECT_THAT(refused({.train = 0}), HasSubstr("no train part"));
+}
+
+TEST(shares, in_rows_are_exact_when_they_are_stratified_and_near_the_share_of_each_class) {
+  Random random(3);
+  for (int round = 0; round < 50; ++round) {
+    const std::int64_t count = 60 + random.below(200);
+    const std::int64_t classes = 2 + random.below(9);
+    std::vector<double> numbers;
+    for (std::int64_t row = 0; row < count; ++row)
+      numbers.push_back(static_cast<double>(random.below(classes)));
+    const auto train = static_cast<double>(20 + random.below(20));
+    const auto validation = static_cast<double>(2 + random.below(15));
+    const SplitRows dealt = split_rows(
+        tensor({count}, numbers),
+        {.train = train, .validation = validation, .test = 3, .stratified = true}, random);
+    EXPECT_EQ(static_cast<double>(dealt.train.size()), train);
+    EXPECT_EQ(static_cast<double>(dealt.validation.size()), validation);
+    EXPECT_EQ(dealt.test.size(), 3U);
+    std::set<std::int64_t> all(dealt.train.begin(), dealt.train.end());
+    all.insert(dealt.validation.begin(), dealt.validation.end());
+    all.insert(dealt.test.begin(), dealt.test.end());
+    EXPECT_EQ(static_cast<double>(all.size()), train + validation + 3);
+    for (std::int64_t of = 0; of < classes; ++of) {
+      const auto is_of = [&](std::int64_t row) {
+        return numbers[static_cast<std::size_t>(row)] == static_cast<double>(of);
+      };
+      const auto of_class =
+          static_cast<double>(std::ranges::count(numbers, static_cast<double>(of)));
+      EXPECT_NEAR(static_cast<double>(std::ranges::count_if(dealt.train, is_of)),
+                  of_class * train / static_cast<double>(count), 2.0);
+    }
+  }
+}
+
+/// Rows of which the last ten are a test part, and the two before them a validation part.
+Dataset with_fixed_parts() {
+  Dataset data = rows_of(52);
+  FixedPart test{.part = DataPart::test, .name = "june"};
+  for (std::int64_t row = 42; row < 52; ++row)
+    test.rows.push_back(row);
+  data.fixed_parts = {test, {.part = DataPart::validation, .name = "may", .rows = {40, 41}}};
+  return data;
+}
+
+TEST(fixed_parts, stay_together_and_the_other_rows_are_split) {
+  Random random(1);
+  Dataset data = with_fixed_parts();
+  SplitRows rows = split_rows(data, {}, random);
+  EXPECT_EQ(rows.train.size(), 40U);
+  EXPECT_EQ(rows.validation, data.fixed_part(DataPart::validation)->rows);
+  EXPECT_EQ(rows.test, data.fixed_part(DataPart::test)->rows);
+  EXPECT_EQ(*std::ranges::max_element(rows.train), 39);
+  data.fixed_parts.pop_back();
+  rows = split_rows(data, {}, random);
+  EXPECT_EQ(rows.train.size(), 34U);  // 0.8 of 42
+  EXPECT_EQ(rows.validation.size(), 8U);
+  const SplitSettings full = in_full(data, {});
+  EXPECT_EQ(full.train, 0.8);
+  EXPECT_EQ(full.validation, 0.2);
+  EXPECT_FALSE(full.test);
+  rows = split_rows(data, {.validation = 12}, random);
+  EXPECT_EQ(rows.train.size(), 30U);
+}
+
+TEST(fixed_parts, are_drawn_from_when_a_share_is_said) {
+  Random random(1);
+  const Dataset data = with_fixed_parts();
+  for (const double amount : {0.4, 4.0}) {
+    const SplitRows rows = split_rows(data, {.test = amount}, random);
+    EXPECT_EQ(rows.test.size(), 4U);
+    EXPECT_TRUE(std::ranges::is_sorted(rows.test));
+    EXPECT_GE(rows.test.front(), 42);
+    EXPECT_EQ(rows.train.size(), 40U);
+  }
+  EXPECT_TRUE(split_rows(data, {.test = 0}, random).test.empty());
+  EXPECT_THAT(testing::said<SettingError>([&] { (void)split_rows(data, {.test = 11}, random); }),
+              HasSubstr("at most 10"));
+  EXPECT_THAT(testing::said<SettingError>([&] { (void)split_rows(data, {.test = 0.01}, random); }),
+              HasSubstr("the test part would get no row"));
+}
+
+TEST(fixed_parts, go_with_the_rows_that_are_taken) {
+  const Dataset data = with_fixed_parts();
+  const Dataset some = data.taking(std::vector<std::int64_t>{3, 41, 50, 42});
+  EXPECT_THAT(some.fixed_part(DataPart::test)->rows, ElementsAre(2, 3));
+  EXPECT_THAT(some.fixed_part(DataPart::validation)->rows, ElementsAre(1));
+  EXPECT_TRUE(data.taking(std::vector<std::int64_t>{3, 4}).fixed_parts.empty());
+  Dataset moved = data;
+  moved.fixed_parts.front().rows.pop_back();
+  EXPECT_NE(fingerprint(moved), fingerprint(data));
+}
+
+TEST(fixed_parts, refuse_rows_that_are_not_there_or_in_two_parts) {
+  Random random(1);
+  Dataset data = with_fixed_parts();
+  data.fixed_parts.back().rows = {41, 42};
+  EXPECT_THAT(testing::said<IndexError>([&] { (void)split_rows(data, {}, random); }),
+              HasSubstr("a row that is fixed already"));
+  data.fixed_parts.back().rows = {52};
+  EXPECT_THAT(testing::said<IndexError>([&] { (void)split_rows(data, {}, random); }),
+              HasSubstr("found:    52"));
+}
+
+TEST(fixed_parts, keep_their_rows_where_some_labels_are_known) {
+  Random random(1);
+  Dataset data = with_fixed_parts();
+  data.known = {0, 1, 2, 45};
+  const SplitRows rows = split_rows(data, {}, random);
+  EXPECT_THAT(rows.train, ElementsAre(0, 1, 2));
+  EXPECT_EQ(rows.test.size(), 10U);
+  EXPECT_EQ(rows.validation.size(), 2U);
 }
 
 }  // namespace

@@ -46,7 +46,8 @@ TEST(demo_sets, are_the_copies_in_the_demo_folder) {
     const DemoSet& set = demo_set_called(name);
     const Dataset made = demo_set(name, set.copied_rows, set.usual_seed);
     EXPECT_EQ(demo_set(name).features.taking(numbers_to(set.copied_rows)), made.features);
-    const Dataset read = read_pictures({LATTICE_SOURCE "/demo/data/" + name}).data;
+    const Dataset read =
+        read_pictures({.places = {{.path = LATTICE_SOURCE "/demo/data/" + name}}}).data;
     EXPECT_EQ(read.class_names, made.class_names);
     if (name == "tiles") {
       EXPECT_EQ(by_class(read), by_class(made));

@@ -10,6 +10,7 @@
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
@@ -35,6 +36,53 @@ TEST(table, makes_a_feature_of_each_word_of_a_column) {
   EXPECT_THAT(data.features.numbers(), ElementsAre(0, 1, 0, 4, 0, 0, 1, 5, 0, 1, 0, 6, 1, 0, 0, 7));
   EXPECT_THAT(data.columns[0].words, ElementsAre("grey", "red", "white"));
   EXPECT_THAT(data.columns[1].words, IsEmpty());
+}
+
+Table with_test(const std::string& rows, const std::string& header = "clay,wall,kind\n") {
+  return with_part(parse_table(pots, "pots.csv"), DataPart::test,
+                   parse_table(header + rows, "june.csv"));
+}
+
+TEST(table, has_the_words_and_classes_of_the_rows_that_are_in_no_fixed_part) {
+  const Dataset data = dataset_from(with_test("6,jug,red\n3,bowl,white\n", "wall,kind,clay\n"),
+                                    {.targets = {"kind"}})
+                           .data;
+  EXPECT_EQ(data.name, "pots.csv");
+  EXPECT_EQ(data.rows(), 6);
+  EXPECT_EQ(data.features.at({4, 3}), 6.0);
+  EXPECT_THAT(data.classes.numbers(), ElementsAre(0, 1, 0, 1, 1, 0));
+  const FixedPart* const test = data.fixed_part(DataPart::test);
+  ASSERT_NE(test, nullptr);
+  EXPECT_EQ(test->name, "june.csv");
+  EXPECT_THAT(test->rows, ElementsAre(4, 5));
+  const auto refused = [](const std::string& rows, const ColumnChoice& choice) {
+    return testing::said<FileError>([&] { (void)dataset_from(with_test(rows), choice); });
+  };
+  EXPECT_THAT(refused("red,4,vase\n", {.targets = {"kind"}}),
+              AllOf(HasSubstr("'vase' was never seen"), HasSubstr("june.csv, row 1")));
+  EXPECT_THAT(refused("blue,4,jug\n", {.targets = {"kind"}}), HasSubstr("'blue' was never seen"));
+  EXPECT_THAT(refused("red,thin,jug\nred,thin,jug\nred,thin,jug\nred,thin,jug\nred,thin,jug\n",
+                      {.targets = {"kind"}}),
+              HasSubstr("'thin' cannot be used as a number"));
+  EXPECT_THAT(testing::said<FileError>([] { (void)with_test("4\n", "wall\n"); }),
+              HasSubstr("june.csv has other columns than pots.csv"));
+  // Rows that are dropped leave the others where they belong.
+  const Dataset dropped = dataset_from(with_test("red,,jug\nred,5,bowl\n"),
+                                       {.targets = {"kind"}, .missing = Missing::dropped})
+                              .data;
+  EXPECT_THAT(dropped.fixed_part(DataPart::test)->rows, ElementsAre(4));
+}
+
+TEST(table, matches_classes_that_are_numbers_in_a_fixed_part) {
+  const auto table = [](const std::string& rows) {
+    return with_part(parse_table("x,y\n1,0\n2,1\n3,0\n4,1\n", "a.csv"), DataPart::validation,
+                     parse_table("x,y\n" + rows, "b.csv"));
+  };
+  EXPECT_THAT(dataset_from(table("5,1.0\n6,0\n"), {.targets = {"y"}}).data.classes.numbers(),
+              ElementsAre(0, 1, 0, 1, 1, 0));
+  EXPECT_THAT(
+      testing::said<FileError>([&] { (void)dataset_from(table("5,2\n"), {.targets = {"y"}}); }),
+      HasSubstr("one of 0, 1"));
 }
 
 TEST(table, takes_a_column_for_numbers_when_at_least_half_of_it_is) {

@@ -437,10 +437,10 @@ std::vector<Misuse> with_learning() {
       {"a rate that is no number", [] { drop(run_of_rule(Descent{.rate = nan})); }},
       {"a momentum of 1", [] { drop(run_of_rule(Momentum{.momentum = 1.0})); }},
       {"an infinite decay", [] { drop(run_of_rule(Adam{.weight_decay = infinity})); }},
-      {"no epoch",
+      {"fewer epochs than none",
        [] {
          Network network = small_network();
-         drop(train(network, dealt_pots(), {.epochs = 0}));
+         drop(train(network, dealt_pots(), {.epochs = -1}));
        }},
       {"more epochs than can be counted",
        [] {

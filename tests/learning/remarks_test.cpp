@@ -3,6 +3,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <numeric>
+
 #include "lattice/core.hpp"
 
 namespace lattice {
@@ -95,6 +97,31 @@ TEST(remarks, notice_features_that_are_constant_or_of_very_different_size) {
   EXPECT_THAT(text_of(remarks_on(parts_of(constant)), "constant-feature"),
               HasSubstr("'thickness' is 7.5 in every row of the train part"));
   EXPECT_THAT(codes(remarks_on(raw)), Not(Contains("constant-feature")));
+}
+
+TEST(remarks, notice_rows_that_are_in_two_parts_but_not_those_that_are_alike_by_chance) {
+  const Dataset glazes = demo_set("glazes", 100, 1);
+  const Dataset others = demo_set("glazes", 100, 2);
+  const auto said_of = [](const Dataset& data) {
+    return text_of(remarks_on(scaled(parts_of(data, {.validation = 0}), ScalingKind::standard)),
+                   "shared-rows");
+  };
+  EXPECT_THAT(said_of(with_part(glazes, DataPart::test, glazes)),
+              HasSubstr("100 of 100 rows of the test part are in the train part"));
+  EXPECT_EQ(said_of(with_part(glazes, DataPart::test, others)), "");
+  std::vector<std::int64_t> ten(10);
+  std::iota(ten.begin(), ten.end(), 0);
+  std::vector<std::int64_t> last_sixty(60);
+  std::iota(last_sixty.begin(), last_sixty.end(), 50);
+  const Dataset mixed = appended(others, glazes.taking(ten)).taking(last_sixty);
+  EXPECT_THAT(said_of(with_part(glazes, DataPart::test, mixed)), HasSubstr("10 of 60 rows"));
+  // Readings to a few digits are alike now and then, and the truth of a row belongs to it.
+  EXPECT_EQ(said_of(demo_set("cracks", 3000, 1)), "");
+  Dataset other_truth = glazes;
+  other_truth.classes = tensor(Shape{100}.with({Role::example}),
+                               std::vector<double>(100, glazes.classes.at_offset(0)));
+  EXPECT_THAT(said_of(with_part(glazes, DataPart::test, other_truth)),
+              Not(HasSubstr("100 of 100")));
 }
 
 TEST(remarks, notice_a_part_that_was_scaled_by_itself) {
@@ -358,6 +385,8 @@ TEST(remarks, notice_that_a_run_went_on_and_that_there_was_no_validation) {
   run.joins = {1};
   EXPECT_THAT(text_of(remarks_on(run, 4), "went-on"), HasSubstr("resumes after epoch 1"));
   run.epochs[1].validation.reset();
+  EXPECT_THAT(codes(remarks_on(run, 4)), Not(Contains("no-validation")));
+  run.updates = 1;  // Without one nothing was compared.
   EXPECT_THAT(codes(remarks_on(run, 4)), Contains("no-validation"));
 }
 

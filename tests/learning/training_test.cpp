@@ -292,7 +292,7 @@ TEST(training, refuses_impossible_settings) {
     Network net(Shape{5}, "dense 4", Random(3));
     EXPECT_THROW(static_cast<void>(train(net, parts, settings)), SettingError);
   };
-  expect_refused({.epochs = 0});
+  expect_refused({.epochs = -1});
   expect_refused({.batch = 0});
   expect_refused({.batch = 61});
   expect_refused({.rule = Descent{.rate = -1}});
@@ -342,6 +342,25 @@ TEST(training, bends_a_border_around_cracks_where_a_straight_one_fails) {
     static_cast<void>(train(bent, parts, {.rule = Adam{.rate = 0.02}, .epochs = 60, .seed = seed}));
     EXPECT_GE(assess(bent, parts.test).classes->accuracy, 0.92) << seed;
   }
+}
+
+TEST(rows_of_step, are_those_that_a_run_trains_on_without_a_network) {
+  const Split parts = parts_of("glazes", 100);
+  for (const RowOrder order :
+       {RowOrder::shuffled_each_epoch, RowOrder::shuffled_once, RowOrder::as_in_the_data}) {
+    const TrainSettings settings{.epochs = 3, .batch = 13, .order = order, .seed = 5};
+    Network net(Shape{5}, "dense 4", Random(3));
+    Training run(net, parts, settings);
+    for (std::int64_t step = 1; run.goes_on(); ++step) {
+      const StepRows found = rows_of_step(parts, settings, step);
+      EXPECT_EQ(found.rows, run.upcoming().rows) << step;
+      EXPECT_EQ(found.epoch, run.upcoming_epoch()) << step;
+      run.step();
+    }
+    EXPECT_THROW(static_cast<void>(rows_of_step(parts, settings, 16)), SettingError);
+    EXPECT_THROW(static_cast<void>(rows_of_step(parts, settings, 0)), SettingError);
+  }
+  EXPECT_THROW(static_cast<void>(rows_of_step(parts, {.epochs = 0}, 1)), SettingError);
 }
 
 }  // namespace

@@ -7,6 +7,7 @@
 
 #include "lattice/lattice.hpp"
 #include "lattice/lessons/prepare.hpp"
+#include "support/process.hpp"
 #include "support/said.hpp"
 
 namespace lattice {
@@ -80,11 +81,31 @@ TEST(lesson, has_one_file_or_several_and_one_target_or_several) {
   EXPECT_EQ(parse_lesson("[data]\nset_seed = 4\n", "l").data.set_seed, 4U);
 }
 
+TEST(lesson, has_files_for_its_parts_and_for_classes) {
+  const testing::Folder folder;
+  const Lesson lesson = read_lesson(
+      folder.file("l.toml",
+                  "[data]\nfile = [\"bowl=bowls.idx\", \"./a=b.csv\"]\n"
+                  "[split]\ntest_file = \"june.csv\"\nvalidation_file = [\"may.csv\"]\n"));
+  const std::string in = folder.path().string() + "/";
+  EXPECT_THAT(lesson.data.files, ElementsAre("bowl=" + in + "bowls.idx", in + "./a=b.csv"));
+  EXPECT_THAT(lesson.data.test_files, ElementsAre(in + "june.csv"));
+  EXPECT_THAT(lesson.data.files_of(DataPart::validation), ElementsAre(in + "may.csv"));
+  EXPECT_THAT(files_read_by(lesson),
+              ElementsAre(in + "bowls.idx", in + "./a=b.csv", in + "may.csv", in + "june.csv"));
+  EXPECT_EQ(to_json(lesson_from_json(to_json(lesson))), to_json(lesson));
+  EXPECT_EQ(FileOfClass::in("bowl=a=b.idx").path, "a=b.idx");
+  EXPECT_EQ(FileOfClass::in("=a.idx").path, "=a.idx");
+  EXPECT_EQ(FileOfClass::in("in/bowl=a.idx").class_name, "");
+}
+
 TEST(lesson, fills_in_the_shares_that_are_left_out) {
   using ::testing::DoubleNear;
   using ::testing::ElementsAre;
   const auto shares = [](const std::string& text) {
-    return part_shares(parse_lesson(text.empty() ? "" : "[split]\n" + text, "").split_in_force());
+    const Lesson lesson = parse_lesson(text.empty() ? "" : "[split]\n" + text, "");
+    const SplitSettings full = in_full(demo_set("kiln", 100, 1), lesson.split_in_force());
+    return std::vector{*full.train, *full.validation, *full.test};
   };
   const auto are = [](double train, double validation, double test) {
     return ElementsAre(DoubleNear(train, 1e-15), DoubleNear(validation, 1e-15),
@@ -97,7 +118,8 @@ TEST(lesson, fills_in_the_shares_that_are_left_out) {
   EXPECT_THAT(shares("train = 0.5\ntest = 0.1"), are(0.5, 0.4, 0.1));
   EXPECT_THAT(shares("train = 0.5\nvalidation = 0"), are(0.5, 0, 0.5));
   EXPECT_THAT(shares("train = 0.5\nvalidation = 0.1\ntest = 0.1"), are(0.5, 0.1, 0.1));
-  EXPECT_THAT(shares("validation = 0.7\ntest = 0.6"), are(0, 0.7, 0.6));
+  EXPECT_THAT(shares("train = 50\nvalidation = 0.1"), are(50, 0.1, 40));
+  EXPECT_EQ(to_json(parse_lesson("[split]\ntrain = 50\n", ""))["split"]["train"], 50);
 }
 
 TEST(lesson, says_line_and_column_of_what_it_cannot_use) {
@@ -112,7 +134,7 @@ TEST(lesson, says_line_and_column_of_what_it_cannot_use) {
            {"[trainig]\nepochs = 3\n", "did you mean [training]?", "line 1"},
            {"sed = 1\n", "did you mean seed?", "line 1, column 1"},
            {"[training]\nepochs = \"many\"\n", "a whole number", "line 2, column 10"},
-           {"[training]\nepochs = 0\n", "1 or more", "line 2, column 10"},
+           {"[training]\nepochs = -1\n", "0 or more", "line 2, column 10"},
            {"[training]\nepochs = 2.5\n", "a whole number", "line 2"},
            {"[training]\nrate = -0.1\n", "a number above 0", "line 2, column 8"},
            {"[training]\nrate = true\n", "a number above 0", "line 2"},

@@ -118,5 +118,37 @@ TEST(preparation_of_pictures, takes_the_mean_picture_off) {
   EXPECT_EQ(text(less.steps[1].settings), "less mean");
 }
 
+TEST(picture_changes, of_many_pictures_are_made_when_they_are_asked_for) {
+  std::vector<std::uint8_t> bytes(3 * 6 * 4 * 3);
+  for (std::size_t at = 0; at < bytes.size(); ++at)
+    bytes[at] = static_cast<std::uint8_t>(at * 37 % 256);
+  const Examples colour = Examples::of_bytes(
+      Shape{3, 6, 4, 3}.with({Role::example, Role::row, Role::column, Role::channel}), bytes);
+  for (const PictureChanges& changes :
+       std::vector<PictureChanges>{{.size = PictureSize{9, 9}},
+                                   {.grey = true, .crop = PictureSize{3, 3}},
+                                   {.grey = true,
+                                   .crop = PictureSize{4, 4},
+                                   .size = PictureSize{7, 2},
+                                   .by = Resizing::linear}}) {
+    const Examples stored = changed(colour, changes);
+    const Examples made = changed(colour, changes, 8);
+    EXPECT_EQ(stored.source(), nullptr);
+    ASSERT_NE(made.source(), nullptr);
+    EXPECT_EQ(made, stored);
+    EXPECT_EQ(to_string(made.shape()), to_string(stored.shape()));
+    const std::vector<std::int64_t> rows = {2, 1};
+    EXPECT_EQ(made.taking(rows), stored.taking(rows));
+  }
+  // What is made is changed once more as what is stored.
+  const Examples made = changed(colour, {.size = PictureSize{9, 9}}, 8);
+  EXPECT_EQ(changed(made, {.grey = true}),
+            changed(changed(colour, {.size = PictureSize{9, 9}}), {.grey = true}));
+  const Examples grey = changed(colour, {.grey = true, .size = PictureSize{5, 5}}, 8);
+  EXPECT_EQ(in_colour(grey), in_colour(grey.in_memory()));
+  EXPECT_NE(made.source()->fingerprint(0), made.source()->fingerprint(1));
+  EXPECT_NE(made.source()->fingerprint(0), grey.source()->fingerprint(0));
+}
+
 }  // namespace
 }  // namespace lattice

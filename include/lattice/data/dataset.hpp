@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "lattice/data/data_part.hpp"
 #include "lattice/data/examples.hpp"
 #include "lattice/data/preparation.hpp"
 #include "lattice/tensor/axis_names.hpp"
@@ -45,6 +46,13 @@ inline constexpr std::string_view row_weights_name = "row_weights";
 /// The side input with a name; null if there is none.
 [[nodiscard]] const Tensor* find_side(std::span<const SideInput> side, std::string_view name);
 
+/// Rows that belong to one part of the data from the outset, such as those of a test file.
+struct FixedPart {
+  DataPart part = DataPart::test;       ///< validation or test
+  std::string name = {};                ///< of their source, such as a file
+  std::vector<std::int64_t> rows = {};  ///< each once and in order
+};
+
 /// Examples, row by row: features, and either numbers or classes to predict. `dataset_of_classes`
 /// and `dataset_of_numbers` make one from your own arrays and check them.
 ///
@@ -77,6 +85,9 @@ struct Dataset {
   /// any other row, but count in no loss and no figure.
   std::vector<std::int64_t> unlabelled = {};
 
+  /// Parts whose rows are fixed, each once: a split leaves them as they are.
+  std::vector<FixedPart> fixed_parts = {};
+
   /// The preparations of features, and of numbers to predict, for a batch.
   Preparation preparation = {};
   Preparation target_preparation = {};
@@ -93,7 +104,10 @@ struct Dataset {
   /// Whether the truth of a row may be used in training.
   [[nodiscard]] bool is_known(std::int64_t row) const;
 
-  /// The number of such rows.
+  /// A part with fixed rows; null if there is none.
+  [[nodiscard]] const FixedPart* fixed_part(DataPart part) const;
+
+  /// The number of known rows.
   [[nodiscard]] std::int64_t known_count() const {
     return known.empty() ? rows() - std::ssize(unlabelled) : std::ssize(known);
   }
@@ -168,9 +182,29 @@ struct Dataset {
 /// Features for rows that have none: the identity matrix [row × row], sparse.
 [[nodiscard]] Examples each_its_own(std::int64_t rows, Precision precision = Precision::double_);
 
+/// The examples of two datasets as one, those of the second after those of the first: the same
+/// features or the same shape, and the same targets. Classes are matched by name; those that only
+/// the second has follow those of the first.
+/// @throws ShapeError for examples of another shape, NameError for other features or targets,
+///         SettingError for connected rows, for prepared ones, and for numbers beside classes.
+[[nodiscard]] Dataset appended(const Dataset& first, const Dataset& second);
+
+/// A dataset whose validation or test part is another dataset:
+///
+/// @code
+/// const Dataset may = demo_set("glazes", 200, 1);
+/// const Dataset with_june = with_part(may, DataPart::test, demo_set("glazes", 50, 2));
+/// @endcode
+/// @throws as `appended` does; NameError for a class that only the part has; SettingError for the
+///         train part, and for a part that is fixed already.
+[[nodiscard]] Dataset with_part(const Dataset& data, DataPart part, const Dataset& rows);
+
 /// A hash of all bits of a dataset.
 /// Source: FNV-1a (Fowler, Noll and Vo).
 [[nodiscard]] std::uint64_t fingerprint(const Dataset& data);
+
+/// A hash of the numbers of one row and of its truth: rows that are the same have the same.
+[[nodiscard]] std::uint64_t fingerprint_of_row(const Dataset& data, std::int64_t row);
 
 /// The names for the columns of a dataset.
 struct DatasetNames {

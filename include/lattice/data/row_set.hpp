@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <memory>
 #include <span>
@@ -13,6 +14,14 @@ namespace lattice {
 
 /// How many rows are evaluated at a time, so that memory does not grow with the rows.
 inline constexpr std::int64_t usual_chunk = 1024;
+
+/// The same for rows of so many numbers each: fewer of large ones, in eights.
+[[nodiscard]] constexpr std::int64_t chunk_of(std::int64_t numbers,
+                                              std::int64_t most = usual_chunk) {
+  constexpr std::int64_t most_numbers = std::int64_t{1} << 22;
+  const std::int64_t fitting = most_numbers / std::max(numbers, std::int64_t{1});
+  return std::min(most, std::max(fitting / 8 * 8, std::int64_t{8}));
+}
 
 /// A few examples, prepared. A batch of connected rows contains all of them: the side input
 /// `row_weights` is 0 for those that it is not about.

@@ -1,40 +1,25 @@
 #pragma once
 
-#include <array>
 #include <cstdint>
 #include <optional>
-#include <string_view>
 #include <vector>
 
+#include "lattice/data/data_part.hpp"
 #include "lattice/data/row_set.hpp"
 #include "lattice/tensor/random.hpp"
-#include "lattice/text/words.hpp"
 
 namespace lattice {
 
-/// The purpose of a part of the data.
-enum class DataPart : std::uint8_t {
-  train,       ///< for weights and scaling factors
-  validation,  ///< for choosing settings
-  test         ///< for the final assessment only
-};
-
-inline constexpr std::array all_data_parts = {DataPart::train, DataPart::validation,
-                                              DataPart::test};
-
-inline constexpr Words<DataPart> data_part_words = {
-    {DataPart::train, "train"}, {DataPart::validation, "validation"}, {DataPart::test, "test"}};
-
-/// The word for a part: `train`, `validation`, `test`.
-[[nodiscard]] constexpr std::string_view word(DataPart part) {
-  return data_part_words.of(part);
-}
-
-/// How rows are split into parts. If the truth of some rows only may be used in training
-/// (`Dataset::known`, or `known` here), these are the train part, shares are shares of the other
-/// rows, and by default all of those are for the test. Otherwise shares that are left out follow
-/// from the others: with `{.train = 0.8}` validation and test get 0.1 each; with `{.test = 0}`
-/// train gets 0.8.
+/// How rows are split into parts: as shares of the rows, from 0 to 1, or as numbers of rows, from 2.
+/// What is left out follows from the others: with `{.train = 0.8}` validation and test get 0.1 each;
+/// with `{.test = 0}` train gets 0.8; with `{.train = 55000}` of 60 000 rows the others get 2500
+/// each.
+///
+/// Rows of a fixed part (`Dataset::fixed_parts`) are in that part. The other rows are split as if
+/// its share were 0, and its setting is how many of its own rows are drawn: by default all. If the
+/// truth of some rows only may be used in training (`Dataset::known`, or `known` here), these are
+/// the train part, shares are shares of the other rows, and by default all of those are for the
+/// test.
 struct SplitSettings {
   std::optional<double> train = std::nullopt;       ///< by default what the others leave
   std::optional<double> validation = std::nullopt;  ///< may be 0; 0.2, or what train leaves
@@ -44,17 +29,18 @@ struct SplitSettings {
 
   /// Known rows of each class, whatever the data say: the first ones of each.
   std::optional<std::int64_t> known = std::nullopt;
+
+  /// The share of rows, or their number, for a part.
+  [[nodiscard]] std::optional<double>& operator[](DataPart part);
+  [[nodiscard]] const std::optional<double>& operator[](DataPart part) const;
 };
 
-/// The shares of train, validation and test, with those left out filled in.
-[[nodiscard]] std::array<double, 3> part_shares(const SplitSettings& settings);
-
-/// Whether the train part is the known rows, instead of a share.
-[[nodiscard]] bool learns_from_known(const Dataset& data, const SplitSettings& settings);
-
-/// The shares of a dataset; if some rows are known, of the other rows, without one for train.
-/// @throws SettingError for a share for train then.
-[[nodiscard]] std::array<double, 3> part_shares(const Dataset& data, const SplitSettings& settings);
+/// The settings with those left out filled in. The shares of a fixed part, and of the train part if
+/// it is the known rows, stay as they are.
+/// @throws SettingError for a number that is neither a share nor a number of rows, or larger than
+///         the number of rows; for shares that add up to more than 1; for a train part of 0; for a
+///         share for training where labels are known.
+[[nodiscard]] SplitSettings in_full(const Dataset& data, const SplitSettings& settings);
 
 /// The row numbers of each part.
 struct SplitRows {
@@ -62,6 +48,7 @@ struct SplitRows {
   std::vector<std::int64_t> validation;
   std::vector<std::int64_t> test;
 
+  [[nodiscard]] std::vector<std::int64_t>& operator[](DataPart part);
   [[nodiscard]] const std::vector<std::int64_t>& operator[](DataPart part) const;
 };
 
@@ -72,8 +59,7 @@ struct SplitRows {
 /// const Tensor train_photos = photos.rows(rows.train);
 /// const Tensor train_notes = notes.rows(rows.train);
 /// @endcode
-/// @throws SettingError for a share below 0, shares that add up to more than 1, or a part with a
-///         share but without a row.
+/// @throws SettingError as `in_full` does, or for a part with a share but without a row.
 [[nodiscard]] SplitRows split_rows(std::int64_t rows, const SplitSettings& settings,
                                    Random& random);
 
@@ -81,9 +67,10 @@ struct SplitRows {
 [[nodiscard]] SplitRows split_rows(const Tensor& classes, const SplitSettings& settings,
                                    Random& random);
 
-/// The same for a dataset, in which some rows only may be known. Unlabelled rows are in no part.
-/// @throws as the others do; SettingError for a share for train where rows are known, for `known`
-///         below 1 or without classes, or for a class with fewer rows.
+/// The same for a dataset, in which some rows only may be known, and some be fixed to a part.
+/// Unlabelled rows are in no part.
+/// @throws as the others do; SettingError for `known` below 1 or without classes, or for a class
+///         with fewer rows; IndexError for a fixed row that does not exist or is in two parts.
 [[nodiscard]] SplitRows split_rows(const Dataset& data, const SplitSettings& settings,
                                    Random& random);
 

@@ -2,6 +2,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -23,6 +24,9 @@ struct Table {
     std::string file;
     std::size_t row = 0;   ///< counted from 1
     std::size_t line = 0;  ///< of the file; 0 if it has none
+
+    /// The part of the data that all rows of the file are; none for rows that are split.
+    std::optional<DataPart> part = std::nullopt;
   };
   std::vector<Source> sources = {};  ///< of each row; empty for a table that is not from a file
 
@@ -33,6 +37,11 @@ struct Table {
   };
   std::vector<DecimalCommas> decimal_commas = {};
 
+  /// Whether a row is in a fixed part.
+  [[nodiscard]] bool is_fixed(std::size_t row) const {
+    return row < sources.size() && sources[row].part.has_value();
+  }
+
   /// `pots.csv, row 3 (line 4 of the file)`.
   [[nodiscard]] std::string place(std::size_t row) const;
 };
@@ -41,6 +50,10 @@ struct Table {
 /// the order of the first.
 /// @throws FileError when one has other columns than the first, SettingError for no table at all.
 [[nodiscard]] Table appended(std::vector<Table> tables);
+
+/// A table with the rows of another as a fixed part of the data. The columns are those of the table.
+/// @throws FileError when the other one has other columns.
+[[nodiscard]] Table with_part(Table table, DataPart part, Table rows);
 
 /// What a target column holds.
 enum class TargetKind {
@@ -100,9 +113,10 @@ struct TableReading {
 inline constexpr std::size_t most_words = 20;
 
 /// Returns a dataset from a table of text. A column of words becomes a feature for each word;
-/// classes are sorted by name, or by number.
-/// @throws FileError, naming row and column, for a missing value or for a stray word in a column of
-///         numbers; NameError for a column that is not there; SettingError for a target of a single
+/// classes are sorted by name, or by number. Words and classes are those of the rows that are in no
+/// fixed part.
+/// @throws FileError, naming row and column, for a missing value, for a stray word in a column of
+///         numbers, and for a word or a class that only a fixed part has; NameError for a column that is not there; SettingError for a target of a single
 ///         class, of about as many classes as rows, or of words beside other targets.
 [[nodiscard]] TableReading dataset_from(const Table& table, const ColumnChoice& choice);
 

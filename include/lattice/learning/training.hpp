@@ -18,7 +18,7 @@ namespace lattice {
 /// The settings of a training run.
 struct TrainSettings {
   UpdateRule rule = Descent{};
-  std::int64_t epochs = 20;  ///< how many times every row is seen; 1 or more
+  std::int64_t epochs = 20;  ///< how many times every row is seen; with 0 nothing is trained
   std::optional<std::int64_t> updates = std::nullopt;  ///< ends the run after this many instead
   std::int64_t batch = 16;                             ///< rows in a minibatch
   RowOrder order = RowOrder::shuffled_each_epoch;      ///< in which the rows are seen
@@ -76,6 +76,18 @@ struct TrainSettings {
 /// The same with your own generators: for the order of rows, and for dropout.
 [[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings,
                               const Random& row_order, const Random& chance);
+
+/// The minibatch of a step as a run trains on it, which needs no network.
+struct StepRows {
+  std::int64_t epoch = 1;
+  std::vector<std::int64_t> rows = {};  ///< their numbers in the dataset
+  AugmentedEpoch augmented = {};
+};
+
+/// @param step counted from 1
+/// @throws SettingError for a step that the run does not have.
+[[nodiscard]] StepRows rows_of_step(const Split& split, const TrainSettings& settings,
+                                    std::int64_t step);
 
 /// Resumes a run for `settings.epochs` more epochs, or `settings.updates` more updates, as if it
 /// had never ended: rule, rate, generators and weights are those at its end, the rest comes from

@@ -19,12 +19,26 @@
 
 namespace lattice {
 
+/// A file of a lesson, and the class of everything in it if it is for one class: `bowl=bowls.idx`.
+/// A path with a `=` of its own has a `/` before it: `./a=b.csv`.
+struct FileOfClass {
+  std::string class_name = {};
+  std::string path = {};
+
+  [[nodiscard]] static FileOfClass in(std::string_view text);
+  [[nodiscard]] std::string text() const {
+    return class_name.empty() ? path : class_name + "=" + path;
+  }
+};
+
 /// The rows of a lesson and their preparation.
 struct LessonData {
   std::string set = {};  ///< a demo set; by default `kiln`
   std::optional<std::uint64_t> set_seed =
-      std::nullopt;                                   ///< of the demo set; by default its usual one
-  std::vector<std::string> files = {};                ///< CSV files instead, read as one
+      std::nullopt;                                ///< of the demo set; by default its usual one
+  std::vector<std::string> files = {};             ///< files instead, read as one (FileOfClass)
+  std::vector<std::string> validation_files = {};  ///< the validation part, if in files of its own
+  std::vector<std::string> test_files = {};        ///< the test part, likewise
   std::vector<std::vector<std::string>> points = {};  ///< typed-in rows instead, the target last
   std::optional<std::int64_t> rows =
       std::nullopt;  ///< number of rows of the demo set; for files the maximum
@@ -33,6 +47,13 @@ struct LessonData {
   std::vector<ScalingSettings> scale = {};  ///< of features, step by step; or the default
   std::optional<std::vector<ScalingSettings>> scale_target =
       std::nullopt;  ///< by default like the features
+
+  /// The files of a part that has files of its own.
+  [[nodiscard]] const std::vector<std::string>& files_of(DataPart part) const {
+    return part == DataPart::test         ? test_files
+           : part == DataPart::validation ? validation_files
+                                          : files;
+  }
 
   /// Whether a demo set, files or points are named.
   [[nodiscard]] bool is_named() const { return !set.empty() || !files.empty() || !points.empty(); }
@@ -109,8 +130,10 @@ struct LessonSetting {
   /// Its value; null if it is left out.
   std::function<Json(const Lesson& lesson)> get = nullptr;
 
-  /// The paths of files in it that the lesson reads; for most settings none.
-  std::function<std::vector<std::string*>(Lesson& lesson)> paths = nullptr;
+  /// Calls a function with the path of each file in it that the lesson reads, which it may change;
+  /// null for most settings.
+  using PathUse = std::function<void(std::string& path)>;
+  std::function<void(Lesson& lesson, const PathUse& use)> paths = nullptr;
 
   [[nodiscard]] std::string flag() const;
 

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string_view>
 #include <vector>
@@ -15,6 +16,9 @@ namespace model_files {
 class Reader;
 }
 
+/// Which of so many rows of a lesson are kept, by their numbers in order; nothing for all.
+using DrawRows = std::function<std::optional<std::vector<std::int64_t>>(std::int64_t count)>;
+
 /// The additions of a kind of data, such as pictures or graphs, to lessons and model files. Members
 /// left out are as for plain tables.
 struct LessonSubject {
@@ -24,9 +28,10 @@ struct LessonSubject {
   /// Checks the settings of this subject against the others of a lesson.
   void (*check)(const Lesson& lesson) = nullptr;
 
-  /// Whether a file contains such data instead of a table, and a reader for the files of a lesson.
+  /// Whether a file contains such data instead of a table, and a reader for the files of a lesson
+  /// and of its parts. Rows of the lesson's files that are not drawn need not be read.
   bool (*holds)(const std::filesystem::path& file) = nullptr;
-  TableReading (*read)(const Lesson& lesson) = nullptr;
+  TableReading (*read)(const Lesson& lesson, const DrawRows& draw) = nullptr;
 
   /// Whether a lesson treats the rows of a table as such data, and the conversion to a dataset.
   bool (*takes_table)(const Lesson& lesson) = nullptr;

@@ -22,7 +22,21 @@ struct ModelFile {
   std::string data_name;          ///< of its training data
   std::int64_t rows = 0;          ///< of these, in all parts together
   std::uint64_t fingerprint = 0;  ///< of those rows
+
+  /// A part of the data with files of its own.
+  struct PartOfFile {
+    DataPart part = DataPart::test;
+    std::string name = {};
+    std::int64_t rows = 0;
+    std::uint64_t fingerprint = 0;
+
+    friend bool operator==(const PartOfFile&, const PartOfFile&) = default;
+  };
+  std::vector<PartOfFile> parts = {};
 };
+
+/// The parts of a dataset that have files of their own, as a model file records them.
+[[nodiscard]] std::vector<ModelFile::PartOfFile> parts_of_files(const Dataset& data);
 
 /// The version of the files that are written and read. Files of other versions are refused.
 inline constexpr int model_file_version = 3;

@@ -15,6 +15,10 @@ struct TrainedLesson {
   Prepared prepared;
   Network network;
   RunRecord run;
+  bool has_own_rows = true;  ///< otherwise rows of another file, as the test part
+
+  /// `test part`; for rows of another file the name of those.
+  [[nodiscard]] std::string name_of_part(DataPart part) const;
 
   [[nodiscard]] Model model_at(const Network& moment) const {
     return model_of(moment, prepared.loss, prepared.split.train);

@@ -45,10 +45,15 @@ struct PictureChanges {
   friend bool operator==(const PictureChanges&, const PictureChanges&) = default;
 };
 
-/// Pictures [example × row × column × channel] after changes. Bytes stay bytes, rounded.
+/// The most bytes of changed pictures that are kept in memory.
+inline constexpr std::int64_t most_changed_in_memory = std::int64_t{256} << 20;
+
+/// Pictures [example × row × column × channel] after changes. Bytes stay bytes, rounded. Where they
+/// would be more than `most_in_memory`, each picture is changed anew whenever it is asked for.
 /// @throws ShapeError for examples that are not pictures, for a crop larger than they are, and for
 ///         grey from other than 1 or 3 channels.
-[[nodiscard]] Examples changed(const Examples& pictures, const PictureChanges& changes);
+[[nodiscard]] Examples changed(const Examples& pictures, const PictureChanges& changes,
+                               std::int64_t most_in_memory = most_changed_in_memory);
 [[nodiscard]] Raster changed(const Raster& picture, const PictureChanges& changes);
 
 /// Grey pictures [example × row × column × 1] as colour pictures with equal red, green and blue.

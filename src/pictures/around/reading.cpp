@@ -5,204 +5,26 @@
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
+#include <numeric>
 #include <optional>
 #include <system_error>
 #include <utility>
 
+#include "data/hash.hpp"
 #include "files/file.hpp"
 #include "files/path_component.hpp"
-#include "files/unpacked.hpp"
-#include "lattice/files/idx.hpp"
-#include "lattice/files/npy.hpp"
 #include "lattice/files/png.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
+#include "pictures/around/picture_files.hpp"
 #include "text/counted.hpp"
 
 namespace lattice {
 namespace fs = std::filesystem;
 namespace {
-
-constexpr std::string_view what_pictures_are =
-    "a folder with a folder of PNG files for each class, an IDX file or an NPY file";
-
-[[noreturn]] void refuse_pictures(const std::string& where, std::string what, std::string expected,
-                                  std::string found, std::string remedy = "") {
-  throw FileError({.what = std::move(what),
-                   .where = where,
-                   .expected = std::move(expected),
-                   .found = std::move(found),
-                   .remedy = std::move(remedy)});
-}
-
-enum class Format { idx, npy, png, other };
-
-/// What a file is, by its first bytes.
-Format format_of(const fs::path& path) {
-  constexpr std::size_t enough_to_unpack = 4096;
-  const std::string packed = first_bytes(path, enough_to_unpack);
-  std::string head = packed.substr(0, 8);
-  if (is_gzipped(packed)) {
-    try {
-      const std::size_t there =
-          Unpacked(packed, path.string()).take(reinterpret_cast<std::uint8_t*>(head.data()), 8);
-      head.resize(there);
-    } catch (const FileError&) {
-      return Format::idx;  // whose reader says what is wrong with it
-    }
-  }
-  if (head.starts_with("\x93NUMPY")) return Format::npy;
-  if (head.starts_with("\x89PNG")) return Format::png;
-  if (is_gzipped(packed) || head.starts_with(std::string(2, '\0'))) return Format::idx;
-  return Format::other;
-}
-
-Examples read_grid(const fs::path& path) {
-  return format_of(path) == Format::npy ? read_npy(path) : read_idx(path);
-}
-
-/// A grid [example × row × column] or [… × channel] with its axes labelled.
-Examples labelled_pictures(const Examples& grid, const std::string& path) {
-  const Shape& shape = grid.shape();
-  if (shape.rank() == 4) return grid.with({Role::example, Role::row, Role::column, Role::channel});
-  if (shape.rank() != 3) {
-    refuse_pictures(path, "these are no pictures",
-                    "an axis of examples, one of rows, one of columns, and for colours one of "
-                    "channels",
-                    to_string(shape));
-  }
-  const Shape with_channel = Shape{shape[0], shape[1], shape[2], 1}.with(
-      {Role::example, Role::row, Role::column, Role::channel});
-  if (!grid.are_bytes()) return grid.all().reshaped(with_channel);
-  return Examples::of_bytes(with_channel, {grid.bytes().begin(), grid.bytes().end()});
-}
-
-/// The place behind a name in quotes that a text begins with, the line break after it included;
-/// none where there is no such name.
-std::optional<std::size_t> end_of_quoted(std::string_view text) {
-  if (!text.starts_with('"')) return std::nullopt;
-  for (std::size_t at = 1; at < text.size(); ++at) {
-    if (text[at] != '"') continue;
-    if (text.substr(at + 1).starts_with('"')) {
-      ++at;
-      continue;
-    }
-    const std::size_t line_end = std::min(text.find('\n', at), text.size());
-    if (!trimmed(text.substr(at + 1, line_end - at - 1)).empty()) return std::nullopt;
-    return std::min(line_end + 1, text.size());
-  }
-  return std::nullopt;
-}
-
-/// A name as it stands in a list with a name a line: in quotes where it would be read as another
-/// one, as a field of a CSV file is (RFC 4180).
-std::string as_line(std::string_view name) {
-  const bool is_plain = !name.empty() && name == trimmed(name) && !name.starts_with('"') &&
-                        name.find_first_of("\r\n") == std::string_view::npos;
-  if (is_plain) return std::string(name);
-  std::string line = "\"";
-  for (const char letter : name)
-    line += letter == '"' ? std::string("\"\"") : std::string(1, letter);
-  return line + "\"";
-}
-
-/// The names in a file, a line each, as `as_line` writes them.
-std::vector<std::string> lines_of(const fs::path& path) {
-  std::vector<std::string> lines;
-  const std::string text = read_file(path, "text, with a name a line");
-  if (const auto unwelcome = unwelcome_in(text))
-    refuse_pictures(path.string(), "no text", "text in UTF-8, with a name a line", *unwelcome);
-  for (std::string_view rest = text; !rest.empty();) {
-    if (const std::optional<std::size_t> end = end_of_quoted(rest)) {
-      std::string name;
-      const std::string_view quoted = trimmed(rest.substr(0, *end));
-      for (std::size_t at = 1; at + 1 < quoted.size(); ++at) {
-        name += quoted[at];
-        if (quoted[at] == '"') ++at;
-      }
-      lines.push_back(std::move(name));
-      rest.remove_prefix(*end);
-      continue;
-    }
-    const std::size_t end = std::min(rest.find('\n'), rest.size());
-    const std::string_view line = trimmed(rest.substr(0, end));
-    if (!line.empty()) lines.emplace_back(line);
-    rest.remove_prefix(std::min(end + 1, rest.size()));
-  }
-  return lines;
-}
-
-/// The classes of pictures, with names.
-struct Labels {
-  std::vector<double> numbers;
-  std::vector<std::string> names;
-};
-
-/// Labels as they were written: names in order, or numbers.
-Labels labels_of(const std::vector<std::string>& words, const std::vector<std::string>& names) {
-  Labels labels{.numbers = {}, .names = names};
-  if (names.empty()) {
-    labels.names = words;
-    std::ranges::sort(labels.names);
-    labels.names.erase(std::unique(labels.names.begin(), labels.names.end()), labels.names.end());
-  }
-  for (const std::string& word : words) {
-    const auto found = std::ranges::find(labels.names, word);
-    labels.numbers.push_back(static_cast<double>(found - labels.names.begin()));
-  }
-  return labels;
-}
-
-/// Labels that are numbers are the classes' numbers where these have names.
-Labels labels_in(const std::string& path, const std::vector<std::string>& names) {
-  if (format_of(path) == Format::other) {
-    const std::vector<std::string> words = lines_of(path);
-    for (std::size_t at = 0; !names.empty() && at < words.size(); ++at) {
-      if (std::ranges::find(names, words[at]) != names.end()) continue;
-      refuse_pictures(fmt::format("{}, line {}", path, at + 1), "a label outside the classes",
-                      fmt::format("one of {}", fmt::join(names, ", ")),
-                      fmt::format("'{}'", words[at]));
-    }
-    return labels_of(words, names);
-  }
-  const Examples grid = read_grid(path);
-  if (grid.shape().rank() != 1) {
-    refuse_pictures(path, "these are no labels", "one axis, with a number for each picture",
-                    to_string(grid.shape()),
-                    grid.shape().rank() > 2 ? "were pictures and labels exchanged?" : "");
-  }
-  Labels labels{.numbers = grid.numbers(), .names = names};
-  const auto classes = static_cast<double>(names.empty() ? 1'000'000 : std::ssize(names));
-  for (std::size_t at = 0; at < labels.numbers.size(); ++at) {
-    const double number = labels.numbers[at];
-    if (number >= 0.0 && number < classes && number == std::floor(number)) continue;
-    refuse_pictures(fmt::format("{}, label {}", path, at), "a label outside the classes",
-                    fmt::format("a whole number from 0 to {}", classes - 1.0),
-                    format_number(number));
-  }
-  if (names.empty()) {
-    const double last = *std::ranges::max_element(labels.numbers);
-    for (std::int64_t number = 0; static_cast<double>(number) <= last; ++number)
-      labels.names.push_back(fmt::format("{}", number));
-  }
-  return labels;
-}
-
-Dataset dataset_of_pictures(const std::string& name, Examples pictures, Labels labels,
-                            const std::string& where) {
-  const std::int64_t count = pictures.shape()[0];
-  if (std::ssize(labels.numbers) != count) {
-    refuse_pictures(where, "pictures and labels are not as many",
-                    counted(count, "label") + ", one for each picture",
-                    fmt::format("{}", labels.numbers.size()));
-  }
-  return {.name = name,
-          .features = std::move(pictures),
-          .classes = tensor(Shape{count}.with({Role::example}), labels.numbers),
-          .target_names = {"class"},
-          .class_names = std::move(labels.names)};
-}
 
 /// Counts what PNG files held that bytes do not.
 class Told {
@@ -225,6 +47,7 @@ class Told {
     tell(palette_, "with a palette");
     tell(deep_, "of 16 bits, reduced to 8");
     tell(alpha_, "see-through, laid on black");
+    if (grey_ + colour_ == 0) return "";
     return fmt::format("{} PNG {}: {}", grey_ + colour_, grey_ + colour_ == 1 ? "file" : "files",
                        fmt::join(parts, ", "));
   }
@@ -237,33 +60,47 @@ class Told {
   std::int64_t alpha_ = 0;
 };
 
+/// Sees to it that pictures have one shape.
+class SameShape {
+ public:
+  /// @throws FileError for another shape than that of the first.
+  void add(const std::string& path, const Shape& shape) {
+    if (first_.empty()) {
+      first_ = path;
+      shape_ = shape;
+    }
+    if (shape == shape_) return;
+    const bool same_size = shape[0] == shape_[0] && shape[1] == shape_[1];
+    refuse_pictures(
+        path, same_size ? "grey pictures and pictures in colour" : "pictures of different sizes",
+        fmt::format("{}, as {} has", to_string(shape_), first_), to_string(shape),
+        same_size ? "--grey makes all of them grey"
+                  : fmt::format("--resize {}x{} brings all to one size", shape_[0], shape_[1]));
+  }
+
+  [[nodiscard]] const Shape& shape() const { return shape_; }
+
+ private:
+  std::string first_;
+  Shape shape_;
+};
+
 /// Pictures of one size, one after another.
 class Collected {
  public:
-  void add(const std::string& path, const Raster& picture, const PictureChanges& changes) {
-    const Raster kept = changed(picture, changes);
-    if (bytes_.empty()) {
-      first_ = path;
-      shape_ = kept.shape();
-    } else if (kept.shape() != shape_) {
-      const bool same_size = kept.rows == shape_[0] && kept.columns == shape_[1];
-      refuse_pictures(
-          path, same_size ? "grey pictures and pictures in colour" : "pictures of different sizes",
-          fmt::format("{}, as {} has", to_string(shape_), first_), to_string(kept.shape()),
-          same_size ? "--grey makes all of them grey"
-                    : fmt::format("--resize {}x{} brings all to one size", shape_[0], shape_[1]));
-    }
+  void add(const std::string& path, const Raster& kept) {
+    same_.add(path, kept.shape());
     bytes_.insert(bytes_.end(), kept.bytes.begin(), kept.bytes.end());
     ++count_;
   }
 
   [[nodiscard]] Examples examples() {
-    return Examples::of_bytes(shape_.with_first_axis(count_, Role::example), std::move(bytes_));
+    return Examples::of_bytes(same_.shape().with_first_axis(count_, Role::example),
+                              std::move(bytes_));
   }
 
  private:
-  std::string first_;
-  Shape shape_;
+  SameShape same_;
   std::vector<std::uint8_t> bytes_;
   std::int64_t count_ = 0;
 };
@@ -291,7 +128,7 @@ void each_png_in(const fs::path& folder, Look look) {
   for (const fs::path& path : content_of_folder(folder)) {
     // A pipe or a device is no picture, whatever it is called.
     if (!is_plain_file(path)) continue;
-    if (format_of(path) == Format::png || path.extension() == ".png") look(path);
+    if (format_of(path) == PictureFormat::png || path.extension() == ".png") look(path);
   }
 }
 
@@ -319,45 +156,227 @@ fs::path file_in(const fs::path& folder, const std::string& name) {
   return {};
 }
 
-PicturesReading read_class_folders(const PictureSource& source) {
-  Collected pictures;
-  Told told;
-  std::vector<std::string> words;
-  for (const fs::path& folder : content_of_folder(source.path)) {
-    if (!is_folder(folder)) continue;
-    const std::string name = class_of_folder(folder);
-    each_png_in(folder, [&](const fs::path& path) {
-      const PngPicture read = read_png(path);
-      told.add(read);
-      pictures.add(path.string(), read.picture, source.changes);
-      words.push_back(name);
-    });
+/// PNG files that are read whenever their pictures are asked for.
+class PngFiles final : public ExampleSource {
+ public:
+  PngFiles(std::vector<std::string> files, std::vector<std::uint64_t> hashes, Shape shape,
+           PictureChanges changes)
+      : files_(std::move(files)),
+        hashes_(std::move(hashes)),
+        shape_(shape),
+        changes_(std::move(changes)) {}
+
+  void write(std::int64_t example, std::span<std::uint8_t> to) const override {
+    const auto at = static_cast<std::size_t>(example);
+    const Raster picture = changed(read_png(files_[at]).picture, changes_);
+    if (picture.shape() != shape_ || hash_of(picture.bytes) != hashes_[at]) {
+      refuse_pictures(files_[at], "the picture was changed while it was in use",
+                      "the picture that was there before", "another one",
+                      "leave the files as they are until the end");
+    }
+    std::ranges::copy(picture.bytes, to.begin());
   }
-  if (words.empty()) {
-    refuse_pictures(source.path, "no pictures in this folder",
-                    "a folder of PNG files for each class, called like it; or pictures.idx and "
-                    "labels.idx",
-                    "neither");
+
+  [[nodiscard]] std::uint64_t fingerprint(std::int64_t example) const override {
+    return hashes_[static_cast<std::size_t>(example)];
   }
-  const Labels labels = labels_of(words, {});
-  if (labels.names.size() < 2) {
-    refuse_pictures(source.path, "pictures of a single class", "a folder for each class",
-                    fmt::format("{} alone", labels.names.front()));
+
+ private:
+  std::vector<std::string> files_;
+  std::vector<std::uint64_t> hashes_;  ///< of the changed pictures
+  Shape shape_;
+  PictureChanges changes_;
+};
+
+/// The pictures of PNG files: in memory as long as they are not too many, else read again.
+Examples pictures_in(const std::vector<std::string>& files, const PictureSource& source,
+                     SameShape& same, Told& told) {
+  std::vector<std::uint8_t> bytes;
+  std::vector<std::uint64_t> hashes;
+  bool are_in_memory = true;
+  for (const std::string& path : files) {
+    const PngPicture read = read_png(path);
+    told.add(read);
+    const Raster kept = changed(read.picture, source.changes);
+    same.add(path, kept.shape());
+    hashes.push_back(hash_of(kept.bytes));
+    are_in_memory =
+        are_in_memory && std::ssize(bytes) + std::ssize(kept.bytes) <= source.most_in_memory;
+    if (are_in_memory) bytes.insert(bytes.end(), kept.bytes.begin(), kept.bytes.end());
   }
-  return {.data = dataset_of_pictures(name_of_folder(source.path), pictures.examples(), labels,
-                                      source.path),
-          .told = told.text()};
+  const Shape shape = same.shape().with_first_axis(std::ssize(files), Role::example);
+  if (are_in_memory) return Examples::of_bytes(shape, std::move(bytes));
+  return Examples::made_by(
+      std::make_shared<const PngFiles>(files, std::move(hashes), same.shape(), source.changes),
+      shape);
 }
 
-PicturesReading read_grids(const PictureSource& source, const std::string& name) {
-  const Examples pictures = labelled_pictures(read_grid(source.path), source.path);
-  if (source.labels.empty()) {
-    refuse_pictures(source.path, "pictures without labels", "a file with the class of each", "none",
-                    "--labels labels.idx");
+/// What is in one place: pictures of a file as they are there, or PNG files; and their classes.
+struct Found {
+  std::string path;
+  std::string name;
+  Examples grid = {};
+  std::vector<std::string> files = {};
+  Labels labels = {};
+
+  [[nodiscard]] std::int64_t count() const { return std::ssize(labels.numbers); }
+};
+
+/// The name of a file without its endings.
+std::string name_of_file(fs::path path) {
+  path = path.filename();
+  while (!path.extension().empty())
+    path = path.stem();
+  return harmless(path.string());
+}
+
+void check_as_many(const Found& found, const std::string& labels) {
+  const std::int64_t count = found.grid.shape()[0];
+  if (found.count() == count) return;
+  refuse_pictures(
+      fmt::format("{} and {}", found.path, labels), "pictures and labels are not as many",
+      counted(count, "label") + ", one for each picture", fmt::format("{}", found.count()));
+}
+
+/// Pictures that are all of one class.
+Found find_of_class(const PicturePlace& place) {
+  Found found{
+      .path = place.path,
+      .name = is_folder(place.path) ? name_of_folder(place.path) : name_of_file(place.path)};
+  if (is_folder(place.path)) {
+    const fs::path grid = file_in(place.path, "pictures.idx");
+    if (!grid.empty()) {
+      found.grid = read_grid_of_pictures(grid.string());
+    } else {
+      each_png_in(place.path, [&](const fs::path& file) { found.files.push_back(file.string()); });
+    }
+  } else if (format_of(place.path) == PictureFormat::png) {
+    found.files = {place.path};
+  } else {
+    found.grid = read_grid_of_pictures(place.path);
   }
-  return {.data = dataset_of_pictures(name, changed(pictures, source.changes),
-                                      labels_in(source.labels, source.class_names),
-                                      fmt::format("{} and {}", source.path, source.labels))};
+  const auto count = found.grid.empty() ? std::ssize(found.files) : found.grid.shape()[0];
+  if (count == 0) {
+    refuse_pictures(place.path, fmt::format("no pictures for the class '{}'", place.class_name),
+                    "PNG files, or pictures.idx", "neither");
+  }
+  found.labels = {.numbers = std::vector<double>(static_cast<std::size_t>(count)),
+                  .names = {place.class_name}};
+  return found;
+}
+
+/// The PNG files in a folder for each class.
+Found find_in_class_folders(const std::string& path) {
+  Found found{.path = path, .name = name_of_folder(path)};
+  for (const fs::path& folder : content_of_folder(path)) {
+    if (!is_folder(folder)) continue;
+    const std::string name = class_of_folder(folder);
+    each_png_in(folder, [&](const fs::path& file) {
+      if (found.labels.names.empty() || found.labels.names.back() != name)
+        found.labels.names.push_back(name);
+      found.labels.numbers.push_back(static_cast<double>(found.labels.names.size() - 1));
+      found.files.push_back(file.string());
+    });
+  }
+  if (!found.files.empty()) return found;
+  refuse_pictures(path, "no pictures in this folder",
+                  "a folder of PNG files for each class, called like it; or pictures.idx and "
+                  "labels.idx",
+                  "neither");
+}
+
+Found find_in_grid(const std::string& path, const std::string& labels, std::string name,
+                   const std::vector<std::string>& class_names) {
+  Found found{.path = path, .name = std::move(name), .grid = read_grid_of_pictures(path)};
+  if (labels.empty()) {
+    refuse_pictures(path, "pictures without labels", "a file with the class of each", "none",
+                    "--labels labels.idx, or a class for all of them: bowl=" + path);
+  }
+  found.labels = labels_in(labels, class_names);
+  check_as_many(found, labels);
+  return found;
+}
+
+Found find_in(const PicturePlace& place, const std::vector<std::string>& class_names) {
+  if (!place.class_name.empty()) return find_of_class(place);
+  if (!is_folder(place.path)) {
+    if (format_of(place.path) == PictureFormat::png) {
+      refuse_pictures(place.path, "a single picture", std::string(what_pictures_are), "a PNG file",
+                      "put it into the folder of its class, and name the folder around that");
+    }
+    return find_in_grid(place.path, place.labels, name_of_file(place.path), class_names);
+  }
+  const fs::path pictures = file_in(place.path, "pictures.idx");
+  const fs::path labels = file_in(place.path, "labels.idx");
+  if (pictures.empty() || labels.empty()) return find_in_class_folders(place.path);
+  const fs::path names = fs::path(place.path) / "classes.txt";
+  return find_in_grid(pictures.string(), labels.string(), name_of_folder(place.path),
+                      class_names.empty() && is_plain_file(names) ? lines_of(names) : class_names);
+}
+
+/// The number of a class among the names: that of the name; or, where all names were given, the
+/// number that it is.
+double number_of_class(const std::string& name, std::vector<std::string>& names, bool are_given,
+                       const std::string& where) {
+  const auto found = std::ranges::find(names, name);
+  if (found != names.end()) return static_cast<double>(found - names.begin());
+  if (!are_given) {
+    names.push_back(name);
+    return static_cast<double>(names.size() - 1);
+  }
+  const std::optional<std::int64_t> number = parse_whole_number(name);
+  if (number && *number >= 0 && *number < std::ssize(names)) return static_cast<double>(*number);
+  Trouble trouble = not_among(fmt::format("'{}' is none of the classes", name), name, names);
+  trouble.where = where;
+  throw NameError(trouble);
+}
+
+/// The classes of all places, matched by name.
+Labels labels_of_all(const std::vector<Found>& all, const PictureSource& source) {
+  Labels labels{.numbers = {}, .names = source.class_names};
+  for (const Found& found : all) {
+    std::vector<double> number_of;
+    for (const std::string& name : found.labels.names) {
+      number_of.push_back(
+          number_of_class(name, labels.names, !source.class_names.empty(), found.path));
+    }
+    for (const double number : found.labels.numbers)
+      labels.numbers.push_back(number_of[static_cast<std::size_t>(number)]);
+  }
+  if (labels.names.size() < 2 && !source.may_be_one_class) {
+    refuse_pictures(all.front().path, "pictures of a single class",
+                    "two classes or more: a folder for each, or a file for each",
+                    fmt::format("{} alone", labels.names.front()),
+                    "add the pictures of another class: --file other=backgrounds");
+  }
+  return labels;
+}
+
+/// The numbers of the pictures that are kept.
+std::vector<std::int64_t> kept_of(std::int64_t count, const PictureSource& source) {
+  if (source.drawn) {
+    if (std::optional<std::vector<std::int64_t>> drawn = source.drawn(count)) return *drawn;
+  }
+  std::vector<std::int64_t> all(static_cast<std::size_t>(count));
+  std::iota(all.begin(), all.end(), 0);
+  return all;
+}
+
+/// The pictures of one place with these numbers, as they are used.
+Examples pictures_of(const Found& found, const std::vector<std::int64_t>& rows,
+                     const PictureSource& source, SameShape& same, Told& told) {
+  if (found.grid.empty()) {
+    std::vector<std::string> files;
+    files.reserve(rows.size());
+    for (const std::int64_t row : rows)
+      files.push_back(found.files[static_cast<std::size_t>(row)]);
+    return pictures_in(files, source, same, told);
+  }
+  const bool are_all = std::ssize(rows) == found.count();
+  Examples pictures = changed(are_all ? found.grid : found.grid.taking(rows), source.changes,
+                              source.most_in_memory);
+  same.add(found.path, pictures.shape().without_first_axis());
+  return pictures;
 }
 
 /// What pictures became by the changes, each way told once.
@@ -395,30 +414,43 @@ class Fitted {
 bool holds_pictures(const fs::path& path) {
   if (is_folder(path)) return true;
   if (!is_plain_file(path)) return false;
-  const Format format = format_of(path);
-  return format == Format::idx || format == Format::npy;
+  const PictureFormat format = format_of(path);
+  return format == PictureFormat::idx || format == PictureFormat::npy;
 }
 
 PicturesReading read_pictures(const PictureSource& source) {
-  if (!is_folder(source.path)) {
-    if (format_of(source.path) == Format::png) {
-      refuse_pictures(source.path, "a single picture", std::string(what_pictures_are), "a PNG file",
-                      "put it into the folder of its class, and name the folder around that");
-    }
-    fs::path name = fs::path(source.path).filename();
-    while (!name.extension().empty())
-      name = name.stem();
-    return read_grids(source, harmless(name.string()));
+  std::vector<Found> all;
+  all.reserve(source.places.size());
+  for (const PicturePlace& place : source.places)
+    all.push_back(find_in(place, source.class_names));
+  const Labels labels = labels_of_all(all, source);
+  const std::vector<std::int64_t> kept = kept_of(std::ssize(labels.numbers), source);
+  Examples pictures;
+  SameShape same;
+  Told told;
+  auto next = kept.begin();
+  std::int64_t first = 0;
+  for (const Found& found : all) {
+    std::vector<std::int64_t> rows;
+    for (; next != kept.end() && *next < first + found.count(); ++next)
+      rows.push_back(*next - first);
+    first += found.count();
+    if (!rows.empty())
+      pictures = pictures.followed_by(pictures_of(found, rows, source, same, told));
   }
-  const fs::path pictures = file_in(source.path, "pictures.idx");
-  const fs::path labels = file_in(source.path, "labels.idx");
-  if (pictures.empty() || labels.empty()) return read_class_folders(source);
-  PictureSource files = source;
-  files.path = pictures.string();
-  files.labels = labels.string();
-  const fs::path names = fs::path(source.path) / "classes.txt";
-  if (files.class_names.empty() && is_plain_file(names)) files.class_names = lines_of(names);
-  return read_grids(files, name_of_folder(source.path));
+  std::vector<double> classes;
+  classes.reserve(kept.size());
+  for (const std::int64_t row : kept)
+    classes.push_back(labels.numbers[static_cast<std::size_t>(row)]);
+  std::string name = all.front().name;
+  if (all.size() == 2) name += " and " + all[1].name;
+  if (all.size() > 2) name += fmt::format(" and {} more", all.size() - 1);
+  return {.data = {.name = std::move(name),
+                   .features = std::move(pictures),
+                   .classes = tensor(Shape{std::ssize(classes)}.with({Role::example}), classes),
+                   .target_names = {"class"},
+                   .class_names = labels.names},
+          .told = told.text()};
 }
 
 namespace {
@@ -460,7 +492,7 @@ PicturesAlone read_pictures_alone(std::span<const std::string> paths,
   PicturesAlone alone;
   const fs::path grid = paths.size() == 1 ? grid_in(paths.front()) : fs::path();
   if (!grid.empty()) {
-    const Examples read = labelled_pictures(read_grid(grid), grid.string());
+    const Examples read = read_grid_of_pictures(grid.string());
     alone.pictures = changed(read, changes);
     Fitted ways;
     ways.add(grid.string(), read.shape().without_first_axis(),
@@ -475,7 +507,7 @@ PicturesAlone read_pictures_alone(std::span<const std::string> paths,
     const PngPicture read = read_png(path);
     told.add(read);
     const Raster kept = changed(read.picture, changes);
-    pictures.add(path, kept, {});
+    pictures.add(path, kept);
     alone.names.push_back(path);
     ways.add(path, read.picture.shape(), kept.shape());
   }
@@ -510,70 +542,6 @@ Dataset as_pictures(const Dataset& table, const Shape& picture) {
     pictures.features = tensor(shape, numbers);
   }
   return pictures;
-}
-
-namespace {
-
-void make_folder(const fs::path& folder) {
-  std::error_code error;
-  fs::create_directories(folder, error);
-  if (error) {
-    refuse_pictures(folder.string(), "cannot make the folder", "a place that can be written to",
-                    error.message());
-  }
-}
-
-/// The classes as bytes, where there are no more than bytes can tell apart.
-Examples labels_to_write(const Dataset& data) {
-  constexpr std::int64_t most_of_bytes = 256;
-  if (data.class_count() > most_of_bytes) return data.classes;
-  const std::vector<double> numbers = data.classes.numbers();
-  return Examples::of_bytes(Shape{data.rows()}, {numbers.begin(), numbers.end()});
-}
-
-void check_are_pictures(const Dataset& data) {
-  const Shape example = data.example();
-  if (example.rank() == 3 && data.features.are_bytes() && data.has_classes()) return;
-  throw ShapeError({.what = fmt::format("{} cannot be written as pictures", data.name),
-                    .expected = "pictures [row × column × channel] of bytes, with classes",
-                    .found = to_string(example)});
-}
-
-}  // namespace
-
-void write_pictures(const Dataset& data, const fs::path& folder) {
-  check_are_pictures(data);
-  make_folder(folder);
-  const Shape& shape = data.features.shape();
-  const auto bytes = data.features.bytes();
-  const Shape grid = shape[3] == 1 ? Shape{shape[0], shape[1], shape[2]} : shape;
-  write_file(folder / "pictures.idx.gz",
-             gzipped(to_idx(Examples::of_bytes(grid, {bytes.begin(), bytes.end()}))));
-  write_file(folder / "labels.idx.gz", gzipped(to_idx(labels_to_write(data))));
-  std::string names;
-  for (const std::string& name : data.all_class_names())
-    names += as_line(name) + "\n";
-  write_file(folder / "classes.txt", names);
-}
-
-void write_png_folders(const Dataset& data, const fs::path& folder) {
-  check_are_pictures(data);
-  const Shape example = data.example();
-  const auto size = static_cast<std::size_t>(example.count());
-  std::vector<fs::path> folders;
-  for (const std::string& name : data.all_class_names()) {
-    folders.push_back(folder / path_component(name));
-    make_folder(folders.back());
-  }
-  for (std::int64_t row = 0; row < data.rows(); ++row) {
-    const fs::path& of_class = folders[static_cast<std::size_t>(data.classes.at_offset(row))];
-    const auto bytes = data.features.bytes().subspan(static_cast<std::size_t>(row) * size, size);
-    write_file(of_class / fmt::format("{:05}.png", row),
-               to_png({.rows = example[0],
-                       .columns = example[1],
-                       .channels = example[2],
-                       .bytes = {bytes.begin(), bytes.end()}}));
-  }
 }
 
 Shape parse_picture_shape(std::string_view text) {

@@ -10,6 +10,7 @@
 #include "lessons/column_check.hpp"
 #include "lessons/setting_kinds.hpp"
 #include "pictures/around/picture_settings.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -68,21 +69,19 @@ LessonSetting augmentation_setting() {
 /// Refuses what is said of a file of pictures where there is none.
 void check_pictures(const Lesson& lesson) {
   const PictureSettings& pictures = lesson.own.of<PictureSettings>();
-  if (pictures.labels.empty() && pictures.class_names.empty()) return;
-  if (!lesson.data.files.empty() && holds_pictures(lesson.data.files.front())) return;
+  const bool is_told = !pictures.labels.empty() || !pictures.class_names.empty() ||
+                       !pictures.validation_labels.empty() || !pictures.test_labels.empty();
+  if (!is_told) return;
+  if (!lesson.data.files.empty() && holds_pictures(FileOfClass::in(lesson.data.files.front()).path))
+    return;
   throw SettingError({.what = "--labels and --classes need a file of pictures",
                       .expected = "--file pictures.idx with them",
                       .found = "none",
                       .remedy = "in a table, the column --target has the classes"});
 }
 
-TableReading read_picture_file(const Lesson& lesson) {
+TableReading read_picture_files(const Lesson& lesson, const DrawRows& draw) {
   const PictureSettings& pictures = lesson.own.of<PictureSettings>();
-  if (lesson.data.files.size() > 1) {
-    throw SettingError({.what = "pictures from several files",
-                        .expected = "one folder, or one file with its labels",
-                        .found = fmt::format("{}", fmt::join(lesson.data.files, ", "))});
-  }
   const std::string& path = lesson.data.files.front();
   check_no_columns(lesson, fmt::format("{}, {}", path, is_folder(path) ? "a folder" : "pictures"),
                    "pictures in a folder have its name for their class; others take --labels");
@@ -92,11 +91,23 @@ TableReading read_picture_file(const Lesson& lesson) {
                         .found = fmt::format("{}, which holds pictures", path),
                         .remedy = "--resize brings pictures to another size"});
   }
-  PicturesReading read = read_pictures({.path = path,
-                                        .labels = pictures.labels,
-                                        .class_names = pictures.class_names,
-                                        .changes = pictures.changes});
-  return {.data = std::move(read.data), .told = std::move(read.told)};
+  PictureSource source{.places = picture_places(lesson.data.files, pictures.labels),
+                       .class_names = pictures.class_names,
+                       .changes = pictures.changes,
+                       .drawn = draw};
+  PicturesReading read = read_pictures(source);
+  source.drawn = nullptr;
+  source.may_be_one_class = true;
+  std::vector<std::string> told = {read.told};
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (lesson.data.files_of(part).empty()) continue;
+    source.places = picture_places(lesson.data.files_of(part), pictures.labels_of(part));
+    const PicturesReading own = read_pictures(source);
+    read.data = with_part(read.data, part, own.data);
+    if (!own.told.empty()) told.push_back(fmt::format("{}: {}", word(part), own.told));
+  }
+  std::erase(told, "");
+  return {.data = std::move(read.data), .told = fmt::format("{}", fmt::join(told, "; "))};
 }
 
 /// Makes pictures of the rows of a table, and changes those that are read or made.
@@ -113,13 +124,46 @@ std::optional<Shape> example_in(const Lesson& lesson) {
 
 }  // namespace
 
+std::vector<PicturePlace> picture_places(const std::vector<std::string>& files,
+                                         const std::vector<std::string>& labels) {
+  std::vector<PicturePlace> places;
+  auto next = labels.begin();
+  for (const std::string& text : files) {
+    const FileOfClass file = FileOfClass::in(text);
+    if (files.size() > 1 && file.class_name.empty() && !holds_pictures(file.path)) {
+      throw SettingError({.what = "a table among files of pictures",
+                          .where = file.path,
+                          .expected = "IDX, NPY, or a folder of PNG files",
+                          .found = "another kind of file"});
+    }
+    PicturePlace place{.path = file.path, .class_name = file.class_name};
+    const bool needs_labels = file.class_name.empty() && !is_folder(file.path);
+    if (needs_labels && next != labels.end()) place.labels = *next++;
+    places.push_back(std::move(place));
+  }
+  if (next == labels.end()) return places;
+  throw SettingError(
+      {.what = "there are more files of labels than files of pictures that need them",
+       .where = *next,
+       .expected = "labels for each IDX or NPY file without a class, in order",
+       .found = counted(std::ssize(labels), Role::none, "file", "files") + " of labels"});
+}
+
 LessonSubject pictures_in_lessons() {
   return {
       .name = "pictures",
       .settings =
-          {path_setting(
-               "data", "labels", [](auto& l) -> auto& { return of(l).labels; }, "PATH",
-               "The class of each picture of the file: IDX, NPY, or text with a label a line"),
+          {files_setting(
+               "data", "labels", [](auto& l) -> auto& { return of(l).labels; },
+               "The class of each picture of the file: IDX, NPY, or text with a label a line; one "
+               "for each such file, in order"),
+           files_setting(
+               "split", "validation_labels",
+               [](auto& l) -> auto& { return of(l).validation_labels; },
+               "The class of each picture of --validation-file"),
+           files_setting(
+               "split", "test_labels", [](auto& l) -> auto& { return of(l).test_labels; },
+               "The class of each picture of --test-file"),
            list_setting(
                "data", "classes", [](auto& l) -> auto& { return of(l).class_names; }, Entry::list,
                "A,B", "Names of the classes, of number 0, of number 1 …, where labels are numbers"),
@@ -138,7 +182,7 @@ LessonSubject pictures_in_lessons() {
            augmentation_setting()},
       .check = check_pictures,
       .holds = holds_pictures,
-      .read = read_picture_file,
+      .read = read_picture_files,
       .change = change_pictures,
       .example = example_in};
 }

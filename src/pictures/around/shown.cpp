@@ -178,29 +178,15 @@ Questions pictures_asked(const ModelFile& file, const std::vector<std::string>& 
   return questions;
 }
 
-Dataset labelled_pictures(const ModelFile& file, const std::string& path, const std::string& labels,
-                          std::vector<std::string>& notes) {
+Dataset labelled_pictures(const ModelFile& file, const std::vector<std::string>& files,
+                          const std::vector<std::string>& labels, std::vector<std::string>& notes) {
   const Model& model = file.model;
-  const bool has_folders = is_folder(path);
-  PicturesReading read =
-      read_pictures({.path = path,
-                     .labels = labels,
-                     .class_names = has_folders ? std::vector<std::string>() : model.class_names,
-                     .changes = changes_for(file)});
+  PicturesReading read = read_pictures({.places = picture_places(files, labels),
+                                        .class_names = model.class_names,
+                                        .changes = changes_for(file),
+                                        .may_be_one_class = true});
   if (!read.told.empty()) notes.push_back(read.told);
   Dataset& data = read.data;
-  std::vector<double> classes;
-  for (const double number : data.classes.numbers()) {
-    const std::string name = data.class_name(static_cast<std::int64_t>(number));
-    const auto found = std::ranges::find(model.class_names, name);
-    if (found == model.class_names.end()) {
-      throw NameError(
-          not_among(fmt::format("the model knows no class '{}'", name), name, model.class_names));
-    }
-    classes.push_back(static_cast<double>(found - model.class_names.begin()));
-  }
-  data.classes = tensor(data.classes.shape(), classes);
-  data.class_names = model.class_names;
   data.target_names = model.target_names;
   if (model.network.example()[2] == 3) data.features = in_colour(data.features);
   return data.in(model.network.precision()).prepared_by(model.preparation);
@@ -229,6 +215,7 @@ bool use_pictures_around() {
                     .options = {{"--row", "N",
                                  "The picture of this row of the data (default: the first of the "
                                  "test part)"}},
+                    .takes_rows = true,
                     .draw = draw_channels}},
         .writers = {{.option = "--idx",
                      .type = "FOLDER",

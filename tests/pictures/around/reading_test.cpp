@@ -204,7 +204,7 @@ TEST(png_files, of_every_kind_become_bytes_and_it_is_told) {
   const Folder folder;
   write_bytes(folder.path() / "bowl" / "a.png", png_of(1, 1, 16, 0, idx({0, 1, 2})));
   write_bytes(folder.path() / "cup" / "b.png", png_of(1, 1, 8, 4, idx({0, 1, 2})));
-  EXPECT_EQ(read_pictures({.path = folder.path()}).told,
+  EXPECT_EQ(read_pictures({.places = {{.path = folder.path()}}}).told,
             "2 PNG files: 2 grey, 1 of 16 bits, reduced to 8, 1 see-through, laid on black");
 }
 
@@ -327,7 +327,7 @@ TEST(pictures, are_read_from_a_folder_for_each_class) {
   const Folder folder;
   write_classes(folder.path() / "pots",
                 {picture_of(4, 4, 1), picture_of(4, 4, 1), picture_of(4, 4, 1)});
-  const PicturesReading read = read_pictures({.path = folder.path() / "pots"});
+  const PicturesReading read = read_pictures({.places = {{.path = folder.path() / "pots"}}});
   EXPECT_EQ(read.data.name, "pots");
   EXPECT_THAT(read.data.class_names, ElementsAre("bowl", "cup"));
   EXPECT_THAT(read.data.classes.numbers(), ElementsAre(0, 0, 1));
@@ -338,13 +338,14 @@ TEST(pictures, are_read_from_a_folder_for_each_class) {
 TEST(pictures, of_different_sizes_are_told_how_to_be_brought_to_one) {
   const Folder folder;
   write_classes(folder.path(), {picture_of(4, 4, 1), picture_of(6, 4, 1)});
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = folder.path()}}}); }),
               AllOf(HasSubstr("different sizes"), HasSubstr("--resize 4x4"), HasSubstr("1.png")));
   const PictureChanges changes{.size = PictureSize{2, 2}};
-  EXPECT_EQ(read_pictures({.path = folder.path(), .changes = changes}).data.rows(), 2);
+  EXPECT_EQ(read_pictures({.places = {{.path = folder.path()}}, .changes = changes}).data.rows(),
+            2);
   const Folder colours;
   write_classes(colours.path(), {picture_of(4, 4, 1), picture_of(4, 4, 3)});
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = colours.path()}); }),
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = colours.path()}}}); }),
               HasSubstr("--grey"));
 }
 
@@ -356,37 +357,130 @@ TEST(pictures, are_read_from_a_file_and_its_labels) {
   write_bytes(pictures, gzipped(to_idx(Examples::of_bytes({3, 1, 2}, {1, 2, 3, 4, 5, 6}))));
   write_bytes(labels, to_idx(Examples::of_bytes({3}, {1, 0, 1})));
   write_bytes(words, "cup\nbowl\ncup\n");
-  EXPECT_THAT(read_pictures({.path = pictures, .labels = labels}).data.class_names,
+  EXPECT_THAT(read_pictures({.places = {{.path = pictures, .labels = labels}}}).data.class_names,
               ElementsAre("0", "1"));
-  const Dataset named =
-      read_pictures({.path = pictures, .labels = labels, .class_names = {"bowl", "cup"}}).data;
+  const Dataset named = read_pictures({.places = {{.path = pictures, .labels = labels}},
+                                       .class_names = {"bowl", "cup"}})
+                            .data;
   EXPECT_EQ(named.class_name(1), "cup");
-  EXPECT_EQ(read_pictures({.path = pictures, .labels = words}).data.classes, named.classes);
+  EXPECT_EQ(read_pictures({.places = {{.path = pictures, .labels = words}}}).data.classes,
+            named.classes);
 
   const auto refused = [&](const PictureSource& source) {
     return said<FileError>([&] { (void)read_pictures(source); });
   };
-  EXPECT_THAT(refused({.path = pictures}), HasSubstr("--labels"));
-  EXPECT_THAT(refused({.path = pictures, .labels = labels, .class_names = {"bowl"}}),
+  EXPECT_THAT(refused({.places = {{.path = pictures}}}), HasSubstr("--labels"));
+  EXPECT_THAT(refused({.places = {{.path = pictures, .labels = labels}}, .class_names = {"bowl"}}),
               AllOf(HasSubstr("outside the classes"), HasSubstr("label 0")));
-  EXPECT_THAT(refused({.path = labels, .labels = pictures}), HasSubstr("no pictures"));
+  EXPECT_THAT(refused({.places = {{.path = labels, .labels = pictures}}}),
+              HasSubstr("no pictures"));
   write_bytes(labels, to_idx(Examples::of_bytes({2}, {1, 0})));
-  EXPECT_THAT(refused({.path = pictures, .labels = labels}),
+  EXPECT_THAT(refused({.places = {{.path = pictures, .labels = labels}}}),
               AllOf(HasSubstr("not as many"), HasSubstr("3 labels"), HasSubstr("found:    2")));
+}
+
+/// A file of as many pictures of one point, which are all of this shade.
+std::string write_shades(const std::filesystem::path& path, std::int64_t count,
+                         std::uint8_t shade) {
+  std::vector<std::uint8_t> bytes(static_cast<std::size_t>(count), shade);
+  write_bytes(path, gzipped(to_idx(Examples::of_bytes({count, 1, 1}, bytes))));
+  return path;
+}
+
+TEST(pictures, of_several_places_are_one_set_with_classes_matched_by_name) {
+  const Folder folder;
+  const std::string bowls = write_shades(folder.path() / "bowls.idx.gz", 2, 10);
+  const std::string others = write_shades(folder.path() / "others.idx.gz", 3, 20);
+  write_classes(folder.path() / "png", {picture_of(1, 1, 1), picture_of(1, 1, 1)});
+  const PicturesReading read =
+      read_pictures({.places = {{.path = bowls, .class_name = "bowl"},
+                                {.path = folder.path() / "png"},
+                                {.path = others, .class_name = "cup"},
+                                {.path = folder.path() / "png" / "cup", .class_name = "jug"}}});
+  EXPECT_THAT(read.data.class_names, ElementsAre("bowl", "cup", "jug"));
+  EXPECT_THAT(read.data.classes.numbers(), ElementsAre(0, 0, 0, 1, 1, 1, 1, 2));
+  EXPECT_THAT(read.data.features.numbers(), ElementsAre(10, 10, 0, 0, 20, 20, 20, 0));
+  EXPECT_EQ(read.data.name, "bowls and 3 more");
+  EXPECT_EQ(read.told, "3 PNG files: 3 grey");
+
+  const auto refused = [](const PictureSource& source) {
+    return said([&] { (void)read_pictures(source); });
+  };
+  EXPECT_THAT(refused({.places = {{.path = bowls, .class_name = "bowl"}}}),
+              HasSubstr("a single class"));
+  EXPECT_EQ(
+      read_pictures({.places = {{.path = bowls, .class_name = "bowl"}}, .may_be_one_class = true})
+          .data.rows(),
+      2);
+  EXPECT_THAT(
+      refused({.places = {{.path = bowls, .class_name = "bawl"}}, .class_names = {"bowl", "cup"}}),
+      AllOf(HasSubstr("none of the classes"), HasSubstr("did you mean bowl")));
+  // A folder that is called by a number has the class of that number.
+  EXPECT_THAT(read_pictures(
+                  {.places = {{.path = bowls, .class_name = "1"}}, .class_names = {"bowl", "cup"}})
+                  .data.classes.numbers(),
+              ElementsAre(1, 1));
+  write_classes(folder.path() / "wide", {picture_of(1, 2, 1), picture_of(1, 2, 1)});
+  EXPECT_THAT(
+      refused(
+          {.places = {{.path = bowls, .class_name = "bowl"}, {.path = folder.path() / "wide"}}}),
+      AllOf(HasSubstr("different sizes"), HasSubstr("--resize 1x1"), HasSubstr("bowls.idx.gz")));
+  EXPECT_THAT(refused({.places = {{.path = folder.path(), .class_name = "bowl"}}}),
+              HasSubstr("no pictures for the class 'bowl'"));
+}
+
+TEST(pictures, that_are_not_drawn_are_not_read) {
+  const Folder folder;
+  write_classes(folder.path() / "png",
+                {picture_of(2, 2, 1), picture_of(2, 2, 1), picture_of(2, 2, 1)});
+  write_bytes(folder.path() / "png" / "cup" / "9.png", "this is no picture");
+  const std::string more = write_shades(folder.path() / "more.idx", 2, 9);
+  std::int64_t asked = 0;
+  const PictureSource source{
+      .places = {{.path = folder.path() / "png"}, {.path = more, .class_name = "jug"}},
+      .changes = {.size = PictureSize{1, 1}},
+      .drawn = [&](std::int64_t count) -> std::optional<std::vector<std::int64_t>> {
+        asked = count;
+        return {{1, 4}};
+      }};
+  const PicturesReading read = read_pictures(source);
+  EXPECT_EQ(asked, 6);
+  EXPECT_THAT(read.data.classes.numbers(), ElementsAre(0, 2));
+  EXPECT_THAT(read.data.class_names, ElementsAre("bowl", "cup", "jug"));
+  EXPECT_EQ(read.data.features.at_offset(1), 9.0);
+  EXPECT_EQ(read.told, "1 PNG file: 1 grey");
+}
+
+TEST(pictures, of_more_files_than_memory_should_hold_are_read_again_when_they_are_asked_for) {
+  const Folder folder;
+  write_classes(folder.path(), {picture_of(4, 4, 3), picture_of(6, 4, 3), picture_of(4, 4, 3)});
+  PictureSource source{.places = {{.path = folder.path()}},
+                       .changes = {.grey = true, .size = PictureSize{3, 3}}};
+  const Dataset stored = read_pictures(source).data;
+  source.most_in_memory = 20;
+  const Dataset made = read_pictures(source).data;
+  ASSERT_NE(made.features.source(), nullptr);
+  EXPECT_EQ(made.features, stored.features);
+  EXPECT_NE(fingerprint_of_row(made, 0), fingerprint_of_row(made, 2));
+  write_bytes(folder.path() / "bowl" / "2.png", to_png(picture_of(9, 4, 1)));
+  EXPECT_THAT(said<FileError>([&] { (void)made.features.all(); }),
+              AllOf(HasSubstr("changed while it was in use"), HasSubstr("2.png")));
 }
 
 TEST(pictures, of_an_empty_folder_or_of_a_text_called_png_are_refused) {
   const Folder folder;
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = folder.path()}}}); }),
               HasSubstr("no pictures in this folder"));
+  write_bytes(folder.path() / "bowl" / "a.png", to_png(picture_of(2, 2, 1)));
   write_bytes(folder.path() / "cup" / "a.png", "a text");
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = folder.path()}}}); }),
               HasSubstr("whatever it is called"));
   write_bytes(folder.path() / "cup" / "a.png", to_png(picture_of(2, 2, 1)));
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = folder.path()}); }),
+  std::filesystem::remove_all(folder.path() / "bowl");
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = folder.path()}}}); }),
               HasSubstr("a single class"));
   const std::string one = folder.path() / "cup" / "a.png";
-  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.path = one}); }),
+  EXPECT_THAT(said<FileError>([&] { (void)read_pictures({.places = {{.path = one}}}); }),
               HasSubstr("the folder of its class"));
 }
 
@@ -394,7 +488,7 @@ TEST(pictures, are_written_as_they_are_read) {
   const Folder folder;
   const Dataset stamps = demo_set("stamps", 12, 2);
   write_pictures(stamps, folder.path() / "stamps");
-  const Dataset back = read_pictures({.path = folder.path() / "stamps"}).data;
+  const Dataset back = read_pictures({.places = {{.path = folder.path() / "stamps"}}}).data;
   EXPECT_EQ(back.features, stamps.features);
   EXPECT_EQ(back.classes, stamps.classes);
   EXPECT_EQ(back.class_names, stamps.class_names);
@@ -453,8 +547,9 @@ TEST(pictures, of_classes_with_any_name_stay_in_their_folder_and_come_back) {
   const Dataset data = pictures_of(hostile_classes);
   write_png_folders(data, inner / "png");
   write_pictures(data, inner / "idx");
-  EXPECT_EQ(classes_of(read_pictures({.path = inner / "png"}).data), classes_of(data));
-  const Dataset again = read_pictures({.path = inner / "idx"}).data;
+  EXPECT_EQ(classes_of(read_pictures({.places = {{.path = inner / "png"}}}).data),
+            classes_of(data));
+  const Dataset again = read_pictures({.places = {{.path = inner / "idx"}}}).data;
   EXPECT_EQ(classes_of(again), classes_of(data));
   EXPECT_EQ(again.class_names, hostile_classes);
   // Nothing was written anywhere else.
@@ -474,7 +569,8 @@ TEST(pictures, of_more_classes_than_a_byte_can_tell_apart_keep_them) {
   const Folder folder;
   const Dataset data = pictures_of(classes);
   write_pictures(data, folder.path());
-  EXPECT_EQ(classes_of(read_pictures({.path = folder.path()}).data), classes_of(data));
+  EXPECT_EQ(classes_of(read_pictures({.places = {{.path = folder.path()}}}).data),
+            classes_of(data));
 }
 
 TEST(pictures, in_folders_with_pipes_and_devices_are_read_without_them) {
@@ -484,7 +580,7 @@ TEST(pictures, in_folders_with_pipes_and_devices_are_read_without_them) {
   for (const char* const name : {"pipe", "pipe.png"})
     ASSERT_EQ(mkfifo((folder.path() / "bowl" / name).c_str(), 0600), 0);
   std::filesystem::create_symlink("/dev/zero", folder.path() / "cup" / "zero.png");
-  EXPECT_EQ(read_pictures({.path = folder.path()}).data.rows(), 2);
+  EXPECT_EQ(read_pictures({.places = {{.path = folder.path()}}}).data.rows(), 2);
   ASSERT_EQ(mkfifo((folder.path() / "pictures.idx").c_str(), 0600), 0);
   EXPECT_FALSE(holds_pictures(folder.path() / "pictures.idx"));
 }
@@ -495,8 +591,8 @@ TEST(npy_files, are_read_gzipped_and_known_for_what_they_are) {
   write_bytes(folder.path() / "p.npy.gz", gzipped(to_npy(grid)));
   write_bytes(folder.path() / "l.npy.gz", gzipped(to_npy(Examples::of_bytes({2}, {0, 1}))));
   EXPECT_TRUE(holds_pictures(folder.path() / "p.npy.gz"));
-  const PicturesReading read =
-      read_pictures({.path = folder.path() / "p.npy.gz", .labels = folder.path() / "l.npy.gz"});
+  const PicturesReading read = read_pictures(
+      {.places = {{.path = folder.path() / "p.npy.gz", .labels = folder.path() / "l.npy.gz"}}});
   EXPECT_EQ(read.data.features.at({1, 0, 1, 0}), 6.0);
   EXPECT_THAT(read.data.classes.numbers(), ElementsAre(0, 1));
 }

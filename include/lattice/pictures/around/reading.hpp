@@ -1,6 +1,8 @@
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <span>
 #include <string>
@@ -12,13 +14,28 @@
 
 namespace lattice {
 
-/// Where pictures come from, and what they show.
-struct PictureSource {
+/// One place that pictures come from.
+struct PicturePlace {
   std::string path;         ///< IDX or NPY, gzipped or not; or a folder
   std::string labels = {};  ///< IDX, NPY, or text with a label a line; for a file of pictures
+
+  /// The class of all its pictures. A folder then has PNG files, or `pictures.idx`, directly in it.
+  std::string class_name = {};
+};
+
+/// Where pictures come from, and what is done to them.
+struct PictureSource {
+  std::vector<PicturePlace> places = {};  ///< read as one, one after another
   std::vector<std::string> class_names =
       {};  ///< of class 0, of class 1 …, where labels are numbers
   PictureChanges changes = {};
+  bool may_be_one_class = false;  ///< otherwise there are two or more
+
+  /// Which of so many pictures are kept, by their numbers in order; all if it is null, or says so by
+  /// nothing. Others are neither unpacked nor changed.
+  std::function<std::optional<std::vector<std::int64_t>>(std::int64_t count)> drawn = nullptr;
+
+  std::int64_t most_in_memory = most_changed_in_memory;  ///< bytes; more are made when asked for
 };
 
 /// Pictures that were read, and what there is to say about it.
@@ -31,7 +48,8 @@ struct PicturesReading {
 /// stands in it.
 [[nodiscard]] bool holds_pictures(const std::filesystem::path& path);
 
-/// Reads pictures with their classes. A folder has either a folder of PNG files for each class,
+/// Reads pictures with their classes, those of several places as one set: their classes are matched
+/// by name. A folder has either a folder of PNG files for each class,
 /// called like it, or `pictures.idx`, `labels.idx` (each may end in `.gz`) and, if wanted,
 /// `classes.txt` with a name a line, as `write_pictures` writes them. A file with an axis for each
 /// example, rows and columns holds grey pictures, with one more axis channels.
