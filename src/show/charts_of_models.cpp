@@ -5,6 +5,7 @@
 
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "show/plot.hpp"
 
@@ -108,16 +109,6 @@ struct BarPanel {
   std::vector<Bar> bars;
 };
 
-/// How far numbers at a short axis stand apart: 1, 2 or 5, or ten times as much, or a tenth.
-double apart(double stretch) {
-  const double least = stretch / 4.0;
-  const double power = std::pow(10.0, std::floor(std::log10(least)));
-  for (const double times : {1.0, 2.0, 5.0}) {
-    if (times * power >= least) return times * power;
-  }
-  return 10.0 * power;
-}
-
 /// Panels side by side, in which the bars have the same names.
 Chart bars_chart(const std::string& title, const std::vector<std::string>& names,
                  const std::vector<BarPanel>& panels, double low, double high) {
@@ -129,7 +120,7 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
           "unset key\nset rmargin 5\nset style fill solid 0.8 noborder\nset boxwidth 0.75\n"
           "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
           "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
-          plot::ticks(names), apart(high - low), plot::pencil) +
+          plot::ticks(names), plot::apart(high - low), plot::pencil) +
       plot::range("x", low, high) + plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
   std::vector<plot::Plot> plots;
   for (const BarPanel& panel : panels) {
@@ -166,7 +157,12 @@ Chart weights_chart(const std::string& title, const Tensor& weight, const Weight
 }
 
 Chart confusion_chart(const std::string& title, const ClassJudgement& judgement) {
+  // Of few classes every square has room for a count and a share, of more for a count, of many for
+  // a colour alone.
+  constexpr std::int64_t most_with_shares = 10;
+  constexpr std::int64_t most_with_counts = 30;
   const auto count = static_cast<std::int64_t>(judgement.classes.size());
+  const bool is_roomy = count <= most_with_shares;
   std::string rows;
   std::string labels;
   std::vector<std::string> names;
@@ -180,18 +176,29 @@ Chart confusion_chart(const std::string& title, const ClassJudgement& judgement)
           plot::between(plot::paper_colour, truth == answer ? plot::series[0] : plot::series[1],
                         std::min(0.7, truth == answer ? 0.7 * share : std::sqrt(share)));
       rows += pixel(static_cast<double>(answer), static_cast<double>(truth), colour);
-      labels += fmt::format("{} {} \"{}\" \"{:.1f} %\"\n", answer, truth, here, 100.0 * share);
+      if (here > 0.0 || is_roomy)
+        labels += fmt::format("{} {} \"{}\" \"{:.1f} %\"\n", answer, truth, here, 100.0 * share);
     }
   }
   plot::Plot plot;
+  const auto every = static_cast<std::size_t>((count + most_with_counts - 1) / most_with_counts);
+  std::size_t letters = 0;
+  for (const std::string& name : names)
+    letters += columns(name);
+  constexpr std::size_t most_letters = 90;
   plot.set(fmt::format("unset key\nunset grid\nset xlabel 'answer'\nset ylabel 'truth'\n"
-                       "set xtics ({})\nset ytics ({})\n",
-                       plot::ticks(names), plot::ticks(names)) +
+                       "set xtics ({}){}\nset ytics ({})\n",
+                       plot::ticks(names, every), letters > most_letters ? " rotate by -45" : "",
+                       plot::ticks(names, every)) +
            plot::range("x", -0.5, static_cast<double>(count) - 0.5) +
            plot::range("y", static_cast<double>(count) - 0.5, -0.5));
   plot.add("shares", rows, "using 1:2:3:4:5 with rgbimage");
-  plot.add("labels", labels, "using 1:2:3 with labels font ',16' offset 0,0.5");
-  plot.add("$labels using 1:2:4 with labels offset 0,-0.8");
+  if (is_roomy) {
+    plot.add("labels", labels, "using 1:2:3 with labels font ',16' offset 0,0.5");
+    plot.add("$labels using 1:2:4 with labels offset 0,-0.8");
+  } else if (count <= most_with_counts) {
+    plot.add("labels", labels, "using 1:2:3 with labels font ',11'");
+  }
   return plot.chart(fmt::format("{}   (accuracy {})", title, format_number(judgement.accuracy, 4)));
 }
 

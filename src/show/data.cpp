@@ -70,6 +70,7 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
   std::string text = view.about;
   if (view.lists_features) text += "\n" + table.text(style);
   if (!summary.class_names.empty()) {
+    const bool has_own_name = !summary.target.empty() && summary.target != "class";
     TextTable classes({{"class", TextTable::Set::left}, {"number"}, {"rows"}, {"share"}});
     const std::int64_t with_class =
         std::accumulate(summary.class_sizes.begin(), summary.class_sizes.end(), std::int64_t{0});
@@ -78,10 +79,8 @@ std::string show_data(const Dataset& data, const TerminalStyle& style) {
                    fmt::format("{}", summary.class_sizes[at]),
                    percent(summary.class_sizes[at], with_class)});
     }
-    text +=
-        "\n" +
-        show_heading(summary.target.empty() ? "classes" : "classes of " + summary.target, style) +
-        classes.text(style);
+    text += "\n" + show_heading(has_own_name ? "classes of " + summary.target : "classes", style) +
+            classes.text(style);
   }
   return text + "\n" + show_heading(view.heading, style) + view.rows;
 }

@@ -213,8 +213,9 @@ std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& s
       {{"class", Set::left}, {"rows"}, {"answers"}, {"precision"}, {"recall"}, {"F1"}});
   for (const ClassFigures& each : judgement.classes) {
     figures.add({each.name, fmt::format("{}", each.rows), fmt::format("{}", each.answers),
-                 format_number(each.precision, 3), format_number(each.recall, 3),
-                 format_number(each.f1, 3)});
+                 each.answers == 0 ? "–" : format_number(each.precision, 3),
+                 each.rows == 0 ? "–" : format_number(each.recall, 3),
+                 each.rows + each.answers == 0 ? "–" : format_number(each.f1, 3)});
   }
   return text + "\n" + figures.text(style);
 }
@@ -233,11 +234,52 @@ std::string written(const Answers& answers, std::int64_t row, std::size_t of,
   return answers.kind == Outputs::levels ? format_number(number, style.digits) : share(number);
 }
 
-/// A column for each class.
-std::string answers_by_class(const Model& model, const Answers& answers,
-                             const TerminalStyle& style) {
+/// The first columns of a table of answers with classes: record, answer and, where it is known, the
+/// truth with a mark where the answer is another.
+std::vector<TextTable::Heading> first_headings(const Model& model, const Answers& answers,
+                                               const AnswersView& view) {
   std::vector<TextTable::Heading> headings = {heading_of_records(answers),
                                               {model.target_names.front(), Set::left}};
+  if (!view.truth.empty()) headings.insert(headings.end(), {{"truth", Set::left}, {""}});
+  return headings;
+}
+
+std::vector<TextTable::Entry> first_cells(const Model& model, const Answers& answers,
+                                          std::int64_t row, const AnswersView& view) {
+  const auto at = static_cast<std::size_t>(row);
+  const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
+  std::vector<TextTable::Entry> cells = {answers.name_of(row),
+                                         cut_to(model.class_names[likeliest], 24)};
+  if (view.truth.empty()) return cells;
+  cells.emplace_back(cut_to(view.truth[at], 24));
+  const bool is_wrong = !view.truth[at].empty() && view.truth[at] != model.class_names[likeliest];
+  cells.emplace_back(is_wrong ? "✗" : "", ink::negative);
+  return cells;
+}
+
+/// Record and answer alone, with its share.
+std::string brief_answers(const Model& model, const Answers& answers, const TerminalStyle& style,
+                          const AnswersView& view) {
+  std::vector<TextTable::Heading> headings = first_headings(model, answers, view);
+  headings.push_back({answers.kind == Outputs::levels ? "level" : "share"});
+  TextTable table(headings);
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (!answers.has_answer(row)) {
+      table.add({{answers.name_of(row), std::string(no_answer)}});
+      continue;
+    }
+    std::vector<TextTable::Entry> cells = first_cells(model, answers, row, view);
+    cells.emplace_back(
+        written(answers, row, static_cast<std::size_t>(answers.classes.at_offset(row)), style));
+    table.add(std::move(cells));
+  }
+  return table.text(style);
+}
+
+/// A column for each class.
+std::string answers_by_class(const Model& model, const Answers& answers, const TerminalStyle& style,
+                             const AnswersView& view) {
+  std::vector<TextTable::Heading> headings = first_headings(model, answers, view);
   for (const std::string& name : model.class_names)
     headings.push_back({cut_to(name, 12)});
   TextTable table(headings);
@@ -247,7 +289,7 @@ std::string answers_by_class(const Model& model, const Answers& answers,
       continue;
     }
     const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(row));
-    std::vector<TextTable::Entry> cells = {answers.name_of(row), model.class_names[likeliest]};
+    std::vector<TextTable::Entry> cells = first_cells(model, answers, row, view);
     for (std::size_t of = 0; of < model.class_names.size(); ++of)
       cells.emplace_back(written(answers, row, of, style),
                          of == likeliest ? ink::positive : std::string_view());
@@ -257,15 +299,13 @@ std::string answers_by_class(const Model& model, const Answers& answers,
 }
 
 /// The likeliest classes of each row, where there are too many for a column each.
-std::string first_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
+std::string first_answers(const Model& model, const Answers& answers, const TerminalStyle& style,
+                          const AnswersView& view) {
   const char* const number = answers.kind == Outputs::levels ? "level" : "share";
-  TextTable table({heading_of_records(answers),
-                   {model.target_names.front(), Set::left},
-                   {number},
-                   {"then", Set::left},
-                   {number},
-                   {"then", Set::left},
-                   {number}});
+  std::vector<TextTable::Heading> headings = first_headings(model, answers, view);
+  headings.insert(headings.end(),
+                  {{number}, {"then", Set::left}, {number}, {"then", Set::left}, {number}});
+  TextTable table(headings);
   constexpr std::size_t places = 3;
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     if (!answers.has_answer(row)) {
@@ -273,10 +313,10 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
       continue;
     }
     const std::vector<std::size_t> classes = by_likelihood(answers, row);
-    std::vector<TextTable::Entry> cells = {answers.name_of(row)};
+    std::vector<TextTable::Entry> cells = first_cells(model, answers, row, view);
     for (std::size_t place = 0; place < places; ++place) {
       const std::size_t of = classes[place];
-      cells.emplace_back(cut_to(model.class_names[of], 14));
+      if (place > 0) cells.emplace_back(cut_to(model.class_names[of], 14));
       cells.emplace_back(written(answers, row, of, style),
                          place == 0 ? ink::positive : std::string_view());
     }
@@ -285,33 +325,89 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
   return table.text(style);
 }
 
+/// How often each class is the answer, the most frequent first, and how many are right.
+std::string tally_of_classes(const Model& model, const AnswersTally& tally) {
+  std::vector<std::string> counts;
+  for (const auto& [count, of] : tally.by_class)
+    counts.push_back(fmt::format("{} {}", model.class_names[of], count));
+  std::string text = paragraph(harmless(fmt::format("answers: {}", fmt::join(counts, ", "))));
+  if (tally.with_truth > 0) {
+    text += fmt::format(
+        "right: {} of {}, {}\n", tally.right, tally.with_truth,
+        share(static_cast<double>(tally.right) / static_cast<double>(tally.with_truth)));
+  }
+  return text;
+}
+
+/// Numbers that are answered, each with the truth and how far it is off where that is known.
+std::string answers_of_numbers(const Model& model, const Answers& answers,
+                               const TerminalStyle& style, const AnswersView& view) {
+  const auto targets = std::ssize(model.target_names);
+  std::vector<TextTable::Heading> headings = {heading_of_records(answers)};
+  for (const std::string& target : model.target_names) {
+    headings.push_back({target});
+    if (!view.truth.empty()) headings.insert(headings.end(), {{"truth"}, {"off by"}});
+  }
+  TextTable table(headings);
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    std::vector<TextTable::Entry> cells = {answers.name_of(row)};
+    for (std::int64_t target = 0; target < targets; ++target) {
+      const double answer = answers.numbers.at({row, target});
+      cells.emplace_back(format_number(answer, style.digits));
+      if (view.truth.empty()) continue;
+      const std::string& text = view.truth[static_cast<std::size_t>(row * targets + target)];
+      const std::optional<double> truth = parse_number(text);
+      cells.emplace_back(truth ? format_number(*truth, style.digits) : text);
+      cells.emplace_back(truth ? format_number(answer - *truth, style.digits) : "");
+    }
+    table.add(std::move(cells));
+  }
+  return table.text(style);
+}
+
 }  // namespace
 
-std::string show_answers(const Model& model, const Answers& answers, const TerminalStyle& style) {
-  const std::int64_t rows = answers.scores.shape()[0];
-  if (model.class_names.empty()) {
-    std::vector<TextTable::Heading> headings = {heading_of_records(answers)};
-    for (const std::string& target : model.target_names)
-      headings.push_back({target});
-    TextTable table(headings);
-    for (std::int64_t row = 0; row < rows; ++row) {
-      std::vector<TextTable::Entry> cells = {answers.name_of(row)};
-      for (std::int64_t target = 0; target < answers.numbers.shape()[1]; ++target)
-        cells.emplace_back(format_number(answers.numbers.at({row, target}), style.digits));
-      table.add(std::move(cells));
-    }
-    return table.text(style);
+AnswersTally tally_of(const Model& model, const Answers& answers,
+                      std::span<const std::string> truth) {
+  AnswersTally tally;
+  std::vector<std::int64_t> counts(model.class_names.size());
+  if (counts.empty()) return tally;
+  for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
+    if (!answers.has_answer(row)) continue;
+    const auto answer = static_cast<std::size_t>(answers.classes.at_offset(row));
+    ++counts[answer];
+    const auto at = static_cast<std::size_t>(row);
+    if (at >= truth.size() || truth[at].empty()) continue;
+    ++tally.with_truth;
+    tally.right += truth[at] == model.class_names[answer] ? 1 : 0;
   }
+  for (std::size_t of = 0; of < counts.size(); ++of) {
+    if (counts[of] > 0) tally.by_class.emplace_back(counts[of], of);
+  }
+  std::ranges::stable_sort(tally.by_class, std::ranges::greater(),
+                           &std::pair<std::int64_t, std::size_t>::first);
+  return tally;
+}
+
+std::string show_answers(const Model& model, const Answers& answers, const TerminalStyle& style,
+                         const AnswersView& view) {
+  const std::int64_t rows = answers.scores.shape()[0];
+  if (model.class_names.empty()) return answers_of_numbers(model, answers, style, view);
   constexpr std::int64_t most_drawn = 5;
-  if (answers.kind != Outputs::levels && rows <= most_drawn) {
+  const bool are_drawn = answers.kind != Outputs::levels && rows <= most_drawn;
+  if (are_drawn && view.truth.empty() && !view.brief) {
     std::string text;
     for (std::int64_t row = 0; row < rows; ++row)
       text += (row == 0 ? "" : "\n") + bars_of(model, answers, row, style);
     return text;
   }
   constexpr std::size_t most_classes = 6;
-  return model.class_names.size() > most_classes ? first_answers(model, answers, style)
-                                                 : answers_by_class(model, answers, style);
+  const std::string table = view.brief ? brief_answers(model, answers, style, view)
+                            : model.class_names.size() > most_classes
+                                ? first_answers(model, answers, style, view)
+                                : answers_by_class(model, answers, style, view);
+  const AnswersTally tally = tally_of(model, answers, view.truth);
+  return rows > 1 ? table + tally_of_classes(model, tally) : table;
 }
 
 std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,

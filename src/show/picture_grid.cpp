@@ -193,13 +193,17 @@ Tensor mean_picture(const RowSet& rows) {
   const Dataset& data = rows.data();
   Tensor sum = zeros(data.example());
   const RowSet measured = rows.as_measured();
-  for (std::int64_t from = 0; from < measured.count(); from += usual_chunk) {
-    const Tensor some = measured.from(from, std::min(usual_chunk, measured.count() - from))
+  const std::int64_t chunk = chunk_of(sum.count());
+  for (std::int64_t from = 0; from < measured.count(); from += chunk) {
+    const Tensor some = measured.from(from, std::min(chunk, measured.count() - from))
                             .features.in(Precision::double_);
     const std::int64_t width = sum.count();
     double* const to = sum.writable<double>();
-    for (std::int64_t at = 0; at < some.count(); ++at)
-      to[at % width] += some.data<double>()[at];
+    const double* from_row = some.data<double>();
+    for (std::int64_t row = 0; row < some.shape()[0]; ++row, from_row += width) {
+      for (std::int64_t at = 0; at < width; ++at)
+        to[at] += from_row[at];
+    }
   }
   return sum / static_cast<double>(measured.count());
 }

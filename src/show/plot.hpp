@@ -17,6 +17,7 @@
 #include "lattice/show/charts.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
+#include "show/text_table.hpp"
 
 /// What charts are put together from: pieces of gnuplot's language, and our colours.
 namespace lattice::plot {
@@ -103,6 +104,12 @@ inline constexpr Colour pencil_colour = {102, 106, 112};
   return safe + "\"";
 }
 
+/// A title, as long as a picture is wide.
+[[nodiscard]] inline std::string quoted_title(const std::string& title) {
+  constexpr std::size_t most_letters = 95;
+  return plot::quoted(shortened(title, most_letters));
+}
+
 /// Names at the places 0, 1, 2 … of an axis, or at every n-th of them. A percent sign is
 /// doubled, since gnuplot looks there for how the number is to be written.
 [[nodiscard]] inline std::string ticks(const std::vector<std::string>& names,
@@ -110,7 +117,7 @@ inline constexpr Colour pencil_colour = {102, 106, 112};
   std::string text;
   for (std::size_t at = 0; at < names.size(); at += every) {
     std::string doubled;
-    for (const char letter : names[at])
+    for (const char letter : shortened(names[at], 32))
       doubled += letter == '%' ? "%%" : std::string(1, letter);
     text += fmt::format("{}{} {}", at == 0 ? "" : ", ", plot::quoted(doubled), at);
   }
@@ -120,6 +127,16 @@ inline constexpr Colour pencil_colour = {102, 106, 112};
 /// A number as gnuplot reads it.
 [[nodiscard]] inline std::string number(double value) {
   return std::isfinite(value) ? fmt::format("{}", value) : "NaN";
+}
+
+/// How far numbers at a short axis stand apart: 1, 2 or 5, or ten times as much, or a tenth.
+[[nodiscard]] inline double apart(double stretch) {
+  const double least = stretch / 4.0;
+  const double power = std::pow(10.0, std::floor(std::log10(least)));
+  for (const double times : {1.0, 2.0, 5.0}) {
+    if (times * power >= least) return times * power;
+  }
+  return 10.0 * power;
 }
 
 /// Rows of text as a block of data: `$name`.
@@ -171,7 +188,7 @@ class Plot {
 
   /// The plot by itself, under a title.
   [[nodiscard]] Chart chart(const std::string& title) const {
-    return Chart({fmt::format("set title {} font ',17'\n", plot::quoted(title)) + text()});
+    return Chart({fmt::format("set title {} font ',17'\n", quoted_title(title)) + text()});
   }
 
  private:
@@ -185,7 +202,7 @@ class Plot {
   rows = std::max<std::size_t>(1, rows);
   const std::size_t columns = std::max<std::size_t>(1, (plots.size() + rows - 1) / rows);
   std::string script = fmt::format("set multiplot layout {},{}", rows, columns);
-  if (!title.empty()) script += fmt::format(" title {} font ',17'", plot::quoted(title));
+  if (!title.empty()) script += fmt::format(" title {} font ',17'", quoted_title(title));
   script += "\n";
   for (const Plot& plot : plots)
     script += plot.text();

@@ -20,6 +20,17 @@ std::string cut_to(const std::string& text, std::size_t width) {
   return cut + "…";
 }
 
+std::string shortened(const std::string& text, std::size_t width) {
+  if (columns(text) <= width) return text;
+  const std::size_t of_end = (width - 1) / 2;
+  std::size_t from = text.size();
+  for (std::size_t letters = 0; from > 0 && letters < of_end;) {
+    --from;
+    if ((static_cast<unsigned char>(text[from]) & 0xC0U) != 0x80U) ++letters;
+  }
+  return cut_to(text, width - of_end) + text.substr(from);
+}
+
 std::string TextTable::text(const TerminalStyle& style) const {
   std::vector<std::size_t> widths;
   for (std::size_t column = 0; column < headings_.size(); ++column) {

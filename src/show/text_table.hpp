@@ -48,4 +48,7 @@ class TextTable {
 /// The text, or as much of it as fits into `width` columns, and a `…`.
 [[nodiscard]] std::string cut_to(const std::string& text, std::size_t width);
 
+/// The same with the end kept, in which names often differ: `kiln_temperature…_of_shelf_3`.
+[[nodiscard]] std::string shortened(const std::string& text, std::size_t width);
+
 }  // namespace lattice

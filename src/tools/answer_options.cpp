@@ -98,7 +98,14 @@ bool AnswerOptions::names_model(const LessonOptions& options) const {
          .found = is_asked() ? "several of them" : "none of them",
          .remedy = "--wrong 1"});
   }
-  options.check_for(options.subject);
+  options.check_for(options.subject, {"file", "labels"});
+  const bool asks_for_rows = !rows_.empty() || wrong_.has_value();
+  if (!options.file_rows().files.empty() && !asks_for_rows) {
+    throw SettingError({.what = "--file needs rows of it",
+                        .expected = "--row or --wrong with it",
+                        .found = "another question",
+                        .remedy = "--row 0"});
+  }
   return true;
 }
 
@@ -107,7 +114,7 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
   const std::vector<JudgedRow> wrong = rows_got_wrong(model.network, model.loss, part, most);
   if (wrong.empty()) {
     throw SettingError({.what = "there is no row to show",
-                        .expected = fmt::format("a row of the {} part with a wrong answer", name),
+                        .expected = fmt::format("a row of {} with a wrong answer", name),
                         .found = counted(part.count(), "row") + ", all right",
                         .remedy = "another --part, or --row"});
   }
@@ -116,8 +123,8 @@ std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
   return rows;
 }
 
-Batch AnswerOptions::batch(const ModelFile& file, std::string& about,
-                           const Console& console) const {
+Batch AnswerOptions::batch(const ModelFile& file, const FileRows& of_files, std::string& about,
+                           Console& console) const {
   const QuestionKind* const kind = asked_kind();
   check_fits(file.model, kind == nullptr ? std::vector<const QuestionKind*>() : std::vector{kind},
              !records_.empty());
@@ -133,12 +140,16 @@ Batch AnswerOptions::batch(const ModelFile& file, std::string& about,
     const Tensor features = features_from(table, file.model.columns);
     return {.rows = {}, .features = features.in(file.model.network.precision())};
   }
-  const Prepared prepared = prepared_again(file, "to ask about others: --record", console);
+  const bool are_own = of_files.files.empty();
+  const Prepared prepared = are_own ? prepared_again(file, "to ask about others: --record", console)
+                                    : prepared_on_files(file, of_files, console);
   std::vector<std::int64_t> rows = rows_;
   if (wrong_) {
     const DataPart part =
         part_.empty() ? last_part(prepared.split) : part_called(prepared.split, part_);
-    rows = worst_rows(file.model, prepared.split[part], std::string(word(part)), *wrong_);
+    const std::string name =
+        are_own ? fmt::format("the {} part", word(part)) : prepared.data().name;
+    rows = worst_rows(file.model, prepared.split[part], name, *wrong_);
     about = "got wrong: ";
   }
   const std::int64_t count = prepared.data().rows();
@@ -148,8 +159,8 @@ Batch AnswerOptions::batch(const ModelFile& file, std::string& about,
                         .expected = fmt::format("0 to {}", count - 1),
                         .found = fmt::format("--row {}", row)});
   }
-  about += fmt::format("{} of {}, {}", rows_in_words(rows), file.data_name,
-                       parts_of(prepared.split, rows));
+  about += fmt::format("{} of {}", rows_in_words(rows), prepared.data().name);
+  if (are_own) about += ", " + parts_of(prepared.split, rows);
   return RowSet(prepared.data()).at(rows);
 }
 
@@ -164,12 +175,14 @@ std::optional<std::int64_t> AnswerOptions::of(const Model& model) const {
                 of_, names));
 }
 
-AskedAnswers AnswerOptions::work(const std::string& path, const Console& console) const {
+AskedAnswers AnswerOptions::work(const LessonOptions& options, Console& console) const {
+  const std::string& path = options.subject;
   AskedAnswers answers{.file = load_model(path), .example = {}};
   const ModelFile& file = answers.file;
   const Model& model = file.model;
   std::string about;
-  const Batch measured = batch(file, about, console);
+  const FileRows rows = options.file_rows();
+  const Batch measured = batch(file, rows, about, console);
   answers.example.names = {
       .features = feature_names_of(model.columns),
       .targets = model.target_names,

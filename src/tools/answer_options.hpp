@@ -34,8 +34,9 @@ class AnswerOptions {
   /// model, a model without a question, or a model with settings of a run.
   [[nodiscard]] bool names_model(const LessonOptions& options) const;
 
-  /// @param path of the model. @throws as loading and reading do; SettingError for a missing row.
-  [[nodiscard]] AskedAnswers work(const std::string& path, const Console& console) const;
+  /// The answers of the model that the options name, about rows of the files that they name, or of
+  /// its own data. @throws as loading and reading do; SettingError for a missing row.
+  [[nodiscard]] AskedAnswers work(const LessonOptions& options, Console& console) const;
 
  private:
   /// The question of a subject that was asked; null if none was.
@@ -44,8 +45,8 @@ class AnswerOptions {
   [[nodiscard]] bool is_asked() const {
     return !records_.empty() || !rows_.empty() || asked_kind() != nullptr || wrong_;
   }
-  [[nodiscard]] Batch batch(const ModelFile& file, std::string& about,
-                            const Console& console) const;
+  [[nodiscard]] Batch batch(const ModelFile& file, const FileRows& rows, std::string& about,
+                            Console& console) const;
   [[nodiscard]] std::optional<std::int64_t> of(const Model& model) const;
 
   std::vector<std::string> records_ = {};
@@ -58,7 +59,7 @@ class AnswerOptions {
 
 /// The rows of a part with wrong answers and the highest loss, highest first; for numeric targets
 /// those with the largest error.
-/// @param name of the part. @throws SettingError if all answers are right.
+/// @param name of them, for the message: `the test part`. @throws SettingError if all answers are right.
 [[nodiscard]] std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
                                                    const std::string& name, std::int64_t most);
 

@@ -12,6 +12,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "text/typed.hpp"
 #include "tools/commands.hpp"
@@ -28,6 +29,7 @@ struct AskAsked {
   std::map<const QuestionKind*, std::vector<std::string>> others;  ///< of subjects
   std::string file;
   std::string draw;
+  bool brief = false;
   int digits = usual_digits;
   bool json = false;
 
@@ -40,6 +42,17 @@ struct AskAsked {
     return asked;
   }
 };
+
+/// A class as the model calls it: the same word, or the same number.
+std::string class_called(const Model& model, const std::string& field) {
+  const auto same = std::ranges::find(model.class_names, field);
+  if (same != model.class_names.end()) return field;
+  const std::optional<double> number = parse_number(field);
+  for (const std::string& name : model.class_names) {
+    if (number && parse_number(name) == number) return name;
+  }
+  return field;
+}
 
 void say_what_is_not_used(const Table& table, const Model& model, Console& console) {
   const std::vector<std::string> names = feature_columns(model);
@@ -56,12 +69,40 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
   }
 }
 
+/// The truth in a table of records, where it has the columns of the targets; each as the model calls
+/// it.
+std::vector<std::string> truth_in(const Table& table, const Model& model) {
+  std::vector<std::size_t> columns;
+  for (const std::string& target : model.target_names) {
+    const auto found = std::ranges::find(table.header, target);
+    if (found == table.header.end()) return {};
+    columns.push_back(static_cast<std::size_t>(found - table.header.begin()));
+  }
+  std::vector<std::string> truth;
+  for (const std::vector<std::string>& row : table.rows) {
+    for (const std::size_t column : columns) {
+      const std::string field(trimmed(row[column]));
+      truth.push_back(is_missing(field) ? "" : class_called(model, field));
+    }
+  }
+  return truth;
+}
+
 /// @param files of the records, where each has one
-Json answers_json(const Model& model, const Answers& answers,
-                  const std::vector<std::string>& files) {
+Json answers_json(const Model& model, const Answers& answers, const std::vector<std::string>& files,
+                  const std::vector<std::string>& truth) {
   Json list = Json::array();
+  const std::size_t targets = model.target_names.size();
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     Json answer = Json::object();
+    for (std::size_t of = 0; !truth.empty() && of < targets; ++of) {
+      const std::string& text = truth[static_cast<std::size_t>(row) * targets + of];
+      const std::optional<double> number =
+          model.class_names.empty() ? parse_number(text) : std::nullopt;
+      answer["truth"][model.target_names[of]] = text.empty() ? Json()
+                                                : number     ? Json(*number)
+                                                             : Json(text);
+    }
     if (!files.empty()) answer["file"] = files[static_cast<std::size_t>(row)];
     if (!answers.has_answer(row)) {
       for (const std::string& target : model.target_names)
@@ -134,7 +175,8 @@ Questions questions_in(const AskAsked& asked, const ModelFile& file, Console& co
                                          : read_table(asked.file, file.lesson.data.csv);
   if (!asked.file.empty()) say_what_is_not_used(table, model, console);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-  return {.raw = examples_from(model, table)};
+  return {.raw = examples_from(model, table),
+          .truth = asked.file.empty() ? std::vector<std::string>() : truth_in(table, model)};
 }
 
 std::vector<std::string> inputs_of(const AskAsked& asked) {
@@ -178,15 +220,24 @@ void ask_model(const AskAsked& asked, Console& console) {
         .write(asked.draw);
   }
   if (asked.json) {
-    write(console.out,
-          {{"model", asked.model}, {"answers", answers_json(model, answers, questions.files)}});
+    Json json = {{"model", asked.model},
+                 {"answers", answers_json(model, answers, questions.files, questions.truth)}};
+    const AnswersTally tally = tally_of(model, answers, questions.truth);
+    for (const auto& [count, of] : tally.by_class)
+      json["tally"][model.class_names[of]] = count;
+    if (tally.with_truth > 0) {
+      json["right"] = tally.right;
+      json["with_truth"] = tally.with_truth;
+    }
+    write(console.out, json);
     if (!all_have_one) throw AnswerIsNo{};
     return;
   }
   TerminalStyle style = console.style;
   style.digits = asked.digits;
   if (questions.show) console.out << questions.show(model, answers, style);
-  console.out << show_answers(model, answers, style);
+  console.out << show_answers(model, answers, style,
+                              {.truth = questions.truth, .brief = asked.brief});
   if (!asked.draw.empty()) console.print_line(written(asked.draw));
   if (!all_have_one) throw AnswerIsNo{};
 }
@@ -208,7 +259,10 @@ Verb ask_verb(Console& console) {
       "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be repeated",
       "NAME=VALUE,…");
   verb.file("--file", asked->file,
-            "Records in a CSV file with the same columns; or pictures, IDX or NPY", "PATH");
+            "Records in a CSV file with the same columns; or pictures, IDX or NPY. If it has the "
+            "target, the truth is shown beside the answers",
+            "PATH");
+  verb.flag("--brief", asked->brief, "Answers alone, without the share of every class");
   declare_printing(verb, asked->digits, asked->json);
   verb.file("--draw", asked->draw, "Draw the probabilities as bars: .svg or .png", "FILE");
   verb.runs([asked, &console] { ask_model(*asked, console); });

@@ -13,8 +13,7 @@ namespace {
 
 struct AssessAsked {
   std::string model;
-  std::string file;
-  std::string labels;
+  FileRows rows;
   AssessSettings settings = {};
   bool weights = false;
   std::optional<double> at_least = std::nullopt;
@@ -26,20 +25,8 @@ struct AssessAsked {
 NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Console& console) {
   AssessSettings settings = asked.settings;
   settings.loss = file.model.loss;
-  for (const ShownSubject& subject : shown_subjects()) {
-    const std::optional<QuestionKind>& kind = subject.question;
-    if (asked.file.empty() || !kind || kind->holds == nullptr || !kind->holds(asked.file)) continue;
-    check_fits(file.model, {&*kind}, false);
-    std::vector<std::string> notes;
-    const Dataset data = kind->labelled(file, asked.file, asked.labels, notes);
-    for (const std::string& note : notes)
-      console.tell_line(note);
-    return {{data.name, assess(file.model.network, data, settings)}};
-  }
-  if (!asked.file.empty()) {
-    const Table table = read_table(asked.file, file.lesson.data.csv);
-    say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
-    const Dataset data = dataset_for(file.model, table, file.lesson.data.columns.weights);
+  if (!asked.rows.files.empty()) {
+    const Dataset data = rows_of_files(file, asked.rows, console);
     return {{data.name, assess(file.model.network, data, settings)}};
   }
   const Prepared prepared =
@@ -67,7 +54,9 @@ void assess_model(const AssessAsked& asked, Console& console) {
     console.out << show_figures(parts, style, file.lesson.references);
     if (last.classes) {
       console.out << "\n"
-                  << show_heading(parts.back().first + " part by class", style)
+                  << show_heading(asked.rows.files.empty() ? parts.back().first + " part by class"
+                                                           : "rows of the file by class",
+                                  style)
                   << show_classes(*last.classes, style);
     }
     if (asked.weights) {
@@ -92,9 +81,12 @@ Verb assess_verb(Console& console) {
   Verb verb("assess", "Judge a model on every part, or on other rows");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
-  verb.file("--file", asked->file,
-            "Other rows: a CSV file with the columns and the target; or pictures", "PATH");
-  verb.file("--labels", asked->labels, "The class of each picture of the file", "PATH");
+  verb.texts(
+      "--file", asked->rows.files,
+      "Other rows: a CSV file with the columns and the target; or pictures, all of one class "
+      "too: bowl=bowls.idx; may be repeated",
+      "PATH");
+  verb.texts("--labels", asked->rows.labels, "The class of each picture of the file", "PATH");
   verb.read(
       "--top",
       [asked](const std::string& text) {

@@ -135,7 +135,7 @@ Chart draw_line(const DrawAsked& asked) {
 }
 
 Chart draw_confusion(const DrawAsked& asked) {
-  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_on(asked);
   const Split& split = learnt.prepared.split;
   const DataPart part = asked.part.empty() ? last_part(split) : part_called(split, asked.part);
   const RowSet& rows = split[part];
@@ -146,7 +146,7 @@ Chart draw_confusion(const DrawAsked& asked) {
          .expected = "a lesson with classes",
          .found = fmt::format("{}, which has a numeric target", learnt.prepared.title())});
   }
-  return confusion_chart(fmt::format("{}: {} part", learnt.prepared.title(), word(part)),
+  return confusion_chart(fmt::format("{}: {}", learnt.prepared.title(), learnt.name_of_part(part)),
                          *assessment.classes);
 }
 
@@ -231,7 +231,6 @@ void declare_part(Verb& verb, DrawAsked& asked) {
 
 /// Where figures are told, those of rows that were not learnt from say how good a network is.
 void declare_judged_part(Verb& verb, DrawAsked& asked) {
-  asked.part.clear();
   verb.text("--part", asked.part,
             "Rows of which part: train, validation, test (default: the last that has rows)",
             "PART");
@@ -265,6 +264,7 @@ struct ChartKind {
   std::function<Chart(const DrawAsked&)> draw;
   std::function<void(Verb& verb, DrawAsked& asked)> declare;
   bool takes_lesson = true;
+  bool takes_rows = false;  ///< whether a model may have the rows of a file
 };
 
 void declare_more(Verb& verb, DrawAsked& asked) {
@@ -276,11 +276,10 @@ void declare_more(Verb& verb, DrawAsked& asked) {
 /// A chart that a subject brings along.
 ChartKind kind_of_subject(const SubjectChart& chart) {
   const auto draw = [&chart](const DrawAsked& asked) {
-    return chart.draw(
-        {.out = asked.out,
-         .frames = asked.frames,
-         .options = asked.options_of_subject,
-         .trained = [&asked] { return learnt_of(asked.options.subject, asked.options); }});
+    return chart.draw({.out = asked.out,
+                       .frames = asked.frames,
+                       .options = asked.options_of_subject,
+                       .trained = [&asked] { return learnt_on(asked); }});
   };
   const auto declare = [&chart](Verb& verb, DrawAsked& asked) {
     for (const SubjectChart::Option& option : chart.options) {
@@ -293,7 +292,11 @@ ChartKind kind_of_subject(const SubjectChart& chart) {
     }
     if (chart.moves) declare_frames(verb, asked);
   };
-  return {chart.name, chart.sentence, draw, declare};
+  return {.name = chart.name,
+          .sentence = chart.sentence,
+          .draw = draw,
+          .declare = declare,
+          .takes_rows = chart.takes_rows};
 }
 
 /// The charts of any kind of data.
@@ -335,7 +338,7 @@ std::vector<ChartKind> charts_of_any_data() {
              "Rows x columns of the inputs (known for pictures)", "RxC");
        }},
       {"confusion", "Confusion matrix: true classes by answers", draw_confusion,
-       declare_judged_part},
+       declare_judged_part, true, true},
       {"function", "Activations and their derivatives", draw_function,
        [](Verb& verb, DrawAsked& asked) {
          verb.texts("functions", asked.functions, "tanh, relu, sigmoid …; as in a blueprint",
@@ -377,7 +380,8 @@ std::vector<ChartKind> charts_of_any_data() {
                asked.wrong = whole_number("--wrong", text, 1, 60);
              },
              "So many rows that the network gets wrong, the worst first", "N");
-       }}};
+       },
+       true, true}};
 }
 
 const std::vector<ChartKind>& chart_kinds() {
@@ -407,14 +411,19 @@ std::vector<std::string> inputs_of(const DrawAsked& asked) {
 }
 
 /// Refuses settings of a run where there are models alone, which have learnt already.
-void check_models(const DrawAsked& asked) {
+void check_models(const ChartKind& kind, const DrawAsked& asked) {
   if (!is_model_file(asked.options.subject) || !std::ranges::all_of(asked.more, is_model_file))
     return;
-  asked.options.check_for(asked.options.subject, {"title", "reference"});
+  if (kind.takes_rows) {
+    asked.options.check_for(asked.options.subject, {"title", "reference", "file", "labels"});
+  } else {
+    asked.options.check_for(asked.options.subject, {"title", "reference"});
+  }
 }
 
 Verb verb_of(const ChartKind& kind, Console& console) {
   auto asked = std::make_shared<DrawAsked>();
+  asked->console = &console;
   Verb verb(kind.name, kind.sentence);
   verb.heading("Picture");
   verb.file(
@@ -436,7 +445,7 @@ Verb verb_of(const ChartKind& kind, Console& console) {
     if (asked->out.empty()) asked->out = kind.name + ".svg";
     Chart::check_ending(asked->out);
     check_outputs({{"--out", asked->out}}, inputs_of(*asked), console);
-    if (kind.takes_lesson) check_models(*asked);
+    if (kind.takes_lesson) check_models(kind, *asked);
     kind.draw(*asked).write(asked->out, asked->size);
     if (asked->options.json) {
       std::error_code problem;

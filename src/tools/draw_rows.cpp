@@ -74,13 +74,15 @@ Shown shown_by(const DrawAsked& asked, const TrainedLesson& learnt) {
             std::move(moment.rows), std::move(moment.network), moment.augmented};
   }
   const Split& split = prepared.split;
-  const RowSet& part = split[part_called(split, asked.part)];
-  if (!asked.wrong)
-    return {fmt::format("rows of the {} part", asked.part), part.rows(), learnt.network};
+  const bool has_train = split.has(DataPart::train);
+  const DataPart of = asked.part.empty() ? (has_train ? DataPart::train : last_part(split))
+                                         : part_called(split, asked.part);
+  const RowSet& part = split[of];
+  const std::string name = (learnt.has_own_rows ? "the " : "") + learnt.name_of_part(of);
+  if (!asked.wrong) return {"rows of " + name, part.rows(), learnt.network};
   std::vector<std::int64_t> rows =
-      worst_rows(learnt.model_at(learnt.network), part, asked.part, *asked.wrong);
-  return {fmt::format("got wrong in the {} part, the worst first", asked.part), std::move(rows),
-          learnt.network};
+      worst_rows(learnt.model_at(learnt.network), part, name, *asked.wrong);
+  return {fmt::format("got wrong in {}, the worst first", name), std::move(rows), learnt.network};
 }
 
 /// So many of some rows, from all over them: parts that are stratified have class after class.
@@ -96,7 +98,7 @@ std::vector<std::int64_t> spread(const std::vector<std::int64_t>& rows, std::int
 }  // namespace
 
 Chart draw_samples(const DrawAsked& asked) {
-  const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
+  const TrainedLesson learnt = learnt_on(asked);
   const Dataset& data = learnt.prepared.data();
   Shown shown = shown_by(asked, learnt);
   if (!asked.wrong) shown.rows = spread(shown.rows, asked.samples);

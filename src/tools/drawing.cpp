@@ -1,7 +1,10 @@
 #include "tools/drawing.hpp"
 
+#include <fmt/format.h>
+
 #include <utility>
 
+#include "lattice/lessons/model_file.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/run_lesson.hpp"
 
@@ -31,6 +34,21 @@ TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options
           .run = std::move(file.run)};
 }
 
+TrainedLesson learnt_on(const DrawAsked& asked) {
+  const std::string& subject = asked.options.subject;
+  const FileRows rows = asked.options.file_rows();
+  if (!is_model_file(subject) || rows.files.empty()) return learnt_of(subject, asked.options);
+  ModelFile file = load_model(subject);
+  const std::string told = asked.options.lesson_on({}).title;
+  file.lesson.title =
+      told.empty() ? fmt::format("{}: {}", file.data_name, file.model.network.blueprint()) : told;
+  return {.name = subject,
+          .prepared = prepared_on_files(file, rows, *asked.console),
+          .network = file.model.network,
+          .run = std::move(file.run),
+          .has_own_rows = false};
+}
+
 TrainedLesson learnt_with_flow(const std::string& subject, const LessonOptions& options) {
   if (is_model_file(subject)) return learnt_of(subject, options);
   Lesson lesson = options.lesson_on(lesson_named(subject));
@@ -40,7 +58,8 @@ TrainedLesson learnt_with_flow(const std::string& subject, const LessonOptions& 
 
 Dataset raw_part(const TrainedLesson& learnt, const DrawAsked& asked) {
   const Split& split = learnt.prepared.split;
-  return learnt.prepared.data().taking(split[part_called(split, asked.part)].rows());
+  const DataPart part = asked.part.empty() ? DataPart::train : part_called(split, asked.part);
+  return learnt.prepared.data().taking(split[part].rows());
 }
 
 }  // namespace lattice::tools

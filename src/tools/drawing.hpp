@@ -20,9 +20,10 @@ namespace lattice::tools {
 /// The options of a chart.
 struct DrawAsked {
   LessonOptions options;
+  Console* console = nullptr;  ///< for what there is to say about files
   std::vector<std::string> more;
   std::string out;
-  std::string part = "train";
+  std::string part;
   std::string weight;
   std::optional<std::pair<std::int64_t, std::int64_t>> lay_out = std::nullopt;
   std::vector<std::string> functions;
@@ -42,6 +43,9 @@ struct DrawAsked {
 /// The trained network of a model, or of a lesson, which is trained first.
 [[nodiscard]] TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson);
 [[nodiscard]] TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options);
+
+/// The same for a chart of rows: those of the files that are named beside a model, if there are any.
+[[nodiscard]] TrainedLesson learnt_on(const DrawAsked& asked);
 
 /// The same with records of the layer flow, by default after every epoch.
 [[nodiscard]] TrainedLesson learnt_with_flow(const std::string& subject,

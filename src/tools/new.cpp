@@ -47,7 +47,7 @@ Verb new_verb(Console& console) {
     Lesson lesson = asked->options.lesson();
     if (!lesson.data.is_named()) lesson.data.set = "glazes";
     const std::string text = text_of(lesson);
-    check_outputs({{"--out", asked->path}}, lesson.data.files, console);
+    check_outputs({{"--out", asked->path}}, files_read_by(lesson), console);
     if (asked->options.json) {
       Json json = {{"lesson", to_json(lesson)}, {"text", text}};
       if (!asked->path.empty()) json["written_to"] = asked->path;

@@ -86,6 +86,12 @@ Lesson LessonOptions::lesson_on(Lesson lesson) const {
     }
   }
   if (names("start")) lesson.network.start.clear();
+  // Files that are typed take the place of those of the lesson.
+  for (const auto& [setting, text] : given_) {
+    const bool are_files =
+        setting->paths != nullptr && setting->entry == LessonSetting::Entry::repeated;
+    if (are_files) setting->set(lesson, Json::array());
+  }
   if (names("epochs") && names("updates")) {
     throw SettingError({.what = "--epochs and --updates exclude each other",
                         .expected = "one of --epochs and --updates",
@@ -119,6 +125,15 @@ void say_what_is_outside(const Lesson& lesson, const Console& console,
 
 bool LessonOptions::names(std::string_view key) const {
   return std::ranges::any_of(given_, [&](const auto& given) { return given.first->key == key; });
+}
+
+FileRows LessonOptions::file_rows() const {
+  FileRows rows;
+  for (const auto& [setting, text] : given_) {
+    if (setting->full_key() == "data.file") rows.files.push_back(text);
+    if (setting->full_key() == "data.labels") rows.labels.push_back(text);
+  }
+  return rows;
 }
 
 void LessonOptions::check_for(const std::string& model,
@@ -183,7 +198,10 @@ void say(const TableReading& reading, Console& console) {
                                   counted(reading.rows_dropped, "row")));
   }
   if (reading.rows_drawn_from > 0) {
-    console.tell_line(fmt::format("{}: {} of {} were drawn, by the seed", name, reading.data.rows(),
+    std::int64_t drawn = reading.data.rows();
+    for (const FixedPart& fixed : reading.data.fixed_parts)
+      drawn -= std::ssize(fixed.rows);
+    console.tell_line(fmt::format("{}: {} of {} were drawn, by the seed", name, drawn,
                                   counted(reading.rows_drawn_from, "row")));
   }
   if (!reading.left_out.empty()) {

@@ -22,6 +22,12 @@
 
 namespace lattice::tools {
 
+/// Files of rows that are read as one (`FileOfClass`), and those of their labels if there are any.
+struct FileRows {
+  std::vector<std::string> files = {};
+  std::vector<std::string> labels = {};
+};
+
 /// The lesson options of the command line, the same for all verbs.
 class LessonOptions {
  public:
@@ -43,6 +49,9 @@ class LessonOptions {
 
   /// Whether a flag for this setting was given.
   [[nodiscard]] bool names(std::string_view key) const;
+
+  /// The files that a model is asked about by `--file`; none without that flag.
+  [[nodiscard]] FileRows file_rows() const;
 
   /// Refuses flags for settings of a run with a model, which is trained already.
   /// @param but keys of settings that apply to a model, too

@@ -1,4 +1,7 @@
 #include "tools/run_lesson.hpp"
+#include "lattice/lessons/lesson_data.hpp"
+#include "lattice/show/shown_subject.hpp"
+#include "tools/records.hpp"
 
 #include <fmt/format.h>
 #include <sys/ioctl.h>
@@ -219,11 +222,51 @@ Prepared prepared_again(const ModelFile& file, const std::string& remedy, const 
   say_what_is_outside(file.lesson, console);
   Prepared prepared = prepare(file.lesson);
   if (fingerprint(prepared.data()) == file.fingerprint) return prepared;
+  for (const ModelFile::PartOfFile& now : parts_of_files(prepared.data())) {
+    const auto then = std::ranges::find(file.parts, now.part, &ModelFile::PartOfFile::part);
+    if (then == file.parts.end() || *then == now) continue;
+    throw SettingError(
+        {.what = fmt::format("the rows of the {} file have changed since the model was trained",
+                             word(now.part)),
+         .expected = fmt::format("{}, {}", then->name, counted(then->rows, "row")),
+         .found = fmt::format("{}, {}{}", now.name, counted(now.rows, "row"),
+                              then->rows == now.rows ? ", with other numbers" : ""),
+         .remedy = remedy});
+  }
   throw SettingError({.what = "the rows that the model was trained on have changed",
                       .expected = fmt::format("{}, {}", file.data_name, counted(file.rows, "row")),
                       .found = fmt::format("{}, {}, with other numbers", prepared.data().name,
                                            counted(prepared.data().rows(), "row")),
                       .remedy = remedy});
+}
+
+Dataset rows_of_files(const ModelFile& file, const FileRows& rows, Console& console) {
+  for (const ShownSubject& subject : shown_subjects()) {
+    const std::optional<QuestionKind>& kind = subject.question;
+    const bool are_its_own =
+        kind && kind->holds != nullptr && kind->holds(FileOfClass::in(rows.files.front()).path);
+    if (!are_its_own) continue;
+    check_fits(file.model, {&*kind}, false);
+    std::vector<std::string> notes;
+    Dataset data = kind->labelled(file, rows.files, rows.labels, notes);
+    for (const std::string& note : notes)
+      console.tell_line(note);
+    return data;
+  }
+  const Table table = read_tables_of(rows.files, file.lesson.data.csv);
+  say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
+  return dataset_for(file.model, table, file.lesson.data.columns.weights);
+}
+
+Prepared prepared_on_files(const ModelFile& file, const FileRows& rows, Console& console) {
+  const Dataset data = rows_of_files(file, rows, console);
+  const RowSet all = data;
+  return {.lesson = file.lesson,
+          .reading = {.data = data.as_measured()},
+          .split = {.train = all.taking({}), .validation = all.taking({}), .test = all},
+          .network = file.model.network,
+          .training = {},
+          .loss = file.model.loss};
 }
 
 Json to_json(const NamedAssessments& parts) {
@@ -239,7 +282,8 @@ ModelFile model_file_of(const Prepared& prepared, const Network& network, const 
           .run = run,
           .data_name = prepared.data().name,
           .rows = prepared.data().rows(),
-          .fingerprint = fingerprint(prepared.data())};
+          .fingerprint = fingerprint(prepared.data()),
+          .parts = parts_of_files(prepared.data())};
 }
 
 }  // namespace lattice::tools

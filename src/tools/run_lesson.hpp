@@ -74,6 +74,15 @@ class Progress {
 [[nodiscard]] Prepared prepared_again(const ModelFile& file, const std::string& remedy,
                                       const Console& console);
 
+/// The rows of files with their truth, with the columns, classes and preparation of a model.
+/// @throws as reading does, and for columns, classes and shapes that the model does not know.
+[[nodiscard]] Dataset rows_of_files(const ModelFile& file, const FileRows& rows, Console& console);
+
+/// The lesson of a model with the rows of files in place of its own: all of them are the test part,
+/// in the preparation of the model.
+[[nodiscard]] Prepared prepared_on_files(const ModelFile& file, const FileRows& rows,
+                                         Console& console);
+
 /// The plan of a network if the shape of an example is known without data: from the number of
 /// features, or from a subject if no data are named. Else nothing.
 [[nodiscard]] std::optional<Plan> plan_without_data(

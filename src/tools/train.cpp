@@ -302,9 +302,11 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   const RunRecord run =
       run_watched(asked, prepared, network, std::move(before), length, server.get(), console);
   if (asked.say != Say::nothing) {
-    console.err << fmt::format("{}, {} in {} s{}\n", counted(run.last_epoch(), "epoch"),
-                               counted(run.updates, "update"), format_number(run.seconds, 3),
-                               waiting_told(run));
+    console.err << (run.updates == 0
+                        ? std::string("no epoch was trained: the network is as it starts\n")
+                        : fmt::format("{}, {} in {} s{}\n", counted(run.last_epoch(), "epoch"),
+                                      counted(run.updates, "update"), format_number(run.seconds, 3),
+                                      waiting_told(run)));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
@@ -337,7 +339,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     if (network.plan().weights() <= most_shown) {
       const Model model = model_of(network, prepared.loss, prepared.split.train);
       console.out << "\n"
-                  << show_heading("learnt", style) << show_learnt(model, law_of(lesson), style);
+                  << show_heading(run.updates == 0 ? "initial weights" : "learnt", style)
+                  << show_learnt(model, law_of(lesson), style);
     }
     say(remarks, lesson, console);
   }

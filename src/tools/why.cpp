@@ -90,9 +90,8 @@ Verb why_verb(Console& console) {
                           .expected = "a lesson with --step",
                           .found = asked->options.subject});
     }
-    const AskedSheet sheet = is_model
-                                 ? sheet_of(asked->answers.work(asked->options.subject, console))
-                                 : sheet_of(asked->options.lesson(), asked->step.value_or(1));
+    const AskedSheet sheet = is_model ? sheet_of(asked->answers.work(asked->options, console))
+                                      : sheet_of(asked->options.lesson(), asked->step.value_or(1));
     const WorkedSheet& work = sheet.work;
     Place place = parse_place(asked->place);
     const Line line = work.sheet().line(place.line);

@@ -156,7 +156,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   return worked;
 }
 
-Worked work_model(const WorkAsked& asked, const TerminalStyle& style, const Console& console) {
+Worked work_model(const WorkAsked& asked, const TerminalStyle& style, Console& console) {
   if (!asked.steps.empty() || asked.curves) {
     throw SettingError({.what = "a model has no steps and no curves",
                         .expected = "a lesson with --steps and --curves",
@@ -164,7 +164,7 @@ Worked work_model(const WorkAsked& asked, const TerminalStyle& style, const Cons
                         .remedy = "for the curves of its run: lattice draw curves " +
                                   typed(asked.options.subject)});
   }
-  AskedAnswers answers = asked.answers.work(asked.options.subject, console);
+  AskedAnswers answers = asked.answers.work(asked.options, console);
   Worked worked;
   if (!asked.json.empty()) worked.json = worked_json(answers.example, answers.file.lesson);
   worked.top = settings_text(answers.example.about);

@@ -415,7 +415,7 @@ TEST(command, refuses_bad_input_with_a_word_that_teaches) {
       {{"why", "output[0,0]", "--update"}, "output is not updated"},
       {{"why", "output.weight[0,0]", "--update", "--gradient"}, "--update"},
       {{"why"}, "place"},
-      {{"train", "--epochs", "0"}, "--epochs cannot be '0'"},
+      {{"train", "--epochs", "-1"}, "--epochs cannot be '-1'"},
       {{"wrok"}, "did you mean work?"},
       {{"work", "--ratte", "1"}, "did you mean --rate?"},
       {{"work", "--rate"}, "--rate"},

@@ -86,7 +86,7 @@ TEST(pictures, are_learnt_from_and_a_model_is_asked_about_others_of_any_size) {
   EXPECT_EQ(said["answers"][0]["file"], fish);
   const Answer many = lattice({"ask", model, png});
   EXPECT_THAT(many.out, AllOf(HasSubstr("share"), HasSubstr("fish/")));
-  EXPECT_EQ(std::ranges::count(many.out, '\n'), 31);
+  EXPECT_EQ(std::ranges::count(many.out, '\n'), 32);
 
   const Json judged = json_of(lattice({"assess", model, "--file", png, "--json"}));
   EXPECT_GT(judged["parts"]["png"]["accuracy"], 0.6);

@@ -130,6 +130,29 @@ struct PictureBand {
 /// Bands of pictures, one below the other, as large as the page allows.
 [[nodiscard]] Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& bands);
 
+/// A column of numbers of a dataset: a feature of a table, or a number to predict.
+struct DataColumn {
+  bool is_target = false;
+  std::int64_t number = 0;  ///< which feature, or which target
+};
+
+/// The column with a name: a feature of a table, or a number to predict.
+/// @throws NameError for another name.
+[[nodiscard]] DataColumn data_column(const Dataset& data, const std::string& name);
+
+/// Rows as points in the plane of two columns, in a colour and a mark for each class.
+[[nodiscard]] Chart points_chart(const std::string& title, const RowSet& rows, DataColumn across,
+                                 DataColumn up);
+
+/// How often each number comes, column by column: for classes a line for each. Of more than 12
+/// features the first.
+[[nodiscard]] Chart histograms_chart(const std::string& title, const RowSet& rows);
+
+/// The correlation of each feature and each number to predict with each other (Pearson's r); 0 where
+/// a column is constant.
+/// @throws ShapeError for examples that are not a table, or have more than 40 columns.
+[[nodiscard]] Chart correlations_chart(const std::string& title, const RowSet& rows);
+
 /// The confusion matrix, with counts and shares.
 [[nodiscard]] Chart confusion_chart(const std::string& title, const ClassJudgement& judgement);
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -24,9 +25,29 @@ using NamedAssessments = std::vector<std::pair<std::string, Assessment>>;
 /// The confusion matrix of a part, and the figures of each class.
 [[nodiscard]] std::string show_classes(const ClassJudgement& judgement, const TerminalStyle& style);
 
-/// The answer of a model to each record; of a few, the probability of each class as a bar.
+/// What is shown beside answers.
+struct AnswersView {
+  /// The truth of each record, a text for each target, empty where it is not known; or nothing.
+  std::vector<std::string> truth = {};
+  bool brief = false;  ///< of classes the answer alone, without the share of the others
+};
+
+/// How often each class was answered.
+struct AnswersTally {
+  /// The number of answers and the class, the most frequent first; without those of no answer.
+  std::vector<std::pair<std::int64_t, std::size_t>> by_class = {};
+  std::int64_t with_truth = 0;  ///< answers whose truth is known
+  std::int64_t right = 0;       ///< of these
+};
+
+/// @param truth as in `AnswersView`
+[[nodiscard]] AnswersTally tally_of(const Model& model, const Answers& answers,
+                                    std::span<const std::string> truth = {});
+
+/// The answer of a model to each record, with a tally for several; of a few without a truth, the
+/// probability of each class as a bar.
 [[nodiscard]] std::string show_answers(const Model& model, const Answers& answers,
-                                       const TerminalStyle& style);
+                                       const TerminalStyle& style, const AnswersView& view = {});
 
 /// The weights of a network; of a single dense layer, also in the units of the data.
 /// @param law the law of the data, if known

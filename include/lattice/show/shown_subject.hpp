@@ -65,7 +65,8 @@ struct SubjectChart {
   std::string name;  ///< `nodes`
   std::string sentence;
   std::vector<Option> options = {};
-  bool moves = false;  ///< whether a .gif shows the run
+  bool moves = false;       ///< whether a .gif shows the run
+  bool takes_rows = false;  ///< whether a model may have the rows of a file in place of its own
   Chart (*draw)(const Request& request) = nullptr;
 };
 
@@ -84,6 +85,9 @@ struct Questions {
   std::vector<std::int64_t> rows = {};  ///< rows of the model (`Model::rows`)
   std::vector<std::string> names = {};  ///< of the records, if they have any
   std::vector<std::string> files = {};  ///< of each record, if it has one
+
+  /// The truth of each record, a text for each target, empty where it is missing; or nothing.
+  std::vector<std::string> truth = {};
   std::vector<std::string> notes = {};  ///< one line for each change that was needed
 
   /// Displays the records, each with its answer; null if they are not displayed.
@@ -108,9 +112,11 @@ struct QuestionKind {
 
   Questions (*read)(const ModelFile& file, const std::vector<std::string>& texts) = nullptr;
 
-  /// A file of such things with their labels, as rows for assessing the model.
+  /// Files of such things with their labels, as rows for assessing the model.
+  /// @param files read as one; @param labels those of files without labels of their own, in order
   /// @param notes gets a line for each change that was needed
-  Dataset (*labelled)(const ModelFile& file, const std::string& path, const std::string& labels,
+  Dataset (*labelled)(const ModelFile& file, const std::vector<std::string>& files,
+                      const std::vector<std::string>& labels,
                       std::vector<std::string>& notes) = nullptr;
 };
 
