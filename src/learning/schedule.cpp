@@ -1,11 +1,13 @@
 #include "lattice/learning/schedule.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <optional>
+#include <utility>
 #include <vector>
 
 #include "lattice/text/error.hpp"
@@ -48,6 +50,25 @@ Schedule Schedule::steps(std::int64_t epochs, double factor) {
   return {Kind::steps, epochs, factor};
 }
 
+Schedule Schedule::milestones(std::vector<std::int64_t> epochs, double factor) {
+  check_factor(factor);
+  for (std::size_t at = 0; at < epochs.size(); ++at) {
+    check_epochs(epochs[at]);
+    if (at == 0 || epochs[at] > epochs[at - 1]) continue;
+    throw SettingError({.what = "the milestones are not in order",
+                        .expected = "each later than the one before, such as 80 120 160",
+                        .found = fmt::format("{}", fmt::join(epochs, " "))});
+  }
+  if (epochs.empty()) {
+    throw SettingError({.what = "a schedule of milestones needs one or more",
+                        .expected = "epochs, such as 80 120 160",
+                        .found = "none"});
+  }
+  Schedule schedule(Kind::milestones, 1, factor);
+  schedule.milestones_ = std::move(epochs);
+  return schedule;
+}
+
 Schedule Schedule::exponential(double factor) {
   check_factor(factor);
   return {Kind::exponential, 1, factor};
@@ -80,32 +101,60 @@ Schedule Schedule::after_warm_up(std::int64_t epochs) const {
   return schedule;
 }
 
+Schedule Schedule::together_with(const Schedule& other) const {
+  if (other.warm_up_ > 0) {
+    throw SettingError({.what = "a warm-up comes first",
+                        .expected = "one warm-up, before schedules that hold together",
+                        .found = other.text()});
+  }
+  Schedule both = *this;
+  both.beside_.push_back(other);
+  for (const Schedule& beside : other.beside_)
+    both.beside_.push_back(beside);
+  both.beside_[beside_.size()].beside_.clear();
+  return both;
+}
+
 double Schedule::rate(double first, std::int64_t epoch, std::span<const Look> watched) const {
   if (epoch <= warm_up_) return first * static_cast<double>(epoch) / static_cast<double>(warm_up_);
-  const auto gone = static_cast<double>(epoch - warm_up_ - 1);
+  const std::int64_t gone = epoch - warm_up_ - 1;
+  double rate = own_rate(first, gone, warm_up_, watched);
+  for (const Schedule& beside : beside_)
+    rate *= beside.own_rate(first, gone, warm_up_, watched) / first;
+  return rate;
+}
+
+double Schedule::own_rate(double first, std::int64_t gone, std::int64_t warm_up,
+                          std::span<const Look> watched) const {
+  const auto epochs = static_cast<double>(gone);
   switch (kind_) {
     case Kind::constant:
       return first;
     case Kind::steps:
-      return first * std::pow(number_, std::floor(gone / static_cast<double>(epochs_)));
+      return first * std::pow(number_, std::floor(epochs / static_cast<double>(epochs_)));
+    case Kind::milestones: {
+      const auto passed = std::ranges::upper_bound(milestones_, gone) - milestones_.begin();
+      return first * std::pow(number_, static_cast<double>(passed));
+    }
     case Kind::exponential:
-      return first * std::pow(number_, gone);
+      return first * std::pow(number_, epochs);
     case Kind::cosine: {
-      const double part = std::min(1.0, gone / static_cast<double>(epochs_));
+      const double part = std::min(1.0, epochs / static_cast<double>(epochs_));
       return number_ + (first - number_) * 0.5 * (1.0 + std::cos(std::numbers::pi * part));
     }
     case Kind::stall:
-      return rate_after_stalls(first, watched);
+      return rate_after_stalls(first, warm_up, watched);
   }
   return first;
 }
 
-double Schedule::rate_after_stalls(double first, std::span<const Look> watched) const {
+double Schedule::rate_after_stalls(double first, std::int64_t warm_up,
+                                   std::span<const Look> watched) const {
   double rate = first;
   std::optional<double> lowest;
   std::int64_t waited = 0;
   for (const Look& look : watched) {
-    if (look.epoch < warm_up_) continue;
+    if (look.epoch < warm_up) continue;
     const bool is_new_low = !lowest || look.loss < *lowest * (1.0 - stall_.by);
     if (is_new_low) lowest = look.loss;
     waited = is_new_low ? 0 : waited + 1;
@@ -117,20 +166,29 @@ double Schedule::rate_after_stalls(double first, std::span<const Look> watched) 
 }
 
 std::string Schedule::text() const {
-  const std::string start = warm_up_ == 0 ? "" : fmt::format("warm-up {} then ", warm_up_);
+  std::string text = warm_up_ == 0 ? "" : fmt::format("warm-up {} then ", warm_up_);
+  text += own_text();
+  for (const Schedule& beside : beside_)
+    text += " and " + beside.own_text();
+  return text;
+}
+
+std::string Schedule::own_text() const {
   switch (kind_) {
     case Kind::constant:
-      return start + "constant";
+      return "constant";
     case Kind::steps:
-      return start + fmt::format("steps {} {}", epochs_, number_);
+      return fmt::format("steps {} {}", epochs_, number_);
+    case Kind::milestones:
+      return fmt::format("milestones {} by {}", fmt::join(milestones_, " "), number_);
     case Kind::exponential:
-      return start + fmt::format("exponential {}", number_);
+      return fmt::format("exponential {}", number_);
     case Kind::cosine:
-      return start + fmt::format("cosine {} {}", epochs_, number_);
+      return fmt::format("cosine {} {}", epochs_, number_);
     case Kind::stall:
       break;
   }
-  std::string text = start + fmt::format("stall {} {}", epochs_, number_);
+  std::string text = fmt::format("stall {} {}", epochs_, number_);
   if (stall_.least > 0.0) text += fmt::format(" least {}", stall_.least);
   if (stall_.by > 0.0) text += fmt::format(" by {}", stall_.by);
   return text;
@@ -157,20 +215,31 @@ StallSettings take_stall(Scanner& words) {
   return stall;
 }
 
-/// The schedule after a warm-up.
+Schedule take_milestones(Scanner& words) {
+  std::vector<std::int64_t> epochs;
+  do {
+    epochs.push_back(take_epochs(words));
+  } while (!words.at_end() && !words.take("by"));
+  return Schedule::milestones(std::move(epochs), take_factor(words));
+}
+
+/// One of the schedules that hold together after a warm-up.
 Schedule take_schedule(Scanner& words) {
   if (words.take("constant")) return Schedule::constant();
+  if (words.take("milestones")) return take_milestones(words);
   if (words.take("exponential")) return Schedule::exponential(take_factor(words));
   if (words.take("cosine")) {
     const std::int64_t epochs = take_epochs(words);
-    return Schedule::cosine(epochs, words.at_end() ? 0.0 : take_rate(words));
+    const bool has_lowest = !words.at_end() && words.next() != "and";
+    return Schedule::cosine(epochs, has_lowest ? take_rate(words) : 0.0);
   }
   const bool is_in_steps = words.take("steps");
   if (!is_in_steps && !words.take("stall")) {
     words.refuse(
         "this is not a schedule of the learning rate",
-        "constant, steps EPOCHS FACTOR, exponential FACTOR, cosine EPOCHS [LOWEST] or "
-        "stall EPOCHS FACTOR [least RATE] [by SHARE]; optionally after warm-up EPOCHS then",
+        "constant, steps EPOCHS FACTOR, milestones EPOCH … by FACTOR, exponential FACTOR, cosine "
+        "EPOCHS [LOWEST] or stall EPOCHS FACTOR [least RATE] [by SHARE]; several with and between "
+        "them; optionally after warm-up EPOCHS then",
         "steps 10 0.5 halves it after every 10 epochs");
   }
   const std::int64_t epochs = take_epochs(words);
@@ -189,7 +258,11 @@ Schedule parse_schedule(std::string_view text) {
     words.demand("then");
   }
   const std::size_t first = words.position();
-  const Schedule rest = words.at_word(first, [&] { return take_schedule(words); });
+  Schedule rest = words.at_word(first, [&] { return take_schedule(words); });
+  while (words.take("and")) {
+    const std::size_t next = words.position();
+    rest = rest.together_with(words.at_word(next, [&] { return take_schedule(words); }));
+  }
   if (!words.at_end()) words.refuse("this does not belong to a schedule", "the end");
   return warm_up ? rest.after_warm_up(*warm_up) : rest;
 }

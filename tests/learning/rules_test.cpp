@@ -410,11 +410,44 @@ TEST(schedule, may_begin_with_a_warm_up) {
   EXPECT_EQ(stall.rate(1, 7, looks({5, 5, 5, 5, 5, 5})), 0.5);
 }
 
+TEST(schedule, has_milestones_and_may_be_several_together) {
+  const Schedule milestones = Schedule::milestones({3, 5}, 0.1);
+  const auto rates = [](const Schedule& schedule, std::span<const Look> watched = {}) {
+    std::vector<double> all;
+    for (std::int64_t epoch = 1; epoch <= 7; ++epoch)
+      all.push_back(schedule.rate(1.0, epoch, watched));
+    return all;
+  };
+  const auto near = [](const std::vector<double>& numbers) {
+    std::vector<::testing::Matcher<double>> all;
+    for (const double number : numbers)
+      all.push_back(::testing::DoubleNear(number, 1e-12));
+    return ::testing::ElementsAreArray(all);
+  };
+  EXPECT_THAT(rates(milestones), near({1, 1, 1, 0.1, 0.1, 0.01, 0.01}));
+  EXPECT_THAT(rates(milestones.after_warm_up(2)), near({0.5, 1, 1, 1, 1, 0.1, 0.1}));
+  EXPECT_THAT(rates(Schedule::steps(2, 0.5).together_with(milestones)),
+              near({1, 1, 0.5, 0.05, 0.025, 0.0025, 0.00125}));
+  EXPECT_NEAR(milestones.together_with(Schedule::on_stall(2, 0.5)).rate(1.0, 4, looks({1, 1, 1})),
+              0.05, 1e-12);
+  // Three together are the same in any order of putting them together.
+  const Schedule all =
+      Schedule::exponential(0.9).together_with(milestones).together_with(Schedule::steps(2, 0.5));
+  EXPECT_EQ(all, Schedule::exponential(0.9).together_with(
+                     milestones.together_with(Schedule::steps(2, 0.5))));
+  EXPECT_EQ(all.text(), "exponential 0.9 and milestones 3 5 by 0.1 and steps 2 0.5");
+  EXPECT_THROW(static_cast<void>(milestones.together_with(milestones.after_warm_up(1))),
+               SettingError);
+  EXPECT_THROW(static_cast<void>(Schedule::milestones({5, 3}, 0.1)), SettingError);
+  EXPECT_THROW(static_cast<void>(Schedule::milestones({}, 0.1)), SettingError);
+}
+
 TEST(schedule, is_read_from_text) {
   for (const char* text :
        {"constant", "steps 10 0.5", "exponential 0.95", "cosine 40 0.001", "stall 5 0.5",
         "stall 5 0.5 least 0.001", "stall 5 0.5 least 0.001 by 0.02", "stall 5 0.5 by 0.02",
-        "warm-up 3 then constant", "warm-up 3 then stall 2 0.1 by 0.02"}) {
+        "warm-up 3 then constant", "warm-up 3 then stall 2 0.1 by 0.02", "milestones 80 120 by 0.1",
+        "warm-up 4 then milestones 8 by 0.5 and stall 5 0.5 by 0.1 and cosine 9 0"}) {
     EXPECT_EQ(parse_schedule(text).text(), text);
   }
   EXPECT_EQ(parse_schedule("cosine 40"), Schedule::cosine(40));
@@ -435,6 +468,12 @@ TEST(schedule, is_read_from_text) {
                            "stall 5 0.5 by",
                            "stall 5 0.5 least much",
                            "steps 5 0.5 by 0.1",
+                           "milestones by 0.1",
+                           "milestones 5 3 by 0.1",
+                           "milestones 5 0.1",
+                           "milestones 5 by 2",
+                           "constant and",
+                           "constant and warm-up 3 then constant",
                            "warm-up 3",
                            "warm-up 3 steps 5 0.5",
                            "warm-up 0 then constant",

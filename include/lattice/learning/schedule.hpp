@@ -4,6 +4,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace lattice {
 
@@ -38,6 +39,9 @@ class Schedule {
   /// Times `factor` after every `epochs` epochs.
   [[nodiscard]] static Schedule steps(std::int64_t epochs, double factor);
 
+  /// Times `factor` after each of these epochs, which are in order: 80, 120, 160.
+  [[nodiscard]] static Schedule milestones(std::vector<std::int64_t> epochs, double factor);
+
   /// Times `factor` after every epoch.
   [[nodiscard]] static Schedule exponential(double factor);
 
@@ -55,6 +59,11 @@ class Schedule {
   /// warm-up. Source: Goyal and others, 2017.
   [[nodiscard]] Schedule after_warm_up(std::int64_t epochs) const;
 
+  /// Together with another schedule without a warm-up: the rate is the first rate times the factors
+  /// of both, so that it falls at milestones and when the loss stalls.
+  /// @throws SettingError for one with a warm-up.
+  [[nodiscard]] Schedule together_with(const Schedule& other) const;
+
   /// The rate in an epoch.
   /// @param first the rate in epoch 1, or at the end of a warm-up
   /// @param epoch counted from 1
@@ -62,15 +71,21 @@ class Schedule {
   [[nodiscard]] double rate(double first, std::int64_t epoch, std::span<const Look> watched) const;
 
   /// `constant`, `steps 10 0.5`, `exponential 0.95`, `cosine 40 0.001`,
-  /// `stall 5 0.5 least 0.001 by 0.01`, and with a warm-up `warm-up 4 then steps 10 0.5`.
+  /// `milestones 80 120 by 0.1`, `stall 5 0.5 least 0.001 by 0.01`; several together, and with a
+  /// warm-up: `warm-up 4 then milestones 80 120 by 0.1 and stall 5 0.5`.
   [[nodiscard]] std::string text() const;
 
   friend bool operator==(const Schedule&, const Schedule&) = default;
 
  private:
-  enum class Kind : std::uint8_t { constant, steps, exponential, cosine, stall };
+  enum class Kind : std::uint8_t { constant, steps, milestones, exponential, cosine, stall };
 
-  [[nodiscard]] double rate_after_stalls(double first, std::span<const Look> watched) const;
+  /// The rate after so many epochs without those of the warm-up, apart from schedules beside it.
+  [[nodiscard]] double own_rate(double first, std::int64_t gone, std::int64_t warm_up,
+                                std::span<const Look> watched) const;
+  [[nodiscard]] double rate_after_stalls(double first, std::int64_t warm_up,
+                                         std::span<const Look> watched) const;
+  [[nodiscard]] std::string own_text() const;
 
   Schedule(Kind kind, std::int64_t epochs, double number)
       : kind_(kind), epochs_(epochs), number_(number) {}
@@ -79,7 +94,9 @@ class Schedule {
   std::int64_t epochs_;
   double number_;  ///< the factor, or the lowest rate
   StallSettings stall_ = {};
-  std::int64_t warm_up_ = 0;  ///< epochs
+  std::vector<std::int64_t> milestones_ = {};
+  std::vector<Schedule> beside_ = {};  ///< each without a warm-up and without others
+  std::int64_t warm_up_ = 0;           ///< epochs
 };
 
 /// Reads what `Schedule::text` returns. @throws SettingError that lists what is allowed.
