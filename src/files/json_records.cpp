@@ -1,9 +1,12 @@
 #include "files/json_records.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <map>
 #include <nlohmann/json.hpp>
+#include <utility>
+#include <vector>
 
 #include "lattice/files/json.hpp"
 #include "lattice/text/error.hpp"
@@ -13,7 +16,26 @@ namespace lattice {
 namespace {
 
 constexpr std::string_view what_records_are =
-    R"(a list of objects, such as [{"hours": 30, "state": "sound"}])";
+    R"(a list of objects, such as [{"hours": 30, "state": "sound"}], or one under a key)";
+
+/// The list of records in a document: itself, or the only list of objects under a key.
+/// @throws FileError for none, and for several.
+Json list_of_records(Json document, const std::string& name) {
+  if (document.is_array()) return document;
+  std::vector<std::string> keys;
+  for (const auto& [key, value] : document.items()) {
+    if (document.is_object() && value.is_array() && !value.empty() && value.front().is_object())
+      keys.push_back(key);
+  }
+  if (keys.size() == 1) return std::move(document[keys.front()]);
+  throw FileError({.what = fmt::format("{} does not hold records", name),
+                   .expected = std::string(what_records_are),
+                   .found = keys.size() > 1
+                                ? fmt::format("lists of objects under {}", fmt::join(keys, ", "))
+                            : document.is_object() ? "one object without a list of objects"
+                                                   : "one value",
+                   .remedy = keys.size() > 1 ? "leave one of the lists in the file" : ""});
+}
 
 /// A value as a table has it, as text; empty for none.
 std::string field_of(const Json& value, const std::string& column, const std::string& place) {
@@ -42,11 +64,7 @@ Table parse_records(std::string_view text, const std::string& name) {
     trouble.what = fmt::format("{} is not JSON", name);
     throw FileError(trouble);
   }
-  if (!records.is_array()) {
-    throw FileError({.what = fmt::format("{} does not hold records", name),
-                     .expected = std::string(what_records_are),
-                     .found = records.is_object() ? "one object" : "one value"});
-  }
+  records = list_of_records(std::move(records), name);
   Table table{.name = name, .header = {}, .rows = {}};
   std::map<std::string, std::size_t> place_of;
   for (const Json& record : records) {

@@ -17,7 +17,9 @@ const std::string& AxisNames::of(Role role, std::int64_t place) const {
 
 std::string AxisNames::label(Role role, std::int64_t place) const {
   const std::string& name = of(role, place);
-  return name.empty() ? fmt::format("{}", place) : fmt::format("{} {}", place, name);
+  const std::string number = fmt::format("{}", place);
+  // A class that is called like its number needs it once.
+  return name.empty() || name == number ? number : fmt::format("{} {}", number, name);
 }
 
 std::string AxisNames::in_words(const Shape& shape, const Index& at) const {

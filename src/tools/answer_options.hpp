@@ -59,7 +59,8 @@ class AnswerOptions {
 
 /// The rows of a part with wrong answers and the highest loss, highest first; for numeric targets
 /// those with the largest error.
-/// @param name of them, for the message: `the test part`. @throws SettingError if all answers are right.
+/// @param name of them, for the message: `the test part`. @throws SettingError if all answers are
+/// right.
 [[nodiscard]] std::vector<std::int64_t> worst_rows(const Model& model, const RowSet& part,
                                                    const std::string& name, std::int64_t most);
 

@@ -69,8 +69,8 @@ void say_what_is_not_used(const Table& table, const Model& model, Console& conso
   }
 }
 
-/// The truth in a table of records, where it has the columns of the targets; each as the model calls
-/// it.
+/// The truth in a table of records, where it has the columns of the targets; each as the model
+/// calls it.
 std::vector<std::string> truth_in(const Table& table, const Model& model) {
   std::vector<std::size_t> columns;
   for (const std::string& target : model.target_names) {

@@ -44,7 +44,8 @@ struct DrawAsked {
 [[nodiscard]] TrainedLesson learnt_by(const std::string& subject, const Lesson& lesson);
 [[nodiscard]] TrainedLesson learnt_of(const std::string& subject, const LessonOptions& options);
 
-/// The same for a chart of rows: those of the files that are named beside a model, if there are any.
+/// The same for a chart of rows: those of the files that are named beside a model, if there are
+/// any.
 [[nodiscard]] TrainedLesson learnt_on(const DrawAsked& asked);
 
 /// The same with records of the layer flow, by default after every epoch.

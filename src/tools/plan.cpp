@@ -5,6 +5,7 @@
 
 #include "lattice/data/row_kind.hpp"
 #include "lattice/show/plan.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
@@ -12,20 +13,58 @@
 namespace lattice::tools {
 namespace {
 
-/// How much memory the numbers of a minibatch take that stay on the worksheet for the way back.
-std::string memory_told(const Prepared& prepared, const Plan& plan) {
-  const bool is_single = prepared.network.precision() == Precision::single;
-  const std::int64_t times = plan.together ? 1 : prepared.training.batch;
-  const auto bytes = static_cast<double>(plan.written() * times * (is_single ? 4 : 8));
-  const auto in_words = [](double count) {
-    constexpr double kilo = 1000.0;
-    if (count < kilo * kilo) return fmt::format("{:.1f} KB", count / kilo);
-    return fmt::format("{:.1f} MB", count / (kilo * kilo));
-  };
-  const std::string whose =
-      plan.together ? "These" : fmt::format("Those of a minibatch of {}", prepared.training.batch);
-  return fmt::format("{} take {} in {} precision.\n", whose, in_words(bytes),
-                     word(prepared.network.precision()));
+/// What a run keeps in memory, in bytes.
+struct Memory {
+  std::int64_t batch = 1;  ///< rows of a minibatch
+  std::int64_t weights = 0;
+  std::int64_t gradients = 0;
+  std::int64_t state = 0;  ///< what the rule remembers between updates
+  std::int64_t minibatch = 0;
+
+  [[nodiscard]] std::int64_t all() const { return weights + gradients + state + minibatch; }
+};
+
+/// @param batch rows of a minibatch
+Memory memory_of(const Lesson& lesson, const Plan& plan, std::int64_t batch) {
+  const std::int64_t each = lesson.network.precision == Precision::single ? 4 : 8;
+  std::int64_t running = 0;
+  for (const Plan::Row& row : plan.rows) {
+    for (const WeightNeed& need : row.needs)
+      running += need.is_running ? need.shape.count() : 0;
+  }
+  const auto remembered = std::ssize(rule_of(lesson).memory_names());
+  return {.batch = plan.together ? 1 : batch,
+          .weights = (plan.weights() + running) * each,
+          .gradients = plan.weights() * each,
+          .state = remembered * plan.weights() * each,
+          .minibatch = plan.written() * (plan.together ? 1 : batch) * each};
+}
+
+std::string bytes_in_words(std::int64_t bytes) {
+  constexpr double kilo = 1000.0;
+  const auto count = static_cast<double>(bytes);
+  if (count < kilo) return fmt::format("{} B", bytes);
+  if (count < kilo * kilo) return fmt::format("{:.1f} KB", count / kilo);
+  if (count < kilo * kilo * kilo) return fmt::format("{:.1f} MB", count / (kilo * kilo));
+  return fmt::format("{:.1f} GB", count / (kilo * kilo * kilo));
+}
+
+std::string memory_told(const Memory& memory, const Lesson& lesson, const Plan& plan) {
+  const std::string state = memory.state == 0 ? ""
+                                              : fmt::format("what {} remembers {}, ", lesson.rule,
+                                                            bytes_in_words(memory.state));
+  return paragraph(fmt::format(
+      "Memory in {} precision: weights {}, their gradients {}, {}{} on the worksheet {}; together "
+      "{}.",
+      word(lesson.network.precision), bytes_in_words(memory.weights),
+      bytes_in_words(memory.gradients), state,
+      plan.together ? plan.whole : fmt::format("a minibatch of {}", memory.batch),
+      bytes_in_words(memory.minibatch), bytes_in_words(memory.all())));
+}
+
+Json to_json(const Memory& memory) {
+  return {{"batch", memory.batch}, {"weights", memory.weights},     {"gradients", memory.gradients},
+          {"rule", memory.state},  {"minibatch", memory.minibatch}, {"together", memory.all()}};
 }
 
 }  // namespace
@@ -58,15 +97,19 @@ Verb plan_verb(Console& console) {
       if (const RowKind& kind = kind_of(prepared->data()); kind.plan_for_all != nullptr)
         passed = kind.plan_for_all(passed, prepared->split.data());
     }
+    constexpr std::int64_t usual_batch = 16;
+    const Memory memory = memory_of(
+        lesson, passed, prepared ? prepared->training.batch : lesson.batch.value_or(usual_batch));
     if (asked->options.json) {
-      Json json = to_json(passed);
+      Json json = lattice::to_json(passed);
+      json["memory_bytes"] = to_json(memory);
       json["settings"] = settings_json(lesson);
       write(console.out, json);
       return;
     }
     console.out << show_plan(passed, console.style,
                              asked->is_open ? Groups::opened : Groups::folded);
-    if (prepared) console.out << memory_told(*prepared, passed);
+    console.out << memory_told(memory, lesson, passed);
   });
   return verb;
 }

@@ -212,12 +212,24 @@ TEST(records, are_read_as_a_table_is) {
   EXPECT_THAT(data.features.numbers(), ElementsAre(1, 2));
 }
 
+TEST(records, may_be_the_only_list_of_objects_under_a_key) {
+  const Table table = parse_table(
+      R"({"made": "in May", "units": ["cm"], "pots": [{"a": 1, "y": 2}, {"a": 3, "y": 4}]})",
+      "pots.json");
+  EXPECT_THAT(table.header, ElementsAre("a", "y"));
+  EXPECT_EQ(table.rows.size(), 2U);
+  EXPECT_THAT(testing::said<FileError>([] {
+                return parse_table(R"({"bowls": [{"a": 1}], "jugs": [{"a": 2}]})", "pots.json");
+              }),
+              HasSubstr("lists of objects under bowls, jugs"));
+}
+
 TEST(records, are_refused_with_the_place_of_what_is_wrong) {
   const auto trouble = [](const char* text) {
     return testing::said<FileError>([&] { return parse_table(text, "pots.json"); });
   };
-  EXPECT_THAT(trouble("{\"a\": 1}"),
-              AllOf(HasSubstr("does not hold records"), HasSubstr("one object")));
+  EXPECT_THAT(trouble("{\"a\": 1}"), AllOf(HasSubstr("does not hold records"),
+                                           HasSubstr("one object without a list of objects")));
   EXPECT_THAT(trouble("[]"), HasSubstr("has no records"));
   EXPECT_THAT(trouble("[{}]"), HasSubstr("objects without fields"));
   EXPECT_THAT(trouble("[{\"a\": 1}, 2]"), HasSubstr("row 2"));

@@ -25,11 +25,19 @@ TEST(deep_networks, are_planned_with_groups_folded_or_opened) {
   EXPECT_EQ(folded.status, 0) << folded.err;
   EXPECT_THAT(folded.out, AllOf(HasSubstr("block2 to block3  2 times like block"),
                                 Not(HasSubstr("\nblock3 ")), HasSubstr("numbers on the worksheet"),
-                                HasSubstr("Those of a minibatch of 16 take")));
+                                HasSubstr("Memory in single precision: weights ")));
   EXPECT_THAT(lattice(deep("plan", {"--open"})).out,
               AllOf(HasSubstr("\nblock3 "), Not(HasSubstr("like block"))));
   const Json json = json_of(lattice(deep("plan", {"--json"})));
   EXPECT_EQ(json["layers"][5]["name"], "block3");
+  EXPECT_EQ(json["memory_bytes"]["gradients"], 4 * json["weights"].get<std::int64_t>());
+  const Json small =
+      json_of(lattice({"plan", "--net", "dense 3, normalise, dense 2", "--inputs", "4", "--rule",
+                       "adam", "--batch", "10", "--precision", "single", "--json"}));
+  // 15 + 6 + 6 running + 8; two moments of 29; 4 bytes each.
+  EXPECT_EQ(small["memory_bytes"]["weights"], 4 * 35);
+  EXPECT_EQ(small["memory_bytes"]["gradients"], 4 * 29);
+  EXPECT_EQ(small["memory_bytes"]["rule"], 4 * 58);
   EXPECT_EQ(json["layers"][5]["inside"][0]["inside"][0]["name"], "block3.residual.conv");
 }
 

@@ -107,7 +107,8 @@ class Examples {
   /// The same with axes labelled, one role an axis.
   [[nodiscard]] Examples with(std::initializer_list<Role> roles) const;
 
-  /// The same numbers in another shape, with as many examples. @throws ShapeError for another count.
+  /// The same numbers in another shape, with as many examples. @throws ShapeError for another
+  /// count.
   [[nodiscard]] Examples reshaped(const Shape& shape) const;
 
   /// Sets the role of an axis.

@@ -10,10 +10,10 @@
 
 namespace lattice {
 
-/// How rows are split into parts: as shares of the rows, from 0 to 1, or as numbers of rows, from 2.
-/// What is left out follows from the others: with `{.train = 0.8}` validation and test get 0.1 each;
-/// with `{.test = 0}` train gets 0.8; with `{.train = 55000}` of 60 000 rows the others get 2500
-/// each.
+/// How rows are split into parts: as shares of the rows, from 0 to 1, or as numbers of rows, from
+/// 2. What is left out follows from the others: with `{.train = 0.8}` validation and test get 0.1
+/// each; with `{.test = 0}` train gets 0.8; with `{.train = 55000}` of 60 000 rows the others get
+/// 2500 each.
 ///
 /// Rows of a fixed part (`Dataset::fixed_parts`) are in that part. The other rows are split as if
 /// its share were 0, and its setting is how many of its own rows are drawn: by default all. If the

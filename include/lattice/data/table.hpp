@@ -51,7 +51,8 @@ struct Table {
 /// @throws FileError when one has other columns than the first, SettingError for no table at all.
 [[nodiscard]] Table appended(std::vector<Table> tables);
 
-/// A table with the rows of another as a fixed part of the data. The columns are those of the table.
+/// A table with the rows of another as a fixed part of the data. The columns are those of the
+/// table.
 /// @throws FileError when the other one has other columns.
 [[nodiscard]] Table with_part(Table table, DataPart part, Table rows);
 
@@ -116,8 +117,9 @@ inline constexpr std::size_t most_words = 20;
 /// classes are sorted by name, or by number. Words and classes are those of the rows that are in no
 /// fixed part.
 /// @throws FileError, naming row and column, for a missing value, for a stray word in a column of
-///         numbers, and for a word or a class that only a fixed part has; NameError for a column that is not there; SettingError for a target of a single
-///         class, of about as many classes as rows, or of words beside other targets.
+///         numbers, and for a word or a class that only a fixed part has; NameError for a column
+///         that is not there; SettingError for a target of a single class, of about as many classes
+///         as rows, or of words beside other targets.
 [[nodiscard]] TableReading dataset_from(const Table& table, const ColumnChoice& choice);
 
 /// Returns new records as features [example × feature], in the order of `columns`, the columns of

@@ -76,7 +76,8 @@ struct Prepared {
 [[nodiscard]] std::int64_t outputs_of(const std::string& blueprint);
 
 /// The settings of the run of a lesson on these rows.
-/// @throws as `rule_of` does; SettingError for a minibatch of connected rows that is not all of them.
+/// @throws as `rule_of` does; SettingError for a minibatch of connected rows that is not all of
+/// them.
 [[nodiscard]] TrainSettings training_of(const Lesson& lesson, const RowSet& train);
 
 /// The rule of a lesson. @throws NameError for a setting that its rule does not have.

@@ -148,8 +148,8 @@ struct DataColumn {
 /// features the first.
 [[nodiscard]] Chart histograms_chart(const std::string& title, const RowSet& rows);
 
-/// The correlation of each feature and each number to predict with each other (Pearson's r); 0 where
-/// a column is constant.
+/// The correlation of each feature and each number to predict with each other (Pearson's r); 0
+/// where a column is constant.
 /// @throws ShapeError for examples that are not a table, or have more than 40 columns.
 [[nodiscard]] Chart correlations_chart(const std::string& title, const RowSet& rows);
 

@@ -31,8 +31,8 @@ struct PictureSource {
   PictureChanges changes = {};
   bool may_be_one_class = false;  ///< otherwise there are two or more
 
-  /// Which of so many pictures are kept, by their numbers in order; all if it is null, or says so by
-  /// nothing. Others are neither unpacked nor changed.
+  /// Which of so many pictures are kept, by their numbers in order; all if it is null, or says so
+  /// by nothing. Others are neither unpacked nor changed.
   std::function<std::optional<std::vector<std::int64_t>>(std::int64_t count)> drawn = nullptr;
 
   std::int64_t most_in_memory = most_changed_in_memory;  ///< bytes; more are made when asked for
