@@ -84,6 +84,7 @@ Shares shares_of(const SplitSettings& settings, std::int64_t rows, bool may_have
   const double total = train + validation + test;
   if (total > 1.0 + 1e-9) {
     std::vector<std::string> parts;
+    parts.reserve(all_data_parts.size());
     for (const DataPart part : all_data_parts)
       parts.push_back(
           format_number(settings[part].value_or(shares.at(static_cast<std::size_t>(part)))));

@@ -236,7 +236,7 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
   check_outputs(files, asked.options.inputs(lesson), console);
   if (lesson.data.columns.targets.empty() && reads_table(lesson)) {
     lesson.data.columns.targets = {
-        read_table(lesson.data.files.front(), lesson.data.csv).header.back()};
+        read_tables_of({lesson.data.files.front()}, lesson.data.csv).header.back()};
     console.tell_line(fmt::format("the last column, '{}', is taken for the target (else: --target)",
                                   lesson.data.columns.targets.front()));
   }

@@ -253,6 +253,14 @@ Dataset rows_of_files(const ModelFile& file, const FileRows& rows, Console& cons
       console.tell_line(note);
     return data;
   }
+  if (file.model.columns.empty()) {
+    const QuestionKind* const own = question_for(file.model);
+    throw SettingError(
+        {.what = "this model is not assessed on a table",
+         .where = rows.files.front(),
+         .expected = own == nullptr ? "rows like those it was trained on" : own->thing,
+         .found = "a table of records"});
+  }
   const Table table = read_tables_of(rows.files, file.lesson.data.csv);
   say(remarks_on(table.decimal_commas, table.name), file.lesson, console);
   return dataset_for(file.model, table, file.lesson.data.columns.weights);

@@ -222,6 +222,19 @@ TEST(pictures, come_from_a_file_for_each_class_and_are_judged_class_by_class) {
       HasSubstr("s.svg"));
   EXPECT_THAT(lattice({"data", "--file", files[1], "--labels", files[1]}).err,
               HasSubstr("more files of labels"));
+  EXPECT_THAT(lattice(with({"data", "--test-labels", "l.idx"}, files)).err,
+              HasSubstr("--test-labels needs a file"));
+  const std::string table = folder.file("t.csv", "a,b\n1,2\n");
+  EXPECT_THAT(lattice({"assess", model, "--file", table}).err,
+              AllOf(HasSubstr("not assessed on a table"), HasSubstr("pictures")));
+  EXPECT_THAT(lattice({"data", "--file", "bowl=" + table}).err,
+              HasSubstr("a class for a file that is a table"));
+  const std::string wide = folder.path() / "wide.idx";
+  std::ofstream(wide, std::ios::binary)
+      << to_idx(Examples::of_bytes({1, 12, 13}, std::vector<std::uint8_t>(156)));
+  EXPECT_THAT(lattice(with({"data", "--test-file", rows.begin()->first + "=" + wide}, files)).err,
+              AllOf(HasSubstr("the test part are not like the others"),
+                    HasSubstr("--resize 12x12 brings all to one size")));
 }
 
 TEST(test_file, adds_nodes_to_a_graph) {

@@ -160,11 +160,8 @@ fs::path file_in(const fs::path& folder, const std::string& name) {
 class PngFiles final : public ExampleSource {
  public:
   PngFiles(std::vector<std::string> files, std::vector<std::uint64_t> hashes, Shape shape,
-           PictureChanges changes)
-      : files_(std::move(files)),
-        hashes_(std::move(hashes)),
-        shape_(shape),
-        changes_(std::move(changes)) {}
+           const PictureChanges& changes)
+      : files_(std::move(files)), hashes_(std::move(hashes)), shape_(shape), changes_(changes) {}
 
   void write(std::int64_t example, std::span<std::uint8_t> to) const override {
     const auto at = static_cast<std::size_t>(example);

@@ -69,6 +69,12 @@ LessonSetting augmentation_setting() {
 /// Refuses what is said of a file of pictures where there is none.
 void check_pictures(const Lesson& lesson) {
   const PictureSettings& pictures = lesson.own.of<PictureSettings>();
+  for (const DataPart part : {DataPart::validation, DataPart::test}) {
+    if (pictures.labels_of(part).empty() || !lesson.data.files_of(part).empty()) continue;
+    throw SettingError({.what = fmt::format("--{}-labels needs a file of pictures", word(part)),
+                        .expected = fmt::format("--{}-file pictures.idx with it", word(part)),
+                        .found = "none"});
+  }
   const bool is_told = !pictures.labels.empty() || !pictures.class_names.empty() ||
                        !pictures.validation_labels.empty() || !pictures.test_labels.empty();
   if (!is_told) return;
@@ -78,6 +84,22 @@ void check_pictures(const Lesson& lesson) {
                       .expected = "--file pictures.idx with them",
                       .found = "none",
                       .remedy = "in a table, the column --target has the classes"});
+}
+
+/// Refuses pictures of a part that are not like the others, and says how they can be.
+void check_same_shape(const Dataset& pictures, const Dataset& own, DataPart part) {
+  const Shape expected = pictures.example();
+  const Shape found = own.example();
+  if (expected == found) return;
+  const bool same_size = expected[0] == found[0] && expected[1] == found[1];
+  throw ShapeError(
+      {.what = fmt::format("the pictures of the {} part are not like the others", word(part)),
+       .where = own.name,
+       .expected = to_string(expected),
+       .found = to_string(found),
+       .remedy = same_size ? "--grey makes all of them grey"
+                           : fmt::format("--resize {}x{} brings all to one size", expected[0],
+                                         expected[1])});
 }
 
 TableReading read_picture_files(const Lesson& lesson, const DrawRows& draw) {
@@ -103,6 +125,7 @@ TableReading read_picture_files(const Lesson& lesson, const DrawRows& draw) {
     if (lesson.data.files_of(part).empty()) continue;
     source.places = picture_places(lesson.data.files_of(part), pictures.labels_of(part));
     const PicturesReading own = read_pictures(source);
+    check_same_shape(read.data, own.data, part);
     read.data = with_part(read.data, part, own.data);
     if (!own.told.empty()) told.push_back(fmt::format("{}: {}", word(part), own.told));
   }
