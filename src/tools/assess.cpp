@@ -14,12 +14,16 @@ namespace {
 struct AssessAsked {
   std::string model;
   FileRows rows;
+  std::string part;
   AssessSettings settings = {};
   bool weights = false;
   std::optional<double> at_least = std::nullopt;
   int digits = usual_digits;
   bool json = false;
 };
+
+/// What stands for all of them.
+constexpr std::string_view all_parts = "all";
 
 /// The parts the model learnt from, dealt out again; or the rows of another file.
 NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Console& console) {
@@ -31,13 +35,26 @@ NamedAssessments assess_all(const AssessAsked& asked, const ModelFile& file, Con
   }
   const Prepared prepared =
       prepared_again(file, "to assess it on other rows: --file rows.csv", console);
+  if (!asked.part.empty() && asked.part != all_parts)
+    static_cast<void>(part_called(prepared.split, asked.part));
   return assess_parts(file.model.network, prepared.split, settings);
+}
+
+/// The parts that are told class by class: the one that is named, all, or the last; and a file of
+/// other rows by itself.
+NamedAssessments told_by_class(const AssessAsked& asked, const NamedAssessments& parts) {
+  if (asked.part == all_parts) return parts;
+  for (const auto& [name, assessment] : parts) {
+    if (name == asked.part) return {{name, assessment}};
+  }
+  return {parts.back()};
 }
 
 void assess_model(const AssessAsked& asked, Console& console) {
   const ModelFile file = load_model(asked.model);
   const NamedAssessments parts = assess_all(asked, file, console);
-  const Assessment& last = parts.back().second;
+  const NamedAssessments by_class = told_by_class(asked, parts);
+  const auto& [last_name, last] = by_class.back();
   const double figure = last.figure();
   const bool reached = !asked.at_least || figure >= *asked.at_least;
   if (asked.json) {
@@ -52,12 +69,13 @@ void assess_model(const AssessAsked& asked, Console& console) {
                                    file.model.network.blueprint(), file.data_name));
     console.out << "\n";
     console.out << show_figures(parts, style, file.lesson.references);
-    if (last.classes) {
+    for (const auto& [name, assessment] : by_class) {
+      if (!assessment.classes) continue;
+      const bool is_part = asked.rows.files.empty();
       console.out << "\n"
-                  << show_heading(asked.rows.files.empty() ? parts.back().first + " part by class"
-                                                           : "rows of the file by class",
+                  << show_heading(is_part ? name + " part by class" : "rows of the file by class",
                                   style)
-                  << show_classes(*last.classes, style);
+                  << show_classes(*assessment.classes, style);
     }
     if (asked.weights) {
       console.out << "\n"
@@ -66,9 +84,9 @@ void assess_model(const AssessAsked& asked, Console& console) {
     }
     if (asked.at_least) {
       console.print(fmt::format(
-          "\n{} on {}: {}, asked for {}: {}\n", last.classes ? "accuracy" : "R²",
-          parts.back().first, format_number(figure, style.digits),
-          format_number(*asked.at_least, style.digits), reached ? "reached" : "not reached"));
+          "\n{} on {}: {}, asked for {}: {}\n", last.classes ? "accuracy" : "R²", last_name,
+          format_number(figure, style.digits), format_number(*asked.at_least, style.digits),
+          reached ? "reached" : "not reached"));
     }
   }
   if (!reached) throw AnswerIsNo{};
@@ -87,6 +105,11 @@ Verb assess_verb(Console& console) {
       "too: bowl=bowls.idx; may be repeated",
       "PATH");
   verb.texts("--labels", asked->rows.labels, "The class of each picture of the file", "PATH");
+  verb.text(
+      "--part", asked->part,
+      "The part that is told class by class, and that --at-least is about: train, validation, "
+      "test, or all (default: the last)",
+      "PART", {.excludes = "--file"});
   verb.read(
       "--top",
       [asked](const std::string& text) {
@@ -100,7 +123,7 @@ Verb assess_verb(Console& console) {
   verb.read(
       "--at-least",
       [asked](const std::string& text) { asked->at_least = positive_number("--at-least", text); },
-      "Exit with status 1 if the last part is below this accuracy or R²", "NUMBER");
+      "Exit with status 1 if the part is below this accuracy or R²", "NUMBER");
   declare_printing(verb, asked->digits, asked->json);
   verb.runs([asked, &console] { assess_model(*asked, console); });
   return verb;

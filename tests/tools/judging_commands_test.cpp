@@ -30,6 +30,16 @@ TEST(assess, judges_every_part_and_other_rows) {
                             "always naming", "gap = test − train"}) {
     EXPECT_THAT(text.out, HasSubstr(piece));
   }
+  const Answer train = lattice({"assess", model, "--part", "train"});
+  EXPECT_THAT(train.out,
+              AllOf(HasSubstr("Train part by class"), Not(HasSubstr("Test part by class"))));
+  const Answer all = lattice({"assess", model, "--part", "all"});
+  for (const char* piece :
+       {"Train part by class", "Validation part by class", "Test part by class"})
+    EXPECT_THAT(all.out, HasSubstr(piece));
+  EXPECT_THAT(lattice({"assess", model, "--part", "tests"}).err, HasSubstr("did you mean test?"));
+  EXPECT_THAT(lattice({"assess", model, "--part", "train", "--at-least", "0.5"}).out,
+              HasSubstr("accuracy on train: "));
   // For groups without names, and on request alone.
   EXPECT_THAT(text.out, Not(HasSubstr("as groups")));
   EXPECT_FALSE(judged["parts"]["test"].contains("as_groups"));
