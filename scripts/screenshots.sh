@@ -158,7 +158,9 @@ lattice draw flow demo/lessons/plain20.toml demo/lessons/residual20.toml --epoch
   >/dev/null
 lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null
 lattice draw embedding demo/lessons/studios.toml --out 18.png >/dev/null
-montage {1..18}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
+lattice data glazes --draw 19.png --axes iron,lightness >/dev/null
+lattice data glazes --draw 20.png --as histograms >/dev/null
+montage {1..20}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 # watch NAME HEIGHT LESSON…: the page that watches a run.

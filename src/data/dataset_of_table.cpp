@@ -84,19 +84,27 @@ std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice&
   return columns;
 }
 
+/// The rows of a table that are kept, by their numbers, each with its source.
+template <class Keep>
+Table rows_kept(const Table& table, Keep is_kept) {
+  Table kept{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    if (!is_kept(row)) continue;
+    kept.rows.push_back(table.rows[row]);
+    if (row < table.sources.size()) kept.sources.push_back(table.sources[row]);
+  }
+  return kept;
+}
+
 /// The table without the rows in which one of these columns misses a value.
 Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, Missing missing) {
-  Table whole{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
-  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+  Table whole = rows_kept(table, [&](std::size_t row) {
     const auto gap = std::ranges::find_if(
         columns, [&](std::size_t column) { return is_missing(table.rows[row][column]); });
-    if (gap != columns.end()) {
-      if (missing == Missing::refused) ColumnOfText(table, *gap).refuse_missing(row);
-      continue;
-    }
-    whole.rows.push_back(table.rows[row]);
-    if (row < table.sources.size()) whole.sources.push_back(table.sources[row]);
-  }
+    if (gap == columns.end()) return true;
+    if (missing == Missing::refused) ColumnOfText(table, *gap).refuse_missing(row);
+    return false;
+  });
   if (whole.rows.empty()) {
     throw FileError({.what = fmt::format("no row of {} is left", table.name),
                      .expected = "at least one row without a missing value",
@@ -108,16 +116,10 @@ Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, 
 /// The rows that are in no fixed part, by which columns, words and classes are told; nothing where
 /// all are.
 std::optional<Table> without_fixed_parts(const Table& table) {
-  bool some_are_fixed = false;
-  for (std::size_t row = 0; row < table.rows.size(); ++row)
-    some_are_fixed = some_are_fixed || table.is_fixed(row);
+  const bool some_are_fixed = std::ranges::any_of(
+      table.sources, [](const Table::Source& source) { return source.part.has_value(); });
   if (!some_are_fixed) return std::nullopt;
-  Table others{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
-  for (std::size_t row = 0; row < table.rows.size(); ++row) {
-    if (table.is_fixed(row)) continue;
-    others.rows.push_back(table.rows[row]);
-    if (row < table.sources.size()) others.sources.push_back(table.sources[row]);
-  }
+  Table others = rows_kept(table, [&](std::size_t row) { return !table.is_fixed(row); });
   if (!others.rows.empty()) return others;
   throw FileError({.what = fmt::format("{} has no row for training", table.name),
                    .expected = "a row apart from those of the validation and the test file",
