@@ -216,7 +216,7 @@ class GlazesRun {
     Network net = network();
     return train(net, parts_, {.rule = Adam{.rate = rate}, .epochs = epochs, .batch = 16})
         .epochs.back()
-        .train.loss;
+        .train->loss;
   }
 
   [[nodiscard]] double by_hand() const {

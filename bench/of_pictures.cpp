@@ -215,7 +215,7 @@ Pair moved_by_another_thread() {
                     .ahead = ahead,
                     .judge_every = 1})
           .epochs.back()
-          .train.loss;
+          .train->loss;
     };
   };
   return {.ours = epoch(parse_augmentation("shift 2, flip across, turn 10, brightness 0.2"), 1),

@@ -50,7 +50,7 @@ int main() {
               {.rule = Descent{.rate = 0.05}, .epochs = 5, .batch = way.rows, .steps_every = 1});
     fmt::print("  {:<18} {:>8}", way.name, run.updates);
     for (const EpochFigures& figures : run.epochs)
-      fmt::print(" {:>8.4f}", figures.train.loss);
+      fmt::print(" {:>8.4f}", figures.train->loss);
     fmt::print(" {:>8.0f} %\n", 100.0 * share_of_steps_up(run));
   }
   fmt::print(
@@ -66,7 +66,7 @@ int main() {
     Network net = start;
     const RunRecord run =
         train(net, dealt, {.rule = Descent{.rate = rate}, .epochs = 100, .batch = rows});
-    fmt::print("  rate {:<4}  {:.4f}  {:.4f}\n", rate, run.epochs[5].train.loss,
-               run.epochs.back().train.loss);
+    fmt::print("  rate {:<4}  {:.4f}  {:.4f}\n", rate, run.epochs[5].train->loss,
+               run.epochs.back().train->loss);
   }
 }

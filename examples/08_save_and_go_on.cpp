@@ -77,8 +77,8 @@ epochs = 10
 
   fmt::print("\n  {:>5} {:>22} {:>22}\n", "epoch", "20 at once", "10, saved, and 10");
   for (const std::size_t epoch : {9U, 10U, 11U, 20U}) {
-    fmt::print("  {:>5} {:>22.17g} {:>22.17g}\n", epoch, whole.epochs[epoch].train.loss,
-               file.run.epochs[epoch].train.loss);
+    fmt::print("  {:>5} {:>22.17g} {:>22.17g}\n", epoch, whole.epochs[epoch].train->loss,
+               file.run.epochs[epoch].train->loss);
   }
   fmt::print("\nEvery weight has the same bits: {}\n", same(at_once, net) ? "yes" : "no");
 
@@ -90,8 +90,8 @@ epochs = 10
   const RunRecord new_run =
       train(finer, again.split, {.rule = Momentum{.rate = 0.01}, .epochs = 5});
   fmt::print("\nA new run from {} weights: train loss {:.4f}, after {} updates {:.4f}\n",
-             taken.size(), new_run.epochs.front().train.loss, new_run.updates,
-             new_run.epochs.back().train.loss);
+             taken.size(), new_run.epochs.front().train->loss, new_run.updates,
+             new_run.epochs.back().train->loss);
 
   // Going on, starting over and beginning anew are different calls.
   try {

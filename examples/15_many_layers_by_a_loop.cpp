@@ -60,6 +60,6 @@ int main() {
       fmt::print("  {:<20} standard deviation {:<8.3g} gradient norm {:.2g}\n", layer.layer,
                  layer.standard_deviation, layer.gradient_norm);
     }
-    fmt::print("  accuracy on the train part {:.3f}\n\n", *run.epochs.back().train.accuracy);
+    fmt::print("  accuracy on the train part {:.3f}\n\n", *run.epochs.back().train->accuracy);
   }
 }

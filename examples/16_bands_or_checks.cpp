@@ -38,7 +38,7 @@ int main() {
   for (const EpochFigures& epoch : run.epochs) {
     if (epoch.running)
       fmt::print("{:5}  {:16.3f}  {:32.3f}\n", epoch.epoch, *epoch.running->accuracy,
-                 *epoch.train.accuracy);
+                 *epoch.train->accuracy);
   }
   fmt::print("\naccuracy on the test part {:.3f}\n", assess(net, parts.test).figure());
 }

@@ -181,6 +181,9 @@ Tensor encoded(const Table& table, std::span<const std::size_t> places,
   return tensor(shape.with({Role::example, Role::feature}), numbers);
 }
 
+/// A message lists so many labels, and says that there are more.
+constexpr std::size_t most_labels_named = 6;
+
 /// The different numbers of a column of numbers, in order, as they were first written.
 std::map<double, std::string> kinds_of_numbers(const ColumnOfText& target) {
   std::map<double, std::string> kinds;
@@ -191,6 +194,7 @@ std::map<double, std::string> kinds_of_numbers(const ColumnOfText& target) {
 }
 
 bool are_classes(const std::map<double, std::string>& kinds, const ColumnChoice& choice) {
+  if (!choice.class_names.empty() && choice.kind == TargetKind::automatic) return true;
   if (choice.kind != TargetKind::automatic) return choice.kind == TargetKind::classes;
   if (kinds.size() == 2) {
     const double low = kinds.begin()->first;
@@ -229,6 +233,38 @@ double class_of_number(const ColumnOfText& target, std::size_t row,
                                   : static_cast<double>(target.place_of_word(row, names));
 }
 
+/// The class of each label: of 0, 1, 2 … the name at that place, or as many names as labels in
+/// their order. @throws SettingError where neither fits.
+std::map<double, double> labels_of(const std::map<double, std::string>& kinds,
+                                   const std::vector<std::string>& names,
+                                   const std::string& target) {
+  std::map<double, double> number_of;
+  const auto count = static_cast<double>(names.size());
+  const bool are_places = std::ranges::all_of(kinds, [&](const auto& kind) {
+    return kind.first >= 0.0 && kind.first < count && std::rint(kind.first) == kind.first;
+  });
+  if (are_places) {
+    for (std::size_t at = 0; at < names.size(); ++at)
+      number_of.emplace(static_cast<double>(at), static_cast<double>(at));
+    return number_of;
+  }
+  if (kinds.size() != names.size()) {
+    std::vector<std::string> labels;
+    for (const auto& [number, label] : kinds) {
+      labels.push_back(labels.size() < most_labels_named ? label : "…");
+      if (labels.size() > most_labels_named) break;
+    }
+    throw SettingError({.what = fmt::format("the names of the classes do not fit the labels of '{}'",
+                                            target),
+                        .expected = fmt::format("a name for each of {} labels", kinds.size()),
+                        .found = fmt::format("{} names for {}", names.size(),
+                                             fmt::join(labels, ", "))});
+  }
+  for (const auto& [number, label] : kinds)
+    number_of.emplace(number, static_cast<double>(number_of.size()));
+  return number_of;
+}
+
 /// Reads the one column there is to predict: classes, or numbers; 0 where it says nothing.
 /// @param told the same column in the rows that tell what kind it is
 void read_target(TableReading& reading, const ColumnOfText& told, const ColumnOfText& target,
@@ -244,7 +280,13 @@ void read_target(TableReading& reading, const ColumnOfText& told, const ColumnOf
     const std::map<double, std::string> kinds = kinds_of_numbers(told);
     std::map<double, double> number_of;
     const bool classes = are_classes(kinds, choice);
-    if (classes) {
+    if (classes && !choice.class_names.empty()) {
+      data.class_names = choice.class_names;
+      number_of = labels_of(kinds, choice.class_names, target.name());
+      data.class_labels.resize(number_of.size());
+      for (const auto& [label, number] : number_of)
+        data.class_labels[static_cast<std::size_t>(number)] = fmt::format("{}", label);
+    } else if (classes) {
       for (const auto& [number, name] : kinds) {
         number_of.emplace(number, static_cast<double>(data.class_names.size()));
         data.class_names.push_back(name);
@@ -256,7 +298,7 @@ void read_target(TableReading& reading, const ColumnOfText& told, const ColumnOf
                      : target.number(row);
     });
   } else {
-    data.class_names = told.words();
+    data.class_names = choice.class_names.empty() ? told.words() : choice.class_names;
     read([&](std::size_t row) { return target.place_of_word(row, data.class_names); });
   }
   if (data.class_names.empty()) {

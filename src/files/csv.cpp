@@ -260,7 +260,13 @@ Table read_tables(const std::vector<std::string>& paths, const CsvSettings& sett
 Table parse_table(std::string_view text, const std::string& name, const CsvSettings& settings) {
   if (!is_utf8(text)) return parse_table(from_windows_1252(text), name, settings);
   text = without_byte_order_mark(text);
-  if (holds_records(text, name)) return parse_records(text, name);
+  if (holds_records(text, name)) return parse_records(text, name, settings.list);
+  if (!settings.list.empty()) {
+    throw SettingError({.what = fmt::format("a list '{}' is asked for in a table", settings.list),
+                        .where = name,
+                        .expected = "JSON, where a list stands under a key",
+                        .found = "CSV"});
+  }
   const char separator = settings.separator.value_or(separator_of(text));
   std::vector<Record> records = Collector(name, separator).collect(text);
   if (records.empty()) {
@@ -326,6 +332,10 @@ std::vector<std::string> parse_csv_record(const std::string& text) {
 }
 
 std::string to_csv(const Dataset& data) {
+  return to_csv(table_of(data));
+}
+
+Table table_of(const Dataset& data) {
   if (!data.is_table()) {
     throw SettingError({.what = fmt::format("{} is not a table", data.name),
                         .expected = "rows of features",
@@ -363,37 +373,89 @@ std::string to_csv(const Dataset& data) {
     if (!data.known.empty()) fields.emplace_back(data.is_known(row) ? "yes" : "no");
     table.rows.push_back(std::move(fields));
   }
-  return to_csv(table);
+  return table;
 }
 
-Table figures_table(const std::string& name, const RunRecord& run) {
+namespace {
+
+/// The confusion matrices of a run, by class and answer, and the recalls.
+class ConfusionColumns {
+ public:
+  explicit ConfusionColumns(const std::vector<std::string>& classes) : classes_(classes) {}
+
+  [[nodiscard]] static const Tensor* confusion_of(const EpochFigures& epoch) {
+    const std::optional<Figures>& watched = epoch.validation ? epoch.validation : epoch.train;
+    return watched && watched->confusion ? &*watched->confusion : nullptr;
+  }
+  [[nodiscard]] static const Tensor* confusion_of(const StepFigures& step) {
+    return step.watched && step.watched->confusion ? &*step.watched->confusion : nullptr;
+  }
+
+  void add_names(std::vector<std::string>& header) const {
+    for (const std::string& truth : classes_)
+      header.push_back("recall " + truth);
+    for (const std::string& truth : classes_) {
+      for (const std::string& answer : classes_)
+        header.push_back(fmt::format("{} as {}", truth, answer));
+    }
+  }
+
+  void add(std::vector<std::string>& row, const Tensor* confusion) const {
+    const std::size_t count = classes_.size();
+    if (confusion == nullptr || confusion->shape()[0] != std::ssize(classes_)) {
+      row.resize(row.size() + count + count * count);
+      return;
+    }
+    for (const std::optional<double>& recall : recalls(*confusion))
+      row.push_back(recall ? fmt::format("{}", *recall) : "");
+    for (const double number : confusion->numbers())
+      row.push_back(fmt::format("{}", number));
+  }
+
+ private:
+  const std::vector<std::string>& classes_;
+};
+
+}  // namespace
+
+Table figures_table(const std::string& name, const RunRecord& run,
+                    const std::vector<std::string>& classes) {
   Table table{.name = name,
               .header = {"name", "step", "epoch", "rate", "minibatch_loss", "minibatch_accuracy",
                          "running_loss", "running_accuracy", "train_loss", "train_accuracy",
-                         "validation_loss", "validation_accuracy"},
+                         "validation_loss", "validation_accuracy", "learning_seconds",
+                         "judging_seconds"},
               .rows = {}};
+  const ConfusionColumns confusions(classes);
+  confusions.add_names(table.header);
   const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
   const auto add = [&](std::int64_t step, std::int64_t epoch, const std::string& rate,
-                       const std::array<std::optional<Figures>, 4>& all) {
+                       const std::array<std::optional<Figures>, 4>& all,
+                       const std::array<std::string, 2>& seconds, const Tensor* confusion) {
     std::vector<std::string> row = {name, fmt::format("{}", step), fmt::format("{}", epoch), rate};
     for (const std::optional<Figures>& figures : all) {
       row.push_back(figures ? fmt::format("{}", figures->loss) : "");
       row.push_back(figures && figures->accuracy ? fmt::format("{}", *figures->accuracy) : "");
     }
+    row.insert(row.end(), seconds.begin(), seconds.end());
+    confusions.add(row, confusion);
     table.rows.push_back(std::move(row));
   };
   auto step = run.steps.begin();
   const auto add_steps = [&](std::int64_t last) {
     for (; step != run.steps.end() && step->step <= last; ++step) {
       add(step->step, step->epoch, "",
-          {step->minibatch, std::nullopt, has_validation ? std::nullopt : step->watched,
-           has_validation ? step->watched : std::nullopt});
+          {step->minibatch, step->running, has_validation ? std::nullopt : step->watched,
+           has_validation ? step->watched : std::nullopt},
+          {}, ConfusionColumns::confusion_of(*step));
     }
   };
   for (const EpochFigures& epoch : run.epochs) {
     add_steps(epoch.updates);
     add(epoch.updates, epoch.epoch, fmt::format("{}", epoch.rate),
-        {std::nullopt, epoch.running, epoch.train, epoch.validation});
+        {std::nullopt, epoch.running, epoch.train, epoch.validation},
+        {fmt::format("{:.6f}", epoch.learning_seconds), fmt::format("{:.6f}", epoch.judging_seconds)},
+        ConfusionColumns::confusion_of(epoch));
   }
   add_steps(run.updates);  // of an epoch in which the loss was no longer a number
   return table;

@@ -169,6 +169,11 @@ Json to_json(const RunRecord& run) {
   const auto part = [](const Figures& figures) {
     Json json = {{"loss", figures.loss}};
     if (figures.accuracy) json["accuracy"] = *figures.accuracy;
+    if (!figures.confusion) return json;
+    json["confusion"] = to_json(*figures.confusion);
+    json["recall"] = Json::array();
+    for (const std::optional<double>& recall : recalls(*figures.confusion))
+      json["recall"].push_back(recall ? Json(*recall) : Json());
     return json;
   };
   Json epochs = Json::array();
@@ -178,17 +183,20 @@ Json to_json(const RunRecord& run) {
                   {"running_loss", figures.running ? Json(figures.running->loss) : Json()}};
     if (figures.running && figures.running->accuracy)
       entry["running_accuracy"] = *figures.running->accuracy;
-    entry["train"] = part(figures.train);
+    if (figures.train) entry["train"] = part(*figures.train);
     if (figures.validation) entry["validation"] = part(*figures.validation);
     if (figures.l2_term) entry["l2_term"] = *figures.l2_term;
     entry["rate"] = figures.rate;
     entry["seconds"] = figures.seconds;
+    entry["learning_seconds"] = figures.learning_seconds;
+    entry["judging_seconds"] = figures.judging_seconds;
     epochs.push_back(std::move(entry));
   }
   Json steps = Json::array();
   for (const StepFigures& figures : run.steps) {
     Json entry = {{"step", figures.step}, {"epoch", figures.epoch}};
     entry.update(part(figures.minibatch));
+    entry["running"] = part(figures.running);
     if (figures.watched) entry["watched"] = part(*figures.watched);
     steps.push_back(std::move(entry));
   }
@@ -205,7 +213,9 @@ Json to_json(const RunRecord& run) {
                {"ending", word(run.ending)},
                {"ends_with_best", run.ends_with_best},
                {"seconds", run.seconds},
-               {"waited", run.waited}};
+               {"waited", run.waited},
+               {"judged", run.judged}};
+  if (run.judged_train_rows) json["judged_train_rows"] = *run.judged_train_rows;
   for (const FlowMoment& moment : run.flow)
     json["flow"].push_back({{"epoch", moment.epoch}, {"layers", to_json(moment.layers)}});
   if (run.best) json["best"] = {{"epoch", run.best->epoch}, {"loss", run.best->loss}};

@@ -11,6 +11,7 @@
 #include "lattice/files/json.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
 
 namespace lattice {
 namespace {
@@ -18,15 +19,42 @@ namespace {
 constexpr std::string_view what_records_are =
     R"(a list of objects, such as [{"hours": 30, "state": "sound"}], or one under a key)";
 
+/// The lists of objects under the keys of an object.
+std::vector<std::string> lists_in(const Json& document) {
+  std::vector<std::string> keys;
+  if (!document.is_object()) return keys;
+  for (const auto& [key, value] : document.items()) {
+    if (value.is_array() && !value.empty() && value.front().is_object()) keys.push_back(key);
+  }
+  return keys;
+}
+
+/// What stands under a key, or at the end of a way: `readings`, `kiln.readings`.
+/// @throws NameError that lists the keys where it ends.
+Json under(Json document, const std::string& way, const std::string& name) {
+  for (std::string left = way; !left.empty();) {
+    std::string key = left;
+    if (!document.is_object() || !document.contains(key)) key = left.substr(0, left.find('.'));
+    if (!document.is_object() || !document.contains(key)) {
+      std::vector<std::string> keys;
+      if (document.is_object()) {
+        for (const auto& [known, value] : document.items())
+          keys.push_back(known);
+      }
+      throw NameError(not_among(fmt::format("{} has no list under '{}'", name, way), key, keys));
+    }
+    left = key.size() < left.size() ? left.substr(key.size() + 1) : "";
+    Json inner = std::move(document[key]);
+    document = std::move(inner);
+  }
+  return document;
+}
+
 /// The list of records in a document: itself, or the only list of objects under a key.
 /// @throws FileError for none, and for several.
 Json list_of_records(Json document, const std::string& name) {
   if (document.is_array()) return document;
-  std::vector<std::string> keys;
-  for (const auto& [key, value] : document.items()) {
-    if (document.is_object() && value.is_array() && !value.empty() && value.front().is_object())
-      keys.push_back(key);
-  }
+  const std::vector<std::string> keys = lists_in(document);
   if (keys.size() == 1) return std::move(document[keys.front()]);
   throw FileError({.what = fmt::format("{} does not hold records", name),
                    .expected = std::string(what_records_are),
@@ -34,7 +62,8 @@ Json list_of_records(Json document, const std::string& name) {
                                 ? fmt::format("lists of objects under {}", fmt::join(keys, ", "))
                             : document.is_object() ? "one object without a list of objects"
                                                    : "one value",
-                   .remedy = keys.size() > 1 ? "leave one of the lists in the file" : ""});
+                   .remedy = keys.empty() ? "" : "name one of them",
+                   .advice = keys.empty() ? Advice() : Advice{"list", keys.front()}});
 }
 
 /// A value as a table has it, as text; empty for none.
@@ -55,7 +84,7 @@ std::string field_of(const Json& value, const std::string& column, const std::st
 
 }  // namespace
 
-Table parse_records(std::string_view text, const std::string& name) {
+Table parse_records(std::string_view text, const std::string& name, const std::string& list) {
   Json records;
   try {
     records = parse_json(text);
@@ -64,7 +93,7 @@ Table parse_records(std::string_view text, const std::string& name) {
     trouble.what = fmt::format("{} is not JSON", name);
     throw FileError(trouble);
   }
-  records = list_of_records(std::move(records), name);
+  records = list_of_records(under(std::move(records), list, name), name);
   Table table{.name = name, .header = {}, .rows = {}};
   std::map<std::string, std::size_t> place_of;
   for (const Json& record : records) {

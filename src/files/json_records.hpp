@@ -11,6 +11,7 @@ namespace lattice {
 /// fields; what is null or not said is missing.
 /// @throws FileError that names the record, for what is not JSON, not a list of objects, or holds
 ///         lists and objects in its fields; and where there is no record.
-[[nodiscard]] Table parse_records(std::string_view text, const std::string& name);
+[[nodiscard]] Table parse_records(std::string_view text, const std::string& name,
+                                  const std::string& list = {});
 
 }  // namespace lattice

@@ -100,6 +100,11 @@ class FiguresSoFar {
   MeanOfRows right_;
 };
 
+void count_answers(Tensor& counts, const Batch& batch, const Tensor& outputs, Outputs kind) {
+  add_to_confusion(counts, answers_of(outputs, kind), batch.classes,
+                   find_side(batch.side, row_weights_name));
+}
+
 /// What else there is to say about how classes are told apart.
 class ClassesSoFar {
  public:
@@ -114,8 +119,7 @@ class ClassesSoFar {
   }
 
   void add(const Batch& batch, const Tensor& outputs) {
-    add_to_confusion(confusion_, answers_of(outputs, kind_), batch.classes,
-                     find_side(batch.side, row_weights_name));
+    count_answers(confusion_, batch, outputs, kind_);
     const std::vector<bool> among_top =
         are_among_top(probabilities_of(outputs, kind_), batch.classes, top_);
     each_row_of(batch, [&](std::int64_t place, double row_weights) {
@@ -302,11 +306,19 @@ std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss, 
 }
 
 Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
-                   std::int64_t chunk) {
-  FiguresSoFar figures(loss, outputs_of(network, loss));
-  each_chunk(network, loss, rows, chunk,
-             [&](const Batch& batch, const Tensor& outputs) { figures.add(batch, outputs); });
-  return figures.figures();
+                   std::int64_t chunk, bool with_confusion) {
+  const Outputs kind = outputs_of(network, loss);
+  FiguresSoFar figures(loss, kind);
+  std::optional<Tensor> counts;
+  if (with_confusion && rows.data().has_classes())
+    counts = confusion({}, {}, rows.data().class_count());
+  each_chunk(network, loss, rows, chunk, [&](const Batch& batch, const Tensor& outputs) {
+    figures.add(batch, outputs);
+    if (counts) count_answers(*counts, batch, outputs, kind);
+  });
+  Figures all = figures.figures();
+  all.confusion = std::move(counts);
+  return all;
 }
 
 Assessment assess(const Network& network, const RowSet& rows, const AssessSettings& settings) {

@@ -114,6 +114,18 @@ void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& class
   }
 }
 
+std::vector<std::optional<double>> recalls(const Tensor& confusion) {
+  std::vector<std::optional<double>> all;
+  const std::int64_t count = confusion.shape()[0];
+  for (std::int64_t truth = 0; truth < count; ++truth) {
+    double rows = 0.0;
+    for (std::int64_t answer = 0; answer < count; ++answer)
+      rows += confusion.at({truth, answer});
+    all.push_back(rows > 0.0 ? std::optional(confusion.at({truth, truth}) / rows) : std::nullopt);
+  }
+  return all;
+}
+
 std::vector<bool> are_right(const Tensor& answers, const Tensor& classes) {
   check_same_count(answers.count(), classes.count());
   const std::vector<double> given = answers.numbers();

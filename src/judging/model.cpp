@@ -11,6 +11,8 @@
 #include "lattice/judging/answers.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/numbers.hpp"
 
 namespace lattice {
 namespace {
@@ -76,6 +78,7 @@ Model model_of(const Network& network, const Loss& loss, const RowSet& learnt_fr
           .columns = data.columns_or_features(),
           .target_names = data.all_target_names(),
           .class_names = data.has_classes() ? data.all_class_names() : std::vector<std::string>(),
+          .class_labels = data.has_classes() ? data.class_labels : std::vector<std::string>(),
           .preparation = data.preparation,
           .target_preparation = data.target_preparation,
           .feature_ranges = ranges_of(learnt_from),
@@ -94,14 +97,19 @@ std::vector<LinearForm> raw_forms(const Model& model) {
     return {};
   const std::vector<WeightNeed>& needs = network.plan().rows.front().needs;
   const Tensor& weight = network[needs[0].name];
-  const Tensor& bias = network[needs[1].name];
+  const std::int64_t features = network.example()[0];
+  // A bias is a weight of its own, or that of an input that is always 1, or there is none.
+  const auto bias_of = [&](std::int64_t output) {
+    if (needs.size() > 1) return network[needs[1].name].at({output});
+    return weight.shape()[0] > features ? weight.at({features, output}) : 0.0;
+  };
   std::vector<LinearForm> forms;
   for (std::int64_t output = 0; output < weight.shape()[1]; ++output) {
     LinearForm form{.target = name_of_output(model, output),
                     .features = feature_names_of(model.columns),
                     .slopes = {},
-                    .constant = bias.at({output})};
-    for (std::int64_t feature = 0; feature < weight.shape()[0]; ++feature) {
+                    .constant = bias_of(output)};
+    for (std::int64_t feature = 0; feature < features; ++feature) {
       const auto [slope, constant] = prepared_as(model.preparation, feature);
       form.slopes.push_back(weight.at({feature, output}) * slope);
       form.constant += weight.at({feature, output}) * constant;
@@ -190,6 +198,35 @@ Answers ask(const Model& model, const Table& records) {
   return ask(model, examples_from(model, records));
 }
 
+std::string class_called(const Model& model, const std::string& field) {
+  const auto same = std::ranges::find(model.class_names, field);
+  if (same != model.class_names.end()) return field;
+  const std::optional<double> number = parse_number(field);
+  if (!number) return field;
+  for (std::size_t of = 0; of < model.class_names.size(); ++of) {
+    const bool is_label = of < model.class_labels.size() &&
+                          parse_number(model.class_labels[of]) == number;
+    if (is_label || parse_number(model.class_names[of]) == number) return model.class_names[of];
+  }
+  return field;
+}
+
+namespace {
+
+/// A table in which classes have the names that the model has for them.
+Table with_classes_named(const Model& model, Table table) {
+  for (const std::string& target : model.target_names) {
+    const auto found = std::ranges::find(table.header, target);
+    if (found == table.header.end()) continue;
+    const auto column = static_cast<std::size_t>(found - table.header.begin());
+    for (std::vector<std::string>& row : table.rows)
+      row[column] = class_called(model, std::string(trimmed(row[column])));
+  }
+  return table;
+}
+
+}  // namespace
+
 Dataset dataset_for(const Model& model, const Table& table, const std::string& weights) {
   std::vector<Column> targets;
   for (const std::string& name : model.target_names)
@@ -202,7 +239,9 @@ Dataset dataset_for(const Model& model, const Table& table, const std::string& w
                .target_names = model.target_names,
                .class_names = model.class_names,
                .columns = model.columns};
-  const Tensor truth = features_from(table, targets);
+  const Tensor truth = model.class_labels.empty()
+                           ? features_from(table, targets)
+                           : features_from(with_classes_named(model, table), targets);
   const std::int64_t rows = truth.shape()[0];
   if (model.class_names.empty()) {
     data.targets = truth.with({Role::example, Role::target});

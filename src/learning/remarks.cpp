@@ -52,6 +52,27 @@ constexpr double far_from_even = 0.5;
 constexpr double long_since = 0.2;
 constexpr std::int64_t fewest_since = 5;
 
+bool has_figures(const EpochFigures& epoch) {
+  return epoch.train || epoch.validation || epoch.running;
+}
+
+/// The loss of the train part, or of what is watched where none of its rows is evaluated.
+double loss_of(const EpochFigures& epoch) {
+  return epoch.train ? epoch.train->loss : epoch.watched();
+}
+
+/// From where to where the loss of a run went.
+std::string loss_from_to(const RunRecord& run) {
+  const auto first = std::ranges::find_if(run.epochs, has_figures);
+  if (first == run.epochs.end()) return "the loss was no longer finite within epoch 1";
+  const EpochFigures& last = run.epochs.back();
+  const char* const what = last.train        ? "the loss of the train part"
+                           : last.validation ? "the loss of the validation part"
+                                             : "the running loss";
+  return fmt::format("{} went from {} to {}", what, format_number(loss_of(*first)),
+                     format_number(loss_of(last)));
+}
+
 /// The network has overfitted since the best epoch of its run.
 void add_overfitting(const RunRecord& run, std::vector<Remark>& remarks) {
   const EpochFigures& last = run.epochs.back();
@@ -61,7 +82,8 @@ void add_overfitting(const RunRecord& run, std::vector<Remark>& remarks) {
   const bool is_long = since >= fewest_since &&
                        static_cast<double>(since) >= long_since * static_cast<double>(last.epoch);
   const bool has_grown = last.validation->loss > (1.0 + 5 * worth_mention) * best->watched();
-  if (!is_long || !has_grown || !(last.train.loss < best->train.loss)) return;
+  const bool is_known = last.train && best->train;
+  if (!is_long || !has_grown || !is_known || !(last.train->loss < best->train->loss)) return;
   remarks.push_back(
       {.code = "overfitting",
        .text = fmt::format(
@@ -69,7 +91,7 @@ void add_overfitting(const RunRecord& run, std::vector<Remark>& remarks) {
            "since, while the train loss fell from {} to {}: since then the network has "
            "overfitted",
            best->epoch, format_number(best->watched()), format_number(last.validation->loss),
-           format_number(best->train.loss), format_number(last.train.loss)),
+           format_number(best->train->loss), format_number(last.train->loss)),
        .remedy = "keep the weights of that epoch",
        .advice = {"keep_best", "true"}});
 }
@@ -108,36 +130,36 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                          run.joins.back()),
          .remedy = "to start over, train a network as it starts"});
   }
-  if (classes > 1) {
+  if (classes > 1 && has_figures(first)) {
     const double even = std::log(static_cast<double>(classes));
-    if (std::abs(first.train.loss - even) > far_from_even * even) {
+    if (std::abs(loss_of(first) - even) > far_from_even * even) {
       remarks.push_back(
           {.code = "first-loss",
            .text =
                fmt::format("first loss {}; a uniform guess over {} classes gives ln {} = {}",
-                           format_number(first.train.loss), classes, classes, format_number(even)),
+                           format_number(loss_of(first)), classes, classes, format_number(even)),
            .remedy = "smaller initial weights, or scaled features"});
     }
   }
-  const bool grew = !(last.train.loss <= (1.0 + worth_mention) * first.train.loss);
+  const auto known = std::ranges::find_if(run.epochs, has_figures);
+  const bool grew = known != run.epochs.end() &&
+                    !(loss_of(last) <= (1.0 + worth_mention) * loss_of(*known));
   if (run.ending == Ending::diverged || grew) {
     remarks.push_back(
         {.code = "rate-too-high",
-         .text =
-             fmt::format("the loss of the train part went from {} to {}: the steps were too long",
-                         format_number(first.train.loss), format_number(last.train.loss)),
+         .text = fmt::format("{}: the steps were too long", loss_from_to(run)),
          .remedy = fmt::format("a smaller rate than {}{}", format_number(last.rate),
                                run.ending == Ending::diverged ? ", or scaled features" : "")});
   }
-  if (last.running && last.validation && !grew &&
+  if (last.running && last.validation && last.train && !grew &&
       last.running->loss > 1.05 * last.validation->loss &&
-      last.train.loss < last.validation->loss) {
+      last.train->loss < last.validation->loss) {
     const std::string lags_likewise =
-        last.running->accuracy && last.train.accuracy &&
-                *last.running->accuracy < *last.train.accuracy
+        last.running->accuracy && last.train->accuracy &&
+                *last.running->accuracy < *last.train->accuracy
             ? fmt::format(". The running accuracy, {}, lags likewise: it is {} at the end",
                           format_number(*last.running->accuracy, 4),
-                          format_number(*last.train.accuracy, 4))
+                          format_number(*last.train->accuracy, 4))
             : "";
     remarks.push_back({.code = "running-lags",
                        .text = fmt::format(
@@ -145,14 +167,15 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
                            "train part has {} at the end of the epoch: the running loss is "
                            "averaged while the weights still change{}",
                            format_number(last.running->loss), format_number(last.validation->loss),
-                           format_number(last.train.loss), lags_likewise),
+                           format_number(last.train->loss), lags_likewise),
                        .remedy = "compare figures of the same moment: train and validation"});
   }
   add_overfitting(run, remarks);
   if (!last.validation && run.updates > 0) {
     remarks.push_back(
         {.code = "no-validation",
-         .text = "there is no validation part: epochs were compared by the train part",
+         .text = fmt::format("there is no validation part: epochs were compared by the {}",
+                             last.train ? "train part" : "running loss"),
          .remedy = "keep a part of the rows for validation",
          .advice = {"validation", "0.2"}});
   }

@@ -173,4 +173,12 @@ std::vector<Remark> remarks_on_choosing(const Split& split) {
            .advice = {"validation", "0.2"}}};
 }
 
+std::vector<Remark> remarks_on_test_figures(const Split& split) {
+  if (!split.has(DataPart::test) || !split.has(DataPart::validation)) return {};
+  return {{.code = "chosen-by-test",
+           .text = "the test figures of all settings are shown: those of a setting that is chosen "
+                   "by them are too optimistic",
+           .remedy = "choose by the validation part, and use the test part once"}};
+}
+
 }  // namespace lattice

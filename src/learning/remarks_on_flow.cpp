@@ -140,15 +140,16 @@ std::vector<Remark> remarks_on(const Network& network, const TrainSettings& sett
          .advice = {}});
   }
   const EpochFigures& last = run.epochs.back();
-  const bool is_apart = last.running && last.train.loss > 2.0 * last.running->loss &&
-                        last.train.loss - last.running->loss > 0.1;
+  const bool is_apart = last.running && last.train &&
+                        last.train->loss > 2.0 * last.running->loss &&
+                        last.train->loss - last.running->loss > 0.1;
   if (is_apart) {
     remarks.push_back(
         {.code = "train-and-use-apart",
          .text = fmt::format(
              "the running loss is {}, and in use the same rows have {}: training normalises by the "
              "statistics of each minibatch, use by the running ones, and they differ",
-             format_number(last.running->loss), format_number(last.train.loss)),
+             format_number(last.running->loss), format_number(last.train->loss)),
          .remedy = "larger minibatches, more updates, a smaller rate, or normalise each example"});
   }
   return remarks;

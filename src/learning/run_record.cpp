@@ -1,6 +1,15 @@
 #include "lattice/learning/run_record.hpp"
 
+#include <limits>
+
 namespace lattice {
+
+double EpochFigures::watched() const {
+  for (const std::optional<Figures>& figures : {validation, train, running}) {
+    if (figures) return figures->loss;
+  }
+  return std::numeric_limits<double>::infinity();
+}
 
 std::int64_t RunRecord::epoch_of_weights() const {
   const bool are_best = best && (ends_with_best || ending == Ending::diverged);

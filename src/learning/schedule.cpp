@@ -38,6 +38,13 @@ void check_lowest(double lowest) {
                       .found = format_number(lowest)});
 }
 
+void check_no_warm_up(std::int64_t warm_up, const Schedule& schedule) {
+  if (warm_up == 0) return;
+  throw SettingError({.what = "a warm-up comes first",
+                      .expected = "one warm-up, before all other schedules",
+                      .found = schedule.text()});
+}
+
 }  // namespace
 
 Schedule Schedule::constant() {
@@ -102,11 +109,7 @@ Schedule Schedule::after_warm_up(std::int64_t epochs) const {
 }
 
 Schedule Schedule::together_with(const Schedule& other) const {
-  if (other.warm_up_ > 0) {
-    throw SettingError({.what = "a warm-up comes first",
-                        .expected = "one warm-up, before schedules that hold together",
-                        .found = other.text()});
-  }
+  check_no_warm_up(other.warm_up_, other);
   Schedule both = *this;
   both.beside_.push_back(other);
   for (const Schedule& beside : other.beside_)
@@ -115,17 +118,49 @@ Schedule Schedule::together_with(const Schedule& other) const {
   return both;
 }
 
+Schedule Schedule::followed_by(const Schedule& next, std::int64_t epochs, bool begins_again) const {
+  check_epochs(epochs);
+  check_no_warm_up(next.warm_up_, next);
+  Schedule sequence = *this;
+  if (!next_.empty()) {
+    sequence.next_.front() = next_.front().followed_by(next, epochs, begins_again);
+    return sequence;
+  }
+  sequence.next_.push_back(next);
+  sequence.next_.front().begins_again_ = begins_again;
+  sequence.lasts_ = epochs;
+  return sequence;
+}
+
 double Schedule::rate(double first, std::int64_t epoch, std::span<const Look> watched) const {
   if (epoch <= warm_up_) return first * static_cast<double>(epoch) / static_cast<double>(warm_up_);
-  const std::int64_t gone = epoch - warm_up_ - 1;
-  double rate = own_rate(first, gone, warm_up_, watched);
+  return rate_in_sequence(first, {.rate = first, .after = warm_up_}, epoch - warm_up_ - 1, watched);
+}
+
+double Schedule::rate_in_sequence(double first, const Beginning& beginning, std::int64_t gone,
+                                  std::span<const Look> watched) const {
+  if (next_.empty() || gone < lasts_) return rate_together(beginning, gone, watched);
+  const Schedule& next = next_.front();
+  Beginning of_next{.rate = first, .after = beginning.after + lasts_};
+  if (!next.begins_again_) {
+    const auto later = std::ranges::upper_bound(watched, of_next.after, {}, &Look::epoch);
+    of_next.rate = rate_together(beginning, lasts_, std::span(watched.begin(), later));
+  }
+  return next.rate_in_sequence(first, of_next, gone - lasts_, watched);
+}
+
+double Schedule::rate_together(const Beginning& beginning, std::int64_t gone,
+                               std::span<const Look> watched) const {
+  if (beginning.rate == 0.0) return 0.0;
+  double rate = own_rate(beginning, gone, watched);
   for (const Schedule& beside : beside_)
-    rate *= beside.own_rate(first, gone, warm_up_, watched) / first;
+    rate *= beside.own_rate(beginning, gone, watched) / beginning.rate;
   return rate;
 }
 
-double Schedule::own_rate(double first, std::int64_t gone, std::int64_t warm_up,
+double Schedule::own_rate(const Beginning& beginning, std::int64_t gone,
                           std::span<const Look> watched) const {
+  const double first = beginning.rate;
   const auto epochs = static_cast<double>(gone);
   switch (kind_) {
     case Kind::constant:
@@ -143,18 +178,18 @@ double Schedule::own_rate(double first, std::int64_t gone, std::int64_t warm_up,
       return number_ + (first - number_) * 0.5 * (1.0 + std::cos(std::numbers::pi * part));
     }
     case Kind::stall:
-      return rate_after_stalls(first, warm_up, watched);
+      return rate_after_stalls(beginning, watched);
   }
   return first;
 }
 
-double Schedule::rate_after_stalls(double first, std::int64_t warm_up,
+double Schedule::rate_after_stalls(const Beginning& beginning,
                                    std::span<const Look> watched) const {
-  double rate = first;
+  double rate = beginning.rate;
   std::optional<double> lowest;
   std::int64_t waited = 0;
   for (const Look& look : watched) {
-    if (look.epoch < warm_up) continue;
+    if (look.epoch < beginning.after) continue;
     const bool is_new_low = !lowest || look.loss < *lowest * (1.0 - stall_.by);
     if (is_new_low) lowest = look.loss;
     waited = is_new_low ? 0 : waited + 1;
@@ -170,6 +205,8 @@ std::string Schedule::text() const {
   text += own_text();
   for (const Schedule& beside : beside_)
     text += " and " + beside.own_text();
+  for (const Schedule& next : next_)
+    text += fmt::format(" for {} then {}{}", lasts_, next.begins_again_ ? "again " : "", next.text());
   return text;
 }
 
@@ -230,7 +267,7 @@ Schedule take_schedule(Scanner& words) {
   if (words.take("exponential")) return Schedule::exponential(take_factor(words));
   if (words.take("cosine")) {
     const std::int64_t epochs = take_epochs(words);
-    const bool has_lowest = !words.at_end() && words.next() != "and";
+    const bool has_lowest = !words.at_end() && words.next() != "and" && words.next() != "for";
     return Schedule::cosine(epochs, has_lowest ? take_rate(words) : 0.0);
   }
   const bool is_in_steps = words.take("steps");
@@ -239,13 +276,24 @@ Schedule take_schedule(Scanner& words) {
         "this is not a schedule of the learning rate",
         "constant, steps EPOCHS FACTOR, milestones EPOCH … by FACTOR, exponential FACTOR, cosine "
         "EPOCHS [LOWEST] or stall EPOCHS FACTOR [least RATE] [by SHARE]; several with and between "
-        "them; optionally after warm-up EPOCHS then",
+        "them, or in sequence with for EPOCHS then; optionally after warm-up EPOCHS then",
         "steps 10 0.5 halves it after every 10 epochs");
   }
   const std::int64_t epochs = take_epochs(words);
   const double factor = take_factor(words);
   return is_in_steps ? Schedule::steps(epochs, factor)
                      : Schedule::on_stall(epochs, factor, take_stall(words));
+}
+
+/// Schedules that hold together.
+Schedule take_together(Scanner& words) {
+  const auto take_at = [&](std::size_t word) {
+    return words.at_word(word, [&] { return take_schedule(words); });
+  };
+  Schedule all = take_at(words.position());
+  while (words.take("and"))
+    all = all.together_with(take_at(words.position()));
+  return all;
 }
 
 }  // namespace
@@ -257,11 +305,12 @@ Schedule parse_schedule(std::string_view text) {
     warm_up = take_epochs(words);
     words.demand("then");
   }
-  const std::size_t first = words.position();
-  Schedule rest = words.at_word(first, [&] { return take_schedule(words); });
-  while (words.take("and")) {
-    const std::size_t next = words.position();
-    rest = rest.together_with(words.at_word(next, [&] { return take_schedule(words); }));
+  Schedule rest = take_together(words);
+  while (words.take("for")) {
+    const std::int64_t epochs = take_epochs(words);
+    words.demand("then");
+    const bool begins_again = words.take("again");
+    rest = rest.followed_by(take_together(words), epochs, begins_again);
   }
   if (!words.at_end()) words.refuse("this does not belong to a schedule", "the end");
   return warm_up ? rest.after_warm_up(*warm_up) : rest;

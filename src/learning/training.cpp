@@ -108,6 +108,7 @@ Training::Training(Network& network, const Split& split, const TrainSettings& se
                    const Random& row_order, const Random& chance)
     : network_(&network),
       split_(&split),
+      judged_train_(judged_rows(split.train, settings)),
       settings_(settings),
       loss_(settings.loss.value_or(usual_loss(network, split.data()))),
       rule_(settings.rule),
@@ -128,6 +129,7 @@ Training::Training(Network& network, RunRecord run, const Split& split,
                    const TrainSettings& settings)
     : network_(&network),
       split_(&split),
+      judged_train_(judged_rows(split.train, settings)),
       settings_(settings),
       loss_(settings.loss.value_or(usual_loss(network, split.data()))),
       rule_(state_of(run, network).rule),
@@ -142,7 +144,8 @@ Training::Training(Network& network, RunRecord run, const Split& split,
                                     : std::nullopt),
       epoch_(run_.last_epoch()),
       start_(seconds_now()),
-      seconds_before_(run_.seconds) {
+      seconds_before_(run_.seconds),
+      judged_before_(run_.judged) {
   check();
   network.weights().take_numbers_of(run_.state->weights);
   network.set_updates(run_.updates);
@@ -169,6 +172,12 @@ void Training::check() {
                         .expected = "a number above 0, such as 1",
                         .found = format_number(most)});
   }
+  if (!settings_.confusion.empty() && !split_->data().has_classes()) {
+    throw SettingError({.what = "a confusion matrix needs classes",
+                        .expected = "classes to tell apart",
+                        .found = "numbers to predict",
+                        .remedy = "leave out the setting confusion"});
+  }
   const auto learns = [](const Weight& weight) { return !weight.is_frozen && !weight.is_running; };
   if (network_->weights().size() > 0 && std::ranges::none_of(network_->weights(), learns)) {
     throw SettingError({.what = "every weight is frozen",
@@ -176,12 +185,23 @@ void Training::check() {
                         .found = network_->blueprint(),
                         .remedy = "freeze fewer of them"});
   }
+  if (judged_train_.count() < split_->train.count())
+    run_.judged_train_rows = judged_train_.count();
   check_fits(*network_, loss_, split_->train);
   label_outputs(*network_, split_->data().has_classes());
 }
 
-Figures Training::figures(const RowSet& rows) const {
-  return figures_of(*network_, loss_, rows, settings_.chunk);
+Figures Training::figures(const RowSet& rows, bool with_confusion) const {
+  return figures_of(*network_, loss_, rows, settings_.chunk, with_confusion);
+}
+
+/// By whose loss epochs are compared.
+const RowSet& Training::watched_rows() const {
+  return split_->has(DataPart::validation) ? split_->validation : judged_train_;
+}
+
+double Training::learning_seconds() const {
+  return seconds_now() - start_ - beside_learning_;
 }
 
 /// The loss of a worksheet, and how many of its answers are right, where there are classes.
@@ -194,21 +214,36 @@ Figures Training::figures(const Line& loss, const Line& scores, const Batch& bat
   return figures;
 }
 
-/// Looks at all rows, and keeps the weights when they are the best so far.
+/// Evaluates the parts, and keeps the weights when they are the best so far.
 void Training::judge() {
-  EpochFigures look{.epoch = epoch_, .updates = run_.updates, .train = figures(split_->train)};
+  const double from = seconds_now();
+  EpochFigures look{.epoch = epoch_, .updates = run_.updates};
+  const std::int64_t epochs = run_.epochs.empty() ? 0 : epoch_ - run_.last_epoch();
+  if (epochs > 0)
+    look.learning_seconds = (learning_seconds() - learnt_before_) / static_cast<double>(epochs);
+  learnt_before_ = learning_seconds();
+  const bool has_validation = split_->has(DataPart::validation);
+  const bool with_confusion = settings_.confusion.has_epoch(epoch_);
+  if (!judged_train_.empty())
+    look.train = figures(judged_train_, with_confusion && !has_validation);
   if (running_counted_ > 0.0) look.running = running();
-  if (split_->has(DataPart::validation)) look.validation = figures(split_->validation);
+  if (has_validation) look.validation = figures(split_->validation, with_confusion);
   if (settings_.l2 > 0.0) look.l2_term = l2_of(*network_, settings_.l2);
   look.rate = rule_.rate();
-  look.seconds = seconds_now() - start_;
+  const double to = seconds_now();
+  look.judging_seconds = to - from;
+  judging_seconds_ += look.judging_seconds;
+  ++evaluations_;
+  look.seconds = to - start_;
   run_.epochs.push_back(look);
-  const bool is_usable = std::isfinite(look.watched()) && std::isfinite(look.train.loss);
+  const bool is_usable =
+      std::isfinite(look.watched()) && (!look.train || std::isfinite(look.train->loss));
   if (is_usable && (!run_.best || look.watched() < run_.best->loss)) {
     run_.best = {.epoch = epoch_, .loss = look.watched(), .weights = network_->weights()};
   }
   look_at_flow();
   if (settings_.observer) settings_.observer(look);
+  beside_learning_ += seconds_now() - from;
 }
 
 void Training::look_at_flow() {
@@ -295,12 +330,17 @@ bool Training::step() {
 /// Notes the step that was just made, where it is due.
 void Training::record(const Figures& minibatch) {
   const auto is_due = [&](std::int64_t every) { return every > 0 && run_.updates % every == 0; };
-  const bool is_looked_at = is_due(settings_.judge_steps);
+  const bool with_confusion = settings_.confusion.has_step(run_.updates);
+  const bool is_looked_at = with_confusion || is_due(settings_.judge_steps);
   if (!is_looked_at && !is_due(settings_.steps_every)) return;
-  StepFigures step{.step = run_.updates, .epoch = epoch_, .minibatch = minibatch};
-  if (is_looked_at) {
-    const bool has_validation = split_->has(DataPart::validation);
-    step.watched = figures(has_validation ? split_->validation : split_->train);
+  StepFigures step{
+      .step = run_.updates, .epoch = epoch_, .minibatch = minibatch, .running = running()};
+  if (is_looked_at && !watched_rows().empty()) {
+    const double from = seconds_now();
+    step.watched = figures(watched_rows(), with_confusion);
+    const double seconds = seconds_now() - from;
+    judging_seconds_ += seconds;
+    beside_learning_ += seconds;
   }
   run_.steps.push_back(step);
   if (settings_.step_observer) settings_.step_observer(step);
@@ -308,7 +348,8 @@ void Training::record(const Figures& minibatch) {
 
 void Training::end_epoch() {
   const bool is_last = last_update_ ? has_all_updates() : epoch_ == last_epoch_;
-  if (epoch_ % settings_.judge_every == 0 || is_last) {
+  const bool is_due = epoch_ % settings_.judge_every == 0 || settings_.confusion.has_epoch(epoch_);
+  if (is_due || is_last) {
     judge();
     if (ends_without_number()) return;
   }
@@ -318,10 +359,12 @@ void Training::end_epoch() {
 
 /// Ends the run where the last look saw a loss that is no number, and says where that began.
 bool Training::ends_without_number() {
-  const double loss = run_.epochs.back().train.loss;
+  const EpochFigures& last = run_.epochs.back();
+  const double loss = last.train ? last.train->loss : last.watched();
   if (std::isfinite(loss)) return false;
   Worksheet sheet;
-  each_chunk(*network_, loss_, split_->train, settings_.chunk,
+  each_chunk(*network_, loss_, judged_train_.empty() ? watched_rows() : judged_train_,
+             settings_.chunk,
              [&](const Batch& batch, const Tensor&) {
                if (sheet.size() > 0 && watch(sheet)) return;
                sheet.clear();
@@ -374,6 +417,7 @@ void Training::complete(RunRecord& run) const {
                        .augmenting = augmenting_,
                        .weights = network_->weights()};
   run.seconds = seconds_before_ + seconds_now() - start_;
+  run.judged = judged_before_ + judging_seconds_;
 }
 
 RunRecord Training::so_far() const {
@@ -389,6 +433,17 @@ RunRecord Training::finish() {
   run_.ends_with_best = settings_.keep_best && run_.best.has_value();
   if (run_.ends_with_best) network_->weights().take_numbers_of(run_.best->weights);
   return std::move(run_);
+}
+
+RowSet judged_rows(const RowSet& train, const TrainSettings& settings) {
+  const std::int64_t count = settings.judge_train.value_or(train.count());
+  check_count(count, "rows of the train part to evaluate", 0);
+  if (count >= train.count()) return train;
+  std::vector<std::int64_t> places =
+      Random(settings.seed).branch("evaluated rows").shuffled(train.count());
+  places.resize(static_cast<std::size_t>(count));
+  std::ranges::sort(places);
+  return train.taking(places);
 }
 
 RunRecord train(Network& network, const Split& split, const TrainSettings& settings) {

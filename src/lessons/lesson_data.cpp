@@ -111,6 +111,17 @@ void change(const Lesson& lesson, Dataset& data) {
   }
 }
 
+/// The last column that has no other job.
+std::string last_column(const Table& table, const ColumnChoice& choice) {
+  for (std::size_t at = table.header.size(); at-- > 0;) {
+    const std::string& name = table.header[at];
+    const bool has_job = name == choice.weights || name == choice.names || name == choice.known ||
+                         std::ranges::find(choice.features, name) != choice.features.end();
+    if (!has_job) return name;
+  }
+  return table.header.back();
+}
+
 TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
   if (!lesson.data.points.empty() && columns.targets.empty()) columns.targets = {"y"};
   Table table = lesson.data.files.empty() ? table_of(lesson.data.points)
@@ -120,18 +131,27 @@ TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
     if (!files.empty())
       table = with_part(std::move(table), part, read_tables_of(files, lesson.data.csv));
   }
-  for (const LessonSubject& subject : lesson_subjects()) {
-    if (subject.takes_table != nullptr && subject.takes_table(lesson))
-      return subject.read_table(lesson, table, columns);
-  }
-  TableReading reading = dataset_from(table, columns);
-  change(lesson, reading.data);
+  const bool names_none = columns.targets.empty();
+  if (names_none) columns.targets = {last_column(table, columns)};
+  const auto own = std::ranges::find_if(lesson_subjects(), [&](const LessonSubject& subject) {
+    return subject.takes_table != nullptr && subject.takes_table(lesson);
+  });
+  const bool is_of_subject = own != lesson_subjects().end();
+  TableReading reading = is_of_subject ? own->read_table(lesson, table, columns)
+                                       : dataset_from(table, columns);
+  if (!is_of_subject) change(lesson, reading.data);
+  reading.last_as_target = names_none;
   return reading;
 }
 
 TableReading make_demo_set(const Lesson& lesson, const std::string& set) {
   check_no_columns(lesson, fmt::format("the demo set {}", set),
                    fmt::format("--file demo/data/{}.csv", set));
+  if (!lesson.data.columns.class_names.empty()) {
+    throw SettingError({.what = "a demo set has names for its classes",
+                        .expected = "--classes with --file",
+                        .found = fmt::format("the demo set {}", set)});
+  }
   const DemoSet& made = demo_set_called(set);
   TableReading reading{.data = demo_set(set, lesson.data.rows.value_or(made.usual_rows),
                                         lesson.data.set_seed.value_or(made.usual_seed))};
@@ -164,10 +184,6 @@ Table read_tables_of(const std::vector<std::string>& files, const CsvSettings& c
                                   "= of its own begins with ./"});
   }
   return read_tables(files, csv);
-}
-
-bool reads_table(const Lesson& lesson) {
-  return !lesson.data.files.empty() && reader_of(lesson) == nullptr;
 }
 
 TableReading read_data(const Lesson& lesson, std::int64_t outputs) {

@@ -237,9 +237,20 @@ UpdateRule rule_in(const Reader& reader, const Network& network) {
   return rule;
 }
 
+/// A number that files of earlier versions lack.
+double number_or_0(const Reader& reader, const std::string& key) {
+  return reader.json().contains(key) ? reader[key].number() : 0.0;
+}
+
 Figures figures_in(const Reader& reader) {
   Figures figures{.loss = reader["loss"].number()};
   if (reader.json().contains("accuracy")) figures.accuracy = reader["accuracy"].number();
+  if (reader.json().contains("confusion")) {
+    const Reader confusion = reader["confusion"];
+    const std::int64_t classes = std::ssize(confusion.items());
+    const Shape shape = Shape{classes, classes}.with({Role::class_, Role::class_});
+    figures.confusion = confusion.tensor(shape, Precision::double_);
+  }
   return figures;
 }
 
@@ -259,7 +270,8 @@ std::vector<LayerFlow> flow_in(const Reader& reader) {
 RunRecord run_in(const Reader& reader) {
   RunRecord run;
   for (const Reader& epoch : reader["epochs"].items()) {
-    EpochFigures figures{.epoch = epoch["epoch"].whole(), .train = figures_in(epoch["train"])};
+    EpochFigures figures{.epoch = epoch["epoch"].whole()};
+    if (epoch.json().contains("train")) figures.train = figures_in(epoch["train"]);
     figures.updates = epoch["updates"].whole();
     if (!epoch["running_loss"].is_null()) {
       figures.running = {.loss = epoch["running_loss"].number()};
@@ -270,12 +282,15 @@ RunRecord run_in(const Reader& reader) {
     if (epoch.json().contains("l2_term")) figures.l2_term = epoch["l2_term"].number();
     figures.rate = epoch["rate"].number();
     figures.seconds = epoch["seconds"].number();
+    figures.learning_seconds = number_or_0(epoch, "learning_seconds");
+    figures.judging_seconds = number_or_0(epoch, "judging_seconds");
     run.epochs.push_back(figures);
   }
   for (const Reader& step : reader["steps"].items()) {
     run.steps.push_back({.step = step["step"].whole(),
                          .epoch = step["epoch"].whole(),
                          .minibatch = figures_in(step)});
+    if (step.json().contains("running")) run.steps.back().running = figures_in(step["running"]);
     if (step.json().contains("watched")) run.steps.back().watched = figures_in(step["watched"]);
   }
   for (const Reader& change : reader["rate_changes"].items()) {
@@ -292,6 +307,9 @@ RunRecord run_in(const Reader& reader) {
   run.updates = reader["updates"].whole();
   run.seconds = reader["seconds"].number();
   run.waited = reader["waited"].number();
+  run.judged = number_or_0(reader, "judged");
+  if (reader.json().contains("judged_train_rows"))
+    run.judged_train_rows = reader["judged_train_rows"].whole();
   run.ends_with_best = reader["ends_with_best"].truth();
   run.ending = reader["ending"].one_of(ending_words);
   return run;
@@ -376,6 +394,7 @@ Json to_json(const ModelFile& file) {
       json[subject.model_key] = subject.rows_to_json(*model.rows);
   }
   if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
+  if (!model.class_labels.empty()) json["target"]["labels"] = model.class_labels;
   if (file.run.best) {
     json["best"] = {{"epoch", file.run.best->epoch},
                     {"loss", file.run.best->loss},
@@ -403,6 +422,9 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   network.weights() = std::move(weights);
   freeze_as_in(of_network["frozen"], network);
   multiply_rates_as_in(of_network["rate_multipliers"], network);
+  const Json& settings = reader["lesson"]["network"].json();
+  if (settings.contains("biases_decay") && settings["biases_decay"] == true)
+    network.set_biases_decay();
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;
@@ -440,6 +462,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   label_outputs(model.network, target.json().contains("classes"));
   if (target.json().contains("classes")) {
     model.class_names = target["classes"].texts();
+    if (target.json().contains("labels")) model.class_labels = target["labels"].texts();
     const std::int64_t classes = outputs == 1 ? 2 : outputs;
     if (classes != std::ssize(model.class_names))
       target["classes"].refuse(fmt::format("{} names, as there are {} outputs", classes, outputs),

@@ -238,6 +238,7 @@ Prepared prepare(const Lesson& lesson, std::optional<Fold> fold) {
     network.freeze(name);
   for (const auto& [name, rate_multiplier] : lesson.network.rate_multipliers)
     network.set_rate_multiplier(name, rate_multiplier);
+  network.set_biases_decay(lesson.network.biases_decay);
   const Loss loss = lesson.training.loss.value_or(usual_loss(network, reading.data));
   check_fits(network, loss, parts.train);
   TrainSettings training = training_of(lesson, parts.train);
@@ -364,6 +365,12 @@ std::vector<std::string> Prepared::in_words(int digits) const {
   if (lesson.training.over_rows == OverRows::sum) words[3] += ", summed over rows";
   if (takes_levels(loss) && network.outputs().count() > 1)
     words[3] += fmt::format(", mean over {} outputs too", network.outputs().count());
+  if (training.judge_train && *training.judge_train < split.train.count()) {
+    words.push_back(*training.judge_train == 0
+                        ? "the train part is not evaluated"
+                        : fmt::format("the train part is evaluated by {}, drawn once",
+                                      counted(*training.judge_train, "row")));
+  }
   if (beginning) words.push_back(fmt::format("from {}", beginning->model));
   for (const std::string& start : lesson.network.start) {
     const std::size_t equals = start.find('=');
@@ -379,6 +386,7 @@ std::vector<std::string> Prepared::in_words(int digits) const {
   for (const auto& [name, rate_multiplier] : lesson.network.rate_multipliers)
     words.push_back(
         fmt::format("{} at {} × the rate", name, format_number(rate_multiplier, digits)));
+  if (lesson.network.biases_decay) words.emplace_back("biases decay, too");
   if (lesson.training.order != RowOrder::shuffled_each_epoch)
     words.push_back(fmt::format("rows {}", row_order_words.of(lesson.training.order)));
   if (lesson.training.l2 > 0.0)

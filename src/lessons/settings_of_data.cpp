@@ -144,6 +144,12 @@ void add_data_settings(std::vector<LessonSetting>& all) {
         const std::vector<std::string>& features = l.data.columns.features;
         return features.empty() ? Json() : Json(features);
       }));
+  all.push_back(list_setting(
+      "data", "classes", [](auto& l) -> auto& { return l.data.columns.class_names; }, Entry::list,
+      "A,B", "Names of the classes, of label 0, of label 1 …, where labels are numbers"));
+  all.push_back(text_setting(
+      "data", "list", [](auto& l) -> auto& { return l.data.csv.list; }, "KEY",
+      "The key of the list of records in a JSON file, or the way to it, kiln.readings"));
   all.push_back(column_setting("weights", &ColumnChoice::weights,
                                "The column of row weights, in losses and in figures"));
   all.push_back(choice_setting(

@@ -59,6 +59,9 @@ void add_network_settings(std::vector<LessonSetting>& all) {
           texts.push_back(fmt::format("{} = {}", name, rate_multiplier));
         return one_or_several(texts);
       }));
+  all.push_back(yes_or_no_setting(
+      "network", "biases_decay", [](auto& l) -> auto& { return l.network.biases_decay; },
+      "Let the L2 term and weight decay apply to biases, too"));
   all.push_back(choice_setting(
       "network", "precision", precision_words, [](auto& l) -> auto& { return l.network.precision; },
       "HOW", "Precision of all numbers: double or single"));

@@ -142,7 +142,8 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(own_setting(
       "training", "schedule", Entry::text, "HOW",
       "Schedule of the rate: constant, \"steps 10 0.5\", \"exponential 0.95\", \"cosine 40 0.001\" "
-      "or \"stall 5 0.5 least 0.001 by 0.01\"; \"warm-up 4 then steps 10 0.5\"",
+      "or \"stall 5 0.5 least 0.001 by 0.01\"; \"warm-up 4 then steps 10 0.5\", "
+      "\"constant for 20 then cosine 40\"",
       [](Lesson& l, const Json& v) { l.training.schedule = parse_schedule(text_in(v)); },
       [](const Lesson& l) -> Json { return l.training.schedule.text(); }));
   all.push_back(optional_whole_setting(
@@ -169,6 +170,28 @@ void add_training_settings(std::vector<LessonSetting>& all) {
         return l.training.judge_steps > 0 ? Json(fmt::format("{} steps", l.training.judge_steps))
                                           : Json(l.training.judge_every);
       }));
+  all.push_back(own_setting(
+      "training", "judge_train", Entry::whole, "N",
+      "Rows of the train part that are evaluated: all (the default), none, or N drawn once",
+      [](Lesson& l, const Json& v) {
+        if (v == Json("all")) {
+          l.training.judge_train = std::nullopt;
+        } else if (v == Json("none")) {
+          l.training.judge_train = 0;
+        } else {
+          l.training.judge_train = whole_in(v, 1, most_counted, "all, none, or a number of rows");
+        }
+      },
+      [](const Lesson& l) -> Json {
+        if (!l.training.judge_train) return "all";
+        return *l.training.judge_train == 0 ? Json("none") : Json(*l.training.judge_train);
+      }));
+  all.push_back(own_setting(
+      "training", "confusion", Entry::text, "WHEN",
+      "When the confusion matrix is recorded: \"every 5 epochs\", \"epochs 1, 2, 20\", \"every 500 "
+      "steps\", \"steps 100, 500\", several with and (default: none)",
+      [](Lesson& l, const Json& v) { l.training.confusion = parse_moments(text_in(v)); },
+      [](const Lesson& l) -> Json { return l.training.confusion.text(); }));
   all.push_back(whole_setting(
       "training", "steps_every", [](auto& l) -> auto& { return l.training.steps_every; }, 0,
       "Steps between two that are recorded; 0 for none"));

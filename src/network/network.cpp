@@ -142,9 +142,15 @@ void Network::start_over(const Random& random) {
   for (const Weight& weight : weights_) {
     fresh.find(weight.name).is_frozen = weight.is_frozen;
     fresh.find(weight.name).rate_multiplier = weight.rate_multiplier;
+    fresh.find(weight.name).bias_decays = weight.bias_decays;
   }
   weights_ = std::move(fresh);
   updates_ = 0;
+}
+
+void Network::set_biases_decay(bool decay) {
+  for (std::size_t at = 0; at < weights_.size(); ++at)
+    weights_.at(at).bias_decays = decay;
 }
 
 std::vector<std::string> Network::start_from(const Weights& learnt) {

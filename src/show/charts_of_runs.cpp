@@ -3,12 +3,15 @@
 #include <algorithm>
 #include <array>
 #include <functional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/show/charts.hpp"
+#include "lattice/text/letters.hpp"
 #include "show/plot.hpp"
+#include "show/text_table.hpp"
 #include "text/counted.hpp"
 
 namespace lattice {
@@ -70,8 +73,12 @@ std::string minibatch_rows(const RunRecord& run, const Figure& figure) {
 
 std::string running_rows(const RunRecord& run, const Figure& figure, Across across) {
   CurveRows points;
-  for (const EpochFigures& epoch : run.epochs)
+  auto step = run.steps.begin();
+  for (const EpochFigures& epoch : run.epochs) {
+    for (; across.by_step && step != run.steps.end() && step->step < epoch.updates; ++step)
+      points.add(step->step, figure(step->running));
     points.add(across.at(epoch), figure(epoch.running));
+  }
   return points.rows();
 }
 
@@ -123,6 +130,13 @@ std::string rate_words(const std::vector<NamedRun>& runs) {
   return "";
 }
 
+/// How the figure of somebody else is drawn, and called in the legend.
+std::string reference_look(const std::vector<Reference>& references, std::size_t at) {
+  constexpr std::array<std::string_view, 3> dashes = {"(8,4)", "(2,3)", "(14,3,3,3)"};
+  return fmt::format("with lines lc rgb '{}' lw 1.8 dt {} {}", plot::amber,
+                     dashes.at(at % dashes.size()), plot::in_legend(references[at].name));
+}
+
 plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
                    const std::vector<Reference>& references = {}) {
   plot::Plot plot;
@@ -130,13 +144,11 @@ plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
   for (std::size_t at = 0; at < all.size(); ++at) {
     plot.add(
         fmt::format("curve{}", at), all[at].rows,
-        fmt::format("using 1:2 with lines {} {}", all[at].look, plot::in_legend(all[at].name)));
+        fmt::format("using 1:2 {} {}", all[at].look, plot::in_legend(all[at].name)));
   }
-  constexpr std::array<std::string_view, 3> dashes = {"(8,4)", "(2,3)", "(14,3,3,3)"};
   for (std::size_t at = 0; at < references.size(); ++at) {
-    plot.add(fmt::format("{} with lines lc rgb '{}' lw 1.8 dt {} {}",
-                         plot::number(references[at].figure), plot::amber,
-                         dashes.at(at % dashes.size()), plot::in_legend(references[at].name)));
+    plot.add(fmt::format("{} {}", plot::number(references[at].figure),
+                         reference_look(references, at)));
   }
   return plot;
 }
@@ -144,10 +156,26 @@ plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
 constexpr std::string_view dashed = "(5,3)";
 constexpr std::string_view dotted = "(2,2)";
 
+/// The part of a run that was watched.
+DataPart watched_part(const RunRecord& run) {
+  const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
+  return has_validation ? DataPart::validation : DataPart::train;
+}
+
+/// Lines; where there are more runs than colours, points on them tell those of a colour apart.
+std::string lines_or_marks(std::size_t at, const RunRecord& run) {
+  constexpr std::array<int, 5> shapes = {6, 4, 8, 10, 12};
+  const std::size_t round = at / plot::series.size();
+  if (round == 0) return "lines";
+  const std::size_t apart = std::max<std::size_t>(1, run.epochs.size() / 10);
+  return fmt::format("linespoints pt {} ps 0.9 pi {}", shapes.at((round - 1) % shapes.size()),
+                     apart);
+}
+
 std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& figure,
                               Across across) {
   const auto look = [](std::string_view colour, double width, std::string_view dash = "solid") {
-    return fmt::format("lc rgb '{}' lw {} dt {}", colour, width, dash);
+    return fmt::format("with lines lc rgb '{}' lw {} dt {}", colour, width, dash);
   };
   const auto train = [&](const RunRecord& run) {
     return part_rows(run, figure, across, DataPart::train);
@@ -167,18 +195,16 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
   }
   std::vector<Series> all;
   for (std::size_t at = 0; at < runs.size(); ++at) {
+    const RunRecord& run = runs[at].second;
     const std::string colour = plot::text(plot::series_colour(at));
-    all.push_back({runs[at].first + ", train", look(colour, 1.4, dotted), train(runs[at].second)});
-    all.push_back(
-        {runs[at].first + ", validation", look(colour, 2.5), validation(runs[at].second)});
+    const bool has_validation = watched_part(run) == DataPart::validation;
+    if (has_validation) all.push_back({"", look(colour, 1.4, dotted), train(run)});
+    const std::string& name = runs[at].first;
+    const std::string thick =
+        fmt::format("with {} lc rgb '{}' lw 2.5", lines_or_marks(at, run), colour);
+    all.push_back({name, thick, has_validation ? validation(run) : train(run)});
   }
   return all;
-}
-
-/// The part of a run that was watched.
-DataPart watched_part(const RunRecord& run) {
-  const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
-  return has_validation ? DataPart::validation : DataPart::train;
 }
 
 /// The mean of a figure over runs, at each epoch that all have looked at.
@@ -208,26 +234,68 @@ std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const
     const plot::Colour colour = plot::series_colour(at);
     const std::string faint = plot::text(plot::between(plot::paper_colour, colour, 0.35));
     for (const RunRecord& run : settings[at].second) {
-      all.push_back({"", fmt::format("lc rgb '{}' lw 0.8", faint),
+      all.push_back({"", fmt::format("with lines lc rgb '{}' lw 0.8", faint),
                      part_rows(run, figure, {.by_step = false}, watched_part(run))});
     }
   }
   for (std::size_t at = 0; at < settings.size(); ++at) {
     all.push_back({settings[at].first,
-                   fmt::format("lc rgb '{}' lw 3", plot::text(plot::series_colour(at))),
+                   fmt::format("with {} lc rgb '{}' lw 3",
+                               lines_or_marks(at, settings[at].second.front()),
+                               plot::text(plot::series_colour(at))),
                    mean_rows(settings[at].second, figure)});
   }
+  return all;
+}
+
+/// The letters of a name in the legend.
+constexpr std::size_t most_in_legend = 62;
+
+/// The first members of pairs.
+template <class Named>
+std::vector<std::string> names_of(const std::vector<Named>& all) {
+  std::vector<std::string> names(all.size());
+  std::ranges::transform(all, names.begin(), &Named::first);
+  return names;
+}
+
+/// The same under names that fit into the legend; with a number before each where shortening
+/// leaves two alike.
+template <class Named>
+std::vector<Named> with_short_names(std::vector<Named> all) {
+  std::set<std::string> different;
+  for (Named& each : all) {
+    each.first = shortened(each.first, most_in_legend);
+    different.insert(each.first);
+  }
+  if (different.size() == all.size()) return all;
+  for (std::size_t at = 0; at < all.size(); ++at)
+    all[at].first = fmt::format("{}: {}", at + 1, all[at].first);
   return all;
 }
 
 /// What is around curves.
 struct Frame {
   std::string title;
+  std::vector<std::string> names = {};  ///< in one legend below all, if there are several
   std::string part;  ///< whose figures they are, and a blank; empty where curves tell it
   std::string by;    ///< `epoch` or `step`
   std::string marks;
   CurveRanges ranges = {};
 };
+
+/// A legend over the whole width below the plots, with room for it.
+std::string legend_below(const std::vector<std::string>& names, std::size_t references) {
+  std::size_t longest = 0;
+  for (const std::string& name : names)
+    longest = std::max(longest, columns(name));
+  const std::size_t in_row = longest <= 24 ? 4 : longest <= 40 ? 3 : 2;
+  const std::size_t rows = (names.size() + references + in_row - 1) / in_row;
+  return fmt::format(
+      "set key at screen 0.5, screen 0.01 center bottom vertical maxrows {} samplen 3 width {}\n"
+      "set bmargin {:.1f}\n",
+      rows, in_row == 2 ? -8 : 0, 4.0 + 1.2 * static_cast<double>(rows));
+}
 
 /// Losses, and beside them accuracies, where there are any.
 Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
@@ -239,14 +307,20 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
     return fmt::format("{}{} by {}", frame.part, figure, frame.by);
   };
   std::vector<plot::Plot> plots = {plot_of(titled("loss"), losses)};
-  plots.front().set(
-      fmt::format("set xlabel '{}'\nset key at graph 0.5, character 2.9 center top horizontal\n"
-                  "set bmargin 6\nset yrange [0:*]\n{}{}{}set ylabel 'loss'\n",
-                  frame.by, frame.marks, plot::range("x", frame.ranges.across),
-                  plot::range("y", frame.ranges.loss)));
+  const bool is_shared = frame.names.size() > 1;
+  plots.front().set(fmt::format(
+      "set xlabel '{}'\n{}set yrange [0:*]\n{}{}{}set ylabel 'loss'\n", frame.by,
+      is_shared ? legend_below(frame.names, has_accuracy ? references.size() : 0)
+                : "set key at graph 0.5, character 2.9 center top horizontal\nset bmargin 6\n",
+      frame.marks, plot::range("x", frame.ranges.across), plot::range("y", frame.ranges.loss)));
+  if (has_accuracy && is_shared) {
+    for (std::size_t at = 0; at < references.size(); ++at)
+      plots.front().add(fmt::format("NaN {}", reference_look(references, at)));
+  }
   if (has_accuracy) {
     plots.push_back(plot_of(titled("accuracy"), accuracies, references));
-    plots.back().set(fmt::format("set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n",
+    plots.back().set(fmt::format("{}set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n",
+                                 is_shared ? "unset key\n" : "",
                                  plot::range("y", frame.ranges.accuracy)));
   }
   return Chart({plot::laid_out(frame.title, plots)});
@@ -257,21 +331,32 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
                    const std::vector<Reference>& references, const CurveRanges& ranges) {
   const Across across{.by_step = runs.size() == 1 && !runs.front().second.steps.empty()};
+  const std::vector<NamedRun> shown = with_short_names(runs);
+  const bool has_validation = std::ranges::any_of(
+      runs, [](const NamedRun& run) { return watched_part(run.second) == DataPart::validation; });
   return side_by_side({.title = title + rate_words(runs),
-                       .part = "",
+                       .names = names_of(shown),
+                       .part = runs.size() == 1 ? ""
+                               : has_validation ? "validation (train dotted): "
+                                                : "train ",
                        .by = across.by_step ? "step" : "epoch",
                        .marks = rate_marks(runs, across),
                        .ranges = ranges},
-                      series_of(runs, loss_of, across), series_of(runs, accuracy_of, across),
+                      series_of(shown, loss_of, across), series_of(shown, accuracy_of, across),
                       references);
 }
 
 Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& settings,
                    const std::vector<Reference>& references) {
   const DataPart part = watched_part(settings.front().second.front());
-  return side_by_side(
-      {.title = title, .part = fmt::format("{} ", word(part)), .by = "epoch", .marks = ""},
-      spread_of_runs(settings, loss_of), spread_of_runs(settings, accuracy_of), references);
+  const std::vector<NamedRuns> shown = with_short_names(settings);
+  return side_by_side({.title = title,
+                       .names = names_of(shown),
+                       .part = fmt::format("{} ", word(part)),
+                       .by = "epoch",
+                       .marks = ""},
+                      spread_of_runs(shown, loss_of), spread_of_runs(shown, accuracy_of),
+                      references);
 }
 
 Chart descent_chart(const std::string& title, const LossSurface& surface,

@@ -77,10 +77,14 @@ constexpr std::string_view no_answer = "no answer";
 
 /// What a model says about a record: the probability of each class as a bar.
 std::string bars_of(const Model& model, const Answers& answers, std::int64_t record,
-                    const TerminalStyle& style) {
+                    const TerminalStyle& style, const AnswersView& view) {
   const std::string who = fmt::format("{} {}", model.rows ? kind_of(*model.rows).one : "record",
                                       answers.name_of(record));
-  if (!answers.has_answer(record)) return fmt::format("{}  {}\n", harmless(who), no_answer);
+  const std::string words =
+      view.records.empty() ? ""
+                           : paragraph(harmless(view.records[static_cast<std::size_t>(record)]));
+  if (!answers.has_answer(record))
+    return fmt::format("{}{}  {}\n", words, harmless(who), no_answer);
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
   constexpr std::size_t longest_name = 30;
   TextTable table(
@@ -96,7 +100,7 @@ std::string bars_of(const Model& model, const Answers& answers, std::int64_t rec
                {bar_of(probability), colour},
                {share(probability), of == likeliest ? ink::positive : std::string_view()}});
   }
-  std::string text = table.text(style);
+  std::string text = words + table.text(style);
   if (classes.size() < model.class_names.size()) {
     text +=
         fmt::format("(the {} likeliest of {} classes)\n", classes.size(), model.class_names.size());
@@ -257,6 +261,11 @@ std::vector<TextTable::Entry> first_cells(const Model& model, const Answers& ans
   return cells;
 }
 
+/// A record in words, where there are any.
+void add_words(std::vector<TextTable::Entry>& cells, std::int64_t row, const AnswersView& view) {
+  if (!view.records.empty()) cells.emplace_back(view.records[static_cast<std::size_t>(row)]);
+}
+
 /// Record and answer alone, with its share.
 std::string brief_answers(const Model& model, const Answers& answers, const TerminalStyle& style,
                           const AnswersView& view) {
@@ -282,6 +291,7 @@ std::string answers_by_class(const Model& model, const Answers& answers, const T
   std::vector<TextTable::Heading> headings = first_headings(model, answers, view);
   for (const std::string& name : model.class_names)
     headings.push_back({cut_to(name, 12)});
+  if (!view.records.empty()) headings.push_back({"", Set::left});
   TextTable table(headings);
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     if (!answers.has_answer(row)) {
@@ -293,6 +303,7 @@ std::string answers_by_class(const Model& model, const Answers& answers, const T
     for (std::size_t of = 0; of < model.class_names.size(); ++of)
       cells.emplace_back(written(answers, row, of, style),
                          of == likeliest ? ink::positive : std::string_view());
+    add_words(cells, row, view);
     table.add(std::move(cells));
   }
   return table.text(style);
@@ -305,6 +316,7 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
   std::vector<TextTable::Heading> headings = first_headings(model, answers, view);
   headings.insert(headings.end(),
                   {{number}, {"then", Set::left}, {number}, {"then", Set::left}, {number}});
+  if (!view.records.empty()) headings.push_back({"", Set::left});
   TextTable table(headings);
   constexpr std::size_t places = 3;
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
@@ -320,6 +332,7 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
       cells.emplace_back(written(answers, row, of, style),
                          place == 0 ? ink::positive : std::string_view());
     }
+    add_words(cells, row, view);
     table.add(std::move(cells));
   }
   return table.text(style);
@@ -348,6 +361,7 @@ std::string answers_of_numbers(const Model& model, const Answers& answers,
     headings.push_back({target});
     if (!view.truth.empty()) headings.insert(headings.end(), {{"truth"}, {"off by"}});
   }
+  if (!view.records.empty()) headings.push_back({"", Set::left});
   TextTable table(headings);
   for (std::int64_t row = 0; row < answers.scores.shape()[0]; ++row) {
     std::vector<TextTable::Entry> cells = {answers.name_of(row)};
@@ -360,6 +374,7 @@ std::string answers_of_numbers(const Model& model, const Answers& answers,
       cells.emplace_back(truth ? format_number(*truth, style.digits) : text);
       cells.emplace_back(truth ? format_number(answer - *truth, style.digits) : "");
     }
+    add_words(cells, row, view);
     table.add(std::move(cells));
   }
   return table.text(style);
@@ -398,7 +413,7 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
   if (are_drawn && view.truth.empty() && !view.brief) {
     std::string text;
     for (std::int64_t row = 0; row < rows; ++row)
-      text += (row == 0 ? "" : "\n") + bars_of(model, answers, row, style);
+      text += (row == 0 ? "" : "\n") + bars_of(model, answers, row, style, view);
     return text;
   }
   constexpr std::size_t most_classes = 6;

@@ -11,6 +11,7 @@
 
 #include "lattice/text/wrapping.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -34,6 +35,15 @@ bool is_shown(std::size_t at, std::size_t count, const TerminalStyle& style) {
   return at % step == 0 || at + 1 == count;
 }
 
+/// The heading of the loss of the train part, with the number of rows that it is of.
+std::string train_loss(const RunRecord& run) {
+  if (!run.judged_train_rows) return "train loss";
+  return fmt::format("train loss, {}", counted(*run.judged_train_rows, "row"));
+}
+
+/// An epoch that takes less than so many seconds is not timed in the table.
+constexpr double worth_timing = 0.05;
+
 /// The steps that were recorded, as a table; those with a look at a whole part, where there are
 /// any.
 std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
@@ -43,13 +53,15 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
   const bool is_watched = !steps.empty();
   if (!is_watched) steps = run.steps;
   const bool has_accuracy = steps.front().minibatch.accuracy.has_value();
+  const bool has_validation = run.epochs.front().validation.has_value();
   std::vector<TextTable::Heading> headings = {{"step"}, {"epoch"}};
-  const auto head = [&](const char* loss) {
+  const auto head = [&](const std::string& loss) {
     headings.push_back({loss});
     if (has_accuracy) headings.push_back({"accuracy"});
   };
   head("minibatch loss");
-  if (is_watched) head(run.epochs.front().validation ? "validation loss" : "train loss");
+  head("running loss");
+  if (is_watched) head(has_validation ? "validation loss" : train_loss(run));
   TextTable table(headings);
   for (std::size_t at = 0; at < steps.size(); ++at) {
     if (!is_shown(at, steps.size(), style)) continue;
@@ -57,11 +69,14 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
     std::vector<TextTable::Entry> row = {fmt::format("{}", step.step),
                                          fmt::format("{}", step.epoch)};
     add_figures(row, step.minibatch, has_accuracy, style);
+    add_figures(row, step.running, has_accuracy, style);
     if (is_watched) add_figures(row, step.watched, has_accuracy, style);
     table.add(std::move(row));
   }
-  return table.text(style) + "\nThe minibatch was assessed before its step" +
-         (is_watched ? ", the whole part after it.\n" : ".\n");
+  return table.text(style) + "\n" +
+         paragraph(fmt::format("The minibatch was assessed before its step{}; the running loss is "
+                               "the mean over the epoch's examples so far.",
+                               is_watched ? ", the whole part after it" : ""));
 }
 
 /// Every change of the rate: one or two in a sentence, more in a list.
@@ -162,21 +177,43 @@ std::string show_layer_flow(const FlowMoment& before, const FlowMoment& now,
                                moments, are_two ? " now" : ""));
 }
 
+namespace {
+
+/// When the figures beside the running ones are taken, and over which rows.
+std::string others_told(const RunRecord& run) {
+  const std::int64_t rows = run.judged_train_rows.value_or(1);
+  if (rows == 0 && !run.epochs.front().validation) return "";
+  const std::string others = "; other columns are of the end of the epoch, over all rows";
+  if (!run.judged_train_rows || rows == 0) return others;
+  const std::string of_train = fmt::format("of the train part over {}, drawn once",
+                                           counted(rows, "row"));
+  return run.epochs.front().validation
+             ? others + " of the validation part, and " + of_train
+             : "; other columns are of the end of the epoch, " + of_train;
+}
+
+}  // namespace
+
 std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   const auto number = [&](double value) { return format_number(value, style.digits); };
   const EpochFigures& sample = run.epochs.front();
   // Each accuracy stands behind the loss of the same rows.
-  const bool has_accuracy = sample.train.accuracy.has_value();
+  const std::optional<Figures>& watched = sample.train ? sample.train : run.epochs.back().running;
+  const bool has_accuracy = watched && watched->accuracy.has_value();
+  const bool is_timed = std::ranges::any_of(run.epochs, [](const EpochFigures& epoch) {
+    return epoch.learning_seconds >= worth_timing;
+  });
   std::vector<TextTable::Heading> headings = {{"epoch"}};
-  const auto head = [&](const char* loss) {
+  const auto head = [&](const std::string& loss) {
     headings.push_back({loss});
     if (has_accuracy) headings.push_back({"accuracy"});
   };
   head("running loss");
-  head("train loss");
+  if (sample.train) head(train_loss(run));
   if (sample.l2_term) headings.push_back({"+ L2 term"});
   if (sample.validation) head("validation loss");
   if (!run.rate_changes.empty()) headings.push_back({"rate"});
+  if (is_timed) headings.push_back({"seconds"});
   TextTable table(headings);
   const std::size_t count = run.epochs.size();
   for (std::size_t at = 0; at < count; ++at) {
@@ -186,18 +223,20 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
     std::vector<TextTable::Entry> row = {
         fmt::format("{}{}", is_best ? "best " : "", figures.epoch)};
     add_figures(row, figures.running, has_accuracy, style);
-    add_figures(row, figures.train, has_accuracy, style);
+    if (sample.train) add_figures(row, figures.train, has_accuracy, style);
     if (figures.l2_term) row.emplace_back(number(*figures.l2_term));
     if (sample.validation) add_figures(row, figures.validation, has_accuracy, style);
     if (!run.rate_changes.empty()) row.emplace_back(number(figures.rate));
+    if (is_timed)
+      row.emplace_back(figures.epoch == 0 ? "–" : fmt::format("{:.2f}", figures.learning_seconds));
     table.add(std::move(row));
   }
   std::string text = table.text(style) + "\n";
   if (count > 1) {
     text += paragraph(fmt::format(
-        "{} averaged while the weights change; other columns use all rows at the end of the "
-        "epoch.",
-        has_accuracy ? "Running loss and accuracy are" : "The running loss is"));
+        "{} averaged while the weights change{}.{}",
+        has_accuracy ? "Running loss and accuracy are" : "The running loss is",
+        others_told(run), is_timed ? " Seconds are of learning, without evaluations." : ""));
   }
   if (!run.steps.empty()) text += "\n" + steps_told(run, style);
   for (const std::int64_t join : run.joins)

@@ -1,6 +1,7 @@
 #include "show/text_table.hpp"
 
 #include <algorithm>
+#include <numeric>
 
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
@@ -31,7 +32,21 @@ std::string shortened(const std::string& text, std::size_t width) {
   return cut_to(text, width - of_end) + text.substr(from);
 }
 
-std::string TextTable::text(const TerminalStyle& style) const {
+void TextTable::label_rows(const std::vector<std::string>& labels) {
+  for (std::size_t row = 0; row < rows_.size(); ++row)
+    rows_[row].front() = labels[row];
+}
+
+namespace {
+
+/// The columns that a table of such widths takes, with two blanks between them.
+std::size_t total_of(const std::vector<std::size_t>& widths) {
+  return std::accumulate(widths.begin(), widths.end(), 2 * (widths.size() - 1));
+}
+
+}  // namespace
+
+std::vector<std::size_t> TextTable::widths() const {
   std::vector<std::size_t> widths;
   for (std::size_t column = 0; column < headings_.size(); ++column) {
     std::size_t width = columns(headings_[column].text);
@@ -39,10 +54,17 @@ std::string TextTable::text(const TerminalStyle& style) const {
       width = std::max(width, columns(row[column].text));
     widths.push_back(width);
   }
+  return widths;
+}
+
+bool TextTable::fits() const {
+  return total_of(widths()) <= page_width;
+}
+
+std::string TextTable::text(const TerminalStyle& style) const {
+  std::vector<std::size_t> widths = this->widths();
   // The widest column of words makes way when the page is too narrow.
-  std::size_t total = 2 * (widths.size() - 1);
-  for (const std::size_t width : widths)
-    total += width;
+  std::size_t total = total_of(widths);
   while (total > page_width) {
     std::size_t widest = widths.size();
     for (std::size_t column = 0; column < widths.size(); ++column) {
@@ -58,7 +80,7 @@ std::string TextTable::text(const TerminalStyle& style) const {
     std::string line;
     for (std::size_t column = 0; column < widths.size(); ++column) {
       const Entry cell = cell_of(column);
-      const std::string words = cut_to(cell.text, widths[column]);
+      const std::string words = shortened(cell.text, widths[column]);
       const std::string room(widths[column] - std::min(widths[column], columns(words)), ' ');
       const std::string inked = cell.ink.empty() ? words : in_ink(cell.ink, words, style);
       if (column > 0) line += "  ";

@@ -35,12 +35,25 @@ class TextTable {
       heading.text = harmless(heading.text);
   }
 
-  void add(std::vector<Entry> row) { rows_.push_back(std::move(row)); }
+  /// @param row its first entries; the others are empty
+  void add(std::vector<Entry> row) {
+    row.resize(headings_.size(), Entry(""));
+    rows_.push_back(std::move(row));
+  }
 
-  /// Ends in a line break. Text that does not fit into the page is cut short with a `…`.
+  /// Puts other texts into the first column.
+  void label_rows(const std::vector<std::string>& labels);
+
+  /// Whether no text has to be cut short.
+  [[nodiscard]] bool fits() const;
+
+  /// Ends in a line break. Text that does not fit into the page is shortened with a `…`, its end
+  /// kept.
   [[nodiscard]] std::string text(const TerminalStyle& style) const;
 
  private:
+  [[nodiscard]] std::vector<std::size_t> widths() const;
+
   std::vector<Heading> headings_;
   std::vector<std::vector<Entry>> rows_;
 };

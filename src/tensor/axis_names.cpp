@@ -12,6 +12,8 @@ const std::string& AxisNames::of(Role role, std::int64_t place) const {
                                                 : role == Role::node   ? &nodes
                                                                        : nullptr;
   const auto at = static_cast<std::size_t>(place);
+  static const std::string bias = "bias";
+  if (role == Role::feature && !features.empty() && at == features.size()) return bias;
   return names == nullptr || at >= names->size() ? none : (*names)[at];
 }
 

@@ -44,21 +44,24 @@ std::string options_of_subjects() {
 
 }  // namespace
 
+void declare_rows(Verb& verb, std::vector<std::int64_t>& rows) {
+  verb.read(
+      "--row",
+      [&rows](const std::string& text) {
+        rows.clear();
+        for (const std::string& each : parse_csv_record(text))
+          rows.push_back(whole_number("--row", each, 0, std::numeric_limits<std::int64_t>::max()));
+      },
+      "Rows of its data by their numbers, from 0: 17, or 3,17", "N,…");
+}
+
 void AnswerOptions::declare(Verb& verb) {
   verb.heading("Answers of a model");
   verb.texts("--record", records_,
              "A record: thickness=4.1,hours=30, or 4.1,30 in the order of the columns; may be "
              "repeated",
              "NAME=VALUE,…");
-  verb.read(
-      "--row",
-      [this](const std::string& text) {
-        rows_.clear();
-        for (const std::string& each : parse_csv_record(text)) {
-          rows_.push_back(whole_number("--row", each, 0, std::numeric_limits<std::int64_t>::max()));
-        }
-      },
-      "Rows of its data by their numbers, from 0: 17, or 3,17", "N,…");
+  declare_rows(verb, rows_);
   for (const ShownSubject& subject : shown_subjects()) {
     if (!subject.question || !subject.question->is_worked) continue;
     const QuestionKind& kind = *subject.question;

@@ -22,6 +22,9 @@ struct AskedAnswers {
       {};  ///< what the answer depends on, for one record of a table
 };
 
+/// Declares `--row`, for rows of the data of a model.
+void declare_rows(Verb& verb, std::vector<std::int64_t>& rows);
+
 /// The questions to a trained network in `work` and `why`: records, rows of the data, or rows with
 /// wrong answers.
 class AnswerOptions {

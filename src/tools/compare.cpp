@@ -8,6 +8,7 @@
 #include <memory>
 
 #include "files/file.hpp"
+#include "lattice/judging/significance.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -29,6 +30,7 @@ struct CompareAsked {
   std::vector<std::string> more;
   std::vector<std::string> vary;
   Repeats repeats = {};
+  Comparing comparing = {};
   std::string csv;
   std::string draw;
 };
@@ -66,11 +68,33 @@ void tell_apart(std::vector<Entry>& entries) {
   }
 }
 
+/// A lesson, by its title if it has one, or a model.
+Entry entry_of(const CompareAsked& asked, const std::string& subject) {
+  Entry entry{.name = subject, .lesson = {}};
+  if (is_model_file(subject)) {
+    asked.options.check_for(subject);
+    entry.model = std::make_shared<const ModelFile>(load_model(subject));
+    entry.lesson = entry.model->lesson;
+    return entry;
+  }
+  entry.lesson = asked.options.lesson_on(lesson_named(subject));
+  if (!entry.lesson.title.empty()) entry.name = entry.lesson.title;
+  return entry;
+}
+
 /// Every combination of the values that are to be varied.
 std::vector<Entry> entries_of(const CompareAsked& asked) {
-  std::vector<Entry> entries = {{asked.options.subject, asked.options.lesson()}};
+  std::vector<Entry> entries = {entry_of(asked, asked.options.subject)};
   for (const std::string& path : asked.more)
-    entries.push_back({path, asked.options.lesson_on(read_lesson(path))});
+    entries.push_back(entry_of(asked, path));
+  const bool has_model =
+      std::ranges::any_of(entries, [](const Entry& entry) { return entry.model != nullptr; });
+  if (has_model && (!asked.vary.empty() || asked.repeats.any())) {
+    throw SettingError({.what = "a trained model has its settings",
+                        .expected = "models without --vary, --seeds and --folds",
+                        .found = "a model with one of them",
+                        .remedy = "compare the lesson that it was trained by"});
+  }
   for (const std::string& vary : asked.vary) {
     const std::size_t equals = vary.find('=');
     if (equals == std::string::npos || equals == 0) {
@@ -87,7 +111,7 @@ std::vector<Entry> entries_of(const CompareAsked& asked) {
         set_from_flag(more.lesson, setting, value);
         const std::string what = fmt::format("{} {}", setting.key, value);
         const bool alone = entries.size() == 1 && asked.more.empty() && &vary == &asked.vary[0];
-        more.name = alone ? what : fmt::format("{} · {}", entry.name, what);
+        more.name = alone ? what : joined(entry.name, what);
         varied.push_back(std::move(more));
       }
     }
@@ -103,10 +127,6 @@ std::vector<Entry> entries_of(const CompareAsked& asked) {
   return entries;
 }
 
-std::string figure_of(const Assessment& assessment, const TerminalStyle& style) {
-  return format_number(assessment.figure(), style.digits);
-}
-
 /// Says of a run when its loss went up.
 void say_of_run(const Outcome& outcome, const Lesson& lesson, Console& console) {
   std::vector<Remark> remarks = remarks_on(outcome.run, 0);
@@ -116,85 +136,52 @@ void say_of_run(const Outcome& outcome, const Lesson& lesson, Console& console) 
   say(remarks, lesson, console);
 }
 
-/// Which is best, where all were judged by the same rows and the same loss.
-const Outcome* best_of(const std::vector<Outcome>& outcomes) {
-  if (!are_alike(outcomes)) return nullptr;
+/// Whether nothing but the seed is varied.
+bool varies_seed_alone(const CompareAsked& asked) {
+  return asked.more.empty() && asked.vary.size() == 1 && asked.vary.front().starts_with("seed=");
+}
+
+/// Which is best, where all were judged by the same rows and the same loss, and a setting was
+/// varied.
+const Outcome* best_of(const std::vector<Outcome>& outcomes, const CompareAsked& asked) {
+  if (!are_alike(outcomes) || varies_seed_alone(asked)) return nullptr;
   return &*std::ranges::min_element(
       outcomes, [](const Outcome& a, const Outcome& b) { return a.watched() < b.watched(); });
 }
 
-std::vector<std::string> names_of(const std::vector<Outcome>& outcomes) {
-  std::vector<std::string> names(outcomes.size());
-  std::ranges::transform(outcomes, names.begin(), &Outcome::name);
-  return names;
+/// The losses by which outcomes that differ in their seed alone are compared, over one another.
+std::string seeds_told(const std::vector<Outcome>& outcomes, const TerminalStyle& style) {
+  std::vector<double> losses(outcomes.size());
+  std::ranges::transform(outcomes, losses.begin(), &Outcome::watched);
+  const OverRuns over = over_runs(losses);
+  const bool validated = part_of(outcomes.front(), "validation") != nullptr;
+  return paragraph(
+      fmt::format("Only the seed differs: the {} loss is {} on average, with a standard deviation "
+                  "of {}. No seed is better than another.",
+                  validated ? "validation" : "train", format_number(over.mean, style.digits),
+                  format_number(over.deviation, 2)));
 }
 
-TextTable comparison_table(const std::vector<Outcome>& outcomes,
-                           const std::vector<std::string>& rows, const TerminalStyle& style) {
-  const std::string figure = outcomes.front().parts.front().second.classes ? "accuracy" : "R²";
-  const bool all_ended = std::ranges::all_of(
-      outcomes, [](const Outcome& outcome) { return outcome.run.ending == Ending::all_epochs; });
-  std::vector<TextTable::Heading> headings = {{"", TextTable::Set::left},
-                                              {"weights"},
-                                              {"epochs"},
-                                              {"updates"},
-                                              {"train loss"},
-                                              {figure},
-                                              {"valid. loss"},
-                                              {figure}};
-  if (!all_ended) headings.push_back({"ended", TextTable::Set::left});
-  TextTable table(headings);
-  for (std::size_t at = 0; at < outcomes.size(); ++at) {
-    const Outcome& outcome = outcomes[at];
-    const Assessment* const train = part_of(outcome, "train");
-    const Assessment* const validation = part_of(outcome, "validation");
-    std::vector<TextTable::Entry> row = {
-        rows[at],
-        fmt::format("{}", outcome.weights),
-        fmt::format("{}", outcome.run.last_epoch()),
-        fmt::format("{}", outcome.run.updates),
-        format_number(train->loss, style.digits),
-        figure_of(*train, style),
-        validation == nullptr ? "–" : format_number(validation->loss, style.digits),
-        validation == nullptr ? "–" : figure_of(*validation, style)};
-    if (!all_ended) row.emplace_back(std::string(word(outcome.run.ending)));
-    table.add(std::move(row));
-  }
-  return table;
-}
-
-std::string comparison_text(const std::vector<Outcome>& outcomes, const Outcome* best,
-                            const TerminalStyle& style) {
-  const std::vector<std::string> rows = row_names(names_of(outcomes));
-  const auto row_of = [&](const Outcome& outcome) {
-    return harmless(rows[static_cast<std::size_t>(&outcome - outcomes.data())]);
-  };
-  std::string text =
-      legend(names_of(outcomes), rows) + comparison_table(outcomes, rows, style).text(style);
-  text += "\n";
-  if (best == nullptr) {
+std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareAsked& asked,
+                            const Outcome* best, const TerminalStyle& style) {
+  std::string text = outcomes_text(outcomes, asked.comparing, style) + "\n";
+  if (!are_alike(outcomes)) {
     text += "Not the same rows, or not the same loss: no figure says which is best.\n";
     for (const Outcome& outcome : outcomes)
-      text += fmt::format("  {}: {}\n", row_of(outcome), harmless(outcome.judged_by));
+      text += fmt::format("  {}: {}\n", harmless(outcome.name), harmless(outcome.judged_by));
     return text;
   }
+  if (best == nullptr) return text + seeds_told(outcomes, style);
   const bool validated = part_of(*best, "validation") != nullptr;
-  text +=
-      fmt::format("The lowest {} loss: {}\n", validated ? "validation" : "train", row_of(*best));
-  if (const Assessment* const test = part_of(*best, "test")) {
+  text += paragraph(fmt::format("The lowest {} loss: {}", validated ? "validation" : "train",
+                                harmless(best->name)));
+  const Assessment* const test = part_of(*best, "test");
+  if (test != nullptr && !asked.comparing.with_test) {
     text += fmt::format("Its test part (not used in the choice): loss {}, {} {}\n",
-                        format_number(test->loss, style.digits), test->classes ? "accuracy" : "R²",
-                        figure_of(*test, style));
+                        format_number(test->loss, style.digits), word_for_figure(*best),
+                        format_number(test->figure(), style.digits));
   }
   return text;
-}
-
-std::string curves_csv(const std::vector<Outcome>& outcomes) {
-  std::vector<Table> tables;
-  tables.reserve(outcomes.size());
-  for (const Outcome& outcome : outcomes)
-    tables.push_back(figures_table(outcome.name, outcome.run));
-  return to_csv(appended(std::move(tables)));
 }
 
 void check_files(const CompareAsked& asked, const std::vector<Entry>& entries, Console& console) {
@@ -225,7 +212,8 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   check_files(asked, entries, console);
   if (asked.repeats.any()) {
     compare_repeatedly(entries, asked.repeats,
-                       {.csv = asked.csv,
+                       {.comparing = asked.comparing,
+                        .csv = asked.csv,
                         .draw = asked.draw,
                         .json = asked.options.json,
                         .digits = asked.options.digits},
@@ -240,8 +228,10 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
       outcomes.push_back(run_entry(entry, console));
     }
   }
-  const Outcome* const best = best_of(outcomes);
+  const Outcome* const best = best_of(outcomes, asked);
   say(outcomes.front().on_choosing, entries.front().lesson, console);
+  if (asked.comparing.with_test)
+    say(outcomes.front().on_test_figures, entries.front().lesson, console);
   for (std::size_t at = 0; at < outcomes.size(); ++at) {
     say_of_run(outcomes[at], entries.front().lesson, console);
     if (at > 0) {
@@ -265,7 +255,7 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
-    console.out << settings_text(in_common(outcomes)) << comparison_text(outcomes, best, style);
+    console.out << settings_text(in_common(outcomes)) << comparison_text(outcomes, asked, best, style);
   }
   write_files(asked, outcomes, entries.front().lesson.references);
 }
@@ -278,13 +268,17 @@ Verb compare_verb(Console& console) {
             "Train several lessons, or one with several settings, on the same rows and seeds");
   asked->options.declare(verb, console);
   verb.heading("Lesson");
-  verb.texts("more", asked->more, "More lesson files");
+  verb.texts("more", asked->more, "More lesson files, or model files, which are not trained again");
   verb.heading("Comparing");
   verb.texts("--vary", asked->vary,
              "A setting and its values: rate=0.1,0.01, or with commas in them "
              "\"net=dense 4|dense 8, tanh, dense 4\"; may be repeated",
              "KEY=A,B");
   asked->repeats.declare(verb);
+  verb.flag("--test-figures", asked->comparing.with_test,
+            "Show the figures of the test part of all, too; do not choose by them");
+  verb.flag("--each-run", asked->comparing.each_run,
+            "With --seeds or --folds, list every run below the means");
   verb.heading("Keeping");
   verb.file("--csv", asked->csv, "Write every epoch of every run as a table for charts", "PATH");
   verb.file("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",

@@ -29,6 +29,14 @@ struct Repeated {
   std::vector<Outcome> runs;
 };
 
+/// The runs of all, one after another.
+std::vector<Outcome> every_run(const std::vector<Repeated>& all) {
+  std::vector<Outcome> every;
+  for (const Repeated& each : all)
+    every.insert(every.end(), each.runs.begin(), each.runs.end());
+  return every;
+}
+
 /// Reads a figure of one part.
 using Figure = std::function<double(const Assessment&)>;
 
@@ -54,8 +62,8 @@ std::vector<double> watched_of(const Repeated& repeated) {
 Entry entry_of_run(const Entry& entry, const Repeats& repeats, std::int64_t run) {
   Entry one = entry;
   if (repeats.seeds) one.lesson.seed += static_cast<std::uint64_t>(run);
-  one.name = repeats.seeds ? fmt::format("{} · seed {}", entry.name, one.lesson.seed)
-                           : fmt::format("{} · fold {}", entry.name, run);
+  one.name = joined(entry.name, repeats.seeds ? fmt::format("seed {}", one.lesson.seed)
+                                              : fmt::format("fold {}", run));
   return one;
 }
 
@@ -95,26 +103,30 @@ std::string with_deviation(const std::vector<double>& figures, const TerminalSty
                      format_number(over.deviation, 2));
 }
 
-std::string word_for_figure(const Repeated& repeated) {
-  return repeated.runs.front().parts.front().second.classes ? "accuracy" : "R²";
-}
-
-std::string table_text(const std::vector<Repeated>& all, const TerminalStyle& style) {
+std::string table_text(const std::vector<Repeated>& all, const Comparing& comparing,
+                       const TerminalStyle& style) {
   std::vector<std::string> names(all.size());
   std::ranges::transform(all, names.begin(), &Repeated::name);
-  const std::vector<std::string> rows = row_names(names);
-  const std::string figure = word_for_figure(all.front());
-  using Set = TextTable::Set;
-  TextTable table({{"", Set::left}, {"runs"}, {"train loss"}, {figure}, {"valid. loss"}, {figure}});
+  const std::string figure = word_for_figure(all.front().runs.front());
+  const std::vector<std::string_view> parts = parts_in_table(comparing);
+  std::vector<TextTable::Heading> headings = {{"", TextTable::Set::left}, {"runs"}};
+  for (const std::string_view part : parts) {
+    headings.push_back({loss_heading(part)});
+    headings.push_back({figure});
+  }
+  TextTable table(headings);
   for (std::size_t at = 0; at < all.size(); ++at) {
     const Repeated& each = all[at];
-    table.add({rows[at], fmt::format("{}", each.runs.size()),
-               with_deviation(figures_of(each, "train", loss_of), style),
-               with_deviation(figures_of(each, "train", figure_of), style),
-               with_deviation(figures_of(each, "validation", loss_of), style),
-               with_deviation(figures_of(each, "validation", figure_of), style)});
+    std::vector<TextTable::Entry> row = {names[at], fmt::format("{}", each.runs.size())};
+    for (const std::string_view part : parts) {
+      row.emplace_back(with_deviation(figures_of(each, part, loss_of), style));
+      row.emplace_back(with_deviation(figures_of(each, part, figure_of), style));
+    }
+    table.add(std::move(row));
   }
-  return legend(names, rows) + table.text(style);
+  std::string text = labelled(std::move(table), names, style);
+  if (!comparing.each_run) return text;
+  return text + "\n" + outcomes_text(every_run(all), comparing, style);
 }
 
 bool is_alike(const std::vector<Repeated>& all) {
@@ -151,9 +163,9 @@ std::string difference_text(const Repeated& lowest, const Repeated& other, std::
 }
 
 std::string comparison_text(const std::vector<Repeated>& all, const Repeats& repeats,
-                            const TerminalStyle& style) {
+                            const Comparing& comparing, const TerminalStyle& style) {
   const std::size_t runs = all.front().runs.size();
-  std::string text = table_text(all, style);
+  std::string text = table_text(all, comparing, style);
   text += fmt::format(
       "± is the standard deviation over {} {}. No {} is better than another: what is "
       "chosen is a setting.\n",
@@ -170,10 +182,11 @@ std::string comparison_text(const std::vector<Repeated>& all, const Repeats& rep
       if (&each != &lowest && runs > 1) text += difference_text(lowest, each, part, style);
     }
   }
-  if (const std::vector<double> losses = figures_of(lowest, "test", loss_of); !losses.empty()) {
+  const std::vector<double> losses = figures_of(lowest, "test", loss_of);
+  if (!losses.empty() && !comparing.with_test) {
     text += fmt::format("{} test part (not used in the choice): loss {}, {} {}\n",
                         all.size() > 1 ? "Its" : "The", with_deviation(losses, style),
-                        word_for_figure(lowest),
+                        word_for_figure(lowest.runs.front()),
                         with_deviation(figures_of(lowest, "test", figure_of), style));
   }
   return text;
@@ -220,14 +233,7 @@ Json comparison_json(const std::vector<Repeated>& all, const Repeats& repeats) {
 
 void write_files(const std::vector<Repeated>& all, const RepeatedOutputs& outputs,
                  const std::vector<Reference>& references) {
-  if (!outputs.csv.empty()) {
-    std::vector<Table> tables;
-    for (const Repeated& each : all) {
-      for (const Outcome& run : each.runs)
-        tables.push_back(figures_table(run.name, run.run));
-    }
-    write_file(outputs.csv, to_csv(appended(std::move(tables))));
-  }
+  if (!outputs.csv.empty()) write_file(outputs.csv, curves_csv(every_run(all)));
   if (outputs.draw.empty()) return;
   std::vector<NamedRuns> groups;
   for (const Repeated& each : all) {
@@ -265,6 +271,8 @@ void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeat
   const std::vector<Repeated> all = run_all(entries, repeats, console);
   const Lesson& lesson = entries.front().lesson;
   say(all.front().runs.front().on_choosing, lesson, console);
+  if (outputs.comparing.with_test && entries.size() > 1)
+    say(all.front().runs.front().on_test_figures, lesson, console);
   if (outputs.json) {
     Json json = comparison_json(all, repeats);
     json["settings"] = settings_json(lesson);
@@ -272,10 +280,8 @@ void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeat
   } else {
     TerminalStyle style = console.style;
     style.digits = outputs.digits;
-    std::vector<Outcome> every;
-    for (const Repeated& each : all)
-      every.insert(every.end(), each.runs.begin(), each.runs.end());
-    console.out << settings_text(in_common(every)) << comparison_text(all, repeats, style);
+    console.out << settings_text(in_common(every_run(all)))
+                << comparison_text(all, repeats, outputs.comparing, style);
   }
   write_files(all, outputs, lesson.references);
 }

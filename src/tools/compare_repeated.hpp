@@ -23,6 +23,7 @@ struct Repeats {
 
 /// The outputs and their paths.
 struct RepeatedOutputs {
+  Comparing comparing = {};
   std::string csv = {};
   std::string draw = {};
   bool json = false;

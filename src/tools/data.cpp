@@ -224,7 +224,7 @@ void draw(const DataAsked& asked, const TableReading& reading, const Lesson& les
   chart().write(asked.draw);
 }
 
-void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
+void look_at(const DataAsked& asked, const Lesson& lesson, Console& console) {
   std::vector<Output> files;
   for (const DataWriter& writer : asked.writers) {
     if (!writer.is_folder) files.push_back({writer.option, asked.paths.at(writer.option)});
@@ -234,12 +234,6 @@ void look_at(const DataAsked& asked, Lesson lesson, Console& console) {
     files.push_back({"--draw", asked.draw});
   }
   check_outputs(files, asked.options.inputs(lesson), console);
-  if (lesson.data.columns.targets.empty() && reads_table(lesson)) {
-    lesson.data.columns.targets = {
-        read_tables_of({lesson.data.files.front()}, lesson.data.csv).header.back()};
-    console.tell_line(fmt::format("the last column, '{}', is taken for the target (else: --target)",
-                                  lesson.data.columns.targets.front()));
-  }
   const TableReading reading = read_data(lesson, outputs_of(lesson.network.blueprint));
   const std::vector<Remark> remarks = remarks_on_reading(reading, lesson, console);
   std::vector<std::string> written_to;

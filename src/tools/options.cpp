@@ -208,6 +208,11 @@ void say(const TableReading& reading, Console& console) {
     console.tell_line(fmt::format("{}: columns of more than {} different words were left out: {}",
                                   name, most_words, fmt::join(reading.left_out, ", ")));
   }
+  if (reading.last_as_target) {
+    console.tell_line(
+        fmt::format("{}: the last column, '{}', is taken for the target (else: --target)", name,
+                    reading.data.target_name()));
+  }
   if (reading.whole_numbers_as_classes) {
     console.tell_line(
         fmt::format("{}: the whole numbers of '{}' are taken for classes, as the network "

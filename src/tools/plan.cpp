@@ -5,10 +5,12 @@
 
 #include "lattice/data/row_kind.hpp"
 #include "lattice/show/plan.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/run_lesson.hpp"
+#include "tools/run_time.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -74,6 +76,7 @@ Verb plan_verb(Console& console) {
     LessonOptions options;
     std::optional<std::int64_t> inputs = std::nullopt;
     bool is_open = false;
+    bool is_timed = false;
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("plan", "Print each layer's output shape and weights");
@@ -87,9 +90,17 @@ Verb plan_verb(Console& console) {
       "So many features instead of those of the data", "N");
   verb.flag("--open", asked->is_open,
             "Show groups that are alike layer by layer, and not only the first of them");
+  verb.flag("--time", asked->is_timed,
+            "Train a copy for two seconds and estimate the time of an epoch and of the run");
   verb.runs([asked, &console] {
     const Lesson lesson = asked->options.lesson();
     const std::optional<Plan> by_shape = plan_without_data(lesson, asked->inputs);
+    if (asked->is_timed && by_shape) {
+      throw SettingError({.what = "--time needs the rows of the run",
+                          .expected = "data: a demo set, or --file",
+                          .found = "the shape of an example alone",
+                          .remedy = "lattice plan glazes --time"});
+    }
     std::optional<Prepared> prepared;
     if (!by_shape) prepared = prepare(lesson);
     Plan passed = by_shape ? *by_shape : prepared->network.plan();
@@ -103,6 +114,7 @@ Verb plan_verb(Console& console) {
     if (asked->options.json) {
       Json json = lattice::to_json(passed);
       json["memory_bytes"] = to_json(memory);
+      if (asked->is_timed) json["seconds"] = to_json(time_of(*prepared));
       json["settings"] = settings_json(lesson);
       write(console.out, json);
       return;
@@ -110,6 +122,7 @@ Verb plan_verb(Console& console) {
     console.out << show_plan(passed, console.style,
                              asked->is_open ? Groups::opened : Groups::folded);
     console.out << memory_told(memory, lesson, passed);
+    if (asked->is_timed) console.out << told(time_of(*prepared));
   });
   return verb;
 }

@@ -2,6 +2,7 @@
 #include "lattice/lessons/lesson_data.hpp"
 #include "lattice/show/shown_subject.hpp"
 #include "tools/records.hpp"
+#include "tools/run_time.hpp"
 
 #include <fmt/format.h>
 #include <sys/ioctl.h>
@@ -28,14 +29,6 @@ constexpr auto between_panels = std::chrono::milliseconds(100);
 /// After so many seconds one asks how long it will take.
 constexpr double worth_waiting = 5.0;
 
-/// `12 s`, `3 min 20 s`, `2 h 5 min`.
-std::string time_text(double seconds) {
-  const auto all = std::llround(seconds);
-  if (all < 60) return fmt::format("{} s", all);
-  if (all < 3600) return fmt::format("{} min {} s", all / 60, all % 60);
-  return fmt::format("{} h {} min", all / 3600, all % 3600 / 60);
-}
-
 std::string part_text(std::string_view name, const Figures& figures) {
   std::string text = fmt::format("{} loss {}", name, format_number(figures.loss));
   if (figures.accuracy) text += fmt::format(", accuracy {}", format_number(*figures.accuracy, 4));
@@ -43,10 +36,11 @@ std::string part_text(std::string_view name, const Figures& figures) {
 }
 
 std::string parts_text(const EpochFigures& figures, std::string_view between) {
-  std::string text = part_text("train", figures.train);
-  if (figures.validation)
-    text += std::string(between) + part_text("validation", *figures.validation);
-  return text;
+  std::vector<std::string> texts;
+  if (figures.train) texts.push_back(part_text("train", *figures.train));
+  if (figures.validation) texts.push_back(part_text("validation", *figures.validation));
+  if (texts.empty() && figures.running) texts.push_back(part_text("running", *figures.running));
+  return texts.empty() ? "nothing is evaluated" : fmt::format("{}", fmt::join(texts, between));
 }
 
 /// The watched loss by epoch as a row of bars, the newest on the right.
@@ -54,11 +48,13 @@ std::string small_curve(const std::vector<EpochFigures>& epochs, std::size_t wid
   constexpr std::array<const char*, 8> bars = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
   const std::size_t from = epochs.size() > width ? epochs.size() - width : 0;
   double high = 0.0;
-  for (std::size_t at = from; at < epochs.size(); ++at)
-    high = std::max(high, epochs[at].watched());
+  for (std::size_t at = from; at < epochs.size(); ++at) {
+    if (std::isfinite(epochs[at].watched())) high = std::max(high, epochs[at].watched());
+  }
   std::string text;
   for (std::size_t at = from; at < epochs.size(); ++at) {
-    const double share = high > 0.0 ? epochs[at].watched() / high : 0.0;
+    const double watched = epochs[at].watched();
+    const double share = !std::isfinite(watched) ? 1.0 : high > 0.0 ? watched / high : 0.0;
     text += bars.at(static_cast<std::size_t>(std::clamp(std::lround(share * 7.0), 0L, 7L)));
   }
   return text;
@@ -75,7 +71,8 @@ std::size_t terminal_width() {
 void Progress::tell(const EpochFigures& figures) {
   epochs_.push_back(figures);
   if (how_much_ == Say::nothing || has_panel()) return;
-  const auto [first, last, first_step, last_step] = length_;
+  const std::int64_t first = length_.first_epoch;
+  const std::int64_t last = length_.last_epoch;
   const std::int64_t count = std::max<std::int64_t>(1, (last - first) / 20);
   const bool is_due =
       how_much_ == Say::much || (figures.epoch - first) % count == 0 || figures.epoch == last;
@@ -88,10 +85,7 @@ void Progress::tell(const EpochFigures& figures) {
     text += fmt::format("; rate {}", format_number(figures.rate, 4));
   const bool is_long = figures.seconds >= worth_waiting && figures.epoch < last;
   if (how_much_ == Say::much || is_long) text += fmt::format("; {:.2f} s", figures.seconds);
-  if (is_long) {
-    text += left_text(figures.seconds, figures.updates);
-    text += "; " + best_text();
-  }
+  if (is_long) text += left_text(figures.updates) + best_text("; ");
   console_->err << text << "\n";
 }
 
@@ -103,17 +97,24 @@ void Progress::tell(const RateChange& change) {
                                format_number(change.after, 4), format_number(change.before, 4));
 }
 
-std::string Progress::left_text(double seconds, std::int64_t step) const {
+std::string Progress::left_text(std::int64_t step) const {
+  if (run_ == nullptr) return "";
   const auto done = static_cast<double>(step - length_.first_step);
-  const auto all = static_cast<double>(length_.last_step - length_.first_step);
+  const auto steps_left = static_cast<double>(length_.last_step - step);
   if (!(done > 0.0)) return "";
-  return fmt::format(", {} left", time_text(seconds * (all - done) / done));
+  const auto evaluations_left = static_cast<double>(
+      length_.evaluations - std::min(length_.evaluations, run_->evaluations()));
+  const double learning = run_->learning_seconds() / done * steps_left;
+  const double judging = run_->judging_seconds() / static_cast<double>(run_->evaluations());
+  return fmt::format(", {} left", time_text(learning + judging * evaluations_left));
 }
 
-/// The epoch with the lowest watched loss so far.
-std::string Progress::best_text() const {
+/// The epoch with the lowest watched loss so far, if it is known.
+std::string Progress::best_text(std::string_view before) const {
   const auto best = std::ranges::min_element(epochs_, {}, &EpochFigures::watched);
-  return fmt::format("best so far: epoch {}, loss {}", best->epoch, format_number(best->watched()));
+  if (!std::isfinite(best->watched())) return "";
+  return fmt::format("{}best so far: epoch {}, loss {}", before, best->epoch,
+                     format_number(best->watched()));
 }
 
 void Progress::tell(const StepFigures& figures) {
@@ -128,6 +129,7 @@ void Progress::tell(const StepFigures& figures) {
 }
 
 void Progress::tick(const Training& run) {
+  run_ = &run;
   if (!has_panel()) return;
   const Clock::time_point now = Clock::now();
   if (now - drawn_ < between_panels) return;
@@ -136,7 +138,7 @@ void Progress::tick(const Training& run) {
   const std::int64_t step = run.upcoming_step() - 1;
   const bool is_between = !epochs_.empty() && epochs_.back().updates == step;
   draw_panel(is_between ? epochs_.back().epoch : run.upcoming_epoch(), step,
-             is_between ? epochs_.back().running : run.running());
+             is_between ? epochs_.back().running : std::optional(run.running()));
 }
 
 void Progress::finish() {
@@ -154,10 +156,10 @@ void Progress::draw_panel(std::int64_t epoch, std::int64_t step,
       change_ ? fmt::format(" since epoch {}", change_->epoch) : std::string();
   const std::array<std::string, 4> lines = {
       fmt::format("epoch {} of {} · {:.1f} s{} · rate {}{} · step {} of {}", epoch,
-                  length_.last_epoch, seconds, left_text(seconds, step), format_number(rate), since,
-                  step, length_.last_step),
-      part_text("running", running.value_or(Figures())),
-      epochs_.empty() ? "" : parts_text(epochs_.back(), " · ") + " · " + best_text(),
+                  length_.last_epoch, seconds, left_text(step), format_number(rate), since, step,
+                  length_.last_step),
+      running ? part_text("running", *running) : "before the first step",
+      epochs_.empty() ? "" : parts_text(epochs_.back(), " · ") + best_text(" · "),
       "loss by epoch " + small_curve(epochs_, width > 20 ? width - 15 : 5)};
   std::string text = is_drawn_ ? fmt::format("\x1b[{}A", lines.size()) : "";
   for (const std::string& line : lines)
@@ -193,6 +195,12 @@ NamedAssessments assess_parts(const Network& network, const Split& split,
     all.emplace_back(word(part), assess(network, split[part], settings));
   }
   return all;
+}
+
+NamedAssessments assess_run(const Network& network, const Prepared& prepared) {
+  Split judged = prepared.split;
+  judged.train = judged_rows(prepared.split.train, prepared.training);
+  return assess_parts(network, judged, {.loss = prepared.loss});
 }
 
 DataPart part_called(const Split& split, const std::string& name) {

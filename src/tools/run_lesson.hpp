@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "lattice/lessons/model_file.hpp"
@@ -21,6 +22,7 @@ struct RunLength {
   std::int64_t last_epoch;
   std::int64_t first_step;  ///< the last one before
   std::int64_t last_step;
+  std::int64_t evaluations;  ///< after epochs, and the one before the first
 };
 
 /// Prints the progress of a run on stderr: a small panel on a terminal, about twenty lines
@@ -51,9 +53,10 @@ class Progress {
   Console* console_;
   RunLength length_;
   Say how_much_;
-  [[nodiscard]] std::string left_text(double seconds, std::int64_t step) const;
-  [[nodiscard]] std::string best_text() const;
+  [[nodiscard]] std::string left_text(std::int64_t step) const;
+  [[nodiscard]] std::string best_text(std::string_view before) const;
 
+  const Training* run_ = nullptr;  ///< known after the first step
   std::vector<EpochFigures> epochs_ = {};
   std::optional<RateChange> change_ = std::nullopt;  ///< the last one
   Clock::time_point start_ = Clock::now();
@@ -64,6 +67,9 @@ class Progress {
 /// Assesses a network on every part that has rows.
 [[nodiscard]] NamedAssessments assess_parts(const Network& network, const Split& split,
                                             const AssessSettings& settings);
+
+/// Assesses what a run has trained, with those rows of the train part that the run evaluates.
+[[nodiscard]] NamedAssessments assess_run(const Network& network, const Prepared& prepared);
 
 /// The part with a word. @throws NameError for a part without rows; it lists the others.
 [[nodiscard]] DataPart part_called(const Split& split, const std::string& name);

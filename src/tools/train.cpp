@@ -61,9 +61,9 @@ void refuse_other_settings(const TrainAsked& asked) {
                         .found = "both",
                         .remedy = "--resume for the same run, --from for one of its own"});
   }
-  constexpr std::array<std::string_view, 11> may_change = {
-      "title",     "quiet", "file",        "epochs",      "updates",   "patience",
-      "keep_best", "ahead", "judge_every", "steps_every", "flow_every"};
+  constexpr std::array<std::string_view, 12> may_change = {
+      "title",     "quiet", "file",        "epochs",      "updates",    "patience",
+      "keep_best", "ahead", "judge_every", "steps_every", "flow_every", "confusion"};
   for (const LessonSetting& setting : lesson_settings()) {
     const bool may = std::ranges::find(may_change, setting.key) != may_change.end();
     if (may || !asked.options.names(setting.key)) continue;
@@ -131,8 +131,10 @@ RunLength length_of(const Prepared& prepared, const RunRecord* before) {
   RunLength length{.first_epoch = before == nullptr ? 0 : before->last_epoch(),
                    .last_epoch = training.epochs,
                    .first_step = before == nullptr ? 0 : before->updates,
-                   .last_step = training.updates.value_or(training.epochs * steps)};
+                   .last_step = training.updates.value_or(training.epochs * steps),
+                   .evaluations = 1};
   if (training.updates) length.last_epoch = (*training.updates + steps - 1) / steps;
+  length.evaluations = 1 + length.last_epoch / training.judge_every;
   length.last_epoch += length.first_epoch;
   length.last_step += length.first_step;
   return length;
@@ -245,7 +247,14 @@ constexpr std::int64_t most_shown = 16;
 std::string waiting_told(const RunRecord& run) {
   constexpr double worth_a_word = 0.01;
   if (run.waited < worth_a_word * run.seconds) return "";
-  return fmt::format(", including {} s waiting for minibatches", format_number(run.waited, 3));
+  return fmt::format(", {} s of them waiting for minibatches", format_number(run.waited, 3));
+}
+
+/// How long the evaluations took, where that is worth a word.
+std::string judging_told(const RunRecord& run) {
+  constexpr double worth_a_word = 1.0;
+  if (run.judged < worth_a_word) return "";
+  return fmt::format(", {} s of them for evaluations", format_number(run.judged, 3));
 }
 
 /// What is noticed in what passes through the layers: as they start, unless that was told when the
@@ -264,8 +273,8 @@ std::vector<Remark> remarks_through(const Prepared& prepared, const Network& lea
 /// What passed through the layers, where that was asked for.
 std::string flow_told(const RunRecord& run, const TerminalStyle& style) {
   if (run.flow.empty()) return "";
-  return show_heading("through the layers", style) +
-         show_layer_flow(run.flow.front(), run.flow.back(), style) + "\n";
+  return "\n" + show_heading("through the layers", style) +
+         show_layer_flow(run.flow.front(), run.flow.back(), style);
 }
 
 void train_lesson(const TrainAsked& asked, Console& console) {
@@ -304,9 +313,9 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (asked.say != Say::nothing) {
     console.err << (run.updates == 0
                         ? std::string("no epoch was trained: the network is as it starts\n")
-                        : fmt::format("{}, {} in {} s{}\n", counted(run.last_epoch(), "epoch"),
+                        : fmt::format("{}, {} in {} s{}{}\n", counted(run.last_epoch(), "epoch"),
                                       counted(run.updates, "update"), format_number(run.seconds, 3),
-                                      waiting_told(run)));
+                                      judging_told(run), waiting_told(run)));
   }
   if (!run.trouble.empty()) console.tell(run.trouble + "\n");
   // What begins from learnt weights does not begin with a guess.
@@ -318,10 +327,13 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   std::optional<FileError> not_saved;
   if (!asked.save.empty()) not_saved = save(asked, model_file_of(prepared, network, run), console);
   if (!asked.csv.empty()) {
-    write_file(asked.csv, to_csv(figures_table(prepared.title(), run)));
+    const bool has_confusion = !prepared.training.confusion.empty();
+    const std::vector<std::string> classes =
+        has_confusion ? prepared.data().all_class_names() : std::vector<std::string>();
+    write_file(asked.csv, to_csv(figures_table(prepared.title(), run, classes)));
     if (asked.say != Say::nothing) console.tell_line("written: " + asked.csv);
   }
-  const NamedAssessments parts = assess_parts(network, prepared.split, {.loss = prepared.loss});
+  const NamedAssessments parts = assess_run(network, prepared);
   if (asked.options.json) {
     Json json = {{"parts", to_json(parts)},
                  {"run", lattice::to_json(run)},
@@ -333,9 +345,12 @@ void train_lesson(const TrainAsked& asked, Console& console) {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
     console.out << settings_text(prepared, style) << show_heading("by epoch", style)
-                << show_run(run, style) << "\n"
-                << flow_told(run, style) << show_heading("assessment", style)
-                << show_figures(parts, style, lesson.references);
+                << show_run(run, style) << flow_told(run, style);
+    if (!parts.empty()) {
+      console.out << "\n"
+                  << show_heading("assessment", style)
+                  << show_figures(parts, style, lesson.references);
+    }
     if (network.plan().weights() <= most_shown) {
       const Model model = model_of(network, prepared.loss, prepared.split.train);
       console.out << "\n"

@@ -158,13 +158,13 @@ TEST(model_files, keep_numbers_that_json_has_no_word_for) {
   const double infinity = std::numeric_limits<double>::infinity();
   file.model.network.set("output.weight", tensor({{-infinity}}));
   file.model.network.set("output.bias", tensor({std::nan("")}));
-  file.run.epochs.back().train.loss = infinity;
+  file.run.epochs.back().train->loss = infinity;
   for (const ModelFormat format : {ModelFormat::json, ModelFormat::cbor}) {
     save_model(path, file, format);
     const ModelFile again = load_model(path);
     EXPECT_EQ(again.model.network["output.weight"].at_offset(0), -infinity);
     EXPECT_TRUE(std::isnan(again.model.network["output.bias"].at_offset(0)));
-    EXPECT_EQ(again.run.epochs.back().train.loss, infinity);
+    EXPECT_EQ(again.run.epochs.back().train->loss, infinity);
   }
   save_model(path, file);
   EXPECT_EQ(

@@ -22,7 +22,7 @@ TEST(graph_training, learns_guilds_that_nobody_told_from_those_of_eight) {
   const TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 100};
   const RunRecord run = train(f.net, f.studios, settings);
   EXPECT_EQ(run.updates, 100);
-  EXPECT_EQ(*run.epochs.back().train.accuracy, 1.0);
+  EXPECT_EQ(*run.epochs.back().train->accuracy, 1.0);
   const Assessment told = assess(f.net, f.studios.test);
   EXPECT_EQ(told.rows, 40);
   EXPECT_GT(told.classes->accuracy, 0.75);

@@ -71,7 +71,7 @@ TEST(chunks, do_not_matter_to_a_run) {
   const RunRecord in_chunks = record(7);
   ASSERT_EQ(whole.epochs.size(), in_chunks.epochs.size());
   for (std::size_t at = 0; at < whole.epochs.size(); ++at) {
-    EXPECT_EQ(whole.epochs[at].train.loss, in_chunks.epochs[at].train.loss);
+    EXPECT_EQ(whole.epochs[at].train->loss, in_chunks.epochs[at].train->loss);
     EXPECT_EQ(whole.epochs[at].validation->loss, in_chunks.epochs[at].validation->loss);
   }
 }

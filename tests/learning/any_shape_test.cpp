@@ -21,7 +21,7 @@ TEST(pictures, are_learnt_and_judged) {
   const RunRecord run =
       train(net, bars, {.rule = Adam{.rate = 0.02}, .epochs = 30, .batch = 12, .keep_best = true});
   EXPECT_GE(assess(net, bars.test).classes->accuracy, 0.9);
-  EXPECT_LT(run.epochs.back().train.loss, 0.2);
+  EXPECT_LT(run.epochs.back().train->loss, 0.2);
   EXPECT_GT(max(abs(net["centred.mean"])).number(), 0.0);
 }
 
@@ -74,8 +74,8 @@ TEST(side_inputs, reach_a_part_by_name_wherever_it_is_carried_out) {
   Network plain(Shape{5}, {Dense{.outputs = 4}}, Random(2));
   net.set("output.weight", plain["output.weight"]);
   const TrainSettings settings{.rule = Descent{.rate = 0.1}, .epochs = 2, .batch = 21, .chunk = 4};
-  EXPECT_EQ(train(net, all, settings).epochs.back().train.loss,
-            train(plain, all, settings).epochs.back().train.loss);
+  EXPECT_EQ(train(net, all, settings).epochs.back().train->loss,
+            train(plain, all, settings).epochs.back().train->loss);
   EXPECT_EQ(net["output.weight"], plain["output.weight"]);
   const WorkedMinibatch work(net, all.train.all(), Descent{});
   EXPECT_EQ(work.sheet().line("mix").kind(), Line::Kind::given);

@@ -135,7 +135,7 @@ TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_m
   EXPECT_THAT(remarks_on(flat, {.batch = 16}, 32, run)[0].text, HasSubstr("100 %"));
 
   run.updates = 100;
-  run.epochs.back().train.loss = 1.2;
+  run.epochs.back().train->loss = 1.2;
   EXPECT_THAT(codes(flat, 16, 32), ElementsAre("train-and-use-apart"));
   EXPECT_THAT(codes(each, 16, 32), ElementsAre());
 }

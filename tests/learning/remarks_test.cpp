@@ -368,14 +368,14 @@ TEST(remarks, notice_commas_for_decimal_points) {
 TEST(remarks, notice_a_running_loss_that_only_lags) {
   RunRecord run = run_with(1.4, 1.0);
   run.epochs[1].running->loss = 1.3;
-  run.epochs[1].train.loss = 0.9;
+  run.epochs[1].train->loss = 0.9;
   EXPECT_THAT(codes(remarks_on(run, 4)), Contains("running-lags"));
   EXPECT_THAT(text_of(remarks_on(run, 4), "running-lags"), Not(HasSubstr("accuracy")));
   run.epochs[1].running->accuracy = 0.5;
-  run.epochs[1].train.accuracy = 0.75;
+  run.epochs[1].train->accuracy = 0.75;
   EXPECT_THAT(text_of(remarks_on(run, 4), "running-lags"),
               HasSubstr("The running accuracy, 0.5, lags likewise: it is 0.75 at the end"));
-  run.epochs[1].train.loss = 1.1;
+  run.epochs[1].train->loss = 1.1;
   EXPECT_THAT(codes(remarks_on(run, 4)), Not(Contains("running-lags")));
 }
 

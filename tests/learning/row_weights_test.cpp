@@ -81,7 +81,7 @@ TEST(row_weights, of_0_let_no_label_through) {
   const auto one = learnt(data.with_row_weights(by_turns(60)));
   const auto two = learnt(other.with_row_weights(by_turns(60)));
   EXPECT_EQ(one.first, two.first);
-  EXPECT_EQ(one.second.train.loss, two.second.train.loss);
+  EXPECT_EQ(one.second.train->loss, two.second.train->loss);
   EXPECT_EQ(one.second.running->accuracy, two.second.running->accuracy);
 }
 

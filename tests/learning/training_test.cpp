@@ -160,8 +160,8 @@ TEST(training, keeps_running_and_whole_figures_apart) {
   Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
   const RunRecord run = train(net, parts, {.rule = Adam{.rate = 0.02}, .epochs = 2});
   EXPECT_FALSE(run.epochs[0].running.has_value());
-  EXPECT_GT(run.epochs[1].running->loss, run.epochs[1].train.loss);
-  EXPECT_DOUBLE_EQ(run.epochs[2].train.loss, assess(net, parts.train).loss);
+  EXPECT_GT(run.epochs[1].running->loss, run.epochs[1].train->loss);
+  EXPECT_DOUBLE_EQ(run.epochs[2].train->loss, assess(net, parts.train).loss);
   EXPECT_DOUBLE_EQ(*run.epochs[2].validation->accuracy,
                    assess(net, parts.validation).classes->accuracy);
 }
@@ -230,7 +230,7 @@ TEST(training, lasts_as_many_updates_as_are_asked_for) {
   const RunRecord whole = run_of({.updates = 18, .batch = 6});
   EXPECT_EQ(whole.ending, Ending::all_updates);
   EXPECT_EQ(whole.epochs.size(), epochs.epochs.size());
-  EXPECT_EQ(whole.epochs.back().train.loss, epochs.epochs.back().train.loss);
+  EXPECT_EQ(whole.epochs.back().train->loss, epochs.epochs.back().train->loss);
   const RunRecord in_the_midst = run_of({.updates = 14, .batch = 6, .judge_every = 9});
   EXPECT_EQ(in_the_midst.ending, Ending::all_updates);
   EXPECT_EQ(in_the_midst.updates, 14);
@@ -244,7 +244,7 @@ TEST(training, lasts_as_many_updates_as_are_asked_for) {
   RunRecord run = train(net, parts, {.updates = 6, .batch = 6});
   go_on(net, run, parts, {.updates = 12, .batch = 6});
   EXPECT_EQ(run.updates, 18);
-  EXPECT_EQ(run.epochs.back().train.loss, epochs.epochs.back().train.loss);
+  EXPECT_EQ(run.epochs.back().train->loss, epochs.epochs.back().train->loss);
   EXPECT_THROW(static_cast<void>(run_of({.updates = 0})), SettingError);
   EXPECT_THROW(static_cast<void>(run_of({.judge_steps = -1})), SettingError);
 }

@@ -333,7 +333,7 @@ TEST(descent_path, follows_two_weights_and_the_surface_is_the_loss_there) {
   EXPECT_EQ(path.up.back(), trained["output.bias"].number());
   const LossSurface surface = loss_surface(net, Loss::half_mean_squared, parts.train, slope, bias,
                                            {path.across.back(), 2}, {path.up.back(), 1}, 4);
-  EXPECT_EQ(surface.losses.at({0, 0}), run.epochs.back().train.loss);
+  EXPECT_EQ(surface.losses.at({0, 0}), run.epochs.back().train->loss);
 }
 
 /// What stands in a block of data of a chart.

@@ -35,8 +35,8 @@ inline void expect_same(const RunRecord& a, const RunRecord& b) {
       EXPECT_EQ(a.epochs[at].running->accuracy, b.epochs[at].running->accuracy);
     }
     EXPECT_EQ(a.epochs[at].updates, b.epochs[at].updates);
-    EXPECT_EQ(a.epochs[at].train.loss, b.epochs[at].train.loss);
-    EXPECT_EQ(a.epochs[at].train.accuracy, b.epochs[at].train.accuracy);
+    EXPECT_EQ(a.epochs[at].train->loss, b.epochs[at].train->loss);
+    EXPECT_EQ(a.epochs[at].train->accuracy, b.epochs[at].train->accuracy);
     EXPECT_EQ(a.epochs[at].watched(), b.epochs[at].watched());
     EXPECT_EQ(a.epochs[at].rate, b.epochs[at].rate);
   }

@@ -69,6 +69,7 @@ struct Dataset {
       {};  ///< `mm`, empty for a plain number; or no units at all
   std::vector<std::string> target_units = {};  ///< of the numbers to predict
   std::vector<std::string> class_names = {};   ///< the name of class 0, of class 1 …
+  std::vector<std::string> class_labels = {};  ///< their labels in files, if these are numbers
 
   /// How the features came from columns; empty when each feature is a column of its own.
   std::vector<Column> columns = {};

@@ -92,6 +92,10 @@ struct ColumnChoice {
   /// feature), and rows without a target are kept, unlabelled.
   bool are_connected = false;
   TargetKind kind = TargetKind::automatic;
+
+  /// The names of the classes: of label 0, of label 1 …, or of the labels in their order; of words
+  /// their order. By default the labels themselves, sorted.
+  std::vector<std::string> class_names = {};
   Missing missing = Missing::refused;
 
   /// The number of outputs of the network, or 0 if unknown. A target of whole numbers with this
@@ -104,6 +108,7 @@ struct TableReading {
   Dataset data;
   std::int64_t rows_dropped = 0;           ///< because of missing values
   std::vector<std::string> left_out = {};  ///< columns with too many different words
+  bool last_as_target = false;             ///< no column was named as the target
   bool whole_numbers_as_classes = false;   ///< because the network has an output for each
   std::int64_t rows_drawn_from = 0;        ///< the number of rows before some were drawn
   std::vector<Table::DecimalCommas> decimal_commas = {};  ///< in the columns in use

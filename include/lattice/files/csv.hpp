@@ -20,6 +20,10 @@ struct CsvSettings {
   /// in the columns that have numbers below it. Columns without names are called `column1`,
   /// `column2` …
   std::optional<bool> header = std::nullopt;
+
+  /// Of JSON the key of the list of records, `readings`, or the way to it, `kiln.readings`. By
+  /// default the document itself, or the only list of objects under a key.
+  std::string list = {};
 };
 
 /// Reads a CSV file as RFC 4180 describes it: quotes, doubled quotes, line breaks in fields. What
@@ -52,12 +56,19 @@ struct CsvSettings {
 /// @throws FileError when it is not one record.
 [[nodiscard]] std::vector<std::string> parse_csv_record(const std::string& text);
 
-/// A dataset as CSV with a header row: its original columns, every number in full, words and
-/// classes by name; names of rows, and whether their label is `known`, if they have these.
+/// A dataset as a table of texts: its original columns, every number in full, words and classes by
+/// name; names of rows, and whether their label is `known`, if they have these.
+/// @throws SettingError for a dataset that is not a table.
+[[nodiscard]] Table table_of(const Dataset& data);
+
+/// The same as CSV with a header row.
 [[nodiscard]] std::string to_csv(const Dataset& data);
 
 /// The figures of a run as a table, a row for each epoch and for each recorded step, in order.
-[[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run);
+/// @param classes if given, the recall of each class and the confusion matrix follow, where they
+///        were recorded: `recall cracked`, `cracked as sound`
+[[nodiscard]] Table figures_table(const std::string& name, const RunRecord& run,
+                                  const std::vector<std::string>& classes = {});
 
 /// Rows of fields as CSV, quoted where needed. A field that a spreadsheet would read as a formula,
 /// such as `=1+1`, gets a leading single quote, which `parse_table` removes.

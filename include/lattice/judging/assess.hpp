@@ -105,9 +105,10 @@ struct JudgedRow {
 [[nodiscard]] std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss,
                                                     const RowSet& rows, std::int64_t most);
 
-/// Loss and accuracy only. @throws as `assess` does.
+/// Loss and accuracy only, and the confusion matrix on request, if there are classes.
+/// @throws as `assess` does.
 [[nodiscard]] Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
-                                 std::int64_t chunk = usual_chunk);
+                                 std::int64_t chunk = usual_chunk, bool with_confusion = false);
 
 /// The outputs of a network for a batch, as `write_scores` computes them. Rows are padded to a
 /// multiple of eight, so that the bits of a row do not depend on the other rows; not if side inputs

@@ -12,7 +12,8 @@ namespace lattice {
 /// Loss and accuracy on some rows: those of a minibatch, or all rows of a part.
 struct Figures {
   double loss = 0.0;
-  std::optional<double> accuracy = std::nullopt;  ///< for classes
+  std::optional<double> accuracy = std::nullopt;   ///< for classes
+  std::optional<Tensor> confusion = std::nullopt;  ///< of `confusion`, on request
 };
 
 /// A mean over rows, by row weights, accumulated over minibatches: a smaller last minibatch counts
@@ -52,6 +53,10 @@ class MeanOfRows {
 /// The confusion matrix: counts by true class (row) and answer (column), [class × class].
 /// @param answers,classes class numbers [example]
 [[nodiscard]] Tensor confusion(const Tensor& answers, const Tensor& classes, std::int64_t count);
+
+/// For each class the share of its rows that are found; nothing for a class without rows.
+/// @param confusion true class (row) by answer (column)
+[[nodiscard]] std::vector<std::optional<double>> recalls(const Tensor& confusion);
 
 /// Adds rows to such counts, by row weights [example]; 1 each if null.
 void add_to_confusion(Tensor& counts, const Tensor& answers, const Tensor& classes,

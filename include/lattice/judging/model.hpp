@@ -18,7 +18,8 @@ struct Model {
   Loss loss;
   std::vector<Column> columns;
   std::vector<std::string> target_names;      ///< of each number predicted, or of the classes
-  std::vector<std::string> class_names = {};  ///< empty for numeric targets
+  std::vector<std::string> class_names = {};   ///< empty for numeric targets
+  std::vector<std::string> class_labels = {};  ///< as in `Dataset`
   Preparation preparation = {};               ///< of features
   Preparation target_preparation = {};        ///< of numbers to predict
 
@@ -76,6 +77,10 @@ struct Answers {
 /// not trained on are ignored.
 /// @throws NameError when a column is missing, FileError for a field that cannot be used.
 [[nodiscard]] Answers ask(const Model& model, const Table& records);
+
+/// The class that a field of a table means, by its name in the model: the field may be that name,
+/// the same number, or the class's label. A field that is none of them is returned as it is.
+[[nodiscard]] std::string class_called(const Model& model, const std::string& field);
 
 /// A table as a dataset for assessing the model: with its columns, classes and preparation.
 /// @param weights the column of row weights, if there is one

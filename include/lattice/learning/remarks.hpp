@@ -90,6 +90,10 @@ namespace lattice {
 /// is a test part.
 [[nodiscard]] std::vector<Remark> remarks_on_choosing(const Split& split);
 
+/// On showing the test figures of several settings: `chosen-by-test`, unless `remarks_on_choosing`
+/// says so already.
+[[nodiscard]] std::vector<Remark> remarks_on_test_figures(const Split& split);
+
 /// On raw records [example × …] that a model is asked about:
 /// - `far-outside`: a number is far outside the range of the train part;
 /// - `scaled-already`: a record seems to have been scaled already.

@@ -20,15 +20,17 @@ struct EpochFigures {
   std::int64_t epoch = 0;    ///< counted from 1; 0 for the figures before the first update
   std::int64_t updates = 0;  ///< the number of updates by its end
   std::optional<Figures> running = std::nullopt;  ///< mean over the epoch's examples
-  Figures train = {};
+  std::optional<Figures> train = std::nullopt;    ///< unless `TrainSettings::judge_train` is 0
   std::optional<Figures> validation = std::nullopt;
   std::optional<double> l2_term = std::nullopt;  ///< added to the training loss, if there is one
   double rate = 0.0;                             ///< the learning rate in the epoch
   double seconds = 0.0;                          ///< since the run was started or resumed
+  double learning_seconds = 0.0;  ///< in an epoch without evaluations; the mean since the last one
+  double judging_seconds = 0.0;   ///< of the evaluation after the epoch
 
-  /// The loss by which epochs are compared: of the validation part, or of the train part if there
-  /// is none.
-  [[nodiscard]] double watched() const { return validation ? validation->loss : train.loss; }
+  /// The loss by which epochs are compared: of the validation part, or else of the train part, or
+  /// else the running loss. Infinity where there is none of them.
+  [[nodiscard]] double watched() const;
 };
 
 /// The figures of one step, which is one minibatch and one update.
@@ -36,6 +38,7 @@ struct StepFigures {
   std::int64_t step = 0;   ///< counted from 1, through all epochs
   std::int64_t epoch = 0;  ///< counted from 1
   Figures minibatch = {};  ///< before the update
+  Figures running = {};    ///< mean over the epoch's examples so far
 
   /// Of all rows of the validation part, or of the train part if there is none, after the update;
   /// on request.
@@ -99,6 +102,10 @@ struct RunRecord {
   std::string trouble = {};     ///< where and why, for a run that diverged
   double seconds = 0.0;         ///< in total, including observers
   double waited = 0.0;          ///< seconds of these for minibatches that were not ready
+  double judged = 0.0;          ///< seconds of these for evaluations
+
+  /// The number of rows of the train part that are evaluated, unless that is all of them.
+  std::optional<std::int64_t> judged_train_rows = std::nullopt;
   std::optional<BestWeights> best = std::nullopt;
   std::optional<RunState> state = std::nullopt;
 

@@ -64,6 +64,13 @@ class Schedule {
   /// @throws SettingError for one with a warm-up.
   [[nodiscard]] Schedule together_with(const Schedule& other) const;
 
+  /// This schedule for so many epochs after its warm-up, and then another one without a warm-up,
+  /// counted from there. That one begins with the rate that this one has reached, or with
+  /// `begins_again` with the first rate.
+  /// @throws SettingError for one with a warm-up, and for a number of epochs below 1.
+  [[nodiscard]] Schedule followed_by(const Schedule& next, std::int64_t epochs,
+                                     bool begins_again = false) const;
+
   /// The rate in an epoch.
   /// @param first the rate in epoch 1, or at the end of a warm-up
   /// @param epoch counted from 1
@@ -72,7 +79,8 @@ class Schedule {
 
   /// `constant`, `steps 10 0.5`, `exponential 0.95`, `cosine 40 0.001`,
   /// `milestones 80 120 by 0.1`, `stall 5 0.5 least 0.001 by 0.01`; several together, and with a
-  /// warm-up: `warm-up 4 then milestones 80 120 by 0.1 and stall 5 0.5`.
+  /// warm-up: `warm-up 4 then milestones 80 120 by 0.1 and stall 5 0.5`; several in sequence:
+  /// `constant for 20 then cosine 40`, `cosine 40 for 40 then again cosine 40`.
   [[nodiscard]] std::string text() const;
 
   friend bool operator==(const Schedule&, const Schedule&) = default;
@@ -80,10 +88,21 @@ class Schedule {
  private:
   enum class Kind : std::uint8_t { constant, steps, milestones, exponential, cosine, stall };
 
-  /// The rate after so many epochs without those of the warm-up, apart from schedules beside it.
-  [[nodiscard]] double own_rate(double first, std::int64_t gone, std::int64_t warm_up,
+  /// Where a schedule begins.
+  struct Beginning {
+    double rate;
+    std::int64_t after;  ///< so many epochs
+  };
+
+  /// The rate so many epochs after the beginning: of the schedule that then holds, of this one and
+  /// those beside it, and of this one alone.
+  [[nodiscard]] double rate_in_sequence(double first, const Beginning& beginning, std::int64_t gone,
+                                        std::span<const Look> watched) const;
+  [[nodiscard]] double rate_together(const Beginning& beginning, std::int64_t gone,
+                                     std::span<const Look> watched) const;
+  [[nodiscard]] double own_rate(const Beginning& beginning, std::int64_t gone,
                                 std::span<const Look> watched) const;
-  [[nodiscard]] double rate_after_stalls(double first, std::int64_t warm_up,
+  [[nodiscard]] double rate_after_stalls(const Beginning& beginning,
                                          std::span<const Look> watched) const;
   [[nodiscard]] std::string own_text() const;
 
@@ -96,6 +115,9 @@ class Schedule {
   StallSettings stall_ = {};
   std::vector<std::int64_t> milestones_ = {};
   std::vector<Schedule> beside_ = {};  ///< each without a warm-up and without others
+  std::vector<Schedule> next_ = {};    ///< the one that follows, or none
+  std::int64_t lasts_ = 0;             ///< epochs until then
+  bool begins_again_ = false;          ///< with the first rate, where it follows another
   std::int64_t warm_up_ = 0;           ///< epochs
 };
 

@@ -8,6 +8,7 @@
 #include "lattice/data/split.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/judging/loss.hpp"
+#include "lattice/learning/moments.hpp"
 #include "lattice/learning/rules.hpp"
 #include "lattice/learning/run_record.hpp"
 #include "lattice/learning/schedule.hpp"
@@ -37,8 +38,17 @@ struct TrainSettings {
   std::int64_t ahead = 0;            ///< threads that prepare minibatches ahead; 0 for none
   std::int64_t chunk = usual_chunk;  ///< rows evaluated at a time; never changes a result
   std::int64_t judge_every = 1;      ///< epochs between evaluations of all rows of the parts
+
+  /// The number of rows of the train part that are evaluated, drawn once by the seed; all of them
+  /// when left out, and 0 for none: then only running figures tell of the train part.
+  std::optional<std::int64_t> judge_train = std::nullopt;
+
   std::int64_t judge_steps = 0;  ///< steps between evaluations of the validation part; 0 for none
   std::int64_t steps_every = 0;  ///< steps between recorded steps; 0 for none
+
+  /// When the confusion matrix of the validation part, or of the train part if there is none, is
+  /// recorded; each of these moments is evaluated, and each of these steps recorded.
+  Moments confusion = {};
 
   /// Epochs between records of the activations and gradients of each layer, with one before the
   /// first epoch and one after the last; 0 for none. Each coincides with an evaluation of the
@@ -57,6 +67,9 @@ struct TrainSettings {
   /// Asked after each step; true ends the run.
   std::function<bool()> should_stop = nullptr;
 };
+
+/// The rows of a train part that a run evaluates. @throws SettingError for a count below 0.
+[[nodiscard]] RowSet judged_rows(const RowSet& train, const TrainSettings& settings);
 
 /// Trains a new network on the train part, minibatch by minibatch, and evaluates it on the
 /// validation part. The test part is not used.
@@ -142,6 +155,13 @@ class Training {
   /// The mean over the epoch's examples so far, each evaluated before its step; 0 before the first.
   [[nodiscard]] Figures running() const;
 
+  /// Seconds so far, since the run was started or resumed: of the steps, and of evaluations.
+  [[nodiscard]] double learning_seconds() const;
+  [[nodiscard]] double judging_seconds() const { return judging_seconds_; }
+
+  /// The number of evaluations after epochs so far, with that before the first one.
+  [[nodiscard]] std::int64_t evaluations() const { return evaluations_; }
+
   /// Trains on the next minibatch, and evaluates after the last of an epoch. False when the run was
   /// already over.
   bool step();
@@ -161,7 +181,8 @@ class Training {
   [[nodiscard]] bool has_all_updates() const;
   void judge();
   void look_at_flow();
-  [[nodiscard]] Figures figures(const RowSet& rows) const;
+  [[nodiscard]] Figures figures(const RowSet& rows, bool with_confusion) const;
+  [[nodiscard]] const RowSet& watched_rows() const;
   [[nodiscard]] Figures figures(const Line& loss, const Line& scores, const Batch& batch) const;
   [[nodiscard]] bool ends_without_number();
   void diverge(const Worksheet& sheet, double loss);
@@ -171,6 +192,7 @@ class Training {
 
   Network* network_;
   const Split* split_;
+  RowSet judged_train_;
   TrainSettings settings_;
   Loss loss_;
   UpdateRule rule_;
@@ -189,7 +211,12 @@ class Training {
   std::optional<Minibatches> batches_ = std::nullopt;
   std::optional<Minibatches::Iterator> next_ = std::nullopt;
   double start_;  ///< when it began
+  double judging_seconds_ = 0.0;
+  double beside_learning_ = 0.0;  ///< seconds of evaluations and of what the observer does
+  double learnt_before_ = 0.0;  ///< seconds of learning up to the last evaluation
+  std::int64_t evaluations_ = 0;
   double seconds_before_ = 0.0;
+  double judged_before_ = 0.0;
 };
 
 /// Adds the L2 term of a network's weights to a loss: the lines `l2` and `total`. The loss itself

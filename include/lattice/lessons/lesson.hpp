@@ -72,6 +72,7 @@ struct LessonNetwork {
   std::string from = {};                 ///< a model file with initial weights
   std::vector<std::string> frozen = {};  ///< layers or weights that are not trained
   std::vector<std::pair<std::string, double>> rate_multipliers = {};
+  bool biases_decay = false;  ///< whether the L2 term and decay apply to biases, too
   Precision precision = Precision::double_;
 };
 

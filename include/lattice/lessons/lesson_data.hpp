@@ -17,7 +17,4 @@ namespace lattice {
 /// (`FileOfClass`).
 [[nodiscard]] Table read_tables_of(const std::vector<std::string>& files, const CsvSettings& csv);
 
-/// Whether the files of a lesson are read as tables, not by a subject.
-[[nodiscard]] bool reads_table(const Lesson& lesson);
-
 }  // namespace lattice

@@ -107,6 +107,9 @@ class Network {
     weights_.set_rate_multiplier(name, rate_multiplier);
   }
 
+  /// Whether the L2 term and decay apply to biases, too. By default they do not.
+  void set_biases_decay(bool decay = true);
+
   [[nodiscard]] const Weights& weights() const { return weights_; }
 
   /// The weights, for changing them. Count an update after doing so in training.

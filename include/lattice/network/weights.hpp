@@ -22,6 +22,7 @@ struct Weight {
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; by default its shape decides
   double rate_multiplier = 1.0;             ///< of its learning rate
   bool is_spared = false;                   ///< excluded from the L2 term and from decay
+  bool bias_decays = false;                 ///< as a bias it is usually excluded from them, too
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, value.shape()); }
 
@@ -29,7 +30,9 @@ struct Weight {
   [[nodiscard]] bool is_slope() const { return !is_running && !is_bias(); }
 
   /// Whether the L2 term and decay apply to it.
-  [[nodiscard]] bool decays() const { return is_slope() && !is_spared; }
+  [[nodiscard]] bool decays() const {
+    return !is_running && !is_spared && (bias_decays || !is_bias());
+  }
 };
 
 /// The tensors of a network, trained, frozen and running, by name, in order of use.

@@ -30,6 +30,9 @@ struct AnswersView {
   /// The truth of each record, a text for each target, empty where it is not known; or nothing.
   std::vector<std::string> truth = {};
   bool brief = false;  ///< of classes the answer alone, without the share of the others
+
+  /// Each record in words, to be shown beside its answer; or nothing.
+  std::vector<std::string> records = {};
 };
 
 /// How often each class was answered.

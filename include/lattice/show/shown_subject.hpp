@@ -90,9 +90,8 @@ struct Questions {
   std::vector<std::string> truth = {};
   std::vector<std::string> notes = {};  ///< one line for each change that was needed
 
-  /// Displays the records, each with its answer; null if they are not displayed.
-  std::function<std::string(const Model& model, const Answers& answers, const TerminalStyle& style)>
-      show = nullptr;
+  /// Each record in words: `thickness 4.1, hours 30`; or nothing.
+  std::vector<std::string> records = {};
 };
 
 /// An option of `lattice ask` for questions about things of one subject.
@@ -111,6 +110,10 @@ struct QuestionKind {
   bool (*holds)(const std::filesystem::path& file) = nullptr;
 
   Questions (*read)(const ModelFile& file, const std::vector<std::string>& texts) = nullptr;
+
+  /// Displays raw records, each with its answer; null if they are not displayed.
+  std::string (*show)(const Examples& raw, const Model& model, const Answers& answers,
+                      const TerminalStyle& style) = nullptr;
 
   /// Files of such things with their labels, as rows for assessing the model.
   /// @param files read as one; @param labels those of files without labels of their own, in order

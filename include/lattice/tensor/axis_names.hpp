@@ -16,7 +16,8 @@ struct AxisNames {
   std::vector<std::string> classes = {};
   std::vector<std::string> nodes = {};
 
-  /// The name of a position, from 0, on an axis with a role; empty if it has none.
+  /// The name of a position, from 0, on an axis with a role; empty if it has none. What follows the
+  /// features is the 1 that stands for the bias where a layer takes it as an input.
   [[nodiscard]] const std::string& of(Role role, std::int64_t place) const;
 
   /// The label of a position: `2 peak` if it has a name, else `2`.

@@ -14,7 +14,6 @@ struct PictureSettings {
   std::vector<std::string> labels = {};  ///< the classes of each file of pictures, in order
   std::vector<std::string> validation_labels = {};  ///< likewise, of the validation part
   std::vector<std::string> test_labels = {};        ///< of the test part
-  std::vector<std::string> class_names = {};        ///< where labels are numbers
   std::string shape = {};                           ///< of pictures in a table: `12x12x1`
   PictureChanges changes = {};
 

@@ -75,13 +75,12 @@ void check_pictures(const Lesson& lesson) {
                         .expected = fmt::format("--{}-file pictures.idx with it", word(part)),
                         .found = "none"});
   }
-  const bool is_told = !pictures.labels.empty() || !pictures.class_names.empty() ||
-                       !pictures.validation_labels.empty() || !pictures.test_labels.empty();
+  const bool is_told = !pictures.labels.empty() || !pictures.validation_labels.empty() || !pictures.test_labels.empty();
   if (!is_told) return;
   if (!lesson.data.files.empty() && holds_pictures(FileOfClass::in(lesson.data.files.front()).path))
     return;
-  throw SettingError({.what = "--labels and --classes need a file of pictures",
-                      .expected = "--file pictures.idx with them",
+  throw SettingError({.what = "--labels needs a file of pictures",
+                      .expected = "--file pictures.idx with it",
                       .found = "none",
                       .remedy = "in a table, the column --target has the classes"});
 }
@@ -114,7 +113,7 @@ TableReading read_picture_files(const Lesson& lesson, const DrawRows& draw) {
                         .remedy = "--resize brings pictures to another size"});
   }
   PictureSource source{.places = picture_places(lesson.data.files, pictures.labels),
-                       .class_names = pictures.class_names,
+                       .class_names = lesson.data.columns.class_names,
                        .changes = pictures.changes,
                        .drawn = draw};
   PicturesReading read = read_pictures(source);
@@ -187,9 +186,6 @@ LessonSubject pictures_in_lessons() {
            files_setting(
                "split", "test_labels", [](auto& l) -> auto& { return of(l).test_labels; },
                "The class of each picture of --test-file"),
-           list_setting(
-               "data", "classes", [](auto& l) -> auto& { return of(l).class_names; }, Entry::list,
-               "A,B", "Names of the classes, of number 0, of number 1 …, where labels are numbers"),
            shape_setting(),
            yes_or_no_setting(
                "data", "grey", [](auto& l) -> auto& { return of(l).changes.grey; },

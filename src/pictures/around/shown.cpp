@@ -138,7 +138,7 @@ std::string short_path(const std::filesystem::path& path) {
 }
 
 /// The pictures as the model saw them, each with its answer; nothing of many.
-std::string shown(const Examples& raw, const Model& model, const Answers& answers,
+std::string show_with_answers(const Examples& raw, const Model& model, const Answers& answers,
                   const TerminalStyle& style) {
   constexpr std::int64_t most_shown = 12;
   const std::int64_t count = answers.scores.shape()[0];
@@ -157,6 +157,21 @@ std::string shown(const Examples& raw, const Model& model, const Answers& answer
   return show_pictures(pictures, style, brightness_of(raw)) + "\n";
 }
 
+/// The class of each file by the folder that it is in, empty where no class is called like that;
+/// nothing where none is.
+std::vector<std::string> classes_by_folder(const std::vector<std::string>& files,
+                                           const Model& model) {
+  std::vector<std::string> classes;
+  for (const std::string& file : files) {
+    const std::string folder = std::filesystem::path(file).parent_path().filename().string();
+    const bool is_class = std::ranges::find(model.class_names, folder) != model.class_names.end();
+    classes.push_back(is_class ? folder : "");
+  }
+  const bool has_any =
+      std::ranges::any_of(classes, [](const std::string& name) { return !name.empty(); });
+  return has_any ? classes : std::vector<std::string>();
+}
+
 Questions pictures_asked(const ModelFile& file, const std::vector<std::string>& paths) {
   const Shape example = file.model.network.example();
   PicturesAlone read = read_pictures_alone(paths, changes_for(file));
@@ -171,10 +186,7 @@ Questions pictures_asked(const ModelFile& file, const std::vector<std::string>& 
     questions.names.push_back(short_path(path));
   if (!read.told.empty()) questions.notes.push_back(read.told);
   questions.notes.insert(questions.notes.end(), read.fitted.begin(), read.fitted.end());
-  questions.show = [raw = read.pictures](const Model& model, const Answers& answers,
-                                         const TerminalStyle& style) {
-    return shown(raw, model, answers, style);
-  };
+  questions.truth = classes_by_folder(read.names, file.model);
   return questions;
 }
 
@@ -236,6 +248,7 @@ bool use_pictures_around() {
             .fits = [](const Model& model) { return is_raster(model.network.example()); },
             .holds = holds_pictures,
             .read = pictures_asked,
+            .show = show_with_answers,
             .labelled = labelled_pictures}});
     return true;
   }();

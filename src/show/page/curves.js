@@ -83,19 +83,22 @@ function curvesOf(run, references = []) {
   const ofEpochs = read => run.epochs.map(each => [byStep ? each.updates : each.epoch, read(each) ?? NaN]);
   const ofSteps = read => steps.map(each => [each.step, read(each) ?? NaN]);
   const isValidated = run.epochs.some(each => each.validation);
+  // What is known of a figure at the ends of epochs and, by step, between them.
+  const withBetween = (points, key, figure) => {
+    const ends = new Set(points.map(point => point[0]));
+    const between = steps.filter(each => each[key] && !ends.has(each.step))
+      .map(each => [each.step, each[key][figure] ?? NaN]);
+    return [...points, ...between].sort((first, second) => first[0] - second[0]);
+  };
   // The part that is watched was looked at between epochs, too.
   const ofPart = (part, figure) => {
     const points = ofEpochs(each => each[part]?.[figure]);
-    if (isValidated !== (part === "validation")) return points;
-    const ends = new Set(points.map(point => point[0]));
-    const between = steps.filter(each => each.watched && !ends.has(each.step))
-      .map(each => [each.step, each.watched[figure] ?? NaN]);
-    return [...points, ...between]
-      .sort((first, second) => first[0] - second[0]);
+    return isValidated === (part === "validation") ? withBetween(points, "watched", figure) : points;
   };
+  const ofRunning = figure => withBetween(ofEpochs(each => each[`running_${figure}`]), "running", figure);
   const curvesOfFigure = figure => [
     {word: "minibatch", label: told("minibatch"), points: ofSteps(each => each[figure])},
-    {word: "running", label: told("running"), points: ofEpochs(each => each[`running_${figure}`])},
+    {word: "running", label: told("running"), points: ofRunning(figure)},
     {word: "train", label: told("train"), points: ofPart("train", figure)},
     {word: "validation", label: told("validation"), points: ofPart("validation", figure)},
   ].filter(curve => curve.points.some(point => Number.isFinite(point[1])));

@@ -30,7 +30,7 @@ function stateOf(figures) {
   if (figures.running_loss !== null) {
     parts.push(of("running", {loss: figures.running_loss, accuracy: figures.running_accuracy}));
   }
-  parts.push(of("train", figures.train));
+  if (figures.train) parts.push(of("train", figures.train));
   if (figures.validation) parts.push(of("validation", figures.validation));
   parts.push(told("seconds", {seconds: figures.seconds.toFixed(1)}));
   return parts.join(" · ");
@@ -43,13 +43,11 @@ function drawFlow(moment) {
   box.querySelector("div").replaceChildren(flowTable(moment.flow));
 }
 
-function drawConfusion(moment) {
-  const box = document.getElementById("confusion");
-  box.hidden = false;
-  box.querySelector("h2").textContent = told("truth_by_answer", moment);
+/** Counts by true class (row) and answer (column). */
+function confusionTable(confusion) {
   const table = make("table", {}, make("tr", {}, make("th", {}, ""),
     ...lesson.classes.map(name => make("th", {scope: "col"}, name))));
-  moment.confusion.forEach((line, truth) => {
+  confusion.forEach((line, truth) => {
     const total = line.reduce((sum, each) => sum + each, 0) || 1;
     const cells = line.map((count, answer) => {
       const cell = make("td", {}, String(count));
@@ -59,7 +57,44 @@ function drawConfusion(moment) {
     });
     table.append(make("tr", {}, make("th", {scope: "row"}, lesson.classes[truth]), ...cells));
   });
-  box.querySelector("div").replaceChildren(table);
+  return table;
+}
+
+function drawConfusion(moment) {
+  const box = document.getElementById("confusion");
+  box.hidden = false;
+  box.querySelector("h2").textContent = told("truth_by_answer", moment);
+  box.querySelector("div").replaceChildren(confusionTable(moment.confusion));
+}
+
+/** The moments at which the confusion matrix was recorded, the newest last. */
+const recorded = [];
+let chosen = null;
+
+function noteRecorded(name, figures) {
+  if (!figures?.confusion) return;
+  recorded.push({name, ...figures});
+  const most = 8;
+  if (recorded.length > most) recorded.shift();
+  drawRecorded();
+}
+
+/** Recall of each class at those moments; the matrix of the one that is chosen, or the newest. */
+function drawRecorded() {
+  const shown = recorded.includes(chosen) ? chosen : recorded.at(-1);
+  const box = sectionOf("recorded", make("div", {}), make("p", {class: "faint"}), make("div", {}));
+  box.querySelector("h2").textContent = told("recall_by_class");
+  const heads = recorded.map(moment => {
+    const button = make("button", {type: "button", "aria-pressed": String(moment === shown)}, moment.name);
+    button.addEventListener("click", () => { chosen = moment; drawRecorded(); });
+    return make("th", {scope: "col"}, button);
+  });
+  const rows = lesson.classes.map((name, truth) => make("tr", {}, make("th", {scope: "row"}, name),
+    ...recorded.map(({recall}) => make("td", {}, recall[truth] === null ? "–" : formatNumber(recall[truth], 3)))));
+  const [recalls, matrix] = box.querySelectorAll("div");
+  recalls.replaceChildren(make("table", {}, make("tr", {}, make("th", {}, ""), ...heads), ...rows));
+  box.querySelector("p").textContent = told("truth_by_answer_then", {moment: shown.name});
+  matrix.replaceChildren(confusionTable(shown.confusion));
 }
 
 function drawRegions(moment) {
@@ -96,6 +131,7 @@ events.addEventListener("start", () => {
   run.epochs = [];
   run.steps = [];
   run.rate_changes = [];
+  recorded.length = 0;
 });
 
 /** Draws the run anew, once for all that came since the last picture. */
@@ -106,7 +142,9 @@ function drawSoon() {
 }
 
 events.addEventListener("step", event => {
-  run.steps.push(JSON.parse(event.data));
+  const figures = JSON.parse(event.data);
+  run.steps.push(figures);
+  noteRecorded(told("at_step", figures), figures.watched);
   drawSoon();
 });
 events.addEventListener("epoch", event => {
@@ -114,6 +152,7 @@ events.addEventListener("epoch", event => {
   const before = run.epochs.at(-1);
   if (before && before.rate !== figures.rate && figures.epoch > 1) run.rate_changes.push({epoch: figures.epoch});
   run.epochs.push(figures);
+  noteRecorded(told("at_epoch", figures), figures.validation ?? figures.train);
   document.getElementById("state").textContent = stateOf(figures);
   document.getElementById("progress").value = figures.epoch / lesson.epochs;
   drawSoon();

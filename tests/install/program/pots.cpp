@@ -19,7 +19,7 @@ int main(int, char** arguments) {
   const Split pots = scaled(split(demo_set("cracks"), {}, random), ScalingKind::standard);
   Network net(Shape{2}, "dense 8, tanh, dense 1", Random(1));
   const RunRecord run = train(net, pots, {.rule = Adam{.rate = 0.02}, .epochs = 10});
-  fmt::print("loss {:.6f}\n", run.epochs.back().train.loss);
+  fmt::print("loss {:.6f}\n", run.epochs.back().train->loss);
   Worksheet sheet;
   const Line z = net.forward(sheet, sheet.given("x", pots.test.from(0, 2).features));
   fmt::print("{}\n", explain(z, {1, 0}).text());
