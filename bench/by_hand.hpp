@@ -91,6 +91,10 @@ struct SparseTask {
 /// Unpacks a gzip file into as much room as it needs: zlib's own inflating.
 void unpack(const std::string& packed, std::vector<unsigned char>& to);
 
+/// Some rows of bytes, scaled: (byte − centre)/divisor.
+void scale(const std::vector<unsigned char>& bytes, const std::vector<std::int64_t>& rows,
+           std::size_t width, float centre, float divisor, std::vector<float>& to);
+
 /// The bend of every number.
 void bend(Bend which, const std::vector<float>& from, std::vector<float>& to);
 void bend(Bend which, const std::vector<double>& from, std::vector<double>& to);

@@ -240,6 +240,48 @@ Pair reading() {
               }};
 }
 
+/// 60 000 pictures of bytes, scaled by one centre and one divisor, minibatch by minibatch in
+/// another order.
+Pair preparing() {
+  constexpr std::int64_t count = 60'000;
+  constexpr std::size_t width = 28 * 28;
+  Random random(3);
+  auto bytes = std::make_shared<std::vector<unsigned char>>(count * width);
+  for (unsigned char& byte : *bytes)
+    byte = static_cast<unsigned char>(random.below(256));
+  const Shape shape =
+      Shape{count, 28, 28, 1}.with({Role::example, Role::row, Role::column, Role::channel});
+  const auto pictures =
+      std::make_shared<const Examples>(Examples::of_bytes(shape, *bytes, Precision::single));
+  const Preparation preparation =
+      fit({{.by = ScaledBy::channel}}, pictures->rows(std::vector<std::int64_t>{0, 1, 2, 3}));
+  const auto order = std::make_shared<const std::vector<std::int64_t>>(random.shuffled(count));
+  const auto each_minibatch = [order](const auto& prepare) {
+    double total = 0.0;
+    for (std::int64_t from = 0; from + pictures_at_once <= count; from += pictures_at_once)
+      total += prepare(std::vector<std::int64_t>(order->begin() + from,
+                                                 order->begin() + from + pictures_at_once));
+    return total;
+  };
+  const auto centre = static_cast<float>(preparation.steps.front().centre.number());
+  const auto divisor = static_cast<float>(preparation.steps.front().divisor.number());
+  const auto to = std::make_shared<std::vector<float>>(pictures_at_once * width);
+  return {.ours =
+              [=] {
+                return each_minibatch([&](const std::vector<std::int64_t>& rows) {
+                  return preparation.prepared(pictures->rows(rows)).at_offset(777);
+                });
+              },
+          .by_hand =
+              [=] {
+                return each_minibatch([&](const std::vector<std::int64_t>& rows) {
+                  by_hand::scale(*bytes, rows, width, centre, divisor, *to);
+                  return static_cast<double>((*to)[777]);
+                });
+              },
+          .tolerance = 1e-6};
+}
+
 }  // namespace
 
 std::vector<Comparison> comparisons_of_pictures() {
@@ -253,7 +295,8 @@ std::vector<Comparison> comparisons_of_pictures() {
           {"normalisation", 40, normalisation},
           {"twenty-deep-beside-product", 20, twenty_deep},
           {"moved-by-another-thread", 20, moved_by_another_thread},
-          {"reading-60000-pictures", 10, reading}};
+          {"reading-60000-pictures", 10, reading},
+          {"preparing-60000-pictures", 10, preparing}};
 }
 
 }  // namespace bench

@@ -4,6 +4,16 @@
 
 namespace by_hand {
 
+void scale(const std::vector<unsigned char>& bytes, const std::vector<std::int64_t>& rows,
+           std::size_t width, float centre, float divisor, std::vector<float>& to) {
+  for (std::size_t at = 0; at < rows.size(); ++at) {
+    const unsigned char* const from = bytes.data() + static_cast<std::size_t>(rows[at]) * width;
+    float* const row = to.data() + at * width;
+    for (std::size_t place = 0; place < width; ++place)
+      row[place] = (static_cast<float>(from[place]) - centre) / divisor;
+  }
+}
+
 void unpack(const std::string& packed, std::vector<unsigned char>& to) {
   constexpr int gzip_alone = 16;
   z_stream stream{};

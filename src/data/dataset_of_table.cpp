@@ -254,11 +254,10 @@ std::map<double, double> labels_of(const std::map<double, std::string>& kinds,
       labels.push_back(labels.size() < most_labels_named ? label : "…");
       if (labels.size() > most_labels_named) break;
     }
-    throw SettingError({.what = fmt::format("the names of the classes do not fit the labels of '{}'",
-                                            target),
-                        .expected = fmt::format("a name for each of {} labels", kinds.size()),
-                        .found = fmt::format("{} names for {}", names.size(),
-                                             fmt::join(labels, ", "))});
+    throw SettingError(
+        {.what = fmt::format("the names of the classes do not fit the labels of '{}'", target),
+         .expected = fmt::format("a name for each of {} labels", kinds.size()),
+         .found = fmt::format("{} names for {}", names.size(), fmt::join(labels, ", "))});
   }
   for (const auto& [number, label] : kinds)
     number_of.emplace(number, static_cast<double>(number_of.size()));

@@ -420,12 +420,12 @@ class ConfusionColumns {
 
 Table figures_table(const std::string& name, const RunRecord& run,
                     const std::vector<std::string>& classes) {
-  Table table{.name = name,
-              .header = {"name", "step", "epoch", "rate", "minibatch_loss", "minibatch_accuracy",
-                         "running_loss", "running_accuracy", "train_loss", "train_accuracy",
-                         "validation_loss", "validation_accuracy", "learning_seconds",
-                         "judging_seconds"},
-              .rows = {}};
+  Table table{
+      .name = name,
+      .header = {"name", "step", "epoch", "rate", "minibatch_loss", "minibatch_accuracy",
+                 "running_loss", "running_accuracy", "train_loss", "train_accuracy",
+                 "validation_loss", "validation_accuracy", "learning_seconds", "judging_seconds"},
+      .rows = {}};
   const ConfusionColumns confusions(classes);
   confusions.add_names(table.header);
   const bool has_validation = !run.epochs.empty() && run.epochs.front().validation;
@@ -454,7 +454,8 @@ Table figures_table(const std::string& name, const RunRecord& run,
     add_steps(epoch.updates);
     add(epoch.updates, epoch.epoch, fmt::format("{}", epoch.rate),
         {std::nullopt, epoch.running, epoch.train, epoch.validation},
-        {fmt::format("{:.6f}", epoch.learning_seconds), fmt::format("{:.6f}", epoch.judging_seconds)},
+        {fmt::format("{:.6f}", epoch.learning_seconds),
+         fmt::format("{:.6f}", epoch.judging_seconds)},
         ConfusionColumns::confusion_of(epoch));
   }
   add_steps(run.updates);  // of an epoch in which the loss was no longer a number

@@ -196,7 +196,7 @@ Json to_json(const RunRecord& run) {
   for (const StepFigures& figures : run.steps) {
     Json entry = {{"step", figures.step}, {"epoch", figures.epoch}};
     entry.update(part(figures.minibatch));
-    entry["running"] = part(figures.running);
+    if (figures.running) entry["running"] = part(*figures.running);
     if (figures.watched) entry["watched"] = part(*figures.watched);
     steps.push_back(std::move(entry));
   }
@@ -242,6 +242,8 @@ Json to_json(const Plan::Row& row) {
     weights[need.name] = {{"shape", to_json(need.shape)},
                           {"count", need.shape.count()},
                           {"start", need.start.text()}};
+    for (const auto& [in, out] : need.connections)
+      weights[need.name]["connections"].push_back({in, out});
   }
   Json json = {{"name", row.name},
                {"layer", row.layer},

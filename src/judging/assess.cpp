@@ -305,8 +305,8 @@ std::vector<JudgedRow> rows_got_wrong(const Network& network, const Loss& loss, 
   return judged;
 }
 
-Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows,
-                   std::int64_t chunk, bool with_confusion) {
+Figures figures_of(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,
+                   bool with_confusion) {
   const Outputs kind = outputs_of(network, loss);
   FiguresSoFar figures(loss, kind);
   std::optional<Tensor> counts;

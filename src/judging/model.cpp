@@ -204,8 +204,8 @@ std::string class_called(const Model& model, const std::string& field) {
   const std::optional<double> number = parse_number(field);
   if (!number) return field;
   for (std::size_t of = 0; of < model.class_names.size(); ++of) {
-    const bool is_label = of < model.class_labels.size() &&
-                          parse_number(model.class_labels[of]) == number;
+    const bool is_label =
+        of < model.class_labels.size() && parse_number(model.class_labels[of]) == number;
     if (is_label || parse_number(model.class_names[of]) == number) return model.class_names[of];
   }
   return field;

@@ -133,17 +133,16 @@ std::vector<Remark> remarks_on(const RunRecord& run, std::int64_t classes) {
   if (classes > 1 && has_figures(first)) {
     const double even = std::log(static_cast<double>(classes));
     if (std::abs(loss_of(first) - even) > far_from_even * even) {
-      remarks.push_back(
-          {.code = "first-loss",
-           .text =
-               fmt::format("first loss {}; a uniform guess over {} classes gives ln {} = {}",
-                           format_number(loss_of(first)), classes, classes, format_number(even)),
-           .remedy = "smaller initial weights, or scaled features"});
+      remarks.push_back({.code = "first-loss",
+                         .text = fmt::format(
+                             "first loss {}; a uniform guess over {} classes gives ln {} = {}",
+                             format_number(loss_of(first)), classes, classes, format_number(even)),
+                         .remedy = "smaller initial weights, or scaled features"});
     }
   }
   const auto known = std::ranges::find_if(run.epochs, has_figures);
-  const bool grew = known != run.epochs.end() &&
-                    !(loss_of(last) <= (1.0 + worth_mention) * loss_of(*known));
+  const bool grew =
+      known != run.epochs.end() && !(loss_of(last) <= (1.0 + worth_mention) * loss_of(*known));
   if (run.ending == Ending::diverged || grew) {
     remarks.push_back(
         {.code = "rate-too-high",

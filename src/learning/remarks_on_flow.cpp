@@ -140,8 +140,7 @@ std::vector<Remark> remarks_on(const Network& network, const TrainSettings& sett
          .advice = {}});
   }
   const EpochFigures& last = run.epochs.back();
-  const bool is_apart = last.running && last.train &&
-                        last.train->loss > 2.0 * last.running->loss &&
+  const bool is_apart = last.running && last.train && last.train->loss > 2.0 * last.running->loss &&
                         last.train->loss - last.running->loss > 0.1;
   if (is_apart) {
     remarks.push_back(

@@ -206,7 +206,8 @@ std::string Schedule::text() const {
   for (const Schedule& beside : beside_)
     text += " and " + beside.own_text();
   for (const Schedule& next : next_)
-    text += fmt::format(" for {} then {}{}", lasts_, next.begins_again_ ? "again " : "", next.text());
+    text +=
+        fmt::format(" for {} then {}{}", lasts_, next.begins_again_ ? "again " : "", next.text());
   return text;
 }
 

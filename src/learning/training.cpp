@@ -185,8 +185,7 @@ void Training::check() {
                         .found = network_->blueprint(),
                         .remedy = "freeze fewer of them"});
   }
-  if (judged_train_.count() < split_->train.count())
-    run_.judged_train_rows = judged_train_.count();
+  if (judged_train_.count() < split_->train.count()) run_.judged_train_rows = judged_train_.count();
   check_fits(*network_, loss_, split_->train);
   label_outputs(*network_, split_->data().has_classes());
 }
@@ -364,8 +363,7 @@ bool Training::ends_without_number() {
   if (std::isfinite(loss)) return false;
   Worksheet sheet;
   each_chunk(*network_, loss_, judged_train_.empty() ? watched_rows() : judged_train_,
-             settings_.chunk,
-             [&](const Batch& batch, const Tensor&) {
+             settings_.chunk, [&](const Batch& batch, const Tensor&) {
                if (sheet.size() > 0 && watch(sheet)) return;
                sheet.clear();
                const GivenLines given = write_given(sheet, batch);

@@ -137,8 +137,8 @@ TableReading read_table_rows(const Lesson& lesson, ColumnChoice columns) {
     return subject.takes_table != nullptr && subject.takes_table(lesson);
   });
   const bool is_of_subject = own != lesson_subjects().end();
-  TableReading reading = is_of_subject ? own->read_table(lesson, table, columns)
-                                       : dataset_from(table, columns);
+  TableReading reading =
+      is_of_subject ? own->read_table(lesson, table, columns) : dataset_from(table, columns);
   if (!is_of_subject) change(lesson, reading.data);
   reading.last_as_target = names_none;
   return reading;

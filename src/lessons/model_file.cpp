@@ -422,9 +422,6 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   network.weights() = std::move(weights);
   freeze_as_in(of_network["frozen"], network);
   multiply_rates_as_in(of_network["rate_multipliers"], network);
-  const Json& settings = reader["lesson"]["network"].json();
-  if (settings.contains("biases_decay") && settings["biases_decay"] == true)
-    network.set_biases_decay();
   network.set_updates(of_network["updates"].whole());
 
   std::vector<Column> columns;
@@ -446,6 +443,7 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
                  .data_name = reader["data"]["name"].text(),
                  .rows = reader["data"]["rows"].whole()};
   Model& model = file.model;
+  model.network.set_biases_decay(file.lesson.network.biases_decay);
   model.preparation = preparation_in(reader, example, precision);
   const std::int64_t outputs = model.network.outputs()[0];
   const std::int64_t targets = target.json().contains("classes") ? 1 : outputs;

@@ -156,7 +156,8 @@ std::vector<WeightNeed> Convolution::weights(const Shape& example) const {
     kernel.outputs = size * outputs;
   } else {
     // As many as there are on average, on either side.
-    const auto connections = std::ssize(from.pairs(example[2], outputs));
+    kernel.connections = from.pairs(example[2], outputs);
+    const auto connections = std::ssize(kernel.connections);
     kernel.shape =
         Shape{window.rows, window.columns, connections}.with({Role::row, Role::column, Role::none});
     kernel.inputs = std::max(size * connections / outputs, std::int64_t{1});

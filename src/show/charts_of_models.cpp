@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "lattice/show/charts.hpp"
 #include "lattice/text/error.hpp"
@@ -141,11 +142,13 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
 }  // namespace
 
 Chart weights_chart(const std::string& title, const Tensor& weight, const WeightSetting& setting) {
-  double largest = 1e-300;
+  double largest = 0.0;
   for (const double number : weight.numbers())
     largest = std::max(largest, std::abs(number));
   const std::string scale =
-      fmt::format("teal above 0, plum below; darkest {}", format_number(largest, 3));
+      largest > 0.0 ? fmt::format("teal above 0, plum below; darkest {}", format_number(largest, 3))
+                    : "every number is 0";
+  largest = std::max(largest, std::numeric_limits<double>::min());
   const int rank = weight.shape().rank();
   const bool are_pictures = rank > 2 || setting.inputs.has_value();
   const std::string told = fmt::format("{}   ({})", title, scale);

@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "lattice/show/charts.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
 #include "show/plan_words.hpp"
 #include "show/plot.hpp"
@@ -29,6 +30,27 @@ constexpr double sum_height = 0.36;   ///< of the sign for a sum
 constexpr double frame_inset = 0.35;  ///< of a frame inside a frame
 constexpr double half_card = 3.1;
 constexpr double lane_apart = 0.55;  ///< from a frame to its skip connection
+
+/// The pixels of a unit.
+constexpr double pixels_across = 60.0;
+constexpr double pixels_down = 58.0;
+
+/// The pixels that a letter takes on average.
+double width_of_letter(int size) {
+  return 0.69 * static_cast<double>(size);
+}
+
+/// How many letters there is room for.
+std::size_t letters_in(double pixels, int size) {
+  return static_cast<std::size_t>(std::max(4.0, pixels / width_of_letter(size)));
+}
+
+/// `5·16 + 16 = 96`, or its result alone where that is too long.
+std::string count_that_fits(const std::string& count, std::size_t letters) {
+  const std::size_t equals = count.find("= ");
+  if (columns(count) <= letters || equals == std::string::npos) return shortened(count, letters);
+  return shortened(count.substr(equals + 2), letters);
+}
 
 /// Where a label stands at its place.
 enum class Set : std::uint8_t { left, centre, right };
@@ -159,9 +181,16 @@ class Blocks {
     const double left = middle_ - half + 0.32;
     // What says the same as the name need not be said again.
     const bool has_more = told.layer != told.name;
-    label(cut_to(told.name, 18), left, y_ + (has_more ? 0.33 : 0.5), Set::left, plot::ink, 13);
-    if (has_more) label(cut_to(told.layer, 42), left, y_ + 0.71, Set::left, plot::pencil, 11);
-    label(cut_to(told.count, 24), middle_ + half - 0.2, y_ + 0.33, Set::right, plot::ink, 11);
+    const double room = (2.0 * half - 0.52) * pixels_across;
+    const std::string name = shortened(told.name, letters_in(0.6 * room, 13));
+    label(name, left, y_ + (has_more ? 0.33 : 0.5), Set::left, plot::ink, 13);
+    if (has_more) {
+      label(shortened(told.layer, letters_in(room, 11)), left, y_ + 0.71, Set::left, plot::pencil,
+            11);
+    }
+    const double beside_name = room - static_cast<double>(columns(name) + 1) * width_of_letter(13);
+    label(count_that_fits(told.count, letters_in(beside_name, 11)), middle_ + half - 0.2, y_ + 0.33,
+          Set::right, plot::ink, 11);
     y_ += 1.0;
   }
 
@@ -180,7 +209,7 @@ class Blocks {
       flow(row.outputs);
       way_past(leaves, ends + sum_height / 2.0, half + lane_apart);
       for (const Plan::Row& projection : row.projection)
-        along_way(projection, (leaves + ends) / 2.0, half + lane_apart);
+        along_way(projection, leaves, ends, half + lane_apart);
       sum(ends + sum_height / 2.0);
       y_ = ends + sum_height;
     }
@@ -219,13 +248,13 @@ class Blocks {
   }
 
   /// The projection of a skip connection, written along it.
-  void along_way(const Plan::Row& projection, double middle, double out) {
+  void along_way(const Plan::Row& projection, double from, double to, double out) {
     const std::string count = count_of(projection);
+    const std::string text = count.empty() ? projection.layer : projection.layer + ", " + count;
     script_ += fmt::format(
         "set label {} at {},{} center rotate by -90 front font ',11' textcolor rgb '{}'\n",
-        plot::quoted(
-            cut_to(count.empty() ? projection.layer : projection.layer + ", " + count, 60)),
-        middle_ + out + 0.3, middle, plot::ink);
+        plot::quoted(shortened(text, letters_in((to - from) * pixels_down, 11))),
+        middle_ + out + 0.3, (from + to) / 2.0, plot::ink);
   }
 
   void sum(double y) { label("+", middle_, y, Set::centre, plot::amber, 15); }
@@ -286,8 +315,6 @@ Chart blocks_chart(const std::vector<NamedPlan>& networks) {
   }
   const double width = column_width * static_cast<double>(networks.size());
   if (lanes.empty()) lanes = "NaN NaN\n";
-  constexpr double pixels_across = 60.0;
-  constexpr double pixels_down = 58.0;
   plot::Plot plot;
   plot.set(script +
            "unset border\nunset tics\nunset grid\nunset key\n"

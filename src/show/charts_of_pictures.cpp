@@ -91,7 +91,9 @@ class Sheet {
 
   void add(const PictureBand& band) {
     const BandLayout layout(band);
-    label(band.heading, 0.0, down_ + (layout.has_captions ? 2.6 : height_ / 2.0), "13", plot::ink);
+    constexpr std::size_t most_beside = 25;
+    label(layout.has_captions ? band.heading : shortened(band.heading, most_beside), 0.0,
+          down_ + (layout.has_captions ? 2.6 : height_ / 2.0), "13", plot::ink);
     const double darkest = band.darkest.value_or(largest_of(band));
     const double width = height_ * layout.aspect;
     const std::int64_t in_line = layout.in_line(height_);

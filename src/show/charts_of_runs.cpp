@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <functional>
+#include <limits>
 #include <set>
 #include <string>
 #include <string_view>
@@ -48,9 +50,22 @@ struct Across {
 /// One curve of a chart.
 struct Series {
   std::string name;
+  double width;
   std::string look;
   std::string rows;
 };
+
+/// The width of a curve under so many others that run along with it: it shows on both sides.
+double width_under(double width, std::size_t others) {
+  return width + 3.0 * static_cast<double>(others);
+}
+
+/// How many later curves have the same points as one.
+std::size_t later_like(const std::vector<Series>& all, std::size_t at) {
+  return static_cast<std::size_t>(
+      std::count_if(all.begin() + static_cast<std::ptrdiff_t>(at) + 1, all.end(),
+                    [&](const Series& later) { return later.rows == all[at].rows; }));
+}
 
 /// Points of a curve, one a row of text.
 class CurveRows {
@@ -130,11 +145,16 @@ std::string rate_words(const std::vector<NamedRun>& runs) {
   return "";
 }
 
+/// The name of somebody else's figure, as long as the legend has room for.
+std::string name_of(const Reference& reference) {
+  return shortened(reference.name, 40);
+}
+
 /// How the figure of somebody else is drawn, and called in the legend.
 std::string reference_look(const std::vector<Reference>& references, std::size_t at) {
   constexpr std::array<std::string_view, 3> dashes = {"(8,4)", "(2,3)", "(14,3,3,3)"};
   return fmt::format("with lines lc rgb '{}' lw 1.8 dt {} {}", plot::amber,
-                     dashes.at(at % dashes.size()), plot::in_legend(references[at].name));
+                     dashes.at(at % dashes.size()), plot::in_legend(name_of(references[at])));
 }
 
 plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
@@ -142,13 +162,14 @@ plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
   plot::Plot plot;
   plot.set(fmt::format("set title {}\n", plot::quoted(title)));
   for (std::size_t at = 0; at < all.size(); ++at) {
-    plot.add(
-        fmt::format("curve{}", at), all[at].rows,
-        fmt::format("using 1:2 {} {}", all[at].look, plot::in_legend(all[at].name)));
+    plot.add(fmt::format("curve{}", at), all[at].rows,
+             fmt::format("using 1:2 {} lw {} {}", all[at].look,
+                         width_under(all[at].width, later_like(all, at)),
+                         plot::in_legend(all[at].name)));
   }
   for (std::size_t at = 0; at < references.size(); ++at) {
-    plot.add(fmt::format("{} {}", plot::number(references[at].figure),
-                         reference_look(references, at)));
+    plot.add(
+        fmt::format("{} {}", plot::number(references[at].figure), reference_look(references, at)));
   }
   return plot;
 }
@@ -174,8 +195,8 @@ std::string lines_or_marks(std::size_t at, const RunRecord& run) {
 
 std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& figure,
                               Across across) {
-  const auto look = [](std::string_view colour, double width, std::string_view dash = "solid") {
-    return fmt::format("with lines lc rgb '{}' lw {} dt {}", colour, width, dash);
+  const auto look = [](std::string_view colour, std::string_view dash = "solid") {
+    return fmt::format("with lines lc rgb '{}' dt {}", colour, dash);
   };
   const auto train = [&](const RunRecord& run) {
     return part_rows(run, figure, across, DataPart::train);
@@ -187,10 +208,10 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
     const RunRecord& run = runs.front().second;
     std::vector<Series> all;
     if (across.by_step)
-      all.push_back({"minibatch", look(plot::hairline, 0.8), minibatch_rows(run, figure)});
-    all.push_back({"running", look(plot::pencil, 1.2), running_rows(run, figure, across)});
-    all.push_back({"train", look(plot::teal, 2.5), train(run)});
-    all.push_back({"validation", look(plot::plum, 2.5, dashed), validation(run)});
+      all.push_back({"minibatch", 0.8, look(plot::hairline), minibatch_rows(run, figure)});
+    all.push_back({"running", 1.2, look(plot::pencil), running_rows(run, figure, across)});
+    all.push_back({"train", 2.5, look(plot::teal), train(run)});
+    all.push_back({"validation", 2.5, look(plot::plum, dashed), validation(run)});
     return all;
   }
   std::vector<Series> all;
@@ -198,11 +219,10 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
     const RunRecord& run = runs[at].second;
     const std::string colour = plot::text(plot::series_colour(at));
     const bool has_validation = watched_part(run) == DataPart::validation;
-    if (has_validation) all.push_back({"", look(colour, 1.4, dotted), train(run)});
+    if (has_validation) all.push_back({"", 1.4, look(colour, dotted), train(run)});
     const std::string& name = runs[at].first;
-    const std::string thick =
-        fmt::format("with {} lc rgb '{}' lw 2.5", lines_or_marks(at, run), colour);
-    all.push_back({name, thick, has_validation ? validation(run) : train(run)});
+    const std::string thick = fmt::format("with {} lc rgb '{}'", lines_or_marks(at, run), colour);
+    all.push_back({name, 2.5, thick, has_validation ? validation(run) : train(run)});
   }
   return all;
 }
@@ -234,30 +254,22 @@ std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const
     const plot::Colour colour = plot::series_colour(at);
     const std::string faint = plot::text(plot::between(plot::paper_colour, colour, 0.35));
     for (const RunRecord& run : settings[at].second) {
-      all.push_back({"", fmt::format("with lines lc rgb '{}' lw 0.8", faint),
+      all.push_back({"", 0.8, fmt::format("with lines lc rgb '{}'", faint),
                      part_rows(run, figure, {.by_step = false}, watched_part(run))});
     }
   }
   for (std::size_t at = 0; at < settings.size(); ++at) {
-    all.push_back({settings[at].first,
-                   fmt::format("with {} lc rgb '{}' lw 3",
-                               lines_or_marks(at, settings[at].second.front()),
-                               plot::text(plot::series_colour(at))),
-                   mean_rows(settings[at].second, figure)});
+    all.push_back(
+        {settings[at].first, 3.0,
+         fmt::format("with {} lc rgb '{}'", lines_or_marks(at, settings[at].second.front()),
+                     plot::text(plot::series_colour(at))),
+         mean_rows(settings[at].second, figure)});
   }
   return all;
 }
 
 /// The letters of a name in the legend.
 constexpr std::size_t most_in_legend = 62;
-
-/// The first members of pairs.
-template <class Named>
-std::vector<std::string> names_of(const std::vector<Named>& all) {
-  std::vector<std::string> names(all.size());
-  std::ranges::transform(all, names.begin(), &Named::first);
-  return names;
-}
 
 /// The same under names that fit into the legend; with a number before each where shortening
 /// leaves two alike.
@@ -277,7 +289,6 @@ std::vector<Named> with_short_names(std::vector<Named> all) {
 /// What is around curves.
 struct Frame {
   std::string title;
-  std::vector<std::string> names = {};  ///< in one legend below all, if there are several
   std::string part;  ///< whose figures they are, and a blank; empty where curves tell it
   std::string by;    ///< `epoch` or `step`
   std::string marks;
@@ -285,12 +296,19 @@ struct Frame {
 };
 
 /// A legend over the whole width below the plots, with room for it.
-std::string legend_below(const std::vector<std::string>& names, std::size_t references) {
+std::string legend_below(const std::vector<Series>& curves,
+                         const std::vector<Reference>& references) {
   std::size_t longest = 0;
-  for (const std::string& name : names)
-    longest = std::max(longest, columns(name));
+  std::size_t entries = references.size();
+  for (const Series& curve : curves) {
+    if (curve.rows.empty() || curve.name.empty()) continue;
+    longest = std::max(longest, columns(curve.name));
+    ++entries;
+  }
+  for (const Reference& reference : references)
+    longest = std::max(longest, columns(name_of(reference)));
   const std::size_t in_row = longest <= 24 ? 4 : longest <= 40 ? 3 : 2;
-  const std::size_t rows = (names.size() + references + in_row - 1) / in_row;
+  const std::size_t rows = (entries + in_row - 1) / in_row;
   return fmt::format(
       "set key at screen 0.5, screen 0.01 center bottom vertical maxrows {} samplen 3 width {}\n"
       "set bmargin {:.1f}\n",
@@ -307,21 +325,19 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
     return fmt::format("{}{} by {}", frame.part, figure, frame.by);
   };
   std::vector<plot::Plot> plots = {plot_of(titled("loss"), losses)};
-  const bool is_shared = frame.names.size() > 1;
   plots.front().set(fmt::format(
       "set xlabel '{}'\n{}set yrange [0:*]\n{}{}{}set ylabel 'loss'\n", frame.by,
-      is_shared ? legend_below(frame.names, has_accuracy ? references.size() : 0)
-                : "set key at graph 0.5, character 2.9 center top horizontal\nset bmargin 6\n",
-      frame.marks, plot::range("x", frame.ranges.across), plot::range("y", frame.ranges.loss)));
-  if (has_accuracy && is_shared) {
+      legend_below(losses, has_accuracy ? references : std::vector<Reference>()), frame.marks,
+      plot::range("x", frame.ranges.across), plot::range("y", frame.ranges.loss)));
+  if (has_accuracy) {
     for (std::size_t at = 0; at < references.size(); ++at)
       plots.front().add(fmt::format("NaN {}", reference_look(references, at)));
   }
   if (has_accuracy) {
     plots.push_back(plot_of(titled("accuracy"), accuracies, references));
-    plots.back().set(fmt::format("{}set yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n",
-                                 is_shared ? "unset key\n" : "",
-                                 plot::range("y", frame.ranges.accuracy)));
+    plots.back().set(
+        fmt::format("unset key\nset yrange [*:1]\n{}set ylabel 'accuracy (share of rows)'\n",
+                    plot::range("y", frame.ranges.accuracy)));
   }
   return Chart({plot::laid_out(frame.title, plots)});
 }
@@ -335,7 +351,6 @@ Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
   const bool has_validation = std::ranges::any_of(
       runs, [](const NamedRun& run) { return watched_part(run.second) == DataPart::validation; });
   return side_by_side({.title = title + rate_words(runs),
-                       .names = names_of(shown),
                        .part = runs.size() == 1 ? ""
                                : has_validation ? "validation (train dotted): "
                                                 : "train ",
@@ -350,13 +365,9 @@ Chart spread_chart(const std::string& title, const std::vector<NamedRuns>& setti
                    const std::vector<Reference>& references) {
   const DataPart part = watched_part(settings.front().second.front());
   const std::vector<NamedRuns> shown = with_short_names(settings);
-  return side_by_side({.title = title,
-                       .names = names_of(shown),
-                       .part = fmt::format("{} ", word(part)),
-                       .by = "epoch",
-                       .marks = ""},
-                      spread_of_runs(shown, loss_of), spread_of_runs(shown, accuracy_of),
-                      references);
+  return side_by_side(
+      {.title = title, .part = fmt::format("{} ", word(part)), .by = "epoch", .marks = ""},
+      spread_of_runs(shown, loss_of), spread_of_runs(shown, accuracy_of), references);
 }
 
 Chart descent_chart(const std::string& title, const LossSurface& surface,
@@ -409,9 +420,51 @@ Chart descent_chart(const std::string& title, const LossSurface& surface,
   return Chart({script + plot::laid_out(title, plots)});
 }
 
+namespace {
+
+/// Whether two curves run along together for half of their length or more.
+bool run_together(const Tensor& first, const Tensor& second) {
+  std::int64_t same = 0;
+  for (std::int64_t at = 0; at < first.count(); ++at)
+    same += std::abs(first.at_offset(at) - second.at_offset(at)) < 1e-9 ? 1 : 0;
+  return 2 * same >= first.count();
+}
+
+/// How many later curves run along with one.
+template <class Numbers>
+std::size_t later_along_with(const std::vector<std::pair<std::string, Curve>>& curves,
+                             std::size_t at, const Numbers& numbers) {
+  return static_cast<std::size_t>(std::count_if(
+      curves.begin() + static_cast<std::ptrdiff_t>(at) + 1, curves.end(), [&](const auto& later) {
+        return run_together(numbers(curves[at].second), numbers(later.second));
+      }));
+}
+
+/// The stretch of all values and derivatives, with some room.
+std::optional<Stretch> stretch_of(const std::vector<std::pair<std::string, Curve>>& curves) {
+  double low = std::numeric_limits<double>::infinity();
+  double high = -low;
+  for (const auto& [name, curve] : curves) {
+    for (const Tensor* const numbers : {&curve.value, &curve.slope}) {
+      for (const double number : numbers->numbers()) {
+        if (!std::isfinite(number)) continue;
+        low = std::min(low, number);
+        high = std::max(high, number);
+      }
+    }
+  }
+  if (!(low <= high)) return std::nullopt;
+  const double room = high > low ? 0.05 * (high - low) : 1.0;
+  return Stretch{.low = low - room, .high = high + room};
+}
+
+}  // namespace
+
 Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
                      const std::string& title, const std::optional<Stretch>& up) {
   plot::Plot plot;
+  const auto value_of = [](const Curve& curve) -> const Tensor& { return curve.value; };
+  const auto slope_of = [](const Curve& curve) -> const Tensor& { return curve.slope; };
   for (std::size_t at = 0; at < curves.size(); ++at) {
     const Curve& curve = curves[at].second;
     std::string rows;
@@ -423,15 +476,18 @@ Chart function_chart(const std::vector<std::pair<std::string, Curve>>& curves,
     const std::string colour = plot::text(plot::series_colour(at));
     const std::string name = fmt::format("function{}", at);
     plot.add(name, rows,
-             fmt::format("using 1:2 with lines lw 2.8 lc rgb '{}' {}", colour,
+             fmt::format("using 1:2 with lines lw {} lc rgb '{}' {}",
+                         width_under(2.8, later_along_with(curves, at, value_of)), colour,
                          plot::in_legend(curves[at].first)));
-    plot.add(fmt::format("${} using 1:3 with lines lw 2 dt (5,3) lc rgb '{}' {}", name, colour,
+    plot.add(fmt::format("${} using 1:3 with lines lw {} dt (5,3) lc rgb '{}' {}", name,
+                         width_under(2.0, later_along_with(curves, at, slope_of)), colour,
                          plot::in_legend("its derivative")));
   }
-  plot.set(plot::range("y", up) +
+  const Tensor& x = curves.front().second.x;
+  plot.set(plot::range("x", x.at_offset(0), x.at_offset(x.count() - 1)) +
+           plot::range("y", up ? up : stretch_of(curves)) +
            "set xlabel 'x'\nset ylabel 'value (solid), derivative (dashed)'\n"
-           "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n"
-           "set offsets 0, 0, graph 0.05, graph 0.05\n");
+           "set xzeroaxis lt 1 lc rgb '#666a70'\nset yzeroaxis lt 1 lc rgb '#666a70'\n");
   return plot.chart(title);
 }
 

@@ -15,6 +15,7 @@
 #include "lattice/show/shown_subject.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/words.hpp"
+#include "lattice/worksheet/laid_out.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/function_names.hpp"
@@ -77,17 +78,27 @@ class PageWriter {
   }
 
  private:
+  /// How the numbers of a table lie: those of flattened pictures as pictures.
+  [[nodiscard]] Shape shape_of(const WorkTable& table) const {
+    const Shape& own = table.numbers.shape();
+    if (table.line == 0) return own;
+    const Line line = work_.sheet().line(table.line);
+    return own == line.shape() ? laid_out(line) : own;
+  }
+
   [[nodiscard]] Json table_list() {
     Json list = Json::array();
     for (std::size_t at = 0; at < tables_.all().size(); ++at) {
       const WorkTable& table = tables_[at];
-      const Shape& shape = table.numbers.shape();
+      const Shape shape = shape_of(table);
       Json roles = Json::array();
       for (int axis = 0; axis < shape.rank(); ++axis)
         roles.push_back(lattice::word(shape.role(axis)));
       Json entry = {{"name", table.name},        {"kind", kind_words.of(table.kind)},
                     {"line", table.line},        {"shape", to_json(shape)},
                     {"roles", std::move(roles)}, {"numbers", plain_numbers(table.numbers)}};
+      if (shape.rank() != table.numbers.shape().rank())
+        entry["shape_in_formulas"] = to_json(table.numbers.shape());
       const TensorTables layout(shape);
       if (table.numbers.is_sparse()) entry["is_sparse"] = true;
       entry["layout"] = {layout.beside(), layout.down(), layout.across()};

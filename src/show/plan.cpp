@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <map>
+#include <set>
 #include <vector>
 
 #include "lattice/text/wrapping.hpp"
@@ -72,6 +74,41 @@ void add_all(TextTable& table, std::span<const Plan::Row> rows, Groups groups,
 
 }  // namespace
 
+namespace {
+
+/// Which channel feeds which, for each layer in which only some do: a row for each channel that
+/// goes out, a column for each that comes in.
+std::string connections_told(std::span<const Plan::Row> rows, const TerminalStyle& style) {
+  std::string text;
+  for (const Plan::Row& row : rows) {
+    for (const WeightNeed& need : row.needs) {
+      if (need.connections.empty() || !row.inside.empty()) continue;
+      std::map<std::int64_t, std::set<std::int64_t>> sources;
+      std::set<std::int64_t> incoming;
+      for (const auto& [in, out] : need.connections) {
+        sources[out].insert(in);
+        incoming.insert(in);
+      }
+      std::vector<TextTable::Heading> headings = {{"channel", TextTable::Set::left}};
+      for (const std::int64_t in : incoming)
+        headings.push_back({fmt::format("{}", in)});
+      TextTable table(headings);
+      for (const auto& [out, from] : sources) {
+        std::vector<TextTable::Entry> cells = {fmt::format("→ {}", out)};
+        for (const std::int64_t in : incoming)
+          cells.emplace_back(from.contains(in) ? "×" : "·");
+        table.add(std::move(cells));
+      }
+      text += fmt::format("\n{}: which channel feeds which (×), {}\n{}\n", row.name,
+                          counted(std::ssize(need.connections), "connection"), table.text(style));
+    }
+    text += connections_told(row.inside, style) + connections_told(row.projection, style);
+  }
+  return text;
+}
+
+}  // namespace
+
 std::string shape_words(const Shape& example) {
   if (!is_raster(example)) return to_string(example);
   return fmt::format("{}×{}, {}", example[0], example[1],
@@ -103,7 +140,8 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
              counted(plan.weights(), "number is", "numbers are"),
              plan.together ? plan.whole : "an example",
              counted(plan.multiplications(), "product of two numbers", "products of two numbers"),
-             counted(plan.written(), "number")));
+             counted(plan.written(), "number"))) +
+         (groups == Groups::opened ? connections_told(plan.rows, style) : "");
 }
 
 std::string to_string(const Plan& plan) {

@@ -60,7 +60,8 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
     if (has_accuracy) headings.push_back({"accuracy"});
   };
   head("minibatch loss");
-  head("running loss");
+  const bool has_running = steps.front().running.has_value();
+  if (has_running) head("running loss");
   if (is_watched) head(has_validation ? "validation loss" : train_loss(run));
   TextTable table(headings);
   for (std::size_t at = 0; at < steps.size(); ++at) {
@@ -69,14 +70,15 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
     std::vector<TextTable::Entry> row = {fmt::format("{}", step.step),
                                          fmt::format("{}", step.epoch)};
     add_figures(row, step.minibatch, has_accuracy, style);
-    add_figures(row, step.running, has_accuracy, style);
+    if (has_running) add_figures(row, step.running, has_accuracy, style);
     if (is_watched) add_figures(row, step.watched, has_accuracy, style);
     table.add(std::move(row));
   }
   return table.text(style) + "\n" +
-         paragraph(fmt::format("The minibatch was assessed before its step{}; the running loss is "
-                               "the mean over the epoch's examples so far.",
-                               is_watched ? ", the whole part after it" : ""));
+         paragraph(fmt::format(
+             "The minibatch was assessed before its step{}{}.",
+             is_watched ? ", the whole part after it" : "",
+             has_running ? "; the running loss is the mean over the epoch's examples so far" : ""));
 }
 
 /// Every change of the rate: one or two in a sentence, more in a list.
@@ -185,11 +187,10 @@ std::string others_told(const RunRecord& run) {
   if (rows == 0 && !run.epochs.front().validation) return "";
   const std::string others = "; other columns are of the end of the epoch, over all rows";
   if (!run.judged_train_rows || rows == 0) return others;
-  const std::string of_train = fmt::format("of the train part over {}, drawn once",
-                                           counted(rows, "row"));
-  return run.epochs.front().validation
-             ? others + " of the validation part, and " + of_train
-             : "; other columns are of the end of the epoch, " + of_train;
+  const std::string of_train =
+      fmt::format("of the train part over {}, drawn once", counted(rows, "row"));
+  return run.epochs.front().validation ? others + " of the validation part, and " + of_train
+                                       : "; other columns are of the end of the epoch, " + of_train;
 }
 
 }  // namespace
@@ -200,9 +201,8 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   // Each accuracy stands behind the loss of the same rows.
   const std::optional<Figures>& watched = sample.train ? sample.train : run.epochs.back().running;
   const bool has_accuracy = watched && watched->accuracy.has_value();
-  const bool is_timed = std::ranges::any_of(run.epochs, [](const EpochFigures& epoch) {
-    return epoch.learning_seconds >= worth_timing;
-  });
+  const bool is_timed = std::ranges::any_of(
+      run.epochs, [](const EpochFigures& epoch) { return epoch.learning_seconds >= worth_timing; });
   std::vector<TextTable::Heading> headings = {{"epoch"}};
   const auto head = [&](const std::string& loss) {
     headings.push_back({loss});
@@ -235,8 +235,8 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   if (count > 1) {
     text += paragraph(fmt::format(
         "{} averaged while the weights change{}.{}",
-        has_accuracy ? "Running loss and accuracy are" : "The running loss is",
-        others_told(run), is_timed ? " Seconds are of learning, without evaluations." : ""));
+        has_accuracy ? "Running loss and accuracy are" : "The running loss is", others_told(run),
+        is_timed ? " Seconds are of learning, without evaluations." : ""));
   }
   if (!run.steps.empty()) text += "\n" + steps_told(run, style);
   for (const std::int64_t join : run.joins)

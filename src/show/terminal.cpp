@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <optional>
 #include <set>
 #include <utility>
@@ -15,6 +16,8 @@
 #include "lattice/text/letters.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/wrapping.hpp"
+#include "lattice/worksheet/laid_out.hpp"
+#include "lattice/worksheet/operations/rearranging.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
@@ -69,7 +72,7 @@ class EntryWriter {
         return rows();
       case Stage::forward:
       case Stage::loss:
-        return numbers(entry.numbers);
+        return numbers(entry.numbers, entry.line) + pictures_of_units(entry.numbers, entry.line);
       case Stage::reverse:
         return swept(entry);
       case Stage::update:
@@ -82,6 +85,46 @@ class EntryWriter {
 
  private:
   using Stage = WorkEntry::Stage;
+
+  /// How the numbers of a line lie: those of flattened pictures as pictures.
+  [[nodiscard]] Tensor lying(const Tensor& numbers, std::size_t line) const {
+    if (line == 0 || numbers.is_sparse()) return numbers;
+    const Line of = work_.sheet().line(line);
+    return numbers.shape() == of.shape() ? numbers.reshaped(laid_out(of)) : numbers;
+  }
+
+  [[nodiscard]] std::string numbers(const Tensor& tensor, std::size_t line) const {
+    return numbers(lying(tensor, line));
+  }
+
+  /// The weights of units for each pixel, or their gradients, as pictures side by side, as many as
+  /// there is room for: 0 in the middle between dark and bright.
+  [[nodiscard]] std::string pictures_of_units(const Tensor& on_line, std::size_t line) const {
+    const Tensor all = lying(on_line, line);
+    const int rank = all.shape().rank();
+    const bool are_units = rank > on_line.shape().rank() && all.shape().role(0) == Role::row;
+    if (!are_units) return "";
+    double largest = 0.0;
+    for (const double number : all.numbers())
+      largest = std::max(largest, std::abs(number));
+    if (!(largest > 0.0) || !std::isfinite(largest)) return "";
+    const std::int64_t units = all.shape()[rank - 1];
+    const std::int64_t columns_of_one = style_.colour ? all.shape()[1] : 2 * all.shape()[1];
+    const std::int64_t room = page_width - margin - 2;
+    const std::int64_t shown = std::clamp(room / (columns_of_one + 2), std::int64_t{1}, units);
+    const Tensor flat = all.reshaped({all.count() / units, units});
+    std::vector<CaptionedPicture> pictures;
+    const std::int64_t channels = rank == 4 ? all.shape()[2] : 1;
+    for (std::int64_t unit = 0; unit < shown; ++unit) {
+      const Tensor one = slice(flat, 1, {.from = unit, .end = unit + 1});
+      pictures.push_back({.picture = one.reshaped({all.shape()[0], all.shape()[1], channels}),
+                          .caption = names_.label_with_role(all.shape().role(rank - 1), unit)});
+    }
+    std::string text = show_pictures(pictures, style_, {.black = -largest, .white = largest},
+                                     page_width - margin - 2);
+    if (shown < units) text += fmt::format("({} of {} pictures shown)\n", shown, units);
+    return behind_margin("\n" + text, style_);
+  }
 
   [[nodiscard]] std::string numbers(const Tensor& tensor) const {
     if (tensor.shape().rank() == 0) {
@@ -150,7 +193,8 @@ class EntryWriter {
   }
 
   [[nodiscard]] std::string swept(const WorkEntry& entry) const {
-    std::string text = numbers(entry.numbers);
+    std::string text =
+        numbers(entry.numbers, entry.line) + pictures_of_units(entry.numbers, entry.line);
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
       text += behind_margin(
           fmt::format("passed on to {}: {}{}\n", harmless(passed.to), harmless(passed.symbols),
@@ -187,7 +231,9 @@ class EntryWriter {
       row.emplace_back(after);
       table.rows.push_back(std::move(row));
     }
-    return behind_margin(lattice::text(table, behind_margin(style_)), style_);
+    const std::string change = pictures_of_units(update.after - update.before, entry.line);
+    return behind_margin(lattice::text(table, behind_margin(style_)), style_) +
+           (change.empty() ? "" : behind_margin("change:\n", style_) + change);
   }
 
   [[nodiscard]] std::string result(const WorkEntry& entry) const {
@@ -246,9 +292,27 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
          in_ink(ink::faint, rule, style) + "\n";
 }
 
+namespace {
+
+/// `row 8, column 4, class 2 fish`.
+std::string words_by_pixel(const AxisNames& names, const Shape& shape, const Index& at) {
+  std::vector<std::string> words;
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    const Role role = shape.role(axis);
+    const std::string label = names.label(role, at[axis]);
+    words.push_back(role == Role::none ? label : fmt::format("{} {}", word(role), label));
+  }
+  return fmt::format("{}", fmt::join(words, ", "));
+}
+
+}  // namespace
+
 std::string place_in_words(const AxisNames& names, const Line& line, const Index& at,
                            const Formula& formula, const Worksheet& sheet) {
-  std::string words = names.in_words(line.shape(), at);
+  const Shape lying = laid_out(line);
+  std::string words = lying.rank() == line.shape().rank()
+                          ? names.in_words(line.shape(), at)
+                          : words_by_pixel(names, lying, lying.index(line.shape().offset(at)));
   if (names.nodes.empty()) return words;
   const auto nodes_in = [](const Shape& shape, const Index& place) {
     std::set<std::int64_t> nodes;

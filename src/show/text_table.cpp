@@ -1,6 +1,7 @@
 #include "show/text_table.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <numeric>
 
 #include "lattice/text/letters.hpp"
@@ -30,6 +31,45 @@ std::string shortened(const std::string& text, std::size_t width) {
     if ((static_cast<unsigned char>(text[from]) & 0xC0U) != 0x80U) ++letters;
   }
   return cut_to(text, width - of_end) + text.substr(from);
+}
+
+namespace {
+
+/// How many bytes all names begin and end with alike, in whole words.
+std::pair<std::size_t, std::size_t> alike_ends(const std::vector<std::string>& names) {
+  const auto is_within_word = [](char letter) {
+    const auto byte = static_cast<unsigned char>(letter);
+    return std::isalnum(byte) != 0 || byte >= 0x80 || letter == '.' || letter == '_';
+  };
+  const std::string& first = names.front();
+  std::size_t before = first.size();
+  for (const std::string& name : names) {
+    const auto same = std::ranges::mismatch(first, name).in1 - first.begin();
+    before = std::min(before, static_cast<std::size_t>(same));
+  }
+  while (before > 0 && is_within_word(first[before - 1]))
+    --before;
+  std::size_t after = first.size() - before;
+  for (const std::string& name : names) {
+    std::size_t same = 0;
+    while (same < std::min(after, name.size() - before) &&
+           first[first.size() - 1 - same] == name[name.size() - 1 - same])
+      ++same;
+    after = same;
+  }
+  while (after > 0 && is_within_word(first[first.size() - after]))
+    --after;
+  return {before, after};
+}
+
+}  // namespace
+
+std::vector<std::string> what_differs(const std::vector<std::string>& names) {
+  const auto [before, after] = alike_ends(names);
+  std::vector<std::string> differing;
+  for (const std::string& name : names)
+    differing.emplace_back(trimmed(name.substr(before, name.size() - before - after)));
+  return differing;
 }
 
 void TextTable::label_rows(const std::vector<std::string>& labels) {

@@ -64,4 +64,7 @@ class TextTable {
 /// The same with the end kept, in which names often differ: `kiln_temperature…_of_shelf_3`.
 [[nodiscard]] std::string shortened(const std::string& text, std::size_t width);
 
+/// Names without the words that all of them begin and end with; empty for one that has no others.
+[[nodiscard]] std::vector<std::string> what_differs(const std::vector<std::string>& names);
+
 }  // namespace lattice

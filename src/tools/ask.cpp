@@ -10,9 +10,9 @@
 #include "lattice/text/letters.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/watch.hpp"
-#include "tools/commands.hpp"
 #include "tools/answer_options.hpp"
 #include "tools/ask_seeds.hpp"
+#include "tools/commands.hpp"
 #include "tools/options.hpp"
 #include "tools/questions.hpp"
 #include "tools/records.hpp"
@@ -98,8 +98,9 @@ void ask_model(const AskAsked& asked, Console& console) {
   if (!questions.names.empty()) answers.names = questions.names;
   if (!model.rows) say(remarks_on(model, questions.raw), file.lesson, console);
   const std::optional<AnswersOverSeeds> over_seeds =
-      asked.seeds ? std::optional(answers_over_seeds(file, questions, answers, *asked.seeds, console))
-                  : std::nullopt;
+      asked.seeds
+          ? std::optional(answers_over_seeds(file, questions, answers, *asked.seeds, console))
+          : std::nullopt;
   const bool all_have_one = say_what_has_no_answer(model, answers, questions, console);
   if (!asked.draw.empty()) {
     answers_chart(fmt::format("{}: what {} says", file.data_name, asked.questions.model), model,

@@ -32,7 +32,8 @@ OverRuns number_over(const AnswersOverSeeds& over, std::int64_t record, std::int
 /// How many of the models give a class as their answer.
 std::int64_t votes(const AnswersOverSeeds& over, std::int64_t record, std::int64_t of) {
   return std::ranges::count_if(over.answers, [&](const Answers& answers) {
-    return answers.has_answer(record) && answers.classes.at_offset(record) == static_cast<double>(of);
+    return answers.has_answer(record) &&
+           answers.classes.at_offset(record) == static_cast<double>(of);
   });
 }
 
@@ -43,7 +44,8 @@ std::string with_deviation(const OverRuns& over, const TerminalStyle& style) {
 }
 
 /// The class that most models answer; among equals the one with the higher mean share.
-std::int64_t most_answered(const AnswersOverSeeds& over, std::int64_t record, std::int64_t classes) {
+std::int64_t most_answered(const AnswersOverSeeds& over, std::int64_t record,
+                           std::int64_t classes) {
   std::int64_t best = 0;
   for (std::int64_t of = 1; of < classes; ++of) {
     const std::pair now(votes(over, record, of), number_over(over, record, of).mean);

@@ -167,8 +167,14 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareA
   std::string text = outcomes_text(outcomes, asked.comparing, style) + "\n";
   if (!are_alike(outcomes)) {
     text += "Not the same rows, or not the same loss: no figure says which is best.\n";
-    for (const Outcome& outcome : outcomes)
-      text += fmt::format("  {}: {}\n", harmless(outcome.name), harmless(outcome.judged_by));
+    std::vector<std::string> names(outcomes.size());
+    std::ranges::transform(outcomes, names.begin(), &Outcome::name);
+    const std::vector<std::string> labels = labels_for(names);
+    for (std::size_t at = 0; at < outcomes.size(); ++at) {
+      text += fmt::format("  {}: {}\n",
+                          labels[at] == names[at] ? harmless(names[at]) : fmt::format("{}", at + 1),
+                          harmless(outcomes[at].judged_by));
+    }
     return text;
   }
   if (best == nullptr) return text + seeds_told(outcomes, style);
@@ -255,7 +261,8 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
-    console.out << settings_text(in_common(outcomes)) << comparison_text(outcomes, asked, best, style);
+    console.out << settings_text(in_common(outcomes))
+                << comparison_text(outcomes, asked, best, style);
   }
   write_files(asked, outcomes, entries.front().lesson.references);
 }

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
 #include <limits>
 #include <set>
@@ -42,10 +41,10 @@ Model trained_model(const Entry& entry, Console& console) {
 }
 
 Outcome run_entry(const Entry& entry, Console& console, std::optional<Fold> fold) {
-  Prepared prepared = entry.model == nullptr
-                          ? prepare(entry.lesson, fold)
-                          : prepared_again(*entry.model, "compare models on their own rows alone",
-                                           console);
+  Prepared prepared =
+      entry.model == nullptr
+          ? prepare(entry.lesson, fold)
+          : prepared_again(*entry.model, "compare models on their own rows alone", console);
   Network network = entry.model == nullptr ? prepared.network : entry.model->model.network;
   RunRecord run;
   if (entry.model == nullptr) {
@@ -165,37 +164,6 @@ std::string outcomes_text(const std::vector<Outcome>& outcomes, const Comparing&
   return labelled(std::move(table), names, style);
 }
 
-namespace {
-
-/// How many bytes all names begin and end with alike, in whole words.
-std::pair<std::size_t, std::size_t> alike_ends(const std::vector<std::string>& names) {
-  const auto is_within_word = [](char letter) {
-    const auto byte = static_cast<unsigned char>(letter);
-    return std::isalnum(byte) != 0 || byte >= 0x80 || letter == '.' || letter == '_';
-  };
-  const std::string& first = names.front();
-  std::size_t before = first.size();
-  for (const std::string& name : names) {
-    const auto same = std::ranges::mismatch(first, name).in1 - first.begin();
-    before = std::min(before, static_cast<std::size_t>(same));
-  }
-  while (before > 0 && is_within_word(first[before - 1]))
-    --before;
-  std::size_t after = first.size() - before;
-  for (const std::string& name : names) {
-    std::size_t same = 0;
-    while (same < std::min(after, name.size() - before) &&
-           first[first.size() - 1 - same] == name[name.size() - 1 - same])
-      ++same;
-    after = same;
-  }
-  while (after > 0 && is_within_word(first[first.size() - after]))
-    --after;
-  return {before, after};
-}
-
-}  // namespace
-
 std::vector<std::string> labels_for(const std::vector<std::string>& names) {
   constexpr std::size_t longest = 28;
   std::set<std::string> short_ones;
@@ -203,10 +171,8 @@ std::vector<std::string> labels_for(const std::vector<std::string>& names) {
     if (columns(name) <= longest) short_ones.insert(name);
   }
   if (short_ones.size() == names.size()) return names;
-  const auto [before, after] = alike_ends(names);
   std::vector<std::string> rows;
-  for (const std::string& name : names) {
-    const std::string differs(trimmed(name.substr(before, name.size() - before - after)));
+  for (const std::string& differs : what_differs(names)) {
     const std::string number = fmt::format("{}", rows.size() + 1);
     rows.push_back(differs.empty() ? number
                                    : fmt::format("{}: {}", number, shortened(differs, longest)));

@@ -43,8 +43,9 @@ struct Outcome {
   RunRecord run;
   NamedAssessments parts;
 
-  /// The figure that decides which is best: the loss of the validation part, or of the train part if
-  /// there is none, or the running loss if that is not evaluated. A loss that is not finite is the worst.
+  /// The figure that decides which is best: the loss of the validation part, or of the train part
+  /// if there is none, or the running loss if that is not evaluated. A loss that is not finite is
+  /// the worst.
   [[nodiscard]] double watched() const;
 };
 

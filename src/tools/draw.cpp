@@ -150,7 +150,7 @@ Chart draw_confusion(const DrawAsked& asked) {
                          *assessment.classes);
 }
 
-Chart draw_function(const DrawAsked& asked) {
+std::vector<std::pair<std::string, Curve>> curves_of(const DrawAsked& asked) {
   const auto [low, high] = asked.across.value_or(Stretch{.low = -4.0, .high = 4.0});
   std::vector<std::pair<std::string, Curve>> curves;
   for (const std::string& text : asked.functions) {
@@ -167,7 +167,23 @@ Chart draw_function(const DrawAsked& asked) {
     curves.emplace_back(text, curve([&](const Line& x) { return layers.front().forward(x, pass); },
                                     low, high, 401));
   }
-  return function_chart(curves, asked.title, asked.up);
+  return curves;
+}
+
+Chart draw_function(const DrawAsked& asked) {
+  return function_chart(curves_of(asked), asked.title, asked.up);
+}
+
+/// The numbers of the curves.
+Json function_json(const DrawAsked& asked) {
+  Json json = Json::array();
+  for (const auto& [name, curve] : curves_of(asked)) {
+    json.push_back({{"name", name},
+                    {"x", to_json(curve.x)},
+                    {"value", to_json(curve.value)},
+                    {"derivative", to_json(curve.slope)}});
+  }
+  return json;
 }
 
 /// The two weights that are watched: those that are named, or the first and the last of all.
@@ -265,6 +281,7 @@ struct ChartKind {
   std::function<void(Verb& verb, DrawAsked& asked)> declare;
   bool takes_lesson = true;
   bool takes_rows = false;  ///< whether a model may have the rows of a file
+  std::function<Json(const DrawAsked&)> numbers = nullptr;  ///< for JSON, if it has any
 };
 
 void declare_more(Verb& verb, DrawAsked& asked) {
@@ -336,6 +353,8 @@ std::vector<ChartKind> charts_of_any_data() {
                    crossed_numbers("--lay-out", text, "rows x columns, such as 28x28", 1, 100'000);
              },
              "Rows x columns of the inputs (known for pictures)", "RxC");
+         verb.flag("--learnt", asked.learnt_alone,
+                   "What was learnt alone: each number less the one that it started as");
        }},
       {"confusion", "Confusion matrix: true classes by answers", draw_confusion,
        declare_judged_part, true, true},
@@ -349,7 +368,7 @@ std::vector<ChartKind> charts_of_any_data() {
          verb.heading("Printing");
          verb.flag("--json", asked.options.json, "Print one JSON document and nothing else");
        },
-       false},
+       false, false, function_json},
       {"descent", "The path of two weights down the loss: full batch, minibatches, single rows",
        draw_descent,
        [](Verb& verb, DrawAsked& asked) {
@@ -450,9 +469,10 @@ Verb verb_of(const ChartKind& kind, Console& console) {
     if (asked->options.json) {
       std::error_code problem;
       const auto bytes = std::filesystem::file_size(asked->out, problem);
-      write(
-          console.out,
-          {{"chart", kind.name}, {"file", asked->out}, {"bytes", problem ? Json() : Json(bytes)}});
+      Json json = {
+          {"chart", kind.name}, {"file", asked->out}, {"bytes", problem ? Json() : Json(bytes)}};
+      if (kind.numbers) json["curves"] = kind.numbers(*asked);
+      write(console.out, json);
     } else {
       console.print_line(written(asked->out));
     }

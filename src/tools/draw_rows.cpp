@@ -33,13 +33,36 @@ std::optional<Shape> inputs_of_weight(const Network& network, const std::string&
   return std::nullopt;
 }
 
+/// The weight of a layer, however deep in groups.
+const WeightNeed* need_of(const std::vector<Plan::Row>& rows, const std::string& name) {
+  for (const Plan::Row& row : rows) {
+    for (const std::vector<Plan::Row>* const inner : {&row.inside, &row.projection}) {
+      if (const WeightNeed* const found = need_of(*inner, name)) return found;
+    }
+    const auto found = std::ranges::find(row.needs, name, &WeightNeed::name);
+    if (found != row.needs.end()) return &*found;
+  }
+  return nullptr;
+}
+
+/// `channel 3 → 7` for each connection of a weight, if only some channels are connected.
+std::vector<std::string> connection_names(const Network& network, const std::string& name) {
+  std::vector<std::string> names;
+  if (const WeightNeed* const need = need_of(network.plan().rows, name)) {
+    for (const auto& [in, out] : need->connections)
+      names.push_back(fmt::format("channel {} → {}", in, out));
+  }
+  return names;
+}
+
 }  // namespace
 
 Chart draw_weights(const DrawAsked& asked) {
   const TrainedLesson learnt = learnt_of(asked.options.subject, asked.options);
   const std::string name =
       asked.weight.empty() ? learnt.network.weights().begin()->name : asked.weight;
-  const Tensor& weight = learnt.network[name];
+  const Tensor weight = asked.learnt_alone ? learnt.network[name] - learnt.prepared.network[name]
+                                           : learnt.network[name];
   const std::vector<std::string>& features = learnt.prepared.data().feature_names;
   const bool takes_features =
       std::ssize(features) == weight.shape()[0] && name == learnt.network.weights().begin()->name;
@@ -48,10 +71,13 @@ Chart draw_weights(const DrawAsked& asked) {
   if (asked.lay_out) setting.inputs = Shape{asked.lay_out->first, asked.lay_out->second, 1};
   if (weight.shape().role(weight.shape().rank() - 1) == Role::class_)
     setting.unit_names = learnt.prepared.data().all_class_names();
+  if (std::vector<std::string> connections = connection_names(learnt.network, name);
+      !connections.empty())
+    setting.unit_names = std::move(connections);
   const std::string& title = learnt.prepared.lesson.title;
-  return weights_chart(
-      fmt::format("{}: {}", title.empty() ? learnt.prepared.data().name : title, name), weight,
-      setting);
+  return weights_chart(fmt::format("{}: {}{}", title.empty() ? learnt.prepared.data().name : title,
+                                   name, asked.learnt_alone ? ", now − start" : ""),
+                       weight, setting);
 }
 
 namespace {

@@ -25,6 +25,7 @@ struct DrawAsked {
   std::string out;
   std::string part;
   std::string weight;
+  bool learnt_alone = false;  ///< a weight less its start
   std::optional<std::pair<std::int64_t, std::int64_t>> lay_out = std::nullopt;
   std::vector<std::string> functions;
   std::string title = "activation and derivative";

@@ -120,8 +120,7 @@ Questions questions_on(const Table& table, const Model& model) {
 Questions questions_on_rows(const QuestionsAsked& asked, const ModelFile& file,
                             const Console& console) {
   if (file.model.rows) return {.rows = asked.rows};
-  const Prepared prepared =
-      prepared_again(file, "ask about records of a file: --file", console);
+  const Prepared prepared = prepared_again(file, "ask about records of a file: --file", console);
   const Dataset rows = prepared.data().taking(asked.rows).as_measured();
   Questions questions;
   if (rows.is_table()) {

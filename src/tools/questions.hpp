@@ -26,8 +26,8 @@ struct QuestionsAsked {
   [[nodiscard]] std::vector<std::string> inputs() const;
 };
 
-/// Reads what a model is asked about. @throws SettingError unless it is exactly one kind of question
-/// that fits the model; as reading does.
+/// Reads what a model is asked about. @throws SettingError unless it is exactly one kind of
+/// question that fits the model; as reading does.
 [[nodiscard]] Questions questions_in(const QuestionsAsked& asked, const ModelFile& file,
                                      Console& console);
 

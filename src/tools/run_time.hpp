@@ -10,12 +10,12 @@ namespace lattice::tools {
 
 /// The time that a training run will take, estimated from a few of its steps.
 struct RunTime {
-  std::int64_t measured = 0;  ///< steps; 0 for a run without any
-  double step = 0.0;          ///< seconds of one, the median
-  double evaluation = 0.0;    ///< seconds of the evaluation after an epoch
+  std::int64_t measured = 0;   ///< steps; 0 for a run without any
+  double step = 0.0;           ///< seconds of one, the median
+  double evaluation = 0.0;     ///< seconds of the evaluation after an epoch
   std::int64_t evaluated = 0;  ///< rows in it
   std::int64_t batch = 1;
-  std::int64_t steps = 0;           ///< of the whole run
+  std::int64_t steps = 0;  ///< of the whole run
   std::int64_t steps_in_epoch = 0;
   std::int64_t epochs = 0;
   std::int64_t evaluations = 1;  ///< of the whole run; one before the first epoch

@@ -10,6 +10,7 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/wrapping.hpp"
+#include "lattice/worksheet/laid_out.hpp"
 #include "worksheet/explainer.hpp"
 
 namespace lattice {
@@ -174,13 +175,13 @@ Place parse_place(std::string_view text) {
 namespace {
 
 /// The position on an axis that a word means: its number, or its name, which may be in quotes.
-std::int64_t position_called(const std::string& written, const Line& line, int axis,
-                             const AxisNames& names) {
+std::int64_t position_called(const std::string& written, const Line& line, const Shape& shape,
+                             int axis, const AxisNames& names) {
   if (const std::optional<std::int64_t> number = parse_whole_number(written)) return *number;
   const std::string word = is_in_quotes(written) ? written.substr(1, written.size() - 2) : written;
-  const Role role = line.shape().role(axis);
+  const Role role = shape.role(axis);
   std::vector<std::string> called;
-  for (std::int64_t at = 0; at < line.shape()[axis]; ++at) {
+  for (std::int64_t at = 0; at < shape[axis]; ++at) {
     const std::string& name = names.of(role, at);
     if (name == word) return at;
     if (!name.empty()) called.push_back(name);
@@ -188,7 +189,7 @@ std::int64_t position_called(const std::string& written, const Line& line, int a
   const std::string near = nearest(word, called);
   throw NameError(
       {.what = fmt::format("no place on axis {} of {} is called '{}'", axis, line.name(), word),
-       .expected = called.empty() ? fmt::format("a number from 0 to {}", line.shape()[axis] - 1)
+       .expected = called.empty() ? fmt::format("a number from 0 to {}", shape[axis] - 1)
                                   : fmt::format("a number, or one of {} {}", called.size(),
                                                 plural(role, "names")),
        .found = fmt::format("'{}'", word),
@@ -199,15 +200,18 @@ std::int64_t position_called(const std::string& written, const Line& line, int a
 
 Index index_on(const Line& line, const Place& place, const AxisNames& names) {
   const bool is_only_one = place.at.rank() == 0 && line.shape().count() == 1;
-  if (place.words.empty()) return is_only_one ? Index::zeros(line.shape().rank()) : place.at;
+  if (place.words.empty())
+    return is_only_one ? Index::zeros(line.shape().rank()) : as_on_line(line, place.at);
+  const bool is_as_on_line = std::ssize(place.words) == line.shape().rank();
+  const Shape shape = is_as_on_line ? line.shape() : laid_out(line);
   std::vector<std::int64_t> positions;
   for (std::size_t at = 0; at < place.words.size(); ++at) {
     // More positions than axes are refused by whoever looks there.
-    const int axis = std::min(static_cast<int>(at), std::max(line.shape().rank() - 1, 0));
+    const int axis = std::min(static_cast<int>(at), std::max(shape.rank() - 1, 0));
     positions.push_back(
-        line.shape().rank() == 0 ? 0 : position_called(place.words[at], line, axis, names));
+        shape.rank() == 0 ? 0 : position_called(place.words[at], line, shape, axis, names));
   }
-  return Index(positions);
+  return as_on_line(line, Index(positions));
 }
 
 }  // namespace lattice

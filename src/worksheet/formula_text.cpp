@@ -3,24 +3,65 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
 #include <set>
 #include <span>
 #include <utility>
+#include <vector>
 
 #include "worksheet/formula_node.hpp"
 
 namespace lattice {
 namespace {
 
-/// The parts of a long list that are not shown: from the first to the last, not included.
-struct Hidden {
-  std::size_t from;
-  std::size_t to;
+/// The order in which the parts of a list are shown, and which of them are not: from one place in
+/// that order to another, not included.
+struct Shown {
+  std::vector<std::size_t> order;
+  std::size_t hidden_from;
+  std::size_t hidden_to;
 };
 
-Hidden hidden_of(std::size_t count, const Notation& notation) {
-  if (count <= notation.longest_sum || count < 4) return {count, count};
-  return {notation.longest_sum - 2, count - 1};
+/// How large a term is; one that is no number is the largest.
+double size_of(const Formula& term) {
+  const double size = std::abs(term.evaluate());
+  return std::isnan(size) ? std::numeric_limits<double>::infinity() : size;
+}
+
+/// Whether a formula has a sum inside.
+bool has_sum(const Formula& formula) {
+  return formula.kind() == Formula::Kind::sum || std::ranges::any_of(formula.parts(), has_sum);
+}
+
+/// Of a long list the first parts and the last; where they add up, the largest first, unless they
+/// are sums themselves. A last one of another kind, a bias behind products, stays at the end.
+Shown shown_of(std::span<const Formula> parts, const Notation& notation, bool adds_up) {
+  const std::size_t count = parts.size();
+  Shown shown{.order = std::vector<std::size_t>(count), .hidden_from = count, .hidden_to = count};
+  std::iota(shown.order.begin(), shown.order.end(), std::size_t{0});
+  if (count <= notation.longest_sum || count < 4) return shown;
+  shown.hidden_from = notation.longest_sum - 2;
+  shown.hidden_to = count - 1;
+  if (!adds_up || std::ranges::any_of(parts, has_sum)) return shown;
+  if (parts.back().kind() == parts.front().kind()) {
+    ++shown.hidden_from;
+    shown.hidden_to = count;
+  }
+  std::vector<double> sizes;
+  for (const Formula& part : parts)
+    sizes.push_back(size_of(part));
+  const auto end = shown.order.begin() + static_cast<std::ptrdiff_t>(shown.hidden_to);
+  std::stable_sort(shown.order.begin(), end,
+                   [&](std::size_t a, std::size_t b) { return sizes[a] > sizes[b]; });
+  return shown;
+}
+
+/// Whether the parts of a function add up.
+bool adds_up(const Formula& formula) {
+  return formula.kind() == Formula::Kind::sum ||
+         (formula.kind() == Formula::Kind::function && formula.function_name() == "mean");
 }
 
 }  // namespace
@@ -69,9 +110,10 @@ class FormulaWriter {
         return notation_.filled_in ? format_number(node.cell.number, notation_.digits)
                                    : to_string(node.cell);
       case Formula::Kind::sum:
-        return list(parts, " + ", [&](const Formula& term) {
-          const bool leads = &term == &parts.front() && term.kind() == Formula::Kind::difference;
-          return leads ? this->text(term) : this->part(term, Binding::product);
+        return list(formula, " + ", [&](const Formula& term, bool leads) {
+          return leads && term.kind() == Formula::Kind::difference
+                     ? this->text(term)
+                     : this->part(term, Binding::product);
         });
       case Formula::Kind::difference:
         return part(0, Binding::sum) + " − " + part(1, Binding::product);
@@ -165,10 +207,9 @@ class FormulaWriter {
   [[nodiscard]] std::string function(const Formula& formula) const {
     const std::string& name = formula.function_name();
     if (name == "abs") return "|" + text(formula.parts()[0]) + "|";
-    return fmt::format("{}({})", name,
-                       list(
-                           formula.parts(), ", ",
-                           [this](const Formula& each) { return text(each); }, name == "mean"));
+    return fmt::format("{}({})", name, list(formula, ", ", [this](const Formula& each, bool) {
+                         return text(each);
+                       }));
   }
 
   /// A condition; a plain number stands on the right.
@@ -185,28 +226,30 @@ class FormulaWriter {
     return fmt::format("{} {} {}", text(left), sign, text(right));
   }
 
-  /// Terms side by side; of a long list the first and the last, with a word on what is between. The
-  /// subtotal of what is between is told where terms add up.
+  /// The parts of a formula side by side; of a long list some, with a word on the others. Their
+  /// subtotal is told where they add up.
   template <class Write>
-  [[nodiscard]] std::string list(std::span<const Formula> terms, std::string_view between,
-                                 Write write, bool adds_up = true) const {
-    const Hidden hidden = hidden_of(terms.size(), notation_);
+  [[nodiscard]] std::string list(const Formula& formula, std::string_view between,
+                                 Write write) const {
+    const std::span<const Formula> parts = formula.parts();
+    const Shown shown = shown_of(parts, notation_, adds_up(formula));
     std::string text;
-    for (std::size_t at = 0; at < terms.size(); ++at) {
-      if (at > hidden.from && at < hidden.to) continue;
+    for (std::size_t at = 0; at < parts.size(); ++at) {
+      if (at > shown.hidden_from && at < shown.hidden_to) continue;
       text += at == 0 ? "" : between;
-      text += at == hidden.from ? left_out(terms.subspan(at, hidden.to - at), adds_up)
-                                : write(terms[at]);
+      text += at == shown.hidden_from ? left_out(formula, shown)
+                                      : write(parts[shown.order[at]], at == 0);
     }
     return text;
   }
 
-  [[nodiscard]] std::string left_out(std::span<const Formula> terms, bool adds_up) const {
-    if (!notation_.filled_in || !adds_up) return fmt::format("[{} more]", terms.size());
+  [[nodiscard]] std::string left_out(const Formula& formula, const Shown& shown) const {
+    const std::size_t count = shown.hidden_to - shown.hidden_from;
+    if (!notation_.filled_in || !adds_up(formula)) return fmt::format("[{} more]", count);
     double total = 0.0;
-    for (const Formula& term : terms)
-      total += term.evaluate();
-    return fmt::format("[{} more: {}]", terms.size(), format_number(total, notation_.digits));
+    for (std::size_t at = shown.hidden_from; at < shown.hidden_to; ++at)
+      total += formula.parts()[shown.order[at]].evaluate();
+    return fmt::format("[{} more: {}]", count, format_number(total, notation_.digits));
   }
 
   Notation notation_;
@@ -241,10 +284,15 @@ void Formula::each_shown(const Notation& notation, const Visit& visit) const {
     node_->condition->right->each_shown(notation, visit);
   }
   const bool can_be_shortened = kind() == Kind::sum || kind() == Kind::function;
-  const Hidden hidden = can_be_shortened ? hidden_of(parts().size(), notation)
-                                         : Hidden{parts().size(), parts().size()};
+  if (!can_be_shortened) {
+    for (const Formula& part : parts())
+      part.each_shown(notation, visit);
+    return;
+  }
+  const Shown shown = shown_of(parts(), notation, adds_up(*this));
   for (std::size_t at = 0; at < parts().size(); ++at) {
-    if (at < hidden.from || at >= hidden.to) parts()[at].each_shown(notation, visit);
+    if (at < shown.hidden_from || at >= shown.hidden_to)
+      parts()[shown.order[at]].each_shown(notation, visit);
   }
 }
 

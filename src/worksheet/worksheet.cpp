@@ -90,6 +90,16 @@ std::vector<Line> Line::inputs() const {
   return lines;
 }
 
+std::vector<Line> Line::uses() const {
+  std::vector<Line> lines;
+  const WorksheetRecord& record = WorksheetRecord::of(*this);
+  for (std::uint32_t user = position_ + 1; user < record.size(); ++user) {
+    const std::span<const std::uint32_t> inputs = record.inputs(record[user]);
+    if (std::ranges::find(inputs, position_) != inputs.end()) lines.push_back(record_->line(user));
+  }
+  return lines;
+}
+
 std::optional<Line> Line::next() const {
   const WorksheetRecord& record = WorksheetRecord::of(*this);
   const auto found = std::ranges::find(record.running(), position_, &WorksheetRecord::Running::now);

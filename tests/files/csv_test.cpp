@@ -241,31 +241,80 @@ TEST(records, are_refused_with_the_place_of_what_is_wrong) {
   EXPECT_THAT(trouble("[{\"a\": 1}"), HasSubstr("is not JSON"));
 }
 
+TEST(csv, reads_the_list_of_a_json_file_that_is_asked_for) {
+  const std::string text =
+      R"({"kiln": {"readings": [{"a": 1, "y": 2}], "x.y": [{"b": 3}]}, "more": [{"a": 4}],)"
+      R"( "others": [{"a": 5}]})";
+  const auto first = [&](const std::string& list) {
+    return parse_table(text, "k.json", {.list = list}).rows.front().front();
+  };
+  EXPECT_EQ(first("kiln.readings"), "1");
+  EXPECT_EQ(first("kiln.x.y"), "3");
+  EXPECT_EQ(first("others"), "5");
+  EXPECT_EQ(first("kiln.readings").size(), 1U);
+  const auto said = [&](const std::string& list) {
+    return testing::said([&] { return parse_table(text, "k.json", {.list = list}); });
+  };
+  EXPECT_THAT(said(""), HasSubstr("lists of objects under more, others"));
+  EXPECT_THAT(said("kiln.reading"), HasSubstr("did you mean readings?"));
+  EXPECT_THAT(said("kiln.readings.a"), HasSubstr("has no list under 'kiln.readings.a'"));
+  EXPECT_THAT(said("kiln"), HasSubstr("lists of objects under readings, x.y"));
+  EXPECT_THAT(testing::said([] { return parse_table("a,y\n1,2\n", "k.csv", {.list = "x"}); }),
+              HasSubstr("a list 'x' is asked for in a table"));
+}
+
 TEST(figures_table, has_epochs_and_steps_in_their_order) {
   RunRecord run{
-      .epochs = {{.epoch = 0, .train = {.loss = 2}, .rate = 0.5},
+      .epochs = {{.epoch = 0, .train = Figures{.loss = 2}, .rate = 0.5},
                  {.epoch = 1,
                   .updates = 3,
                   .running = Figures{.loss = 1.5, .accuracy = 0.25},
-                  .train = {.loss = 1, .accuracy = 0.75},
+                  .train = Figures{.loss = 1, .accuracy = 0.75},
                   .validation = Figures{.loss = 4},
-                  .rate = 0.5}},
-      .steps = {{.step = 2, .epoch = 1, .minibatch = {.loss = 7, .accuracy = 1}},
+                  .rate = 0.5,
+                  .learning_seconds = 2.5,
+                  .judging_seconds = 0.25}},
+      .steps = {{.step = 2,
+                 .epoch = 1,
+                 .minibatch = {.loss = 7, .accuracy = 1},
+                 .running = Figures{.loss = 6.5, .accuracy = 0.5}},
                 {.step = 3, .epoch = 1, .minibatch = {.loss = 6}, .watched = Figures{.loss = 5}}}};
   const std::string head =
       "name,step,epoch,rate,minibatch_loss,minibatch_accuracy,running_loss,running_accuracy,"
-      "train_loss,train_accuracy,validation_loss,validation_accuracy\r\n";
+      "train_loss,train_accuracy,validation_loss,validation_accuracy,learning_seconds,"
+      "judging_seconds\r\n";
   // Without a validation part at the start the steps looked at the train part.
   EXPECT_EQ(to_csv(figures_table("=a", run)),
             head +
-                "'=a,0,0,0.5,,,,,2,,,\r\n'=a,2,1,,7,1,,,,,,\r\n'=a,3,1,,6,,,,5,,,\r\n"
-                "'=a,3,1,0.5,,,1.5,0.25,1,0.75,4,\r\n");
+                "'=a,0,0,0.5,,,,,2,,,,0.000000,0.000000\r\n"
+                "'=a,2,1,,7,1,6.5,0.5,,,,,,\r\n'=a,3,1,,6,,,,5,,,,,\r\n"
+                "'=a,3,1,0.5,,,1.5,0.25,1,0.75,4,,2.500000,0.250000\r\n");
   // Steps of an epoch that was not judged any more are there, too.
   run.steps.push_back({.step = 5, .epoch = 2, .minibatch = {.loss = 8}});
   run.updates = 5;
-  EXPECT_THAT(to_csv(figures_table("a", run)), ::testing::EndsWith("\r\na,5,2,,8,,,,,,,\r\n"));
+  EXPECT_THAT(to_csv(figures_table("a", run)), ::testing::EndsWith("\r\na,5,2,,8,,,,,,,,,\r\n"));
   run.epochs[0].validation = Figures{.loss = 9};
-  EXPECT_THAT(to_csv(figures_table("b", run)), HasSubstr("b,3,1,,6,,,,,,5,\r\n"));
+  EXPECT_THAT(to_csv(figures_table("b", run)), HasSubstr("b,3,1,,6,,,,,,5,,,\r\n"));
+}
+
+TEST(figures_table, has_confusion_matrices_where_they_were_recorded) {
+  Figures figures{.loss = 1, .accuracy = 0.75};
+  figures.confusion = tensor({{3, 1}, {0, 0}});
+  const RunRecord run{.epochs = {{.epoch = 0, .train = Figures{.loss = 2}},
+                                 {.epoch = 1, .updates = 2, .train = figures}},
+                      .steps = {{.step = 1, .epoch = 1, .watched = figures}}};
+  const Table table = figures_table("a", run, {"bowl", "jug"});
+  EXPECT_THAT(table.header,
+              ::testing::IsSupersetOf({"recall bowl", "recall jug", "bowl as jug", "jug as jug"}));
+  for (const std::vector<std::string>& row : table.rows)
+    EXPECT_EQ(row.size(), table.header.size());
+  const auto last = [&](std::size_t row) {
+    return std::vector<std::string>(table.rows[row].end() - 6, table.rows[row].end());
+  };
+  EXPECT_THAT(last(0), ::testing::Each(""));
+  // A class without rows has no recall.
+  EXPECT_THAT(last(1), ::testing::ElementsAre("0.75", "", "3", "1", "0", "0"));
+  EXPECT_EQ(last(1), last(2));
 }
 
 // Whatever fields hold, what was written is what is read.

@@ -80,11 +80,11 @@ TEST(json, has_explanations_that_another_program_can_check) {
 }
 
 TEST(json, has_the_figures_of_a_run) {
-  RunRecord run{.epochs = {{.epoch = 0, .train = {.loss = 5}},
+  RunRecord run{.epochs = {{.epoch = 0, .train = Figures{.loss = 5}},
                            {.epoch = 1,
                             .updates = 7,
                             .running = Figures{.loss = 4, .accuracy = 0.25},
-                            .train = {.loss = 3, .accuracy = 0.5},
+                            .train = Figures{.loss = 3, .accuracy = 0.5},
                             .validation = Figures{.loss = 2},
                             .rate = 0.1}},
                 .steps = {{.step = 7,
@@ -104,6 +104,18 @@ TEST(json, has_the_figures_of_a_run) {
   EXPECT_EQ(json["epochs"][1]["validation"].dump(), R"({"loss":2.0})");
   EXPECT_EQ(json["steps"][0].dump(),
             R"({"step":7,"epoch":1,"loss":2.5,"accuracy":1.0,"watched":{"loss":2.0}})");
+  run.steps[0].running = Figures{.loss = 3};
+  EXPECT_EQ(to_json(run)["steps"][0]["running"].dump(), R"({"loss":3.0})");
+  Figures figures{.loss = 2};
+  figures.confusion = tensor({{3, 1}, {0, 0}});
+  run.epochs[1].validation = figures;
+  run.epochs[1].train.reset();
+  run.judged_train_rows = 0;
+  const Json more = to_json(run);
+  EXPECT_EQ(more["epochs"][1]["validation"].dump(),
+            R"({"loss":2.0,"confusion":[[3.0,1.0],[0.0,0.0]],"recall":[0.75,null]})");
+  EXPECT_FALSE(more["epochs"][1].contains("train"));
+  EXPECT_EQ(more["judged_train_rows"], 0);
   EXPECT_EQ(json["rate_changes"][0].dump(), R"({"epoch":1,"before":0.2,"after":0.1})");
   EXPECT_EQ(json["joins"].dump(), "[1]");
   EXPECT_EQ(json["ending"], "all epochs");

@@ -159,12 +159,23 @@ TEST(model_files, keep_numbers_that_json_has_no_word_for) {
   file.model.network.set("output.weight", tensor({{-infinity}}));
   file.model.network.set("output.bias", tensor({std::nan("")}));
   file.run.epochs.back().train->loss = infinity;
+  file.run.epochs.front().train.reset();
+  file.run.epochs.back().validation->confusion = tensor({{3, 1}, {0, 2}});
+  file.run.epochs.back().learning_seconds = 1.5;
+  file.run.judged_train_rows = 7;
+  file.run.steps = {
+      {.step = 1, .epoch = 1, .minibatch = {.loss = 2}, .running = Figures{.loss = 3}}};
   for (const ModelFormat format : {ModelFormat::json, ModelFormat::cbor}) {
     save_model(path, file, format);
     const ModelFile again = load_model(path);
     EXPECT_EQ(again.model.network["output.weight"].at_offset(0), -infinity);
     EXPECT_TRUE(std::isnan(again.model.network["output.bias"].at_offset(0)));
     EXPECT_EQ(again.run.epochs.back().train->loss, infinity);
+    EXPECT_FALSE(again.run.epochs.front().train.has_value());
+    EXPECT_EQ(*again.run.epochs.back().validation->confusion, tensor({{3, 1}, {0, 2}}));
+    EXPECT_EQ(again.run.epochs.back().learning_seconds, 1.5);
+    EXPECT_EQ(again.run.judged_train_rows, 7);
+    EXPECT_EQ(again.run.steps.front().running->loss, 3.0);
   }
   save_model(path, file);
   EXPECT_EQ(

@@ -123,6 +123,32 @@ TEST(table, takes_whole_numbers_for_classes_when_the_network_has_an_output_for_e
   EXPECT_TRUE(read(text, {.targets = {"y"}, .kind = TargetKind::classes}).data.has_classes());
 }
 
+TEST(table, names_classes_whose_labels_are_numbers) {
+  const std::string text = "a,y\n1,2\n2,0\n3,0\n4,2\n5,0\n6,2\n";
+  const ColumnChoice choice{.targets = {"y"}, .class_names = {"bowl", "jug", "vase"}};
+  const Dataset data = read(text, choice).data;
+  EXPECT_THAT(data.class_names, ElementsAre("bowl", "jug", "vase"));
+  EXPECT_THAT(data.classes.numbers(), ElementsAre(2, 0, 0, 2, 0, 2));
+  EXPECT_THAT(data.class_labels, ElementsAre("0", "1", "2"));
+  // Labels that are no places are taken in their order.
+  const Dataset others =
+      read("a,y\n1,7\n2,5\n3,5\n4,7\n", {.targets = {"y"}, .class_names = {"bowl", "jug"}}).data;
+  EXPECT_THAT(others.classes.numbers(), ElementsAre(1, 0, 0, 1));
+  EXPECT_THAT(others.class_labels, ElementsAre("5", "7"));
+  // Of words they are the order, and all there are.
+  const Dataset words = read(pots, {.targets = {"kind"}, .class_names = {"jug", "bowl"}}).data;
+  EXPECT_THAT(words.classes.numbers(), ElementsAre(1, 0, 1, 0));
+  EXPECT_TRUE(words.class_labels.empty());
+  EXPECT_THAT(trouble_of(pots, {.targets = {"kind"}, .class_names = {"jug", "cup"}}),
+              HasSubstr("'bowl'"));
+  EXPECT_THAT(trouble_of("a,y\n1,7\n2,5\n3,5\n4,7\n",
+                         {.targets = {"y"}, .class_names = {"bowl", "jug", "vase"}}),
+              HasSubstr("3 names for 5, 7"));
+  EXPECT_THAT(trouble_of("a,y\n1,0.5\n2,1\n3,1\n4,0.5\n5,3\n",
+                         {.targets = {"y"}, .class_names = {"a", "b"}}),
+              HasSubstr("a name for each of 3 labels"));
+}
+
 TEST(table, finds_columns_by_position_from_1) {
   const Dataset data = read("a,b,y\n1,2,3\n4,5,6\n", {.targets = {"3"}, .features = {"2"}}).data;
   EXPECT_THAT(data.features.numbers(), ElementsAre(2, 5));

@@ -20,6 +20,8 @@ TEST(figures, count_answers_by_true_class) {
   EXPECT_EQ(confusion(answers, truth, 3), tensor({{1, 1, 0}, {0, 2, 1}, {0, 0, 1}}));
   EXPECT_DOUBLE_EQ(accuracy(answers, truth), 4.0 / 6.0);
   EXPECT_THROW(static_cast<void>(accuracy(answers, tensor({1}))), ShapeError);
+  const auto found = recalls(tensor({{1, 3, 0}, {0, 2, 0}, {0, 0, 0}}));
+  EXPECT_EQ(found, (std::vector<std::optional<double>>{0.25, 1.0, std::nullopt}));
 }
 
 TEST(figures, look_for_the_true_class_among_the_likeliest) {

@@ -32,7 +32,9 @@ TEST(raw_forms, give_what_the_model_answers_in_the_units_of_the_data) {
   };
   for (const auto& scale : {standard, two_steps, std::vector<ScalingSettings>{}}) {
     for (const Case& each :
-         {Case{"kiln", "dense 1"}, Case{"shrinkage", "dense 1"}, Case{"glazes", "dense 4"},
+         {Case{"kiln", "dense 1"}, Case{"kiln", "dense 1 with bias as input"},
+          Case{"kiln", "dense 1 without bias"}, Case{"shrinkage", "dense 1"},
+          Case{"glazes", "dense 4 with bias as input"}, Case{"glazes", "dense 4"},
           Case{"glazes", "dense 4, softmax"}, Case{"cracks", "dense 1"}}) {
       const Model model = model_for(each.set, each.blueprint, scale, each.loss);
       const Tensor records = demo_set(each.set, 100, 1).features;

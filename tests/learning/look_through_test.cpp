@@ -116,7 +116,7 @@ TEST(remarks_on_flow, name_the_part_where_a_gradient_vanishes_or_explodes) {
 
 TEST(remarks_on_normalising, notice_minibatches_of_one_and_figures_that_hardly_moved) {
   const Network flat(Shape{5}, "dense 4, normalise, tanh, dense 4", Random(3));
-  RunRecord run{.epochs = {{.running = Figures{.loss = 0.5}, .train = {.loss = 0.6}}},
+  RunRecord run{.epochs = {{.running = Figures{.loss = 0.5}, .train = Figures{.loss = 0.6}}},
                 .updates = 100};
   const auto codes = [&](const Network& net, std::int64_t batch, std::int64_t rows) {
     return codes_of(remarks_on(net, {.batch = batch}, rows, run));

@@ -250,7 +250,7 @@ TEST(remarks, notice_overfitting) {
     RunRecord run;
     for (std::size_t epoch = 0; epoch < train.size(); ++epoch) {
       run.epochs.push_back({.epoch = static_cast<std::int64_t>(epoch),
-                            .train = {.loss = train[epoch]},
+                            .train = Figures{.loss = train[epoch]},
                             .validation = Figures{.loss = validation[epoch]}});
     }
     return run;
@@ -332,10 +332,10 @@ TEST(remarks, notice_a_mean_of_means_and_the_right_one_is_offered) {
 
 RunRecord run_with(double first, double last) {
   RunRecord run;
-  run.epochs = {{.epoch = 0, .train = {.loss = first}, .validation = Figures{.loss = first}},
+  run.epochs = {{.epoch = 0, .train = Figures{.loss = first}, .validation = Figures{.loss = first}},
                 {.epoch = 1,
                  .running = Figures{.loss = last},
-                 .train = {.loss = last},
+                 .train = Figures{.loss = last},
                  .validation = Figures{.loss = last},
                  .rate = 0.5}};
   return run;

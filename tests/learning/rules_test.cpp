@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "lattice/core.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -408,6 +409,55 @@ TEST(schedule, may_begin_with_a_warm_up) {
   const Schedule stall = Schedule::on_stall(2, 0.5).after_warm_up(3);
   EXPECT_EQ(stall.rate(1, 6, looks({5, 5, 5, 5, 5})), 1.0);
   EXPECT_EQ(stall.rate(1, 7, looks({5, 5, 5, 5, 5, 5})), 0.5);
+}
+
+TEST(schedule, may_be_followed_by_others) {
+  const auto rates = [](const Schedule& schedule, std::int64_t epochs,
+                        std::span<const Look> watched = {}) {
+    std::vector<double> all;
+    for (std::int64_t epoch = 1; epoch <= epochs; ++epoch)
+      all.push_back(schedule.rate(1.0, epoch, watched));
+    return all;
+  };
+  // The next one begins with the rate that the epoch would have had.
+  const Schedule halved = Schedule::steps(2, 0.5).followed_by(Schedule::exponential(0.1), 4);
+  EXPECT_EQ(rates(halved, 6), (std::vector<double>{1, 1, 0.5, 0.5, 0.25, 0.025}));
+  const Schedule again = Schedule::steps(1, 0.5).followed_by(Schedule::steps(1, 0.25), 2, true);
+  EXPECT_EQ(rates(again, 5), (std::vector<double>{1, 0.5, 1, 0.25, 0.0625}));
+  const Schedule three = Schedule::constant()
+                             .followed_by(Schedule::steps(1, 0.5), 1)
+                             .followed_by(Schedule::constant(), 2);
+  EXPECT_EQ(rates(three, 5), (std::vector<double>{1, 1, 0.5, 0.25, 0.25}));
+  // Counted from the end of a warm-up; stalls of one are no stalls of the next.
+  const Schedule warm =
+      Schedule::steps(1, 0.5).after_warm_up(2).followed_by(Schedule::constant(), 1);
+  EXPECT_EQ(rates(warm, 5), (std::vector<double>{0.5, 1, 1, 0.5, 0.5}));
+  const Schedule stalls = Schedule::on_stall(2, 0.5).followed_by(Schedule::on_stall(1, 0.1), 2);
+  EXPECT_EQ(stalls.rate(1, 3, looks({5, 5, 5})), 0.5);
+  EXPECT_DOUBLE_EQ(stalls.rate(1, 4, looks({5, 5, 5, 5})), 0.05);
+  EXPECT_EQ(stalls.rate(1, 4, looks({5, 5, 5, 4})), 0.5);
+  // A rate that has come down to 0 stays there, and divides nothing.
+  const Schedule nothing = Schedule::cosine(2).followed_by(
+      Schedule::steps(1, 0.5).together_with(Schedule::exponential(0.9)), 2);
+  EXPECT_EQ(nothing.rate(1, 4, {}), 0.0);
+
+  for (const char* text :
+       {"constant for 20 then cosine 40 0", "cosine 40 0 for 40 then again cosine 40 0",
+        "warm-up 4 then steps 10 0.5 and stall 5 0.5 for 30 then exponential 0.9 for 5 then "
+        "again constant"})
+    EXPECT_EQ(parse_schedule(text).text(), text);
+  EXPECT_EQ(parse_schedule("cosine 40 for 40 then constant").text(),
+            "cosine 40 0 for 40 then constant");
+  const auto said = [](const char* text) {
+    return testing::said<SettingError>([&] { return parse_schedule(text); });
+  };
+  EXPECT_THAT(said("constant for 0 then constant"), HasSubstr("a schedule cannot count 0 epochs"));
+  EXPECT_THAT(said("constant for 5"), HasSubstr("then"));
+  EXPECT_THAT(said("constant for 5 then warm-up 3 then constant"), HasSubstr("»warm-up«"));
+  EXPECT_THAT(testing::said<SettingError>([] {
+                return Schedule::constant().followed_by(Schedule::constant().after_warm_up(2), 3);
+              }),
+              HasSubstr("a warm-up comes first"));
 }
 
 TEST(schedule, has_milestones_and_may_be_several_together) {

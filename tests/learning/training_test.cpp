@@ -166,6 +166,111 @@ TEST(training, keeps_running_and_whole_figures_apart) {
                    assess(net, parts.validation).classes->accuracy);
 }
 
+TEST(training, evaluates_some_rows_of_the_train_part_or_none) {
+  const Split parts = parts_of("glazes", 300);
+  const TrainSettings all{.rule = Adam{.rate = 0.02}, .epochs = 3};
+  TrainSettings some = all;
+  some.judge_train = 20;
+  TrainSettings none = all;
+  none.judge_train = 0;
+  Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+  Network by_some = net;
+  Network by_none = net;
+  const RunRecord run = train(net, parts, all);
+  const RunRecord of_some = train(by_some, parts, some);
+  const RunRecord of_none = train(by_none, parts, none);
+  // What is evaluated changes nothing that is learnt.
+  expect_same(net.weights(), by_some.weights());
+  expect_same(net.weights(), by_none.weights());
+
+  const RowSet judged = judged_rows(parts.train, some);
+  EXPECT_EQ(judged.count(), 20);
+  EXPECT_THAT(parts.train.rows(), ::testing::IsSupersetOf(judged.rows()));
+  EXPECT_EQ(judged.rows(), judged_rows(parts.train, some).rows());
+  EXPECT_EQ(of_some.judged_train_rows, 20);
+  EXPECT_DOUBLE_EQ(of_some.epochs[3].train->loss, assess(net, judged).loss);
+  EXPECT_EQ(of_some.epochs[3].validation->loss, run.epochs[3].validation->loss);
+  EXPECT_EQ(run.judged_train_rows, std::nullopt);
+  some.judge_train = 1000;
+  EXPECT_EQ(judged_rows(parts.train, some).count(), parts.train.count());
+  some.seed = 2;
+  some.judge_train = 20;
+  EXPECT_NE(judged.rows(), judged_rows(parts.train, some).rows());
+  some.judge_train = -1;
+  EXPECT_THROW(static_cast<void>(judged_rows(parts.train, some)), SettingError);
+
+  EXPECT_EQ(of_none.judged_train_rows, 0);
+  for (const EpochFigures& epoch : of_none.epochs)
+    EXPECT_FALSE(epoch.train.has_value());
+  EXPECT_EQ(of_none.best->epoch, run.best->epoch);
+  // Without a validation part the running loss is what epochs are compared by.
+  Network alone(Shape{5}, "dense 4", Random(3));
+  const RunRecord bare = train(alone, {.train = parts.train}, none);
+  EXPECT_TRUE(std::isinf(bare.epochs[0].watched()));
+  EXPECT_EQ(bare.epochs[2].watched(), bare.epochs[2].running->loss);
+  EXPECT_EQ(bare.best->epoch, 3);
+}
+
+TEST(training, tells_a_run_that_diverges_though_nothing_is_evaluated) {
+  const Split parts = parts_of("shrinkage", 120, ScalingKind::none);
+  Network net(Shape{3}, "dense 1", Random(3));
+  const RunRecord run = train(net, {.train = parts.train},
+                              {.rule = Descent{.rate = 0.1}, .epochs = 99, .judge_train = 0});
+  EXPECT_EQ(run.ending, Ending::diverged);
+  EXPECT_THAT(run.trouble, HasSubstr("step "));
+  for (const Remark& remark : remarks_on(run, 0)) {
+    if (remark.code == "rate-too-high") {
+      EXPECT_THAT(remark.text, HasSubstr("no longer finite within epoch 1"));
+    } else if (remark.code == "no-validation") {
+      EXPECT_THAT(remark.text, HasSubstr("running loss"));
+    }
+  }
+}
+
+TEST(training, records_confusion_matrices_when_asked) {
+  const Split parts = parts_of("glazes", 300);
+  Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+  TrainSettings settings{.rule = Adam{.rate = 0.02}, .epochs = 4, .batch = 30, .judge_every = 3};
+  settings.confusion = parse_moments("epochs 2, 4 and steps 1, 7");
+  const RunRecord run = train(net, parts, settings);
+  std::vector<std::int64_t> evaluated;
+  for (const EpochFigures& epoch : run.epochs) {
+    evaluated.push_back(epoch.epoch);
+    EXPECT_EQ(epoch.validation->confusion.has_value(), epoch.epoch == 2 || epoch.epoch == 4);
+    EXPECT_FALSE(epoch.train->confusion.has_value());
+  }
+  EXPECT_THAT(evaluated, ::testing::ElementsAre(0, 2, 3, 4));
+  EXPECT_EQ(*run.epochs.back().validation->confusion,
+            assess(net, parts.validation).classes->confusion);
+  ASSERT_EQ(run.steps.size(), 2U);
+  EXPECT_EQ(run.steps[1].step, 7);
+  EXPECT_EQ(sum(*run.steps[1].watched->confusion).number(),
+            static_cast<double>(parts.validation.count()));
+  // Without a validation part they are of the train part.
+  Network alone(Shape{5}, "dense 4", Random(3));
+  EXPECT_TRUE(train(alone, {.train = parts.train}, settings).epochs[1].train->confusion);
+  Network numbers(Shape{1}, "dense 1", Random(3));
+  EXPECT_THAT(
+      testing::said<SettingError>([&] { return train(numbers, parts_of("kiln", 60), settings); }),
+      HasSubstr("a confusion matrix needs classes"));
+}
+
+TEST(training, times_epochs_and_evaluations_apart) {
+  const Split parts = parts_of("glazes", 300);
+  Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
+  const RunRecord run = train(net, parts, {.epochs = 4, .judge_every = 2});
+  double learning = 0.0;
+  double judging = 0.0;
+  for (const EpochFigures& epoch : run.epochs) {
+    EXPECT_EQ(epoch.learning_seconds > 0.0, epoch.epoch > 0);
+    EXPECT_GT(epoch.judging_seconds, 0.0);
+    learning += 2.0 * epoch.learning_seconds;
+    judging += epoch.judging_seconds;
+  }
+  EXPECT_DOUBLE_EQ(run.judged, judging);
+  EXPECT_LE(learning + judging, run.seconds);
+}
+
 TEST(training, judges_minibatches_as_they_come_and_the_validation_part_between_steps) {
   const Split parts = parts_of("glazes", 300);
   Network net(Shape{5}, "dense 8, tanh, dense 4", Random(3));
@@ -300,6 +405,7 @@ TEST(training, refuses_impossible_settings) {
   expect_refused({.clip_norm = 0.0});
   expect_refused({.patience = 0});
   expect_refused({.judge_every = 0});
+  expect_refused({.judge_train = -1});
   expect_refused({.loss = Loss::binary_cross_entropy});
   Network net(Shape{5}, "dense 3", Random(3));
   EXPECT_THROW(static_cast<void>(train(net, parts, {})), ShapeError);

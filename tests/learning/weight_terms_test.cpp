@@ -60,6 +60,27 @@ TEST(training, leaves_biases_out_of_the_l2_term_and_of_decay_and_says_which_they
   EXPECT_NEAR(with_own["own.gain"].at({0}), 2.7, 1e-12);
 }
 
+TEST(training, lets_biases_decay_where_that_is_asked_for) {
+  const Split parts = parts_of("glazes", 60);
+  Network net(Shape{5}, "dense 4", Random(3));
+  net.set("output.bias", 100.0 * ones({4}));
+  net.set_biases_decay();
+  Worksheet sheet;
+  const Line x = sheet.given("x", parts.train.features());
+  const Line loss = cross_entropy(net.forward(sheet, x), sheet.given("y", parts.train.classes()));
+  static_cast<void>(add_l2(sheet, net, loss, 0.5));
+  const double of_weights = 0.25 * sum(square(net["output.weight"])).number();
+  EXPECT_NEAR(sheet.line("l2").value().number(), of_weights + 0.25 * 4.0 * 100.0 * 100.0, 1e-9);
+  Descent decaying{.rate = 0.1, .weight_decay = 0.5};
+  update(decaying, net, reverse_sweep(0.0 * loss));
+  EXPECT_DOUBLE_EQ(net["output.bias"].at({0}), 95.0);
+  // Starting over keeps it, and so it can be taken back.
+  net.start_over(Random(4));
+  EXPECT_TRUE(net.weights().find("output.bias").decays());
+  net.set_biases_decay(false);
+  EXPECT_FALSE(net.weights().find("output.bias").decays());
+}
+
 TEST(training, spares_a_part_the_l2_term_and_decay_where_that_is_asked_for) {
   const Split parts = parts_of("glazes", 60);
   Network net(Shape{5}, "dense 3, dense 4 without l2", Random(3));

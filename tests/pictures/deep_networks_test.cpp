@@ -125,7 +125,7 @@ TEST(look_through, of_a_worked_minibatch_is_that_of_its_numbers) {
 TEST(minibatch_of_one, is_no_trouble_where_each_channel_has_as_many_numbers_as_there_are_places) {
   const Network pictures(testing::bars(2).example(),
                          "conv 2 of 2x2, normalise, average all, dense 2", Random(3));
-  const RunRecord run{.epochs = {{.running = Figures{.loss = 0.5}, .train = {.loss = 0.6}}},
+  const RunRecord run{.epochs = {{.running = Figures{.loss = 0.5}, .train = Figures{.loss = 0.6}}},
                       .updates = 100};
   EXPECT_THAT(remarks_on(pictures, {.batch = 1}, 30, run), ::testing::IsEmpty());
 }

@@ -74,18 +74,19 @@ TEST(draw, has_titles_units_and_names_in_the_picture) {
 }
 
 TEST(curves, stand_by_step_where_steps_were_recorded) {
-  RunRecord run{.epochs = {{.epoch = 0, .train = {.loss = 8}, .validation = Figures{.loss = 9}},
-                           {.epoch = 1,
-                            .updates = 30,
-                            .running = Figures{.loss = 7},
-                            .train = {.loss = 5},
-                            .validation = Figures{.loss = 6}},
-                           {.epoch = 2,
-                            .updates = 60,
-                            .running = Figures{.loss = 4},
-                            .train = {.loss = 2},
-                            .validation = Figures{.loss = 3}}},
-                .rate_changes = {{.epoch = 2, .before = 0.2, .after = 0.1}}};
+  RunRecord run{
+      .epochs = {{.epoch = 0, .train = Figures{.loss = 8}, .validation = Figures{.loss = 9}},
+                 {.epoch = 1,
+                  .updates = 30,
+                  .running = Figures{.loss = 7},
+                  .train = Figures{.loss = 5},
+                  .validation = Figures{.loss = 6}},
+                 {.epoch = 2,
+                  .updates = 60,
+                  .running = Figures{.loss = 4},
+                  .train = Figures{.loss = 2},
+                  .validation = Figures{.loss = 3}}},
+      .rate_changes = {{.epoch = 2, .before = 0.2, .after = 0.1}}};
   const auto script = [&](const std::vector<NamedRun>& runs) {
     return curves_chart("t", runs).frames().front();
   };
@@ -120,8 +121,68 @@ TEST(compare, draws_all_runs_over_one_another) {
       lattice({"compare", "glazes", "--epochs", "2", "--vary", "rate=0.1,0.01", "--draw", path})
           .status,
       0);
-  EXPECT_THAT(content_of(path),
-              AllOf(HasSubstr("rate 0.1, validation"), HasSubstr("rate 0.01, train")));
+  EXPECT_THAT(content_of(path), AllOf(HasSubstr("rate 0.1<"), HasSubstr("rate 0.01<"),
+                                      HasSubstr("validation (train dotted): loss by epoch")));
+}
+
+TEST(curves, name_every_run_in_one_legend_and_show_those_that_are_the_same) {
+  const auto run_with = [](double loss) {
+    return RunRecord{.epochs = {{.epoch = 0, .train = Figures{.loss = 2 * loss, .accuracy = 0.1}},
+                                {.epoch = 1, .train = Figures{.loss = loss, .accuracy = 0.5}}}};
+  };
+  std::vector<NamedRun> runs;
+  for (int number = 0; number < 12; ++number)
+    runs.emplace_back(fmt::format("run {}", number), run_with(1.0 + number));
+  const std::string script =
+      curves_chart("t", runs, {{.name = "a potter", .figure = 0.9}}).frames().front();
+  for (const NamedRun& run : runs)
+    EXPECT_THAT(script, HasSubstr(plot::in_legend(run.first)));
+  // The second plot has none, and the first names what only the second one shows.
+  EXPECT_THAT(script, AllOf(HasSubstr("unset key"), HasSubstr("maxrows 4"),
+                            HasSubstr("NaN with lines"), HasSubstr("train loss by epoch")));
+  // Beyond the colours there are, points tell curves apart.
+  EXPECT_THAT(script, HasSubstr("linespoints pt 6"));
+  // Names that are shortened to the same get numbers.
+  const std::string left(60, 'a');
+  const std::string alike =
+      curves_chart("t", {{left + "x" + left, run_with(1)}, {left + "y" + left, run_with(2)}})
+          .frames()
+          .front();
+  EXPECT_THAT(alike,
+              AllOf(HasSubstr("title " + plot::quoted("1: " + left.substr(0, 5)).substr(0, 9)),
+                    HasSubstr("title " + plot::quoted("2: " + left.substr(0, 5)).substr(0, 9))));
+  // A curve under another one is wider.
+  const std::string same =
+      curves_chart("t", {{"a", run_with(1)}, {"b", run_with(1)}}).frames().front();
+  EXPECT_THAT(same, AllOf(HasSubstr("lw 5.5 title"), HasSubstr("lw 2.5 title")));
+}
+
+TEST(functions, fill_the_axes_and_show_curves_that_are_the_same) {
+  Worksheet unused;
+  const auto relu_curve = curve([](const Line& x) { return relu(x); }, 0.5, 2.5, 5);
+  const auto tanh_curve = curve([](const Line& x) { return tanh(x); }, 0.5, 2.5, 5);
+  const std::string script =
+      function_chart({{"relu", relu_curve}, {"tanh", tanh_curve}, {"again", relu_curve}}, "t",
+                     std::nullopt)
+          .frames()
+          .front();
+  EXPECT_THAT(script, AllOf(HasSubstr("set xrange [0.5:2.5]"), HasSubstr("lw 5.8 lc rgb"),
+                            HasSubstr("lw 2.8 lc rgb"), Not(HasSubstr("set offsets"))));
+  const std::size_t range = script.find("set yrange [");
+  ASSERT_NE(range, std::string::npos);
+  double low = 0.0;
+  double high = 0.0;
+  ASSERT_EQ(std::sscanf(script.c_str() + range, "set yrange [%lf:%lf]", &low, &high), 2);
+  // From the slope of tanh at 2.5 to relu there, and a twentieth more.
+  const double least = 1.0 - std::tanh(2.5) * std::tanh(2.5);
+  EXPECT_NEAR(low, least - 0.05 * (2.5 - least), 1e-9);
+  EXPECT_NEAR(high, 2.5 + 0.05 * (2.5 - least), 1e-9);
+  const Json json = json_of(lattice({"draw", "function", "relu", "--across", "-1,1", "--out",
+                                     (Folder().path() / "f.svg").string(), "--json"}));
+  EXPECT_EQ(json["curves"][0]["name"], "relu");
+  EXPECT_EQ(json["curves"][0]["x"].size(), 401U);
+  EXPECT_EQ(json["curves"][0]["value"][400], 1.0);
+  EXPECT_EQ(json["curves"][0]["derivative"][0], 0.0);
 }
 
 TEST(draw, moves_where_time_is_the_subject) {
@@ -246,6 +307,14 @@ TEST(blocks, show_parts_shapes_counts_and_ways_past) {
               AllOf(HasSubstr(text("block2 to block9")), HasSubstr(text("8 times like block")),
                     HasSubstr(text("8·72 = 576")), Not(HasSubstr(text("block3"))),
                     HasSubstr(text("dense 4, 8·4 + 4 = 36"))));
+  // In a narrow card what is long is shortened, and the result of a sum goes before the sum.
+  const Plan narrow =
+      plan(Shape{1000}, parse_blueprint("residual(residual(residual(residual(residual(dense 1000 "
+                                        "start normal 0.125 bias start normal 0.0625)))))"));
+  EXPECT_THAT(
+      script({{"narrow", narrow}}),
+      AllOf(Not(HasSubstr(text("1000·1000 + 1000 = 1001000"))), HasSubstr(text("1001000")),
+            Not(HasSubstr(text("dense 1000 start normal 0.125 bias start normal 0.0625")))));
 }
 
 // What a model has learnt stays as it is; what is said above it may be another.

@@ -82,8 +82,8 @@ struct Named {
   Dataset data;
   Random random{1};
   Network network{Shape{2}, "dense 2", random};
-  RunRecord run = {.epochs = {{.epoch = 0, .train = {.loss = 1.0, .accuracy = 0.5}},
-                              {.epoch = 1, .train = {.loss = 0.5, .accuracy = 0.7}}},
+  RunRecord run = {.epochs = {{.epoch = 0, .train = Figures{.loss = 1.0, .accuracy = 0.5}},
+                              {.epoch = 1, .train = Figures{.loss = 0.5, .accuracy = 0.7}}},
                    .trouble = name};
   WorkedExample example;
 

@@ -130,7 +130,7 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
   EXPECT_EQ(report["curves"][1]["title"], "accuracy by step");
   for (const Json& drawing : report["curves"]) {
     EXPECT_EQ(drawing["points"]["minibatch"], 75);
-    EXPECT_EQ(drawing["points"]["running"], 20);
+    EXPECT_EQ(drawing["points"]["running"], 20 + 70);
     EXPECT_EQ(drawing["points"]["train"], 21);
     EXPECT_EQ(drawing["points"]["validation"], 21 + 70);
     EXPECT_THAT(drawing["words"], Contains("1500"));
@@ -286,6 +286,16 @@ TEST(page, shows_the_patch_of_a_convolution) {
                      "conv 2 of 3x3, maximum 2, flatten, dense 8", "--batch", "2", "--html", page})
                 .status,
             0);
+  // The weights of what was flattened lie as the pictures do; formulas go by rows and columns.
+  std::size_t laid_out = 0;
+  for (const Json& table : data_of(page)["steps"][0]["tables"]) {
+    if (table["name"] != "output.weight" && table["name"] != "∂output.weight") continue;
+    EXPECT_EQ(table["shape"], Json({5, 5, 2, 8}));
+    EXPECT_EQ(table["shape_in_formulas"], Json({50, 8}));
+    EXPECT_EQ(table["roles"], Json({"row", "column", "channel", "class"}));
+    ++laid_out;
+  }
+  EXPECT_EQ(laid_out, 2U);
   const Json report = drive(page);
   EXPECT_EQ(report["console"], Json::array());
   EXPECT_EQ(report["evaluated"]["wrong"], Json::array());

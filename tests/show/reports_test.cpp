@@ -40,7 +40,7 @@ RunRecord long_run() {
     run.epochs.push_back(
         {.epoch = epoch,
          .running = epoch == 0 ? std::nullopt : std::optional<Figures>({.loss = 1.5}),
-         .train = {.loss = 2.0}});
+         .train = Figures{.loss = 2.0}});
   }
   return run;
 }
@@ -82,12 +82,12 @@ TEST(run_table, says_how_it_ended_and_what_changed) {
 
 TEST(run_table, has_steps_below_epochs_where_they_were_recorded) {
   RunRecord run{.epochs = {{.epoch = 0,
-                            .train = {.loss = 2, .accuracy = 0.25},
+                            .train = Figures{.loss = 2, .accuracy = 0.25},
                             .validation = Figures{.loss = 3, .accuracy = 0.5}},
                            {.epoch = 1,
                             .updates = 30,
                             .running = Figures{.loss = 1.5, .accuracy = 0.375},
-                            .train = {.loss = 1, .accuracy = 0.75},
+                            .train = Figures{.loss = 1, .accuracy = 0.75},
                             .validation = Figures{.loss = 2, .accuracy = 0.625}}},
                 .steps = {{.step = 10, .epoch = 1, .minibatch = {.loss = 7, .accuracy = 0.125}},
                           {.step = 20, .epoch = 1, .minibatch = {.loss = 5, .accuracy = 0.875}}}};

@@ -58,7 +58,7 @@ TEST(watch_events, tell_epochs_pictures_and_the_end) {
   EXPECT_TRUE(data_of(start_event(), "start").empty());
   const Json epoch = data_of(epoch_event({.epoch = 3,
                                           .running = Figures{.loss = 0.5},
-                                          .train = {.loss = 0.25, .accuracy = 0.75},
+                                          .train = Figures{.loss = 0.25, .accuracy = 0.75},
                                           .validation = Figures{.loss = 0.3},
                                           .rate = 0.1}),
                              "epoch");

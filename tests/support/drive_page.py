@@ -58,7 +58,14 @@ EVALUATED = """
     formula.forEach(checkFolds);
     const terms = formula.slice(1);
     if (formula[0] !== "+" || terms.length <= 6) return;
-    const shown = [...terms.slice(0, 4), terms.at(-1)].map(evaluate);
+    // The largest five, or the largest four and what stands behind products; sums in their order.
+    const numbers = terms.map(evaluate);
+    const last = numbers.at(-1);
+    const isSorted = !terms.some(hasSum);
+    const keepsLast = !isSorted || kindOf(terms.at(-1)) !== kindOf(terms[0]);
+    const others = keepsLast ? numbers.slice(0, -1) : [...numbers];
+    if (isSorted) others.sort((a, b) => Math.abs(b) - Math.abs(a));
+    const shown = keepsLast ? [...others.slice(0, 4), last] : others.slice(0, 5);
     const rest = shown.reduce((left, each) => left - each, evaluate(formula));
     const said = writer.list(terms, "+", 1, true).textContent.match(/\\[(\\d+) more: ([^\\]]+)\\]/);
     ++folded;

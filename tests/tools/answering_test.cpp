@@ -137,7 +137,8 @@ TEST_F(answering, teaches_when_it_cannot_be_done) {
               HasSubstr("several of them"));
   EXPECT_THAT(trouble({"work", "glazes", "--row", "1"}),
               HasSubstr("--record and --row need a trained model"));
-  for (const char* verb : {"plan", "data", "check", "compare", "new"}) {
+  EXPECT_THAT(trouble({"compare", glazes}), HasSubstr("there is nothing to compare"));
+  for (const char* verb : {"plan", "data", "check", "new"}) {
     EXPECT_THAT(trouble({verb, glazes}),
                 AllOf(HasSubstr("is a trained model"), HasSubstr("lattice assess")));
   }

@@ -1,6 +1,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <filesystem>
 #include <fstream>
 #include <set>
@@ -54,6 +55,43 @@ TEST(assess, judges_every_part_and_other_rows) {
   EXPECT_EQ(lattice({"assess", model, "--file", glazes_csv, "--at-least", "0.9999"}).status, 1);
 }
 
+TEST(ask, takes_rows_of_its_data_and_runs_over_seeds) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice(with(glazes, {"--epochs", "5", "--save", model})).status, 0);
+  const Json rows = json_of(lattice({"ask", model, "--row", "3,17", "--json"}));
+  ASSERT_EQ(rows["answers"].size(), 2U);
+  const Answer text = lattice({"ask", model, "--row", "3,17"});
+  EXPECT_THAT(text.out, AllOf(HasSubstr("row 17"), HasSubstr("truth"), HasSubstr("iron ")));
+  EXPECT_THAT(lattice({"ask", model, "--record", "4,30,2,3,1200"}).out,
+              HasSubstr("iron 4, lightness 30, thickness 2, gloss 3, peak 1200\n"));
+  EXPECT_THAT(lattice({"ask", model, "--row", "999"}).err, HasSubstr("0 to 299"));
+  EXPECT_THAT(lattice({"ask", model, "--row", "1", "--record", "1,2,3,4,5"}).err,
+              HasSubstr("exactly one kind of question"));
+
+  const Json over =
+      json_of(lattice({"ask", model, "--row", "3", "--seeds", "3", "--json"}))["over_seeds"];
+  EXPECT_EQ(over["seeds"].dump(), "[1,2,3]");
+  // The same by hand: three runs, one after another.
+  std::vector<double> shares;
+  for (const char* seed : {"1", "2", "3"}) {
+    const std::string other = folder.path() / "other.lattice";
+    ASSERT_EQ(lattice(with(glazes, {"--epochs", "5", "--seed", seed, "--save", other})).status, 0);
+    const Json answer = json_of(lattice({"ask", other, "--row", "3", "--json"}))["answers"][0];
+    shares.push_back(answer["probabilities"]["shino"].get<double>());
+  }
+  const double mean = (shares[0] + shares[1] + shares[2]) / 3.0;
+  double squares = 0.0;
+  for (const double share : shares)
+    squares += (share - mean) * (share - mean);
+  EXPECT_NEAR(over["answers"][0]["shino"]["mean"].get<double>(), mean, 1e-12);
+  EXPECT_NEAR(over["answers"][0]["shino"]["standard_deviation"].get<double>(),
+              std::sqrt(squares / 2.0), 1e-12);
+  EXPECT_THAT(
+      lattice({"ask", model, "--row", "3", "--seeds", "2"}).out,
+      AllOf(HasSubstr("answered by"), HasSubstr("Over 2 seeds, from 1 to 2"), HasSubstr(" ± ")));
+}
+
 TEST(ask, takes_records_by_position_and_says_levels_where_there_are_no_probabilities) {
   const Folder folder;
   const std::string model = folder.path() / "m.lattice";
@@ -102,7 +140,7 @@ TEST(ask, answers_in_class_names_and_probabilities) {
            {{"--record", "9"}, "does not say which feature it is"},
            {{"--record", "thickness=thick,hours=3"}, "'thick' cannot be used as a number"},
            {{"--record", "thickness=,hours=3"}, "a value is missing"},
-           {{}, "either --record or --file"},
+           {{}, "one of --record, --file and --row"},
            {{"--file", folder.file("new.csv", "thickness\n4\n")}, "a feature is missing: hours"}}) {
     const Answer answer = lattice(with({"ask", model}, refusal.words));
     EXPECT_EQ(answer.status, 2);
@@ -209,6 +247,50 @@ TEST(compare, tells_rows_apart_and_does_not_compare_what_cannot_be) {
   EXPECT_EQ(no_number["best"], "start xavier");
   EXPECT_THAT(wild.out,
               AllOf(HasSubstr("The lowest validation loss: rate 0.02"), HasSubstr("diverged")));
+}
+
+TEST(compare, takes_models_and_shows_test_figures_when_asked) {
+  const Folder folder;
+  const std::string small = folder.path() / "small.lattice";
+  const std::string large = folder.path() / "large.lattice";
+  const Words base = {"train", "glazes", "--rows", "300", "--epochs", "4"};
+  ASSERT_EQ(lattice(with(base, {"--save", small})).status, 0);
+  ASSERT_EQ(lattice(with(base, {"--net", "dense 8, tanh, dense 4", "--save", large})).status, 0);
+  const Json json = json_of(lattice({"compare", small, large, "--json"}));
+  for (const auto& [at, path] : {std::pair<std::size_t, std::string>{0, small}, {1, large}}) {
+    const Json alone = json_of(lattice({"assess", path, "--json"}));
+    EXPECT_EQ(json["compared"][at]["parts"]["test"]["loss"], alone["parts"]["test"]["loss"]);
+  }
+  const Answer shown = lattice({"compare", small, large, "--test-figures"});
+  EXPECT_THAT(shown.out, AllOf(HasSubstr("test loss"), Not(HasSubstr("Its test part"))));
+  EXPECT_THAT(shown.err, HasSubstr("chosen-by-test"));
+  EXPECT_THAT(lattice({"compare", small, large}).err, Not(HasSubstr("chosen-by-test")));
+  EXPECT_THAT(lattice({"compare", small, "--vary", "rate=1,2"}).err,
+              HasSubstr("a trained model has its settings"));
+  EXPECT_THAT(lattice({"compare", small, large, "--epochs", "3"}).err, HasSubstr("--epochs"));
+}
+
+TEST(compare, calls_no_seed_best_and_puts_titles_before_paths) {
+  const Folder folder;
+  const Answer seeds =
+      lattice({"compare", "--net", "dense 1", "--epochs", "2", "--vary", "seed=1,2,3"});
+  EXPECT_THAT(seeds.out, AllOf(HasSubstr("Only the seed differs: the validation loss is"),
+                               HasSubstr("No seed is better"), Not(HasSubstr("The lowest")),
+                               Not(HasSubstr(" · seed 1"))));
+  EXPECT_TRUE(json_of(lattice({"compare", "--epochs", "2", "--vary", "seed=1,2", "--json"}))["best"]
+                  .is_null());
+  EXPECT_THAT(lattice({"compare", "--epochs", "2", "--seeds", "2"}).err,
+              HasSubstr("seed 2: 2 epochs"));
+  const std::string titled =
+      folder.file("a.toml", "title = \"Hot kiln\"\n[training]\nepochs = 2\n");
+  EXPECT_THAT(lattice({"compare", titled, "kiln", "--epochs", "2"}).out,
+              AllOf(HasSubstr("\nHot kiln "), HasSubstr("\nkiln ")));
+  // Long names that differ somewhere are told by what differs.
+  const Answer nets = lattice(
+      {"compare", "glazes", "--rows", "100", "--epochs", "1", "--vary",
+       "net=dense 8, tanh, dense 8, tanh, dense 8, tanh, dense 4|dense 8, tanh, dense 9, tanh, "
+       "dense 8, tanh, dense 4"});
+  EXPECT_THAT(nets.out, AllOf(HasSubstr("\n1: 8 "), HasSubstr("\n2: 9 ")));
 }
 
 TEST(compare, puts_settings_side_by_side_on_the_same_rows) {

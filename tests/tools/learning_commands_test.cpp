@@ -288,7 +288,8 @@ TEST(train, is_as_long_as_so_many_updates_and_looks_between_steps) {
   EXPECT_THAT(answer.err,
               AllOf(HasSubstr("step 10, epoch 1: minibatch loss "), HasSubstr("; validation loss "),
                     HasSubstr("written: " + csv), HasSubstr("epoch 3 of 3")));
-  EXPECT_THAT(answer.out, HasSubstr("minibatch loss  accuracy  validation loss  accuracy"));
+  EXPECT_THAT(answer.out, HasSubstr("minibatch loss  accuracy  running loss  accuracy  validation "
+                                    "loss  accuracy"));
   const Table table = read_table(csv);
   EXPECT_EQ(table.rows.size(), 7U);
   EXPECT_EQ(table.rows.back()[1], "30");
@@ -309,6 +310,91 @@ TEST(train, is_as_long_as_so_many_updates_and_looks_between_steps) {
   for (const char* every : {"0", "0 steps", "-3 steps", "2.5 steps", "5 stes", "steps"})
     EXPECT_THAT(lattice({"train", "--judge-every", every}).err, HasSubstr("\"500 steps\""))
         << every;
+}
+
+TEST(train, evaluates_as_many_rows_of_the_train_part_as_it_is_told) {
+  const Folder folder;
+  const std::string csv = folder.path() / "run.csv";
+  const std::string model = folder.path() / "m.lattice";
+  const Words words = {"train", "glazes", "--rows", "300", "--epochs", "3"};
+  const Answer some = lattice(with(words, {"--judge-train", "20", "--csv", csv, "--save", model,
+                                           "--confusion", "every 2 epochs and steps 5"}));
+  EXPECT_EQ(some.status, 0) << some.err;
+  EXPECT_THAT(some.out, AllOf(HasSubstr("train loss, 20 rows"),
+                              HasSubstr("the train part is evaluated by 20 rows, drawn once"),
+                              HasSubstr("of the train part over 20 rows, drawn once")));
+  const std::string table = content_of(csv);
+  EXPECT_THAT(table, AllOf(HasSubstr("running_loss"), HasSubstr("learning_seconds"),
+                           HasSubstr("recall shino"), HasSubstr("shino as ash")));
+  const Json run =
+      json_of(lattice(with(words, {"--judge-train", "none", "--confusion", "epochs 2", "--json"})));
+  EXPECT_FALSE(run["parts"].contains("train"));
+  EXPECT_FALSE(run["run"]["epochs"][1].contains("train"));
+  EXPECT_EQ(run["run"]["epochs"][2]["validation"]["confusion"].size(), 4U);
+  EXPECT_EQ(run["run"]["judged_train_rows"], 0);
+  const Answer bare =
+      lattice(with(words, {"--judge-train", "none", "--validation", "0", "--test", "0"}));
+  EXPECT_EQ(bare.status, 0);
+  EXPECT_THAT(bare.out, AllOf(Not(HasSubstr("train loss")), Not(HasSubstr("Assessment")),
+                              HasSubstr("the train part is not evaluated")));
+  EXPECT_THAT(bare.err, HasSubstr("epochs were compared by the running loss"));
+  EXPECT_THAT(lattice(with(words, {"--judge-train", "few"})).err,
+              HasSubstr("all, none, or a number of rows"));
+  EXPECT_THAT(lattice({"train", "--resume", model, "--epochs", "1", "--judge-train", "9"}).err,
+              HasSubstr("a resumed run keeps its judge_train"));
+  EXPECT_THAT(lattice({"train", "--resume", model, "--epochs", "1"}).out,
+              HasSubstr("train loss, 20 rows"));
+  EXPECT_THAT(lattice({"compare", "glazes", "--rows", "300", "--epochs", "2", "--judge-train",
+                       "none", "--vary", "rate=0.1,0.01"})
+                  .out,
+              AllOf(HasSubstr("–"), HasSubstr("The lowest validation loss: rate 0.1")));
+}
+
+TEST(plan, estimates_the_time_of_a_run) {
+  const Json time = json_of(
+      lattice({"plan", "glazes", "--rows", "300", "--epochs", "7", "--time", "--json"}))["seconds"];
+  EXPECT_EQ(time["steps"], 12 * 7);
+  EXPECT_EQ(time["epochs"], 7);
+  EXPECT_EQ(time["evaluations"], 8);
+  EXPECT_EQ(time["evaluated_rows"], 240);
+  EXPECT_GT(time["step"].get<double>(), 0.0);
+  EXPECT_DOUBLE_EQ(time["epoch"].get<double>(), 12.0 * time["step"].get<double>());
+  EXPECT_NEAR(time["run"].get<double>(),
+              84.0 * time["step"].get<double>() + 8.0 * time["evaluation"].get<double>(), 1e-12);
+  EXPECT_THAT(lattice({"plan", "glazes", "--time"}).out,
+              AllOf(HasSubstr("a step of 16 rows takes"), HasSubstr("20 epochs take about")));
+  EXPECT_THAT(lattice({"plan", "glazes", "--time", "--epochs", "0"}).out,
+              AllOf(HasSubstr("an evaluation of 1600 rows"), Not(HasSubstr("a step of"))));
+  EXPECT_THAT(lattice({"plan", "--inputs", "4", "--net", "dense 2", "--time"}).err,
+              HasSubstr("--time needs the rows of the run"));
+}
+
+TEST(train, takes_the_last_column_for_the_target_as_data_does) {
+  const Folder folder;
+  std::string text = "a,b,kind\n";
+  for (int row = 0; row < 40; ++row)
+    text += fmt::format("{},{},{}\n", row, row * row % 7, row % 2);
+  const std::string table = folder.file("pots.csv", text);
+  for (const char* verb : {"train", "data"}) {
+    EXPECT_THAT(lattice({verb, "--file", table}).err,
+                HasSubstr("pots.csv: the last column, 'kind', is taken for the target"));
+    EXPECT_THAT(lattice({verb, "--file", table, "--target", "kind"}).err,
+                Not(HasSubstr("is taken for the target")));
+  }
+  EXPECT_THAT(lattice({"train", "--file", table, "--features", "b,kind"}).out,
+              HasSubstr("a from b, kind"));
+  // Names for labels, and rows of a file that has the labels.
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice({"train", "--file", table, "--classes", "bowl,jug", "--save", model}).status,
+            0);
+  EXPECT_EQ(json_of(lattice({"assess", model, "--file", table,
+                             "--json"}))["parts"]["pots.csv"]["classes"]["jug"]["rows"],
+            20);
+  EXPECT_EQ(
+      json_of(lattice({"ask", model, "--file", table, "--json"}))["answers"][1]["truth"]["kind"],
+      "jug");
+  EXPECT_THAT(lattice({"train", "glazes", "--classes", "a,b"}).err,
+              HasSubstr("a demo set has names for its classes"));
 }
 
 TEST(train, learns_several_targets_and_answers_with_each) {

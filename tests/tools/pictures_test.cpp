@@ -71,8 +71,10 @@ TEST(pictures, are_learnt_from_and_a_model_is_asked_about_others_of_any_size) {
   const Json said = json_of(lattice({"ask", model, fish, "--json"}));
   const std::string name = said["answers"][0]["stamp"];
   const Answer shown = lattice({"ask", model, fish});
-  EXPECT_THAT(shown.out, AllOf(HasSubstr(".png " + name), HasSubstr("record fish/"),
-                               HasSubstr("probability")));
+  // The folder that it is in is the truth.
+  EXPECT_THAT(shown.out,
+              AllOf(HasSubstr(".png " + name), HasSubstr("\nfish/"), HasSubstr("truth")));
+  EXPECT_EQ(said["answers"][0]["truth"]["stamp"], "fish");
 
   // Twice the size, in colour, is brought to what the model knows.
   const std::string twice = folder.file("large.png", twice_as_large_in_colour(fish));
@@ -84,9 +86,12 @@ TEST(pictures, are_learnt_from_and_a_model_is_asked_about_others_of_any_size) {
   EXPECT_EQ(Json::parse(large.out)["answers"][0]["probabilities"],
             said["answers"][0]["probabilities"]);
   EXPECT_EQ(said["answers"][0]["file"], fish);
+  EXPECT_THAT(lattice({"ask", model, twice}).out,
+              AllOf(HasSubstr("large.png"), HasSubstr("probability"), Not(HasSubstr("truth"))));
   const Answer many = lattice({"ask", model, png});
   EXPECT_THAT(many.out, AllOf(HasSubstr("share"), HasSubstr("fish/")));
-  EXPECT_EQ(std::ranges::count(many.out, '\n'), 32);
+  EXPECT_THAT(many.out, HasSubstr("\nright: "));
+  EXPECT_EQ(std::ranges::count(many.out, '\n'), 33);
 
   const Json judged = json_of(lattice({"assess", model, "--file", png, "--json"}));
   EXPECT_GT(judged["parts"]["png"]["accuracy"], 0.6);
@@ -135,6 +140,46 @@ TEST(why, shows_the_patch_of_a_convolution) {
                                 HasSubstr("rows 3 to 5, columns 4 to 6"), HasSubstr("products")));
 }
 
+TEST(pictures, show_flattened_weights_by_pixel_and_answer_for_each) {
+  const Words stamps = {"stamps", "--rows", "60", "--net", "flatten, dense 8", "--batch", "2"};
+  const auto asked = [&](const Words& words) {
+    const Answer answer = lattice(with(words, stamps));
+    EXPECT_EQ(answer.status, 0) << answer.err;
+    return answer.out;
+  };
+  const std::string work = asked({"work", "--only", "output", "--only", "update"});
+  EXPECT_THAT(work, AllOf(HasSubstr("weight [unit 144 × class 8]"), HasSubstr("row 11"),
+                          HasSubstr("pictures shown)"), HasSubstr("change:")));
+  const std::string by_pixel = asked({"why", "output.weight[8,4,fish]", "--gradient"});
+  EXPECT_THAT(by_pixel, AllOf(HasSubstr("row 8, column 4, class 2 fish"),
+                              HasSubstr("∂output.weight[100,2]")));
+  EXPECT_EQ(by_pixel, asked({"why", "output.weight[100,2]", "--gradient"}));
+  EXPECT_THAT(lattice(with({"why", "output.weight[12,0,0]"}, stamps)).err,
+              HasSubstr("outside [row 12 × column 12 × class 8]"));
+}
+
+TEST(pictures, say_which_channel_feeds_which_and_what_was_learnt) {
+  const Folder folder;
+  const Words net = {"tiles", "--rows", "60", "--net",
+                     "conv 4 of 3x3, conv 2 of 3x3 from 0+2 1+3, average all, dense 6"};
+  const std::string open = lattice(with({"plan", "--open"}, net)).out;
+  EXPECT_THAT(open, AllOf(HasSubstr("conv2: which channel feeds which (×), 4 connections"),
+                          HasSubstr("→ 0      ×  ·  ×  ·"), HasSubstr("→ 1      ·  ×  ·  ×")));
+  EXPECT_THAT(lattice(with({"plan"}, net)).out, Not(HasSubstr("which channel")));
+  const Json plan = json_of(lattice(with({"plan", "--json"}, net)));
+  EXPECT_EQ(plan["layers"][1]["weights"]["conv2.kernel"]["connections"].dump(),
+            "[[0,0],[2,0],[1,1],[3,1]]");
+  const std::string chart = folder.path() / "w.svg";
+  const Words draw = with({"draw", "weights"}, net);
+  ASSERT_EQ(
+      lattice(with(draw, {"--epochs", "1", "--weight", "conv2.kernel", "--out", chart})).status, 0);
+  EXPECT_THAT(content_of(chart), AllOf(HasSubstr("channel 2 → 0"), HasSubstr("channel 1 → 1")));
+  // Of an untrained network nothing is learnt.
+  ASSERT_EQ(lattice(with(draw, {"--epochs", "0", "--learnt", "--out", chart})).status, 0);
+  EXPECT_THAT(content_of(chart), HasSubstr("now − start"));
+  EXPECT_THAT(content_of(chart), HasSubstr("every number is 0"));
+}
+
 TEST(pictures, give_the_same_model_on_one_thread_and_on_two) {
   const Folder folder;
   const auto train = [&](const std::string& threads, const std::string& name) {
@@ -147,8 +192,8 @@ TEST(pictures, give_the_same_model_on_one_thread_and_on_two) {
                   .status,
               0);
     // All but how long it took.
-    return std::regex_replace(content_of(path), std::regex("\"(seconds|waited)\": ?[-+.e0-9]+"),
-                              "");
+    return std::regex_replace(content_of(path),
+                              std::regex("\"([a-z_]*seconds|waited|judged)\": ?[-+.e0-9]+"), "");
   };
   EXPECT_EQ(train("1", "one.lattice"), train("2", "two.lattice"));
 }

@@ -202,7 +202,7 @@ TEST(serve, draws_in_a_browser_what_it_tells) {
   // 19 steps an epoch; none of those that were looked at ends one.
   for (const Json& drawing : by_step["curves"]) {
     EXPECT_EQ(drawing["points"]["minibatch"], 19);
-    EXPECT_EQ(drawing["points"]["running"], 5);
+    EXPECT_EQ(drawing["points"]["running"], 5 + 18);
     EXPECT_EQ(drawing["points"]["train"], 6);
     EXPECT_EQ(drawing["points"]["validation"], 6 + 6);
   }

@@ -3,6 +3,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <cmath>
+
 #include "lattice/core.hpp"
 #include "support/said.hpp"
 
@@ -62,9 +64,26 @@ TEST(explain, shortens_long_sums_in_print_but_never_in_the_evaluation) {
   const Explanation why = explain(total, {});
   EXPECT_EQ(why.formula.evaluate(), 5050);
   EXPECT_EQ(why.text(),
-            "total = x[0] + x[1] + x[2] + x[3] + [95 more] + x[99]\n"
-            "      = 1 + 2 + 3 + 4 + [95 more: 4940] + 100\n"
+            "total = x[99] + x[98] + x[97] + x[96] + x[95] + [95 more]\n"
+            "      = 100 + 99 + 98 + 97 + 96 + [95 more: 4560]\n"
             "      = 5050");
+}
+
+TEST(explain, shows_the_largest_terms_of_a_long_sum_and_the_bias_at_its_end) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", tensor({{1, 0, 0, 0, 0, -8, 0, 2, 0}}));
+  const Line w = sheet.weight("w", ones({9, 1}));
+  const Line b = sheet.weight("b", tensor({0.25}));
+  const std::string text = explain(named("z", dense(x, w, b)), {0, 0}).text();
+  EXPECT_EQ(text,
+            "z[0,0] = x[0,5]·w[5,0] + x[0,7]·w[7,0] + x[0,0]·w[0,0] + x[0,1]·w[1,0] + [5 more] + "
+            "b[0]\n"
+            "       = (−8)·1 + 2·1 + 1·1 + 0·1 + [5 more: 0] + 0.25\n"
+            "       = −4.75");
+  // What is no number is not hidden among the others.
+  const Line odd = sheet.given("odd", tensor({1, 2, 3, 4, 5, 6, std::nan(""), 8}));
+  EXPECT_THAT(explain(named("s", sum(odd)), {}).text(),
+              ::testing::StartsWith("s = odd[6] + odd[7]"));
 }
 
 TEST(explain, stays_readable_when_many_lines_have_no_name) {

@@ -17,11 +17,11 @@ struct Model {
   Network network;
   Loss loss;
   std::vector<Column> columns;
-  std::vector<std::string> target_names;      ///< of each number predicted, or of the classes
+  std::vector<std::string> target_names;       ///< of each number predicted, or of the classes
   std::vector<std::string> class_names = {};   ///< empty for numeric targets
   std::vector<std::string> class_labels = {};  ///< as in `Dataset`
-  Preparation preparation = {};               ///< of features
-  Preparation target_preparation = {};        ///< of numbers to predict
+  Preparation preparation = {};                ///< of features
+  Preparation target_preparation = {};         ///< of numbers to predict
 
   /// The range of a raw feature in the train part.
   struct Range {

@@ -35,10 +35,10 @@ struct EpochFigures {
 
 /// The figures of one step, which is one minibatch and one update.
 struct StepFigures {
-  std::int64_t step = 0;   ///< counted from 1, through all epochs
-  std::int64_t epoch = 0;  ///< counted from 1
-  Figures minibatch = {};  ///< before the update
-  Figures running = {};    ///< mean over the epoch's examples so far
+  std::int64_t step = 0;                          ///< counted from 1, through all epochs
+  std::int64_t epoch = 0;                         ///< counted from 1
+  Figures minibatch = {};                         ///< before the update
+  std::optional<Figures> running = std::nullopt;  ///< mean over the epoch's examples so far
 
   /// Of all rows of the validation part, or of the train part if there is none, after the update;
   /// on request.

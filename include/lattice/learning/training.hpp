@@ -213,7 +213,7 @@ class Training {
   double start_;  ///< when it began
   double judging_seconds_ = 0.0;
   double beside_learning_ = 0.0;  ///< seconds of evaluations and of what the observer does
-  double learnt_before_ = 0.0;  ///< seconds of learning up to the last evaluation
+  double learnt_before_ = 0.0;    ///< seconds of learning up to the last evaluation
   std::int64_t evaluations_ = 0;
   double seconds_before_ = 0.0;
   double judged_before_ = 0.0;

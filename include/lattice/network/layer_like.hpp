@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "lattice/network/pass.hpp"
@@ -26,6 +27,10 @@ struct WeightNeed {
   std::optional<bool> bias = std::nullopt;  ///< whether it is a bias; by default its shape decides
   bool is_running = false;  ///< changes in training (`Pass::set_next`), but is not learnt
   bool is_spared = false;   ///< excluded from the L2 term and from decay
+
+  /// The incoming and the outgoing channel of each position on the last axis, if only some of them
+  /// are connected.
+  std::vector<std::pair<std::int64_t, std::int64_t>> connections = {};
 
   [[nodiscard]] bool is_bias() const { return lattice::is_bias(bias, shape); }
   [[nodiscard]] bool is_slope() const { return !is_running && !is_bias(); }

@@ -68,7 +68,8 @@ struct Place {
 /// @throws NameError when the text is not a name with, or without, positions in brackets.
 [[nodiscard]] Place parse_place(std::string_view text);
 
-/// The index of an element on a line: `at`, or the only number if no position was given.
+/// The index of an element on a line: `at`, or the only number if no position was given. Numbers of
+/// flattened pictures, and weights that multiply them, may be addressed by pixel (`laid_out`).
 /// @param names the names of positions, by the roles of the axes
 /// @throws NameError for a word that names no position on its axis.
 [[nodiscard]] Index index_on(const Line& line, const Place& place, const AxisNames& names = {});

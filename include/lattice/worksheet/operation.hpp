@@ -101,6 +101,9 @@ struct OperationNature {
   bool makes_probabilities = false;   ///< between 0 and 1; tiny ones are rounded to 0
   bool takes_scores = false;          ///< turns its first input into probabilities itself
   bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
+  bool rearranges = false;            ///< gives the numbers of its input in another shape
+  bool multiplies_rows =
+      false;  ///< x·weight: a row of the second input for each column of the first
 };
 
 /// The contract of every operation. Everything about an operation is stated here, once: nothing

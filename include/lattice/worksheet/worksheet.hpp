@@ -68,6 +68,9 @@ class Line {
 
   [[nodiscard]] std::vector<Line> inputs() const;
 
+  /// The lines that have it as an input.
+  [[nodiscard]] std::vector<Line> uses() const;
+
   /// The line with the next value of a running statistic; nothing where none was set, and for any
   /// other line.
   [[nodiscard]] std::optional<Line> next() const;

@@ -12,8 +12,10 @@
 #include "lattice/graphs/graph.hpp"
 #include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "show/plot.hpp"
 #include "show/program.hpp"
+#include "show/text_table.hpp"
 
 namespace lattice {
 namespace {
@@ -84,13 +86,20 @@ std::string edge_lines(const Dataset& graph, const NodesMoment& moment) {
   return lines;
 }
 
+/// So many classes are named in the legend.
+constexpr std::int64_t most_in_legend = 18;
+
 /// The nodes at one moment, layer by layer.
 class NodesPlot {
  public:
   /// @param beside how many stand side by side
   NodesPlot(const Dataset& graph, const NodesMoment& moment, const NodesFrame& frame,
             std::size_t beside)
-      : graph_(graph), moment_(moment), frame_(frame), beside_(beside) {}
+      : graph_(graph), moment_(moment), frame_(frame), beside_(beside) {
+    const bool are_long = std::ranges::any_of(
+        graph.row_names, [](const std::string& name) { return columns(name) > longest_name; });
+    if (are_long) names_ = what_differs(graph.row_names);
+  }
 
   [[nodiscard]] plot::Plot under(const std::string& title) {
     add("edges", edge_lines(graph_, moment_), "with lines lc rgb '#c3cbc8' lw 1 notitle");
@@ -110,6 +119,8 @@ class NodesPlot {
   void add(const std::string& name, const std::string& rows, const std::string& how) {
     plot_.add(name, rows, "using 1:2 " + how);
   }
+
+  static constexpr std::size_t longest_name = 18;
 
   [[nodiscard]] double size() const { return graph_.rows() > most_names ? 0.9 : 1.9; }
 
@@ -131,11 +142,18 @@ class NodesPlot {
         if (class_of(graph_, node) == number) rows += place_of(moment_, node) + "\n";
       }
       add(fmt::format("of{}", of), rows,
-          fmt::format(
-              "with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
-              scale_of(number) * size(), plot::text(plot::series_colour(number)),
-              plot::quoted(graph_.has_classes() ? graph_.class_name(of) : graph_.target_name())));
+          fmt::format("with points pt {} ps {} lc rgb '{}' title {}", mark_of(number),
+                      scale_of(number) * size(), plot::text(plot::series_colour(number)),
+                      of < most_in_legend ? plot::quoted(legend_name(of)) : "''"));
     }
+    if (classes > most_in_legend) {
+      plot_.add(fmt::format("keyentry with points ps 0 title {}",
+                            plot::quoted(fmt::format("and {} more", classes - most_in_legend))));
+    }
+  }
+
+  [[nodiscard]] std::string legend_name(std::int64_t of) const {
+    return shortened(graph_.has_classes() ? graph_.class_name(of) : graph_.target_name(), 36);
   }
 
   void add_unlabelled() {
@@ -175,21 +193,29 @@ class NodesPlot {
       const auto lies_over = [&](std::int64_t other) { return are_near(node, other); };
       if (std::ranges::any_of(named, lies_over)) continue;
       named.push_back(node);
-      rows += fmt::format("{} {}\n", place_of(moment_, node), plot::quoted(graph_.row_name(node)));
+      rows += fmt::format("{} {}\n", place_of(moment_, node), plot::quoted(name_of(node)));
     }
     plot_.add("names", rows,
               "using 1:2:3 with labels offset 0,-1.05 font ',10' tc rgb '#4a4e55' notitle");
   }
 
+  /// A name that fits beside others.
+  [[nodiscard]] std::string name_of(std::int64_t node) const {
+    return shortened(
+        names_.empty() ? graph_.row_name(node) : names_[static_cast<std::size_t>(node)],
+        longest_name);
+  }
+
   /// Whether the names of two nodes would lie over one another.
   [[nodiscard]] bool are_near(std::int64_t a, std::int64_t b) const {
-    constexpr double width = 0.045;
+    constexpr double width_of_letter = 0.0068;
     constexpr double height = 0.03;
+    const auto letters = static_cast<double>(columns(name_of(a)) + columns(name_of(b))) / 2.0 + 1.0;
     const auto apart = [&](std::int64_t axis) {
       return std::abs(moment_.places.at({a, axis}) - moment_.places.at({b, axis})) /
              frame_.width(axis);
     };
-    return apart(0) < width * static_cast<double>(beside_) && apart(1) < height;
+    return apart(0) < width_of_letter * letters * static_cast<double>(beside_) && apart(1) < height;
   }
 
   /// True where the answer is not what is true, or may be anything.
@@ -213,6 +239,7 @@ class NodesPlot {
   const NodesMoment& moment_;
   NodesFrame frame_;
   std::size_t beside_;
+  std::vector<std::string> names_ = {};  ///< what differs in them, if they are long
   plot::Plot plot_ = {};
 };
 
@@ -236,13 +263,25 @@ Chart nodes_chart(const std::string& title, const Dataset& graph,
           ? std::string("unset border\nunset tics\nunset grid\n")
           : fmt::format("set xlabel {}\nset ylabel {}\nunset grid\n",
                         plot::quoted(setting.across_name), plot::quoted(setting.up_name));
+  // One legend for all moments, below them.
+  const std::int64_t classes = graph.has_classes() ? graph.class_count() : 1;
+  const std::int64_t in_legend = std::min(classes, most_in_legend + 1) + 3;
+  constexpr std::int64_t in_row = 3;
+  const std::int64_t rows = (in_legend + in_row - 1) / in_row;
   const std::string look =
-      axes + "set key at graph 0.5, character 3.4 center top horizontal samplen 1\nset bmargin 7\n";
+      axes + fmt::format(
+                 "set key at screen 0.5, screen 0.01 center bottom vertical maxrows {} "
+                 "samplen 1\nset bmargin {:.1f}\n",
+                 rows,
+                 (setting.across_name.empty() ? 2.0 : 4.0) + 1.25 * static_cast<double>(rows));
   const std::size_t beside = setting.as_frames ? 1 : moments.size();
   const auto draw = [&](const NodesMoment& moment, const std::string& titled) {
     // An animation stays in one frame, so that what moves in it are nodes.
     const NodesFrame frame(setting.as_frames ? std::span(moments) : std::span(&moment, 1));
-    return NodesPlot(graph, moment, frame, beside).under(titled).set(look);
+    const bool has_legend = setting.as_frames || &moment == &moments.front();
+    return NodesPlot(graph, moment, frame, beside)
+        .under(titled)
+        .set(look + (has_legend ? "" : "unset key\n"));
   };
   return plot::over_moments(title, moments, setting.as_frames, draw);
 }

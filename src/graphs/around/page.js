@@ -12,6 +12,22 @@ function betweenNodes(table, node, other) {
   return {table, place: node * data.graph.places.length + other};
 }
 
+/** A name as long as there is room for beside a node; its end is kept. */
+const shortName = name => name.length <= 20 ? name : `${name.slice(0, 11)}…${name.slice(-8)}`;
+
+/** Where a label beside a node lies over no other one; undefined where that is nowhere. */
+function freeBox(x, y, text, others, size) {
+  const [wide, high, away] = [6.4 * text.length, 13, 8];
+  const middle = Math.min(Math.max(x - wide / 2, 0), size.across - wide);
+  const places = [[middle, y - away - high], [middle, y + away], [x + away, y - high / 2],
+                  [x - away - wide, y - high / 2], [x + away, y - away - high], [x - away - wide, y - away - high],
+                  [x + away, y + away], [x - away - wide, y + away], [middle, y - away - 2 * high], [middle, y + away + high]];
+  const boxes = places.map(([left, top]) => ({left, top, right: left + wide, bottom: top + high}));
+  const meets = (a, b) => a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
+  return boxes.find(box => box.left >= 0 && box.right <= size.across && box.top >= 0 && box.bottom <= size.down &&
+                           !others.some(other => meets(box, other)));
+}
+
 /** The graph, with a node, those it takes from, and their shares. */
 function drawGraph(spot) {
   const node = data.graph ? nodeOf(spot) : undefined;
@@ -43,11 +59,15 @@ function drawGraph(spot) {
     dot.append(svg("title", {}, calledAt("node", other) || told("node", {number: other})));
     drawing.append(dot);
   }
+  const labels = [];
   for (const other of [node, ...givers]) {
     const at = shares < 0 ? undefined : betweenNodes(shares, node, other);
     const share = at === undefined ? "" : isHidden(at) ? " ▢" : ` ${formatNumber(numberAt(at), 3)}`;
-    drawing.append(svg("text", {x: x(other), y: y(other) - 11, "text-anchor": "middle"},
-                       `${calledAt("node", other) || other}${share}`));
+    const text = `${shortName(calledAt("node", other) || String(other))}${share}`;
+    const box = freeBox(x(other), y(other), text, labels, size);
+    if (!box) continue;
+    labels.push(box);
+    drawing.append(svg("text", {x: box.left, y: box.bottom - 3}, text));
   }
   const words = ["ringed_in_loss", ...(data.graph.unlabelled.length ? ["hollow"] : [])];
   const legend = legendOf(data.names.class, ...words.map(word => make("span", {}, told(word))));

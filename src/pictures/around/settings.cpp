@@ -75,7 +75,8 @@ void check_pictures(const Lesson& lesson) {
                         .expected = fmt::format("--{}-file pictures.idx with it", word(part)),
                         .found = "none"});
   }
-  const bool is_told = !pictures.labels.empty() || !pictures.validation_labels.empty() || !pictures.test_labels.empty();
+  const bool is_told = !pictures.labels.empty() || !pictures.validation_labels.empty() ||
+                       !pictures.test_labels.empty();
   if (!is_told) return;
   if (!lesson.data.files.empty() && holds_pictures(FileOfClass::in(lesson.data.files.front()).path))
     return;

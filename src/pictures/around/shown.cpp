@@ -139,7 +139,7 @@ std::string short_path(const std::filesystem::path& path) {
 
 /// The pictures as the model saw them, each with its answer; nothing of many.
 std::string show_with_answers(const Examples& raw, const Model& model, const Answers& answers,
-                  const TerminalStyle& style) {
+                              const TerminalStyle& style) {
   constexpr std::int64_t most_shown = 12;
   const std::int64_t count = answers.scores.shape()[0];
   if (count > most_shown) return "";

@@ -67,7 +67,7 @@ class Filling {
 function formulaOf(spot) {
   const table = tableOf(spot);
   if (table.made === undefined) return null;
-  const index = indexOf(table.shape, spot.place);
+  const index = indexOf(table.shape_in_formulas ?? table.shape, spot.place);
   for (const [skeleton, gaps, box] of data.patterns[table.made]) {
     const position = positionIn(box, index);
     if (position) return new Filling(gaps, position).part(data.skeletons[skeleton]);
@@ -104,6 +104,12 @@ function functionCalled(name) {
   if (name === "argmin") return (...all) => all.indexOf(Math.min(...all));
   return Math[data.notation.functions[name]] ?? (() => NaN);
 }
+
+/** What a formula is at its top: a number, a number of the worksheet, or what joins its parts. */
+const kindOf = formula => typeof formula === "number" ? "number" : isSpot(formula) ? "spot" : formula[0];
+
+/** Whether a formula has a sum inside. */
+const hasSum = formula => Array.isArray(formula) && !isSpot(formula) && (formula[0] === "+" || formula.some(hasSum));
 
 const isKind = (formula, kind, name) =>
   Array.isArray(formula) && formula[0] === kind && (name === undefined || formula[1] === name);
@@ -240,16 +246,32 @@ class FormulaWriter {
       : written;
   }
 
-  /** Parts side by side; of a long list the first and the last, and a word on the rest. */
-  list(parts, sign, around, addsUp) {
+  /** The largest terms first. */
+  bySize(parts) {
+    const sizes = new Map(parts.map(part => {
+      const size = Math.abs(evaluate(part));
+      return [part, Number.isNaN(size) ? Infinity : size];
+    }));
+    return [...parts].sort((a, b) => sizes.get(a) === sizes.get(b) ? 0 : sizes.get(b) - sizes.get(a));
+  }
+
+  /** Parts side by side; of a long list some, and a word on the rest: of terms that add up the
+      largest, and the last one where it is of another kind, a bias behind products. */
+  list(all, sign, around, addsUp) {
     const {longest} = data.notation;
-    const hide = !this.allTerms && parts.length > longest;
+    const hide = !this.allTerms && all.length > longest;
+    // Sums in a sum stay in their order, and so do terms that would tell what is to be found.
+    const isSorted = hide && addsUp && !all.some(hasSum) && !spotsIn(all).some(isHidden);
+    const keepsLast = hide && (!isSorted || kindOf(all.at(-1)) !== kindOf(all[0]));
+    const last = all.length - (keepsLast ? 1 : 0);
+    const parts = isSorted ? [...this.bySize(all.slice(0, last)), ...all.slice(last)] : all;
+    const first = longest - (keepsLast ? 2 : 1);
     const row = math("mrow");
     parts.forEach((part, at) => {
-      const isFolded = hide && at >= longest - 2 && at < parts.length - 1;
-      if (isFolded && at > longest - 2) return;
+      const isFolded = hide && at >= first && at < last;
+      if (isFolded && at > first) return;
       if (at > 0) row.append(math("mo", sign));
-      row.append(isFolded ? this.folded(parts.slice(at, -1), addsUp)
+      row.append(isFolded ? this.folded(parts.slice(first, last), addsUp)
         : around === null || (at === 0 && isKind(part, "-")) ? this.part(part)
         : this.inside(part, around));
     });

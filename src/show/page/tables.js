@@ -2,6 +2,18 @@
 const windowRows = 10;
 const windowColumns = 10;
 
+/** The width of a point of a picture and of the gap between two pictures, in rem (page.css). */
+const pointWidth = 1.17;
+const pictureGap = 0.7;
+
+/** The room for pictures beside the labels of their rows, in rem. */
+function roomForPictures() {
+  const labels = 4;
+  const rem = parseFloat(getComputedStyle(document.documentElement).fontSize);
+  const wide = document.getElementById("desk").clientWidth || 60 * rem;
+  return wide / rem - labels;
+}
+
 const placesAlong = (axes, shape) => axes.reduce((places, axis) => places * shape[axis], 1);
 
 /** How a tensor is laid out: which axes number tables side by side, go down, and go across. */
@@ -48,8 +60,9 @@ class Layout {
   window(isDrawn) {
     if (isDrawn) {
       const most = 54;
-      const pictures = Math.max(1, Math.floor(most / (this.width + 1)));
-      return {rows: most, columns: this.width > most ? most : pictures * this.width};
+      const room = roomForPictures();
+      const pictures = Math.max(1, Math.floor((room + pictureGap) / (this.width * pointWidth + pictureGap)));
+      return {rows: most, columns: this.width * pointWidth > room ? Math.floor(room / pointWidth) : pictures * this.width};
     }
     const most = 14;
     if (!this.isPicture) return {rows: windowRows, columns: windowColumns};

@@ -40,6 +40,8 @@ class MatrixProduct final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return "matmul"; }
 
+  [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0, true);
     check_matrix(name(), inputs, 1, true);
@@ -240,6 +242,8 @@ class MatrixProduct final : public Operation {
 class Dense final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return "dense"; }
+
+  [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0);

@@ -20,6 +20,8 @@ class Reshape final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return name_; }
 
+  [[nodiscard]] OperationNature nature() const override { return {.rearranges = true}; }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     if (inputs.shape(0).count() == shape_.count()) return shape_;
     throw ShapeError({.what = fmt::format("{}: {} cannot become {}", name_, inputs.describe(0),

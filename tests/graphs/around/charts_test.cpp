@@ -1,6 +1,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <set>
 #include <string>
 #include <utility>
@@ -54,6 +55,27 @@ TEST(nodes_chart, draws_truth_as_marks_answers_inside_and_rings_around_what_is_k
   EXPECT_EQ(rows_in(script, "answer1"), "none");
   EXPECT_THAT(script, AllOf(HasSubstr("\"hill\""), HasSubstr("unset tics")));
   EXPECT_THAT(script, HasSubstr("\\061 of \\062 others right"));
+}
+
+TEST(nodes_chart, shortens_names_and_leaves_out_those_that_would_lie_over_others) {
+  Dataset graph = three();
+  graph.row_names = {"The workshop of Ada in the valley", "The workshop of Bo on the hill", "Cy"};
+  graph.class_names[0] = "potters on the hill who fire with wood all the year";
+  const std::string script = nodes_chart("three", graph, {a_moment()}).frames().front();
+  EXPECT_THAT(rows_in(script, "names"), AllOf(HasSubstr("…"), Not(HasSubstr("workshop of Ada"))));
+  EXPECT_THAT(script, Not(HasSubstr("wood all the year")));
+  // Side by side there is less room for each, and one legend is enough.
+  const auto lines = [&](double apart) {
+    NodesMoment moment = a_moment();
+    moment.places = tensor({{0, 0}, {apart, 0.0}, {9, 4}});
+    const std::string both = nodes_chart("t", graph, {moment, moment}).frames().front();
+    EXPECT_THAT(both, HasSubstr("unset key"));
+    const std::string names = rows_in(both, "names");
+    return std::ranges::count(names, '\n');
+  };
+  EXPECT_EQ(lines(1.0), 2);
+  EXPECT_EQ(lines(4.0), 3);
+  EXPECT_THAT(script, Not(HasSubstr("unset key")));
 }
 
 TEST(nodes_chart, draws_nodes_hollow_whose_truth_nobody_knows_with_what_is_answered) {
