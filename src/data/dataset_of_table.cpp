@@ -8,10 +8,12 @@
 #include <map>
 #include <optional>
 
+#include "data/class_names.hpp"
 #include "data/column_of_text.hpp"
 #include "lattice/data/table.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -257,7 +259,8 @@ std::map<double, double> labels_of(const std::map<double, std::string>& kinds,
     throw SettingError(
         {.what = fmt::format("the names of the classes do not fit the labels of '{}'", target),
          .expected = fmt::format("a name for each of {} labels", kinds.size()),
-         .found = fmt::format("{} names for {}", names.size(), fmt::join(labels, ", "))});
+         .found = fmt::format("{} for {}", counted(std::ssize(names), "name"),
+                              fmt::join(labels, ", "))});
   }
   for (const auto& [number, label] : kinds)
     number_of.emplace(number, static_cast<double>(number_of.size()));
@@ -425,6 +428,7 @@ Tensor weights_in(const Table& table, std::size_t column) {
 }  // namespace
 
 TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
+  check_class_names(choice.class_names);
   TableReading reading;
   const OtherColumns others = other_columns(table, choice);
   const std::vector<std::size_t>& targets = others.targets;

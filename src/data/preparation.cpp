@@ -8,12 +8,14 @@
 #include <limits>
 #include <optional>
 #include <utility>
+#include <vector>
 
 #include "lattice/tensor/arithmetic.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/text/words.hpp"
+#include "tensor/visit.hpp"
 #include "text/counted.hpp"
 #include "text/scanner.hpp"
 
@@ -64,6 +66,38 @@ void check_fits(const Tensor& examples, const Scaling& scaling) {
   throw ShapeError({.what = "the scaling was fitted on other features",
                     .expected = features(scaling.centre.shape(), 0),
                     .found = features(shape, 1)});
+}
+
+/// The bits of `scaled_by` without a tensor between: factors repeat along the numbers.
+Tensor scaled_in_one_pass(const Tensor& raw, const Tensor& centre, const Tensor& divisor) {
+  Tensor scaled = Tensor::unfilled(broadcast(raw.shape(), centre.shape()), raw.precision());
+  visit(raw.precision(), [&]<class T>(T) {
+    // A few factors are written out several times over, so that there is a longer stretch to go
+    // through at once.
+    constexpr std::int64_t long_enough = 256;
+    const std::int64_t factors = centre.count();
+    const std::int64_t stretch = factors * std::max<std::int64_t>(1, long_enough / factors);
+    std::vector<T> centres;
+    std::vector<T> divisors;
+    centres.reserve(static_cast<std::size_t>(stretch));
+    divisors.reserve(static_cast<std::size_t>(stretch));
+    while (std::ssize(centres) < stretch) {
+      centres.insert(centres.end(), centre.data<T>(), centre.data<T>() + factors);
+      divisors.insert(divisors.end(), divisor.data<T>(), divisor.data<T>() + factors);
+    }
+    const T* const less = centres.data();
+    const T* const over = divisors.data();
+    const T* from = raw.data<T>();
+    T* to = scaled.writable<T>();
+    for (std::int64_t left = raw.count(); left > 0; left -= stretch) {
+      const std::int64_t count = std::min(left, stretch);
+      for (std::int64_t at = 0; at < count; ++at)
+        to[at] = (from[at] - less[at]) / over[at];
+      from += count;
+      to += count;
+    }
+  });
+  return scaled;
 }
 
 /// Goes through the numbers of examples with the place of the factors that each belongs to.
@@ -227,7 +261,9 @@ Shape factors_for(const Shape& example, ScaledBy by) {
 Tensor Scaling::scaled(const Tensor& raw) const {
   if (!settings.own.empty()) return settings.own->scaled(raw);
   check_fits(raw, *this);
-  return scaled_by(raw, centre, divisor);
+  const bool are_alike = raw.precision() == centre.precision() &&
+                         raw.precision() == divisor.precision() && !raw.is_sparse();
+  return are_alike ? scaled_in_one_pass(raw, centre, divisor) : scaled_by(raw, centre, divisor);
 }
 
 Tensor Scaling::raw(const Tensor& scaled) const {

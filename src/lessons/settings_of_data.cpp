@@ -7,6 +7,7 @@
 #include <limits>
 #include <nlohmann/json.hpp>
 
+#include "data/class_names.hpp"
 #include "lattice/files/csv.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -144,9 +145,14 @@ void add_data_settings(std::vector<LessonSetting>& all) {
         const std::vector<std::string>& features = l.data.columns.features;
         return features.empty() ? Json() : Json(features);
       }));
-  all.push_back(list_setting(
-      "data", "classes", [](auto& l) -> auto& { return l.data.columns.class_names; }, Entry::list,
-      "A,B", "Names of the classes, of label 0, of label 1 …, where labels are numbers"));
+  all.push_back(own_setting(
+      "data", "classes", Entry::list, "A,B",
+      "Names of the classes, of label 0, of label 1 …, where labels are numbers",
+      [](Lesson& l, const Json& v) {
+        l.data.columns.class_names = texts_in(v);
+        check_class_names(l.data.columns.class_names);
+      },
+      [](const Lesson& l) { return one_or_several(l.data.columns.class_names); }));
   all.push_back(text_setting(
       "data", "list", [](auto& l) -> auto& { return l.data.csv.list; }, "KEY",
       "The key of the list of records in a JSON file, or the way to it, kiln.readings"));

@@ -253,7 +253,8 @@ class Blocks {
     const std::string text = count.empty() ? projection.layer : projection.layer + ", " + count;
     script_ += fmt::format(
         "set label {} at {},{} center rotate by -90 front font ',11' textcolor rgb '{}'\n",
-        plot::quoted(shortened(text, letters_in((to - from) * pixels_down, 11))),
+        plot::quoted(
+            shortened(text, letters_in((to - from + 2.0 * flow_height) * pixels_down, 11))),
         middle_ + out + 0.3, (from + to) / 2.0, plot::ink);
   }
 

@@ -105,7 +105,8 @@ std::string Progress::left_text(std::int64_t step) const {
   const auto evaluations_left =
       static_cast<double>(length_.evaluations - std::min(length_.evaluations, run_->evaluations()));
   const double learning = run_->learning_seconds() / done * steps_left;
-  const double judging = run_->judging_seconds() / static_cast<double>(run_->evaluations());
+  const double judging =
+      run_->judging_seconds() / static_cast<double>(std::max<std::int64_t>(1, run_->evaluations()));
   return fmt::format(", {} left", time_text(learning + judging * evaluations_left));
 }
 

@@ -115,15 +115,16 @@ RunTime time_of(const Prepared& prepared) {
 }
 
 std::string told(const RunTime& time) {
-  const std::string evaluation = fmt::format(
-      "an evaluation of {} {}", counted(time.evaluated, "row"), duration(time.evaluation));
+  const std::string evaluation =
+      time.evaluated == 0 ? "nothing is evaluated"
+                          : fmt::format("an evaluation of {} {}", counted(time.evaluated, "row"),
+                                        duration(time.evaluation));
   const std::string threads = counted(time.threads, "thread");
   if (time.measured == 0)
     return paragraph(fmt::format("Time with up to {}: {}.", threads, evaluation));
   return paragraph(
       fmt::format("Time with up to {}: a step of {} takes {} (the median of {}), an epoch of {} "
-                  "{}, and {}; {} take "
-                  "about {}.",
+                  "{}, and {}; the run of {} takes about {}.",
                   threads, counted(time.batch, "row"), duration(time.step), time.measured,
                   counted(time.steps_in_epoch, "step"), duration(time.epoch()), evaluation,
                   counted(time.epochs, "epoch"), duration(time.run())));

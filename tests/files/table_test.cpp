@@ -149,6 +149,14 @@ TEST(table, names_classes_whose_labels_are_numbers) {
               HasSubstr("a name for each of 3 labels"));
 }
 
+TEST(table, refuses_names_of_classes_that_do_not_tell_them_apart) {
+  const std::string text = "a,y\n1,1\n2,0\n3,0\n4,1\n";
+  EXPECT_THAT(trouble_of(text, {.targets = {"y"}, .class_names = {"bowl", "bowl"}}),
+              HasSubstr("one twice"));
+  EXPECT_THAT(trouble_of(text, {.targets = {"y"}, .class_names = {"bowl", ""}}),
+              HasSubstr("one without a letter"));
+}
+
 TEST(table, finds_columns_by_position_from_1) {
   const Dataset data = read("a,b,y\n1,2,3\n4,5,6\n", {.targets = {"3"}, .features = {"2"}}).data;
   EXPECT_THAT(data.features.numbers(), ElementsAre(2, 5));

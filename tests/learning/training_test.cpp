@@ -4,6 +4,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "lattice/core.hpp"
@@ -213,18 +214,19 @@ TEST(training, evaluates_some_rows_of_the_train_part_or_none) {
 
 TEST(training, tells_a_run_that_diverges_though_nothing_is_evaluated) {
   const Split parts = parts_of("shrinkage", 120, ScalingKind::none);
-  Network net(Shape{3}, "dense 1", Random(3));
-  const RunRecord run = train(net, {.train = parts.train},
-                              {.rule = Descent{.rate = 0.1}, .epochs = 99, .judge_train = 0});
-  EXPECT_EQ(run.ending, Ending::diverged);
-  EXPECT_THAT(run.trouble, HasSubstr("step "));
-  for (const Remark& remark : remarks_on(run, 0)) {
-    if (remark.code == "rate-too-high") {
-      EXPECT_THAT(remark.text, HasSubstr("no longer finite within epoch 1"));
-    } else if (remark.code == "no-validation") {
-      EXPECT_THAT(remark.text, HasSubstr("running loss"));
-    }
-  }
+  const auto said_at = [&](double rate, const char* code) {
+    Network net(Shape{3}, "dense 1", Random(3));
+    const RunRecord run = train(net, {.train = parts.train},
+                                {.rule = Descent{.rate = rate}, .epochs = 99, .judge_train = 0});
+    EXPECT_EQ(run.ending, Ending::diverged);
+    EXPECT_THAT(run.trouble, HasSubstr("step "));
+    const std::vector<Remark> remarks = remarks_on(run, 0);
+    const auto found = std::ranges::find(remarks, code, &Remark::code);
+    return found == remarks.end() ? std::string("nothing") : found->text;
+  };
+  EXPECT_THAT(said_at(0.1, "rate-too-high"), HasSubstr("the running loss went from "));
+  EXPECT_THAT(said_at(1e200, "rate-too-high"), HasSubstr("no longer finite within epoch 1"));
+  EXPECT_THAT(said_at(0.1, "no-validation"), HasSubstr("epochs were compared by the running loss"));
 }
 
 TEST(training, records_confusion_matrices_when_asked) {

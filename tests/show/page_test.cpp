@@ -288,7 +288,8 @@ TEST(page, shows_the_patch_of_a_convolution) {
             0);
   // The weights of what was flattened lie as the pictures do; formulas go by rows and columns.
   std::size_t laid_out = 0;
-  for (const Json& table : data_of(page)["steps"][0]["tables"]) {
+  const Json data = data_of(page);
+  for (const Json& table : data["steps"][0]["tables"]) {
     if (table["name"] != "output.weight" && table["name"] != "∂output.weight") continue;
     EXPECT_EQ(table["shape"], Json({5, 5, 2, 8}));
     EXPECT_EQ(table["shape_in_formulas"], Json({50, 8}));

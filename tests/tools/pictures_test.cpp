@@ -147,7 +147,7 @@ TEST(pictures, show_flattened_weights_by_pixel_and_answer_for_each) {
     EXPECT_EQ(answer.status, 0) << answer.err;
     return answer.out;
   };
-  const std::string work = asked({"work", "--only", "output", "--only", "update"});
+  const std::string work = asked({"work"});
   EXPECT_THAT(work, AllOf(HasSubstr("weight [unit 144 × class 8]"), HasSubstr("row 11"),
                           HasSubstr("pictures shown)"), HasSubstr("change:")));
   const std::string by_pixel = asked({"why", "output.weight[8,4,fish]", "--gradient"});
