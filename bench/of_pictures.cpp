@@ -251,10 +251,11 @@ Pair preparing() {
     byte = static_cast<unsigned char>(random.below(256));
   const Shape shape =
       Shape{count, 28, 28, 1}.with({Role::example, Role::row, Role::column, Role::channel});
-  const auto pictures =
-      std::make_shared<const Examples>(Examples::of_bytes(shape, *bytes, Precision::single));
+  const Examples pictures = Examples::of_bytes(shape, *bytes, Precision::single);
   const Preparation preparation =
-      fit({{.by = ScaledBy::channel}}, pictures->rows(std::vector<std::int64_t>{0, 1, 2, 3}));
+      fit({{.by = ScaledBy::channel}}, pictures.rows(std::vector<std::int64_t>{0, 1, 2, 3}));
+  const auto row_set = std::make_shared<const RowSet>(
+      Dataset{.name = "pictures", .features = pictures}.prepared_by(preparation));
   const auto order = std::make_shared<const std::vector<std::int64_t>>(random.shuffled(count));
   const auto each_minibatch = [order](const auto& prepare) {
     double total = 0.0;
@@ -269,7 +270,7 @@ Pair preparing() {
   return {.ours =
               [=] {
                 return each_minibatch([&](const std::vector<std::int64_t>& rows) {
-                  return preparation.prepared(pictures->rows(rows)).at_offset(777);
+                  return row_set->at(rows).features.at_offset(777);
                 });
               },
           .by_hand =

@@ -6,6 +6,7 @@
 #include <numeric>
 #include <utility>
 
+#include "data/prepared_rows.hpp"
 #include "lattice/text/error.hpp"
 
 namespace lattice {
@@ -89,8 +90,9 @@ Batch RowSet::batch_of(std::vector<std::int64_t> rows, const AugmentedEpoch* aug
     batch.features =
         of.preparation.prepared(augmented->how->changed(measured(of.features), batch.drawn));
   } else {
-    batch.features = held_->features.empty() ? of.preparation.prepared(measured(of.features))
-                                             : taken(held_->features);
+    batch.features = !held_->features.empty()  ? taken(held_->features)
+                     : of.features.are_bytes() ? prepared_rows(of.preparation, of.features, rows)
+                                               : of.preparation.prepared(measured(of.features));
   }
   if (!of.targets.empty()) {
     batch.targets = held_->targets.empty() ? of.target_preparation.prepared(taken(of.targets))

@@ -101,7 +101,7 @@ std::string Progress::left_text(std::int64_t step) const {
   if (run_ == nullptr) return "";
   const auto done = static_cast<double>(step - length_.first_step);
   const auto steps_left = static_cast<double>(length_.last_step - step);
-  if (!(done > 0.0)) return "";
+  if (!(done > 0.0 && steps_left > 0.0)) return "";
   const auto evaluations_left =
       static_cast<double>(length_.evaluations - std::min(length_.evaluations, run_->evaluations()));
   const double learning = run_->learning_seconds() / done * steps_left;

@@ -3,6 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "data/prepared_rows.hpp"
 #include "lattice/core.hpp"
 #include "support/pictures.hpp"
 #include "support/said.hpp"
@@ -100,6 +101,36 @@ TEST(dataset, has_examples_of_any_shape) {
   EXPECT_EQ(summary.features[1].name, "channel 1");
   EXPECT_NEAR(summary.features[1].mean, 10.0, 0.5);
   EXPECT_GT(summary.features[0].high, 25.0);
+}
+
+// Bytes are scaled as they become numbers, with the bits of doing one after the other.
+TEST(row_set, scales_bytes_with_the_bits_of_scaling_numbers) {
+  Random random(5);
+  const Shape shape =
+      Shape{40, 5, 7, 3}.with({Role::example, Role::row, Role::column, Role::channel});
+  std::vector<std::uint8_t> bytes(static_cast<std::size_t>(shape.count()));
+  for (std::uint8_t& byte : bytes)
+    byte = static_cast<std::uint8_t>(random.below(256));
+  const std::vector<std::int64_t> rows = {7, 0, 39, 7};
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    const Examples examples = Examples::of_bytes(shape, bytes, precision);
+    for (const std::vector<ScalingSettings>& steps :
+         {std::vector<ScalingSettings>{{.by = ScaledBy::channel}},
+          std::vector<ScalingSettings>{{.kind = ScalingKind::min_max, .by = ScaledBy::whole}},
+          std::vector<ScalingSettings>{{.kind = ScalingKind::less_mean}, {.by = ScaledBy::channel}},
+          std::vector<ScalingSettings>{
+              {.kind = ScalingKind::known, .by = ScaledBy::whole, .less = 127.5, .over = 127.5}}}) {
+      const Preparation preparation = fit(steps, examples.all());
+      const Tensor direct = prepared_rows(preparation, examples, rows);
+      EXPECT_EQ(direct, preparation.prepared(examples.rows(rows)));
+      // And those of arithmetic on whole tensors.
+      Tensor by_hand = examples.rows(rows);
+      for (const Scaling& step : preparation.steps)
+        by_hand = (by_hand - step.centre) / step.divisor;
+      EXPECT_EQ(direct, by_hand);
+      EXPECT_EQ(to_string(direct.shape()), to_string(by_hand.shape()));
+    }
+  }
 }
 
 }  // namespace

@@ -89,8 +89,14 @@ function drawRecorded() {
     button.addEventListener("click", () => { chosen = moment; drawRecorded(); });
     return make("th", {scope: "col"}, button);
   });
-  const rows = lesson.classes.map((name, truth) => make("tr", {}, make("th", {scope: "row"}, name),
-    ...recorded.map(({recall}) => make("td", {}, recall[truth] === null ? "–" : formatNumber(recall[truth], 3)))));
+  const cellOf = share => {
+    const cell = make("td", {}, share === null ? "–" : formatNumber(share, 3));
+    cell.style.setProperty("--share", (share ?? 0).toFixed(3));
+    cell.style.setProperty("--tone", "var(--teal)");
+    return cell;
+  };
+  const rows = lesson.classes.map((name, truth) =>
+    make("tr", {}, make("th", {scope: "row"}, name), ...recorded.map(({recall}) => cellOf(recall[truth]))));
   const [recalls, matrix] = box.querySelectorAll("div");
   recalls.replaceChildren(make("table", {}, make("tr", {}, make("th", {}, ""), ...heads), ...rows));
   box.querySelector("p").textContent = told("truth_by_answer_then", {moment: shown.name});
