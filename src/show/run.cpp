@@ -185,7 +185,7 @@ namespace {
 std::string others_told(const RunRecord& run) {
   const std::int64_t rows = run.judged_train_rows.value_or(1);
   if (rows == 0 && !run.epochs.front().validation) return "";
-  const std::string others = "; other columns are of the end of the epoch, over all rows";
+  std::string others = "; other columns are of the end of the epoch, over all rows";
   if (!run.judged_train_rows || rows == 0) return others;
   const std::string of_train =
       fmt::format("of the train part over {}, drawn once", counted(rows, "row"));

@@ -67,6 +67,7 @@ std::pair<std::size_t, std::size_t> alike_ends(const std::vector<std::string>& n
 std::vector<std::string> what_differs(const std::vector<std::string>& names) {
   const auto [before, after] = alike_ends(names);
   std::vector<std::string> differing;
+  differing.reserve(names.size());
   for (const std::string& name : names)
     differing.emplace_back(trimmed(name.substr(before, name.size() - before - after)));
   return differing;

@@ -138,7 +138,9 @@ void say_of_run(const Outcome& outcome, const Lesson& lesson, Console& console) 
 
 /// Whether nothing but the seed is varied.
 bool varies_seed_alone(const CompareAsked& asked) {
-  return asked.more.empty() && asked.vary.size() == 1 && asked.vary.front().starts_with("seed=");
+  if (!asked.more.empty() || asked.vary.size() != 1) return false;
+  const std::string& vary = asked.vary.front();
+  return setting_called(vary.substr(0, vary.find('='))).key == "seed";
 }
 
 /// Which is best, where all were judged by the same rows and the same loss, and a setting was
@@ -154,12 +156,11 @@ std::string seeds_told(const std::vector<Outcome>& outcomes, const TerminalStyle
   std::vector<double> losses(outcomes.size());
   std::ranges::transform(outcomes, losses.begin(), &Outcome::watched);
   const OverRuns over = over_runs(losses);
-  const bool validated = part_of(outcomes.front(), "validation") != nullptr;
-  return paragraph(
-      fmt::format("Only the seed differs: the {} loss is {} on average, with a standard deviation "
-                  "of {}. No seed is better than another.",
-                  validated ? "validation" : "train", format_number(over.mean, style.digits),
-                  format_number(over.deviation, 2)));
+  return paragraph(fmt::format(
+      "Only the seed differs: the {} is {} on average, with a standard deviation of {}. "
+      "No seed is better than another.",
+      watched_loss(outcomes.front()), format_number(over.mean, style.digits),
+      format_number(over.deviation, 2)));
 }
 
 std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareAsked& asked,
@@ -178,9 +179,7 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareA
     return text;
   }
   if (best == nullptr) return text + seeds_told(outcomes, style);
-  const bool validated = part_of(*best, "validation") != nullptr;
-  text += paragraph(fmt::format("The lowest {} loss: {}", validated ? "validation" : "train",
-                                harmless(best->name)));
+  text += paragraph(fmt::format("The lowest {}: {}", watched_loss(*best), harmless(best->name)));
   const Assessment* const test = part_of(*best, "test");
   if (test != nullptr && !asked.comparing.with_test) {
     text += fmt::format("Its test part (not used in the choice): loss {}, {} {}\n",
@@ -210,7 +209,13 @@ void write_files(const CompareAsked& asked, const std::vector<Outcome>& outcomes
   runs.reserve(outcomes.size());
   for (const Outcome& outcome : outcomes)
     runs.emplace_back(outcome.name, outcome.run);
-  curves_chart("the same rows and seeds", runs, references).write(asked.draw);
+  const bool has_one_seed = std::ranges::all_of(outcomes, [&](const Outcome& outcome) {
+    return outcome.training.seed == outcomes.front().training.seed;
+  });
+  const char* const title = !are_alike(outcomes) ? "several runs"
+                            : has_one_seed       ? "the same rows and seed"
+                                                 : "the same rows";
+  curves_chart(title, runs, references).write(asked.draw);
 }
 
 void compare_lessons(const CompareAsked& asked, Console& console) {

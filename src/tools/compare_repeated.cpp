@@ -147,16 +147,17 @@ const Repeated& lowest_of(const std::vector<Repeated>& all) {
 }
 
 /// The differences to the lowest, each in words.
-std::string difference_text(const Repeated& lowest, const Repeated& other, std::string_view part,
+std::string difference_text(const Repeated& lowest, const Repeated& other,
                             const TerminalStyle& style) {
   const Difference difference = difference_of(watched_of(lowest), watched_of(other));
   if (!std::isfinite(difference.difference.mean)) {
-    return paragraph(
-        fmt::format("{}: its {} loss was not finite in some run.", harmless(other.name), part));
+    return paragraph(fmt::format("{}: its {} was not finite in some run.", harmless(other.name),
+                                 watched_loss(lowest.runs.front())));
   }
   return paragraph(fmt::format(
-      "{}: its {} loss is {} higher on average; chance alone explains up to {}. {}",
-      harmless(other.name), part, format_number(difference.difference.mean, style.digits),
+      "{}: its {} is {} higher on average; chance alone explains up to {}. {}",
+      harmless(other.name), watched_loss(lowest.runs.front()),
+      format_number(difference.difference.mean, style.digits),
       format_number(difference.margin, style.digits),
       difference.is_significant ? "The difference is significant."
                                 : "With this many runs, the difference is not significant."));
@@ -174,12 +175,11 @@ std::string comparison_text(const std::vector<Repeated>& all, const Repeats& rep
     return text + "\nRows or losses differ: the figures cannot be compared.\n";
   }
   const Repeated& lowest = lowest_of(all);
-  const bool has_validation = part_of(lowest.runs.front(), "validation") != nullptr;
-  const std::string_view part = has_validation ? "validation" : "train";
+  const std::string_view loss = watched_loss(lowest.runs.front());
   if (all.size() > 1) {
-    text += fmt::format("\nThe lowest {} loss on average: {}\n", part, harmless(lowest.name));
+    text += fmt::format("\nThe lowest {} on average: {}\n", loss, harmless(lowest.name));
     for (const Repeated& each : all) {
-      if (&each != &lowest && runs > 1) text += difference_text(lowest, each, part, style);
+      if (&each != &lowest && runs > 1) text += difference_text(lowest, each, style);
     }
   }
   const std::vector<double> losses = figures_of(lowest, "test", loss_of);

@@ -88,6 +88,12 @@ const Assessment* part_of(const Outcome& outcome, std::string_view name) {
   return found == outcome.parts.end() ? nullptr : &found->second;
 }
 
+std::string_view watched_loss(const Outcome& outcome) {
+  return part_of(outcome, "validation") != nullptr ? "validation loss"
+         : part_of(outcome, "train") != nullptr    ? "train loss"
+                                                   : "running loss";
+}
+
 std::string word_for_figure(const Outcome& outcome) {
   return outcome.classes.empty() ? "R²" : "accuracy";
 }

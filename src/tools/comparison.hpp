@@ -71,6 +71,9 @@ struct Outcome {
 [[nodiscard]] std::string labelled(TextTable table, const std::vector<std::string>& names,
                                    const TerminalStyle& style);
 
+/// Of what the loss is by which outcomes are compared: `validation loss`.
+[[nodiscard]] std::string_view watched_loss(const Outcome& outcome);
+
 /// What the table of a comparison has.
 struct Comparing {
   bool with_test = false;  ///< the figures of the test part of all
