@@ -9,6 +9,7 @@
 #include "lattice/text/letters.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "show/plot.hpp"
+#include "show/text_table.hpp"
 
 namespace lattice {
 
@@ -110,18 +111,36 @@ struct BarPanel {
   std::vector<Bar> bars;
 };
 
+/// Names that fit into so many letters: what differs in them, where they are longer.
+std::vector<std::string> all_shortened(const std::vector<std::string>& names, std::size_t letters) {
+  const bool are_long =
+      std::ranges::any_of(names, [&](const std::string& name) { return columns(name) > letters; });
+  std::vector<std::string> fitting = are_long && names.size() > 1 ? what_differs(names) : names;
+  if (std::ranges::find(fitting, "") != fitting.end()) fitting = names;
+  for (std::string& name : fitting)
+    name = shortened(name, letters);
+  return fitting;
+}
+
 /// Panels side by side, in which the bars have the same names.
 Chart bars_chart(const std::string& title, const std::vector<std::string>& names,
                  const std::vector<BarPanel>& panels, double low, double high) {
   const auto count = static_cast<double>(std::max<std::size_t>(1, panels.size()));
   const auto across = static_cast<std::size_t>(std::ceil(std::sqrt(count * 1.5)));
   const std::size_t down = (panels.size() + across - 1) / across;
+  // Names take two fifths of a panel at most; a title stands above the rest of it.
+  constexpr double page = 1280.0;
+  constexpr double letter = 7.2;
+  const std::size_t beside = (panels.size() + down - 1) / std::max<std::size_t>(1, down);
+  const double letters = page / static_cast<double>(std::max<std::size_t>(1, beside)) / letter;
+  const std::vector<std::string> labels =
+      all_shortened(names, static_cast<std::size_t>(std::clamp(0.4 * letters, 8.0, 32.0)));
   const std::string look =
       fmt::format(
           "unset key\nset rmargin 5\nset style fill solid 0.8 noborder\nset boxwidth 0.75\n"
           "set ytics ({}) font ',11'\nset xtics {} font ',10'\nunset grid\n"
           "set arrow from 0, graph 0 to 0, graph 1 nohead lc rgb '{}'\n",
-          plot::ticks(names), plot::apart(high - low), plot::pencil) +
+          plot::ticks(labels), plot::apart(high - low), plot::pencil) +
       plot::range("x", low, high) + plot::range("y", static_cast<double>(names.size()) - 0.5, -0.5);
   std::vector<plot::Plot> plots;
   for (const BarPanel& panel : panels) {
@@ -132,8 +151,10 @@ Chart bars_chart(const std::string& title, const std::vector<std::string>& names
                           plot::value(colour));
     }
     plot::Plot& plot = plots.emplace_back();
-    plot.set(fmt::format("set title {} font ',11' textcolor rgb '{}'\n", plot::quoted(panel.title),
-                         panel.ink));
+    const std::string title_of_panel =
+        shortened(panel.title, static_cast<std::size_t>(std::max(12.0, 0.62 * letters)));
+    plot.set(fmt::format("set title {} font ',11' textcolor rgb '{}'\n",
+                         plot::quoted(title_of_panel), panel.ink));
     plot.add("bars", rows, "using (0):2:1:3:($2-0.36):($2+0.36):4 with boxxyerror lc rgb variable");
   }
   return Chart({look + plot::laid_out(title, plots, down)});

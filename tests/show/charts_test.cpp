@@ -157,6 +157,24 @@ TEST(curves, name_every_run_in_one_legend_and_show_those_that_are_the_same) {
   EXPECT_THAT(same, AllOf(HasSubstr("lw 5.5 title"), HasSubstr("lw 2.5 title")));
 }
 
+TEST(samples, shorten_names_and_titles_to_the_room_of_a_panel) {
+  const Folder folder;
+  std::string text = "a_rather_long_name_of_column_0,a_rather_long_name_of_column_1,kind\n";
+  for (int row = 0; row < 40; ++row) {
+    text +=
+        fmt::format("{},{},a very long name of a kind of pot number {}\n", row, row % 7, row % 2);
+  }
+  const std::string table = folder.file("pots.csv", text);
+  const std::string chart = folder.path() / "s.svg";
+  ASSERT_EQ(lattice({"draw", "samples", "--file", table, "--target", "kind", "--epochs", "1",
+                     "--samples", "12", "--out", chart})
+                .status,
+            0);
+  const std::string drawn = content_of(chart);
+  EXPECT_THAT(drawn, AllOf(Not(HasSubstr("a_rather_long_name_of_column")),
+                           Not(HasSubstr("a very long name of a kind of pot")), HasSubstr("…")));
+}
+
 TEST(functions, fill_the_axes_and_show_curves_that_are_the_same) {
   Worksheet unused;
   const auto relu_curve = curve([](const Line& x) { return relu(x); }, 0.5, 2.5, 5);
