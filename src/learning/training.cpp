@@ -185,7 +185,9 @@ void Training::check() {
                         .found = network_->blueprint(),
                         .remedy = "freeze fewer of them"});
   }
-  if (judged_train_.count() < split_->train.count()) run_.judged_train_rows = judged_train_.count();
+  // A resumed run is told by what it evaluates now.
+  const bool are_all = judged_train_.count() == split_->train.count();
+  run_.judged_train_rows = are_all ? std::nullopt : std::optional(judged_train_.count());
   check_fits(*network_, loss_, split_->train);
   label_outputs(*network_, split_->data().has_classes());
 }

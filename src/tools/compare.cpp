@@ -168,8 +168,7 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareA
   std::string text = outcomes_text(outcomes, asked.comparing, style) + "\n";
   if (!are_alike(outcomes)) {
     text += "Not the same rows, or not the same loss: no figure says which is best.\n";
-    std::vector<std::string> names(outcomes.size());
-    std::ranges::transform(outcomes, names.begin(), &Outcome::name);
+    const std::vector<std::string> names = names_of(outcomes);
     const std::vector<std::string> labels = labels_for(names);
     for (std::size_t at = 0; at < outcomes.size(); ++at) {
       text += fmt::format("  {}: {}\n",

@@ -140,10 +140,15 @@ std::string loss_heading(std::string_view part) {
   return part == "validation" ? "valid. loss" : fmt::format("{} loss", part);
 }
 
-std::string outcomes_text(const std::vector<Outcome>& outcomes, const Comparing& comparing,
-                          const TerminalStyle& style) {
+std::vector<std::string> names_of(const std::vector<Outcome>& outcomes) {
   std::vector<std::string> names(outcomes.size());
   std::ranges::transform(outcomes, names.begin(), &Outcome::name);
+  return names;
+}
+
+std::string outcomes_text(const std::vector<Outcome>& outcomes, const Comparing& comparing,
+                          const TerminalStyle& style) {
+  const std::vector<std::string> names = names_of(outcomes);
   const bool all_ended = std::ranges::all_of(
       outcomes, [](const Outcome& outcome) { return outcome.run.ending == Ending::all_epochs; });
   std::vector<TextTable::Heading> headings = {

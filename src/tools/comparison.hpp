@@ -62,6 +62,8 @@ struct Outcome {
 /// The common settings.
 [[nodiscard]] std::vector<std::string> in_common(const std::vector<Outcome>& outcomes);
 
+[[nodiscard]] std::vector<std::string> names_of(const std::vector<Outcome>& outcomes);
+
 /// The labels of things with these names: the names, or numbers with what differs if names are long
 /// or equal.
 [[nodiscard]] std::vector<std::string> labels_for(const std::vector<std::string>& names);

@@ -192,6 +192,11 @@ TEST(training, evaluates_some_rows_of_the_train_part_or_none) {
   EXPECT_DOUBLE_EQ(of_some.epochs[3].train->loss, assess(net, judged).loss);
   EXPECT_EQ(of_some.epochs[3].validation->loss, run.epochs[3].validation->loss);
   EXPECT_EQ(run.judged_train_rows, std::nullopt);
+  // Gone on with all rows, the record says so.
+  RunRecord further = of_some;
+  go_on(by_some, further, parts, all);
+  EXPECT_EQ(further.judged_train_rows, std::nullopt);
+  EXPECT_DOUBLE_EQ(further.epochs.back().train->loss, assess(by_some, parts.train).loss);
   some.judge_train = 1000;
   EXPECT_EQ(judged_rows(parts.train, some).count(), parts.train.count());
   some.seed = 2;
