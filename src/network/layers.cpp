@@ -24,6 +24,11 @@ void check_is_row(const Shape& example, std::string_view layer) {
                     .remedy = example.rank() > 1 ? "put flatten in front of it" : ""});
 }
 
+/// What stands along an axis of units once the 1 for the bias stands behind them.
+Role with_bias(Role role) {
+  return role == Role::unit ? Role::input : role;
+}
+
 }  // namespace
 
 std::string Dense::text() const {
@@ -47,10 +52,12 @@ Shape Dense::shape(const Shape& example) const {
 
 std::vector<WeightNeed> Dense::weights(const Shape& example) const {
   const std::int64_t inputs = example[0];
-  const std::int64_t rows = bias == Bias::as_input ? inputs + 1 : inputs;
+  const bool with_one = bias == Bias::as_input;
+  const std::int64_t rows = with_one ? inputs + 1 : inputs;
+  const Role role = with_one ? with_bias(example.role(0)) : example.role(0);
   std::vector<WeightNeed> needs = {
       {.name = "weight",
-       .shape = Shape{rows, outputs}.with({example.role(0), Role::unit}),
+       .shape = Shape{rows, outputs}.with({role, Role::unit}),
        .inputs = inputs,
        .outputs = outputs,
        .start = start}};
@@ -71,7 +78,7 @@ Line Dense::forward(const Line& x, Pass& pass) const {
     case Bias::as_input: {
       const Line with_one =
           lattice::named(pass.name() + ".input", pad(x, 1, {.after = 1, .number = 1.0}));
-      return matmul(with_one, pass.weight("weight"));
+      return matmul(labelled(1, with_bias(x.shape().role(1)), with_one), pass.weight("weight"));
     }
     case Bias::added:
       break;

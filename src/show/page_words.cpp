@@ -24,6 +24,7 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"example", "example {number}: "},
     {"the_run", "The whole run"},
     // Tables.
+    {"bias", "bias"},
     {"share", "a contribution to {name}"},
     {"numbers", "numbers"},
     {"pictures", "pictures"},

@@ -118,7 +118,7 @@ class EntryWriter {
     for (std::int64_t unit = 0; unit < shown; ++unit) {
       const Tensor one = slice(flat, 1, {.from = unit, .end = unit + 1});
       pictures.push_back({.picture = one.reshaped({all.shape()[0], all.shape()[1], channels}),
-                          .caption = names_.label_with_role(all.shape().role(rank - 1), unit)});
+                          .caption = names_.label_with_role(all.shape(), rank - 1, unit)});
     }
     std::string text = show_pictures(pictures, style_, {.black = -largest, .white = largest},
                                      page_width - margin - 2);
@@ -299,7 +299,7 @@ std::string words_by_pixel(const AxisNames& names, const Shape& shape, const Ind
   std::vector<std::string> words;
   for (int axis = 0; axis < shape.rank(); ++axis) {
     const Role role = shape.role(axis);
-    const std::string label = names.label(role, at[axis]);
+    const std::string label = names.label(shape, axis, at[axis]);
     words.push_back(role == Role::none ? label : fmt::format("{} {}", word(role), label));
   }
   return fmt::format("{}", fmt::join(words, ", "));

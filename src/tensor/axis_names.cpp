@@ -2,7 +2,18 @@
 
 #include <fmt/format.h>
 
+#include <iterator>
+
 namespace lattice {
+namespace {
+
+/// A class that is called like its number needs it once.
+std::string label_called(const std::string& name, std::int64_t place) {
+  const std::string number = fmt::format("{}", place);
+  return name.empty() || name == number ? number : fmt::format("{} {}", number, name);
+}
+
+}  // namespace
 
 const std::string& AxisNames::of(Role role, std::int64_t place) const {
   static const std::string none;
@@ -12,16 +23,24 @@ const std::string& AxisNames::of(Role role, std::int64_t place) const {
                                                 : role == Role::node   ? &nodes
                                                                        : nullptr;
   const auto at = static_cast<std::size_t>(place);
-  static const std::string bias = "bias";
-  if (role == Role::feature && !features.empty() && at == features.size()) return bias;
   return names == nullptr || at >= names->size() ? none : (*names)[at];
 }
 
+const std::string& AxisNames::of(const Shape& shape, int axis, std::int64_t place) const {
+  static const std::string bias = "bias";
+  const Role role = shape.role(axis);
+  const bool is_behind_features =
+      role == Role::feature && !features.empty() && place == std::ssize(features);
+  const bool is_behind_units = role == Role::input && place == shape[axis] - 1;
+  return is_behind_features || is_behind_units ? bias : of(role, place);
+}
+
 std::string AxisNames::label(Role role, std::int64_t place) const {
-  const std::string& name = of(role, place);
-  const std::string number = fmt::format("{}", place);
-  // A class that is called like its number needs it once.
-  return name.empty() || name == number ? number : fmt::format("{} {}", number, name);
+  return label_called(of(role, place), place);
+}
+
+std::string AxisNames::label(const Shape& shape, int axis, std::int64_t place) const {
+  return label_called(of(shape, axis, place), place);
 }
 
 std::string AxisNames::in_words(const Shape& shape, const Index& at) const {
@@ -30,15 +49,16 @@ std::string AxisNames::in_words(const Shape& shape, const Index& at) const {
   for (int axis = 0; axis < shape.rank(); ++axis) {
     const Role role = shape.role(axis);
     if (role == Role::none) continue;
-    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word(role), label(role, at[axis]));
-    has_name = has_name || !of(role, at[axis]).empty();
+    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word(role), label(shape, axis, at[axis]));
+    has_name = has_name || !of(shape, axis, at[axis]).empty();
   }
   return has_name ? words : "";
 }
 
-std::string AxisNames::label_with_role(Role role, std::int64_t place) const {
-  const bool is_plain = role == Role::none || !of(role, place).empty();
-  return is_plain ? label(role, place) : fmt::format("{} {}", word(role), place);
+std::string AxisNames::label_with_role(const Shape& shape, int axis, std::int64_t place) const {
+  const Role role = shape.role(axis);
+  const bool is_plain = role == Role::none || !of(shape, axis, place).empty();
+  return is_plain ? label(shape, axis, place) : fmt::format("{} {}", word(role), place);
 }
 
 }  // namespace lattice

@@ -61,14 +61,14 @@ std::string TensorTables::table_label(std::int64_t table, const AxisNames& names
   std::string label;
   for (const int axis : beside_) {
     label += label.empty() ? "" : ", ";
-    label += names.label_with_role(shape_.role(axis), at[axis]);
+    label += names.label_with_role(shape_, axis, at[axis]);
   }
   return label;
 }
 
 std::string TensorTables::row_label(std::int64_t row, const AxisNames& names) const {
   if (down_.empty()) return "";
-  if (down_.size() == 1) return names.label_with_role(shape_.role(down_[0]), row);
+  if (down_.size() == 1) return names.label_with_role(shape_, down_[0], row);
   Index at = start();
   move_along(down_, row, at);
   std::string label = "[";
@@ -78,7 +78,7 @@ std::string TensorTables::row_label(std::int64_t row, const AxisNames& names) co
 }
 
 std::string TensorTables::column_label(std::int64_t column, const AxisNames& names) const {
-  return across_.empty() ? "" : names.label(shape_.role(across_[0]), column);
+  return across_.empty() ? "" : names.label(shape_, across_[0], column);
 }
 
 std::string_view TensorTables::corner() const {

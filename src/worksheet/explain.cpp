@@ -182,7 +182,7 @@ std::int64_t position_called(const std::string& written, const Line& line, const
   const Role role = shape.role(axis);
   std::vector<std::string> called;
   for (std::int64_t at = 0; at < shape[axis]; ++at) {
-    const std::string& name = names.of(role, at);
+    const std::string& name = names.of(shape, axis, at);
     if (name == word) return at;
     if (!name.empty()) called.push_back(name);
   }

@@ -244,6 +244,11 @@ TEST(dense, may_do_without_bias_or_take_it_as_an_input) {
   EXPECT_EQ(none.plan().weights(), 6);
   Network as_input(Shape{3}, "dense 2 with bias as input", Random(2));
   EXPECT_EQ(to_string(as_input["output.weight"].shape()), "[feature 4 × unit 2]");
+  const Network behind_units(Shape{3}, "dense 2, tanh, dense 2 with bias as input", Random(2));
+  const Shape of_units = behind_units["output.weight"].shape();
+  EXPECT_EQ(to_string(of_units), "[input 3 × unit 2]");
+  EXPECT_EQ(AxisNames().label(of_units, 0, 1), "1");
+  EXPECT_EQ(AxisNames().label(of_units, 0, 2), "2 bias");
   // The last row is the bias.
   Network added(Shape{3}, "dense 2", Random(2));
   Tensor weight = as_input["output.weight"];

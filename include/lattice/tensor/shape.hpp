@@ -24,6 +24,7 @@ enum class Role : std::uint8_t {
   example,
   feature,
   unit,
+  input,  ///< of a layer that takes its bias as an input: units, and last the 1 for the bias
   class_,
   target,  ///< a number to predict
   channel,
@@ -34,6 +35,7 @@ enum class Role : std::uint8_t {
 
 inline constexpr Words<Role> role_words = {{Role::none, ""},           {Role::example, "example"},
                                            {Role::feature, "feature"}, {Role::unit, "unit"},
+                                           {Role::input, "input"},
                                            {Role::class_, "class"},    {Role::target, "target"},
                                            {Role::channel, "channel"}, {Role::row, "row"},
                                            {Role::column, "column"},   {Role::node, "node"}};

@@ -74,10 +74,19 @@ class Layout {
 /** The name of a place along an axis, by the role of the axis alone; empty where it has none. */
 const calledAt = (role, at) => data.names[role]?.[at] ?? "";
 
+/** The same on a table, where the 1 for a bias that is taken as an input has a name, too. */
+function calledOn(table, axis, at) {
+  const role = table.roles[axis];
+  const features = data.names.feature.length;
+  const isBias = role === "input" ? at === table.shape[axis] - 1
+    : role === "feature" && features > 0 && at === features;
+  return isBias ? told("bias") : calledAt(role, at);
+}
+
 /** A place along an axis: `2 peak`; with the role where it has no name and none is told beside it. */
 function axisLabel(table, axis, at, isAlone = false) {
   const role = table.roles[axis];
-  const called = calledAt(role, at);
+  const called = calledOn(table, axis, at);
   return (isAlone && !called ? `${role} ${at}` : `${at} ${called}`).trim();
 }
 
