@@ -40,7 +40,7 @@ install(DIRECTORY include/lattice DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/include/lattice/version.hpp
         DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/lattice)
 
-install(DIRECTORY demo/lessons demo/data docs/schemas docs/remarks DESTINATION ${LATTICE_DATA})
+install(DIRECTORY demo/lessons demo/sheets demo/data docs/schemas docs/remarks DESTINATION ${LATTICE_DATA})
 install(FILES LICENSE README.md DESTINATION ${LATTICE_DATA})
 
 # Where the prefix is from there, so that an installed tree may be moved.

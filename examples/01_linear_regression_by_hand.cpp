@@ -3,12 +3,15 @@
 // A small kiln is fired, and now and then someone reads its temperature. We look for the straight
 // line  z = x·W + b  that tells the temperature z from the minutes x. First with tensors alone, the
 // gradients derived on paper; then with a worksheet, which derives them itself. Both have to agree.
+// With the name of a folder, the first three updates are put there as a page.
 
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <filesystem>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/page.hpp"
 
 using namespace lattice;
 
@@ -52,7 +55,15 @@ Straight update(const Straight& line, const Straight& gradient) {
   return {.W = line.W - rate * gradient.W, .b = line.b - rate * gradient.b};
 }
 
-int main() {
+/// The formulas on a worksheet; gives the cost.
+Line write_down(Worksheet& sheet, const Straight& line, const Dataset& kiln) {
+  const Line W = sheet.weight("W", line.W);
+  const Line b = sheet.weight("b", line.b);
+  const Line z = named("z", matmul(sheet.given("x", kiln.features), W) + b);
+  return named("cost", 0.5 * mean(square(z - sheet.given("y", kiln.targets))));
+}
+
+int main(int count, char** arguments) {
   const Dataset kiln = demo_set("kiln");
   const Tensor& x = kiln.features;
   const Tensor& y = kiln.targets;
@@ -75,16 +86,12 @@ int main() {
   double farthest = 0.0;
   for (int epoch = 0; epoch < epochs; ++epoch) {
     Worksheet sheet;
-    const Line W = sheet.weight("W", learnt.W);
-    const Line b = sheet.weight("b", learnt.b);
-    const Line z = named("z", matmul(sheet.given("x", x), W) + b);
-    const Line cost = named("cost", 0.5 * mean(square(z - sheet.given("y", y))));
-    const Gradients engine = reverse_sweep(cost);
+    const Gradients engine = reverse_sweep(write_down(sheet, learnt, kiln));
 
-    const Straight by_hand = gradients_by_hand(x, y, z.value());
-    farthest = std::max(
-        {farthest, distance(engine[W], by_hand.W).largest, distance(engine[b], by_hand.b).largest});
-    learnt = update(learnt, {.W = engine[W], .b = engine[b]});
+    const Straight by_hand = gradients_by_hand(x, y, sheet.line("z").value());
+    farthest = std::max({farthest, distance(engine["W"], by_hand.W).largest,
+                         distance(engine["b"], by_hand.b).largest});
+    learnt = update(learnt, {.W = engine["W"], .b = engine["b"]});
   }
   fmt::print("\nWith a worksheet: the same {} updates\n\n", epochs);
   fmt::print("  largest distance between a gradient by hand and the engine's   {:.1e}\n", farthest);
@@ -92,4 +99,14 @@ int main() {
              distance(line.W, learnt.W).largest);
   fmt::print("  distance between the two b at the end                          {:.1e}\n",
              distance(line.b, learnt.b).largest);
+
+  if (count < 2) return 0;
+  Worksheet sheet;
+  const Line cost = write_down(sheet, start(), kiln);
+  write_page(std::filesystem::path(arguments[1]) / "a_line_by_hand.html",
+             work_sheet(std::move(sheet), cost,
+                        {.title = "A straight line by hand",
+                         .names = kiln.axis_names(),
+                         .rule = Descent{.rate = rate},
+                         .steps = {1, 2, 3}}));
 }

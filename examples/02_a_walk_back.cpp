@@ -3,11 +3,15 @@
 // Will a pot crack? Two measurements of each pot, two hidden units, one score. We write the forward
 // pass down, look at the record, then walk it backward one line at a time: the gradient of a line,
 // and what it passes on. At the end one gradient is derived by hand and put beside the engine's,
-// and all of them beside central differences.
+// and all of them beside central differences. With the name of a folder, the walk is put there as a
+// page.
 
 #include <fmt/core.h>
 
+#include <filesystem>
+
 #include "lattice/lattice.hpp"
+#include "lattice/show/page.hpp"
 
 using namespace lattice;
 
@@ -35,7 +39,7 @@ void show(const ReverseStep& step) {
   fmt::print("\n");
 }
 
-int main() {
+int main(int count, char** arguments) {
   // Forward. Every line remembers how it was made.
   Worksheet sheet;
   sheet.section("data");
@@ -87,6 +91,14 @@ int main() {
   for (const GradientCheck::Weight& weight : check.weights) {
     fmt::print("{}: {} numbers moved, largest error {:.0e}, {}\n", weight.name, weight.checked,
                weight.error, weight.agrees ? "agrees" : "differs");
+  }
+
+  if (count > 1) {
+    write_page(std::filesystem::path(arguments[1]) / "a_walk_back.html",
+               work_sheet(std::move(sheet), cost,
+                          {.title = "Will a pot crack?",
+                           .names = {.features = {"moisture", "wall"}},
+                           .rule = Descent{.rate = 0.5}}));
   }
   return check.agrees() ? 0 : 1;
 }

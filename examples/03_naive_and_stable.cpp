@@ -3,14 +3,16 @@
 // The formulas in a textbook are right, and still break in a computer: e to the power of 1000 is
 // beyond every double, and what was rounded to 0 has no logarithm. We write softmax, sigmoid and
 // cross-entropy down as they stand in the book, see the line where each one breaks, and put the
-// stable form beside it.
+// stable form beside it. With the name of a folder, the stable softmax is put there as a page.
 
 #include <fmt/core.h>
 
 #include <cmath>
+#include <filesystem>
 #include <functional>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/page.hpp"
 
 using namespace lattice;
 
@@ -49,7 +51,7 @@ void put_side_by_side(const char* title, const Calculation& calculate) {
   }
 }
 
-int main() {
+int main(int count, char** arguments) {
   put_side_by_side("Softmax, its first number", [](Worksheet&, const Line& scores, Form form) {
     return sum(slice(softmax(scores, last_axis, form), 1, {.end = 1}));
   });
@@ -102,4 +104,9 @@ int main() {
     fmt::print("  {:>2}  {} = {}\n", line.number(), line.name(),
                line.symbols().empty() ? std::string(line.operation()) : line.symbols());
   fmt::print("\n{}\n", explain(p, {0, 0}));
+
+  if (count < 2) return 0;
+  const Line first = named("first", sum(slice(p, 1, {.end = 1})));
+  write_page(std::filesystem::path(arguments[1]) / "a_stable_softmax.html",
+             work_sheet(std::move(sheet), first, {.title = "A softmax that does not overflow"}));
 }

@@ -2,11 +2,14 @@
 //
 // Softmax regression written from tensors up: no worksheet, no network. Scores, probabilities,
 // cross-entropy, and a gradient derived on paper. At the end the engine's gradient beside it, and
-// the network that does the same.
+// the network that does the same. With the name of a folder, six rows are put there as a page.
 
 #include <fmt/core.h>
 
+#include <filesystem>
+
 #include "lattice/lattice.hpp"
+#include "lattice/show/page.hpp"
 
 using namespace lattice;
 
@@ -50,7 +53,7 @@ Gradient gradient_of(const Tensor& x, const Tensor& p, const Tensor& classes) {
 
 }  // namespace
 
-int main() {
+int main(int count, char** arguments) {
   Random dealing(1);
   const Split dealt =
       scaled(split(demo_set("glazes"), {.stratified = true}, dealing), ScalingKind::standard);
@@ -89,4 +92,20 @@ int main() {
       train(net, dealt, {.rule = Descent{.rate = rate}, .epochs = 201, .batch = x.shape()[0]}));
   fmt::print("The weights of the network and those above {}\n",
              agreement(model.W, net["output.weight"]));
+
+  if (count < 2) return 0;
+  const Batch six = dealt.train.from(0, 6);
+  Worksheet few;
+  const Line scores =
+      named("scores", matmul(few.given("x", six.features), few.weight("W", model.W)) +
+                          few.weight("b", model.b));
+  const Line p = named("p", softmax(scores));
+  const Line surprise = named("surprise", -log(at_class(p, few.given("y", six.classes))));
+  const Line cost = named("cost", mean(surprise));
+  write_page(std::filesystem::path(arguments[1]) / "softmax_from_tensors.html",
+             work_sheet(std::move(few), cost,
+                        {.title = "Softmax regression from tensors up",
+                         .names = dealt.data().axis_names(),
+                         .rule = Descent{.rate = rate},
+                         .rows = six}));
 }

@@ -3,11 +3,15 @@
 // A kernel goes over a picture: at each place it multiplies what it meets, number by number, and
 // adds up. Four loops are all there is to it. Here they are, beside the engine's convolution; and
 // the two ways back: to the kernel, which gets what it met times what came back, and to the
-// picture, over which the kernel goes once more, turned by half.
+// picture, over which the kernel goes once more, turned by half. With the name of a folder, all of
+// it is put there as a page.
 
 #include <fmt/core.h>
 
+#include <filesystem>
+
 #include "lattice/lattice.hpp"
+#include "lattice/show/page.hpp"
 #include "lattice/show/picture_grid.hpp"
 
 using namespace lattice;
@@ -49,7 +53,7 @@ Tensor framed(const Tensor& picture, std::int64_t width) {
 
 }  // namespace
 
-int main() {
+int main(int count, char** arguments) {
   const Dataset stamps = demo_set("stamps", 20, 1);
   const Tensor picture =
       reshape(stamps.features.all(), {20, 144}).rows(std::vector<std::int64_t>{9});
@@ -82,4 +86,9 @@ int main() {
   fmt::print("the convolution             {:.1e}\n", apart(by_hand, z.value()));
   fmt::print("the gradient of the kernel  {:.1e}\n", apart(to_kernel, gradients["edge"]));
   fmt::print("the gradient of the picture {:.1e}\n", apart(to_picture, gradients["x"]));
+
+  if (count < 2) return 0;
+  write_page(std::filesystem::path(arguments[1]) / "a_convolution_by_hand.html",
+             work_sheet(std::move(sheet), cost,
+                        {.title = "A convolution by hand", .rule = Descent{.rate = 0.01}}));
 }

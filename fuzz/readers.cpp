@@ -96,16 +96,26 @@ void read_place(std::string_view bytes) {
   static_cast<void>(parse_place(bytes));
 }
 
+/// A sheet of few numbers, and what it is written as: that has to be the same sheet.
+void read_sheet_text(std::string_view bytes) {
+  const SheetReading reading{.most_numbers = 1000};
+  const ReadSheet read = read_sheet(bytes, reading);
+  const std::string again = sheet_text(read.sheet, read.result, read.heading);
+  const ReadSheet same = read_sheet(again, reading);
+  if (sheet_text(same.sheet, same.result, same.heading) != again) std::abort();
+}
+
 }  // namespace
 
 std::span<const Reader> readers() {
-  static constexpr std::array<Reader, 10> all = {{{"csv", read_csv},
+  static constexpr std::array<Reader, 11> all = {{{"csv", read_csv},
                                                   {"edges", read_edge_list},
                                                   {"lesson", read_lesson_text},
                                                   {"model_json", read_model_json},
                                                   {"model_cbor", read_model_cbor},
                                                   {"blueprint", read_blueprint},
                                                   {"place", read_place},
+                                                  {"sheet", read_sheet_text},
                                                   {"idx", read_idx_bytes},
                                                   {"npy", read_npy_bytes},
                                                   {"png", read_png_bytes}}};

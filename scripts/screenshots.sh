@@ -109,7 +109,7 @@ shoot compare 17 1 "lattice compare $glazes --epochs 20 --vary rate=0.1,0.01,0.0
 lattice work "$glazes" --batch 8 --steps 1,2,50 --curves --html page.html >/dev/null
 lattice work "$glazes" --batch 4 --blanks 10 --html exercise.html >/dev/null
 lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
-lattice work "$glazes" --graph "$folder/graph.png" --gradients >/dev/null
+lattice draw graph demo/sheets/two_layers.sheet --gradients --out "$folder/graph.png" >/dev/null
 browse page "file://$place/page.html#hidden"
 lattice work "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
   --html pictures.html >/dev/null

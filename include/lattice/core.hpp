@@ -66,5 +66,7 @@
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/patches.hpp"
 #include "lattice/worksheet/reverse_sweep.hpp"
+#include "lattice/worksheet/sheet_functions.hpp"
+#include "lattice/worksheet/sheet_text.hpp"
 #include "lattice/worksheet/watch.hpp"
 #include "lattice/worksheet/worksheet.hpp"

@@ -71,9 +71,9 @@ Json to_json(const Shape& shape) {
 Json to_json(const WorkedSheet& work) {
   Json json = {{"rows", work.batch().rows},
                {"lines", Json::array()},
-               {"swept_from", work.result().name()},
                {"reverse", Json::array()},
                {"gradients", Json::object()}};
+  if (work.has_sweep()) json["swept_from"] = work.result().name();
   if (const auto words = work.batch().augmented_in_words(); !words.empty())
     json["augmented"] = words;
   if (const std::optional<UpdateRule>& rule = work.rule()) {
@@ -86,7 +86,7 @@ Json to_json(const WorkedSheet& work) {
     json["updates"] = Json::object();
   }
   for (const Line& line : work.sheet().lines()) {
-    if (line.kind() == Line::Kind::asked && work.sweep().has_reached(line))
+    if (line.kind() == Line::Kind::asked && work.has_sweep() && work.sweep().has_reached(line))
       json["gradients"][line.name()] = to_json(work.sweep().gradient(line));
   }
   for (const Line& line : work.sheet().lines())
@@ -115,7 +115,8 @@ Json to_json(const WorkedExample& example) {
   if (!example.names.nodes.empty()) json["nodes"] = example.names.nodes;
   for (const WorkedStep& step : example.steps) {
     Json entry = Json::object();
-    if (step.step > 0) entry = {{"step", step.step}, {"epoch", step.epoch}};
+    if (step.step > 0) entry["step"] = step.step;
+    if (step.epoch > 0) entry["epoch"] = step.epoch;
     entry.update(to_json(step.work));
     if (!step.flow.empty()) entry["flow"] = to_json(step.flow);
     json["steps"].push_back(std::move(entry));

@@ -1,6 +1,7 @@
 #include "lattice/graphs/adjacency.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <string>
 
@@ -46,7 +47,8 @@ class WithLoops final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return symbols.inputs[0] + " + I";
+    return symbols.are_typed ? fmt::format("with_loops({})", symbols.inputs[0])
+                             : symbols.inputs[0] + " + I";
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -103,6 +105,7 @@ class ScaleBoth final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    if (symbols.are_typed) return fmt::format("scale_both({})", fmt::join(symbols.inputs, ", "));
     return fmt::format("{1}ᵢ × {0}ᵢⱼ × {2}ⱼ", symbols.inputs[0], symbols.inputs[1],
                        symbols.inputs[2]);
   }

@@ -9,6 +9,7 @@
 
 #include "graphs/demo_sets.hpp"
 #include "lattice/data/split.hpp"
+#include "lattice/graphs/adjacency.hpp"
 #include "lattice/graphs/graph.hpp"
 #include "lattice/graphs/neighbours.hpp"
 #include "lattice/graphs/plan.hpp"
@@ -85,7 +86,16 @@ Subject graphs_subject() {
                          .usual_rows = 48,
                          .copied_rows = 48,
                          .usual_seed = 1,
-                         .make = make_studios}}};
+                         .make = make_studios}},
+          .functions = {sheet_function("with_loops", [](const auto& x) { return with_loops(x); }),
+                        {.name = "scale_both",
+                         .fewest = 3,
+                         .most = 3,
+                         .form = "scale_both(A, rows, columns)",
+                         .carry_out = [](SheetCall& call) {
+                           return call.of_all(
+                               [](const auto& x) { return scale_both(x[0], x[1], x[2]); });
+                         }}}};
 }
 
 }  // namespace

@@ -19,7 +19,7 @@ using Stage = WorkEntry::Stage;
 constexpr Words<Stage> stage_words = {
     {Stage::rows, "rows taken"}, {Stage::forward, "forward"},
     {Stage::loss, "loss"},       {Stage::reverse, "reverse sweep"},
-    {Stage::update, "update"},   {Stage::again, "the same minibatch again"}};
+    {Stage::update, "update"},   {Stage::again, "the same again"}};
 
 WorkEntry rows_entry(const Batch& batch) {
   const Role role = batch.features.shape().role(0);
@@ -70,7 +70,7 @@ std::string why_not_lower(const WorkedSheet& work, double after) {
   if (!std::isfinite(before)) {
     const std::optional<Alarm> alarm = watch(work.sheet());
     return fmt::format("It is no finite number: {}.",
-                       alarm ? alarm->place() : "the loss itself is none");
+                       alarm ? alarm->place() : work.result().name() + " itself is none");
   }
   if (!std::isfinite(after)) {
     return fmt::format("It is no finite number any more: {}. Try a smaller rate.",
@@ -79,8 +79,10 @@ std::string why_not_lower(const WorkedSheet& work, double after) {
   if (after > before) return "It rose: a step in this direction was too long. Try a smaller rate.";
   const bool has_moved = std::ranges::any_of(
       work.updates(), [](const auto& update) { return update.before != update.after; });
-  return has_moved ? "It stayed the same: the change of the weights does not affect this loss."
-                   : "It stayed the same, as every weight did.";
+  return has_moved
+             ? fmt::format("It stayed the same: the change of the weights does not affect {}.",
+                           work.result().name())
+             : "It stayed the same, as every weight did.";
 }
 
 }  // namespace
@@ -118,9 +120,10 @@ std::vector<WorkEntry> entries_of(const WorkedSheet& work) {
   for (const WorkedSheet::Update& update : work.updates())
     entries.push_back(update_entry(work.sheet().line(update.weight), update));
   if (const std::optional<double> after = work.result_after()) {
-    entries.push_back({.stage = Stage::again,
-                       .section = std::string(stage_words.of(Stage::again)),
-                       .note = why_not_lower(work, *after)});
+    entries.push_back(
+        {.stage = Stage::again,
+         .section = work.batch().rows.empty() ? "the same lines again" : "the same minibatch again",
+         .note = why_not_lower(work, *after)});
   }
   return entries;
 }

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
 #include "lattice/worksheet/watch.hpp"
 
 namespace lattice {
@@ -28,26 +29,43 @@ void check_length(const Worksheet& sheet) {
 }  // namespace
 
 WorkedSheet::WorkedSheet(Worksheet sheet, const Line& result, Batch rows)
-    : batch_(std::move(rows)), sheet_(std::move(sheet)), sweep_(result) {
-  sweep_all();
+    : batch_(std::move(rows)), sheet_(std::move(sheet)) {
+  sweep_all(result);
+}
+
+WorkedSheet::WorkedSheet(Worksheet sheet, const Line& result, const UpdateRule& rule,
+                         std::optional<double> clip_norm, Batch rows)
+    : WorkedSheet(std::move(sheet), result, std::move(rows)) {
+  const Weights updated = learn(rule, weights_of(sheet_), clip_norm);
+  const Worksheet again = worked_again(sheet_, updated);
+  take_result_after(again.line(result_.number()), again);
 }
 
 WorkedSheet::WorkedSheet(const std::function<Line(Worksheet&)>& write, Batch rows)
-    : batch_(std::move(rows)), sweep_(write(sheet_)) {
-  sweep_all();
+    : batch_(std::move(rows)) {
+  sweep_all(write(sheet_));
 }
 
-void WorkedSheet::sweep_all() {
+void WorkedSheet::sweep_all(const Line& result) {
   check_length(sheet_);
-  while (sweep_.next())
-    steps_.push_back(sweep_.step());
+  result_ = result;
+  if (!result.is_swept() || result.value().count() != 1) return;
+  sweep_.emplace(result);
+  while (sweep_->next())
+    steps_.push_back(sweep_->step());
+}
+
+const ReverseSweep& WorkedSheet::sweep() const {
+  // Without one, its constructor says why there is none.
+  if (!sweep_) static_cast<void>(ReverseSweep(result_));
+  return *sweep_;
 }
 
 Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
                            std::optional<double> clip_norm) {
   rule_ = rule;
   weights_ = weights;
-  const Gradients gradients = sweep_.gradients();
+  const Gradients gradients = sweep().gradients();
   const double factor = clip_norm ? lattice::clip_factor(gradients, *clip_norm) : 1.0;
   Weights updated = weights;
   UpdateRule next = rule;
@@ -56,9 +74,9 @@ Weights WorkedSheet::learn(const UpdateRule& rule, const Weights& weights,
   for (const Weight& weight : weights_) {
     const Line line = sheet_.line(weight.name);
     if (line.next()) updates_.push_back({weight.name, weight.value, {}, updated[weight.name]});
-    if (!sweep_.has_reached(line)) continue;
-    before.push_back({.line = line, .weight = weight, .gradient = sweep_.gradient(line)});
-    updates_.push_back({weight.name, weight.value, sweep_.gradient(line), updated[weight.name],
+    if (!sweep_->has_reached(line)) continue;
+    before.push_back({.line = line, .weight = weight, .gradient = sweep_->gradient(line)});
+    updates_.push_back({weight.name, weight.value, sweep_->gradient(line), updated[weight.name],
                         weight.rate_multiplier});
   }
   if (clip_norm) clipping_ = explain_clipping(before, *clip_norm);
@@ -72,6 +90,15 @@ const ReverseStep* WorkedSheet::reverse_step_of(const Line& line) const {
   return found == steps_.end() || found->line != line ? nullptr : &*found;
 }
 
+WorkedSheet::Asked WorkedSheet::parse_asked(std::string_view text) {
+  text = trimmed(text);
+  for (const auto& [mark, ask] :
+       {std::pair<std::string_view, Ask>{"∂", Ask::gradient}, {"new ", Ask::update}}) {
+    if (text.starts_with(mark)) return {parse_place(trimmed(text.substr(mark.size()))), ask};
+  }
+  return {parse_place(text)};
+}
+
 Explanation WorkedSheet::why(const Place& place, Ask ask) const {
   const Line line = sheet_.line(place.line);
   return why(line, index_on(line, place), ask);
@@ -79,7 +106,7 @@ Explanation WorkedSheet::why(const Place& place, Ask ask) const {
 
 Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask) const {
   if (ask == Ask::value) return explain(line, at);
-  if (ask == Ask::gradient) return explain_gradient(sweep_, line, at);
+  if (ask == Ask::gradient) return explain_gradient(sweep(), line, at);
   // Refuses a place that is not there, by the line's name.
   static_cast<void>(explain(line, at));
   if (const std::optional<Line> next = line.next()) {
@@ -110,7 +137,7 @@ double WorkedSheet::clip_factor() const {
 }
 
 Chain WorkedSheet::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
-  return explain_further(why(place, ask), sheet_, &sweep_, depth, notation);
+  return explain_further(why(place, ask), sheet_, sweep_ ? &*sweep_ : nullptr, depth, notation);
 }
 
 std::vector<WorkedSheet::RuleFigure> WorkedSheet::remembered(const Update& update) const {

@@ -16,6 +16,7 @@ bool use(const Subject& subject) {
     know(each);
   for (const DemoSet& each : subject.demo_sets)
     know(each);
+  add_sheet_functions(subject.functions);
   return true;
 }
 

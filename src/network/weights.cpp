@@ -102,4 +102,22 @@ void Weights::refuse(std::string_view name) const {
   throw NameError(not_among(fmt::format("no weight is called '{}'", name), name, names));
 }
 
+Weights weights_of(const Worksheet& sheet) {
+  Weights weights;
+  for (const Line& line : sheet.lines()) {
+    if (!is_weight(line.kind())) continue;
+    weights.add({.name = line.name(),
+                 .value = line.value(),
+                 .is_frozen = line.kind() == Line::Kind::frozen,
+                 .is_running = line.kind() == Line::Kind::running});
+  }
+  return weights;
+}
+
+Worksheet worked_again(const Worksheet& sheet, const Weights& weights) {
+  return worked_again(sheet, [&](const Line& line) {
+    return is_weight(line.kind()) ? weights[line.name()] : line.value();
+  });
+}
+
 }  // namespace lattice

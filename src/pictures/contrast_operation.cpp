@@ -74,7 +74,7 @@ class MeanAround final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{0}×{0} around {1}", size_, symbols.inputs[0]);
+    return fmt::format("mean_around({}; {})", symbols.inputs[0], size_);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

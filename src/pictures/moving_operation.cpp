@@ -79,7 +79,9 @@ class MovedPictures final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{} moved by {}", symbols.inputs[0], symbols.inputs[1]);
+    if (goes_on_) return fmt::format("augmented({}, {})", symbols.inputs[0], symbols.inputs[1]);
+    return fmt::format("augmented({}, {}; around {})", symbols.inputs[0], symbols.inputs[1],
+                       symbols.number(number_));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

@@ -8,6 +8,7 @@
 #include "lattice/pictures/picture.hpp"
 #include "pictures/contrast_words.hpp"
 #include "pictures/demo_sets.hpp"
+#include "pictures/sheet_functions.hpp"
 #include "pictures/window_words.hpp"
 
 namespace lattice {
@@ -66,7 +67,8 @@ Subject pictures_subject() {
                          .usual_rows = 1200,
                          .copied_rows = 60,
                          .usual_seed = 1,
-                         .make = make_tiles}}};
+                         .make = make_tiles}},
+          .functions = picture_functions()};
 }
 
 }  // namespace

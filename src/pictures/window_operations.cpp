@@ -1,6 +1,7 @@
 #include "lattice/pictures/window_operations.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <span>
@@ -175,8 +176,20 @@ class Convolution final : public Operation {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string how = in_words(stride_, padding_);
+    if (symbols.are_typed) {
+      std::vector<std::string> settings;
+      if (has_bias_) settings.push_back("bias " + symbols.inputs[2]);
+      if (has_table_) settings.push_back("table " + symbols.inputs[table()]);
+      if (!how.empty()) settings.push_back(how);
+      return fmt::format("convolution({}, {}{}{})", symbols.inputs[0], symbols.inputs[1],
+                         settings.empty() ? "" : "; ", fmt::join(settings, ", "));
+    }
+    const std::string with_table =
+        has_table_ ? fmt::format("table {}{}", symbols.inputs[table()], how.empty() ? "" : ", ")
+                   : "";
+    const bool has_words = has_table_ || !how.empty();
     return fmt::format("{} ∗ {}{}{}", symbols.inputs[0], symbols.inputs[1],
-                       how.empty() ? "" : fmt::format(" ({})", how),
+                       has_words ? fmt::format(" ({}{})", with_table, how) : "",
                        has_bias_ ? fmt::format(" + {}", symbols.inputs[2]) : "");
   }
 
@@ -366,7 +379,8 @@ class Pooling final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{}({}; {})", is_largest ? "max" : "mean", symbols.inputs[0], how());
+    return fmt::format("{}({}; {})", is_largest ? "max_pooling" : "mean_pooling", symbols.inputs[0],
+                       how());
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {

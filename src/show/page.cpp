@@ -61,20 +61,21 @@ class PageWriter {
 
   [[nodiscard]] Json json() {
     const std::optional<double> after = work_.result_after();
-    return {{"step", step_.step},
-            {"epoch", step_.epoch},
-            {"rows", work_.batch().is_whole ? std::vector<std::int64_t>() : work_.batch().rows},
-            {"counting", work_.batch().is_whole ? work_.batch().rows : std::vector<std::int64_t>()},
-            {"augmented", work_.batch().augmented_in_words()},
-            {"drawn", work_.batch().drawn.empty() ? "" : work_.batch().augmentation->drawn_name()},
-            {"flow", to_json(step_.flow)},
-            {"rule", fmt::format("{}", fmt::join(rule_in_words(work_, digits_), " · "))},
-            {"result",
-             {{"name", work_.result().name()},
-              {"before", work_.result_before()},
-              {"after", after ? Json(*after) : Json()}}},
-            {"tables", table_list()},
-            {"walk", walk()}};
+    return {
+        {"step", step_.step},
+        {"epoch", step_.epoch},
+        {"rows", work_.batch().is_whole ? std::vector<std::int64_t>() : work_.batch().rows},
+        {"counting", work_.batch().is_whole ? work_.batch().rows : std::vector<std::int64_t>()},
+        {"augmented", work_.batch().augmented_in_words()},
+        {"drawn", work_.batch().drawn.empty() ? "" : work_.batch().augmentation->drawn_name()},
+        {"flow", to_json(step_.flow)},
+        {"rule", fmt::format("{}", fmt::join(rule_in_words(work_, digits_), " · "))},
+        {"result",
+         {{"name", work_.result().name()},
+          {"before", work_.result().value().count() == 1 ? Json(work_.result_before()) : Json()},
+          {"after", after ? Json(*after) : Json()}}},
+        {"tables", table_list()},
+        {"walk", walk()}};
   }
 
  private:

@@ -242,6 +242,7 @@ class Book {
   /// The loss of a step, or the score that is swept from, in sight on every sheet of that step.
   void write_loss(std::size_t in, const Work& work) {
     const WorkedSheet& worked = work.step->work;
+    if (worked.result().value().count() != 1) return;
     const Spot spot{worked.result().number() - 1, 0};
     if (work.answers.contains(spot)) return;
     book_.write({in, 1, 1}, worked.result().name(), book_.look().label);

@@ -281,9 +281,9 @@ void check_sections(const WorkedSheet& work, const std::vector<std::string>& onl
 }  // namespace
 
 std::string show_heading(std::string_view text, const TerminalStyle& style) {
+  if (text.empty()) return "";
   std::string heading = harmless(text);
-  if (!heading.empty())
-    heading[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(heading[0])));
+  heading[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(heading[0])));
   const std::size_t used = columns(heading) + 6;
   std::string rule;
   for (std::size_t at = used; at < page_width; ++at)
@@ -411,9 +411,12 @@ std::string show_worked_example(const WorkedExample& example, const TerminalStyl
   std::string text;
   for (const WorkedStep& step : example.steps) {
     if (example.steps.size() > 1) {
-      text += (text.empty() ? "" : "\n") +
-              show_heading(fmt::format("step {}, in epoch {}", step.step, step.epoch), style) +
-              "\n";
+      text +=
+          (text.empty() ? "" : "\n") +
+          show_heading(step.epoch == 0 ? fmt::format("step {}", step.step)
+                                       : fmt::format("step {}, in epoch {}", step.step, step.epoch),
+                       style) +
+          "\n";
     }
     text += show_worked_sheet(step.work, style, example.names, view);
   }

@@ -11,7 +11,7 @@ namespace lattice {
 using Kind = WorkTable::Kind;
 
 WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
-    : work_(&work), explainer_(work.result(), &work.sweep(), in_full) {
+    : work_(&work), explainer_(work.result(), work.has_sweep() ? &work.sweep() : nullptr, in_full) {
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())
@@ -114,15 +114,11 @@ std::optional<WorkTables::Spot> WorkTables::find_shorthand(const std::string& na
 }
 
 WorkTables::Spot WorkTables::find(std::string_view text) const {
-  Kind kind = Kind::value;
-  std::string_view rest = text;
-  for (const auto& [mark, means] :
-       {std::pair<std::string_view, Kind>{"∂", Kind::gradient}, {"new ", Kind::after}}) {
-    if (!rest.starts_with(mark)) continue;
-    rest.remove_prefix(mark.size());
-    kind = means;
-  }
-  const Place place = parse_place(rest);
+  using Ask = WorkedSheet::Ask;
+  const auto [place, ask] = WorkedSheet::parse_asked(text);
+  const Kind kind = ask == Ask::gradient ? Kind::gradient
+                    : ask == Ask::update ? Kind::after
+                                         : Kind::value;
   const Line line = work_->sheet().line(place.line);
   const auto table = find(kind, line.number());
   if (!table) {

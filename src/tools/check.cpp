@@ -1,5 +1,6 @@
 #include <memory>
 
+#include "tools/asked_sheet.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -9,7 +10,7 @@ Verb check_verb(Console& console) {
   struct Asked {
     LessonOptions options;
     CheckSettings check;
-    std::optional<std::int64_t> step = std::nullopt;
+    SheetQuestion sheet;
   };
   auto asked = std::make_shared<Asked>();
   Verb verb("check", "Compare the gradients of a minibatch with central differences");
@@ -23,20 +24,19 @@ Verb check_verb(Console& console) {
   number_option("--tolerance", asked->check.tolerance,
                 "The largest error that passes (default 1e-6)");
   verb.heading("Question");
-  declare_step(verb, asked->step);
+  asked->sheet.declare(verb, SheetQuestion::Answers::no);
   asked->options.declare(verb, console);
   verb.runs([asked, &console] {
-    const Lesson lesson = asked->options.lesson();
-    const Prepared prepared = prepare(lesson);
-    const GradientCheck check = prepared.work(asked->step.value_or(1)).check(asked->check);
+    const AskedSheet sheet = asked->sheet.work(asked->options, console);
+    const GradientCheck check = sheet.work.check(asked->check);
     if (asked->options.json) {
       Json json = to_json(check);
-      json["settings"] = settings_json(lesson);
+      json["settings"] = sheet.settings;
       write(console.out, json);
     } else {
       TerminalStyle style = console.style;
       style.digits = asked->options.digits;
-      console.out << settings_text(prepared, style)
+      console.out << settings_text(sheet.words)
                   << show_heading("gradients and central differences", style)
                   << show_check(check, style);
     }

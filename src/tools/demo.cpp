@@ -78,6 +78,12 @@ const std::vector<Stop>& tour() {
       {"Explanations of explanations",
        "The numbers in an explanation can be explained in turn. From the loss two steps down:",
        on({"why", "loss"}, kiln, {"--depth", "2"})},
+      {"Lines of your own",
+       "What can be written on a board can be typed: three scores, their probabilities, and what "
+       "the answer costs if the first class is the right one.",
+       {"work", "--title", "Softmax on paper", "--weight", "scores = [[2, 1, 0.1]]", "--given",
+        "y = [0]", "--line", "powers = exp(scores)", "--line", "p = powers/sum(powers)", "--line",
+        "cost = sum(−log p at y)"}},
       {"Down the loss",
        "Weight and bias after each step, over the loss of all readings: the whole set at once, "
        "minibatches, one reading at a time.",
@@ -114,6 +120,10 @@ const std::vector<Stop>& tour() {
        on({"work"}, glazes,
           {"--batch", "4", "--blanks", "12", "--html", "@/exercise.html", "--xlsx",
            "@/exercise.xlsx"})},
+      {"A minibatch as lines of text",
+       "Four rows of it, written out. Change a line, or a number, and work it again with lattice "
+       "work.",
+       on({"work"}, glazes, {"--batch", "4", "--sheet", "@/glazes.sheet"})},
       {"Training",
        "The same step again and again, over all rows of the train part. The validation part is "
        "monitored; the test part is used at the end only.",

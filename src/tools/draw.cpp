@@ -18,6 +18,7 @@
 #include "lattice/worksheet/operations/activations.hpp"
 #include "text/counted.hpp"
 #include "tools/commands.hpp"
+#include "tools/draw_graph.hpp"
 #include "tools/drawing.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
@@ -483,9 +484,11 @@ Verb verb_of(const ChartKind& kind, Console& console) {
 }  // namespace
 
 Verb draw_verb(Console& console) {
-  Verb draw("draw", "Draw charts of runs, regions, weights and functions");
+  Verb draw("draw",
+            "Draw charts of runs, regions, weights and functions, and graphs of calculations");
   for (const ChartKind& kind : chart_kinds())
     draw.add(verb_of(kind, console));
+  draw.add(graph_verb(console));
   return draw;
 }
 

@@ -29,6 +29,7 @@ bool begins_as_model(const std::string& path) {
 Named what_is_named(const std::string& word) {
   if (word.empty()) return Named::nothing;
   if (word.ends_with(".toml")) return Named::lesson_file;
+  if (word.ends_with(".sheet")) return Named::sheet_file;
   if (word.ends_with(".lattice")) return Named::model_file;
   if (std::ranges::find(demo_sets(), word, &DemoSet::name) != demo_sets().end())
     return Named::demo_set;
@@ -55,6 +56,11 @@ Lesson lesson_named(const std::string& word) {
                           .expected = "a lesson file or a demo set",
                           .found = "a model",
                           .remedy = "lattice assess " + typed(word)});
+    case Named::sheet_file:
+      throw SettingError({.what = fmt::format("{} is a sheet", word),
+                          .expected = "a lesson file or a demo set",
+                          .found = "a sheet",
+                          .remedy = "lattice work " + typed(word)});
     case Named::demo_set:
       lesson.data.set = word;
       break;

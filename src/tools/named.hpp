@@ -8,7 +8,7 @@
 namespace lattice::tools {
 
 /// What the word after a verb can name.
-enum class Named : std::uint8_t { nothing, lesson_file, model_file, demo_set };
+enum class Named : std::uint8_t { nothing, lesson_file, sheet_file, model_file, demo_set };
 
 /// What a word names: a file by its extension or content, else a demo set. Unknown names are demo
 /// sets, too; making one then lists those that exist.

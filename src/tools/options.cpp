@@ -136,14 +136,15 @@ FileRows LessonOptions::file_rows() const {
   return rows;
 }
 
-void LessonOptions::check_for(const std::string& model,
-                              std::initializer_list<std::string_view> but) const {
+void LessonOptions::check_for(const std::string& named, std::string_view what,
+                              std::string_view expected,
+                              const std::vector<std::string>& but) const {
   for (const auto& [setting, text] : given_) {
     if (std::ranges::find(but, setting->key) != but.end()) continue;
-    throw SettingError({.what = fmt::format("{} is for a lesson, but {} is a trained model",
-                                            setting->flag(), model),
-                        .expected = "a model without settings of a run",
-                        .found = setting->flag()});
+    throw SettingError(
+        {.what = fmt::format("{} is for a lesson, but {} is {}", setting->flag(), named, what),
+         .expected = std::string(expected),
+         .found = setting->flag()});
   }
 }
 

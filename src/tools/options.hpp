@@ -53,9 +53,15 @@ class LessonOptions {
   /// The files that a model is asked about by `--file`; none without that flag.
   [[nodiscard]] FileRows file_rows() const;
 
-  /// Refuses flags for settings of a run with a model, which is trained already.
-  /// @param but keys of settings that apply to a model, too
-  void check_for(const std::string& model, std::initializer_list<std::string_view> but = {}) const;
+  /// Refuses flags for settings of a lesson with something else: a model, which is trained already,
+  /// or a sheet.
+  /// @param what it is, for the message: `a trained model`
+  /// @param but keys of settings that apply to it, too
+  void check_for(const std::string& named, std::string_view what, std::string_view expected,
+                 const std::vector<std::string>& but) const;
+  void check_for(const std::string& model, const std::vector<std::string>& but = {}) const {
+    check_for(model, "a trained model", "a model without settings of a run", but);
+  }
 
   /// The first name: a lesson file or a demo set; empty if there is none.
   std::string subject = {};

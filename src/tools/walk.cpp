@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <array>
+#include <cstdint>
+#include <optional>
 #include <string>
 #include <utility>
 
@@ -18,7 +20,8 @@ constexpr std::string_view help =
     "  Enter          one line on                 b              one line back\n"
     "  loss           on to the loss              reverse        to the reverse sweep\n"
     "  update         to the updates              first, last    to the ends\n"
-    "  hidden         to a line, by its name      step 50        another recorded minibatch\n"
+    "  hidden, 12     to a line, by its name or number\n"
+    "  step 50        another recorded step\n"
     "  why z[0,2]     where a number came from; also why ∂z[0,2] and why new W[1,0]\n"
     "  why z[0,2] 2   and the numbers it is made of, two deep\n"
     "  again          this line once more         list           all lines, and where we are\n"
@@ -56,7 +59,7 @@ class Walk {
     const std::string_view rest =
         space == std::string_view::npos ? "" : trimmed(text.substr(space));
     if (command == "quit" || command == "q") return false;
-    if (command.empty() || command == "on" || command == "n") {
+    if (command.empty() || command == "on" || command == "next" || command == "n") {
       go(at_ + 1);
     } else if (command == "back" || command == "b") {
       at_ == 0 ? tell("This is the first line.") : go(at_ - 1);
@@ -82,6 +85,8 @@ class Walk {
       go_to_step(rest);
     } else if (command == "why") {
       why(rest);
+    } else if (const std::optional<std::int64_t> number = parse_whole_number(text)) {
+      go_to_line(fmt::format("#{}", *number));
     } else {
       go_to_line(text);
     }
@@ -103,7 +108,7 @@ class Walk {
   void go(std::size_t at) {
     if (at >= entries_.size()) {
       const bool more = step_ + 1 < example_.steps.size();
-      tell(more ? fmt::format("This minibatch is done. On: step {}", example_.steps[step_ + 1].step)
+      tell(more ? fmt::format("This step is done. On: step {}", example_.steps[step_ + 1].step)
                 : "That was the last line. quit ends the walk, first starts over.");
       return;
     }
@@ -136,15 +141,15 @@ class Walk {
     constexpr std::string_view mark = "∂";
     const bool back = text.starts_with(mark);
     const std::string_view name = back ? text.substr(mark.size()) : text;
-    std::vector<std::string> known = {"back", "reverse", "update", "loss",   "first",
-                                      "last", "again",   "list",   "step",   "why",
-                                      "help", "quit",    "on",     "forward"};
+    std::vector<std::string> known = {"back", "reverse", "update", "loss",    "first",
+                                      "last", "again",   "list",   "step",    "why",
+                                      "help", "quit",    "on",     "forward", "next"};
     for (std::size_t at = 0; at < entries_.size(); ++at) {
       const WorkEntry& entry = entries_[at];
       if (entry.line == 0 || entry.stage == WorkEntry::Stage::update) continue;
       const std::string of = step().work.sheet().line(entry.line).name();
       if (back == (entry.stage == WorkEntry::Stage::reverse)) {
-        if (of == name) return go(at);
+        if (of == name || name == fmt::format("#{}", entry.line)) return go(at);
         known.push_back(back ? std::string(mark) + of : of);
       }
     }
@@ -164,20 +169,11 @@ class Walk {
   }
 
   void why(std::string_view text) const {
-    using Ask = WorkedSheet::Ask;
     const std::size_t bracket = text.rfind(']');
     const std::size_t from = bracket == std::string_view::npos ? 0 : bracket;
     const std::size_t space = text.find(' ', text.starts_with("new ") && from == 0 ? 4 : from);
     const std::string_view depth_text =
         space == std::string_view::npos ? "0" : trimmed(text.substr(space));
-    std::string_view place = trimmed(text.substr(0, space));
-    Ask ask = Ask::value;
-    for (const auto& [mark, means] :
-         {std::pair<std::string_view, Ask>{"∂", Ask::gradient}, {"new ", Ask::update}}) {
-      if (!place.starts_with(mark)) continue;
-      place.remove_prefix(mark.size());
-      ask = means;
-    }
     const std::optional<double> depth = parse_number(depth_text);
     if (!depth || *depth < 0.0 || *depth > 100.0) {
       tell(fmt::format("'{}' is no depth; a whole number is, as in why loss 2", depth_text));
@@ -185,7 +181,7 @@ class Walk {
     }
     try {
       const Notation notation{.digits = console_.style.digits};
-      const Place told = parse_place(place);
+      const auto [told, ask] = WorkedSheet::parse_asked(text.substr(0, space));
       const WorkedSheet& work = step().work;
       const Line line = work.sheet().line(told.line);
       const Place asked{.line = told.line, .at = index_on(line, told, example_.names)};

@@ -1,11 +1,13 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <iostream>
 #include <limits>
 #include <memory>
 #include <optional>
 
 #include "files/file.hpp"
+#include "lattice/learning/rules.hpp"
 #include "lattice/show/graph.hpp"
 #include "lattice/show/judgement.hpp"
 #include "lattice/show/page.hpp"
@@ -16,6 +18,7 @@
 #include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/sheets.hpp"
 #include "tools/walk.hpp"
 
 namespace lattice::tools {
@@ -27,6 +30,7 @@ constexpr std::string_view on_stdout = "-";
 struct WorkAsked {
   LessonOptions options;
   AnswerOptions answers;
+  SheetOptions sheet;
   std::vector<std::int64_t> steps = {};  ///< of a lesson; the first when none is named
   WorkView view = {};
   bool walk = false;
@@ -38,9 +42,11 @@ struct WorkAsked {
   std::string graph = {};
   bool gradients = false;
   std::string json = {};
+  std::string as_sheet = {};
 
   [[nodiscard]] bool names_files() const {
-    return !html.empty() || !xlsx.empty() || !graph.empty() || (!json.empty() && json != on_stdout);
+    return !html.empty() || !xlsx.empty() || !graph.empty() || !as_sheet.empty() ||
+           (!json.empty() && json != on_stdout);
   }
 };
 
@@ -51,6 +57,9 @@ void declare_forms(Verb& verb, WorkAsked& asked) {
             "FILE");
   verb.file("--graph", asked.graph,
             "Draw the calculation of the first minibatch as a graph: .svg, .png, .pdf or .dot",
+            "FILE");
+  verb.file("--sheet", asked.as_sheet,
+            "Write the lines of the first minibatch as text: change one, and work it again",
             "FILE");
   verb.flag("--gradients", asked.gradients, "Say on the graph what the reverse sweep passes on",
             {.needs = "--graph"});
@@ -87,6 +96,24 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
       "How far an answer may be off, as a share of the number (default 0.005)", "SHARE");
 }
 
+/// The command that works a sheet with the update it was worked with; empty without one, and where
+/// it depends on what no sheet says: earlier updates, clipped gradients, multiples of the rate.
+std::string command_for(const std::string& sheet, const WorkedSheet& work) {
+  const std::optional<UpdateRule>& rule = work.rule();
+  const bool has_multipliers = std::ranges::any_of(
+      work.updates(), [](const auto& each) { return each.rate_multiplier != 1.0; });
+  if (!rule || rule->memory().step > 0 || work.clipping() || has_multipliers) return "";
+  std::string command = fmt::format("lattice work {} --rule {}", typed(sheet), typed(rule->word()));
+  const std::vector<RuleSetting> usual = rule_called(rule->word()).settings();
+  for (const RuleSetting& setting : rule->settings()) {
+    if (setting.first != "rate" && std::ranges::find(usual, setting) != usual.end()) continue;
+    std::string flag = "--" + setting.first;
+    std::ranges::replace(flag, '_', '-');
+    command += " " + typed_flag(flag, fmt::format("{}", setting.second));
+  }
+  return command;
+}
+
 /// Writes the forms that have a file, and says on stdout what was written.
 void write_forms(const WorkAsked& asked, const WorkedExample& example, const Json& json,
                  Console& console) {
@@ -104,6 +131,15 @@ void write_forms(const WorkAsked& asked, const WorkedExample& example, const Jso
   if (!asked.graph.empty()) {
     write_graph(asked.graph, example.steps.front().work, {.gradients = asked.gradients});
     tell(asked.graph, "graph of the calculation");
+  }
+  if (!asked.as_sheet.empty()) {
+    const WorkedSheet& work = example.steps.front().work;
+    const std::string command = command_for(asked.as_sheet, work);
+    const std::string text =
+        sheet_text(work.sheet(), work.result(), {.title = example.title, .names = example.names});
+    write_file(asked.as_sheet, (command.empty() ? "" : "# " + command + "\n") + text);
+    tell(asked.as_sheet,
+         "sheet: change a line, and work it again: lattice work " + typed(asked.as_sheet));
   }
   if (!asked.json.empty() && asked.json != on_stdout) {
     write_file(asked.json, json_text(json) + "\n");
@@ -127,6 +163,11 @@ void check(const WorkAsked& asked) {
                         .remedy = "for a picture of them: lattice draw curves"});
   }
   if (!asked.graph.empty()) check_graph_ending(asked.graph);
+  if (!asked.as_sheet.empty() && !asked.as_sheet.ends_with(".sheet")) {
+    throw SettingError({.what = "--sheet writes a sheet",
+                        .expected = "a file that ends in .sheet",
+                        .found = asked.as_sheet});
+  }
   if (asked.walk && asked.json == on_stdout) {
     throw SettingError({.what = "--walk and --json exclude each other",
                         .expected = "one of --walk and --json",
@@ -178,20 +219,40 @@ Worked work_model(const WorkAsked& asked, const TerminalStyle& style, Console& c
   return worked;
 }
 
+Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
+  if (asked.curves) {
+    throw SettingError({.what = "a sheet has no curves",
+                        .expected = "a lesson with --curves",
+                        .found = "a sheet"});
+  }
+  Worked worked{.example = asked.sheet.work(asked.options, asked.steps, console)};
+  if (!asked.json.empty()) {
+    worked.json = to_json(worked.example);
+    worked.json["settings"] = sheet_settings_json(worked.example);
+  }
+  worked.top = settings_text(in_words(worked.example));
+  return worked;
+}
+
 void work(WorkAsked& asked, Console& console) {
   check(asked);
   const bool is_model = asked.answers.names_model(asked.options);
-  const Lesson lesson = is_model ? Lesson() : asked.options.lesson();
+  const bool is_sheet = !is_model && asked.sheet.names_sheet(asked.options);
+  const Lesson lesson = is_model   ? Lesson()
+                        : is_sheet ? asked.options.lesson_on({})
+                                   : asked.options.lesson();
   check_outputs({{"--html", asked.html},
                  {"--xlsx", asked.xlsx},
                  {"--graph", asked.graph},
+                 {"--sheet", asked.as_sheet},
                  {"--json", asked.json == on_stdout ? "" : asked.json}},
                 asked.options.inputs(lesson), console);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
-  const Worked worked =
-      is_model ? work_model(asked, style, console) : work_lesson(asked, lesson, console);
+  const Worked worked = is_model   ? work_model(asked, style, console)
+                        : is_sheet ? work_own_sheet(asked, console)
+                                   : work_lesson(asked, lesson, console);
   const WorkedExample& example = worked.example;
   for (const WorkedStep& step : example.steps) {
     if (const std::optional<Alarm> alarm = watch(step.work.sheet()))
@@ -223,7 +284,7 @@ void declare_step(Verb& verb, std::optional<std::int64_t>& step) {
 
 Verb work_verb(Console& console) {
   auto asked = std::make_shared<WorkAsked>();
-  Verb verb("work", "Work minibatches line by line, or answers of a trained network");
+  Verb verb("work", "Work minibatches line by line, a sheet, or answers of a trained network");
   asked->options.declare(verb, console, LessonOptions::JsonFlag::no);
   verb.heading("Question");
   verb.read(
@@ -237,6 +298,7 @@ Verb work_verb(Console& console) {
       },
       "Which steps of the run, from 1: 1,2,50 (default 1)", "N,…");
   asked->answers.declare(verb);
+  asked->sheet.declare(verb);
   verb.heading("Printing");
   verb.read(
       "--only", [asked](const std::string& text) { asked->view.only = parse_csv_record(text); },

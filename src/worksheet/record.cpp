@@ -241,7 +241,8 @@ void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
   if ((*this)[next].name.empty()) name(next, entry.name + ".next");
 }
 
-Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs) {
+Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs,
+                          detail::CopyOperation copy) {
   std::array<const Tensor*, most_inputs> values;
   std::array<std::uint32_t, most_inputs> positions;
   bool is_swept = false;
@@ -260,11 +261,46 @@ Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inpu
   Entry& entry = append();
   entry.value = std::move(value);
   entry.operation = &operation;
+  entry.copy = copy;
   entry.inputs = positions;
   entry.input_count = static_cast<std::uint32_t>(inputs.size());
   entry.kind = Line::Kind::calculated;
   entry.is_swept = is_swept;
   return line(used_ - 1);
+}
+
+void WorksheetRecord::repeat(WorksheetRecord& other,
+                             const std::function<Tensor(const Line&)>& numbers) {
+  const auto take_roles = [this](std::uint32_t position, const Shape& shape) {
+    for (int axis = 0; axis < shape.rank(); ++axis)
+      label(position, axis, shape.role(axis));
+  };
+  std::uint32_t section = 0;
+  for (std::uint32_t position = 0; position < other.size(); ++position) {
+    const Entry& entry = other[position];
+    if (std::exchange(section, entry.section) != entry.section) open_section(other.section(entry));
+    if (entry.operation == nullptr) {
+      Tensor value = numbers(other.line(position));
+      if (lattice::is_weight(entry.kind)) {
+        weight(entry.kind, entry.name, std::move(value));
+      } else {
+        add_leaf(entry.kind, entry.name, std::move(value));
+      }
+    } else {
+      std::vector<Line> from;
+      from.reserve(entry.input_count);
+      for (const std::uint32_t input : inputs(entry))
+        from.push_back(line(input));
+      const Operation& operation =
+          entry.copy == nullptr ? *entry.operation : entry.copy(*entry.operation, from.front());
+      add(operation, from, entry.copy);
+      if (!entry.name.empty()) name(position, entry.name);
+    }
+    if ((*this)[position].value.shape().rank() == entry.value.shape().rank())
+      take_roles(position, entry.value.shape());
+  }
+  for (const Running& running : other.running_)
+    set_next(running.now, running.next);
 }
 
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {

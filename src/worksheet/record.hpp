@@ -24,7 +24,8 @@ class WorksheetRecord {
   struct Entry {
     Tensor value;
     const Operation* operation = nullptr;
-    Tensor gradient;  ///< the gradient, while `reverse_sweep` is under way
+    detail::CopyOperation copy = nullptr;  ///< of the operation
+    Tensor gradient;                       ///< the gradient, while `reverse_sweep` is under way
     std::array<std::uint32_t, most_inputs> inputs{};
     std::uint32_t input_count = 0;
     std::uint32_t section = 0;
@@ -75,7 +76,10 @@ class WorksheetRecord {
   /// The weight, or the running statistic, of this name, written down where it is not there yet.
   /// @throws NameError when it is there with other numbers, or as another kind.
   Line weight(Line::Kind kind, std::string_view name, Tensor value);
-  Line add(const Operation& operation, std::span<const Line> inputs);
+  Line add(const Operation& operation, std::span<const Line> inputs, detail::CopyOperation copy);
+
+  /// Works the lines of another record again (`worked_again`).
+  void repeat(WorksheetRecord& other, const std::function<Tensor(const Line&)>& numbers);
   void name(std::uint32_t position, std::string_view name);
   void label(std::uint32_t position, int axis, Role role) {
     writable(position).value.label(axis, role);

@@ -226,14 +226,21 @@ Line labelled(int axis, Role role, Line line) {
   return line;
 }
 
+Worksheet worked_again(const Worksheet& sheet,
+                       const std::function<Tensor(const Line& line)>& numbers) {
+  Worksheet again;
+  again.record().repeat(sheet.record(), numbers);
+  return again;
+}
+
 namespace detail {
 
 void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment) {
   return WorksheetRecord::of(line).room_for_operation(bytes, alignment);
 }
 
-Line write_down(const Operation& operation, std::span<const Line> inputs) {
-  return WorksheetRecord::of(inputs.front()).add(operation, inputs);
+Line write_down(const Operation& operation, std::span<const Line> inputs, CopyOperation copy) {
+  return WorksheetRecord::of(inputs.front()).add(operation, inputs, copy);
 }
 
 }  // namespace detail

@@ -36,6 +36,20 @@ TEST(example_01, finds_the_same_line_by_hand_and_with_a_worksheet) {
   EXPECT_NEAR(std::stod(last[2]), 85.0, 2.0);
 }
 
+TEST(examples, of_lines_alone_end_in_a_page) {
+  const Folder folder;
+  for (const auto& [example, page] :
+       {std::pair("01_linear_regression_by_hand", "a_line_by_hand"),
+        std::pair("02_a_walk_back", "a_walk_back"),
+        std::pair("03_naive_and_stable", "a_stable_softmax"),
+        std::pair("05_softmax_regression_from_tensors", "softmax_from_tensors"),
+        std::pair("13_a_convolution_by_hand", "a_convolution_by_hand")}) {
+    EXPECT_EQ(run_program(examples + example, {folder.path()}).status, 0) << example;
+    const std::string html = content_of(folder.path() / (std::string(page) + ".html"));
+    EXPECT_THAT(html, HasSubstr("</html>")) << example;
+  }
+}
+
 TEST(example_02, walks_the_record_back_and_checks_itself) {
   const Answer answer = run_program(examples + "02_a_walk_back", {});
   EXPECT_EQ(answer.status, 0);

@@ -117,6 +117,11 @@ const std::vector<Words>& lessons() {
        "average all, dense 8"},
       // Steps that follow one another, and so many terms that sums are set apart
       with(small_lesson, {"--rule", "adam", "--net", "dense 3, tanh, dense 4", "--steps", "2,3"}),
+      // Sheets of one's own
+      {"work", LATTICE_SOURCE "/demo/sheets/two_layers.sheet", "--rule", "adam", "--rate", "0.01",
+       "--steps", "2,3"},
+      {"work", LATTICE_SOURCE "/demo/sheets/softmax_on_paper.sheet", "--rule", "momentum", "--rate",
+       "0.1", "--steps", "2,3"},
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
       {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4"}};
   return all;

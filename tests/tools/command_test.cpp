@@ -130,7 +130,7 @@ TEST(work, notices_a_step_that_was_too_long) {
                        "first.bias=-1000", "--start", "output.bias=0", "--freeze", "output",
                        "--weight-decay", "0.5"})
                   .out,
-              HasSubstr("It stayed the same: the change of the weights does not affect this loss"));
+              HasSubstr("It stayed the same: the change of the weights does not affect loss"));
   EXPECT_THAT(lattice({"work", "kiln", "--rate", "1e300"}).out,
               HasSubstr("It is no finite number any more: "));
   EXPECT_THAT(lattice({"work", "kiln", "--start", "output.weight=1e300"}).out,

@@ -84,7 +84,7 @@ TEST(pictures_to_learn_from, are_moved_about_and_it_is_said_how) {
   const Answer work = lattice(deep("work", moved));
   EXPECT_THAT(work.out, AllOf(HasSubstr("augmented: shift 2 filled with 9, flip across, turn 15"),
                               HasSubstr("augmented:\n    │   example 0: "),
-                              HasSubstr("augmented = raw moved by moves")));
+                              HasSubstr("augmented = augmented(raw, moves; around 9)")));
   const Json json = json_of(lattice(deep("work", with(moved, {"--json"}))));
   ASSERT_EQ(json["steps"][0]["augmented"].size(), 2U);
   EXPECT_EQ(json["steps"][0]["flow"][0]["layer"], "conv");

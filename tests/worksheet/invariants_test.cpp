@@ -144,6 +144,81 @@ TEST_P(EveryOperation, gives_the_same_gradients_at_once_and_step_by_step) {
   });
 }
 
+/// The same lines, with the same numbers to the last bit, and the same gradients.
+void expect_same_lines(const Worksheet& again, const Line& result, const Trial& trial,
+                       const std::string& text) {
+  ASSERT_EQ(again.size(), trial.sheet.size()) << text;
+  for (std::size_t number = 1; number <= again.size(); ++number) {
+    const Line line = again.line(number);
+    const Line there = trial.sheet.line(number);
+    EXPECT_EQ(line.name(), there.name()) << text;
+    EXPECT_EQ(line.kind(), there.kind()) << text;
+    EXPECT_EQ(line.operation(), there.operation()) << text;
+    EXPECT_EQ(line.symbols(), there.symbols()) << text;
+    EXPECT_EQ(to_string(line.shape()), to_string(there.shape())) << text;
+    EXPECT_EQ(line.value(), there.value()) << text;
+  }
+  if (trial.learnt == 0) return;
+  const Gradients gradients = reverse_sweep(result);
+  const Gradients expected = reverse_sweep(trial.total);
+  ASSERT_EQ(gradients.size(), expected.size());
+  for (const Line& input : trial.weights())
+    EXPECT_EQ(gradients[input.name()], expected[input]) << text;
+}
+
+TEST_P(EveryOperation, is_read_back_from_a_sheet_as_it_was) {
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    try_out(precision, [](const Trial& trial, const auto&) {
+      for (const Line& line : trial.sheet.lines()) {
+        if (!line.nature().is_own) continue;
+        EXPECT_THROW(static_cast<void>(sheet_text(trial.sheet, trial.total)), SettingError);
+        return;
+      }
+      const std::string text = sheet_text(trial.sheet, trial.total);
+      const ReadSheet read = read_sheet(text);
+      expect_same_lines(read.sheet, read.result, trial, text);
+      EXPECT_EQ(sheet_text(read.sheet, read.result), text);
+    });
+  }
+}
+
+/// Every calculated line as it is shown, below the data and weights.
+std::string as_shown(const Trial& trial) {
+  Worksheet leaves;
+  std::string text;
+  Line last;
+  for (const Line& line : trial.sheet.lines()) {
+    if (line.kind() == Line::Kind::calculated) {
+      text += fmt::format("{} = {}\n", line.name(), line.symbols());
+    } else {
+      last = line.kind() == Line::Kind::given ? leaves.given(line.name(), line.value())
+                                              : leaves.weight(line.name(), line.value());
+    }
+  }
+  return sheet_text(leaves, last) + "\n" + text;
+}
+
+TEST_P(EveryOperation, can_be_typed_as_it_is_shown) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    const bool is_own = std::ranges::any_of(trial.sheet.lines(),
+                                            [](const Line& line) { return line.nature().is_own; });
+    if (is_own) return;
+    const std::string text = as_shown(trial);
+    const ReadSheet read = read_sheet(text);
+    // Written out, a calculation may be rounded otherwise.
+    const Agreement same = agreement(read.result.value(), trial.total.value(), 1e-8);
+    EXPECT_TRUE(same.agrees) << text << same.text();
+  });
+}
+
+TEST_P(EveryOperation, is_worked_again_on_another_worksheet) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    const Worksheet again =
+        worked_again(trial.sheet, [](const Line& line) { return line.value(); });
+    expect_same_lines(again, again.line(trial.total.number()), trial, "worked again");
+  });
+}
+
 /// Some numbers, most of them 0.
 Tensor thinned(const Tensor& numbers) {
   Tensor thin = numbers;

@@ -12,10 +12,10 @@
 
 namespace lattice {
 
-/// One worked minibatch of a run, or answers of a network.
+/// One worked minibatch of a run, answers of a network, or any other calculation.
 struct WorkedStep {
-  std::int64_t step = 1;   ///< of the run, from 1; 0 for answers
-  std::int64_t epoch = 1;  ///< from 1; 0 likewise
+  std::int64_t step = 1;   ///< of the run, from 1; 0 for answers, and without updates
+  std::int64_t epoch = 1;  ///< from 1; 0 where the data are not dealt out
   WorkedSheet work;
   std::vector<LayerFlow> flow = {};  ///< activations and gradients by layer, for networks
 };
@@ -31,8 +31,8 @@ struct AnyRow {
   WorkedStep step;                      ///< one of the first `most_rows_to_choose`, worked
 };
 
-/// The full record of one or more worked minibatches: terminal, page, spreadsheet, graph and JSON
-/// show this, and calculate nothing.
+/// The full record of one or more worked sheets, such as minibatches: terminal, page, spreadsheet,
+/// graph and JSON show this, and calculate nothing.
 struct WorkedExample {
   std::string title = {};                        ///< data and network in short
   std::vector<std::string> about = {};           ///< the settings in short
@@ -42,5 +42,31 @@ struct WorkedExample {
   std::vector<Reference> references = {};        ///< the results of others
   std::optional<AnyRow> any_row = std::nullopt;  ///< of a table
 };
+
+/// The settings of a worksheet that is worked as an example.
+struct SheetSettings {
+  std::string title = {};
+  AxisNames names = {};                           ///< of positions, by the roles of axes
+  std::optional<UpdateRule> rule = std::nullopt;  ///< without one, no weight is updated
+  std::optional<double> clip_norm = std::nullopt;
+  std::vector<std::int64_t> steps = {1};  ///< which updates are shown, from 1
+  Batch rows = {};                        ///< of the data, if there are any
+};
+
+/// A worksheet as a worked example: its lines, the sweep from one of them and, with a rule, the
+/// update; for several steps the lines are worked again with the updated weights.
+///
+/// @code
+/// Worksheet sheet;
+/// const Line w = sheet.weight("w", tensor(3));
+/// const Line cost = named("cost", square(w - 1));
+/// const WorkedExample example = work_sheet(
+///     std::move(sheet), cost, {.title = "Down a parabola", .rule = Descent{.rate = 0.1}});
+/// @endcode
+/// `write_page`, `write_spreadsheet` and the other forms take it from there.
+/// @throws as `ReverseSweep` does for the result; SettingError for too many lines, for steps below
+///         1, and for later steps without a rule.
+[[nodiscard]] WorkedExample work_sheet(Worksheet sheet, const Line& result,
+                                       const SheetSettings& settings = {});
 
 }  // namespace lattice

@@ -3,6 +3,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "lattice/data/row_set.hpp"
@@ -33,17 +34,28 @@ class WorkedSheet {
     Tensor numbers;  ///< of the weight's shape
   };
 
-  /// Works the whole reverse sweep from one line of a worksheet.
+  /// Works the whole reverse sweep from one line of a worksheet. Where that is not one number, or
+  /// made of data alone, there is none.
   /// @param rows the rows of data, if there are any
-  /// @throws as `ReverseSweep` does; SettingError for too many lines.
+  /// @throws SettingError for too many lines.
   WorkedSheet(Worksheet sheet, const Line& result, Batch rows = {});
+
+  /// The same, one update of its weights, and the result with the updated ones.
+  /// @param rule with its memory of earlier updates
+  /// @throws as `ReverseSweep` does for the result.
+  WorkedSheet(Worksheet sheet, const Line& result, const UpdateRule& rule,
+              std::optional<double> clip_norm = std::nullopt, Batch rows = {});
 
   [[nodiscard]] const Batch& batch() const { return batch_; }
   [[nodiscard]] const Worksheet& sheet() const { return sheet_; }
 
   /// The line that the sweep starts from: the loss, or the total with an L2 term; a score.
-  [[nodiscard]] const Line& result() const { return sweep_.result(); }
-  [[nodiscard]] const ReverseSweep& sweep() const { return sweep_; }
+  [[nodiscard]] const Line& result() const { return result_; }
+
+  [[nodiscard]] bool has_sweep() const { return sweep_.has_value(); }
+
+  /// @throws as `ReverseSweep` does for the result, where there is no sweep.
+  [[nodiscard]] const ReverseSweep& sweep() const;
   [[nodiscard]] const std::vector<ReverseStep>& reverse_steps() const { return steps_; }
 
   /// The step in which the sweep passed a line; nothing if it did not.
@@ -61,7 +73,7 @@ class WorkedSheet {
   /// How that was calculated; nothing without clipping.
   [[nodiscard]] const std::optional<Clipping>& clipping() const { return clipping_; }
 
-  /// The result, and the result with the updated weights; nothing without training.
+  /// The result, if it is one number; and with the updated weights, nothing without training.
   [[nodiscard]] double result_before() const { return result().value().number(); }
   [[nodiscard]] std::optional<double> result_after() const { return result_after_; }
 
@@ -77,6 +89,15 @@ class WorkedSheet {
 
   /// The kind of number of an element: its value, gradient, update and so on.
   enum class Ask { value, gradient, update };
+
+  /// A number as every form calls it: `z[4,0]`, its gradient `∂z[4,0]`, a weight after the update,
+  /// `new W[1,0]`.
+  struct Asked {
+    Place place;
+    Ask ask = Ask::value;
+  };
+  /// @throws as `parse_place` does.
+  [[nodiscard]] static Asked parse_asked(std::string_view text);
 
   /// Explains one number. @throws NameError for an unknown name, or if there is no such number;
   /// IndexError for an index outside the line.
@@ -103,11 +124,12 @@ class WorkedSheet {
   void take_result_after(const Line& result, const Worksheet& again);
 
  private:
-  void sweep_all();
+  void sweep_all(const Line& result);
 
   Batch batch_;
   Worksheet sheet_;
-  ReverseSweep sweep_;
+  Line result_;
+  std::optional<ReverseSweep> sweep_;
   std::vector<ReverseStep> steps_;
   std::optional<UpdateRule> rule_ = std::nullopt;
   Weights weights_ = {};  ///< before the update

@@ -8,6 +8,7 @@
 #include "lattice/data/own_scaling.hpp"
 #include "lattice/data/row_kind.hpp"
 #include "lattice/network/blueprint.hpp"
+#include "lattice/worksheet/sheet_functions.hpp"
 
 namespace lattice {
 
@@ -20,6 +21,7 @@ struct Subject {
   ProposeProjection projection = nullptr;
   std::vector<ScalingWord> scalings = {};  ///< that lessons can name
   std::vector<DemoSet> demo_sets = {};
+  std::vector<SheetFunction> functions = {};  ///< that sheets can call
 };
 
 /// Registers a subject, so that its words can be read. A second call does nothing.

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "lattice/tensor/tensor.hpp"
+#include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
 
@@ -85,5 +86,12 @@ class Weights {
   std::vector<Weight> weights_ = {};
   std::vector<std::size_t> by_name_ = {};  ///< their positions, in the order of their names
 };
+
+/// The weights of a worksheet in the order of their lines: trained, frozen and running.
+[[nodiscard]] Weights weights_of(const Worksheet& sheet);
+
+/// A calculation worked again with other weights.
+/// @throws NameError for a weight of the sheet that is not among them; as `worked_again` does.
+[[nodiscard]] Worksheet worked_again(const Worksheet& sheet, const Weights& weights);
 
 }  // namespace lattice

@@ -18,7 +18,7 @@ struct TerminalStyle {
   std::int64_t most_rows = 10;  ///< longer tables are shortened, and say so
 };
 
-/// A heading across the page: `── Forward ─────`.
+/// A heading across the page: `── Forward ─────`; nothing for lines without one.
 [[nodiscard]] std::string show_heading(std::string_view text, const TerminalStyle& style);
 
 /// The names of the positions of a number, `node 7 Carla, unit 0`, and the other nodes in its

@@ -13,11 +13,19 @@ struct Advice {
   std::string value = {};    ///< `drop`; empty if the user chooses it
 };
 
+/// A line of a text, and the part of it that a message is about.
+struct Excerpt {
+  std::string text = {};
+  std::size_t from = 0;     ///< the first letter of the part
+  std::size_t columns = 0;  ///< its length; at least one letter is marked
+};
+
 /// The fields of an error, so that a terminal, a page or a program can show it in its own way. Only
 /// `what` is never empty.
 struct Trouble {
   std::string what;           ///< one sentence
   std::string where = {};     ///< file, row and column, line of the worksheet, axis
+  Excerpt excerpt = {};       ///< the line there, if it was read from text
   std::string expected = {};  ///< what would be right
   std::string found = {};     ///< the actual value
   std::string remedy = {};    ///< what to try

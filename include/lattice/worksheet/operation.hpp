@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "lattice/tensor/tensor.hpp"
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/formula.hpp"
 
 namespace lattice {
@@ -94,6 +95,14 @@ struct Symbols {
   std::vector<Shape> shapes = {};  ///< of the inputs
   std::string result;
   Shape result_shape;
+
+  /// For a sheet (`sheet_text`): then `Operation::symbols` gives what is read back as the very same
+  /// operation, with all digits, and not what is nicest to read.
+  bool are_typed = false;
+
+  [[nodiscard]] std::string number(double number) const {
+    return format_number(number, are_typed ? all_digits : usual_digits);
+  }
 };
 
 /// The facts about an operation that losses, remarks and others need.
@@ -101,6 +110,7 @@ struct OperationNature {
   bool makes_probabilities = false;   ///< between 0 and 1; tiny ones are rounded to 0
   bool takes_scores = false;          ///< turns its first input into probabilities itself
   bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
+  bool is_own = false;                ///< defined by a program, and known to no sheet
   bool rearranges = false;            ///< gives the numbers of its input in another shape
   bool multiplies_rows =
       false;  ///< x·weight: a row of the second input for each column of the first
@@ -153,7 +163,8 @@ class Operation {
   [[nodiscard]] virtual Formula reverse_element(const Cells& cells, std::size_t input,
                                                 const Index& at) const = 0;
 
-  /// The operation in symbols: `x·W`.
+  /// The operation in symbols: `x·W`. For a sheet, where other operations are written alike, as a
+  /// function: `dense(x, W, b)`.
   [[nodiscard]] virtual std::string symbols(const Symbols& symbols) const = 0;
 
   /// The contribution to one input, in symbols: `xᵀ·∂z`.

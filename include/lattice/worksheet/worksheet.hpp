@@ -3,6 +3,7 @@
 #include <array>
 #include <concepts>
 #include <cstdint>
+#include <functional>
 #include <new>
 #include <optional>
 #include <span>
@@ -185,6 +186,9 @@ class Worksheet {
   void clear();
 
  private:
+  friend Worksheet worked_again(const Worksheet& sheet,
+                                const std::function<Tensor(const Line& line)>& numbers);
+
   [[nodiscard]] WorksheetRecord& record() const;
   Line add_weight(Line::Kind kind, std::string_view name, Tensor value);
 
@@ -198,13 +202,37 @@ Line named(std::string_view name, Line line);
 /// axis; LineError when this would change the axis of examples of a line that was already used.
 Line labelled(int axis, Role role, Line line);
 
+/// The same calculation on a worksheet of its own, worked again with other numbers: the lines keep
+/// their order, names and sections, and the axes their roles.
+///
+/// @code
+/// const Worksheet again = worked_again(sheet, [](const Line& line) {
+///   return line.name() == "W" ? 2.0 * line.value() : line.value();
+/// });
+/// again.line("cost").value();
+/// @endcode
+/// @param numbers the value of a line that is not calculated: data or a weight
+/// @throws ShapeError when the new numbers do not fit the lines that are made from them.
+[[nodiscard]] Worksheet worked_again(const Worksheet& sheet,
+                                     const std::function<Tensor(const Line& line)>& numbers);
+
 namespace detail {
 
 /// Room in the worksheet of `line` for an operation of this many bytes.
 [[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment);
 
+/// Copies an operation into the worksheet of `near`.
+using CopyOperation = const Operation& (*)(const Operation& operation, const Line& near);
+template <class Op>
+[[nodiscard]] const Operation& copy_operation(const Operation& operation, const Line& near) {
+  void* const room = room_for_operation(near, sizeof(Op), alignof(Op));
+  return *new (room) Op(static_cast<const Op&>(operation));
+}
+
 /// Applies `operation`, which lives as long as the worksheet, and adds the result.
-[[nodiscard]] Line write_down(const Operation& operation, std::span<const Line> inputs);
+/// @param copy for another worksheet; null for an operation that lives forever
+[[nodiscard]] Line write_down(const Operation& operation, std::span<const Line> inputs,
+                              CopyOperation copy);
 
 }  // namespace detail
 
@@ -242,10 +270,10 @@ template <class Op, Operand X, std::same_as<X>... More>
     const std::array<Line, 1 + sizeof...(More)> inputs{first, more...};
     if constexpr (sizeof(Op) == sizeof(Operation)) {
       static const Op shared = operation;
-      return detail::write_down(shared, inputs);
+      return detail::write_down(shared, inputs, nullptr);
     } else {
       void* const room = detail::room_for_operation(first, sizeof(Op), alignof(Op));
-      return detail::write_down(*new (room) Op(operation), inputs);
+      return detail::write_down(*new (room) Op(operation), inputs, detail::copy_operation<Op>);
     }
   }
 }
@@ -261,7 +289,7 @@ template <class Op, Operand X>
     return calculate(operation, Inputs(tensors));
   } else {
     void* const room = detail::room_for_operation(inputs.front(), sizeof(Op), alignof(Op));
-    return detail::write_down(*new (room) Op(operation), inputs);
+    return detail::write_down(*new (room) Op(operation), inputs, detail::copy_operation<Op>);
   }
 }
 

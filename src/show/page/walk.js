@@ -53,7 +53,7 @@ function drawSheet() {
   minibatch().walk.forEach((entry, at) => {
     if (entry.heading !== heading) {
       heading = entry.heading;
-      list.append(make("h3", {}, heading));
+      if (heading) list.append(make("h3", {}, heading));
     }
     list.append(make("li", {"data-at": at},
       make("button", {type: "button", onclick: () => goTo(at), title: entry.title},

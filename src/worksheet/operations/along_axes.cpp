@@ -29,8 +29,10 @@ class AlongAxes : public Operation {
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string& x = symbols.inputs[0];
     const bool are_all = axes_ == (1U << symbols.shapes[0].rank()) - 1;
-    if (are_all) return fmt::format("{}({})", name(), x);
-    return fmt::format("{}({}; {})", name(), x, describe_axes(axes_, symbols.shapes[0]));
+    const std::string stays = keep_ ? "kept" : "";
+    const std::string axes = are_all ? "" : describe_axes(axes_, symbols);
+    const std::string how = axes + (axes.empty() || stays.empty() ? "" : ", ") + stays;
+    return fmt::format("{}({}{}{})", function_called(name()), x, how.empty() ? "" : "; ", how);
   }
 
  protected:
@@ -305,8 +307,8 @@ class AcrossAxis : public Operation {
   [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{}({}; {})", name(), symbols.inputs[0],
-                       describe_axes(axis(), symbols.shapes[0]));
+    return fmt::format("{}({}; {})", function_called(name()), symbols.inputs[0],
+                       describe_axes(axis(), symbols));
   }
 
  protected:

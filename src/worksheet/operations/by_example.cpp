@@ -9,6 +9,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "tensor/kernels.hpp"
+#include "worksheet/operations/shared.hpp"
 
 namespace lattice {
 namespace {
@@ -72,6 +73,13 @@ Formula total_weight(const Cells& cells, bool row_weights) {
   for (std::int64_t row = 0; row < rows; ++row)
     numbers.push_back(cells.input(weights_input, {row}));
   return Formula::sum(std::move(numbers));
+}
+
+std::string loss_call(std::string_view name, const Symbols& symbols) {
+  const bool is_weighted = has_counted(symbols.inputs.size());
+  return fmt::format("{}({}, {}{}{})", function_called(name), symbols.inputs[0], symbols.inputs[1],
+                     is_weighted ? "; weighted by " : "",
+                     is_weighted ? symbols.inputs[weights_input] : "");
 }
 
 Tensor by_rows(const Tensor& x) {

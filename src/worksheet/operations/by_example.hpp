@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstddef>
+#include <string>
 #include <string_view>
 
 #include "lattice/worksheet/operation.hpp"
@@ -23,6 +24,9 @@ template <class X>
     shape = axis == axis_of_examples(x) ? shape : shape.with_extent(axis, 1);
   return reshape(row_weights, shape);
 }
+
+/// A loss as a function in a sheet: `mean_squared(z, y; weighted by counts)`.
+[[nodiscard]] std::string loss_call(std::string_view name, const Symbols& symbols);
 
 /// How much each row weighs in the mean: its share of what counts, [n].
 [[nodiscard]] Tensor normalised_row_weights(const Inputs& inputs);

@@ -113,7 +113,7 @@ class GatherRows final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("rows {} of {}", symbols.inputs[1], symbols.inputs[0]);
+    return fmt::format("gather_rows({}, {})", symbols.inputs[0], symbols.inputs[1]);
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -175,7 +175,9 @@ class OneHot final : public WithoutGradient<> {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("one_hot({}; {} classes)", symbols.inputs[0], count_);
+    const bool is_last = axis_ + 1 == symbols.result_shape.rank();
+    return fmt::format("one_hot({}; {} classes{})", symbols.inputs[0], count_,
+                       is_last ? "" : fmt::format(", axis {}", axis_));
   }
 
  private:

@@ -111,6 +111,7 @@ class CrossEntropy final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    if (symbols.are_typed) return loss_call(name(), symbols);
     const std::string& scores = symbols.inputs[0];
     const std::string& truth = symbols.inputs[1];
     const std::string where =

@@ -1,12 +1,14 @@
 #include "lattice/worksheet/operations/elementwise.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <bitset>
 #include <string>
 #include <vector>
 
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice::elementwise {
@@ -41,6 +43,24 @@ class Use {
 
 }  // namespace
 
+std::string typed_as(std::string_view form, std::string_view name,
+                     std::span<const std::string> parts) {
+  if (form.empty()) {
+    return fmt::format("{}({})", function_called(name), fmt::join(parts, ", "));
+  }
+  std::string text;
+  for (const std::string& part : parts) {
+    const std::size_t gap = form.find("{}");
+    text += fmt::format("{}{}", form.substr(0, gap), part);
+    form.remove_prefix(gap + 2);
+  }
+  return text + std::string(form);
+}
+
+std::string typed_number(double number) {
+  return format_number(number, all_digits);
+}
+
 Formula UnaryOperation::element(const Cells& cells, const Index& at) const {
   return value(cells.input(0, at));
 }
@@ -52,6 +72,7 @@ Formula UnaryOperation::reverse_element(const Cells& cells, std::size_t, const I
 }
 
 std::string UnaryOperation::symbols(const Symbols& symbols) const {
+  if (symbols.are_typed) return typed(symbols.inputs[0]);
   return value(symbol(symbols.inputs[0])).text(number_by_number);
 }
 
@@ -92,6 +113,7 @@ Formula BinaryOperation::reverse_element(const Cells& cells, std::size_t input,
 }
 
 std::string BinaryOperation::symbols(const Symbols& symbols) const {
+  if (symbols.are_typed) return typed(symbols.inputs[0], symbols.inputs[1]);
   return value(symbol(symbols.inputs[0]), symbol(symbols.inputs[1])).text(number_by_number);
 }
 

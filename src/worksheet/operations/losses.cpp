@@ -49,6 +49,8 @@ class L2Term final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    if (symbols.are_typed)
+      return fmt::format("l2_term({}; {})", symbols.inputs[0], symbols.number(strength_));
     return fmt::format("{} × sum({}²)", format_number(strength_ / 2.0), symbols.inputs[0]);
   }
 

@@ -170,6 +170,7 @@ class MeanLoss final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
+    if (symbols.are_typed) return loss_call(name(), symbols);
     const std::string where =
         is_weighted_ ? fmt::format("; weighted by {}", symbols.inputs[weights_input]) : "";
     const std::string value = value_in_symbols(symbols).text(number_by_number);

@@ -1,6 +1,7 @@
 #include "lattice/worksheet/operations/normalising.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <array>
 #include <cmath>
@@ -15,6 +16,7 @@
 #include "tensor/axes.hpp"
 #include "tensor/kernels.hpp"
 #include "tensor/normalising_kernels.hpp"
+#include "worksheet/operations/of_itself.hpp"
 #include "worksheet/operations/shared.hpp"
 
 namespace lattice {
@@ -99,7 +101,13 @@ class Normalising final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("normalised({}) × {} + {}", symbols.inputs[from], symbols.inputs[scale],
+    if (symbols.are_typed) {
+      const std::string along =
+          own_ == 0 ? "" : fmt::format(", of itself along {}", describe_axes(own_, symbols));
+      return fmt::format("normalised({}; epsilon {}{})", fmt::join(symbols.inputs, ", "),
+                         symbols.number(epsilon_), along);
+    }
+    return fmt::format("{} × {} + {}", normal_in(symbols), symbols.inputs[scale],
                        symbols.inputs[shift]);
   }
 
@@ -107,19 +115,29 @@ class Normalising final : public Operation {
                                             std::size_t input) const override {
     const std::string gradient = "∂" + symbols.result;
     const std::string came = fmt::format("{} × {}", gradient, symbols.inputs[scale]);
-    const std::string root = fmt::format("√({} + …)", symbols.inputs[variance_of]);
     const std::string sum = summed_over(symbols, input);
     if (input == shift) return sum + gradient;
-    if (input == scale)
-      return fmt::format("{}{} × normalised({})", sum, gradient, symbols.inputs[from]);
-    if (input == centre) return fmt::format("{}−{}/{}", sum, came, root);
-    if (input == variance_of)
-      return fmt::format("{}−{} × normalised({})/(2 × {}²)", sum, came, symbols.inputs[from], root);
-    if (own_ == 0) return fmt::format("{}/{}", came, root);
-    return fmt::format("(c − mean(c) − n × mean(c × n))/√(variance + …), c = {}", came);
+    if (input == scale) return fmt::format("{}{} × {}", sum, gradient, normal_in(symbols));
+    if (input == centre) return fmt::format("{}−{}/{}", sum, came, root_in(symbols));
+    if (input == variance_of) {
+      return fmt::format("{}−{} × ({} − {})/(2 × {}^3)", sum, came, symbols.inputs[from],
+                         symbols.inputs[centre], root_in(symbols));
+    }
+    if (own_ == 0) return fmt::format("{}/{}", came, root_in(symbols));
+    const std::string along = describe_axes(own_, symbols);
+    return fmt::format("(c − mean(c; {0}) − n × mean(c × n; {0}))/{1}, c = {2}, n = {3}", along,
+                       root_in(symbols), came, normal_in(symbols));
   }
 
  private:
+  [[nodiscard]] std::string root_in(const Symbols& symbols) const {
+    return fmt::format("√({} + {})", symbols.inputs[variance_of], format_number(epsilon_));
+  }
+  [[nodiscard]] std::string normal_in(const Symbols& symbols) const {
+    return fmt::format("({} − {})/{}", symbols.inputs[from], symbols.inputs[centre],
+                       root_in(symbols));
+  }
+
   static bool stretches(const Shape& shape, const Shape& to) {
     if (shape.rank() > to.rank()) return false;
     for (int axis = 1; axis <= shape.rank(); ++axis) {
@@ -292,6 +310,17 @@ Normalised<X> normalised_along(const X& x, const X& scale, const X& shift, const
   return {normalised(x, centre, spread, scale, shift, settings, axes), centre, spread};
 }
 
+template <Operand X>
+X normalised_of_itself(const X& x, const X& mean, const X& variance, const X& scale, const X& shift,
+                       const Along& along, const NormalisationSettings& settings) {
+  return normalised(x, mean, variance, scale, shift, settings,
+                    axes_in("normalised", along, x.shape()));
+}
+
+template Line normalised_of_itself(const Line&, const Line&, const Line&, const Line&, const Line&,
+                                   const Along&, const NormalisationSettings&);
+template Tensor normalised_of_itself(const Tensor&, const Tensor&, const Tensor&, const Tensor&,
+                                     const Tensor&, const Along&, const NormalisationSettings&);
 template Line normalised(const Line&, const Line&, const Line&, const Line&, const Line&,
                          const NormalisationSettings&);
 template Tensor normalised(const Tensor&, const Tensor&, const Tensor&, const Tensor&,

@@ -48,7 +48,9 @@ class Reshape final : public Operation {
   }
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
-    return fmt::format("{}({})", name_, symbols.inputs[0]);
+    if (name_ != "reshape") return fmt::format("{}({})", name_, symbols.inputs[0]);
+    const std::string shape = to_string(shape_);
+    return fmt::format("reshape({}; {})", symbols.inputs[0], shape.substr(1, shape.size() - 2));
   }
 
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
@@ -243,7 +245,7 @@ class Slice final : public Rearrangement {
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::int64_t last = range_.from + (count() - 1) * range_.step;
     return fmt::format(
-        "slice({}; {}: {}{})", symbols.inputs[0], describe_axes(1U << axis_, symbols.shapes[0]),
+        "slice({}; {}: {}{})", symbols.inputs[0], describe_axes(1U << axis_, symbols),
         last == range_.from ? fmt::format("{}", last) : fmt::format("{} to {}", range_.from, last),
         range_.step == 1 ? "" : fmt::format(" by {}", range_.step));
   }
@@ -296,7 +298,7 @@ class Join final : public Rearrangement {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return fmt::format("join({}; {})", fmt::join(symbols.inputs, ", "),
-                       describe_axes(1U << axis_, symbols.shapes[0]));
+                       describe_axes(1U << axis_, symbols));
   }
 
  private:
@@ -326,8 +328,8 @@ class Pad final : public Rearrangement {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return fmt::format("pad({}; {}: {} before, {} after, with {})", symbols.inputs[0],
-                       describe_axes(1U << axis_, symbols.shapes[0]), width_.before, width_.after,
-                       format_number(width_.number));
+                       describe_axes(1U << axis_, symbols), width_.before, width_.after,
+                       symbols.number(width_.number));
   }
 
  private:
@@ -355,7 +357,7 @@ class Repeat final : public Rearrangement {
 
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return fmt::format("repeat({}; {}: {} times)", symbols.inputs[0],
-                       describe_axes(1U << axis_, symbols.shapes[0]), times_);
+                       describe_axes(1U << axis_, symbols), times_);
   }
 
  private:
@@ -433,7 +435,7 @@ X flatten(const X& x) {
 }
 
 template <Operand X>
-X permute(const X& x, std::initializer_list<int> axes) {
+X permute(const X& x, std::span<const int> axes) {
   std::array<int, max_rank> order{};
   kernels::AxisSet named = 0;
   std::size_t count = 0;
@@ -493,8 +495,8 @@ template Line reshape(const Line&, const Shape&);
 template Tensor reshape(const Tensor&, const Shape&);
 template Line flatten(const Line&);
 template Tensor flatten(const Tensor&);
-template Line permute(const Line&, std::initializer_list<int>);
-template Tensor permute(const Tensor&, std::initializer_list<int>);
+template Line permute(const Line&, std::span<const int>);
+template Tensor permute(const Tensor&, std::span<const int>);
 template Line slice(const Line&, int, Range);
 template Tensor slice(const Tensor&, int, Range);
 template Line pad(const Line&, int, PadWidth);

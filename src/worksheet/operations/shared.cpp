@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "lattice/text/error.hpp"
@@ -38,6 +39,24 @@ std::string describe_axes(kernels::AxisSet axes, const Shape& shape) {
     text += role.empty() ? fmt::format("axis {}", axis) : std::string(role);
   }
   return text;
+}
+
+std::string describe_axes(kernels::AxisSet axes, const Symbols& symbols) {
+  Shape shape = symbols.shapes[0];
+  const Shape& shown = symbols.shapes[0];
+  for (int axis = 0; symbols.are_typed && axis < shape.rank(); ++axis) {
+    for (int other = 0; other < shape.rank(); ++other) {
+      if (other != axis && shown.role(other) == shown.role(axis)) shape.set_role(axis, Role::none);
+    }
+  }
+  return describe_axes(axes, shape);
+}
+
+std::string function_called(std::string_view name) {
+  std::string function(name);
+  std::ranges::replace_if(
+      function, [](char letter) { return letter == ' ' || letter == '-'; }, '_');
+  return function;
 }
 
 std::string summed_over(const Symbols& symbols, std::size_t input) {

@@ -20,6 +20,12 @@ inline const Notation number_by_number{.times = " × "};
 /// The axes of a set, by role or by number: `example`, `row, column`, `axis 1`.
 [[nodiscard]] std::string describe_axes(kernels::AxisSet axes, const Shape& shape);
 
+/// The same for a sheet: by number, where several axes have the role.
+[[nodiscard]] std::string describe_axes(kernels::AxisSet axes, const Symbols& symbols);
+
+/// The name of a function in a sheet: `log_sum_exp` for the operation log-sum-exp.
+[[nodiscard]] std::string function_called(std::string_view name);
+
 /// `Σ example ` when an input was stretched along the examples of the result; empty when it was not
 /// stretched at all.
 [[nodiscard]] std::string summed_over(const Symbols& symbols, std::size_t input);

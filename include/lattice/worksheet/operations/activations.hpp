@@ -1,5 +1,7 @@
 #pragma once
 
+#include <array>
+
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "lattice/worksheet/operations/form.hpp"
 
@@ -8,6 +10,7 @@ namespace elementwise {
 
 struct Sigmoid {
   static constexpr std::string_view name = "sigmoid";
+  static constexpr std::string_view typed = "sigmoid({})";
   static constexpr bool makes_probabilities = true;
   static auto value(const auto& x) { return 1 / (1 + exp(-x)); }
   static auto slope(const auto&, const auto& y) { return y * (1 - y); }
@@ -15,20 +18,24 @@ struct Sigmoid {
 
 struct Tanh {
   static constexpr std::string_view name = "tanh";
+  static constexpr std::string_view typed = "tanh({})";
   static auto value(const auto& x) { return tanh(x); }
   static auto slope(const auto&, const auto& y) { return 1 - square(y); }
 };
 
 struct Relu {
   static constexpr std::string_view name = "ReLU";
+  static constexpr std::string_view typed = "relu({})";
   static auto value(const auto& x) { return larger(x, number_for(x, 0.0)); }
   static auto slope(const auto& x, const auto&) { return one_where(x, x > number_for(x, 0.0)); }
 };
 
 struct LeakyRelu {
   static constexpr std::string_view name = "leaky ReLU";
+  static constexpr std::string_view typed = "leaky_relu({}; {})";
   double leak = 0.01;
 
+  [[nodiscard]] auto numbers() const { return std::array{leak}; }
   auto value(const auto& x) const {
     return where(x > number_for(x, 0.0), x, number_for(x, leak) * x);
   }
@@ -39,14 +46,17 @@ struct LeakyRelu {
 
 struct Softplus {
   static constexpr std::string_view name = "softplus";
+  static constexpr std::string_view typed = "softplus({})";
   static auto value(const auto& x) { return larger(x, number_for(x, 0.0)) + log1p(exp(-abs(x))); }
   static auto slope(const auto& x, const auto&) { return 1 / (1 + exp(-x)); }
 };
 
 struct Elu {
   static constexpr std::string_view name = "ELU";
+  static constexpr std::string_view typed = "elu({}; {})";
   double alpha = 1.0;
 
+  [[nodiscard]] auto numbers() const { return std::array{alpha}; }
   auto value(const auto& x) const {
     const auto zero = number_for(x, 0.0);
     return where(x > zero, x, number_for(x, alpha) * expm1(smaller(x, zero)));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <concepts>
 
 #include "lattice/tensor/arithmetic.hpp"
@@ -10,6 +11,7 @@ namespace elementwise {
 
 struct Add {
   static constexpr std::string_view name = "add";
+  static constexpr std::string_view typed = "{} + {}";
   static auto value(const auto& a, const auto& b) { return a + b; }
   static auto slope_first(const auto&, const auto&, const auto&) { return One{}; }
   static auto slope_second(const auto&, const auto&, const auto&) { return One{}; }
@@ -17,6 +19,7 @@ struct Add {
 
 struct Subtract {
   static constexpr std::string_view name = "subtract";
+  static constexpr std::string_view typed = "{} − {}";
   static auto value(const auto& a, const auto& b) { return a - b; }
   static auto slope_first(const auto&, const auto&, const auto&) { return One{}; }
   static auto slope_second(const auto&, const auto&, const auto&) { return MinusOne{}; }
@@ -24,6 +27,7 @@ struct Subtract {
 
 struct Multiply {
   static constexpr std::string_view name = "multiply";
+  static constexpr std::string_view typed = "{} × {}";
   static auto value(const auto& a, const auto& b) { return a * b; }
   static auto slope_first(const auto&, const auto& b, const auto&) { return b; }
   static auto slope_second(const auto& a, const auto&, const auto&) { return a; }
@@ -31,6 +35,7 @@ struct Multiply {
 
 struct Divide {
   static constexpr std::string_view name = "divide";
+  static constexpr std::string_view typed = "{}/{}";
   static auto value(const auto& a, const auto& b) { return a / b; }
   static auto slope_first(const auto&, const auto& b, const auto&) { return 1 / b; }
   static auto slope_second(const auto&, const auto& b, const auto& y) { return -y / b; }
@@ -39,6 +44,7 @@ struct Divide {
 /// The larger of two; where they are equal, the first gets the whole gradient.
 struct Maximum {
   static constexpr std::string_view name = "maximum";
+  static constexpr std::string_view typed = "max({}, {})";
   static auto value(const auto& a, const auto& b) { return larger(a, b); }
   static auto slope_first(const auto& a, const auto& b, const auto&) {
     return one_where(a, a >= b);
@@ -51,6 +57,7 @@ struct Maximum {
 /// The smaller of two; where they are equal, the first gets the whole gradient.
 struct Minimum {
   static constexpr std::string_view name = "minimum";
+  static constexpr std::string_view typed = "min({}, {})";
   static auto value(const auto& a, const auto& b) { return smaller(a, b); }
   static auto slope_first(const auto& a, const auto& b, const auto&) {
     return one_where(a, b >= a);
@@ -62,6 +69,7 @@ struct Minimum {
 
 struct Above {
   static constexpr std::string_view name = "above";
+  static constexpr std::string_view typed = "above({}, {})";
   static auto value(const auto& a, const auto& b) { return one_where(a, a > b); }
   static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
   static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
@@ -69,6 +77,7 @@ struct Above {
 
 struct AtLeast {
   static constexpr std::string_view name = "at least";
+  static constexpr std::string_view typed = "at_least({}, {})";
   static auto value(const auto& a, const auto& b) { return one_where(a, a >= b); }
   static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
   static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
@@ -76,6 +85,7 @@ struct AtLeast {
 
 struct Equal {
   static constexpr std::string_view name = "equal";
+  static constexpr std::string_view typed = "equal({}, {})";
   static auto value(const auto& a, const auto& b) { return one_where(a, a == b); }
   static auto slope_first(const auto&, const auto&, const auto&) { return Zero{}; }
   static auto slope_second(const auto&, const auto&, const auto&) { return Zero{}; }
@@ -83,20 +93,24 @@ struct Equal {
 
 struct Negate {
   static constexpr std::string_view name = "negate";
+  static constexpr std::string_view typed = "−{}";
   static auto value(const auto& x) { return -x; }
   static auto slope(const auto&, const auto&) { return MinusOne{}; }
 };
 
 struct Square {
   static constexpr std::string_view name = "square";
+  static constexpr std::string_view typed = "{}²";
   static auto value(const auto& x) { return square(x); }
   static auto slope(const auto& x, const auto&) { return 2 * x; }
 };
 
 struct Power {
   static constexpr std::string_view name = "power";
+  static constexpr std::string_view typed = "{}^{}";
   double exponent = 1.0;
 
+  [[nodiscard]] auto numbers() const { return std::array{exponent}; }
   auto value(const auto& x) const { return pow(x, number_for(x, exponent)); }
   auto slope(const auto& x, const auto&) const {
     return number_for(x, exponent) * pow(x, number_for(x, exponent - 1.0));
@@ -106,6 +120,7 @@ struct Power {
 /// Of two tensors. What 0 is raised to gets no gradient, since 0 to any power above 0 is 0.
 struct RaisedTo {
   static constexpr std::string_view name = "power";
+  static constexpr std::string_view typed = "power({}, {})";
   static auto value(const auto& a, const auto& b) { return pow(a, b); }
   static auto slope_first(const auto& a, const auto& b, const auto&) { return b * pow(a, b - 1); }
   static auto slope_second(const auto& a, const auto&, const auto& y) {
@@ -116,24 +131,28 @@ struct RaisedTo {
 
 struct SquareRoot {
   static constexpr std::string_view name = "square root";
+  static constexpr std::string_view typed = "√({})";
   static auto value(const auto& x) { return sqrt(x); }
   static auto slope(const auto&, const auto& y) { return 1 / (2 * y); }
 };
 
 struct InverseRoot {
   static constexpr std::string_view name = "inverse root";
+  static constexpr std::string_view typed = "inverse_root({})";
   static auto value(const auto& x) { return 1 / sqrt(x); }
   static auto slope(const auto& x, const auto& y) { return -y / (2 * x); }
 };
 
 struct Exp {
   static constexpr std::string_view name = "exp";
+  static constexpr std::string_view typed = "exp({})";
   static auto value(const auto& x) { return exp(x); }
   static auto slope(const auto&, const auto& y) { return y; }
 };
 
 struct Log {
   static constexpr std::string_view name = "log";
+  static constexpr std::string_view typed = "log({})";
   static constexpr bool has_no_value_at_zero = true;
   static auto value(const auto& x) { return log(x); }
   static auto slope(const auto& x, const auto&) { return 1 / x; }
@@ -141,6 +160,7 @@ struct Log {
 
 struct AbsoluteValue {
   static constexpr std::string_view name = "absolute value";
+  static constexpr std::string_view typed = "abs({})";
   static auto value(const auto& x) { return abs(x); }
   static auto slope(const auto& x, const auto&) {
     const auto zero = number_for(x, 0.0);
@@ -150,9 +170,11 @@ struct AbsoluteValue {
 
 struct Clip {
   static constexpr std::string_view name = "clip";
+  static constexpr std::string_view typed = "clip({}; {}, {})";
   double low = 0.0;
   double high = 1.0;
 
+  [[nodiscard]] auto numbers() const { return std::array{low, high}; }
   auto value(const auto& x) const {
     return smaller(larger(x, number_for(x, low)), number_for(x, high));
   }

@@ -1,5 +1,9 @@
 #pragma once
 
+#include <span>
+#include <string>
+#include <vector>
+
 #include "lattice/worksheet/detail/scalar.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
@@ -7,6 +11,22 @@
 /// function and its derivative, generic in the number type. The kernels call it on whole tensors,
 /// `explain` on formulas, tests on numbers.
 namespace lattice::elementwise {
+
+/// An operation as it is typed in a sheet: `max({}, {})` with its inputs and numbers in place of
+/// the braces, one after another. Without a form it is a function of its name.
+[[nodiscard]] std::string typed_as(std::string_view form, std::string_view name,
+                                   std::span<const std::string> parts);
+[[nodiscard]] std::string typed_number(double number);
+
+/// The form of a rule; empty where it has none.
+template <class Rule>
+[[nodiscard]] constexpr std::string_view typed_form() {
+  if constexpr (requires { Rule::typed; }) {
+    return Rule::typed;
+  } else {
+    return {};
+  }
+}
 
 /// What operations on every number of one tensor have in common, whatever their rule is.
 class UnaryOperation : public Operation {
@@ -23,6 +43,7 @@ class UnaryOperation : public Operation {
 
  private:
   [[nodiscard]] virtual Formula value(const Formula& x) const = 0;
+  [[nodiscard]] virtual std::string typed(const std::string& x) const = 0;
 
   /// What is passed to the input where the result has this `gradient`, with y = value(x).
   [[nodiscard]] virtual Formula passed_on(const Formula& gradient, const Formula& x,
@@ -43,7 +64,9 @@ inline constexpr bool has_no_value_at_zero = requires {
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
-/// It may have `makes_probabilities` or `has_no_value_at_zero` (`OperationNature`).
+/// It may have `makes_probabilities` or `has_no_value_at_zero` (`OperationNature`); `typed`, how it
+/// is written in a sheet: `leaky_relu({}; {})`; and `numbers()`, the settings that stand in there
+/// behind x.
 template <class Rule>
 class Unary final : public UnaryOperation {
  public:
@@ -62,6 +85,18 @@ class Unary final : public UnaryOperation {
 
  private:
   [[nodiscard]] Formula value(const Formula& x) const override;
+  [[nodiscard]] std::string typed(const std::string& x) const override {
+    if constexpr (requires { rule_.typed_with(x); }) {
+      return rule_.typed_with(x);
+    } else {
+      std::vector<std::string> parts = {x};
+      if constexpr (requires { rule_.numbers(); }) {
+        for (const double number : rule_.numbers())
+          parts.push_back(typed_number(number));
+      }
+      return typed_as(typed_form<Rule>(), Rule::name, parts);
+    }
+  }
   [[nodiscard]] Formula passed_on(const Formula& gradient, const Formula& x,
                                   const Formula& y) const override;
 
@@ -83,6 +118,7 @@ class BinaryOperation : public Operation {
 
  private:
   [[nodiscard]] virtual Formula value(const Formula& a, const Formula& b) const = 0;
+  [[nodiscard]] virtual std::string typed(const std::string& a, const std::string& b) const = 0;
 
   /// What is passed to one of the two where the result has this `gradient`, with y = value(a, b).
   [[nodiscard]] virtual Formula passed_on(std::size_t input, const Formula& gradient,
@@ -95,6 +131,7 @@ class BinaryOperation : public Operation {
 /// - `value(a, b)`, the function;
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
 ///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
+/// It may have `typed`, as those of one tensor do: `max({}, {})`.
 template <class Rule>
 class Binary final : public BinaryOperation {
  public:
@@ -107,6 +144,9 @@ class Binary final : public BinaryOperation {
 
  private:
   [[nodiscard]] Formula value(const Formula& a, const Formula& b) const override;
+  [[nodiscard]] std::string typed(const std::string& a, const std::string& b) const override {
+    return typed_as(typed_form<Rule>(), Rule::name, std::vector{a, b});
+  }
   [[nodiscard]] Formula passed_on(std::size_t input, const Formula& gradient, const Formula& a,
                                   const Formula& b, const Formula& y) const override;
 };
@@ -120,6 +160,13 @@ template <class Rule, Side side>
 struct WithNumber {
   static constexpr std::string_view name = Rule::name;
   double number = 0.0;
+
+  [[nodiscard]] std::string typed_with(const std::string& x) const {
+    const std::string text = typed_number(number);
+    const bool is_first = side == Side::first;
+    return typed_as(typed_form<Rule>(), name,
+                    std::vector{is_first ? text : x, is_first ? x : text});
+  }
 
   auto value(const auto& x) const {
     if constexpr (side == Side::first) {

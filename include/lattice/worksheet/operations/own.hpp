@@ -42,6 +42,7 @@ class OwnOperation final : public Operation {
   }
 
   [[nodiscard]] std::string_view name() const override { return name_.data(); }
+  [[nodiscard]] OperationNature nature() const override { return {.is_own = true}; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     if (count == 2 && inputs.shape(0) != inputs.shape(count - 1)) {

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <initializer_list>
+#include <span>
 #include <vector>
 
 #include "lattice/worksheet/worksheet.hpp"
@@ -23,7 +24,11 @@ template <Operand X>
 /// The axes in another order: axis i of the result is axis `axes[i]` of x.
 /// @throws ShapeError unless every axis is named once.
 template <Operand X>
-[[nodiscard]] X permute(const X& x, std::initializer_list<int> axes);
+[[nodiscard]] X permute(const X& x, std::span<const int> axes);
+template <Operand X>
+[[nodiscard]] X permute(const X& x, std::initializer_list<int> axes) {
+  return permute(x, std::span<const int>(axes.begin(), axes.size()));
+}
 
 /// Which positions along an axis are taken.
 struct Range {

@@ -1,0 +1,668 @@
+#include "worksheet/sheets/reader.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <utility>
+
+#include "lattice/text/error.hpp"
+#include "lattice/text/letters.hpp"
+#include "lattice/text/nearest.hpp"
+#include "lattice/text/numbers.hpp"
+#include "lattice/worksheet/operations/along_axes.hpp"
+#include "lattice/worksheet/operations/arithmetic.hpp"
+#include "lattice/worksheet/operations/products.hpp"
+#include "text/counted.hpp"
+#include "worksheet/sheets/call.hpp"
+#include "worksheet/sheets/names.hpp"
+
+namespace lattice::sheets {
+namespace {
+
+constexpr std::string_view kinds_of_leaf[] = {"given", "asked", "weight", "frozen", "running"};
+
+/// The words that say something about the sheet, with the rest of their line.
+constexpr std::string_view headings[] = {"title",   "section", "precision", "seed", "features",
+                                         "targets", "classes", "nodes",     "data"};
+
+constexpr std::array<std::string_view, 3> index_marks = {"ᵢ", "ᵢⱼ", "ⱼ"};
+
+bool is_among(std::string_view word, std::span<const std::string_view> words) {
+  return std::ranges::find(words, word) != words.end();
+}
+
+bool is_one(const SheetValue& value, double number) {
+  const auto* const plain = std::get_if<double>(&value);
+  return plain != nullptr && *plain == number;
+}
+
+/// What a function gives for two values, whatever they are.
+template <class F>
+SheetValue of_both(const SheetValue& a, const SheetValue& b, F function) {
+  return std::visit(
+      [&](const auto& x, const auto& y) -> SheetValue {
+        using X = std::decay_t<decltype(x)>;
+        using Y = std::decay_t<decltype(y)>;
+        constexpr bool fits =
+            std::is_same_v<X, Y> || std::is_same_v<X, double> || std::is_same_v<Y, double>;
+        if constexpr (fits) {
+          return function(x, y);
+        } else {
+          refuse_mixture();
+        }
+      },
+      a, b);
+}
+
+template <class F>
+SheetValue of_one(const SheetValue& value, F function) {
+  return std::visit([&](const auto& x) -> SheetValue { return function(x); }, value);
+}
+
+bool is_single(const SheetValue& value) {
+  if (std::holds_alternative<double>(value)) return true;
+  const auto* const line = std::get_if<Line>(&value);
+  return (line != nullptr ? line->shape() : std::get<Tensor>(value).shape()).rank() == 0;
+}
+
+const Shape& shape_of(const SheetValue& value) {
+  const auto* const line = std::get_if<Line>(&value);
+  return line != nullptr ? line->shape() : std::get<Tensor>(value).shape();
+}
+
+}  // namespace
+
+ReadSheet Reader::read() {
+  if (source_.text.size() > most_sheet_bytes) {
+    throw SettingError({.what = fmt::format("{} is too long", source_.name),
+                        .expected = fmt::format("at most {} bytes", most_sheet_bytes),
+                        .found = fmt::format("{}", source_.text.size())});
+  }
+  if (!is_utf8(source_.text)) {
+    throw SettingError({.what = fmt::format("{} is no text", source_.name),
+                        .expected = "letters in UTF-8",
+                        .found = "other bytes"});
+  }
+  for (std::size_t at = 0; at < source_.text.size();)
+    statement(at);
+  if (read_.sheet.size() == 0) {
+    throw SettingError({.what = fmt::format("{} has no lines", source_.name),
+                        .expected = "lines such as weight w = 2, or cost = (w - 1)^2",
+                        .found = "nothing"});
+  }
+  read_.result = result_.value_or(read_.sheet.line(read_.sheet.size()));
+  return std::move(read_);
+}
+
+void Reader::statement(std::size_t& at) {
+  const std::string_view text = source_.text;
+  const std::size_t start = text.find_first_not_of(" \t\r\n", at);
+  if (start == std::string_view::npos) {
+    at = text.size();
+    return;
+  }
+  at = start;
+  constexpr std::string_view rule = "─";
+  if (text.substr(start).starts_with(rule)) {
+    std::string name = rest_of_line(source_, at);
+    while (name.starts_with(rule))
+      name.erase(0, rule.size());
+    while (name.ends_with(rule))
+      name.erase(name.size() - rule.size());
+    read_.sheet.section(trimmed(name));
+    return;
+  }
+  const std::size_t word_end = std::min(text.find_first_of(" \t\r\n=[#", start), text.size());
+  const Token word{.kind = Token::Kind::name,
+                   .text = std::string(text.substr(start, word_end - start)),
+                   .from = start,
+                   .length = word_end - start};
+  const std::size_t behind = std::min(text.find_first_not_of(" \t", word_end), text.size());
+  const bool is_line = behind < text.size() && (text[behind] == '=' || text[behind] == '[');
+  if (!is_line && is_among(word.text, headings)) {
+    at = word_end;
+    heading(word, at);
+    return;
+  }
+  Parser parser(source_, tokens_of_statement(source_, at));
+  if (parser.at_end()) return;
+  const bool has_name_behind = parser.after(1).kind == Token::Kind::name ||
+                               parser.after(1).kind == Token::Kind::quoted ||
+                               parser.after(1).kind == Token::Kind::reference;
+  if (has_name_behind && is_among(parser.next().text, kinds_of_leaf)) return leaf(parser);
+  if (has_name_behind && parser.next().is_word("next")) return next_value(parser);
+  if (has_name_behind && parser.next().is_word("sweep")) return sweep(parser);
+  calculated(parser);
+}
+
+void Reader::heading(const Token& word, std::size_t& at) {
+  const std::string text = rest_of_line(source_, at);
+  const auto refuse = [&](const std::string& what, const std::string& expected) {
+    source_.refuse(word, {.what = what,
+                          .expected = expected,
+                          .found = text.empty() ? "nothing" : fmt::format("'{}'", text)});
+  };
+  if (text.empty()) refuse(fmt::format("behind {} something is missing", word.text), "its text");
+  if (word.text == "title") {
+    read_.heading.title = unquoted(text);
+  } else if (word.text == "section") {
+    read_.sheet.section(unquoted(text));
+  } else if (word.text == "precision") {
+    const std::optional<Precision> precision = precision_words.find(text);
+    if (!precision) refuse("this is no precision", "double, or single");
+    if (read_.sheet.size() > 0) refuse("the precision comes too late", "it above all lines");
+    precision_ = *precision;
+  } else if (word.text == "seed") {
+    const std::optional<std::int64_t> seed = parse_whole_number(text);
+    if (!seed || *seed < 0) refuse("this is no seed", "a whole number of 0 or more");
+    seed_ = static_cast<std::uint64_t>(*seed);
+  } else if (word.text == "data") {
+    data(word, text);
+  } else {
+    AxisNames& names = read_.heading.names;
+    std::vector<std::string>& list = word.text == "features"  ? names.features
+                                     : word.text == "targets" ? names.targets
+                                     : word.text == "classes" ? names.classes
+                                                              : names.nodes;
+    list = split_names(text);
+    for (const std::string& name : list) {
+      if (const std::optional<std::string> bad = unwelcome_in(name))
+        refuse("this name cannot be shown", "plain text");
+    }
+  }
+}
+
+void Reader::data(const Token& word, const std::string& text) {
+  const std::vector<std::string> parts = split_names(text);
+  const auto refuse = [&](const std::string& found) {
+    source_.refuse(word, {.what = "these data cannot be read",
+                          .expected = "a data set, and which rows: data glazes, rows 0 to 3",
+                          .found = found});
+  };
+  if (!reading_.data) refuse("no data sets here");
+  std::int64_t first = 0;
+  std::int64_t last = -1;
+  if (parts.size() > 2 || parts.front().empty()) refuse(fmt::format("'{}'", text));
+  if (parts.size() == 2) {
+    std::size_t at = 0;
+    const Source rows{parts[1], "the rows"};
+    const std::vector<Token> tokens = tokens_of_statement(rows, at);
+    const auto whole = [&](std::size_t which) {
+      const double number = which < tokens.size() ? tokens[which].number : -1.0;
+      const bool is_whole = which < tokens.size() && tokens[which].kind == Token::Kind::number &&
+                            number >= 0.0 && number < 1e12 && std::floor(number) == number;
+      if (!is_whole) refuse(fmt::format("'{}'", parts[1]));
+      return static_cast<std::int64_t>(number);
+    };
+    const bool is_range = tokens.size() == 5 && tokens[2].is_word("to");
+    if (!(tokens.front().is_word("rows") || tokens.front().is_word("row")) ||
+        (!is_range && tokens.size() != 3))
+      refuse(fmt::format("'{}'", parts[1]));
+    first = whole(1);
+    last = is_range ? whole(3) : first;
+  }
+  SheetData found;
+  try {
+    found = reading_.data(parts.front(), first, last);
+  } catch (const Error& error) {
+    source_.refuse(word, error.trouble());
+  }
+  const auto add = [&](const char* name, const Tensor& numbers) {
+    if (numbers.empty()) return;
+    const Token token{
+        .kind = Token::Kind::name, .text = name, .from = word.from, .length = word.length};
+    if (lines_.contains(name)) {
+      source_.refuse(word, {.what = fmt::format("there is a line called {} already", name),
+                            .expected = "data above lines of these names",
+                            .found = fmt::format("line {}", lines_.find(name)->second.number())});
+    }
+    keep(token, read_.sheet.given(name, numbers.in(precision_)));
+  };
+  add("x", found.features);
+  add("y", found.classes.empty() ? found.targets : found.classes);
+  if (read_.heading.title.empty()) read_.heading.title = found.heading.title;
+  read_.heading.names = found.heading.names;
+  read_.heading.rows = found.heading.rows;
+}
+
+Token Reader::take_new_name(Parser& parser) {
+  Token name = parser.next();
+  const bool is_name = name.kind == Token::Kind::name || name.kind == Token::Kind::quoted ||
+                       name.kind == Token::Kind::reference;
+  if (!is_name) parser.refuse("here the name of a line is missing", "a name, and =");
+  const auto there = lines_.find(name.text);
+  if (there != lines_.end()) {
+    source_.refuse(name,
+                   {.what = fmt::format("there is a line called {} already", name.text),
+                    .expected = "a name of its own for each line",
+                    .found = fmt::format("line {} of the worksheet", there->second.number())});
+  }
+  parser.take();
+  return name;
+}
+
+void Reader::keep(const Token& name, const Line& line) {
+  lines_.insert_or_assign(name.text, line);
+}
+
+void Reader::check_axes(const Axes& axes, const Shape& shape, const Token& at) const {
+  bool fits = static_cast<std::size_t>(shape.rank()) == axes.extents.size();
+  for (int axis = 0; fits && axis < shape.rank(); ++axis) {
+    const std::int64_t extent = axes.extents[static_cast<std::size_t>(axis)];
+    fits = extent == 0 || extent == shape[axis];
+  }
+  if (fits) return;
+  std::vector<std::string> written;
+  for (std::size_t axis = 0; axis < axes.extents.size(); ++axis) {
+    written.push_back(
+        fmt::format("{}{}{}", word(axes.roles[axis]),
+                    axes.roles[axis] == Role::none || axes.extents[axis] == 0 ? "" : " ",
+                    axes.extents[axis] == 0 ? "" : fmt::format("{}", axes.extents[axis])));
+  }
+  source_.refuse(at, {.what = fmt::format("{} has other axes", at.text),
+                      .expected = written.empty() ? "[one number]"
+                                                  : fmt::format("[{}]", fmt::join(written, " × ")),
+                      .found = to_string(shape)});
+}
+
+Tensor Reader::numbers_of(const SheetValue& value) const {
+  if (const auto* const number = std::get_if<double>(&value)) return tensor(*number, precision_);
+  const auto* const line = std::get_if<Line>(&value);
+  return (line != nullptr ? line->value() : std::get<Tensor>(value)).in(precision_);
+}
+
+void Reader::leaf(Parser& parser) {
+  const std::string kind = parser.take().text;
+  const Token name = take_new_name(parser);
+  if (name.kind == Token::Kind::reference) {
+    source_.refuse(name, {.what = fmt::format("{} needs a name", kind),
+                          .expected = "letters, digits and dots, such as W",
+                          .found = in_words(name)});
+  }
+  const std::optional<Axes> axes = parser.axes();
+  parser.demand("=", "the name");
+  reads_numbers_ = true;
+  random_ = Random(reading_.seed.value_or(seed_)).branch(name.text);
+  const Node expression = parser.expression();
+  parser.end();
+  Tensor numbers = numbers_of(evaluate(expression));
+  reads_numbers_ = false;
+  if (axes) {
+    check_axes(*axes, numbers.shape(), name);
+    for (int axis = 0; axis < numbers.shape().rank(); ++axis)
+      numbers.label(axis, axes->roles[static_cast<std::size_t>(axis)]);
+  }
+  try {
+    Worksheet& sheet = read_.sheet;
+    keep(name, kind == "given"    ? sheet.given(name.text, numbers)
+               : kind == "asked"  ? sheet.asked(name.text, numbers)
+               : kind == "weight" ? sheet.weight(name.text, numbers)
+               : kind == "frozen" ? sheet.frozen(name.text, numbers)
+                                  : sheet.running_statistic(name.text, numbers));
+  } catch (const Error& error) {
+    source_.refuse(name, error.trouble());
+  }
+}
+
+void Reader::next_value(Parser& parser) {
+  parser.take();
+  const Token name = parser.take();
+  const SheetValue running = line_of(name);
+  parser.demand("=", "the name");
+  const Node expression = parser.expression();
+  parser.end();
+  const SheetValue value = evaluate(expression);
+  const auto* const next = std::get_if<Line>(&value);
+  if (next == nullptr) {
+    source_.refuse(expression.token, {.what = "this is no line of the worksheet",
+                                      .expected = "a calculation with lines",
+                                      .found = "plain numbers"});
+  }
+  try {
+    read_.sheet.set_next(std::get<Line>(running), *next);
+  } catch (const Error& error) {
+    source_.refuse(name, error.trouble());
+  }
+  lines_.try_emplace(next->name(), *next);
+}
+
+void Reader::sweep(Parser& parser) {
+  parser.take();
+  if (!parser.takes_word("from")) parser.refuse("here 'from' is missing", "sweep from, and a line");
+  result_ = std::get<Line>(line_of(parser.take()));
+  parser.end();
+}
+
+void Reader::calculated(Parser& parser) {
+  const Token name = take_new_name(parser);
+  const std::optional<Axes> axes = parser.axes();
+  if (!parser.takes("=")) {
+    parser.refuse(fmt::format("'=' is missing behind {}", in_words(name)),
+                  "a calculation, z = x·W + b; or given, weight, section, title …");
+  }
+  const Node expression = parser.expression();
+  parser.end();
+  SheetValue value = evaluate(expression);
+  if (!std::holds_alternative<Line>(value)) {
+    source_.refuse(expression.token,
+                   {.what = fmt::format("{} is made of plain numbers alone", name.text),
+                    .expected = "a calculation with at least one line",
+                    .found = "numbers",
+                    .remedy = fmt::format("given {0} = …, or weight {0} = …", name.text)});
+  }
+  Line line = std::get<Line>(value);
+  // A second name for a line is a line that repeats it.
+  const Node* inner = &expression;
+  while (inner->kind == Kind::brackets)
+    inner = &inner->parts.front();
+  if (inner->kind == Kind::line) line = 1.0 * line;
+  if (axes) {
+    check_axes(*axes, line.shape(), name);
+    for (int axis = 0; axis < line.shape().rank(); ++axis) {
+      const Role role = axes->roles[static_cast<std::size_t>(axis)];
+      if (role != line.shape().role(axis)) labelled(axis, role, line);
+    }
+  }
+  if (name.kind != Token::Kind::reference) {
+    try {
+      named(name.text, line);
+    } catch (const Error& error) {
+      source_.refuse(name, error.trouble());
+    }
+  }
+  keep(name, line);
+}
+
+SheetValue Reader::line_of(const Token& token) {
+  const auto found = lines_.find(token.text);
+  if (found != lines_.end()) {
+    return reads_numbers_ ? SheetValue(found->second.value()) : SheetValue(found->second);
+  }
+  std::vector<std::string> names;
+  for (const auto& [name, line] : lines_)
+    names.push_back(name);
+  std::string near = nearest(token.text, names);
+  std::string remedy = near.empty() ? "" : fmt::format("did you mean {}?", near);
+  for (const SheetFunction& function : sheet_functions()) {
+    if (function.name == token.text) remedy = fmt::format("as a function: {}", function.form);
+  }
+  constexpr std::size_t most = 12;
+  const bool are_few = names.size() <= most;
+  source_.refuse(token, {.what = fmt::format("no line above is called {}", in_words(token)),
+                         .expected = names.empty() ? "lines such as given x = [1, 2] above it"
+                                     : are_few ? fmt::format("one of {}", fmt::join(names, ", "))
+                                               : fmt::format("one of {} lines", names.size()),
+                         .found = in_words(token),
+                         .remedy = remedy});
+}
+
+SheetValue Reader::evaluate(const Node& node) {
+  try {
+    SheetValue value = carry_out(node);
+    const bool is_number = std::holds_alternative<double>(value);
+    if (!is_number && shape_of(value).count() > most_numbers()) {
+      throw SettingError({.what = "a line may not have so many numbers",
+                          .expected = fmt::format("at most {}", most_numbers()),
+                          .found = to_string(shape_of(value))});
+    }
+    return value;
+  } catch (const Error& error) {
+    if (!error.trouble().excerpt.text.empty()) throw;
+    source_.refuse(node.token, error.trouble());
+  }
+}
+
+SheetValue Reader::carry_out(const Node& node) {
+  switch (node.kind) {
+    case Kind::number:
+      return node.token.number;
+    case Kind::line:
+      return line_of(node.token);
+    case Kind::literal:
+      return tensor(node.shape, node.numbers, precision_);
+    case Kind::brackets:
+      return evaluate(node.parts.front());
+    case Kind::negation:
+      return of_one(evaluate(node.parts.front()), [](const auto& x) { return SheetValue(-x); });
+    case Kind::product:
+      return product(node);
+    case Kind::infix:
+      return node.token.is("+")   ? sum(node)
+             : node.token.is("∗") ? convolved(node, nullptr)
+             : is_scaled(node)    ? scaled(node)
+                                  : infix(node, evaluate(node.parts[0]), evaluate(node.parts[1]));
+    case Kind::transpose:
+      return of_parts(node, "transpose");
+    case Kind::square:
+      return of_parts(node, "square");
+    case Kind::at:
+      return of_parts(node, "at_class");
+    case Kind::magnitude:
+      return of_parts(node, "abs");
+    case Kind::root:
+      return of_parts(node, "sqrt");
+    case Kind::total:
+      return total(node);
+    case Kind::comparison:
+      return compare(node);
+    case Kind::choice:
+      return choice(node);
+    case Kind::call: {
+      std::vector<SheetValue> arguments;
+      arguments.reserve(node.parts.size());
+      for (const Node& part : node.parts)
+        arguments.push_back(evaluate(part));
+      return call(node.token, std::move(arguments), node.settings);
+    }
+  }
+  return 0.0;
+}
+
+SheetValue Reader::of_parts(const Node& node, std::string_view function) {
+  std::vector<SheetValue> arguments;
+  arguments.reserve(node.parts.size());
+  for (const Node& part : node.parts)
+    arguments.push_back(evaluate(part));
+  Token name = node.token;
+  name.text = function;
+  return call(name, std::move(arguments), {{.kind = Token::Kind::end, .from = name.from}});
+}
+
+SheetValue Reader::times(const SheetValue& a, const SheetValue& b) {
+  return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x * y); });
+}
+
+SheetValue Reader::infix(const Node& node, const SheetValue& a, const SheetValue& b) {
+  const Token& sign = node.token;
+  if (sign.is("+"))
+    return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x + y); });
+  if (sign.is("−"))
+    return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x - y); });
+  if (sign.is("×")) return times(a, b);
+  if (sign.is("/"))
+    return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x / y); });
+  Token name = sign;
+  name.text = "power";
+  if (is_one(b, 2.0)) {
+    name.text = "square";
+    return call(name, {a}, {{.kind = Token::Kind::end, .from = sign.from}});
+  }
+  return call(name, {a, b}, {{.kind = Token::Kind::end, .from = sign.from}});
+}
+
+bool Reader::is_bias(const Node& node, std::int64_t units) {
+  if (node.kind != Kind::line || !lines_.contains(node.token.text)) return false;
+  const Shape& shape = lines_.find(node.token.text)->second.shape();
+  return shape.rank() == 1 && shape[0] == units;
+}
+
+SheetValue Reader::product(const Node& node) {
+  const auto is_turned = [&](std::size_t part) { return node.parts[part].kind == Kind::transpose; };
+  const auto factor = [&](std::size_t part) {
+    return evaluate(is_turned(part) ? node.parts[part].parts.front() : node.parts[part]);
+  };
+  const SheetValue a = factor(0);
+  const SheetValue b = factor(1);
+  // A single number has no rows and columns, turned or not.
+  if (is_single(a) || is_single(b)) return times(a, b);
+  const Transpose transpose{.first = is_turned(0), .second = is_turned(1)};
+  return of_both(a, b, [&](const auto& x, const auto& y) -> SheetValue {
+    if constexpr (std::is_same_v<decltype(x), const double&> ||
+                  std::is_same_v<decltype(y), const double&>) {
+      return 0.0;
+    } else {
+      return matmul(x, y, transpose);
+    }
+  });
+}
+
+SheetValue Reader::sum(const Node& node) {
+  const Node& left = node.parts[0];
+  const Node& right = node.parts[1];
+  if (left.kind == Kind::infix && left.token.is("∗") && right.kind == Kind::line)
+    return convolved(left, &right);
+  // A + I: a graph with a loop at each node.
+  const bool is_identity = right.kind == Kind::line && right.token.text == "I";
+  if (is_identity && !lines_.contains("I")) {
+    Token name = node.token;
+    name.text = "with_loops";
+    return call(name, {evaluate(left)}, {{.kind = Token::Kind::end, .from = name.from}});
+  }
+  const bool is_plain = left.kind == Kind::product && left.parts[0].kind != Kind::transpose &&
+                        left.parts[1].kind != Kind::transpose && right.kind == Kind::line;
+  if (!is_plain) return infix(node, evaluate(left), evaluate(right));
+  const SheetValue x = evaluate(left.parts[0]);
+  const SheetValue weight = evaluate(left.parts[1]);
+  if (is_single(x) || is_single(weight)) return infix(node, times(x, weight), evaluate(right));
+  const Shape& shape = shape_of(weight);
+  const bool is_dense = shape_of(x).rank() == 2 && shape.rank() == 2 && is_bias(right, shape[1]);
+  const SheetValue last = evaluate(right);
+  return of_both(x, weight, [&](const auto& a, const auto& b) -> SheetValue {
+    using A = std::decay_t<decltype(a)>;
+    if constexpr (std::is_same_v<A, double> || !std::is_same_v<A, std::decay_t<decltype(b)>>) {
+      return 0.0;
+    } else {
+      if (is_dense) return dense(a, b, std::get<A>(last));
+      return infix(node, matmul(a, b), last);
+    }
+  });
+}
+
+SheetValue Reader::convolved(const Node& node, const Node* bias) {
+  Token name = node.token;
+  name.text = "convolution";
+  std::vector<SheetValue> arguments = {evaluate(node.parts[0]), evaluate(node.parts[1])};
+  std::vector<Token> settings = node.settings;
+  if (settings.empty()) settings.push_back({.kind = Token::Kind::end, .from = name.from});
+  if (bias != nullptr) {
+    const Token end = settings.back();
+    settings.back() = {.kind = Token::Kind::sign, .text = ",", .from = bias->token.from};
+    settings.push_back({.kind = Token::Kind::name, .text = "bias", .from = bias->token.from});
+    settings.push_back(bias->token);
+    settings.push_back(end);
+  }
+  return call(name, std::move(arguments), settings);
+}
+
+/// `rᵢ × Aᵢⱼ × cⱼ`: a matrix that is scaled by rows and columns.
+bool Reader::is_scaled(const Node& node) const {
+  if (!node.token.is("×") || node.parts[0].kind != Kind::infix || !node.parts[0].token.is("×"))
+    return false;
+  const std::array<const Node*, 3> factors = {&node.parts[0].parts[0], &node.parts[0].parts[1],
+                                              &node.parts[1]};
+  return std::ranges::equal(factors, index_marks, [&](const Node* factor, std::string_view mark) {
+    return factor->kind == Kind::line && factor->token.text.ends_with(mark) &&
+           !lines_.contains(factor->token.text);
+  });
+}
+
+SheetValue Reader::scaled(const Node& node) {
+  const auto plain = [&](const Node& factor, std::size_t which) {
+    Token token = factor.token;
+    token.text.resize(token.text.size() - index_marks[which].size());
+    return line_of(token);
+  };
+  Token name = node.token;
+  name.text = "scale_both";
+  return call(
+      name,
+      {plain(node.parts[0].parts[1], 1), plain(node.parts[0].parts[0], 0), plain(node.parts[1], 2)},
+      {{.kind = Token::Kind::end, .from = name.from}});
+}
+
+SheetValue Reader::compare(const Node& node) {
+  return of_parts(node, node.token.is(">")   ? "above"
+                        : node.token.is("<") ? "below"
+                        : node.token.is("≥") ? "at_least"
+                        : node.token.is("≤") ? "at_most"
+                                             : "equal");
+}
+
+SheetValue Reader::choice(const Node& node) {
+  const SheetValue yes = evaluate(node.parts[0]);
+  SheetValue is = compare(node.parts[1]);
+  const SheetValue no = evaluate(node.parts[2]);
+  if (is_one(yes, 1.0) && is_one(no, 0.0)) return is;
+  const SheetValue is_not = of_one(is, [](const auto& x) -> SheetValue { return 1.0 - x; });
+  return of_both(times(is, yes), times(is_not, no),
+                 [](const auto& x, const auto& y) { return SheetValue(x + y); });
+}
+
+SheetValue Reader::total(const Node& node) {
+  return of_one(evaluate(node.parts.front()), [](const auto& x) -> SheetValue {
+    if constexpr (std::is_same_v<std::decay_t<decltype(x)>, double>) {
+      return x;
+    } else {
+      const Shape& shape = x.shape();
+      if (shape.rank() != 2) return lattice::sum(x);
+      return lattice::sum(x, {.axes = {1 - axis_of_examples(shape)}});
+    }
+  });
+}
+
+SheetValue Reader::call(const Token& name, std::vector<SheetValue> arguments,
+                        const std::vector<Token>& settings) {
+  std::vector<std::string> names;
+  const SheetFunction* fitting = nullptr;
+  std::string forms;
+  for (const SheetFunction& each : sheet_functions()) {
+    names.push_back(each.name);
+    if (each.name != name.text) continue;
+    forms += (forms.empty() ? "" : ", or ") + each.form;
+    if (arguments.size() >= each.fewest && arguments.size() <= each.most) fitting = &each;
+  }
+  if (forms.empty()) {
+    const std::string near = nearest(name.text, names);
+    source_.refuse(name,
+                   {.what = fmt::format("there is no function {}", name.text),
+                    .expected = "a function such as exp, sum, softmax; docs/sheets.md has them all",
+                    .found = in_words(name),
+                    .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
+  }
+  if (fitting == nullptr) {
+    source_.refuse(name, {.what = fmt::format("{} is called otherwise", name.text),
+                          .expected = forms,
+                          .found = counted(std::ssize(arguments), "argument")});
+  }
+  const bool are_plain = std::ranges::all_of(
+      arguments, [](const SheetValue& each) { return std::holds_alternative<double>(each); });
+  Call carried(*this, std::move(arguments), settings, fitting->form);
+  SheetValue value = fitting->carry_out(carried);
+  carried.check_is_used_up();
+  const auto* const numbers = std::get_if<Tensor>(&value);
+  const bool is_number = are_plain && numbers != nullptr && numbers->shape().rank() == 0;
+  return is_number ? SheetValue(numbers->number()) : value;
+}
+
+}  // namespace lattice::sheets
+
+namespace lattice {
+
+ReadSheet read_sheet(std::string_view text, const SheetReading& reading) {
+  return sheets::Reader(text, reading).read();
+}
+
+}  // namespace lattice
