@@ -139,6 +139,7 @@ Json to_json(const Explanation& explanation) {
   } else {
     json["note"] = explanation.note;
   }
+  if (!explanation.worked.empty()) json["worked"] = explanation.worked;
   return json;
 }
 

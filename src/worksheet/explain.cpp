@@ -41,6 +41,7 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   }
   if (in_numbers != in_names && in_numbers != result) text += "\n" + indent + row(in_numbers);
   if (in_names != result) text += "\n" + indent + row(result);
+  if (!worked.empty()) text += fmt::format("\n({})", worked);
   return text;
 }
 

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <numeric>
 #include <span>
 #include <utility>
@@ -62,6 +63,13 @@ class Author::View final : public Cells {
   [[nodiscard]] Formula gradient(const Index& at) const override {
     return author_.gradient(position_, at);
   }
+  [[nodiscard]] std::optional<Formula> softmax(std::size_t input, int axis,
+                                               const Index& at) const override {
+    const std::optional<std::uint32_t> line = author_.softmax_of(inputs_[input], axis, position_);
+    if (!line) return std::nullopt;
+    author_.softmax_ = line;
+    return author_.value(*line, at);
+  }
   [[nodiscard]] std::vector<std::int64_t> stored(std::size_t input, int axis,
                                                  std::int64_t place) const override {
     const Tensor& matrix = author_.record_[inputs_[input]].value;
@@ -80,8 +88,25 @@ class Author::View final : public Cells {
   std::span<const std::uint32_t> inputs_;
 };
 
+std::optional<std::uint32_t> Author::softmax_of(std::uint32_t scores, int axis,
+                                                std::uint32_t before) {
+  for (std::uint32_t position = scores + 1; position < before; ++position) {
+    const WorksheetRecord::Entry& entry = record_[position];
+    if (entry.operation == nullptr || entry.name.empty() || entry.inputs[0] != scores) continue;
+    if (entry.operation->nature().softmax_along == axis) return position;
+  }
+  return std::nullopt;
+}
+
+bool Author::is_told_by_softmax(const Formula& formula) const {
+  if (!softmax_) return false;
+  const std::vector<Cell> cells = formula.cells();
+  return std::ranges::any_of(cells, [&](const Cell& cell) { return cell.line == *softmax_ + 1; });
+}
+
 Formula Author::made(std::uint32_t position, const Index& at) {
   cells_ = 0;
+  softmax_ = std::nullopt;
   return value_written(position, at);
 }
 
@@ -178,7 +203,13 @@ Explanation Explainer::value(const Line& line, const Index& at) {
   const double value = number_at(line, line.value(), at);
   const std::string subject = line.name() + to_string(at);
   if (line.kind() != Line::Kind::calculated) return {subject, value, value, note_for(line)};
-  return {subject, author_.made(WorksheetRecord::position(line), at), value, ""};
+  Explanation made{subject, author_.made(WorksheetRecord::position(line), at), value, ""};
+  if (author_.is_told_by_softmax(made.formula)) {
+    made.worked =
+        "worked as m − score + log Σ e^(score − m) with the largest score m: equal, and never "
+        "overflows";
+  }
+  return made;
 }
 
 Explanation Explainer::gradient(const Line& line, const Index& at) {

@@ -23,6 +23,9 @@ class Author {
   /// How the number on a calculated line is made.
   [[nodiscard]] Formula made(std::uint32_t position, const Index& at);
 
+  /// Whether a formula that was just made tells a number by a softmax that stands above.
+  [[nodiscard]] bool is_told_by_softmax(const Formula& formula) const;
+
   /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
   [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at);
 
@@ -46,6 +49,10 @@ class Author {
   static constexpr int worth_keeping = 8;  ///< cells
   static constexpr int most_stored = 1'000'000;
 
+  /// The first named line with the softmax of another along an axis, before a position.
+  [[nodiscard]] std::optional<std::uint32_t> softmax_of(std::uint32_t scores, int axis,
+                                                        std::uint32_t before);
+
   [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
   [[nodiscard]] Formula in_common(std::uint32_t position, int which, const Index& at,
                                   const Write& write);
@@ -64,6 +71,7 @@ class Author {
   int cells_ = 0;  ///< in the formula that is written
   std::map<Key, Kept> kept_ = {};
   int cells_kept_ = 0;
+  std::optional<std::uint32_t> softmax_ = std::nullopt;  ///< that the last formula asked for
 };
 
 /// Explains many numbers of one worksheet, as `explain` and `explain_gradient` do one.

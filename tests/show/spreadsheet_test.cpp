@@ -123,7 +123,8 @@ const std::vector<Words>& lessons() {
       {"work", LATTICE_SOURCE "/demo/sheets/softmax_on_paper.sheet", "--rule", "momentum", "--rate",
        "0.1", "--steps", "2,3"},
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
-      {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4"}};
+      {"work", "glazes", "--batch", "120", "--net", "dense 3, tanh, dense 4", "--loss",
+       "mean squared"}};
   return all;
 }
 

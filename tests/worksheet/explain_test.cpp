@@ -11,6 +11,8 @@
 namespace lattice {
 namespace {
 
+using ::testing::HasSubstr;
+
 struct Fixture {
   Worksheet sheet;
   Line x = sheet.given("x", tensor({{0.31, -0.77, 1.02}, {1, 2, 3}}));
@@ -199,6 +201,62 @@ TEST(chain, explains_only_what_a_shortened_sum_shows) {
   const Line b = named("b", 2 * w);
   const Line total = named("total", sum(b));
   EXPECT_EQ(explain_further(explain(total, {}), sheet, nullptr, 1).because.size(), 5U);
+}
+
+/// A cross-entropy of scores, below their softmax where it is written down.
+struct Judged {
+  Worksheet sheet;
+  Line scores;
+  Line loss;
+
+  explicit Judged(const Tensor& numbers, const Tensor& classes, bool has_softmax = true) {
+    scores = sheet.weight("scores", numbers);
+    if (has_softmax) named("p", softmax(scores));
+    loss = named("loss", cross_entropy(scores, sheet.given("y", classes)));
+  }
+};
+
+TEST(explain, tells_a_cross_entropy_by_the_probabilities_above_it) {
+  const Judged judged(tensor({{2, 1, 0}, {0, 3, 1}}), tensor({0, 2}));
+  const Explanation loss = explain(judged.loss, {});
+  EXPECT_EQ(loss.text(),
+            "loss = −(log(p[0,0]) + log(p[1,2]))/2\n"
+            "     = −(log(0.66524) + log(0.1142))/2\n"
+            "     = 1.2887\n"
+            "(worked as m − score + log Σ e^(score − m) with the largest score m: equal, and never "
+            "overflows)");
+  EXPECT_NEAR(loss.formula.evaluate(), loss.value, 1e-15);
+  ReverseSweep sweep(judged.loss);
+  while (sweep.next()) {
+  }
+  EXPECT_EQ(explain_gradient(sweep, judged.scores, {0, 0}).formula.text(),
+            "∂loss/2·(p[0,0] − (1 if y[0] = 0 else 0))");
+  EXPECT_EQ(explain_gradient(sweep, judged.scores, {0, 1}).formula.text(),
+            "∂loss/2·(p[0,1] − (1 if y[0] = 1 else 0))");
+  for (std::int64_t offset = 0; offset < 6; ++offset) {
+    const Index at = judged.scores.shape().index(offset);
+    const Explanation gradient = explain_gradient(sweep, judged.scores, at);
+    EXPECT_NEAR(gradient.formula.evaluate(), gradient.value, 1e-16);
+    EXPECT_EQ(gradient.worked, "");
+  }
+}
+
+TEST(explain, tells_a_cross_entropy_by_scores_where_probabilities_say_too_little) {
+  const auto told = [](const Judged& judged) { return explain(judged.loss, {}); };
+  const Tensor one = tensor({0});
+  EXPECT_THAT(told(Judged(tensor({{2, 1}}), one, false)).formula.text(), HasSubstr("scores[0,0]"));
+  // The softmax of the true class was rounded to 0, or nearly to 1.
+  EXPECT_THAT(told(Judged(tensor({{0, 1000}}), one)).formula.text(), HasSubstr("scores[0,0]"));
+  EXPECT_EQ(told(Judged(tensor({{0, 1000}}), one)).worked, "");
+  EXPECT_EQ(told(Judged(tensor({{0, 1000}}), one)).formula.evaluate(), 1000.0);
+  EXPECT_THAT(told(Judged(tensor({{40, 0}}), one)).formula.text(), HasSubstr("scores[0,0]"));
+  // A softmax along another axis, or of other scores, says nothing.
+  Worksheet sheet;
+  const Line scores = sheet.weight("scores", tensor({{2, 1}, {0, 1}}));
+  named("q", softmax(scores, 0));
+  named("r", softmax(scores + 1));
+  const Line loss = named("loss", cross_entropy(scores, sheet.given("y", tensor({0, 1}))));
+  EXPECT_THAT(explain(loss, {}).formula.text(), HasSubstr("scores[0,0]"));
 }
 }  // namespace
 }  // namespace lattice

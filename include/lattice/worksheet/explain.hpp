@@ -17,6 +17,7 @@ struct Explanation {
   Formula formula;      ///< in terms of named lines; lines without a name are written out
   double value = 0.0;   ///< the number itself, as it is on the line
   std::string note;     ///< for a number that was not calculated: why it is there
+  std::string worked = {};  ///< how it was calculated, if not by that formula but by an equal one
 
   /// In up to three rows: in names, with the numbers filled in, and the result.
   /// @verbatim

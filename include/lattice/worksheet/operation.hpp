@@ -3,6 +3,7 @@
 #include <bitset>
 #include <cstddef>
 #include <functional>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -73,6 +74,11 @@ class Cells {
   [[nodiscard]] virtual Formula result(const Index& at) const = 0;
   [[nodiscard]] virtual Formula gradient(const Index& at) const = 0;
 
+  /// The number of a line with the softmax of an input along an axis, where one was written down
+  /// before: what is made of both is easier to follow by it.
+  [[nodiscard]] virtual std::optional<Formula> softmax(std::size_t input, int axis,
+                                                       const Index& at) const = 0;
+
   /// The positions along an axis of an input that are stored (`stored_along`): the others are 0,
   /// and sums can skip them.
   [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
@@ -107,7 +113,8 @@ struct Symbols {
 
 /// The facts about an operation that losses, remarks and others need.
 struct OperationNature {
-  bool makes_probabilities = false;   ///< between 0 and 1; tiny ones are rounded to 0
+  bool makes_probabilities = false;                 ///< between 0 and 1; tiny ones are rounded to 0
+  std::optional<int> softmax_along = std::nullopt;  ///< gives the softmax of its input, along this
   bool takes_scores = false;          ///< turns its first input into probabilities itself
   bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
   bool is_own = false;                ///< defined by a program, and known to no sheet

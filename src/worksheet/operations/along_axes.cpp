@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
@@ -355,7 +356,9 @@ class Softmax final : public AcrossAxis {
   explicit Softmax(AxisSet axis) : AcrossAxis(axis) {}
 
   [[nodiscard]] std::string_view name() const override { return "softmax"; }
-  [[nodiscard]] OperationNature nature() const override { return {.makes_probabilities = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.makes_probabilities = true, .softmax_along = std::countr_zero(axis())};
+  }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
     const Tensor& x = inputs[0];

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -83,12 +84,14 @@ class CrossEntropy final : public Operation {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
+    const bool by_softmax = is_told_by_softmax(cells);
     std::vector<Formula> terms;
     for (std::int64_t row = 0; row < cells.shape(0)[axis_of_examples(cells.shape(0))]; ++row) {
-      const Formula surprise = surprise_of(cells, row);
-      terms.push_back(is_weighted_ ? cells.input(weights_input, {row}) * surprise : surprise);
+      const Formula term = by_softmax ? log_of_softmax(cells, row) : surprise_of(cells, row);
+      terms.push_back(is_weighted_ ? cells.input(weights_input, {row}) * term : term);
     }
-    return Formula::sum(std::move(terms)) / total_weight(cells, is_weighted_);
+    const Formula sum = Formula::sum(std::move(terms));
+    return (by_softmax ? -sum : sum) / total_weight(cells, is_weighted_);
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
@@ -98,9 +101,10 @@ class CrossEntropy final : public Operation {
     const Formula share = is_weighted_ ? cells.gradient({}) * cells.input(weights_input, {row}) /
                                              total_weight(cells, is_weighted_)
                                        : cells.gradient({}) / total_weight(cells, is_weighted_);
-    const Powers scores = powers_of_row(cells, row);
-    if (input == 1) return share * surprise_at(cells.input(0, at), scores);
-    const Formula probability = softmax_of(cells.input(0, at), scores);
+    if (input == 1) return share * surprise_at(cells.input(0, at), powers_of_row(cells, row));
+    const std::optional<Formula> told = cells.softmax(0, 1 - examples, at);
+    const Formula probability =
+        told ? *told : softmax_of(cells.input(0, at), powers_of_row(cells, row));
     if (by_class) {
       const Formula hit =
           where(cells.input(1, {row}) == Formula(static_cast<double>(at[1 - examples])),
@@ -149,12 +153,40 @@ class CrossEntropy final : public Operation {
     return powers_of(cells, {row}, [&] { return row_of(cells, 0, row); });
   }
 
+  /// Whether the loss is told as −log p by a line p above. A p that was rounded to 0, or nearly to
+  /// 1, has lost what its log would tell.
+  [[nodiscard]] static bool is_told_by_softmax(const Cells& cells) {
+    if (!by_class) return false;
+    const Shape& shape = cells.shape(0);
+    const int examples = axis_of_examples(shape);
+    for (std::int64_t row = 0; row < shape[examples]; ++row) {
+      const std::optional<Formula> p = cells.softmax(0, 1 - examples, true_place(cells, row));
+      constexpr double least = 1e-300;
+      constexpr double most = 0.9999;
+      if (!p) return false;
+      const double number = p->evaluate();
+      if (!(number >= least && number <= most)) return false;
+    }
+    return true;
+  }
+
+  /// Where the number of a row for its true class stands.
+  static Index true_place(const Cells& cells, std::int64_t row) {
+    return place_of(cells.shape(0), row,
+                    static_cast<std::int64_t>(cells.input(1, {row}).evaluate()));
+  }
+
+  /// The log of the probability that a row gives to the truth, by a line above.
+  [[nodiscard]] static Formula log_of_softmax(const Cells& cells, std::int64_t row) {
+    const int classes = 1 - axis_of_examples(cells.shape(0));
+    return log(*cells.softmax(0, classes, true_place(cells, row)));
+  }
+
   /// −log of the probability that a row gives to the truth.
   [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
     const Powers scores = powers_of_row(cells, row);
     if (by_class) {
-      const auto number = static_cast<std::int64_t>(cells.input(1, {row}).evaluate());
-      return surprise_at(cells.input(0, place_of(cells.shape(0), row, number)), scores);
+      return surprise_at(cells.input(0, true_place(cells, row)), scores);
     }
     std::vector<Formula> terms;
     const Shape& shape = cells.shape(0);
