@@ -182,6 +182,16 @@ Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {
 }
 Minibatches::~Minibatches() = default;
 
+Minibatches::Iterator Minibatches::begin() {
+  if (std::exchange(has_begun_, true)) {
+    throw SettingError({.what = "these minibatches were gone through already",
+                        .expected = "new ones for each epoch",
+                        .found = "a second loop over the same",
+                        .remedy = "call minibatches(…) in the loop over epochs"});
+  }
+  return Iterator(*this);
+}
+
 bool Minibatches::advance() {
   const double asked = seconds_now();
   bool is_there = true;
@@ -200,6 +210,10 @@ bool Minibatches::advance() {
 
 Minibatches minibatches(const RowSet& rows, const MinibatchSettings& settings, Random& random) {
   return {rows, settings, random};
+}
+
+Minibatches minibatches(const RowSet& rows, std::int64_t size, Random& random) {
+  return minibatches(rows, MinibatchSettings{.size = size}, random);
 }
 
 }  // namespace lattice

@@ -55,12 +55,11 @@ std::vector<WeightNeed> Dense::weights(const Shape& example) const {
   const bool with_one = bias == Bias::as_input;
   const std::int64_t rows = with_one ? inputs + 1 : inputs;
   const Role role = with_one ? with_bias(example.role(0)) : example.role(0);
-  std::vector<WeightNeed> needs = {
-      {.name = "weight",
-       .shape = Shape{rows, outputs}.with({role, Role::unit}),
-       .inputs = inputs,
-       .outputs = outputs,
-       .start = start}};
+  std::vector<WeightNeed> needs = {{.name = "weight",
+                                    .shape = Shape{rows, outputs}.with({role, Role::unit}),
+                                    .inputs = inputs,
+                                    .outputs = outputs,
+                                    .start = start}};
   if (bias == Bias::added) {
     needs.push_back({.name = "bias",
                      .shape = Shape{outputs}.with({Role::unit}),

@@ -122,6 +122,10 @@ Network::Network(const Shape& example, std::vector<Layer> layers, const Random& 
   start_over(random);
 }
 
+Plan detail::plan_of_blueprint(const Shape& example, std::string_view blueprint) {
+  return plan(example, parse_blueprint(blueprint));
+}
+
 Network::Network(const Shape& example, std::string_view blueprint, const Random& random,
                  Precision precision)
     : Network(example, parse_blueprint(blueprint), random, precision) {}

@@ -254,9 +254,12 @@ class EntryWriter {
 std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
                          const TerminalStyle& style) {
   if (stage == WorkEntry::Stage::reverse) {
+    const std::string result = harmless(work.result().name());
+    const char* const any = result == "z" ? "x" : "z";
     return behind_margin(
-        fmt::format("∂z means ∂{0}/∂z, the derivative of {0} with respect to each number of z\n",
-                    harmless(work.result().name())),
+        fmt::format(
+            "∂{1} means ∂{0}/∂{1}, the derivative of {0} with respect to each number of {1}\n",
+            result, any),
         style);
   }
   if (stage != WorkEntry::Stage::update) return "";

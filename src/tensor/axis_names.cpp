@@ -49,7 +49,8 @@ std::string AxisNames::in_words(const Shape& shape, const Index& at) const {
   for (int axis = 0; axis < shape.rank(); ++axis) {
     const Role role = shape.role(axis);
     if (role == Role::none) continue;
-    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word(role), label(shape, axis, at[axis]));
+    words +=
+        fmt::format("{}{} {}", words.empty() ? "" : ", ", word(role), label(shape, axis, at[axis]));
     has_name = has_name || !of(shape, axis, at[axis]).empty();
   }
   return has_name ? words : "";

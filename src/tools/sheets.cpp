@@ -3,13 +3,16 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <utility>
 
 #include "files/file.hpp"
+#include "lattice/data/demo_sets.hpp"
 #include "lattice/learning/work_entry.hpp"
 #include "lattice/lessons/lesson_data.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/nearest.hpp"
 #include "lattice/version.hpp"
 #include "tools/named.hpp"
 
@@ -28,6 +31,14 @@ SheetData rows_for_sheet(const std::string& set, std::int64_t first, std::int64_
     lesson.data.files = {path.is_absolute() ? set : (folder / path).string()};
     note_what_is_outside(lesson, sheet);
     say_what_is_outside(lesson, console);
+  } else if (std::ranges::find(demo_sets(), set, &DemoSet::name) == demo_sets().end()) {
+    std::vector<std::string> known;
+    for (const DemoSet& each : demo_sets())
+      known.push_back(each.name);
+    Trouble trouble = not_among("there is no such data set", set, known);
+    if (trouble.remedy.empty())
+      trouble.remedy = "a table of your own beside the sheet: data my.csv";
+    throw NameError(trouble);
   } else {
     lesson.data.set = set;
   }

@@ -49,6 +49,17 @@ Explanation explain(const Line& line, const Index& at) {
   return Explainer(line).value(line, at);
 }
 
+Explanation explain(const Line& line) {
+  const Tensor& value = line.value();
+  if (value.count() != 1) {
+    throw ShapeError({.what = fmt::format("{} has {} numbers: which one is explained?", line.name(),
+                                          value.count()),
+                      .expected = "a place of it, such as explain(line, {0, 0})",
+                      .found = to_string(line.shape())});
+  }
+  return explain(line, Index::zeros(line.shape().rank()));
+}
+
 Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at) {
   return Explainer(line, &sweep).gradient(line, at);
 }

@@ -147,6 +147,30 @@ TEST(minibatches, come_in_the_same_order_each_epoch_where_that_is_asked_for) {
   EXPECT_NE(epoch(RowOrder::shuffled_each_epoch, random), once);
 }
 
+TEST(minibatches, can_be_asked_for_by_their_size_alone) {
+  const Dataset kiln = demo_set("kiln", 20, 1);
+  Random first(3);
+  Random second(3);
+  std::vector<std::vector<std::int64_t>> by_size;
+  for (const Batch& batch : minibatches(kiln, 6, first))
+    by_size.push_back(batch.rows);
+  std::vector<std::vector<std::int64_t>> by_settings;
+  for (const Batch& batch : minibatches(kiln, {.size = 6}, second))
+    by_settings.push_back(batch.rows);
+  EXPECT_EQ(by_size.size(), 4U);
+  EXPECT_EQ(by_size, by_settings);
+}
+
+TEST(minibatches, refuse_to_be_gone_through_twice) {
+  Random random(3);
+  Minibatches epoch = minibatches(demo_set("kiln", 20, 1), 6, random);
+  std::int64_t rows = 0;
+  for (const Batch& batch : epoch)
+    rows += std::ssize(batch.rows);
+  EXPECT_EQ(rows, 20);
+  EXPECT_THROW(static_cast<void>(epoch.begin()), SettingError);
+}
+
 TEST(minibatches, refuse_sizes_that_cannot_be) {
   const Dataset kiln = demo_set("kiln");
   Random random(1);

@@ -34,6 +34,14 @@ TEST(network, finds_its_input_sizes_from_the_shape_of_an_example) {
   EXPECT_EQ(net.blueprint(), "dense 8, tanh, dense 4");
 }
 
+TEST(network, of_a_table_is_made_from_its_number_of_features) {
+  const Network one(Shape{5}, "dense 8, tanh, dense 4", Random(1));
+  const Network other(5, "dense 8, tanh, dense 4", Random(1));
+  EXPECT_EQ(other["hidden.weight"], one["hidden.weight"]);
+  EXPECT_EQ(to_string(other["hidden.weight"].shape()), to_string(one["hidden.weight"].shape()));
+  EXPECT_EQ(plan(Shape{5}, "dense 8, tanh, dense 4").weights(), one.plan().weights());
+}
+
 TEST(network, gives_what_its_arithmetic_gives) {
   const Network net(Shape{3}, "dense 4, sigmoid, dense 2, softmax", Random(2));
   const Tensor x = five_examples();

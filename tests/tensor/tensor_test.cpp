@@ -27,6 +27,15 @@ TEST(tensor, is_made_from_nested_numbers) {
   EXPECT_THROW(static_cast<void>(tensor({1, {2, 3}})), ShapeError);
 }
 
+TEST(tensor, gives_a_number_by_its_places) {
+  const Tensor t = tensor({{1, 2, 3}, {4, 5, 6}});
+  EXPECT_EQ(t(1, 2), 6.0);
+  EXPECT_EQ(t(0, std::int64_t{1}), 2.0);
+  EXPECT_EQ(tensor(7)(), 7.0);
+  EXPECT_THROW(static_cast<void>(t(2, 0)), IndexError);
+  EXPECT_THROW(static_cast<void>(t(0)), IndexError);
+}
+
 TEST(tensor, is_made_from_rules) {
   EXPECT_THAT(zeros({2}).numbers(), ElementsAre(0, 0));
   EXPECT_THAT(ones({2}).numbers(), ElementsAre(1, 1));

@@ -116,7 +116,8 @@ TEST_F(GraphCommands, explain_an_answer_down_to_the_nodes_it_takes_from) {
   const Answer deep = lattice({"why", "p[Carla,hill]", model, "--node", "Carla", "--depth", "2"});
   EXPECT_THAT(deep.out, HasSubstr("neighbours2[7,0] = shares[7,7]·tanh[7,0] + shares[7,24]"));
   const Answer work = lattice({"work", model, "--node", "Carla"});
-  EXPECT_THAT(work.out, AllOf(HasSubstr("of.asked = gather_rows(winning, asked)"), HasSubstr("│ ∂x  ")));
+  EXPECT_THAT(work.out,
+              AllOf(HasSubstr("of.asked = gather_rows(winning, asked)"), HasSubstr("│ ∂x  ")));
   EXPECT_THAT(lattice({"work", model, "--node", "Carla", "--node", "Ada"}).out, HasSubstr("total"));
 }
 

@@ -104,6 +104,30 @@ TEST(sheets, can_be_typed_into_the_command) {
               HasSubstr("= 4"));
 }
 
+TEST(sheets, take_the_flags_that_have_a_meaning_for_them) {
+  const Folder folder;
+  const std::string random = folder.file("random.sheet",
+                                         "seed 3\nprecision single\nweight w = normal(2, 2; 0, 1)\n"
+                                         "cost = sum(w²)\n");
+  const auto weight_with = [&](const Words& flags) {
+    const Json worked = json_of(lattice(with({"work", random, "--json"}, flags)));
+    return named(worked["steps"][0]["lines"], "w")["values"];
+  };
+  EXPECT_EQ(weight_with({}), weight_with({"--seed", "3"}));
+  EXPECT_NE(weight_with({}), weight_with({"--seed", "4"}));
+  EXPECT_EQ(json_of(lattice({"work", random, "--json", "--title", "Mine"}))["title"], "Mine");
+  const Json clipped = json_of(lattice({"work", random, "--json", "--rule", "descent", "--rate",
+                                        "0.1", "--clip-norm", "0.5"}))["steps"][0];
+  EXPECT_LT(clipped["clip_factor"], 1.0);
+  // The command that is written above a sheet works it as it was worked.
+  const std::string path = folder.path() / "kiln.sheet";
+  EXPECT_EQ(
+      lattice({"work", "kiln", "--rule", "momentum", "--rate", "0.05", "--sheet", path}).status, 0);
+  const std::string text = content_of(path);
+  const std::string command = text.substr(0, text.find('\n'));
+  EXPECT_EQ(command, "# lattice work " + path + " --rule momentum --rate 0.05");
+}
+
 TEST(sheets, take_a_minibatch_apart_and_give_it_back_to_the_last_bit) {
   const Folder folder;
   const std::string path = folder.path() / "glazes.sheet";
@@ -143,7 +167,7 @@ TEST(sheets, take_rows_of_a_demo_set_or_of_a_table_beside_them) {
   EXPECT_THAT(lattice({"work", of_set}).out, HasSubstr("1 celadon"));
   const std::string none = folder.file("none.sheet", "data glases, rows 0 to 3\nz = x × 2\n");
   EXPECT_THAT(lattice({"work", none}).err,
-              AllOf(HasSubstr("glases"), HasSubstr("line 1 of none.sheet")));
+              AllOf(HasSubstr("did you mean glazes?"), HasSubstr("line 1 of none.sheet")));
   const std::string beyond = folder.file("beyond.sheet", "data kiln, rows 5 to 5000\nz = x × 2\n");
   EXPECT_THAT(lattice({"work", beyond}).err, HasSubstr("no such rows"));
 }

@@ -85,6 +85,17 @@ std::vector<Tensor> draw_weights(std::uint64_t seed) {
   return weights;
 }
 
+TEST(calculations, go_along_one_axis_by_its_number) {
+  const Tensor t = tensor({{1, 2}, {3, 6}});
+  EXPECT_EQ(sum(t, 0), sum(t, {.axes = {0}}));
+  EXPECT_EQ(mean(t, 1), tensor({1.5, 4.5}));
+  EXPECT_EQ(variance(t, -1), tensor({0.25, 2.25}));
+  Worksheet sheet;
+  const Line w = sheet.weight("w", t);
+  EXPECT_EQ(sum(w, 1).symbols(), "sum(w; axis 1)");
+  EXPECT_EQ(mean(w, 0).value(), tensor({2, 4}));
+}
+
 TEST(calculations_at_random, have_gradients_that_agree_with_central_differences) {
   constexpr double step = 1e-5;
   for (std::uint64_t seed = 0; seed < 1000; ++seed) {

@@ -220,8 +220,8 @@ TEST(explain, tells_a_cross_entropy_by_the_probabilities_above_it) {
   const Judged judged(tensor({{2, 1, 0}, {0, 3, 1}}), tensor({0, 2}));
   const Explanation loss = explain(judged.loss, {});
   EXPECT_EQ(loss.text(),
-            "loss = −(log(p[0,0]) + log(p[1,2]))/2\n"
-            "     = −(log(0.66524) + log(0.1142))/2\n"
+            "loss = −((log(p[0,0]) + log(p[1,2]))/2)\n"
+            "     = −((log(0.66524) + log(0.1142))/2)\n"
             "     = 1.2887\n"
             "(worked as m − score + log Σ e^(score − m) with the largest score m: equal, and never "
             "overflows)");
@@ -258,5 +258,15 @@ TEST(explain, tells_a_cross_entropy_by_scores_where_probabilities_say_too_little
   const Line loss = named("loss", cross_entropy(scores, sheet.given("y", tensor({0, 1}))));
   EXPECT_THAT(explain(loss, {}).formula.text(), HasSubstr("scores[0,0]"));
 }
+
+TEST(explain, needs_no_place_for_a_single_number) {
+  const Fixture here;
+  EXPECT_EQ(explain(here.cost).text(), explain(here.cost, {}).text());
+  Worksheet sheet;
+  const Line one = named("one", 2 * sheet.weight("w", {{3}}));
+  EXPECT_EQ(explain(one).subject, "one[0,0]");
+  EXPECT_THROW(static_cast<void>(explain(here.z)), ShapeError);
+}
+
 }  // namespace
 }  // namespace lattice

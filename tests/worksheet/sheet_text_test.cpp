@@ -305,6 +305,12 @@ TEST(sheet, says_what_is_wrong_and_marks_the_place) {
       {leaves + "given v = zeros(0)", {"no extent of an axis"}},
       {leaves + "given v = zeros(100000, 100000, 100000)", {"may not have so many numbers"}},
       {leaves + "given v = identity(100000)", {"may not have so many numbers"}},
+      {leaves + "z = repeat(x; axis 0: 99999999 times)", {"may not have so many numbers"}},
+      {leaves + "z = pad(x; axis 0: 99999999 before)", {"may not have so many numbers"}},
+      {"given u = zeros(20000, 1)\nz = u·uᵀ", {"may not have so many numbers"}},
+      {"given u = zeros(20000, 1)\nz = u × uᵀ", {"may not have so many numbers"}},
+      {"given u = zeros(20000, 1)\nz = max(u, uᵀ)", {"may not have so many numbers"}},
+      {"weight w = 2\nz = w w", {"there is no function w", "a sign behind a line"}},
       {"given \xff = 1", {"is no text"}},
   };
   for (const Fault& fault : faults) {

@@ -30,6 +30,15 @@ TEST(worksheet, numbers_and_names_its_lines) {
   EXPECT_EQ(to_string(W.shape()), "[2 × unit 1]");
 }
 
+TEST(worksheet, takes_numbers_in_braces) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", {{1, 2}});
+  const Line W = sheet.weight("W", {{3}, {4}});
+  EXPECT_EQ(matmul(x, W).value(), tensor({{11}}));
+  EXPECT_EQ(sheet.weight("k", {5, 6}).value(), tensor({5, 6}));
+  EXPECT_EQ(sheet.given("one", 7).value(), tensor(7));
+}
+
 TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {
   Worksheet sheet;
   const Tensor numbers = tensor({{1, 2}, {3, 4}});

@@ -67,7 +67,8 @@ class Minibatches {
   Minibatches& operator=(const Minibatches&) = delete;
   ~Minibatches();
 
-  [[nodiscard]] Iterator begin() { return Iterator(*this); }
+  /// @throws SettingError for a second time: an epoch is gone through once.
+  [[nodiscard]] Iterator begin();
   [[nodiscard]] static std::default_sentinel_t end() { return {}; }
 
   /// How long the caller has waited for minibatches so far, in seconds. Without other threads that
@@ -84,6 +85,7 @@ class Minibatches {
   std::unique_ptr<Ahead> ahead_;  ///< the other threads, if any
   Batch batch_;
   double waited_ = 0.0;
+  bool has_begun_ = false;
 };
 
 /// One epoch of minibatches, shuffled again at each call unless the settings say otherwise.
@@ -93,5 +95,8 @@ class Minibatches {
 /// @endcode
 [[nodiscard]] Minibatches minibatches(const RowSet& rows, const MinibatchSettings& settings,
                                       Random& random);
+
+/// The same with so many rows in each, and everything else as usual.
+[[nodiscard]] Minibatches minibatches(const RowSet& rows, std::int64_t size, Random& random);
 
 }  // namespace lattice

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <concepts>
 #include <cstddef>
 #include <cstdint>
 #include <optional>
@@ -58,13 +59,24 @@ struct Plan {
 /// @throws ShapeError, SettingError that name the layer where it does not fit.
 [[nodiscard]] Plan plan(const Shape& example, const std::vector<Layer>& layers);
 
+namespace detail {
+[[nodiscard]] Plan plan_of_blueprint(const Shape& example, std::string_view blueprint);
+}  // namespace detail
+
+/// The same of a blueprint: `plan(Shape{5}, "dense 8, tanh, dense 4")`.
+/// @throws as reading it does.
+template <std::convertible_to<std::string_view> Text>
+[[nodiscard]] Plan plan(const Shape& example, const Text& blueprint) {
+  return detail::plan_of_blueprint(example, blueprint);
+}
+
 /// A sequence of layers, with their weights. Only outputs are stated: the number of inputs of each
 /// layer follows from the shape of an example. An axis of an example without a role is features.
 ///
 /// @code
 /// Random random(1);
 /// Network net(Shape{5}, {Dense{.outputs = 8}, Tanh{}, Dense{.outputs = 4}}, random);
-/// Network same(Shape{5}, "dense 8, tanh, dense 4", random);
+/// Network same(5, "dense 8, tanh, dense 4", random);
 /// net["hidden.weight"];                       // [feature 5 × unit 8]
 /// Tensor scores = net(pots.features);         // in evaluation, without a worksheet
 /// @endcode
@@ -77,6 +89,11 @@ class Network {
           Precision precision = Precision::double_);
   Network(const Shape& example, std::string_view blueprint, const Random& random,
           Precision precision = Precision::double_);
+
+  /// Of a table with so many features.
+  Network(std::int64_t features, std::string_view blueprint, const Random& random,
+          Precision precision = Precision::double_)
+      : Network(Shape{features}, blueprint, random, precision) {}
 
   /// Writes a forward pass on a worksheet: every weight, and every layer's output under its name.
   /// Each layer is a section. @throws ShapeError when the shape of the examples does not fit.

@@ -33,12 +33,11 @@ enum class Role : std::uint8_t {
   node
 };
 
-inline constexpr Words<Role> role_words = {{Role::none, ""},           {Role::example, "example"},
-                                           {Role::feature, "feature"}, {Role::unit, "unit"},
-                                           {Role::input, "input"},
-                                           {Role::class_, "class"},    {Role::target, "target"},
-                                           {Role::channel, "channel"}, {Role::row, "row"},
-                                           {Role::column, "column"},   {Role::node, "node"}};
+inline constexpr Words<Role> role_words = {
+    {Role::none, ""},         {Role::example, "example"}, {Role::feature, "feature"},
+    {Role::unit, "unit"},     {Role::input, "input"},     {Role::class_, "class"},
+    {Role::target, "target"}, {Role::channel, "channel"}, {Role::row, "row"},
+    {Role::column, "column"}, {Role::node, "node"}};
 
 /// The word for a role: `example`, `feature` …; empty for `Role::none`.
 [[nodiscard]] constexpr std::string_view word(Role role) {

@@ -22,7 +22,7 @@ namespace lattice {
 ///
 /// @code
 /// Tensor t = tensor({{1, 2, 3}, {4, 5, 6}});
-/// t.at({1, 2});        // 6
+/// t(1, 2);             // 6, as t.at({1, 2})
 /// to_string(t.shape()) // [2 × 3]
 /// @endcode
 class Tensor {
@@ -90,6 +90,12 @@ class Tensor {
 
   /// The number at an index. @throws IndexError when the index does not fit the shape.
   [[nodiscard]] double at(const Index& index) const;
+
+  /// The same: `t(1, 2)`.
+  template <std::convertible_to<std::int64_t>... Places>
+  [[nodiscard]] double operator()(Places... places) const {
+    return at({static_cast<std::int64_t>(places)...});
+  }
 
   /// The number at an offset from 0 to `count()` − 1. @throws IndexError outside that.
   [[nodiscard]] double at_offset(std::int64_t offset) const;

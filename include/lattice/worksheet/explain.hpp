@@ -13,10 +13,10 @@ namespace lattice {
 
 /// How one number was calculated: its formula, and the result.
 struct Explanation {
-  std::string subject;  ///< what is explained: `z[4,0]`, `∂cost/∂W[1,0]`
-  Formula formula;      ///< in terms of named lines; lines without a name are written out
-  double value = 0.0;   ///< the number itself, as it is on the line
-  std::string note;     ///< for a number that was not calculated: why it is there
+  std::string subject;      ///< what is explained: `z[4,0]`, `∂cost/∂W[1,0]`
+  Formula formula;          ///< in terms of named lines; lines without a name are written out
+  double value = 0.0;       ///< the number itself, as it is on the line
+  std::string note;         ///< for a number that was not calculated: why it is there
   std::string worked = {};  ///< how it was calculated, if not by that formula but by an equal one
 
   /// In up to three rows: in names, with the numbers filled in, and the result.
@@ -33,6 +33,9 @@ struct Explanation {
 /// Explains one number on a line.
 /// @throws IndexError when the line has no such place.
 [[nodiscard]] Explanation explain(const Line& line, const Index& at);
+
+/// Explains the only number of a line. @throws ShapeError when it holds more.
+[[nodiscard]] Explanation explain(const Line& line);
 
 /// Explains one number of the gradient of a line: a term for each use of the number in the
 /// calculation. The sweep must have passed the line.

@@ -63,6 +63,9 @@ class SheetCall {
   /// The most numbers that a line of the sheet may have.
   [[nodiscard]] virtual std::int64_t most_numbers() const = 0;
 
+  /// Refuses a result with more numbers than that, before it is worked. @throws SettingError.
+  void check_count(double numbers) const;
+
   /// @throws SettingError that marks the setting that comes next.
   [[noreturn]] virtual void refuse_setting(const std::string& expected) = 0;
 

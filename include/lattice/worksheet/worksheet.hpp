@@ -104,8 +104,8 @@ class Line {
 ///
 /// @code
 /// Worksheet sheet;
-/// Line x = sheet.given("x", tensor({{1, 2}}));
-/// Line W = sheet.weight("W", tensor({{3}, {4}}));
+/// Line x = sheet.given("x", {{1, 2}});
+/// Line W = sheet.weight("W", {{3}, {4}});
 /// Line z = named("z", matmul(x, W));   // 11, and z knows how it was made
 /// @endcode
 ///
@@ -123,8 +123,10 @@ class Worksheet {
   Worksheet& operator=(const Worksheet&) = delete;
   ~Worksheet();
 
-  /// Adds data. It gets no gradient.
+  /// Adds data. It gets no gradient. Numbers in braces, `sheet.given("x", {{1, 2}})`, are a tensor,
+  /// here and for weights.
   Line given(std::string_view name, Tensor value);
+  Line given(std::string_view name, const Nested& numbers) { return given(name, tensor(numbers)); }
 
   /// Adds data whose gradient is wanted: it gets one, as a weight does, but no update changes it.
   ///
@@ -143,6 +145,9 @@ class Worksheet {
   /// all its uses add up.
   /// @throws NameError when the name belongs to a weight with other numbers, or to a frozen one.
   Line weight(std::string_view name, Tensor value);
+  Line weight(std::string_view name, const Nested& numbers) {
+    return weight(name, tensor(numbers));
+  }
 
   /// Adds a weight that is frozen in this calculation: it gets no gradient, and no update changes
   /// it. Roles and names as in `weight`.

@@ -90,8 +90,8 @@ class CrossEntropy final : public Operation {
       const Formula term = by_softmax ? log_of_softmax(cells, row) : surprise_of(cells, row);
       terms.push_back(is_weighted_ ? cells.input(weights_input, {row}) * term : term);
     }
-    const Formula sum = Formula::sum(std::move(terms));
-    return (by_softmax ? -sum : sum) / total_weight(cells, is_weighted_);
+    const Formula mean = Formula::sum(std::move(terms)) / total_weight(cells, is_weighted_);
+    return by_softmax ? -mean : mean;
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,

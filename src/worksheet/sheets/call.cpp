@@ -20,6 +20,13 @@ Shape SheetCall::shape(std::size_t at) const {
   return numbers == nullptr ? Shape() : numbers->shape();
 }
 
+void SheetCall::check_count(double numbers) const {
+  if (numbers <= static_cast<double>(most_numbers())) return;
+  throw SettingError({.what = "a line may not have so many numbers",
+                      .expected = fmt::format("at most {}", most_numbers()),
+                      .found = format_number(numbers)});
+}
+
 Shape SheetCall::as_extents() const {
   std::vector<std::int64_t> extents;
   double count = 1.0;
@@ -32,11 +39,7 @@ Shape SheetCall::as_extents() const {
                           .found = number == nullptr ? "a line" : format_number(*number)});
     }
     count *= *number;
-    if (count > static_cast<double>(most_numbers())) {
-      throw SettingError({.what = "a line may not have so many numbers",
-                          .expected = fmt::format("at most {}", most_numbers()),
-                          .found = format_number(count)});
-    }
+    check_count(count);
     extents.push_back(static_cast<std::int64_t>(*number));
   }
   return Shape(std::span<const std::int64_t>(extents));

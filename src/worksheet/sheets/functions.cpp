@@ -168,6 +168,10 @@ int take_axis(SheetCall& call) {
   return *axis;
 }
 
+double numbers_in(const SheetCall& call) {
+  return static_cast<double>(call.shape(0).count());
+}
+
 SheetValue call_matmul(SheetCall& call) {
   Transpose transpose;
   while (call.has_setting()) {
@@ -224,6 +228,7 @@ SheetValue call_pad(SheetCall& call) {
       call.refuse_setting("before, or after");
     }
   }
+  call.check_count(numbers_in(call) * static_cast<double>(1 + width.before + width.after));
   return call.of_all([&](const auto& x) { return pad(x[0], axis, width); });
 }
 
@@ -231,6 +236,7 @@ SheetValue call_repeat(SheetCall& call) {
   const int axis = take_axis(call);
   static_cast<void>(call.takes(":"));
   const std::int64_t times = call.take_whole("how often", 1);
+  call.check_count(numbers_in(call) * static_cast<double>(times));
   static_cast<void>(call.takes("times"));
   return call.of_all([&](const auto& x) { return repeat(x[0], axis, times); });
 }
@@ -243,6 +249,7 @@ SheetValue call_one_hot(SheetCall& call) {
     if (!call.takes("axis")) call.refuse_setting("an axis of the result, such as axis 0");
     axis = static_cast<int>(call.take_whole("the axis", 0));
   }
+  call.check_count(numbers_in(call) * static_cast<double>(count));
   return call.of_all([&](const auto& x) { return one_hot(x[0], count, axis); });
 }
 
@@ -453,11 +460,7 @@ std::vector<SheetFunction> own_functions() {
        .form = "identity(4)",
        .carry_out = [](SheetCall& call) -> SheetValue {
          const std::int64_t size = call.as_extents()[0];
-         if (size > call.most_numbers() / size) {
-           throw SettingError({.what = "a line may not have so many numbers",
-                               .expected = fmt::format("at most {}", call.most_numbers()),
-                               .found = fmt::format("{0} × {0}", size)});
-         }
+         call.check_count(static_cast<double>(size) * static_cast<double>(size));
          return identity(size, call.precision());
        }},
       {.name = "sparse",

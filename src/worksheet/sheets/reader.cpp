@@ -62,8 +62,30 @@ SheetValue of_one(const SheetValue& value, F function) {
   return std::visit([&](const auto& x) -> SheetValue { return function(x); }, value);
 }
 
+bool is_plain(const SheetValue& value) {
+  return std::holds_alternative<double>(value);
+}
+
+/// How many numbers two shapes have once they are stretched to one; 0 where they cannot be.
+double stretched_count(const Shape& a, const Shape& b) {
+  double count = 1.0;
+  for (int from_last = 1; from_last <= std::max(a.rank(), b.rank()); ++from_last) {
+    const std::int64_t of_a = from_last <= a.rank() ? a[a.rank() - from_last] : 1;
+    const std::int64_t of_b = from_last <= b.rank() ? b[b.rank() - from_last] : 1;
+    if (of_a != of_b && of_a != 1 && of_b != 1) return 0.0;
+    count *= static_cast<double>(std::max(of_a, of_b));
+  }
+  return count;
+}
+
+/// How many a product of two matrices has at most; 0 where there is none.
+double product_count(const Shape& a, const Shape& b) {
+  if (a.rank() != 2 || b.rank() != 2) return 0.0;
+  return static_cast<double>(std::max(a[0], a[1])) * static_cast<double>(std::max(b[0], b[1]));
+}
+
 bool is_single(const SheetValue& value) {
-  if (std::holds_alternative<double>(value)) return true;
+  if (is_plain(value)) return true;
   const auto* const line = std::get_if<Line>(&value);
   return (line != nullptr ? line->shape() : std::get<Tensor>(value).shape()).rank() == 0;
 }
@@ -74,6 +96,20 @@ const Shape& shape_of(const SheetValue& value) {
 }
 
 }  // namespace
+
+void Reader::check_room(const SheetValue& a, const SheetValue& b) const {
+  if (is_plain(a) || is_plain(b)) return;
+  const Shape& left = shape_of(a);
+  const Shape& right = shape_of(b);
+  check_numbers(std::max(stretched_count(left, right), product_count(left, right)));
+}
+
+void Reader::check_numbers(double count) const {
+  if (count <= static_cast<double>(most_numbers())) return;
+  throw SettingError({.what = "a line may not have so many numbers",
+                      .expected = fmt::format("at most {}", most_numbers()),
+                      .found = format_number(count)});
+}
 
 ReadSheet Reader::read() {
   if (source_.text.size() > most_sheet_bytes) {
@@ -402,12 +438,7 @@ SheetValue Reader::line_of(const Token& token) {
 SheetValue Reader::evaluate(const Node& node) {
   try {
     SheetValue value = carry_out(node);
-    const bool is_number = std::holds_alternative<double>(value);
-    if (!is_number && shape_of(value).count() > most_numbers()) {
-      throw SettingError({.what = "a line may not have so many numbers",
-                          .expected = fmt::format("at most {}", most_numbers()),
-                          .found = to_string(shape_of(value))});
-    }
+    if (!is_plain(value)) check_numbers(static_cast<double>(shape_of(value).count()));
     return value;
   } catch (const Error& error) {
     if (!error.trouble().excerpt.text.empty()) throw;
@@ -477,6 +508,7 @@ SheetValue Reader::times(const SheetValue& a, const SheetValue& b) {
 
 SheetValue Reader::infix(const Node& node, const SheetValue& a, const SheetValue& b) {
   const Token& sign = node.token;
+  check_room(a, b);
   if (sign.is("+"))
     return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x + y); });
   if (sign.is("−"))
@@ -509,6 +541,7 @@ SheetValue Reader::product(const Node& node) {
   // A single number has no rows and columns, turned or not.
   if (is_single(a) || is_single(b)) return times(a, b);
   const Transpose transpose{.first = is_turned(0), .second = is_turned(1)};
+  check_room(a, b);
   return of_both(a, b, [&](const auto& x, const auto& y) -> SheetValue {
     if constexpr (std::is_same_v<decltype(x), const double&> ||
                   std::is_same_v<decltype(y), const double&>) {
@@ -540,6 +573,7 @@ SheetValue Reader::sum(const Node& node) {
   const Shape& shape = shape_of(weight);
   const bool is_dense = shape_of(x).rank() == 2 && shape.rank() == 2 && is_bias(right, shape[1]);
   const SheetValue last = evaluate(right);
+  check_room(x, weight);
   return of_both(x, weight, [&](const auto& a, const auto& b) -> SheetValue {
     using A = std::decay_t<decltype(a)>;
     if constexpr (std::is_same_v<A, double> || !std::is_same_v<A, std::decay_t<decltype(b)>>) {
@@ -638,7 +672,7 @@ SheetValue Reader::call(const Token& name, std::vector<SheetValue> arguments,
     const std::string near = nearest(name.text, names);
     source_.refuse(name,
                    {.what = fmt::format("there is no function {}", name.text),
-                    .expected = "a function such as exp, sum, softmax; docs/sheets.md has them all",
+                    .expected = "a function such as exp, sum, softmax, or a sign behind a line",
                     .found = in_words(name),
                     .remedy = near.empty() ? "" : fmt::format("did you mean {}?", near)});
   }
@@ -649,6 +683,7 @@ SheetValue Reader::call(const Token& name, std::vector<SheetValue> arguments,
   }
   const bool are_plain = std::ranges::all_of(
       arguments, [](const SheetValue& each) { return std::holds_alternative<double>(each); });
+  if (arguments.size() == 2) check_room(arguments[0], arguments[1]);
   Call carried(*this, std::move(arguments), settings, fitting->form);
   SheetValue value = fitting->carry_out(carried);
   carried.check_is_used_up();

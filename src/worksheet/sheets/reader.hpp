@@ -65,6 +65,10 @@ class Reader {
   SheetValue of_parts(const Node& node, std::string_view function);
   SheetValue times(const SheetValue& a, const SheetValue& b);
 
+  /// Refuse numbers that would be too many, before they are worked.
+  void check_room(const SheetValue& a, const SheetValue& b) const;
+  void check_numbers(double count) const;
+
   /// Whether a name is a plain line of one axis: the bias behind a product.
   [[nodiscard]] bool is_bias(const Node& node, std::int64_t units);
 

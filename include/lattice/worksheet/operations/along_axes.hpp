@@ -1,5 +1,6 @@
 #pragma once
 
+#include <concepts>
 #include <limits>
 
 #include "lattice/tensor/arithmetic.hpp"
@@ -32,6 +33,20 @@ template <Operand X>
 /// nothing overflows.
 template <Operand X>
 [[nodiscard]] X log_sum_exp(const X& x, const Along& along = {}, Form form = Form::one_line);
+
+/// The same along one axis: `sum(x, 0)`.
+template <Operand X, std::integral Axis>
+[[nodiscard]] X sum(const X& x, Axis axis) {
+  return sum(x, Along{.axes = {static_cast<int>(axis)}});
+}
+template <Operand X, std::integral Axis>
+[[nodiscard]] X mean(const X& x, Axis axis) {
+  return mean(x, Along{.axes = {static_cast<int>(axis)}});
+}
+template <Operand X, std::integral Axis>
+[[nodiscard]] X variance(const X& x, Axis axis) {
+  return variance(x, Along{.axes = {static_cast<int>(axis)}});
+}
 
 /// The last axis of whatever tensor it is; −2 is the one before it.
 inline constexpr int last_axis = -1;
