@@ -178,6 +178,7 @@ Minibatches& Minibatches::operator=(Minibatches&& other) noexcept {
   ahead_ = std::move(other.ahead_);
   batch_ = std::move(other.batch_);
   waited_ = other.waited_;
+  has_begun_ = other.has_begun_;
   return *this;
 }
 Minibatches::~Minibatches() = default;
