@@ -15,6 +15,7 @@
 #include "lattice/worksheet/operations/products.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "lattice/worksheet/sheet_functions.hpp"
+#include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/of_itself.hpp"
 
 namespace lattice::sheets {
@@ -81,10 +82,7 @@ SheetFunction along(const std::string& name, F function) {
 template <class X>
 X weighted_mean(const X& values, const X& row_weights) {
   const Shape& shape = values.shape();
-  Shape beside = shape;
-  for (int axis = 0; axis < shape.rank(); ++axis)
-    beside = axis == axis_of_examples(shape) ? beside : beside.with_extent(axis, 1);
-  const X total = sum(values * reshape(row_weights, beside)) / sum(row_weights);
+  const X total = sum(values * beside_examples(row_weights, shape)) / sum(row_weights);
   const std::int64_t width = shape.count() / shape[axis_of_examples(shape)];
   return width == 1 ? total : total / static_cast<double>(width);
 }
