@@ -96,9 +96,10 @@ int main(int count, char** arguments) {
   if (count < 2) return 0;
   const Batch six = dealt.train.from(0, 6);
   Worksheet few;
-  const Line scores =
-      named("scores", matmul(few.given("x", six.features), few.weight("W", model.W)) +
-                          few.weight("b", model.b));
+  const Line rows = few.given("x", six.features);
+  const Line weight = few.weight("W", model.W);
+  const Line bias = few.weight("b", model.b);
+  const Line scores = named("scores", dense(rows, weight, bias));
   const Line p = named("p", softmax(scores));
   const Line surprise = named("surprise", -log(at_class(p, few.given("y", six.classes))));
   const Line cost = named("cost", mean(surprise));

@@ -61,7 +61,9 @@ int main(int count, char** arguments) {
   const Tensor edge = tensor({{1, 0, -1}, {2, 0, -2}, {1, 0, -1}});  // bright on the left
 
   Worksheet sheet;
-  const Line on_sheet = sheet.weight("x", reshape(x, {1, 12, 12, 1}));
+  const Tensor minibatch =
+      reshape(x, {1, 12, 12, 1}).with({Role::example, Role::row, Role::column, Role::channel});
+  const Line on_sheet = sheet.asked("x", minibatch);
   const Line kernel = sheet.weight("edge", reshape(edge, {3, 3, 1, 1}));
   const Line z = named("z", convolution(on_sheet, kernel));
   const Line cost = named("cost", 0.5 * sum(square(z)));
