@@ -21,10 +21,7 @@ Shape SheetCall::shape(std::size_t at) const {
 }
 
 void SheetCall::check_count(double numbers) const {
-  if (numbers <= static_cast<double>(most_numbers())) return;
-  throw SettingError({.what = "a line may not have so many numbers",
-                      .expected = fmt::format("at most {}", most_numbers()),
-                      .found = format_number(numbers)});
+  sheets::check_count(numbers, most_numbers());
 }
 
 Shape SheetCall::as_extents() const {
@@ -77,6 +74,13 @@ std::vector<Line> SheetCall::lines() const {
 }
 
 namespace sheets {
+
+void check_count(double numbers, std::int64_t most) {
+  if (numbers <= static_cast<double>(most)) return;
+  throw SettingError({.what = "a line may not have so many numbers",
+                      .expected = fmt::format("at most {}", most),
+                      .found = format_number(numbers)});
+}
 
 void refuse_mixture() {
   throw SettingError(

@@ -15,6 +15,9 @@ class Reader;
 /// Refuses a line and numbers that are not on the worksheet in one calculation.
 [[noreturn]] void refuse_mixture();
 
+/// Refuses more numbers than a line of the sheet may have.
+void check_count(double numbers, std::int64_t most);
+
 /// A call in a sheet that is being read.
 class Call final : public SheetCall {
  public:

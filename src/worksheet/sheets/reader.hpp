@@ -65,9 +65,8 @@ class Reader {
   SheetValue of_parts(const Node& node, std::string_view function);
   SheetValue times(const SheetValue& a, const SheetValue& b);
 
-  /// Refuse numbers that would be too many, before they are worked.
+  /// Refuses what two values would make too many numbers of, before it is worked.
   void check_room(const SheetValue& a, const SheetValue& b) const;
-  void check_numbers(double count) const;
 
   /// Whether a name is a plain line of one axis: the bias behind a product.
   [[nodiscard]] bool is_bias(const Node& node, std::int64_t units);
