@@ -55,6 +55,7 @@
 #include "lattice/worksheet/curve.hpp"
 #include "lattice/worksheet/explain.hpp"
 #include "lattice/worksheet/gradient_check.hpp"
+#include "lattice/worksheet/local_derivative.hpp"
 #include "lattice/worksheet/operations/activations.hpp"
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"

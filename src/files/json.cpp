@@ -2,6 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include "lattice/worksheet/local_derivative.hpp"
+
 namespace lattice {
 namespace {
 
@@ -25,12 +27,21 @@ Json to_json(const Line& line) {
           {"values", to_json(line.value())}};
 }
 
+Json to_json(const LocalDerivative& local) {
+  if (local.kind == LocalDerivative::Kind::matrix)
+    return {{"matrix", local.factor.name()}, {"transposed", local.is_transposed}};
+  if (local.everywhere) return {{"everywhere", *local.everywhere}};
+  return {{"values", to_json(local.numbers)}};
+}
+
 Json to_json(const ReverseStep& step) {
   Json passed_on = Json::array();
   for (const ReverseStep::PassedOn& passed : step.passed_on) {
     passed_on.push_back({{"to", passed.to.name()},
                          {"symbols", step.line.reverse_symbols(passed.input)},
                          {"values", to_json(passed.contribution)}});
+    if (const auto local = local_derivative(step.line, passed.input))
+      passed_on.back()["local_derivative"] = to_json(*local);
   }
   return {{"number", step.line.number()},
           {"name", step.line.name()},

@@ -18,20 +18,20 @@ std::int64_t total(const std::vector<Plan::Row>& rows, std::int64_t Plan::Row::*
 /// A graph that goes through layers: how many nodes it has, how many shares each takes from each,
 /// and how many numbers of all nodes are stored, which are few as long as each node is its own
 /// feature.
-struct Passing {
+struct PassedAlong {
   std::int64_t nodes;
   std::int64_t shares;
   std::int64_t stored;
 };
 
-void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph);
+void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, PassedAlong& graph);
 
 /// Counts for all nodes what is counted for one.
-void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) {
+void count_for_all(Plan::Row& row, std::int64_t numbers_before, PassedAlong& graph) {
   const std::int64_t numbers = graph.nodes * row.outputs.count();
   const bool is_sparse = graph.stored < graph.nodes * numbers_before;
   if (!row.inside.empty()) {
-    Passing passing = graph;
+    PassedAlong passing = graph;
     count_for_all(row.inside, numbers_before, graph);
     count_for_all(row.projection, numbers_before, passing);
     row.multiplications = total(row.inside, &Plan::Row::multiplications) +
@@ -55,7 +55,7 @@ void count_for_all(Plan::Row& row, std::int64_t numbers_before, Passing& graph) 
   graph.stored = numbers;
 }
 
-void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, Passing& graph) {
+void count_for_all(std::vector<Plan::Row>& rows, std::int64_t numbers_before, PassedAlong& graph) {
   for (Plan::Row& row : rows) {
     count_for_all(row, numbers_before, graph);
     numbers_before = row.outputs.count();
@@ -75,7 +75,7 @@ Plan plan_over(const Plan& of_one, const Tensor& adjacency, const Tensor& featur
   plan.together = adjacency.shape()[0];
   plan.whole = "the graph of " + counted(*plan.together, Role::node, "node", "nodes");
   const std::int64_t stored = stored_count(features);
-  Passing graph{
+  PassedAlong graph{
       .nodes = *plan.together, .shares = stored_count(with_loops(adjacency)), .stored = stored};
   count_for_all(plan.rows, plan.example.count(), graph);
   plan.written_at_first = stored + stored_count(adjacency);

@@ -46,7 +46,8 @@ Line write_confusion(const Line& answers, const GivenLines& given, std::int64_t 
   const Line said = named("said", one_hot(answers, classes));
   Line of_class = named("of_class", one_hot(given.y.value(), classes));
   if (given.row_weights)
-    of_class = of_class * reshape(*given.row_weights, Shape{answers.shape()[0], 1});
+    of_class =
+        of_class * described("weights", reshape(*given.row_weights, Shape{answers.shape()[0], 1}));
   const Line by_class = named("by_class", permute(of_class, {1, 0}));
   return named("confusion", matmul(by_class, said));
 }

@@ -42,6 +42,23 @@ std::vector<ClassFigures> by_class(const Tensor& confusion, const std::vector<st
   return figures;
 }
 
+/// What a confusion matrix tells.
+ClassJudgement judgement_of(const Tensor& confusion, const std::vector<std::string>& names) {
+  ClassJudgement judgement{.confusion = confusion, .classes = by_class(confusion, names)};
+  double rows = 0.0;
+  double right = 0.0;
+  for (std::int64_t of = 0; of < std::ssize(names); ++of) {
+    rows += judgement.classes[static_cast<std::size_t>(of)].rows;
+    right += confusion.at({of, of});
+  }
+  judgement.accuracy = ratio(right, rows);
+  judgement.uniform_guess_accuracy = 1.0 / static_cast<double>(names.size());
+  const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
+  judgement.commonest = commonest->name;
+  judgement.commonest_accuracy = ratio(commonest->rows, rows);
+  return judgement;
+}
+
 /// The loss of as much for every class: the same score, or the same level.
 double uniform_guess_loss(const Loss& loss, Outputs kind, std::int64_t classes,
                           std::int64_t outputs) {
@@ -129,21 +146,16 @@ class ClassesSoFar {
 
   [[nodiscard]] ClassJudgement judgement(double accuracy, const Loss& loss, const Dataset& data,
                                          std::int64_t outputs, bool as_groups) const {
-    ClassJudgement judgement{.accuracy = accuracy,
-                             .top = top_,
-                             .top_accuracy = among_top_.mean(),
-                             .confusion = confusion_,
-                             .classes = by_class(confusion_, data.all_class_names())};
+    ClassJudgement judgement = judgement_of(confusion_, data.all_class_names());
+    judgement.accuracy = accuracy;
+    judgement.top = top_;
+    judgement.top_accuracy = among_top_.mean();
     if (as_groups) {
       judgement.grouping.emplace().matching = best_matching(confusion_);
       judgement.grouping->accuracy = matched_accuracy(confusion_, judgement.grouping->matching);
     }
     const std::int64_t count = std::ssize(judgement.classes);
     judgement.uniform_guess_loss = uniform_guess_loss(loss, kind_, count, outputs);
-    judgement.uniform_guess_accuracy = 1.0 / static_cast<double>(count);
-    const auto commonest = std::ranges::max_element(judgement.classes, {}, &ClassFigures::rows);
-    judgement.commonest = commonest->name;
-    judgement.commonest_accuracy = commonest->rows / among_top_.counted();
     return judgement;
   }
 
@@ -224,6 +236,34 @@ double Assessment::figure() const {
   for (const NumberJudgement& judgement : numbers)
     sum += judgement.r_squared;
   return sum / static_cast<double>(numbers.size());
+}
+
+ClassJudgement judge(const Tensor& answers, const Tensor& classes, std::vector<std::string> names) {
+  const bool are_scores = answers.shape().rank() == 2;
+  const Tensor chosen = are_scores ? argmax(answers, 1) : answers;
+  // Both are checked as the classes of a dataset are; those that neither names nor has are left out.
+  const DatasetNames called{.classes = std::move(names)};
+  const auto as_dataset = [&](const Tensor& numbers) {
+    return dataset_of_classes(chosen.reshaped({chosen.count(), 1}), numbers, called);
+  };
+  const Dataset answered = as_dataset(chosen);
+  const Dataset data = as_dataset(classes);
+  const std::int64_t columns = are_scores ? answers.shape()[1] : 0;
+  const std::int64_t count = std::max({answered.class_count(), data.class_count(), columns});
+  if (!called.classes.empty() && count > std::ssize(called.classes)) {
+    throw NumberError({.what = "there are more numbers for each row than names",
+                       .expected = fmt::format("{}, one for each class", called.classes.size()),
+                       .found = fmt::format("{}", count)});
+  }
+  std::vector<std::string> all_names;
+  for (std::int64_t number = 0; number < count; ++number)
+    all_names.push_back(data.class_name(number));
+  ClassJudgement judgement = judgement_of(confusion(chosen, classes, count), all_names);
+  judgement.uniform_guess_loss = std::log(static_cast<double>(count));
+  judgement.top = are_scores ? std::min<std::int64_t>(2, columns) : 1;
+  judgement.top_accuracy =
+      are_scores ? top_accuracy(answers, classes, judgement.top) : judgement.accuracy;
+  return judgement;
 }
 
 void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,

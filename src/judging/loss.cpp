@@ -76,8 +76,11 @@ Line mean_of_rows(const Line& numbers, const std::optional<Line>& row_weights) {
   const std::int64_t rows = numbers.shape()[0];
   const std::int64_t width = numbers.shape().count() / rows;
   const bool is_row = numbers.shape().rank() == 1;
-  const Line weighed = numbers * (is_row ? *row_weights : reshape(*row_weights, Shape{rows, 1}));
-  const Line total = sum(weighed) / sum(*row_weights);
+  const Line beside =
+      is_row ? *row_weights : described("weights", reshape(*row_weights, Shape{rows, 1}));
+  const Line weighed = described("weighed", numbers * beside);
+  const Line total =
+      described("weighed_total", sum(weighed)) / described("weights_total", sum(*row_weights));
   return width == 1 ? total : total / static_cast<double>(width);
 }
 
@@ -142,6 +145,15 @@ void check_fits(const Network& network, const Loss& loss, const RowSet& rows) {
                         .found = "an empty part",
                         .remedy = "give this part a share of the rows"});
   }
+  if (data.features.precision() != network.precision()) {
+    throw NumberError(
+        {.what = fmt::format("the network and {} are in different precisions", of_data),
+         .expected =
+             fmt::format("data in {} precision, like the network", word(network.precision())),
+         .found = fmt::format("{} precision", word(data.features.precision())),
+         .remedy = fmt::format("data.in(Precision::{}) before the data are split",
+                               network.precision() == Precision::single ? "single" : "double_")});
+  }
   if (data.example() != network.example()) {
     throw ShapeError({.what = fmt::format("the network is not for the features of {}", of_data),
                       .expected = fmt::format("examples of {}", to_string(network.example())),
@@ -200,12 +212,15 @@ Line write_loss(Worksheet& sheet, const Loss& loss, const Line& scores, const Gi
     }
     case Loss::Kind::binary_cross_entropy:
       if (at_length && form == Form::one_line) named("p", sigmoid(scores));
-      return named("loss", binary_cross_entropy(scores, labels_of(truth, scores), settings));
+      return named("loss", binary_cross_entropy(
+                               scores, described("labels", labels_of(truth, scores)), settings));
     case Loss::Kind::cross_entropy:
       if (is_naive(form) && truth.shape().rank() == 1) {
         const Line p = named("p", softmax(scores, 1, form));
         const Line p_true = named("p_true", at_class(p, truth));
-        return named("loss", -mean_of_rows(naive_log(p_true, form, epsilon), given.row_weights));
+        const Line log_p_true = described("log_p_true", naive_log(p_true, form, epsilon));
+        return named("loss",
+                     -described("log_likelihood", mean_of_rows(log_p_true, given.row_weights)));
       }
       if (at_length && form == Form::one_line) named("p", softmax(scores));
       return named("loss", cross_entropy(scores, truth, settings));

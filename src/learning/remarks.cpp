@@ -12,35 +12,15 @@
 namespace lattice {
 namespace {
 
-constexpr std::array codes = std::to_array<std::string_view>({"decimal-commas",
-                                                              "sorted-rows",
-                                                              "class-missing",
-                                                              "constant-feature",
-                                                              "features-differ",
-                                                              "own-scaling",
-                                                              "shared-rows",
-                                                              "zero-start",
-                                                              "softmax-twice",
-                                                              "naive-log",
-                                                              "epsilon-lost",
-                                                              "square",
-                                                              "minibatch-of-one",
-                                                              "running-statistics",
-                                                              "train-and-use-apart",
-                                                              "gradient-vanishes",
-                                                              "gradient-explodes",
-                                                              "dead-units",
-                                                              "first-loss",
-                                                              "rate-too-high",
-                                                              "running-lags",
-                                                              "overfitting",
-                                                              "went-on",
-                                                              "no-validation",
-                                                              "chosen-by-test",
-                                                              "summed-rate",
-                                                              "mean-of-means",
-                                                              "far-outside",
-                                                              "scaled-already"});
+constexpr std::array codes = std::to_array<std::string_view>(
+    {"decimal-commas",    "sorted-rows",       "class-missing",      "constant-feature",
+     "features-differ",   "own-scaling",       "shared-rows",        "zero-start",
+     "softmax-twice",     "naive-log",         "epsilon-lost",       "square",
+     "number-by-number",  "minibatch-of-one",  "running-statistics", "train-and-use-apart",
+     "gradient-vanishes", "gradient-explodes", "dead-units",         "first-loss",
+     "rate-too-high",     "running-lags",      "overfitting",        "went-on",
+     "no-validation",     "chosen-by-test",    "summed-rate",        "mean-of-means",
+     "far-outside",       "scaled-already"});
 
 /// By how much a loss has to grow to be mentioned, as a part of it.
 constexpr double worth_mention = 0.01;

@@ -74,6 +74,20 @@ bool is_square_of_lists(const Line& line, const std::vector<Line>& inputs) {
          is_column_and_list(inputs[1].shape(), inputs[0].shape());
 }
 
+/// True for a product number by number of two matrices, broadcast to numbers that a matrix product
+/// would not give, although there is one.
+bool is_broadcast_product(const Line& line, const std::vector<Line>& inputs) {
+  if (!line.nature().multiplies_numbers || inputs.size() != 2) return false;
+  const Shape& first = inputs[0].shape();
+  const Shape& second = inputs[1].shape();
+  if (first.rank() != 2 || second.rank() != 2 || first == second) return false;
+  const bool is_outer_product = first[1] == 1 && second[0] == 1;
+  const bool has_matrix_product = first[1] == second[0];
+  const bool both_change = first != line.shape() && second != line.shape();
+  return has_matrix_product && !is_outer_product &&
+         (both_change || inputs[1].kind() == Line::Kind::weight);
+}
+
 }  // namespace
 
 std::vector<Remark> remarks_on(const Network& network) {
@@ -131,6 +145,17 @@ std::vector<Remark> remarks_on(const Worksheet& sheet) {
                                to_string(inputs[0].shape()), inputs[1].name(),
                                to_string(inputs[1].shape()), to_string(line.shape())),
            .remedy = "give both the same shape: reshape(…) the list to a column"});
+    }
+    if (is_broadcast_product(line, inputs)) {
+      remarks.push_back(
+          {.code = "number-by-number",
+           .text = fmt::format("line {} multiplies {} {} and {} {} number by number, broadcast to "
+                               "{}; the matrix product {}·{} is [{} × {}]",
+                               line.number(), inputs[0].name(), to_string(inputs[0].shape()),
+                               inputs[1].name(), to_string(inputs[1].shape()),
+                               to_string(line.shape()), inputs[0].name(), inputs[1].name(),
+                               inputs[0].shape()[0], inputs[1].shape()[1]),
+           .remedy = "matmul(…) for the matrix product; in a sheet the sign ·, not ×"});
     }
     if (!inputs[0].nature().makes_probabilities) continue;
     if (line.nature().takes_scores) {

@@ -461,6 +461,10 @@ RunRecord train(Network& network, const Split& split, const TrainSettings& setti
   return training.finish();
 }
 
+RunRecord train(Network& network, const RowSet& rows, const TrainSettings& settings) {
+  return train(network, Split{.train = rows}, settings);
+}
+
 StepRows rows_of_step(const Split& split, const TrainSettings& settings, std::int64_t step) {
   const std::int64_t of_epoch = (split.train.count() + settings.batch - 1) / settings.batch;
   const std::int64_t most_epochs = std::numeric_limits<std::int64_t>::max() / of_epoch;

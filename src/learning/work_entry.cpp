@@ -42,7 +42,8 @@ WorkEntry reverse_entry(const WorkedSheet& work, const ReverseStep& step) {
          .line = passed.to.number(),
          .symbols = step.line.reverse_symbols(passed.input),
          .contribution = passed.contribution,
-         .is_whole = of_input != nullptr && of_input->gradient == passed.contribution});
+         .is_whole = of_input != nullptr && of_input->gradient == passed.contribution,
+         .local = local_derivative(step.line, passed.input)});
   }
   if (entry.passed_on.empty()) {
     const bool is_data = step.line.kind() == Line::Kind::asked;

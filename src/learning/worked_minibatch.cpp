@@ -31,7 +31,8 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
   sheet.section(steps.empty() ? "given" : "scaling");
   const GivenLines given = write_given(sheet, batch, steps);
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
-  const Line scores = write_scores(sheet, network, loss, given.x, Phase::training(chance));
+  const Phase phase = Phase::training(chance).written(settings.layer_form);
+  const Line scores = write_scores(sheet, network, loss, given.x, phase);
   const Line of_rows =
       write_loss(sheet, loss, scores, given, Detail::at_length, settings.form, settings.epsilon);
   const Line learnt_from = write_over_rows(of_rows, settings.over_rows, given);

@@ -99,18 +99,18 @@ WorkedSheet::Asked WorkedSheet::parse_asked(std::string_view text) {
   return {parse_place(text)};
 }
 
-Explanation WorkedSheet::why(const Place& place, Ask ask) const {
+Explanation WorkedSheet::why(const Place& place, Ask ask, Told told) const {
   const Line line = sheet_.line(place.line);
-  return why(line, index_on(line, place), ask);
+  return why(line, index_on(line, place), ask, told);
 }
 
-Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask) const {
-  if (ask == Ask::value) return explain(line, at);
-  if (ask == Ask::gradient) return explain_gradient(sweep(), line, at);
+Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask, Told told) const {
+  if (ask == Ask::value) return explain(line, at, told);
+  if (ask == Ask::gradient) return explain_gradient(sweep(), line, at, told);
   // Refuses a place that is not there, by the line's name.
   static_cast<void>(explain(line, at));
   if (const std::optional<Line> next = line.next()) {
-    Explanation becomes = explain(*next, at);
+    Explanation becomes = explain(*next, at, told);
     becomes.subject = fmt::format("new {}{}", line.name(), to_string(at));
     return becomes;
   }
@@ -136,8 +136,10 @@ double WorkedSheet::clip_factor() const {
   return clipping_ ? clipping_->factor.evaluate() : 1.0;
 }
 
-Chain WorkedSheet::why(const Place& place, Ask ask, int depth, const Notation& notation) const {
-  return explain_further(why(place, ask), sheet_, sweep_ ? &*sweep_ : nullptr, depth, notation);
+Chain WorkedSheet::why(const Place& place, Ask ask, int depth, const Notation& notation,
+                       Told told) const {
+  return explain_further(why(place, ask, told), sheet_, sweep_ ? &*sweep_ : nullptr, depth,
+                         notation, told);
 }
 
 std::vector<WorkedSheet::RuleFigure> WorkedSheet::remembered(const Update& update) const {

@@ -255,6 +255,7 @@ WorkSettings Prepared::work_settings() const {
   return {.loss = loss,
           .form = lesson.form,
           .epsilon = lesson.log_epsilon,
+          .layer_form = lesson.layer_form,
           .over_rows = training.over_rows,
           .l2 = training.l2,
           .clip_norm = training.clip_norm,

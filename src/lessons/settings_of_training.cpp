@@ -11,6 +11,10 @@
 namespace lattice::settings {
 namespace {
 
+/// Layers have no naive form.
+constexpr Words<Form> layer_form_words = {{Form::one_line, "one line"},
+                                          {Form::written_out, "written out"}};
+
 /// The count in `500 steps`; nothing for other values.
 std::optional<std::int64_t> steps_in(const Json& value) {
   if (!value.is_string()) return std::nullopt;
@@ -127,6 +131,10 @@ void add_training_settings(std::vector<LessonSetting>& all) {
   all.push_back(choice_setting(
       "training", "form", form_words, [](auto& l) -> auto& { return l.form; }, "HOW",
       "How a worked cross-entropy is written: one line, written out, naive or patched"));
+  all.push_back(choice_setting(
+      "training", "layer_form", layer_form_words, [](auto& l) -> auto& { return l.layer_form; },
+      "HOW",
+      "How worked dense layers, softmax and normalisation are written: one line or written out"));
   all.push_back(number_setting(
       "log_epsilon", [](auto& l) -> auto& { return l.log_epsilon; }, above_0, 1.0,
       "a small number above 0, such as 1e-12", "Epsilon added inside the log in the patched form"));

@@ -28,16 +28,20 @@ std::vector<FactorLines> write_factors(Worksheet& sheet, const Preparation& prep
   return lines;
 }
 
-/// How raw numbers are prepared, by the name of what comes of it.
-Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors,
-                    std::string_view name) {
+/// How raw numbers are prepared, by the name of what comes of it, with the same mark.
+Line write_prepared(const Line& raw, const std::vector<FactorLines>& factors, std::string_view name,
+                    std::string_view mark = "") {
   Line line = raw;
   std::size_t number = 0;
   for (const FactorLines& step : factors) {
     ++number;
     const std::string ending = number == 1 ? "" : fmt::format("{}", number);
-    line = step.own.empty() ? scaled_by(line, step.centre, step.divisor)
-                            : step.own->scaled(line, ending);
+    if (!step.own.empty()) {
+      line = step.own->scaled(line, ending);
+      continue;
+    }
+    const Line centred = described(fmt::format("{}centred{}", mark, ending), line - step.centre);
+    line = centred / step.divisor;
   }
   return named(name, line);
 }
@@ -63,7 +67,7 @@ GivenLines write_given(Worksheet& sheet, const Batch& measured, const GivenSteps
   if (!measured.targets.empty())
     given.y_raw = sheet.given(steps.targets.empty() ? "y" : "y_raw", measured.targets);
   given.y_factors = write_factors(sheet, steps.targets, "y_");
-  if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y");
+  if (given.y_raw) given.y = write_prepared(*given.y_raw, given.y_factors, "y", "y_");
   for (const SideInput& side : measured.side) {
     const Line line = sheet.given(side.name, side.value);
     if (side.name == row_weights_name) given.row_weights = line;

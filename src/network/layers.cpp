@@ -83,7 +83,7 @@ Line Dense::forward(const Line& x, Pass& pass) const {
       break;
   }
   const Line weight = pass.weight("weight");
-  return dense(x, weight, pass.weight("bias"));
+  return dense(x, weight, pass.weight("bias"), pass.phase().form());
 }
 
 Shape Softmax::shape(const Shape& example) {
@@ -91,8 +91,8 @@ Shape Softmax::shape(const Shape& example) {
   return example;
 }
 
-Line Softmax::forward(const Line& x, Pass&) {
-  return softmax(x);
+Line Softmax::forward(const Line& x, Pass& pass) {
+  return softmax(x, across_classes, pass.phase().form());
 }
 
 std::string Dropout::text() const {

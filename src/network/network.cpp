@@ -235,6 +235,14 @@ Line Network::through(std::size_t layers, Worksheet& sheet, const Line& x,
          .remedy =
              one_example ? "this is one example: a batch of it has an axis of 1 in front" : ""});
   }
+  if (x.value().precision() != precision_) {
+    throw NumberError(
+        {.what = fmt::format("the network and {} are in different precisions", x.name()),
+         .expected = fmt::format("{} precision, like the network", word(precision_)),
+         .found = fmt::format("{} precision", word(x.value().precision())),
+         .remedy = fmt::format("in(Precision::{}) of the data or of the tensor",
+                               precision_ == Precision::single ? "single" : "double_")});
+  }
   Pass pass(sheet, weights_, phase);
   Line line = x;
   for (std::size_t at = 0; at < layers; ++at)

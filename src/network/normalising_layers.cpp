@@ -61,7 +61,7 @@ std::vector<WeightNeed> Normalise::weights(const Shape& example) const {
 }
 
 Line Normalise::forward(const Line& x, Pass& pass) const {
-  const NormalisationSettings settings{.epsilon = epsilon};
+  const NormalisationSettings settings{.epsilon = epsilon, .form = pass.phase().form()};
   const Line scale = pass.weight("scale");
   const Line shift = pass.weight("shift");
   const int rank = x.shape().rank();
@@ -80,8 +80,14 @@ Line Normalise::forward(const Line& x, Pass& pass) const {
   const auto by = normalised_along(x, scale, shift, {.axes = axes_to(0, rank - 1)}, settings);
   called("batch-mean", by.mean);
   called("batch-variance", by.variance);
-  pass.set_next("mean", decay * mean + (1.0 - decay) * by.mean);
-  pass.set_next("variance", decay * variance + (1.0 - decay) * by.variance);
+  const auto moved = [&](const char* name, const Line& running, const Line& batch) {
+    const auto part = [&](const char* what, const Line& line) {
+      return described(fmt::format("{}.{}-{}", pass.name(), name, what), line);
+    };
+    return part("kept", decay * running) + part("added", (1.0 - decay) * batch);
+  };
+  pass.set_next("mean", moved("mean", mean, by.mean));
+  pass.set_next("variance", moved("variance", variance, by.variance));
   return by.result;
 }
 

@@ -12,6 +12,7 @@
 #include "lattice/text/nearest.hpp"
 #include "show/plot.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -81,21 +82,9 @@ plot::Plot legend_of(const Dataset& data, std::size_t groups) {
   return legend;
 }
 
-}  // namespace
-
-DataColumn data_column(const Dataset& data, const std::string& name) {
-  std::vector<std::string> names;
-  for (const DataColumn column : columns_of(data)) {
-    names.push_back(column.is_target ? data.target_name(column.number)
-                                     : data.feature_name(column.number));
-    if (names.back() == name) return column;
-  }
-  throw NameError(not_among(fmt::format("there is no column of numbers '{}'", name), name, names));
-}
-
-Chart points_chart(const std::string& title, const RowSet& rows, DataColumn across, DataColumn up) {
+/// Points of each class over one another.
+plot::Plot plot_of_points(const RowSet& rows, DataColumn across, DataColumn up) {
   const Dataset& data = rows.data();
-  check_is_table(data, "points");
   plot::Plot plot;
   plot.set(fmt::format("set xlabel {}\nset ylabel {}\nset offsets graph 0.04, graph 0.04, graph "
                        "0.04, graph 0.04\n",
@@ -116,6 +105,103 @@ Chart points_chart(const std::string& title, const RowSet& rows, DataColumn acro
                          marks[of % marks.size()], plot::text(plot::series_colour(of)),
                          plot::in_legend(name_of_group(data, of, groups.size()))));
   }
+  return plot;
+}
+
+/// The points of which both numbers are finite. @throws SettingError where there are none.
+Tensor finite_points(const Tensor& points) {
+  std::vector<std::int64_t> finite;
+  for (std::int64_t point = 0; point < points.shape()[0]; ++point) {
+    if (std::isfinite(points(point, 0)) && std::isfinite(points(point, 1))) finite.push_back(point);
+  }
+  if (finite.empty()) {
+    throw SettingError({.what = "there is no point to draw",
+                        .expected = "one point or more with finite numbers",
+                        .found = counted(points.shape()[0], "point")});
+  }
+  return points.rows(finite);
+}
+
+/// The two ends of a straight line in a plane, as rows.
+/// @throws SettingError for a line without direction.
+std::string ends_of(const PlaneLine& line, const Stretch& across, const Stretch& up) {
+  if (!std::isfinite(line.constant) || !std::isfinite(line.across) || !std::isfinite(line.up) ||
+      (line.across == 0.0 && line.up == 0.0)) {
+    throw SettingError(
+        {.what = fmt::format("there is no line {}·x + {}·y + {} = 0", format_number(line.across),
+                             format_number(line.up), format_number(line.constant)),
+         .expected = "finite numbers, those of x and y not both 0"});
+  }
+  const auto point = [](double x, double y) {
+    return fmt::format("{} {}\n", plot::number(x), plot::number(y));
+  };
+  // Steep lines are followed upwards, so that their ends stay near the plane.
+  const bool is_steep =
+      std::abs(line.across) * (across.high - across.low) > std::abs(line.up) * (up.high - up.low);
+  if (is_steep) {
+    const auto x = [&](double y) { return -(line.up * y + line.constant) / line.across; };
+    return point(x(up.low), up.low) + point(x(up.high), up.high);
+  }
+  const auto y = [&](double x) { return -(line.across * x + line.constant) / line.up; };
+  return point(across.low, y(across.low)) + point(across.high, y(across.high));
+}
+
+std::string rows_of(const PlaneFunction& function, const Stretch& across) {
+  constexpr int steps = 400;
+  std::string rows;
+  for (int step = 0; step <= steps; ++step) {
+    const double x = across.low + (across.high - across.low) * step / steps;
+    rows += fmt::format("{} {}\n", plot::number(x), plot::number(function.function(x)));
+  }
+  return rows;
+}
+
+}  // namespace
+
+DataColumn data_column(const Dataset& data, const std::string& name) {
+  std::vector<std::string> names;
+  for (const DataColumn column : columns_of(data)) {
+    names.push_back(column.is_target ? data.target_name(column.number)
+                                     : data.feature_name(column.number));
+    if (names.back() == name) return column;
+  }
+  throw NameError(not_among(fmt::format("there is no column of numbers '{}'", name), name, names));
+}
+
+Chart points_chart(const std::string& title, const RowSet& rows, DataColumn across, DataColumn up) {
+  check_is_table(rows.data(), "points");
+  return plot_of_points(rows, across, up).chart(title);
+}
+
+Chart points_chart(const std::string& title, const Tensor& points, const Tensor& classes,
+                   const PointsView& view) {
+  if (points.shape().rank() != 2 || points.shape()[1] != 2) {
+    throw ShapeError({.what = "points are drawn by two numbers each",
+                      .expected = "[point × 2]",
+                      .found = to_string(points.shape())});
+  }
+  const DatasetNames names{.features = {view.across, view.up}, .classes = view.classes};
+  const RowSet rows(classes.empty()
+                        ? dataset_of_numbers(points, points, {.features = names.features})
+                        : dataset_of_classes(points, classes, names));
+  const Tensor drawn_points = finite_points(points);
+  const Stretch across = stretch_of(drawn_points, 0);
+  const Stretch up = stretch_of(drawn_points, 1);
+  plot::Plot plot = plot_of_points(rows, {.number = 0}, {.number = 1});
+  plot.set("set offsets 0, 0, 0, 0\n" + plot::range("x", across) + plot::range("y", up));
+  std::size_t drawn = 0;
+  const auto add = [&](const std::string& name, const std::string& over) {
+    constexpr std::array<int, 3> dashes = {1, 2, 4};
+    plot.add(fmt::format("over{}", drawn), over,
+             fmt::format("using 1:2 with lines lw 2.5 dt {} lc rgb '{}' {}",
+                         dashes[drawn % dashes.size()], plot::ink,
+                         plot::in_legend(shortened(name, 24))));
+    ++drawn;
+  };
+  for (const PlaneFunction& function : view.functions)
+    add(function.name, rows_of(function, across));
+  for (const PlaneLine& line : view.lines)
+    add(line.name, ends_of(line, across, up));
   return plot.chart(title);
 }
 

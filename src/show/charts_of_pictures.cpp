@@ -4,8 +4,10 @@
 #include <cmath>
 
 #include "lattice/show/charts.hpp"
+#include "lattice/text/error.hpp"
 #include "show/plot.hpp"
 #include "show/text_table.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 
@@ -175,6 +177,31 @@ Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& b
   for (const PictureBand& band : bands)
     sheet.add(band);
   return sheet.chart(title);
+}
+
+Chart pictures_chart(const std::string& title, const Tensor& pictures,
+                     const std::vector<std::string>& captions) {
+  const Shape& shape = pictures.shape();
+  const bool fits = shape.rank() == 3 || (shape.rank() == 4 && (shape[3] == 1 || shape[3] == 3));
+  if (!fits || (!captions.empty() && std::ssize(captions) != shape[0])) {
+    throw ShapeError(
+        {.what = "these are no pictures for a grid",
+         .expected = "[picture × row × column], or with 1 or 3 channels; a caption for "
+                     "each picture, or none",
+         .found =
+             fmt::format("{} and {}", to_string(shape), counted(std::ssize(captions), "caption"))});
+  }
+  const std::vector<double> numbers = pictures.numbers();
+  PictureBand band;
+  const auto [lowest, highest] = std::ranges::minmax_element(numbers);
+  band.brightness = Brightness{.black = *lowest, .white = *highest};
+  for (std::int64_t at = 0; at < shape[0]; ++at) {
+    band.pictures.push_back(
+        {.picture = pictures.rows(std::vector{at})
+                        .reshaped({shape[1], shape[2], shape.rank() == 4 ? shape[3] : 1}),
+         .caption = captions.empty() ? "" : captions[static_cast<std::size_t>(at)]});
+  }
+  return pictures_chart(title, {std::move(band)});
 }
 
 }  // namespace lattice

@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "lattice/show/charts.hpp"
+#include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
 #include "show/plot.hpp"
 #include "show/text_table.hpp"
@@ -48,7 +49,7 @@ struct Across {
 };
 
 /// One curve of a chart.
-struct Series {
+struct CurveOfRun {
   std::string name;
   double width;
   std::string look;
@@ -61,10 +62,10 @@ double width_under(double width, std::size_t others) {
 }
 
 /// How many later curves have the same points as one.
-std::size_t later_like(const std::vector<Series>& all, std::size_t at) {
+std::size_t later_like(const std::vector<CurveOfRun>& all, std::size_t at) {
   return static_cast<std::size_t>(
       std::count_if(all.begin() + static_cast<std::ptrdiff_t>(at) + 1, all.end(),
-                    [&](const Series& later) { return later.rows == all[at].rows; }));
+                    [&](const CurveOfRun& later) { return later.rows == all[at].rows; }));
 }
 
 /// Points of a curve, one a row of text.
@@ -157,7 +158,7 @@ std::string reference_look(const std::vector<Reference>& references, std::size_t
                      dashes.at(at % dashes.size()), plot::in_legend(name_of(references[at])));
 }
 
-plot::Plot plot_of(const std::string& title, const std::vector<Series>& all,
+plot::Plot plot_of(const std::string& title, const std::vector<CurveOfRun>& all,
                    const std::vector<Reference>& references = {}) {
   plot::Plot plot;
   plot.set(fmt::format("set title {}\n", plot::quoted(title)));
@@ -193,8 +194,8 @@ std::string lines_or_marks(std::size_t at, const RunRecord& run) {
                      apart);
 }
 
-std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& figure,
-                              Across across) {
+std::vector<CurveOfRun> series_of(const std::vector<NamedRun>& runs, const Figure& figure,
+                                  Across across) {
   const auto look = [](std::string_view colour, std::string_view dash = "solid") {
     return fmt::format("with lines lc rgb '{}' dt {}", colour, dash);
   };
@@ -206,7 +207,7 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
   };
   if (runs.size() == 1) {
     const RunRecord& run = runs.front().second;
-    std::vector<Series> all;
+    std::vector<CurveOfRun> all;
     if (across.by_step)
       all.push_back({"minibatch", 0.8, look(plot::hairline), minibatch_rows(run, figure)});
     all.push_back({"running", 1.2, look(plot::pencil), running_rows(run, figure, across)});
@@ -214,7 +215,7 @@ std::vector<Series> series_of(const std::vector<NamedRun>& runs, const Figure& f
     all.push_back({"validation", 2.5, look(plot::plum, dashed), validation(run)});
     return all;
   }
-  std::vector<Series> all;
+  std::vector<CurveOfRun> all;
   for (std::size_t at = 0; at < runs.size(); ++at) {
     const RunRecord& run = runs[at].second;
     const std::string colour = plot::text(plot::series_colour(at));
@@ -248,8 +249,9 @@ std::string mean_rows(const std::vector<RunRecord>& runs, const Figure& figure) 
 }
 
 /// Every run of every setting, faintly, and the means over them.
-std::vector<Series> spread_of_runs(const std::vector<NamedRuns>& settings, const Figure& figure) {
-  std::vector<Series> all;
+std::vector<CurveOfRun> spread_of_runs(const std::vector<NamedRuns>& settings,
+                                       const Figure& figure) {
+  std::vector<CurveOfRun> all;
   for (std::size_t at = 0; at < settings.size(); ++at) {
     const plot::Colour colour = plot::series_colour(at);
     const std::string faint = plot::text(plot::between(plot::paper_colour, colour, 0.35));
@@ -296,11 +298,11 @@ struct Frame {
 };
 
 /// A legend over the whole width below the plots, with room for it.
-std::string legend_below(const std::vector<Series>& curves,
+std::string legend_below(const std::vector<CurveOfRun>& curves,
                          const std::vector<Reference>& references) {
   std::size_t longest = 0;
   std::size_t entries = references.size();
-  for (const Series& curve : curves) {
+  for (const CurveOfRun& curve : curves) {
     if (curve.rows.empty() || curve.name.empty()) continue;
     longest = std::max(longest, columns(curve.name));
     ++entries;
@@ -316,11 +318,11 @@ std::string legend_below(const std::vector<Series>& curves,
 }
 
 /// Losses, and beside them accuracies, where there are any.
-Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
-                   const std::vector<Series>& accuracies,
+Chart side_by_side(const Frame& frame, const std::vector<CurveOfRun>& losses,
+                   const std::vector<CurveOfRun>& accuracies,
                    const std::vector<Reference>& references) {
   const bool has_accuracy =
-      std::ranges::any_of(accuracies, [](const Series& each) { return !each.rows.empty(); });
+      std::ranges::any_of(accuracies, [](const CurveOfRun& each) { return !each.rows.empty(); });
   const auto titled = [&](std::string_view figure) {
     return fmt::format("{}{} by {}", frame.part, figure, frame.by);
   };
@@ -343,6 +345,41 @@ Chart side_by_side(const Frame& frame, const std::vector<Series>& losses,
 }
 
 }  // namespace
+
+Chart series_chart(const std::string& title, const std::vector<Series>& series,
+                   const SeriesView& view) {
+  std::vector<CurveOfRun> curves;
+  for (std::size_t at = 0; at < series.size(); ++at) {
+    const Series& each = series[at];
+    std::string rows;
+    double across = each.first;
+    for (const double number : each.numbers) {
+      rows += fmt::format("{} {}\n", plot::number(across), plot::number(number));
+      across += each.apart;
+    }
+    // A single number is a point; where colours come again, dashes tell the curves apart.
+    constexpr std::array<std::string_view, 3> dashes = {"solid", dashed, dotted};
+    curves.push_back({shortened(each.name, most_in_legend), 2.2,
+                      fmt::format("with {} pt 7 ps 0.7 lc rgb '{}' dt {}",
+                                  each.numbers.size() == 1 ? "points" : "lines",
+                                  plot::text(plot::series_colour(at)),
+                                  dashes.at(at / plot::series.size() % dashes.size())),
+                      rows});
+  }
+  const bool has_number = std::ranges::any_of(series, [](const Series& each) {
+    return std::ranges::any_of(each.numbers, [](double number) { return std::isfinite(number); });
+  });
+  if (!has_number) {
+    throw SettingError({.what = "there is no number to draw",
+                        .expected = "one finite number or more in one of the series",
+                        .found = counted(std::ssize(series), "series", "series")});
+  }
+  plot::Plot plot = plot_of("", curves);
+  plot.set(fmt::format("set xlabel {}\nset ylabel {}\n{}{}{}", plot::quoted(view.across),
+                       plot::quoted(view.up), legend_below(curves, {}),
+                       plot::range("x", view.across_range), plot::range("y", view.up_range)));
+  return plot.chart(title);
+}
 
 Chart curves_chart(const std::string& title, const std::vector<NamedRun>& runs,
                    const std::vector<Reference>& references, const CurveRanges& ranges) {

@@ -13,6 +13,10 @@ std::string in_ink_of_sign(double number, const std::string& text, const Termina
   return number < 0 ? in_ink(ink::negative, text, style) : text;
 }
 
+GridStyle grid_style(const TerminalStyle& style, bool signs) {
+  return grid_style(style, signs, style.width);
+}
+
 GridStyle grid_style(const TerminalStyle& style, bool signs, std::size_t width) {
   GridStyle grid{.digits = style.digits, .most_rows = style.most_rows, .width = width};
   if (!style.colour) return grid;

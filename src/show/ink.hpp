@@ -28,7 +28,7 @@ inline constexpr std::string_view faint = "38;5;243";     // pencil
 
 /// How a grid is laid out in a style: numbers in the colours of their signs unless `signs` is
 /// false.
-[[nodiscard]] GridStyle grid_style(const TerminalStyle& style, bool signs = true,
-                                   std::size_t width = page_width);
+[[nodiscard]] GridStyle grid_style(const TerminalStyle& style, bool signs = true);
+[[nodiscard]] GridStyle grid_style(const TerminalStyle& style, bool signs, std::size_t width);
 
 }  // namespace lattice

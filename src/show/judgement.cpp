@@ -81,8 +81,9 @@ std::string bars_of(const Model& model, const Answers& answers, std::int64_t rec
   const std::string who = fmt::format("{} {}", model.rows ? kind_of(*model.rows).one : "record",
                                       answers.name_of(record));
   const std::string words =
-      view.records.empty() ? ""
-                           : paragraph(harmless(view.records[static_cast<std::size_t>(record)]));
+      view.records.empty()
+          ? ""
+          : paragraph(harmless(view.records[static_cast<std::size_t>(record)]), style.width);
   if (!answers.has_answer(record))
     return fmt::format("{}{}  {}\n", words, harmless(who), no_answer);
   const auto likeliest = static_cast<std::size_t>(answers.classes.at_offset(record));
@@ -339,11 +340,13 @@ std::string first_answers(const Model& model, const Answers& answers, const Term
 }
 
 /// How often each class is the answer, the most frequent first, and how many are right.
-std::string tally_of_classes(const Model& model, const AnswersTally& tally) {
+std::string tally_of_classes(const Model& model, const AnswersTally& tally,
+                             const TerminalStyle& style) {
   std::vector<std::string> counts;
   for (const auto& [count, of] : tally.by_class)
     counts.push_back(fmt::format("{} {}", model.class_names[of], count));
-  std::string text = paragraph(harmless(fmt::format("answers: {}", fmt::join(counts, ", "))));
+  std::string text =
+      paragraph(harmless(fmt::format("answers: {}", fmt::join(counts, ", "))), style.width);
   if (tally.with_truth > 0) {
     text += fmt::format(
         "right: {} of {}, {}\n", tally.right, tally.with_truth,
@@ -422,7 +425,7 @@ std::string show_answers(const Model& model, const Answers& answers, const Termi
                                 ? first_answers(model, answers, style, view)
                                 : answers_by_class(model, answers, style, view);
   const AnswersTally tally = tally_of(model, answers, view.truth);
-  return rows > 1 ? table + tally_of_classes(model, tally) : table;
+  return rows > 1 ? table + tally_of_classes(model, tally, style) : table;
 }
 
 std::string show_learnt(const Model& model, const std::optional<LinearForm>& law,
@@ -437,10 +440,11 @@ std::string show_learnt(const Model& model, const std::optional<LinearForm>& law
   }
   const std::vector<LinearForm> forms = raw_forms(model);
   for (const LinearForm& form : forms)
-    text += paragraph(harmless(form.text(style.digits)));
+    text += paragraph(harmless(form.text(style.digits)), style.width);
   if (!forms.empty() && law)
     text +=
-        paragraph(fmt::format("The law of the data, but for noise: {}", law->text(style.digits)));
+        paragraph(fmt::format("The law of the data, but for noise: {}", law->text(style.digits)),
+                  style.width);
   return text;
 }
 
@@ -473,6 +477,11 @@ std::string to_string(const Assessment& assessment) {
   std::string text = show_figures({{"", assessment}}, {});
   if (assessment.classes) text += "\n" + show_classes(*assessment.classes, {});
   return text;
+}
+
+std::string to_string(const ClassJudgement& judgement) {
+  return fmt::format("accuracy {}\n\n{}", format_number(judgement.accuracy),
+                     show_classes(judgement, {}));
 }
 
 }  // namespace lattice

@@ -105,6 +105,10 @@ class PageWriter {
       entry["layout"] = {layout.beside(), layout.down(), layout.across()};
       if (tables_.is_calculated(at)) {
         entry["made"] = patterns_.number_of(patterns_of(tables_, at, skeletons_));
+        if (const std::string worked = tables_.worked(at); !worked.empty())
+          entry["worked"] = worked;
+        if (std::vector<std::int64_t> residues = tables_.residues(at); !residues.empty())
+          entry["residues"] = std::move(residues);
       } else {
         entry["note"] = note_on(tables_, at, names_);
         if (table.kind == Kind::value)
@@ -162,8 +166,24 @@ class PageWriter {
       list.push_back(
           {{"to", tables_.find(Kind::gradient, passed.line).value()}, {"symbols", passed.symbols}});
       if (!passed.is_whole) list.back()["share"] = plain_numbers(passed.contribution);
+      if (passed.local) list.back()["local"] = local(*passed.local, passed, entry);
     }
     return list;
+  }
+
+  /// A local derivative: the same number everywhere, the table of the matrix, or numbers that lie
+  /// like those of a table.
+  [[nodiscard]] Json local(const LocalDerivative& local, const WorkEntry::PassedOn& passed,
+                           const WorkEntry& entry) const {
+    if (local.kind == LocalDerivative::Kind::matrix)
+      return {{"factor", local.factor.number() - 1}, {"symbols", local.factor_in_symbols()}};
+    if (local.everywhere)
+      return {{"everywhere", *local.everywhere}, {"count", local.numbers.count()}};
+    if (entry.numbers.count() == 1 && entry.numbers.number() == 1.0) return {{"passed_on", true}};
+    const bool is_of_line = local.numbers.shape() == entry.numbers.shape();
+    const std::size_t like = is_of_line ? entry.line : passed.line;
+    return {{"like", tables_.find(Kind::gradient, like).value()},
+            {"numbers", plain_numbers(local.numbers)}};
   }
 
   /// The tables that the update of a weight is worked from.

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <array>
 
+#include "lattice/worksheet/explain.hpp"
+
 namespace lattice {
 namespace {
 
@@ -20,11 +22,19 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"swept", "How {result} changes with each number of line {line}."},
     {"updated", "{rule}. With all updates made, {loss} goes from {before} to {after}."},
     {"passed_on", "passed on to {line}: "},
+    {"local_matrix", "Local derivative, a matrix to multiply by: "},
+    {"local_everywhere", "Local derivative: {number} everywhere."},
+    {"local_number", "Local derivative: {number}."},
+    {"local_passed_on", "Local derivative: what is passed on, since 1 arrives."},
+    {"local_numbers", "Local derivative, number by number:"},
+    {"local_of", "the local derivative of {name}"},
     {"one_share", "One of several contributions that add up to {gradient}."},
     {"example", "example {number}: "},
     {"the_run", "The whole run"},
     // Tables.
     {"bias", "bias"},
+    {"residue", residue_in_text},
+    {"is_residue", "what rounding leaves where terms cancel"},
     {"share", "a contribution to {name}"},
     {"numbers", "numbers"},
     {"pictures", "pictures"},

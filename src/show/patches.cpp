@@ -76,7 +76,7 @@ std::string drawn(const Patch& patch, const TerminalStyle& style) {
     used += widths.back() + 4;
     blocks.push_back(block_of(in_ink(ink::faint, heading, style), *numbers, style));
   }
-  const bool side_by_side = used <= page_width;
+  const bool side_by_side = used <= style.width;
   if (!side_by_side) {
     for (const std::vector<std::string>& block : blocks) {
       for (const std::string& line : block)

@@ -135,12 +135,14 @@ std::string show_plan(const Plan& plan, const TerminalStyle& style, Groups group
   table.add({"x", "given", shape_words(plan.example), "", "", ""});
   add_all(table, plan.rows, groups, "");
   return table.text(style) + "\n" +
-         paragraph(fmt::format(
-             "{} trained in total; {} takes {} forward and puts {} on the worksheet.",
-             counted(plan.weights(), "number is", "numbers are"),
-             plan.together ? plan.whole : "an example",
-             counted(plan.multiplications(), "product of two numbers", "products of two numbers"),
-             counted(plan.written(), "number"))) +
+         paragraph(
+             fmt::format("{} trained in total; {} takes {} forward and puts {} on the worksheet.",
+                         counted(plan.weights(), "number is", "numbers are"),
+                         plan.together ? plan.whole : "an example",
+                         counted(plan.multiplications(), "product of two numbers",
+                                 "products of two numbers"),
+                         counted(plan.written(), "number")),
+             style.width) +
          (groups == Groups::opened ? connections_told(plan.rows, style) : "");
 }
 

@@ -75,10 +75,13 @@ std::string steps_told(const RunRecord& run, const TerminalStyle& style) {
     table.add(std::move(row));
   }
   return table.text(style) + "\n" +
-         paragraph(fmt::format(
-             "The minibatch was assessed before its step{}{}.",
-             is_watched ? ", the whole part after it" : "",
-             has_running ? "; the running loss is the mean over the epoch's examples so far" : ""));
+         paragraph(
+             fmt::format("The minibatch was assessed before its step{}{}.",
+                         is_watched ? ", the whole part after it" : "",
+                         has_running
+                             ? "; the running loss is the mean over the epoch's examples so far"
+                             : ""),
+             style.width);
 }
 
 /// Every change of the rate: one or two in a sentence, more in a list.
@@ -98,7 +101,7 @@ std::string rates_told(const RunRecord& run, const TerminalStyle& style) {
   for (const RateChange& change : run.rate_changes)
     text += fmt::format(" {}: {},", change.epoch, number(change.after));
   text.back() = '.';
-  return paragraph(text);
+  return paragraph(text, style.width);
 }
 
 /// A number beside a bar that is as long as its logarithm says, from the lowest to the highest.
@@ -176,7 +179,8 @@ std::string show_layer_flow(const FlowMoment& before, const FlowMoment& now,
          paragraph(fmt::format("State: {}. std dev is the standard deviation of a layer's output; "
                                "∂ norm is the norm of the gradient of that output, and the bar its "
                                "logarithm{}; dead units give 0 for every example.",
-                               moments, are_two ? " now" : ""));
+                               moments, are_two ? " now" : ""),
+                   style.width);
 }
 
 namespace {
@@ -233,10 +237,12 @@ std::string show_run(const RunRecord& run, const TerminalStyle& style) {
   }
   std::string text = table.text(style) + "\n";
   if (count > 1) {
-    text += paragraph(fmt::format(
-        "{} averaged while the weights change{}.{}",
-        has_accuracy ? "Running loss and accuracy are" : "The running loss is", others_told(run),
-        is_timed ? " Seconds are of learning, without evaluations." : ""));
+    text += paragraph(
+        fmt::format("{} averaged while the weights change{}.{}",
+                    has_accuracy ? "Running loss and accuracy are" : "The running loss is",
+                    others_told(run),
+                    is_timed ? " Seconds are of learning, without evaluations." : ""),
+        style.width);
   }
   if (!run.steps.empty()) text += "\n" + steps_told(run, style);
   for (const std::int64_t join : run.joins)

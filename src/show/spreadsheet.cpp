@@ -148,6 +148,10 @@ class Book {
                                        book_.look().blank));
     }
     const SheetCell& corner = work.corners[at];
+    if (const std::string worked = work.tables.worked(at); !worked.empty()) {
+      check_book(worksheet_write_comment(book_.sheets()[corner.sheet].sheet, corner.row,
+                                         corner.column, worked.c_str()));
+    }
     tint(book_.sheets()[corner.sheet].sheet,
          {corner.row, corner.column, work.last_row_of(at), work.last_column_of(at)});
     name_range(work, at);

@@ -22,6 +22,7 @@
 #include "show/rows_grid.hpp"
 #include "show/text_table.hpp"
 #include "tensor/tensor_tables.hpp"
+#include "worksheet/explainer.hpp"
 
 namespace lattice {
 namespace {
@@ -31,7 +32,7 @@ constexpr std::size_t margin = 6;
 
 /// A grid that leaves room for the margin.
 GridStyle behind_margin(const TerminalStyle& style, bool signs = true) {
-  return grid_style(style, signs, page_width - margin - 2);
+  return grid_style(style, signs, style.width - margin - 2);
 }
 
 /// Puts every line of a text behind the rule of the margin.
@@ -51,7 +52,7 @@ std::string numbered(std::size_t number, const std::string& said, const std::str
                      const TerminalStyle& style) {
   const std::string left = harmless(said);
   const std::size_t used = margin + columns(left) + columns(right);
-  const std::size_t room = used + 2 < page_width ? page_width - used : 2;
+  const std::size_t room = used + 2 < style.width ? style.width - used : 2;
   return fmt::format("{:>3} {} {}{}{}\n", number, in_ink(ink::faint, "│", style),
                      in_ink(ink::noticed, left, style), std::string(room, ' '), right);
 }
@@ -72,7 +73,7 @@ class EntryWriter {
         return rows();
       case Stage::forward:
       case Stage::loss:
-        return numbers(entry.numbers, entry.line) + pictures_of_units(entry.numbers, entry.line);
+        return numbers(entry, Cell::Kind::value) + pictures_of_units(entry.numbers, entry.line);
       case Stage::reverse:
         return swept(entry);
       case Stage::update:
@@ -97,6 +98,25 @@ class EntryWriter {
     return numbers(lying(tensor, line));
   }
 
+  /// The numbers of a line or of its gradient. What rounding leaves where terms cancel has a mark.
+  [[nodiscard]] std::string numbers(const WorkEntry& entry, Cell::Kind kind) const {
+    const Line line = work_.sheet().line(entry.line);
+    Explainer explainer(line, work_.has_sweep() ? &work_.sweep() : nullptr);
+    const std::vector<std::int64_t> residues = explainer.residues(line, kind);
+    if (residues.empty()) return numbers(entry.numbers, entry.line);
+    std::set<double> small;
+    for (const std::int64_t offset : residues)
+      small.insert(entry.numbers.at_offset(offset));
+    GridStyle grid = behind_margin(style_);
+    grid.write = [&small](double number) {
+      return small.contains(number) ? std::optional<std::string>(residue_in_text) : std::nullopt;
+    };
+    return behind_margin(
+        numbers_as_text(lying(entry.numbers, entry.line), grid) +
+            fmt::format("({}: what rounding leaves where terms cancel)\n", residue_in_text),
+        style_);
+  }
+
   /// The weights of units for each pixel, or their gradients, as pictures side by side, as many as
   /// there is room for: 0 in the middle between dark and bright.
   [[nodiscard]] std::string pictures_of_units(const Tensor& on_line, std::size_t line) const {
@@ -110,7 +130,7 @@ class EntryWriter {
     if (!(largest > 0.0) || !std::isfinite(largest)) return "";
     const std::int64_t units = all.shape()[rank - 1];
     const std::int64_t columns_of_one = style_.colour ? all.shape()[1] : 2 * all.shape()[1];
-    const std::int64_t room = page_width - margin - 2;
+    const auto room = static_cast<std::int64_t>(style_.width - margin - 2);
     const std::int64_t shown = std::clamp(room / (columns_of_one + 2), std::int64_t{1}, units);
     const Tensor flat = all.reshaped({all.count() / units, units});
     std::vector<CaptionedPicture> pictures;
@@ -121,17 +141,22 @@ class EntryWriter {
                           .caption = names_.label_with_role(all.shape(), rank - 1, unit)});
     }
     std::string text = show_pictures(pictures, style_, {.black = -largest, .white = largest},
-                                     page_width - margin - 2);
+                                     style_.width - margin - 2);
     if (shown < units) text += fmt::format("({} of {} pictures shown)\n", shown, units);
     return behind_margin("\n" + text, style_);
   }
 
   [[nodiscard]] std::string numbers(const Tensor& tensor) const {
-    if (tensor.shape().rank() == 0) {
-      const std::string number = format_number(tensor.number(), style_.digits);
-      return behind_margin(in_ink_of_sign(tensor.number(), number, style_) + "\n", style_);
-    }
-    return behind_margin(lattice::text(tensor, behind_margin(style_), names_), style_);
+    return behind_margin(numbers_as_text(tensor, behind_margin(style_)), style_);
+  }
+
+  [[nodiscard]] std::string numbers_as_text(const Tensor& tensor, const GridStyle& grid) const {
+    if (tensor.shape().rank() > 0) return lattice::text(tensor, grid, names_);
+    const double number = tensor.number();
+    const std::optional<std::string> words =
+        grid.write ? grid.write(number) : std::optional<std::string>();
+    return in_ink_of_sign(number, words.value_or(format_number(number, style_.digits)), style_) +
+           "\n";
   }
 
   [[nodiscard]] std::string rows() const {
@@ -189,21 +214,54 @@ class EntryWriter {
       pictures.push_back({.picture = examples.rows(one).reshaped(shape.without_first_axis()),
                           .caption = std::move(caption)});
     }
-    return show_pictures(pictures, style_, brightness_of(batch.features), page_width - margin - 2);
+    return show_pictures(pictures, style_, brightness_of(batch.features),
+                         style_.width - margin - 2);
   }
 
   [[nodiscard]] std::string swept(const WorkEntry& entry) const {
     std::string text =
-        numbers(entry.numbers, entry.line) + pictures_of_units(entry.numbers, entry.line);
+        numbers(entry, Cell::Kind::gradient) + pictures_of_units(entry.numbers, entry.line);
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
-      text += behind_margin(
-          fmt::format("passed on to {}: {}{}\n", harmless(passed.to), harmless(passed.symbols),
-                      passed.is_whole ? "    (its whole gradient)" : ""),
-          style_);
-      if (!passed.is_whole) text += numbers(passed.contribution);
+      text += empty_entry(style_);
+      text += behind_margin(passed_on(passed), style_);
+      text += local(passed, entry.numbers);
+      if (!passed.is_whole)
+        text += behind_margin("passed on:\n", style_) + numbers(passed.contribution);
     }
     if (!entry.note.empty()) text += behind_margin(entry.note + "\n", style_);
     return text;
+  }
+
+  [[nodiscard]] std::string passed_on(const WorkEntry::PassedOn& passed) const {
+    const std::size_t room = style_.width - margin - 2;
+    const std::string to = fmt::format("passed on to {}: ", harmless(passed.to));
+    std::string text = to + wrap_formula(harmless(passed.symbols), columns(to), room);
+    if (!passed.is_whole) return text + "\n";
+    constexpr std::string_view whole = "(its whole gradient)";
+    constexpr std::size_t gap = 4;
+    const bool fits = columns(text) + gap + columns(whole) <= room;
+    return fmt::format("{}{}{}\n", text, fits ? std::string(gap, ' ') : "\n", whole);
+  }
+
+  /// By what that which arrives is multiplied on its way to an input.
+  [[nodiscard]] std::string local(const WorkEntry::PassedOn& passed, const Tensor& arrived) const {
+    if (!passed.local) return "";
+    const LocalDerivative& local = *passed.local;
+    if (local.kind == LocalDerivative::Kind::matrix) {
+      return behind_margin(fmt::format("local derivative, a matrix to multiply by: {}\n",
+                                       harmless(local.factor_in_symbols())),
+                           style_) +
+             numbers(local.numbers);
+    }
+    if (local.everywhere) {
+      return behind_margin(
+          fmt::format("local derivative: {}{}\n", format_number(*local.everywhere, style_.digits),
+                      local.numbers.count() == 1 ? "" : " everywhere"),
+          style_);
+    }
+    if (arrived.count() == 1 && arrived.number() == 1.0)
+      return behind_margin("local derivative: what is passed on, since 1 arrives\n", style_);
+    return behind_margin("local derivative, number by number:\n", style_) + numbers(local.numbers);
   }
 
   [[nodiscard]] std::string updated(const WorkEntry& entry) const {
@@ -257,15 +315,17 @@ std::string introduction(WorkEntry::Stage stage, const WorkedSheet& work,
     const std::string result = harmless(work.result().name());
     const char* const any = result == "z" ? "x" : "z";
     return behind_margin(
-        fmt::format(
-            "∂{1} means ∂{0}/∂{1}, the derivative of {0} with respect to each number of {1}\n",
-            result, any),
+        paragraph(
+            fmt::format(
+                "∂{1} means ∂{0}/∂{1}, the derivative of {0} with respect to each number of {1}",
+                result, any),
+            style.width - margin - 2),
         style);
   }
   if (stage != WorkEntry::Stage::update) return "";
   std::string rule;
   for (const std::string& line : rule_in_words(work, style.digits))
-    rule += line + "\n";
+    rule += paragraph(line, style.width - margin - 2);
   return behind_margin(rule, style);
 }
 
@@ -289,7 +349,7 @@ std::string show_heading(std::string_view text, const TerminalStyle& style) {
   heading[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(heading[0])));
   const std::size_t used = columns(heading) + 6;
   std::string rule;
-  for (std::size_t at = used; at < page_width; ++at)
+  for (std::size_t at = used; at < style.width; ++at)
     rule += "─";
   return in_ink(ink::faint, "────", style) + " " + in_ink(ink::noticed, heading, style) + " " +
          in_ink(ink::faint, rule, style) + "\n";
@@ -341,9 +401,9 @@ std::string place_in_words(const AxisNames& names, const Line& line, const Index
   return fmt::format("{}{}with {}", words, words.empty() ? "" : "; ", fmt::join(called, ", "));
 }
 
-std::string show_explanation(const Chain& chain, const std::string& place,
-                             const Notation& notation) {
-  return (place.empty() ? "" : harmless(place) + "\n") + chain.text(notation);
+std::string show_explanation(const Chain& chain, const std::string& place, const Notation& notation,
+                             std::size_t width) {
+  return (place.empty() ? "" : harmless(place) + "\n") + chain.text(notation, width);
 }
 
 std::string show_tensor(const Tensor& tensor, const TerminalStyle& style, const AxisNames& names) {
@@ -457,9 +517,10 @@ std::string show_check(const GradientCheck& check, const TerminalStyle& style) {
   }
   text += table.text(style) + "\n";
   if (on_kinks > 0) {
-    text += paragraph(fmt::format(
-        "{} of the numbers sit{} on a kink (left and right slopes differ) and were not checked.",
-        on_kinks, on_kinks == 1 ? "s" : ""));
+    text += paragraph(fmt::format("{} of the numbers sit{} on a kink (left and right slopes "
+                                  "differ) and were not checked.",
+                                  on_kinks, on_kinks == 1 ? "s" : ""),
+                      style.width);
   }
   const std::string all = on_kinks > 0 ? "All others" : "All gradients";
   return text + (check.agrees() ? all + " agree with central differences.\n"

@@ -98,15 +98,15 @@ std::vector<std::size_t> TextTable::widths() const {
   return widths;
 }
 
-bool TextTable::fits() const {
-  return total_of(widths()) <= page_width;
+bool TextTable::fits(std::size_t width) const {
+  return total_of(widths()) <= width;
 }
 
 std::string TextTable::text(const TerminalStyle& style) const {
   std::vector<std::size_t> widths = this->widths();
   // The widest column of words makes way when the page is too narrow.
   std::size_t total = total_of(widths);
-  while (total > page_width) {
+  while (total > style.width) {
     std::size_t widest = widths.size();
     for (std::size_t column = 0; column < widths.size(); ++column) {
       if (headings_[column].set == Set::left &&

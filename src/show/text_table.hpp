@@ -45,7 +45,7 @@ class TextTable {
   void label_rows(const std::vector<std::string>& labels);
 
   /// Whether no text has to be cut short.
-  [[nodiscard]] bool fits() const;
+  [[nodiscard]] bool fits(std::size_t width) const;
 
   /// Ends in a line break. Text that does not fit into the page is shortened with a `…`, its end
   /// kept.

@@ -76,6 +76,22 @@ bool WorkTables::is_calculated(std::size_t table) const {
   return false;
 }
 
+std::string WorkTables::worked(std::size_t table) const {
+  const WorkTable& numbers = tables_[table];
+  if (numbers.kind != Kind::value || numbers.numbers.count() != 1) return "";
+  const Line line = work_->sheet().line(numbers.line);
+  return explainer_.value(line, Index::zeros(line.shape().rank())).worked;
+}
+
+std::vector<std::int64_t> WorkTables::residues(std::size_t table) const {
+  const WorkTable& numbers = tables_[table];
+  if (numbers.kind == Kind::value)
+    return explainer_.residues(work_->sheet().line(numbers.line), Cell::Kind::value);
+  if (numbers.kind == Kind::gradient)
+    return explainer_.residues(work_->sheet().line(numbers.line), Cell::Kind::gradient);
+  return {};
+}
+
 Formula WorkTables::made(Spot spot) const {
   const WorkTable& table = tables_[spot.table];
   if (table.line == 0) {

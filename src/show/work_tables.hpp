@@ -61,6 +61,12 @@ class WorkTables {
   /// How a number of a calculated table is made.
   [[nodiscard]] Formula made(Spot spot) const;
 
+  /// How the one number of a table was worked, if it is told by another formula that is equal.
+  [[nodiscard]] std::string worked(std::size_t table) const;
+
+  /// The offsets of numbers of a table that are what rounding leaves where terms cancel.
+  [[nodiscard]] std::vector<std::int64_t> residues(std::size_t table) const;
+
   /// Where a cell stands that appears in the formula of `inside`.
   [[nodiscard]] Spot find(const Cell& cell, Spot inside) const;
 

@@ -171,7 +171,7 @@ void Storage::drop_sparse() {
 }
 
 Tensor Tensor::of(const Shape& shape, std::unique_ptr<SparseNumbers> stored) {
-  Tensor result(shape, Storage::take(1, stored->values().precision()));
+  Tensor result(Holding(), shape, Storage::take(1, stored->values().precision()));
   result.storage_->count = shape.count();
   result.storage_->sparse_columns = stored->pattern().columns();
   result.storage_->sparse = stored.release();

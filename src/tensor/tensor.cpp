@@ -48,7 +48,9 @@ void collect(const Nested& numbers, std::span<const std::int64_t> extents, size_
 
 void Tensor::refuse_empty() {
   throw NumberError(
-      {.what = "this tensor is empty", .remedy = "it was never filled, or its numbers were moved"});
+      {.what = "this tensor is empty",
+       .remedy = "it was never filled, or its numbers were moved; of a batch, `targets` are empty "
+                 "where examples have `classes`"});
 }
 
 void Tensor::refuse_precision(Precision asked) const {

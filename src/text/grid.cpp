@@ -163,8 +163,10 @@ class Layout {
   [[nodiscard]] std::string written(std::int64_t row, std::int64_t column) const {
     if (row < 0 || column < 0) return std::string(left_out);
     const Grid::Entry& cell = at(row, column);
-    if (const auto* const number = std::get_if<double>(&cell))
-      return format_number(*number, style_.digits);
+    if (const auto* const number = std::get_if<double>(&cell)) {
+      std::optional<std::string> text = style_.write ? style_.write(*number) : std::nullopt;
+      return text ? std::move(*text) : format_number(*number, style_.digits);
+    }
     const auto* const word = std::get_if<std::string>(&cell);
     return word == nullptr ? "" : harmless(*word);
   }

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -31,6 +32,9 @@ struct GridStyle {
   std::int64_t most_rows = 10;     ///< more are shortened, with a word on it
   std::size_t width = page_width;  ///< columns of text; what does not fit is left out, with a word
   bool ruled = false;              ///< inside a ruled box
+
+  /// Writes a number otherwise than with those digits; nothing where it has nothing to say.
+  std::function<std::optional<std::string>(double number)> write = nullptr;
 
   /// Colours a number, and what is around the numbers; without them nothing is coloured.
   std::function<std::string(double number, const std::string& text)> ink = nullptr;

@@ -105,7 +105,8 @@ std::string told(const AnswersOverSeeds& over, const Model& model, const Answers
   return table.text(style) +
          paragraph(fmt::format("Over {}, from {} to {}; ± is the standard deviation.",
                                counted(std::ssize(over.seeds), "seed"), over.seeds.front(),
-                               over.seeds.back()));
+                               over.seeds.back()),
+                   style.width);
 }
 
 Json to_json(const AnswersOverSeeds& over, const Model& model) {

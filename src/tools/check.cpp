@@ -36,7 +36,7 @@ Verb check_verb(Console& console) {
     } else {
       TerminalStyle style = console.style;
       style.digits = asked->options.digits;
-      console.out << settings_text(sheet.words)
+      console.out << settings_text(sheet.words, console.style)
                   << show_heading("gradients and central differences", style)
                   << show_check(check, style);
     }

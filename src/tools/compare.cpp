@@ -156,11 +156,13 @@ std::string seeds_told(const std::vector<Outcome>& outcomes, const TerminalStyle
   std::vector<double> losses(outcomes.size());
   std::ranges::transform(outcomes, losses.begin(), &Outcome::watched);
   const OverRuns over = over_runs(losses);
-  return paragraph(fmt::format(
-      "Only the seed differs: the {} is {} on average, with a standard deviation of {}. "
-      "No seed is better than another.",
-      watched_loss(outcomes.front()), format_number(over.mean, style.digits),
-      format_number(over.deviation, 2)));
+  return paragraph(
+      fmt::format(
+          "Only the seed differs: the {} is {} on average, with a standard deviation of {}. "
+          "No seed is better than another.",
+          watched_loss(outcomes.front()), format_number(over.mean, style.digits),
+          format_number(over.deviation, 2)),
+      style.width);
 }
 
 std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareAsked& asked,
@@ -178,7 +180,8 @@ std::string comparison_text(const std::vector<Outcome>& outcomes, const CompareA
     return text;
   }
   if (best == nullptr) return text + seeds_told(outcomes, style);
-  text += paragraph(fmt::format("The lowest {}: {}", watched_loss(*best), harmless(best->name)));
+  text += paragraph(fmt::format("The lowest {}: {}", watched_loss(*best), harmless(best->name)),
+                    style.width);
   const Assessment* const test = part_of(*best, "test");
   if (test != nullptr && !asked.comparing.with_test) {
     text += fmt::format("Its test part (not used in the choice): loss {}, {} {}\n",
@@ -265,7 +268,7 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   } else {
     TerminalStyle style = console.style;
     style.digits = asked.options.digits;
-    console.out << settings_text(in_common(outcomes))
+    console.out << settings_text(in_common(outcomes), console.style)
                 << comparison_text(outcomes, asked, best, style);
   }
   write_files(asked, outcomes, entries.front().lesson.references);

@@ -152,15 +152,18 @@ std::string difference_text(const Repeated& lowest, const Repeated& other,
   const Difference difference = difference_of(watched_of(lowest), watched_of(other));
   if (!std::isfinite(difference.difference.mean)) {
     return paragraph(fmt::format("{}: its {} was not finite in some run.", harmless(other.name),
-                                 watched_loss(lowest.runs.front())));
+                                 watched_loss(lowest.runs.front())),
+                     style.width);
   }
-  return paragraph(fmt::format(
-      "{}: its {} is {} higher on average; chance alone explains up to {}. {}",
-      harmless(other.name), watched_loss(lowest.runs.front()),
-      format_number(difference.difference.mean, style.digits),
-      format_number(difference.margin, style.digits),
-      difference.is_significant ? "The difference is significant."
-                                : "With this many runs, the difference is not significant."));
+  return paragraph(
+      fmt::format("{}: its {} is {} higher on average; chance alone explains up to {}. {}",
+                  harmless(other.name), watched_loss(lowest.runs.front()),
+                  format_number(difference.difference.mean, style.digits),
+                  format_number(difference.margin, style.digits),
+                  difference.is_significant
+                      ? "The difference is significant."
+                      : "With this many runs, the difference is not significant."),
+      style.width);
 }
 
 std::string comparison_text(const std::vector<Repeated>& all, const Repeats& repeats,
@@ -280,7 +283,7 @@ void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeat
   } else {
     TerminalStyle style = console.style;
     style.digits = outputs.digits;
-    console.out << settings_text(in_common(every_run(all)))
+    console.out << settings_text(in_common(every_run(all)), console.style)
                 << comparison_text(all, repeats, outputs.comparing, style);
   }
   write_files(all, outputs, lesson.references);

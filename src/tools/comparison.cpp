@@ -195,7 +195,7 @@ std::string labelled(TextTable table, const std::vector<std::string>& names,
                      const TerminalStyle& style) {
   std::vector<std::string> rows = labels_for(names);
   table.label_rows(rows);
-  if (!table.fits()) {
+  if (!table.fits(style.width)) {
     for (std::size_t at = 0; at < rows.size(); ++at)
       rows[at] = fmt::format("{}", at + 1);
     table.label_rows(rows);
@@ -203,7 +203,7 @@ std::string labelled(TextTable table, const std::vector<std::string>& names,
   std::string legend;
   for (std::size_t at = 0; at < rows.size(); ++at) {
     if (rows[at] != names[at])
-      legend += paragraph(fmt::format("{}: {}", at + 1, harmless(names[at])));
+      legend += paragraph(fmt::format("{}: {}", at + 1, harmless(names[at])), style.width);
   }
   return (legend.empty() ? "" : legend + "\n") + table.text(style);
 }

@@ -41,7 +41,8 @@ void list_sets(Console& console, bool json) {
   }
   console.out << show_heading("demo sets", console.style);
   for (const DemoSet& set : demo_sets()) {
-    console.out << paragraph(fmt::format("{}: {} ({} rows)", set.name, set.story, set.usual_rows));
+    console.out << paragraph(fmt::format("{}: {} ({} rows)", set.name, set.story, set.usual_rows),
+                             console.style.width);
   }
   console.out << "\nLook at one:        lattice data glazes\n"
                  "Look at your own:   lattice data --file my.csv --target column\n";

@@ -1,7 +1,9 @@
 #include <fcntl.h>
+#include <sys/ioctl.h>
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <csignal>
@@ -15,6 +17,7 @@
 #include "files/unfinished.hpp"
 #include "tools/commands.hpp"
 #include "tools/interrupt.hpp"
+#include "tools/options.hpp"
 #include "tools/outlet.hpp"
 #include "tools/subjects.hpp"
 
@@ -28,6 +31,17 @@ bool colour_is_welcome() {
   const bool refused = no_color != nullptr && *no_color != '\0';
   const bool plain = terminal == nullptr || std::string_view(terminal) == "dumb";
   return isatty(STDOUT_FILENO) != 0 && !refused && !plain;
+}
+
+/// The columns of the terminal, as far as a page can be so narrow or wide.
+std::size_t width_of_page() {
+  winsize size{};
+  if (isatty(STDOUT_FILENO) == 0 || ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0 ||
+      size.ws_col == 0)
+    return lattice::page_width;
+  using namespace lattice::tools;
+  return static_cast<std::size_t>(
+      std::clamp<std::int64_t>(size.ws_col, narrowest_page, widest_page));
 }
 
 /// Where the input or an output of the program was closed, a file that is opened would take its
@@ -126,7 +140,7 @@ int main(int count, char** arguments) {
   std::ostream out(&outlet);
   Console console{.out = out,
                   .err = std::cerr,
-                  .style = {.colour = colour_is_welcome()},
+                  .style = {.colour = colour_is_welcome(), .width = width_of_page()},
                   .err_is_terminal = isatty(STDERR_FILENO) != 0};
   Exit exit = lattice::tools::run({arguments + 1, arguments + count}, console);
   out.flush();

@@ -26,12 +26,12 @@ std::string group_of(const LessonSetting& setting) {
   return group;
 }
 
-/// Pieces one after another, in lines of a page's width.
-std::string in_lines(const std::vector<std::string>& pieces) {
+/// Pieces one after another, in lines of a width.
+std::string in_lines(const std::vector<std::string>& pieces, std::size_t width) {
   std::string text;
   std::string line;
   for (const std::string& piece : pieces) {
-    if (!line.empty() && columns(line) + 3 + columns(piece) > page_width) {
+    if (!line.empty() && columns(line) + 3 + columns(piece) > width) {
       text += line + "\n";
       line.clear();
     }
@@ -158,6 +158,20 @@ void declare_digits(Verb& verb, int& digits) {
       "Significant digits of printed numbers, 1 to 17 (default 5)", "N");
 }
 
+void declare_width(Verb& verb, TerminalStyle& style) {
+  verb.heading("Printing");
+  verb.read(
+      "--width",
+      [&style](const std::string& text) {
+        style.width =
+            static_cast<std::size_t>(whole_number("--width", text, narrowest_page, widest_page));
+      },
+      fmt::format("Columns of printed text, {} to {} (default: those of the terminal; {} where "
+                  "there is none)",
+                  narrowest_page, widest_page, page_width),
+      "N");
+}
+
 void declare_printing(Verb& verb, int& digits, bool& json) {
   declare_digits(verb, digits);
   verb.flag("--json", json, "Print one JSON document and nothing else");
@@ -170,14 +184,14 @@ Json settings_json(const Lesson& lesson) {
 }
 
 std::string settings_text(const Prepared& prepared, const TerminalStyle& style) {
-  return settings_text(prepared.in_words(style.digits));
+  return settings_text(prepared.in_words(style.digits), style);
 }
 
-std::string settings_text(const std::vector<std::string>& words) {
+std::string settings_text(const std::vector<std::string>& words, const TerminalStyle& style) {
   std::vector<std::string> pieces = {fmt::format("Open Lattice {}", version)};
   for (const std::string& each : words)
     pieces.push_back(harmless(each));
-  return in_lines(pieces) + "\n";
+  return in_lines(pieces, style.width) + "\n";
 }
 
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console) {

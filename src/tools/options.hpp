@@ -82,6 +82,13 @@ void say_what_is_outside(const Lesson& lesson, const Console& console,
 
 /// Declares `--digits`, and `--json`.
 void declare_digits(Verb& verb, int& digits);
+
+/// The narrowest and the widest page that can be asked for, in columns.
+inline constexpr std::int64_t narrowest_page = 80;
+inline constexpr std::int64_t widest_page = 200;
+
+/// Declares `--width`.
+void declare_width(Verb& verb, TerminalStyle& style);
 void declare_printing(Verb& verb, int& digits, bool& json);
 
 /// The settings and the version, which are part of every JSON document.
@@ -89,7 +96,8 @@ void declare_printing(Verb& verb, int& digits, bool& json);
 
 /// The same in a few lines, for the top of the output.
 [[nodiscard]] std::string settings_text(const Prepared& prepared, const TerminalStyle& style);
-[[nodiscard]] std::string settings_text(const std::vector<std::string>& words);
+[[nodiscard]] std::string settings_text(const std::vector<std::string>& words,
+                                        const TerminalStyle& style);
 
 /// Prints remarks on stderr, except those that the lesson hides.
 void say(const std::vector<Remark>& remarks, const Lesson& lesson, Console& console);

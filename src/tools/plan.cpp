@@ -51,17 +51,20 @@ std::string bytes_in_words(std::int64_t bytes) {
   return fmt::format("{:.1f} GB", count / (kilo * kilo * kilo));
 }
 
-std::string memory_told(const Memory& memory, const Lesson& lesson, const Plan& plan) {
+std::string memory_told(const Memory& memory, const Lesson& lesson, const Plan& plan,
+                        std::size_t width) {
   const std::string state = memory.state == 0 ? ""
                                               : fmt::format("what {} remembers {}, ", lesson.rule,
                                                             bytes_in_words(memory.state));
-  return paragraph(fmt::format(
-      "Memory in {} precision: weights {}, their gradients {}, {}{} on the worksheet {}; together "
-      "{}.",
-      word(lesson.network.precision), bytes_in_words(memory.weights),
-      bytes_in_words(memory.gradients), state,
-      plan.together ? plan.whole : fmt::format("a minibatch of {}", memory.batch),
-      bytes_in_words(memory.minibatch), bytes_in_words(memory.all())));
+  return paragraph(
+      fmt::format("Memory in {} precision: weights {}, their gradients {}, {}{} on the worksheet "
+                  "{}; together "
+                  "{}.",
+                  word(lesson.network.precision), bytes_in_words(memory.weights),
+                  bytes_in_words(memory.gradients), state,
+                  plan.together ? plan.whole : fmt::format("a minibatch of {}", memory.batch),
+                  bytes_in_words(memory.minibatch), bytes_in_words(memory.all())),
+      width);
 }
 
 Json to_json(const Memory& memory) {
@@ -121,8 +124,8 @@ Verb plan_verb(Console& console) {
     }
     console.out << show_plan(passed, console.style,
                              asked->is_open ? Groups::opened : Groups::folded);
-    console.out << memory_told(memory, lesson, passed);
-    if (asked->is_timed) console.out << told(time_of(*prepared));
+    console.out << memory_told(memory, lesson, passed, console.style.width);
+    if (asked->is_timed) console.out << told(time_of(*prepared), console.style.width);
   });
   return verb;
 }

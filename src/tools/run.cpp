@@ -9,6 +9,7 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/version.hpp"
 #include "tools/commands.hpp"
+#include "tools/options.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -126,11 +127,15 @@ Exit obey(const std::vector<std::string>& arguments, Console& console) {
   app.require_subcommand(1);
   app.set_version_flag("--version", std::string("Open Lattice ") + version, "The version");
   app.set_help_all_flag("--help-all", "The help of every verb");
-  const std::vector<Verb> verbs = {demo_verb(console),    data_verb(console),   plan_verb(console),
-                                   work_verb(console),    why_verb(console),    check_verb(console),
-                                   train_verb(console),   assess_verb(console), ask_verb(console),
-                                   compare_verb(console), draw_verb(console),   new_verb(console),
-                                   about_verb(console)};
+  std::vector<Verb> verbs = {demo_verb(console),    data_verb(console),   plan_verb(console),
+                             work_verb(console),    why_verb(console),    check_verb(console),
+                             train_verb(console),   assess_verb(console), ask_verb(console),
+                             compare_verb(console), draw_verb(console),   new_verb(console),
+                             about_verb(console)};
+  for (Verb& verb : verbs) {
+    if (std::ranges::find(verb.options(), "--digits", &Option::name) != verb.options().end())
+      declare_width(verb, console.style);
+  }
   for (const Verb& verb : verbs)
     declare(app, verb, arguments);
   if (arguments.empty()) {

@@ -114,20 +114,21 @@ RunTime time_of(const Prepared& prepared) {
   return time;
 }
 
-std::string told(const RunTime& time) {
+std::string told(const RunTime& time, std::size_t width) {
   const std::string evaluation =
       time.evaluated == 0 ? "nothing is evaluated"
                           : fmt::format("an evaluation of {} {}", counted(time.evaluated, "row"),
                                         duration(time.evaluation));
   const std::string threads = counted(time.threads, "thread");
   if (time.measured == 0)
-    return paragraph(fmt::format("Time with up to {}: {}.", threads, evaluation));
+    return paragraph(fmt::format("Time with up to {}: {}.", threads, evaluation), width);
   return paragraph(
       fmt::format("Time with up to {}: a step of {} takes {} (the median of {}), an epoch of {} "
                   "{}, and {}; the run of {} takes about {}.",
                   threads, counted(time.batch, "row"), duration(time.step), time.measured,
                   counted(time.steps_in_epoch, "step"), duration(time.epoch()), evaluation,
-                  counted(time.epochs, "epoch"), duration(time.run())));
+                  counted(time.epochs, "epoch"), duration(time.run())),
+      width);
 }
 
 Json to_json(const RunTime& time) {

@@ -31,7 +31,7 @@ struct RunTime {
 [[nodiscard]] RunTime time_of(const Prepared& prepared);
 
 /// As a paragraph, and as JSON.
-[[nodiscard]] std::string told(const RunTime& time);
+[[nodiscard]] std::string told(const RunTime& time, std::size_t width);
 [[nodiscard]] Json to_json(const RunTime& time);
 
 /// `12 s`, `3 min 20 s`, `2 h 5 min`.

@@ -22,9 +22,11 @@ namespace {
 namespace fs = std::filesystem;
 
 /// The rows that a sheet asks for, of a demo set or of a table beside it.
-SheetData rows_for_sheet(const std::string& set, std::int64_t first, std::int64_t last,
-                         const std::string& sheet, const Console& console) {
+SheetData rows_for_sheet(const AskedRows& asked, const std::string& sheet, const Console& console) {
+  const std::string& set = asked.set;
   Lesson lesson;
+  lesson.data.columns.targets = asked.targets;
+  lesson.data.columns.features = asked.features;
   if (set.ends_with(".csv")) {
     const fs::path path(set);
     const fs::path folder = fs::path(sheet).parent_path();
@@ -43,15 +45,15 @@ SheetData rows_for_sheet(const std::string& set, std::int64_t first, std::int64_
     lesson.data.set = set;
   }
   const Dataset data = read_data(lesson).data;
-  const std::int64_t end = last < 0 ? data.rows() : last + 1;
-  if (first >= end || end > data.rows()) {
+  const std::int64_t end = asked.last < 0 ? data.rows() : asked.last + 1;
+  if (asked.first >= end || end > data.rows()) {
     throw IndexError({.what = fmt::format("{} has no such rows", data.name),
                       .expected = fmt::format("rows from 0 to {}", data.rows() - 1),
-                      .found = fmt::format("{} to {}", first, last)});
+                      .found = fmt::format("{} to {}", asked.first, asked.last)});
   }
   SheetData found;
   found.heading = {.title = data.name, .names = data.axis_names()};
-  for (std::int64_t row = first; row < end; ++row)
+  for (std::int64_t row = asked.first; row < end; ++row)
     found.heading.rows.push_back(row);
   found.features = data.features.rows(found.heading.rows);
   if (!data.targets.empty()) found.targets = data.targets.rows(found.heading.rows);
@@ -115,10 +117,9 @@ WorkedExample SheetOptions::work(const LessonOptions& options,
                                  const Console& console) const {
   const Lesson lesson = options.lesson_on({});
   const std::string& file = options.subject;
-  SheetReading reading{.name = file.empty() ? "the lines" : fs::path(file).filename().string(),
-                       .data = [&](const std::string& set, std::int64_t first, std::int64_t last) {
-                         return rows_for_sheet(set, first, last, file, console);
-                       }};
+  SheetReading reading{
+      .name = file.empty() ? "the lines" : fs::path(file).filename().string(),
+      .data = [&](const AskedRows& rows) { return rows_for_sheet(rows, file, console); }};
   if (options.names("seed")) reading.seed = lesson.seed;
   ReadSheet read = read_sheet(text(options), reading);
   SheetSettings settings{.title = !lesson.title.empty()         ? lesson.title

@@ -8,6 +8,7 @@
 #include <optional>
 #include <string>
 #include <utility>
+#include <vector>
 
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -23,8 +24,9 @@ constexpr std::string_view help =
     "  hidden, 12     to a line, by its name or number\n"
     "  step 50        another recorded step\n"
     "  why z[0,2]     where a number came from; also why ∂z[0,2] and why new W[1,0]\n"
-    "  why z[0,2] 2   and the numbers it is made of, two deep\n"
+    "  why z[0,2] 2   and the numbers it is made of, two deep; why z[0,2] all: every term\n"
     "  again          this line once more         list           all lines, and where we are\n"
+    "  history        what was typed              !3, !          the third of it, the last, again\n"
     "  help           this                        quit           the end (also Ctrl-D)\n";
 
 /// A walk through the entries of a worked example.
@@ -51,7 +53,27 @@ class Walk {
                  << std::flush;
   }
 
-  /// Does what was typed. False when that is to end.
+  /// Does what was typed, and keeps it for later. False when that is to end.
+  bool take(std::string_view text) {
+    if (!text.starts_with('!')) {
+      if (!text.empty()) typed_.emplace_back(text);
+      return obey(text);
+    }
+    const std::optional<std::int64_t> number =
+        text == "!" ? std::optional(std::ssize(typed_)) : parse_whole_number(text.substr(1));
+    if (!number || *number < 1 || *number > std::ssize(typed_)) {
+      tell(typed_.empty()
+               ? "Nothing was typed before."
+               : fmt::format("'{}' is none of {}; history lists them.", text,
+                             typed_.size() == 1 ? "!1" : fmt::format("!1 to !{}", typed_.size())));
+      return true;
+    }
+    const std::string again = typed_[static_cast<std::size_t>(*number - 1)];
+    tell(again);
+    return obey(again);
+  }
+
+ private:
   bool obey(std::string_view text) {
     using Stage = WorkEntry::Stage;
     const std::size_t space = text.find(' ');
@@ -81,6 +103,9 @@ class Walk {
       list();
     } else if (command == "help" || command == "?") {
       console_.out << help;
+    } else if (command == "history") {
+      for (std::size_t at = 0; at < typed_.size(); ++at)
+        tell(fmt::format("{:>3}  {}", at + 1, typed_[at]));
     } else if (command == "step") {
       go_to_step(rest);
     } else if (command == "why") {
@@ -93,7 +118,6 @@ class Walk {
     return true;
   }
 
- private:
   [[nodiscard]] const WorkedStep& step() const { return example_.steps[step_]; }
 
   void tell(const std::string& text) const { console_.print(text + "\n"); }
@@ -141,9 +165,9 @@ class Walk {
     constexpr std::string_view mark = "∂";
     const bool back = text.starts_with(mark);
     const std::string_view name = back ? text.substr(mark.size()) : text;
-    std::vector<std::string> known = {"back", "reverse", "update", "loss",    "first",
-                                      "last", "again",   "list",   "step",    "why",
-                                      "help", "quit",    "on",     "forward", "next"};
+    std::vector<std::string> known = {"back",  "reverse", "update", "loss",   "first", "last",
+                                      "again", "list",    "step",   "why",    "help",  "quit",
+                                      "on",    "forward", "next",   "history"};
     for (std::size_t at = 0; at < entries_.size(); ++at) {
       const WorkEntry& entry = entries_[at];
       if (entry.line == 0 || entry.stage == WorkEntry::Stage::update) continue;
@@ -174,13 +198,15 @@ class Walk {
     const std::size_t space = text.find(' ', text.starts_with("new ") && from == 0 ? 4 : from);
     const std::string_view depth_text =
         space == std::string_view::npos ? "0" : trimmed(text.substr(space));
-    const std::optional<double> depth = parse_number(depth_text);
+    const bool all_terms = depth_text == "all";
+    const std::optional<double> depth = all_terms ? 0.0 : parse_number(depth_text);
     if (!depth || *depth < 0.0 || *depth > 100.0) {
       tell(fmt::format("'{}' is no depth; a whole number is, as in why loss 2", depth_text));
       return;
     }
     try {
-      const Notation notation{.digits = console_.style.digits};
+      Notation notation{.digits = console_.style.digits};
+      if (all_terms) notation.longest_sum = std::string::npos;
       const auto [told, ask] = WorkedSheet::parse_asked(text.substr(0, space));
       const WorkedSheet& work = step().work;
       const Line line = work.sheet().line(told.line);
@@ -188,7 +214,7 @@ class Walk {
       const Chain chain = work.why(asked, ask, static_cast<int>(*depth), notation);
       const std::string words =
           place_in_words(example_.names, line, asked.at, chain.explanation.formula, work.sheet());
-      tell(show_explanation(chain, words, notation));
+      tell(show_explanation(chain, words, notation, console_.style.width));
       console_.out << show_patches(patches_of(chain.explanation.formula, work.sheet()),
                                    console_.style);
     } catch (const Error& error) {
@@ -202,6 +228,7 @@ class Walk {
   std::size_t step_ = 0;
   std::size_t at_ = 0;
   std::string heading_;
+  std::vector<std::string> typed_ = {};
 };
 
 }  // namespace
@@ -213,7 +240,7 @@ void walk_through(const WorkedExample& example, std::istream& in, Console& conso
   walk.prompt();
   std::string text;
   while (std::getline(in, text)) {
-    if (!walk.obey(trimmed(text))) return;
+    if (!walk.take(trimmed(text))) return;
     walk.prompt();
   }
   console.out << "\n";

@@ -41,6 +41,8 @@ Verb why_verb(Console& console) {
     bool gradient = false;
     bool update = false;
     int depth = 0;
+    bool as_worked = false;
+    bool all_terms = false;
     SheetQuestion sheet;
   };
   auto asked = std::make_shared<Asked>();
@@ -59,6 +61,10 @@ Verb why_verb(Console& console) {
         asked->depth = static_cast<int>(whole_number("--depth", text, 0, 100));
       },
       "Explain the numbers in the explanation too, N levels deep (default 0)", "N");
+  verb.flag("--as-worked", asked->as_worked,
+            "A cross-entropy in the form that never overflows, also where a line above has the "
+            "probabilities that tell it more simply");
+  verb.flag("--all-terms", asked->all_terms, "Every term of a long sum");
   asked->sheet.declare(verb, SheetQuestion::Answers::yes);
   asked->options.declare(verb, console);
   verb.runs([asked, &console] {
@@ -69,8 +75,10 @@ Verb why_verb(Console& console) {
     const Line line = work.sheet().line(number.place.line);
     const Place place{.line = number.place.line, .at = index_on(line, number.place, sheet.names)};
     const Ask ask = asked->gradient ? Ask::gradient : asked->update ? Ask::update : number.ask;
-    const Notation notation{.digits = asked->options.digits};
-    Chain chain = work.why(place, ask, asked->depth, notation);
+    Notation notation{.digits = asked->options.digits};
+    if (asked->all_terms) notation.longest_sum = std::string::npos;
+    Chain chain = work.why(place, ask, asked->depth, notation,
+                           asked->as_worked ? Told::as_worked : Told::by_probabilities);
     if (const std::string data = ask == Ask::value ? origin(place, sheet) : ""; !data.empty()) {
       chain.explanation.note = "given: " + data;
     }
@@ -84,7 +92,7 @@ Verb why_verb(Console& console) {
       write(console.out, json);
       return;
     }
-    console.print(show_explanation(chain, words, notation) + "\n");
+    console.print(show_explanation(chain, words, notation, console.style.width) + "\n");
     TerminalStyle style = console.style;
     style.digits = asked->options.digits;
     console.out << show_patches(patches_of(chain.explanation.formula, work.sheet()), style);

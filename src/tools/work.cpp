@@ -193,7 +193,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   say(remarks_on(prepared.network), lesson, console);
   say(remarks_on(prepared.network, prepared.split.train), lesson, console);
   if (!asked.json.empty()) worked.json = worked_json(worked.example, lesson);
-  worked.top = settings_text(prepared.in_words(asked.options.digits));
+  worked.top = settings_text(prepared.in_words(asked.options.digits), console.style);
   return worked;
 }
 
@@ -208,7 +208,7 @@ Worked work_model(const WorkAsked& asked, const TerminalStyle& style, Console& c
   AskedAnswers answers = asked.answers.work(asked.options, console);
   Worked worked;
   if (!asked.json.empty()) worked.json = worked_json(answers.example, answers.file.lesson);
-  worked.top = settings_text(answers.example.about);
+  worked.top = settings_text(answers.example.about, style);
   if (!answers.influences.empty()) {
     if (!asked.json.empty()) worked.json["influences"] = influences_json(answers);
     const Line& swept = answers.example.steps.front().work.result();
@@ -230,7 +230,7 @@ Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
     worked.json = to_json(worked.example);
     worked.json["settings"] = sheet_settings_json(worked.example);
   }
-  worked.top = settings_text(in_words(worked.example));
+  worked.top = settings_text(in_words(worked.example), console.style);
   return worked;
 }
 

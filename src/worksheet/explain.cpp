@@ -19,7 +19,11 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   const auto row = [&](const std::string& text) {
     return " = " + wrap_formula(text, indent.size() + 3, width);
   };
-  const std::string result = format_number(value, notation.digits);
+  const std::string number = format_number(value, notation.digits);
+  const std::string result =
+      is_residue ? fmt::format("{}    ({}, what rounding leaves where terms cancel)",
+                               residue_in_text, number)
+                 : number;
   if (!note.empty()) return fmt::format("{} = {}    ({})", subject, result, note);
 
   Notation filled_in = notation;
@@ -31,11 +35,11 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   const std::vector<Formula::Definition> numbered = formula.shorthands(filled_in);
   for (std::size_t at = 0; at < named.size(); ++at) {
     const std::string with = fmt::format("   with {} = ", named[at].name);
-    const std::string number = format_number(named[at].number, notation.digits);
+    const std::string gives = format_number(named[at].number, notation.digits);
     const std::string& inside = numbered[at].text;
     const std::string in_between =
-        inside == named[at].text || inside == number ? "" : " = " + inside;
-    const std::string meaning = fmt::format("{}{} = {}", named[at].text, in_between, number);
+        inside == named[at].text || inside == gives ? "" : " = " + inside;
+    const std::string meaning = fmt::format("{}{} = {}", named[at].text, in_between, gives);
     text += fmt::format("\n{}{}{}", indent, with,
                         wrap_formula(meaning, indent.size() + columns(with), width));
   }
@@ -45,8 +49,8 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   return text;
 }
 
-Explanation explain(const Line& line, const Index& at) {
-  return Explainer(line).value(line, at);
+Explanation explain(const Line& line, const Index& at, Told told) {
+  return Explainer(line, nullptr, 0, told).value(line, at);
 }
 
 Explanation explain(const Line& line) {
@@ -60,8 +64,9 @@ Explanation explain(const Line& line) {
   return explain(line, Index::zeros(line.shape().rank()));
 }
 
-Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at) {
-  return Explainer(line, &sweep).gradient(line, at);
+Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at,
+                             Told told) {
+  return Explainer(line, &sweep, 0, told).gradient(line, at);
 }
 
 namespace {
@@ -69,8 +74,8 @@ namespace {
 /// Follows the numbers of explanations from one to the next.
 class Follower {
  public:
-  Follower(const Worksheet& sheet, const ReverseSweep* sweep, const Notation& notation)
-      : sheet_(sheet), sweep_(sweep), notation_(notation) {}
+  Follower(const Worksheet& sheet, const ReverseSweep* sweep, const Notation& notation, Told told)
+      : sheet_(sheet), sweep_(sweep), notation_(notation), told_(told) {}
 
   [[nodiscard]] Chain follow(Explanation explanation, int depth) {
     explained_.push_back(explanation.subject);
@@ -90,24 +95,25 @@ class Follower {
     const Line line = sheet_.line(cell.line);
     if (cell.kind == Cell::Kind::gradient) {
       if (sweep_ == nullptr || line == sweep_->result()) return std::nullopt;
-      return explain_gradient(*sweep_, line, cell.at);
+      return explain_gradient(*sweep_, line, cell.at, told_);
     }
     if (line.kind() != Line::Kind::calculated) return std::nullopt;
-    return explain(line, cell.at);
+    return explain(line, cell.at, told_);
   }
 
   const Worksheet& sheet_;
   const ReverseSweep* sweep_;
   const Notation& notation_;
+  Told told_;
   std::vector<std::string> explained_;
 };
 
-void write(const Chain& chain, const Notation& notation, const std::string& indent,
-           std::string& text) {
+void write(const Chain& chain, const Notation& notation, std::size_t width,
+           const std::string& indent, std::string& text) {
   constexpr std::size_t narrowest = 40;
-  const std::size_t width =
-      page_width > indent.size() + narrowest ? page_width - indent.size() : narrowest;
-  const std::string own = chain.explanation.text(notation, width);
+  const std::size_t own_width =
+      width > indent.size() + narrowest ? width - indent.size() : narrowest;
+  const std::string own = chain.explanation.text(notation, own_width);
   if (!text.empty()) text += "\n\n";
   text += indent;
   for (const char letter : own) {
@@ -115,20 +121,20 @@ void write(const Chain& chain, const Notation& notation, const std::string& inde
     if (letter == '\n') text += indent;
   }
   for (const Chain& each : chain.because)
-    write(each, notation, indent + "    ", text);
+    write(each, notation, width, indent + "    ", text);
 }
 
 }  // namespace
 
-std::string Chain::text(const Notation& notation) const {
+std::string Chain::text(const Notation& notation, std::size_t width) const {
   std::string text;
-  write(*this, notation, "", text);
+  write(*this, notation, width, "", text);
   return text;
 }
 
 Chain explain_further(Explanation explanation, const Worksheet& sheet, const ReverseSweep* sweep,
-                      int depth, const Notation& notation) {
-  return Follower(sheet, sweep, notation).follow(std::move(explanation), depth);
+                      int depth, const Notation& notation, Told told) {
+  return Follower(sheet, sweep, notation, told).follow(std::move(explanation), depth);
 }
 
 namespace {

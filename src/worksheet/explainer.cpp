@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 #include <span>
 #include <utility>
@@ -65,10 +66,10 @@ class Author::View final : public Cells {
   }
   [[nodiscard]] std::optional<Formula> softmax(std::size_t input, int axis,
                                                const Index& at) const override {
-    const std::optional<std::uint32_t> line = author_.softmax_of(inputs_[input], axis, position_);
-    if (!line) return std::nullopt;
-    author_.softmax_ = line;
-    return author_.value(*line, at);
+    return author_.probability(inputs_[input], axis, position_, at);
+  }
+  [[nodiscard]] std::optional<Formula> sigmoid(std::size_t input, const Index& at) const override {
+    return author_.probability(inputs_[input], std::nullopt, position_, at);
   }
   [[nodiscard]] std::vector<std::int64_t> stored(std::size_t input, int axis,
                                                  std::int64_t place) const override {
@@ -88,25 +89,30 @@ class Author::View final : public Cells {
   std::span<const std::uint32_t> inputs_;
 };
 
-std::optional<std::uint32_t> Author::softmax_of(std::uint32_t scores, int axis,
-                                                std::uint32_t before) {
+std::optional<Formula> Author::probability(std::uint32_t scores, std::optional<int> axis,
+                                           std::uint32_t before, const Index& at) {
+  if (told_ == Told::as_worked) return std::nullopt;
   for (std::uint32_t position = scores + 1; position < before; ++position) {
     const WorksheetRecord::Entry& entry = record_[position];
-    if (entry.operation == nullptr || entry.name.empty() || entry.inputs[0] != scores) continue;
-    if (entry.operation->nature().softmax_along == axis) return position;
+    if (entry.operation == nullptr || !entry.has_name() || entry.inputs[0] != scores) continue;
+    const OperationNature nature = entry.operation->nature();
+    if (axis ? nature.softmax_along != axis : !nature.is_sigmoid) continue;
+    probabilities_ = position;
+    return value(position, at);
   }
   return std::nullopt;
 }
 
-bool Author::is_told_by_softmax(const Formula& formula) const {
-  if (!softmax_) return false;
+bool Author::is_told_by_probabilities(const Formula& formula) const {
+  if (!probabilities_) return false;
   const std::vector<Cell> cells = formula.cells();
-  return std::ranges::any_of(cells, [&](const Cell& cell) { return cell.line == *softmax_ + 1; });
+  return std::ranges::any_of(cells,
+                             [&](const Cell& cell) { return cell.line == *probabilities_ + 1; });
 }
 
 Formula Author::made(std::uint32_t position, const Index& at) {
   cells_ = 0;
-  softmax_ = std::nullopt;
+  probabilities_ = std::nullopt;
   return value_written(position, at);
 }
 
@@ -164,7 +170,7 @@ Formula Author::deeper(const Write& write) {
 
 Formula Author::value(std::uint32_t position, const Index& at) {
   const WorksheetRecord::Entry& entry = record_[position];
-  if (!entry.name.empty() || !may_write_out())
+  if (entry.has_name() || entry.operation == nullptr || !may_write_out())
     return cell(Cell::Kind::value, position, at, entry.value);
   constexpr int whole = -1;
   return deeper([&] {
@@ -179,7 +185,7 @@ Formula Author::value(std::uint32_t position, const Index& at) {
 
 Formula Author::gradient(std::uint32_t position, const Index& at) {
   const bool is_result = position == WorksheetRecord::position(sweep_->result());
-  if (record_[position].name.empty() && !is_result && may_write_out()) {
+  if (!record_[position].has_name() && !is_result && may_write_out()) {
     constexpr int whole_gradient = -2;
     return deeper([&] {
       return in_common(position, whole_gradient, at,
@@ -204,12 +210,35 @@ Explanation Explainer::value(const Line& line, const Index& at) {
   const std::string subject = line.name() + to_string(at);
   if (line.kind() != Line::Kind::calculated) return {subject, value, value, note_for(line)};
   Explanation made{subject, author_.made(WorksheetRecord::position(line), at), value, ""};
-  if (author_.is_told_by_softmax(made.formula)) {
-    made.worked =
-        "worked as m − score + log Σ e^(score − m) with the largest score m: equal, and never "
-        "overflows";
-  }
+  const std::string_view worked_as = line.nature().worked_as;
+  if (!worked_as.empty() && author_.is_told_by_probabilities(made.formula))
+    made.worked = fmt::format("worked as {}: equal, and never overflows", worked_as);
+  made.is_residue = is_residue(made.formula, value, line.value().precision());
   return made;
+}
+
+std::vector<std::int64_t> Explainer::residues(const Line& line, Cell::Kind kind) {
+  const bool is_gradient = kind == Cell::Kind::gradient;
+  if (is_gradient ? line == sweep_->result() : line.kind() != Line::Kind::calculated) return {};
+  const Tensor& numbers = is_gradient ? sweep_->gradient(line) : line.value();
+  if (numbers.is_sparse()) return {};
+  // Only what is small can be one.
+  const double least = numbers.precision() == Precision::single ? 1e-4 : 1e-9;
+  constexpr std::ptrdiff_t most = 64;
+  std::vector<std::int64_t> small;
+  for (std::int64_t offset = 0; offset < numbers.count(); ++offset) {
+    const double number = numbers.at_offset(offset);
+    if (number == 0.0 || !(std::abs(number) < least)) continue;
+    small.push_back(offset);
+    if (std::ssize(small) > most) return {};
+  }
+  std::erase_if(small, [&](std::int64_t offset) {
+    const Index at = numbers.shape().index(offset);
+    const Formula formula = is_gradient ? author_.gradient_made(WorksheetRecord::position(line), at)
+                                        : author_.made(WorksheetRecord::position(line), at);
+    return !is_residue(formula, numbers.at_offset(offset), numbers.precision());
+  });
+  return small;
 }
 
 Explanation Explainer::gradient(const Line& line, const Index& at) {
@@ -223,7 +252,9 @@ Explanation Explainer::gradient(const Line& line, const Index& at) {
                 ? "the sweep starts here: ∂x/∂x = 1"
                 : "the sweep starts here, with a gradient that was given"};
   }
-  return {subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
+  Explanation made{subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
+  made.is_residue = is_residue(made.formula, value, line.value().precision());
+  return made;
 }
 
 }  // namespace lattice

@@ -5,6 +5,7 @@
 #include <map>
 #include <optional>
 #include <tuple>
+#include <vector>
 
 #include "lattice/worksheet/explain.hpp"
 #include "worksheet/record.hpp"
@@ -17,14 +18,15 @@ class Author {
  public:
   /// @param in_full of sparse matrices of up to so many numbers formulas go through all of them,
   ///        and not through those alone that are kept
-  Author(WorksheetRecord& record, const ReverseSweep* sweep, std::int64_t in_full)
-      : record_(record), sweep_(sweep), in_full_(in_full) {}
+  Author(WorksheetRecord& record, const ReverseSweep* sweep, std::int64_t in_full,
+         Told told = Told::by_probabilities)
+      : record_(record), sweep_(sweep), in_full_(in_full), told_(told) {}
 
   /// How the number on a calculated line is made.
   [[nodiscard]] Formula made(std::uint32_t position, const Index& at);
 
-  /// Whether a formula that was just made tells a number by a softmax that stands above.
-  [[nodiscard]] bool is_told_by_softmax(const Formula& formula) const;
+  /// Whether a formula that was just made tells a number by probabilities that stand above.
+  [[nodiscard]] bool is_told_by_probabilities(const Formula& formula) const;
 
   /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
   [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at);
@@ -49,9 +51,10 @@ class Author {
   static constexpr int worth_keeping = 8;  ///< cells
   static constexpr int most_stored = 1'000'000;
 
-  /// The first named line with the softmax of another along an axis, before a position.
-  [[nodiscard]] std::optional<std::uint32_t> softmax_of(std::uint32_t scores, int axis,
-                                                        std::uint32_t before);
+  /// A number of the first named line with the softmax of another along an axis, or without one
+  /// with its sigmoid, before a position.
+  [[nodiscard]] std::optional<Formula> probability(std::uint32_t scores, std::optional<int> axis,
+                                                   std::uint32_t before, const Index& at);
 
   [[nodiscard]] bool may_write_out() const { return depth_ < deepest && cells_ < most_cells; }
   [[nodiscard]] Formula in_common(std::uint32_t position, int which, const Index& at,
@@ -71,7 +74,8 @@ class Author {
   int cells_ = 0;  ///< in the formula that is written
   std::map<Key, Kept> kept_ = {};
   int cells_kept_ = 0;
-  std::optional<std::uint32_t> softmax_ = std::nullopt;  ///< that the last formula asked for
+  Told told_;
+  std::optional<std::uint32_t> probabilities_ = std::nullopt;  ///< that the last formula asked for
 };
 
 /// Explains many numbers of one worksheet, as `explain` and `explain_gradient` do one.
@@ -81,11 +85,15 @@ class Explainer {
   /// @param sweep for gradients; it has to outlive this
   /// @param in_full as for an author
   explicit Explainer(const Line& line, const ReverseSweep* sweep = nullptr,
-                     std::int64_t in_full = 0)
-      : author_(WorksheetRecord::of(line), sweep, in_full), sweep_(sweep) {}
+                     std::int64_t in_full = 0, Told told = Told::by_probabilities)
+      : author_(WorksheetRecord::of(line), sweep, in_full, told), sweep_(sweep) {}
 
   [[nodiscard]] Explanation value(const Line& line, const Index& at);
   [[nodiscard]] Explanation gradient(const Line& line, const Index& at);
+
+  /// The offsets of numbers on a calculated line, or of its gradient, that are no more than what
+  /// rounding leaves where terms cancel (`is_residue`). Of very many small numbers nothing is told.
+  [[nodiscard]] std::vector<std::int64_t> residues(const Line& line, Cell::Kind kind);
 
  private:
   Author author_;

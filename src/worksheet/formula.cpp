@@ -88,6 +88,34 @@ Formula Formula::once(const Formula& formula) {
   return Formula(std::make_shared<const Node>(std::move(node)));
 }
 
+bool is_residue(const Formula& formula, double number, Precision precision) {
+  using Kind = Formula::Kind;
+  if (number == 0.0 || !std::isfinite(number)) return false;
+  const std::span<const Formula> parts = formula.parts();
+  const auto is_constant = [&](std::size_t part) { return parts[part].kind() == Kind::number; };
+  switch (formula.kind()) {
+    case Kind::negation:
+      return is_residue(parts[0], number, precision);
+    case Kind::quotient:
+      return is_constant(1) && is_residue(parts[0], number * parts[1].evaluate(), precision);
+    case Kind::product:
+      if (is_constant(0)) return is_residue(parts[1], number / parts[0].evaluate(), precision);
+      return is_constant(1) && is_residue(parts[0], number / parts[1].evaluate(), precision);
+    case Kind::sum:
+    case Kind::difference: {
+      double largest = 0.0;
+      for (const Formula& term : parts)
+        largest = std::max(largest, std::abs(term.evaluate(precision)));
+      const double smallest_step = precision == Precision::single
+                                       ? std::numeric_limits<float>::epsilon()
+                                       : std::numeric_limits<double>::epsilon();
+      return std::abs(number) <= static_cast<double>(parts.size()) * smallest_step * largest;
+    }
+    default:
+      return false;
+  }
+}
+
 bool Condition::holds(Precision precision) const {
   const double a = left->evaluate(precision);
   const double b = right->evaluate(precision);

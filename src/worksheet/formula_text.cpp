@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <optional>
 #include <set>
 #include <span>
 #include <utility>
@@ -35,16 +36,42 @@ bool has_sum(const Formula& formula) {
   return formula.kind() == Formula::Kind::sum || std::ranges::any_of(formula.parts(), has_sum);
 }
 
+/// Whether the parts of a function add up.
+bool adds_up(const Formula& formula) {
+  return formula.kind() == Formula::Kind::sum ||
+         (formula.kind() == Formula::Kind::function && formula.function_name() == "mean");
+}
+
+/// The part that the largest or the smallest of several is; nothing for another formula.
+std::optional<std::size_t> winner_of(const Formula& formula) {
+  if (formula.kind() != Formula::Kind::function) return std::nullopt;
+  const bool is_largest = formula.function_name() == "max";
+  if (!is_largest && formula.function_name() != "min") return std::nullopt;
+  std::vector<double> numbers;
+  for (const Formula& part : formula.parts())
+    numbers.push_back(is_largest ? part.evaluate() : -part.evaluate());
+  return static_cast<std::size_t>(std::ranges::max_element(numbers) - numbers.begin());
+}
+
 /// Of a long list the first parts and the last; where they add up, the largest first, unless they
-/// are sums themselves. A last one of another kind, a bias behind products, stays at the end.
-Shown shown_of(std::span<const Formula> parts, const Notation& notation, bool adds_up) {
+/// are sums themselves; of a largest or smallest one, that one among the first. A last one of
+/// another kind, a bias behind products, stays at the end.
+Shown shown_of(const Formula& formula, const Notation& notation) {
+  const std::span<const Formula> parts = formula.parts();
   const std::size_t count = parts.size();
   Shown shown{.order = std::vector<std::size_t>(count), .hidden_from = count, .hidden_to = count};
   std::iota(shown.order.begin(), shown.order.end(), std::size_t{0});
   if (count <= notation.longest_sum || count < 4) return shown;
   shown.hidden_from = notation.longest_sum - 2;
   shown.hidden_to = count - 1;
-  if (!adds_up || std::ranges::any_of(parts, has_sum)) return shown;
+  if (const std::optional<std::size_t> winner = winner_of(formula);
+      winner && *winner >= shown.hidden_from && *winner < shown.hidden_to) {
+    const auto at = [&](std::size_t place) {
+      return shown.order.begin() + static_cast<std::ptrdiff_t>(place);
+    };
+    std::rotate(at(shown.hidden_from - 1), at(*winner), at(*winner + 1));
+  }
+  if (!adds_up(formula) || std::ranges::any_of(parts, has_sum)) return shown;
   if (parts.back().kind() == parts.front().kind()) {
     ++shown.hidden_from;
     shown.hidden_to = count;
@@ -56,12 +83,6 @@ Shown shown_of(std::span<const Formula> parts, const Notation& notation, bool ad
   std::stable_sort(shown.order.begin(), end,
                    [&](std::size_t a, std::size_t b) { return sizes[a] > sizes[b]; });
   return shown;
-}
-
-/// Whether the parts of a function add up.
-bool adds_up(const Formula& formula) {
-  return formula.kind() == Formula::Kind::sum ||
-         (formula.kind() == Formula::Kind::function && formula.function_name() == "mean");
 }
 
 }  // namespace
@@ -232,7 +253,7 @@ class FormulaWriter {
   [[nodiscard]] std::string list(const Formula& formula, std::string_view between,
                                  Write write) const {
     const std::span<const Formula> parts = formula.parts();
-    const Shown shown = shown_of(parts, notation_, adds_up(formula));
+    const Shown shown = shown_of(formula, notation_);
     std::string text;
     for (std::size_t at = 0; at < parts.size(); ++at) {
       if (at > shown.hidden_from && at < shown.hidden_to) continue;
@@ -289,7 +310,7 @@ void Formula::each_shown(const Notation& notation, const Visit& visit) const {
       part.each_shown(notation, visit);
     return;
   }
-  const Shown shown = shown_of(parts(), notation, adds_up(*this));
+  const Shown shown = shown_of(*this, notation);
   for (std::size_t at = 0; at < parts().size(); ++at) {
     if (at < shown.hidden_from || at >= shown.hidden_to)
       parts()[shown.order[at]].each_shown(notation, visit);

@@ -130,10 +130,7 @@ Line WorksheetRecord::line(std::string_view name) {
     const auto [end, problem] = std::from_chars(name.data() + 1, name.data() + name.size(), number);
     if (problem == std::errc() && end == name.data() + name.size()) return line_numbered(number);
   }
-  std::vector<Line> found;
-  for (std::uint32_t position = 0; position < used_; ++position) {
-    if ((*this)[position].name == name) found.push_back(line(position));
-  }
+  const std::vector<Line> found = lines_called(name);
   if (found.size() == 1) return found.front();
   if (found.empty()) {
     std::vector<std::string> names;
@@ -150,6 +147,18 @@ Line WorksheetRecord::line(std::string_view name) {
   throw NameError({.what = fmt::format("{} lines are called '{}'", found.size(), name),
                    .where = fmt::format("lines {} and {}", found[0].number(), found[1].number()),
                    .remedy = fmt::format("ask by number: #{}", found[0].number())});
+}
+
+std::vector<Line> WorksheetRecord::lines_called(std::string_view name) {
+  std::vector<Line> named;
+  std::vector<Line> described;
+  for (std::uint32_t position = 0; position < used_; ++position) {
+    const Entry& entry = (*this)[position];
+    if (entry.has_name() && entry.name == name) named.push_back(line(position));
+    const bool may_be_it = entry.is_described && name.starts_with(entry.name);
+    if (may_be_it && this->name(position) == name) described.push_back(line(position));
+  }
+  return named.empty() ? described : named;
 }
 
 WorksheetRecord* WorksheetRecord::take() {
@@ -189,7 +198,24 @@ void WorksheetRecord::grow() {
 
 Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor value) {
   check_name(name);
+  if (value.empty()) {
+    throw NumberError(
+        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name),
+         .expected = "a tensor with numbers",
+         .remedy = "fill it first; of a batch, `targets` are empty where examples have `classes`, "
+                   "and `truth()` gives whichever there are"});
+  }
+  const Line added = append_leaf(kind, std::move(value));
+  writable(used_ - 1).name = name;
+  return added;
+}
+
+Line WorksheetRecord::add_unnamed(Tensor value) {
   static_cast<void>(value.precision());
+  return append_leaf(Line::Kind::given, std::move(value));
+}
+
+Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor value) {
   Entry& entry = append();
   entry.value = std::move(value);
   entry.operation = nullptr;
@@ -197,7 +223,6 @@ Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor va
   entry.kind = kind;
   entry.is_swept = kind == Line::Kind::weight || kind == Line::Kind::asked;
   if (entry.is_swept) ++swept_leaves_;
-  entry.name = name;
   return line(used_ - 1);
 }
 
@@ -238,7 +263,7 @@ void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
                       .found = to_string((*this)[next].value.shape())});
   }
   running_.push_back({.now = now, .next = next});
-  if ((*this)[next].name.empty()) name(next, entry.name + ".next");
+  if (!(*this)[next].has_name()) name(next, entry.name + ".next");
 }
 
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs,
@@ -283,6 +308,8 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
       Tensor value = numbers(other.line(position));
       if (lattice::is_weight(entry.kind)) {
         weight(entry.kind, entry.name, std::move(value));
+      } else if (entry.name.empty()) {
+        add_unnamed(std::move(value));
       } else {
         add_leaf(entry.kind, entry.name, std::move(value));
       }
@@ -294,7 +321,8 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
       const Operation& operation =
           entry.copy == nullptr ? *entry.operation : entry.copy(*entry.operation, from.front());
       add(operation, from, entry.copy);
-      if (!entry.name.empty()) name(position, entry.name);
+      if (entry.has_name()) name(position, entry.name);
+      if (entry.is_described) describe(position, entry.name);
     }
     if ((*this)[position].value.shape().rank() == entry.value.shape().rank())
       take_roles(position, entry.value.shape());
@@ -303,8 +331,17 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
     set_next(running.now, running.next);
 }
 
+void WorksheetRecord::describe(std::uint32_t position, std::string_view words) {
+  check_name(words);
+  Entry& entry = writable(position);
+  if (entry.has_name()) return;
+  entry.name = words;
+  entry.is_described = true;
+}
+
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   check_name(name);
+  writable(position).is_described = false;
   if (!is_weight(position)) {
     writable(position).name = name;
     return;
@@ -363,8 +400,17 @@ void WorksheetRecord::wipe() {
 }
 
 std::string WorksheetRecord::name(std::uint32_t position) const {
-  const std::string& name = (*this)[position].name;
-  return name.empty() ? fmt::format("#{}", position + 1) : name;
+  const Entry& entry = (*this)[position];
+  if (entry.name.empty()) return fmt::format("#{}", position + 1);
+  if (!entry.is_described) return entry.name;
+  // Words that a name or an earlier line has already get the number of the line.
+  for (std::uint32_t other = 0; other < used_; ++other) {
+    const Entry& like = (*this)[other];
+    const bool comes_first = like.has_name() || other < position;
+    if (other != position && comes_first && like.name == entry.name)
+      return fmt::format("{}.{}", entry.name, position + 1);
+  }
+  return entry.name;
 }
 
 Symbols WorksheetRecord::symbols(std::uint32_t position) const {

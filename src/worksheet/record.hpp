@@ -32,6 +32,9 @@ class WorksheetRecord {
     Line::Kind kind = Line::Kind::given;
     bool is_swept = false;  ///< whether gradients go through it
     std::string name;
+    bool is_described = false;  ///< by what stands in the place of a name
+
+    [[nodiscard]] bool has_name() const { return !name.empty() && !is_described; }
   };
 
   /// A wiped record, from an ended worksheet when there is one.
@@ -63,7 +66,16 @@ class WorksheetRecord {
   /// it.
   [[nodiscard]] Line line(std::string_view name);
 
+  /// The lines with a name; without any, those that it describes.
+  [[nodiscard]] std::vector<Line> lines_called(std::string_view name);
+
+  /// Describes a line that has no name.
+  void describe(std::uint32_t position, std::string_view words);
+
   Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
+
+  /// Adds data without a name.
+  Line add_unnamed(Tensor value);
 
   /// A running statistic and the line of what it becomes with the next update.
   struct Running {
@@ -143,10 +155,12 @@ class WorksheetRecord {
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   [[nodiscard]] void* room_of_its_own(std::size_t bytes, std::align_val_t alignment);
+  Line append_leaf(Line::Kind kind, Tensor value);
   Entry& append() {
     if (used_ == room_) grow();
     Entry& entry = writable(used_++);
     entry.section = section_;
+    entry.is_described = false;
     return entry;
   }
   void grow();

@@ -17,7 +17,7 @@ std::string Line::name() const {
 }
 
 bool Line::has_name() const {
-  return !WorksheetRecord::entry(*this).name.empty();
+  return WorksheetRecord::entry(*this).has_name();
 }
 
 Line::Kind Line::kind() const {
@@ -69,6 +69,13 @@ std::string to_string(const Line& line) {
   const std::string symbols = line.symbols();
   return fmt::format("{}{}{}\n{}", line.name(), symbols.empty() ? "" : " = ", symbols,
                      line.value());
+}
+
+std::string to_string(const Worksheet& sheet) {
+  std::string text;
+  for (const Line& line : sheet.lines())
+    text += (text.empty() ? "" : "\n") + to_string(line);
+  return text;
 }
 
 std::string Line::reverse_symbols(std::size_t input) const {
@@ -129,6 +136,10 @@ Line Worksheet::given(std::string_view name, Tensor value) {
   return record().add_leaf(Line::Kind::given, name, std::move(value));
 }
 
+Line Worksheet::given(Tensor value) {
+  return record().add_unnamed(std::move(value));
+}
+
 Line Worksheet::asked(std::string_view name, Tensor value) {
   return record().add_leaf(Line::Kind::asked, name, std::move(value));
 }
@@ -178,11 +189,8 @@ Line Worksheet::line(std::string_view name) const {
 }
 
 std::optional<Line> Worksheet::find(std::string_view name) const {
-  WorksheetRecord& lines = record();
-  for (std::uint32_t position = 0; position < lines.size(); ++position) {
-    if (lines[position].name == name) return lines.line(position);
-  }
-  return std::nullopt;
+  const std::vector<Line> lines = record().lines_called(name);
+  return lines.empty() ? std::nullopt : std::optional(lines.front());
 }
 
 std::vector<Line> Worksheet::lines() const {
@@ -199,6 +207,11 @@ void Worksheet::clear() {
 
 Line named(std::string_view name, Line line) {
   WorksheetRecord::of(line).name(WorksheetRecord::position(line), name);
+  return line;
+}
+
+Line described(std::string_view words, Line line) {
+  WorksheetRecord::of(line).describe(WorksheetRecord::position(line), words);
   return line;
 }
 
@@ -234,6 +247,10 @@ Worksheet worked_again(const Worksheet& sheet,
 }
 
 namespace detail {
+
+Line data_beside(const Line& near, const Tensor& value) {
+  return WorksheetRecord::of(near).add_unnamed(value);
+}
 
 void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment) {
   return WorksheetRecord::of(line).room_for_operation(bytes, alignment);

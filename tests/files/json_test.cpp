@@ -61,6 +61,8 @@ TEST(json, has_every_line_and_every_reverse_step_of_a_worked_example) {
   EXPECT_EQ(z["name"], "output");
   EXPECT_EQ(z["passed_on"][1]["to"], "output.bias");
   EXPECT_EQ(z["passed_on"][1]["symbols"], "Σ(example) ∂output");
+  EXPECT_EQ(z["passed_on"][1]["local_derivative"].dump(), R"({"everywhere":1.0})");
+  EXPECT_EQ(z["passed_on"][0]["local_derivative"].dump(), R"({"matrix":"x","transposed":true})");
   EXPECT_EQ(json["loss_before"], example.loss_before());
   EXPECT_EQ(json["loss_after"], example.loss_after());
 }

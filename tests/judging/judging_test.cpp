@@ -317,5 +317,60 @@ TEST(ask, answers_numbers_in_the_unit_of_the_target) {
   EXPECT_EQ(data.targets(), parts.data().target_preparation.prepared(tensor({{100}, {200}})));
 }
 
+TEST(loss, reports_another_precision_before_anything_else) {
+  const Network net(Shape{7}, "dense 2", Random(1), Precision::single);
+  const Dataset data = demo_set("glazes", 20, 1);
+  const auto trouble = [&](const Dataset& rows) {
+    return testing::said([&] { check_fits(net, Loss::cross_entropy, rows); });
+  };
+  EXPECT_THAT(trouble(data), HasSubstr("different precisions"));
+  EXPECT_THAT(trouble(data), HasSubstr("data.in(Precision::single)"));
+  EXPECT_THAT(trouble(data.in(Precision::single)), HasSubstr("not for the features"));
+  const Network other(Shape{5}, "dense 4", Random(1));
+  EXPECT_THAT(
+      testing::said([&] { check_fits(other, Loss::cross_entropy, data.in(Precision::single)); }),
+      HasSubstr("data.in(Precision::double_)"));
+  const Network single(Shape{5}, "dense 4", Random(1), Precision::single);
+  EXPECT_THAT(testing::said([&] {
+                return single(zeros({2, 5}));
+              }),
+              HasSubstr("the network and x are in different precisions"));
+}
+
+TEST(judge, takes_class_numbers_that_no_network_gave) {
+  const ClassJudgement judged =
+      judge(tensor({0, 2, 1, 1}), tensor({0, 2, 2, 1}), {"bowl", "plate", "jug"});
+  EXPECT_EQ(judged.accuracy, 0.75);
+  EXPECT_EQ(judged.top, 1);
+  EXPECT_EQ(judged.top_accuracy, 0.75);
+  EXPECT_EQ(judged.confusion, tensor({{1, 0, 0}, {0, 1, 0}, {0, 1, 1}}));
+  EXPECT_EQ(judged.classes[2].name, "jug");
+  EXPECT_EQ(judged.classes[2].recall, 0.5);
+  EXPECT_EQ(judged.classes[2].precision, 1.0);
+  EXPECT_EQ(judged.commonest, "jug");
+  EXPECT_EQ(judged.commonest_accuracy, 0.5);
+  EXPECT_DOUBLE_EQ(judged.uniform_guess_loss, std::log(3.0));
+}
+
+TEST(judge, takes_a_number_for_each_class) {
+  const Tensor scores = tensor({{0.1, 0.7, 0.2}, {0.5, 0.4, 0.1}, {0.2, 0.3, 0.5}});
+  const ClassJudgement judged = judge(scores, tensor({1, 1, 0}));
+  EXPECT_NEAR(judged.accuracy, 1.0 / 3.0, 1e-15);
+  EXPECT_EQ(judged.top, 2);
+  EXPECT_NEAR(judged.top_accuracy, 2.0 / 3.0, 1e-15);
+  EXPECT_EQ(judged.classes.size(), 3U);
+  EXPECT_EQ(judged.classes[2].name, "class 2");
+  EXPECT_EQ(judged.classes[2].rows, 0.0);
+}
+
+TEST(judge, refuses_answers_that_cannot_be_judged) {
+  EXPECT_THROW(static_cast<void>(judge(tensor({0, 1}), tensor({0, 1, 1}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(judge(tensor({0, 0.5}), tensor({0, 1}))), NumberError);
+  EXPECT_THROW(static_cast<void>(judge(tensor({0, -1}), tensor({0, 1}))), NumberError);
+  EXPECT_THROW(static_cast<void>(judge(tensor({0, 3}), tensor({0, 1}), {"a", "b"})), NumberError);
+  EXPECT_THROW(static_cast<void>(judge(zeros({2, 3}), tensor({0, 1}), {"a", "b"})), NumberError);
+  EXPECT_THROW(static_cast<void>(judge(Tensor(), Tensor())), Error);
+}
+
 }  // namespace
 }  // namespace lattice

@@ -399,5 +399,29 @@ TEST(remarks, can_be_silenced) {
   EXPECT_THAT(without(remarks, std::vector<std::string>{"all"}), IsEmpty());
 }
 
+TEST(remarks, notice_matrices_that_were_multiplied_number_by_number) {
+  const auto said = [](const Tensor& x, const Tensor& w, bool is_weight = true) {
+    Worksheet sheet;
+    const Line first = sheet.given("x", x);
+    static_cast<void>(first * (is_weight ? sheet.weight("W", w) : sheet.given("W", w)));
+    return remarks_on(sheet);
+  };
+  EXPECT_THAT(text_of(said(zeros({1, 3}), zeros({3, 1})), "number-by-number"),
+              HasSubstr("line 3 multiplies x [1 × 3] and W [3 × 1] number by number, broadcast to "
+                        "[3 × 3]; the matrix product x·W is [1 × 1]"));
+  EXPECT_THAT(text_of(said(zeros({1, 3}), zeros({3, 3})), "number-by-number"),
+              HasSubstr("[1 × 3]"));
+  EXPECT_THAT(text_of(said(zeros({3, 3}), zeros({3, 1})), "number-by-number"),
+              HasSubstr("[3 × 1]"));
+  // The same numbers as a matrix product, no such product, no stretching, or a mask of data.
+  EXPECT_THAT(said(zeros({4, 1}), zeros({1, 3})), IsEmpty());
+  EXPECT_THAT(said(zeros({4, 3}), zeros({1, 3})), IsEmpty());
+  EXPECT_THAT(said(zeros({3, 3}), zeros({3, 3})), IsEmpty());
+  EXPECT_THAT(said(zeros({3, 3}), zeros({3, 1}), false), IsEmpty());
+  Worksheet sheet;
+  static_cast<void>(sheet.weight("a", zeros({1, 3})) + sheet.weight("b", zeros({3, 1})));
+  EXPECT_THAT(remarks_on(sheet), IsEmpty());
+}
+
 }  // namespace
 }  // namespace lattice

@@ -476,5 +476,18 @@ TEST(rows_of_step, are_those_that_a_run_trains_on_without_a_network) {
   EXPECT_THROW(static_cast<void>(rows_of_step(parts, {.epochs = 0}, 1)), SettingError);
 }
 
+TEST(training, takes_rows_without_a_split) {
+  const Dataset data = demo_set("glazes", 60, 1);
+  const auto weights = [&](const auto& rows) {
+    Network net(Shape{5}, "dense 4", Random(3));
+    const RunRecord run = train(net, rows, {.epochs = 3});
+    EXPECT_FALSE(run.epochs.back().validation.has_value());
+    EXPECT_EQ(run.updates, 3 * 4);
+    return net["output.weight"];
+  };
+  EXPECT_EQ(weights(data), weights(Split{.train = data}));
+  EXPECT_EQ(weights(RowSet(data)), weights(data));
+}
+
 }  // namespace
 }  // namespace lattice

@@ -466,5 +466,81 @@ TEST(regions, have_their_border_where_two_classes_are_equally_likely) {
       std::string::npos);
 }
 
+TEST(own_charts, overlay_series_of_numbers) {
+  const std::string script =
+      series_chart("a % loss", {{"train", {3, 2, std::nan("")}}, {"one", {5}, 10.0}, {"", {1, 2}}},
+                   {.across = "epoch", .up = "loss", .up_range = Stretch{0, 6}})
+          .frames()
+          .front();
+  EXPECT_THAT(script, AllOf(HasSubstr("1 3\n2 2\n3 NaN\n"), HasSubstr("10 5\n"),
+                            HasSubstr("set xlabel \"epoch\""), HasSubstr("set yrange [0:6]"),
+                            HasSubstr("with points pt 7"), HasSubstr("notitle")));
+  EXPECT_THROW(static_cast<void>(series_chart("none", {})), SettingError);
+  EXPECT_THROW(static_cast<void>(series_chart("none", {{"a", {}}, {"b", {std::nan("")}}})),
+               SettingError);
+}
+
+TEST(own_charts, draw_points_by_class_under_lines_and_functions) {
+  const Tensor points = tensor({{0, 0}, {2, 1}, {4, 8}});
+  const PointsView view{.across = "width",
+                        .up = "height",
+                        .classes = {"vase", "plate"},
+                        .functions = {{"square", [](double x) { return x * x; }}},
+                        .lines = {{"border", 1, -1, 0}, {"upright", 2, 0, -6}}};
+  const std::string script = points_chart("pots", points, tensor({0, 0, 1}), view).frames().front();
+  EXPECT_THAT(script, AllOf(HasSubstr("0 0\n2 1\n"), HasSubstr("4 8\n"), HasSubstr("\"vase\""),
+                            HasSubstr("set xlabel \"width\""), HasSubstr("\"border\"")));
+  // The border runs from corner to corner, the upright line at 3.
+  EXPECT_THAT(script, HasSubstr("-0.2 -0.2\n4.2 4.2\n"));
+  EXPECT_THAT(script, HasSubstr("3 -0.4\n3 8.4\n"));
+  EXPECT_THAT(points_chart("all alike", points, Tensor()).frames().front(), HasSubstr("4 8\n"));
+  EXPECT_THAT(points_chart("one", tensor({{1, 1}}), {}).frames().front(),
+              HasSubstr("set xrange [0.5:1.5]"));
+  const auto drawn = [&](const Tensor& tensor, const PointsView& with) {
+    return points_chart("", tensor, {}, with);
+  };
+  EXPECT_THROW(static_cast<void>(drawn(tensor({{1, 2, 3}}), {})), ShapeError);
+  EXPECT_THROW(static_cast<void>(drawn(tensor({{1, std::nan("")}}), {})), SettingError);
+  EXPECT_THROW(static_cast<void>(drawn(points, {.lines = {{"", 0, 0, 1}}})), SettingError);
+  EXPECT_THROW(static_cast<void>(points_chart("", points, tensor({0, 1}))), ShapeError);
+  EXPECT_THROW(static_cast<void>(points_chart("", points, tensor({0, 1, 2}), view)), NumberError);
+}
+
+TEST(own_charts, lay_pictures_out_in_a_grid) {
+  Random random(1);
+  const Folder folder;
+  const std::string path = folder.path() / "grid.png";
+  pictures_chart("grid", uniform({7, 5, 4}, 0, 1, random)).write(path);
+  EXPECT_THAT(content_of(path), StartsWith("\x89PNG"));
+  pictures_chart("in colour", uniform({2, 5, 4, 3}, 0, 1, random), {"a", "b"}).write(path);
+  EXPECT_GT(content_of(path).size(), 3'000U);
+  const auto refused = [](const Tensor& pictures, const Words& captions) {
+    EXPECT_THROW(static_cast<void>(pictures_chart("", pictures, captions)), ShapeError);
+  };
+  refused(zeros({2, 3}), {});
+  refused(zeros({2, 3, 3, 2}), {});
+  refused(zeros({2, 3, 3}), {"one"});
+}
+
+TEST(own_charts, take_whatever_is_in_names) {
+  const Folder folder;
+  const std::string path = folder.path() / "hostile.svg";
+  const std::string hostile =
+      "a\"; system(\"touch " + (folder.path() / "hit").string() + "\") #`$(x)\n]]>%d";
+  series_chart(hostile, {{hostile, {1, 2}}, {hostile, {2, 1}}}, {.across = hostile, .up = hostile})
+      .write(path);
+  EXPECT_THAT(content_of(path), StartsWith("<?xml"));
+  points_chart(hostile, tensor({{1, 2}, {3, 4}}), tensor({0, 1}),
+               {.across = hostile,
+                .up = hostile,
+                .classes = {hostile, hostile + "2"},
+                .functions = {{hostile, [](double) { return std::nan(""); }}},
+                .lines = {{hostile, 1, 1, -5}}})
+      .write(path);
+  EXPECT_THAT(content_of(path), StartsWith("<?xml"));
+  pictures_chart(hostile, zeros({2, 3, 3}), {hostile, hostile}).write(path);
+  EXPECT_FALSE(std::filesystem::exists(folder.path() / "hit"));
+}
+
 }  // namespace
 }  // namespace lattice::testing

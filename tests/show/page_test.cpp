@@ -4,6 +4,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <set>
 
 #include "lattice/lattice.hpp"
@@ -13,6 +14,7 @@
 namespace lattice::testing {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::Contains;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
@@ -46,6 +48,7 @@ void expect_same_numbers(const Json& seen, const Json& step) {
     const std::string heading = entry["heading"];
     const std::string weight = heading.starts_with("new ") ? heading.substr(4) : "";
     for (const Json& table : entry["tables"]) {
+      if (table["name"].get<std::string>().starts_with("the local derivative of ")) continue;
       const Json numbers = numbers_of(step, table["name"], weight);
       ASSERT_FALSE(numbers.is_null()) << table["name"] << " at " << heading;
       const std::vector<double> all = flat(numbers);
@@ -89,6 +92,26 @@ TEST(page, can_be_walked_asked_and_printed_and_shows_the_numbers_of_every_other_
     for (const char* slip : {"{", "undefined"})
       EXPECT_THAT(line["why"]["note"].get<std::string>(), ::testing::Not(HasSubstr(slip)));
   }
+
+  // What arrives is multiplied by a matrix, by numbers of their own, or passed on as it is.
+  const auto entry_of = [&](const std::string& name) -> const Json& {
+    return *std::ranges::find_if(report["walk"], [&](const Json& line) {
+      return line["heading"].get<std::string>().starts_with(name);
+    });
+  };
+  EXPECT_THAT(entry_of("∂loss")["words"],
+              Contains("Local derivative: what is passed on, since 1 arrives."));
+  EXPECT_THAT(entry_of("∂output")["words"],
+              AllOf(Contains("Local derivative, a matrix to multiply by: output.weightᵀ"),
+                    Contains("Local derivative, a matrix to multiply by: tanhᵀ"),
+                    Contains("Local derivative: 1 everywhere.")));
+  const Json& tanh = entry_of("∂tanh");
+  EXPECT_THAT(tanh["words"], Contains("Local derivative, number by number:"));
+  const Json& slopes = *std::ranges::find(tanh["tables"], "the local derivative of tanh",
+                                          [](const Json& table) { return table["name"]; });
+  const std::vector<double> values = flat(named(worked["steps"][0]["lines"], "tanh")["values"]);
+  for (const std::size_t at : {std::size_t{0}, std::size_t{9}})
+    EXPECT_EQ(slopes["cells"][at], format_number(1.0 - values[at] * values[at]));
 
   // Asked: each answer gives the number again, from numbers that are marked.
   EXPECT_EQ(report["went_on_to"], "step 2");

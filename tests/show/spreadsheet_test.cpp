@@ -123,7 +123,7 @@ const std::vector<Words>& lessons() {
       {"work", LATTICE_SOURCE "/demo/sheets/softmax_on_paper.sheet", "--rule", "momentum", "--rate",
        "0.1", "--steps", "2,3"},
       {"work", "glazes", "--batch", "60", "--net", "First: dense 40, tanh, dense 4"},
-      {"work", "cracks", "--batch", "120", "--net", "dense 3, tanh, dense 1"}};
+      {"work", "cracks", "--batch", "500", "--net", "dense 3, tanh, dense 1"}};
   return all;
 }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "lattice/lattice.hpp"
+#include "lattice/text/letters.hpp"
 
 namespace lattice {
 namespace {
@@ -181,6 +182,69 @@ TEST(work_entries, say_a_gradient_once_where_all_of_it_comes_along_one_way) {
     ++shares;
   }
   EXPECT_EQ(shares, 2U);
+}
+
+/// What stands below the entry of a line in the reverse sweep.
+std::string swept(const WorkedSheet& work, std::string_view name, const TerminalStyle& style = {}) {
+  for (const WorkEntry& entry : entries_of(work)) {
+    if (entry.stage == WorkEntry::Stage::reverse && entry.name == name)
+      return show_numbers(entry, work, style);
+  }
+  return "";
+}
+
+/// A sheet as it is worked, with its sweep.
+WorkedExample worked(const std::string& text) {
+  ReadSheet read = read_sheet(text);
+  return work_sheet(std::move(read.sheet), read.result, {});
+}
+
+TEST(work_entries, show_by_what_a_gradient_is_multiplied_on_its_way) {
+  const WorkedExample example = worked(
+      "given x = [[1, 2], [3, 4]]\nweight W = [[0.5], [-1]]\nweight b = [0.25]\nz = x·W + b\n"
+      "h = tanh(z)\ncost = 3·mean(h)\n");
+  const WorkedSheet& work = example.steps.front().work;
+  EXPECT_THAT(swept(work, "∂z"), AllOf(HasSubstr("local derivative, a matrix to multiply by: xᵀ\n"),
+                                       HasSubstr("0  1  3"), HasSubstr("1  2  4"),
+                                       HasSubstr("local derivative: 1\n")));
+  EXPECT_THAT(swept(work, "∂h"),
+              AllOf(HasSubstr("local derivative, number by number:"), HasSubstr("0.28041")));
+  EXPECT_THAT(swept(work, "∂cost"), HasSubstr("local derivative: 3\n"));
+  EXPECT_THAT(swept(work, "∂#6"), HasSubstr("local derivative: 0.5 everywhere"));
+  EXPECT_THAT(swept(work, "∂W"), ::testing::Not(HasSubstr("local derivative")));
+  // A loss passes on its local derivative itself.
+  const WorkedExample loss =
+      worked("weight z = [[1], [4]]\nloss = half_mean_squared(z, [[3], [2]])\n");
+  EXPECT_THAT(swept(loss.steps.front().work, "∂loss"),
+              HasSubstr("local derivative: what is passed on, since 1 arrives"));
+}
+
+TEST(work_entries, mark_what_rounding_leaves_where_terms_cancel) {
+  const WorkedExample example = worked("weight w = [0.1, 0.2, -0.3]\ntotal = sum(w)\n");
+  const WorkedSheet& work = example.steps.front().work;
+  const WorkEntry& total = entries_of(work)[1];
+  EXPECT_THAT(show_numbers(total, work, {}),
+              AllOf(HasSubstr("≈0\n"), HasSubstr("(≈0: what rounding leaves where terms cancel)")));
+  const WorkedExample plain = worked("weight w = [1e-20, 2]\nhalf = w/2\n");
+  EXPECT_THAT(show_numbers(entries_of(plain.steps.front().work)[1], plain.steps.front().work, {}),
+              AllOf(HasSubstr("5e−21"), ::testing::Not(HasSubstr("≈0"))));
+}
+
+TEST(work_entries, are_as_wide_as_the_page) {
+  const WorkedExample example =
+      worked("given x = ones(2, 9)\nweight W = normal(9, 10; 0, 1)\nz = x·W\ncost = mean(z²)\n");
+  for (const std::size_t width : {std::size_t{80}, std::size_t{100}, std::size_t{120}}) {
+    const std::string text = show_worked_example(example, {.width = width});
+    std::size_t longest = 0;
+    for (std::size_t from = 0; from < text.size();) {
+      const std::size_t end = text.find('\n', from);
+      longest = std::max(longest, columns(text.substr(from, end - from)));
+      from = end + 1;
+    }
+    EXPECT_LE(longest, width);
+    // Ten columns of numbers need a page of 120.
+    EXPECT_EQ(text.find("columns shown") == std::string::npos, width == 120) << width;
+  }
 }
 
 }  // namespace

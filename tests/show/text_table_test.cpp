@@ -14,11 +14,11 @@ TEST(text_table, shortens_the_widest_words_in_their_middle_and_says_whether_it_f
   TextTable table({{"", Set::left}, {"loss"}});
   const std::string name = std::string(60, 'a') + std::string(60, 'b') + "c";
   table.add({name, "0.5"});
-  EXPECT_FALSE(table.fits());
+  EXPECT_FALSE(table.fits(page_width));
   EXPECT_THAT(table.text({}), HasSubstr("bbc  "));
   EXPECT_THAT(table.text({}), HasSubstr("aa…bb"));
   table.label_rows({"1"});
-  EXPECT_TRUE(table.fits());
+  EXPECT_TRUE(table.fits(page_width));
   EXPECT_THAT(table.text({}), Not(HasSubstr("…")));
 }
 

@@ -40,6 +40,7 @@ const minibatch = document.querySelector('#minibatches button[aria-pressed=true]
 return {{heading: document.querySelector('#desk h2').innerText,
          stage: document.querySelector('#stages button[aria-pressed=true]').innerText,
          said: document.getElementById('said').textContent,
+         words: [...document.querySelectorAll('#desk p')].map(each => each.textContent),
          tables: {TABLES}, why: {WHY},
          goes_on: !document.getElementById('on').disabled,
          minibatch: minibatch && [minibatch.dataset.at, minibatch.innerText]}};

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "lattice/lattice.hpp"
+#include "lattice/show/charts.hpp"
 
 namespace lattice::testing {
 

@@ -3,6 +3,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <array>
+#include <string>
+#include <vector>
+
 #include <cmath>
 #include <limits>
 #include <thread>
@@ -25,6 +29,20 @@ TEST(tensor, is_made_from_nested_numbers) {
   EXPECT_THROW(static_cast<void>(tensor({{1, 2}, {3}})), ShapeError);
   EXPECT_THROW(static_cast<void>(tensor({{1, 2}, 3})), ShapeError);
   EXPECT_THROW(static_cast<void>(tensor({1, {2, 3}})), ShapeError);
+}
+
+TEST(tensor, is_made_from_lists_of_numbers) {
+  const std::vector<double> hours = {4.8, 8.5, 2.6};
+  EXPECT_EQ(tensor(hours), tensor({4.8, 8.5, 2.6}));
+  EXPECT_EQ(tensor(std::vector<std::vector<int>>{{1, 2}, {3, 4}}), tensor({{1, 2}, {3, 4}}));
+  EXPECT_EQ(tensor(std::array<float, 2>{1, 2}), tensor({1, 2}));
+  EXPECT_EQ(tensor(std::vector<bool>{true, false}), tensor({1, 0}));
+  EXPECT_EQ(tensor({hours, hours}).shape(), (Shape{2, 3}));
+  EXPECT_EQ(tensor(hours, Precision::single).precision(), Precision::single);
+  EXPECT_THROW(static_cast<void>(tensor(std::vector<std::vector<int>>{{1, 2}, {3}})), ShapeError);
+  EXPECT_THROW(static_cast<void>(tensor(std::vector<double>())), ShapeError);
+  static_assert(!std::is_constructible_v<Nested, std::string>, "letters are no numbers");
+  static_assert(!std::is_constructible_v<Nested, std::vector<std::string>>);
 }
 
 TEST(tensor, gives_a_number_by_its_places) {

@@ -1,10 +1,12 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <string>
 #include <vector>
 
+#include "lattice/text/letters.hpp"
 #include "support/books.hpp"
 #include "support/command.hpp"
 #include "support/worked.hpp"
@@ -225,6 +227,86 @@ TEST(sheets, of_a_stranger_show_what_they_say_and_do_nothing) {
   EXPECT_THAT(lattice({"work", steering}).out, Not(HasSubstr("\x1b[2J")));
   EXPECT_THAT(lattice({"work", folder.file("name.sheet", "weight \"a\x1b[2J\" = 1\n")}).err,
               AllOf(HasSubstr("cannot have this name"), Not(HasSubstr("\x1b"))));
+}
+
+TEST(sheets, take_the_columns_that_they_name) {
+  const Folder folder;
+  static_cast<void>(
+      folder.file("pots.csv", "minutes,\"wall, mm\",degrees\n4,2,428\n8,3,733\n2,1,229\n"));
+  const std::string sheet = folder.file("columns.sheet",
+                                        "data pots.csv, target \"wall, mm\", feature degrees\n"
+                                        "weight w = [[0.1]]\nz = x·w\ncost = mean((z − y)²)\n");
+  const Answer answer = lattice({"work", sheet});
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  EXPECT_THAT(answer.out, AllOf(HasSubstr("0 degrees"), HasSubstr("example 0        428"),
+                                Not(HasSubstr("minutes"))));
+  const std::string none = folder.file("none.sheet", "data pots.csv, target walls\nz = x × 2\n");
+  EXPECT_THAT(lattice({"work", none}).err, HasSubstr("walls"));
+}
+
+TEST(sheets, take_numbers_beside_lines) {
+  const Answer answer = lattice({"work", "--given", "x = [[1, 2]]", "--line",
+                                 "z = x·[[3], [4]] + [0.5]", "--line", "c = max(z, [[20]])"});
+  EXPECT_EQ(answer.status, 0) << answer.err;
+  EXPECT_THAT(answer.out, AllOf(HasSubstr("z = #3 + #4"), HasSubstr("11.5"), HasSubstr("20")));
+}
+
+TEST(printing, is_as_wide_as_asked_for) {
+  const auto longest = [](const Words& words) {
+    const Answer answer = lattice(words);
+    EXPECT_EQ(answer.status, 0) << answer.err;
+    std::size_t most = 0;
+    for (std::size_t from = 0; from < answer.out.size();) {
+      const std::size_t end = answer.out.find('\n', from);
+      most = std::max(most, columns(answer.out.substr(from, end - from)));
+      from = end + 1;
+    }
+    return most;
+  };
+  for (const Words& words : {Words{"work", "glazes", "--batch", "4"},
+                             Words{"why", "∂output.weight[0,0]", "glazes", "--depth", "2"},
+                             Words{"train", "glazes", "--epochs", "3"}, Words{"data", "glazes"},
+                             Words{"plan", "glazes"}, Words{"check", "glazes", "--batch", "4"}}) {
+    EXPECT_LE(longest(with(words, {"--width", "80"})), 80U) << ::testing::PrintToString(words);
+  }
+  EXPECT_EQ(longest({"work", "glazes", "--batch", "4", "--width", "140"}), 140U);
+  EXPECT_EQ(longest({"work", "glazes", "--batch", "4"}), 100U);
+  EXPECT_THAT(lattice({"work", "glazes", "--width", "79"}).err, HasSubstr("80 to 200"));
+  EXPECT_THAT(lattice({"work", "glazes", "--width", "wide"}).err, HasSubstr("--width"));
+}
+
+TEST(why, tells_a_loss_as_it_is_worked_and_every_term_on_request) {
+  const Words loss = {"why", "loss", "cracks", "--batch", "4", "--net", "dense 1"};
+  EXPECT_THAT(lattice(loss).out,
+              AllOf(HasSubstr("log(1 − p["), HasSubstr("(worked as max(score, 0)")));
+  EXPECT_THAT(lattice(with(loss, {"--as-worked"})).out,
+              AllOf(HasSubstr("max(output[0,0], 0)"), Not(HasSubstr("worked as"))));
+  const Words sum = {"why", "∂output.bias[0]", "glazes", "--batch", "9"};
+  EXPECT_THAT(lattice(sum).out, HasSubstr("[4 more]"));
+  EXPECT_THAT(lattice(with(sum, {"--all-terms"})).out,
+              AllOf(Not(HasSubstr("more]")), HasSubstr("∂output[8,0]")));
+}
+
+TEST(sheets, take_layers_apart_too) {
+  const Folder folder;
+  const std::string path = folder.path() / "layers.sheet";
+  const Words minibatch = {"work",         "glazes",
+                           "--batch",      "4",
+                           "--net",        "dense 3, normalise, tanh, dense 4, softmax",
+                           "--layer-form", "written out"};
+  const Json whole = json_of(lattice(with(minibatch, {"--json"})))["steps"][0];
+  ASSERT_EQ(lattice(with(minibatch, {"--sheet", path})).status, 0);
+  const std::string text = content_of(path);
+  EXPECT_THAT(text, AllOf(HasSubstr("product = x·hidden.weight"), HasSubstr("deviation ="),
+                          Not(HasSubstr("dense(")), Not(HasSubstr("normalised("))));
+  const Json again =
+      json_of(lattice({"work", path, "--rule", "descent", "--rate", "0.01", "--json"}));
+  EXPECT_EQ(again["steps"][0]["loss_before"], whole["loss_before"]);
+  EXPECT_EQ(again["steps"][0]["gradients"], whole["gradients"]);
+  const Words fused(minibatch.begin(), minibatch.end() - 2);
+  const Json in_one = json_of(lattice(with(fused, {"--json"})))["steps"][0];
+  EXPECT_NEAR(in_one["loss_before"].get<double>(), whole["loss_before"].get<double>(), 1e-12);
+  EXPECT_LT(in_one["lines"].size() + 6, whole["lines"].size());
 }
 
 }  // namespace

@@ -48,6 +48,16 @@ TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
   EXPECT_THAT(answer_to(terminal, "last"), HasSubstr("36 of 36]"));
   EXPECT_THAT(answer_to(terminal, ""), HasSubstr("On: step 5"));
   EXPECT_THAT(answer_to(terminal, "step 5"), HasSubstr("[step 5, rows taken, 1 of 36]"));
+  EXPECT_THAT(answer_to(terminal, "7"), HasSubstr("hidden.weight"));
+  EXPECT_THAT(answer_to(terminal, "next"), HasSubstr("hidden.bias"));
+  EXPECT_THAT(answer_to(terminal, "why ∂hidden.weight[0,0] all"), Not(HasSubstr("more]")));
+  EXPECT_THAT(answer_to(terminal, "history"),
+              AllOf(HasSubstr("1  b\r\n"), HasSubstr("2  hidden\r\n"), HasSubstr("step 5")));
+  EXPECT_THAT(answer_to(terminal, "!2"),
+              AllOf(HasSubstr("hidden = x·hidden.weight"), HasSubstr("[step 5")));
+  EXPECT_THAT(answer_to(terminal, "!"), HasSubstr("step 5"));
+  EXPECT_THAT(answer_to(terminal, "!99"), HasSubstr("'!99' is none of !1 to !"));
+  EXPECT_THAT(answer_to(terminal, "!x"), HasSubstr("'!x' is none of"));
   EXPECT_THAT(answer_to(terminal, "list"), AllOf(HasSubstr("▸"), HasSubstr("new output.bias")));
   terminal.type("quit");
   EXPECT_EQ(terminal.wait(), 0);
@@ -56,6 +66,7 @@ TEST_F(walk, goes_on_and_back_jumps_and_explains_at_the_prompt) {
 TEST_F(walk, teaches_when_it_does_not_understand_and_goes_on) {
   Terminal terminal(lesson);
   terminal.read_until("of 36] ");
+  EXPECT_THAT(answer_to(terminal, "!"), HasSubstr("Nothing was typed before."));
   EXPECT_THAT(answer_to(terminal, "hiden"), HasSubstr("Did you mean hidden?"));
   EXPECT_THAT(answer_to(terminal, "why zz[1]"), HasSubstr("no line is called 'zz'"));
   EXPECT_THAT(answer_to(terminal, "why hidden[9,9]"), HasSubstr("there is no hidden[9,9]"));

@@ -268,5 +268,98 @@ TEST(explain, needs_no_place_for_a_single_number) {
   EXPECT_THROW(static_cast<void>(explain(here.z)), ShapeError);
 }
 
+TEST(explain, tells_a_binary_cross_entropy_by_the_probabilities_above_it) {
+  Worksheet sheet;
+  const Line scores = sheet.weight("scores", {{2}, {-1}, {0.5}});
+  named("p", sigmoid(scores));
+  const Line y = sheet.given("y", {{1}, {0}, {0.25}});
+  const Line loss = named("loss", binary_cross_entropy(scores, y));
+  const Explanation told = explain(loss);
+  EXPECT_EQ(told.formula.text(),
+            "−((log(p[0,0]) + log(1 − p[1,0]) + (y[2,0]·log(p[2,0]) + (1 − y[2,0])·log(1 − "
+            "p[2,0])))/3)");
+  EXPECT_NEAR(told.formula.evaluate(), told.value, 1e-15);
+  EXPECT_THAT(told.worked, HasSubstr("max(score, 0) − score·y + log(1 + e^−|score|)"));
+  ReverseSweep sweep(loss);
+  while (sweep.next()) {
+  }
+  const Explanation gradient = explain_gradient(sweep, scores, {0, 0});
+  EXPECT_EQ(gradient.formula.text(), "∂loss/3·(p[0,0] − y[0,0])");
+  EXPECT_NEAR(gradient.formula.evaluate(), gradient.value, 1e-16);
+  // In the form in which it is worked, on request.
+  const Explanation worked = explain(loss, {}, Told::as_worked);
+  EXPECT_THAT(worked.formula.text(), HasSubstr("max(scores[0,0], 0)"));
+  EXPECT_EQ(worked.worked, "");
+  EXPECT_NEAR(worked.formula.evaluate(), told.formula.evaluate(), 1e-15);
+  EXPECT_THAT(explain_gradient(sweep, scores, {0, 0}, Told::as_worked).formula.text(),
+              HasSubstr("exp(−scores[0,0])"));
+}
+
+TEST(explain, tells_a_binary_cross_entropy_by_scores_where_probabilities_say_too_little) {
+  const auto told = [](double score, double label, bool with_p = true) {
+    Worksheet sheet;
+    const Line scores = sheet.weight("scores", {{score}});
+    if (with_p) named("p", sigmoid(scores));
+    return explain(named("loss", binary_cross_entropy(scores, tensor({{label}})))).formula.text();
+  };
+  EXPECT_THAT(told(1, 1), HasSubstr("log(p[0,0])"));
+  EXPECT_THAT(told(1, 1, false), Not(HasSubstr("p[0,0]")));
+  EXPECT_THAT(told(-800, 1), Not(HasSubstr("p[0,0]")));
+  EXPECT_THAT(told(40, 1), Not(HasSubstr("p[0,0]")));
+  EXPECT_THAT(told(40, 0), Not(HasSubstr("p[0,0]")));
+  EXPECT_THAT(told(-15, 0), HasSubstr("log(1 − p[0,0])"));
+  EXPECT_THAT(told(-40, 0), Not(HasSubstr("p[0,0]")));
+}
+
+TEST(explain, tells_a_cross_entropy_as_it_is_worked_on_request) {
+  const Judged judged(tensor({{2, 1}, {0, 3}}), tensor({0, 1}));
+  const Explanation worked = explain(judged.loss, {}, Told::as_worked);
+  EXPECT_THAT(worked.formula.text(), HasSubstr("scores[0,0]"));
+  EXPECT_NEAR(worked.formula.evaluate(), explain(judged.loss).formula.evaluate(), 1e-15);
+  const Chain chain =
+      explain_further(worked, judged.sheet, nullptr, 1, Notation(), Told::as_worked);
+  EXPECT_THAT(chain.text(), Not(HasSubstr("worked as")));
+}
+
+TEST(explain, shows_the_winner_of_a_long_list) {
+  Worksheet sheet;
+  Random random(3);
+  Tensor numbers = uniform({1, 12}, 0.0, 1.0, random);
+  numbers.set({0, 7}, 5.0);
+  numbers.set({0, 9}, -5.0);
+  const Line x = sheet.weight("x", numbers);
+  const Explanation most = explain(named("most", max(x, {.axes = {1}})), {0});
+  EXPECT_EQ(most.formula.text(), "max(x[0,0], x[0,1], x[0,2], x[0,7], [7 more], x[0,11])");
+  const Explanation least = explain(named("least", min(x, {.axes = {1}})), {0});
+  EXPECT_EQ(least.formula.text(), "min(x[0,0], x[0,1], x[0,2], x[0,9], [7 more], x[0,11])");
+  const std::vector<Cell> cells = most.formula.cells();
+  EXPECT_EQ(cells.size(), 5U);
+  EXPECT_EQ(cells[3].at, (Index{0, 7}));
+  numbers.set({0, 1}, 6.0);
+  EXPECT_EQ(
+      explain(named("first", max(sheet.weight("v", numbers), {.axes = {1}})), {0}).formula.text(),
+      "max(v[0,0], v[0,1], v[0,2], v[0,3], [7 more], v[0,11])");
+}
+
+TEST(explain, marks_what_rounding_leaves_where_terms_cancel) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", {0.1, 0.2, -0.3});
+  const Line total = named("total", sum(w));
+  ASSERT_NE(total.value().number(), 0.0);
+  const Explanation told = explain(total);
+  EXPECT_TRUE(told.is_residue);
+  EXPECT_THAT(told.text(), HasSubstr(" = ≈0    (5.5511e−17, what rounding leaves where terms "
+                                     "cancel)"));
+  EXPECT_TRUE(explain(named("half", -(total / 2))).is_residue == false);
+  EXPECT_TRUE(explain(named("mean", mean(w))).is_residue);
+  EXPECT_TRUE(explain(named("gap", w - tensor({0.1, 0.2, -0.1 * 3})), {2}).is_residue);
+  // Numbers that are small, but not from what cancels.
+  EXPECT_FALSE(explain(named("tiny", 1e-20 * w), {0}).is_residue);
+  EXPECT_FALSE(explain(named("p", softmax(sheet.weight("s", {{0, 40}}))), {0, 0}).is_residue);
+  EXPECT_FALSE(explain(named("sum", sum(1e-20 * w))).value > 1e-30);
+  EXPECT_FALSE(explain(named("most", sum(sheet.weight("v", {1e-17, 2e-17})))).is_residue);
+  EXPECT_FALSE(explain(named("none", w - w), {0}).is_residue);
+}
+
 }  // namespace
 }  // namespace lattice

@@ -4,6 +4,7 @@
 #include <functional>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <tuple>
 #include <utility>
@@ -416,6 +417,74 @@ TEST_P(EveryOperation, writes_gradients_in_symbols_that_give_them) {
         return name.starts_with(word) || name.find(" " + word) != std::string::npos;
       });
   EXPECT_TRUE(read > 0 || says_it_in_words) << name;
+}
+
+/// Whether what is passed on is what arrives, times a matrix on one side or the other.
+bool is_product_with(const Tensor& matrix, const Tensor& arrived, const Tensor& passed_on) {
+  const auto is_it = [&](const Tensor& a, const Tensor& b) {
+    if (a.shape()[1] != b.shape()[0]) return false;
+    const Tensor product = matmul(a, b);
+    return product.shape() == passed_on.shape() && distance(product, passed_on).largest < 1e-12;
+  };
+  return is_it(arrived, matrix) || is_it(matrix, arrived) || is_it(transpose(arrived), matrix) ||
+         is_it(matrix, transpose(arrived));
+}
+
+/// What arrives times a number of its own at each place, added up over what was stretched.
+Tensor times_each(const Tensor& arrived, const Tensor& numbers, const Shape& input) {
+  Tensor passed_on = zeros(input);
+  for (std::int64_t offset = 0; offset < arrived.count(); ++offset) {
+    const Index at = before_broadcast(input, arrived.shape().index(offset));
+    passed_on.set(at, passed_on.at(at) + arrived.at_offset(offset) * numbers.at_offset(offset));
+  }
+  return passed_on;
+}
+
+/// Whether what arrives is passed on as it is, to other places, or added up.
+bool takes_numbers_elsewhere(const Line& line) {
+  const std::set<std::string_view> words = {"reshape",     "flatten", "permute", "transpose",
+                                            "slice",       "join",    "pad",     "repeat",
+                                            "gather_rows", "dense"};
+  return words.contains(line.operation());
+}
+
+TEST_P(EveryOperation, passes_on_what_arrives_by_its_local_derivative) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    if (trial.learnt == 0 || trial.result.kind() != Line::Kind::calculated) return;
+    const std::vector<Line> inputs = trial.result.inputs();
+    ReverseSweep sweep(trial.total);
+    while (sweep.next()) {
+      const ReverseStep& step = sweep.step();
+      if (step.line != trial.result) continue;
+      const std::vector<double> arrived = step.gradient.numbers();
+      for (const ReverseStep::PassedOn& passed : step.passed_on) {
+        const std::optional<LocalDerivative> local = local_derivative(step.line, passed.input);
+        if (!local) continue;
+        const std::string where = fmt::format("{} to {}", step.line, passed.to.name());
+        if (local->kind == LocalDerivative::Kind::matrix) {
+          EXPECT_TRUE(is_product_with(local->numbers, step.gradient, passed.contribution)) << where;
+        } else if (takes_numbers_elsewhere(step.line)) {
+          EXPECT_EQ(local->everywhere, 1.0) << where;
+        } else if (local->numbers.shape() == step.line.shape()) {
+          const Tensor product = times_each(step.gradient, local->numbers, passed.to.shape());
+          EXPECT_LE(distance(product, passed.contribution).largest, 1e-11) << where;
+        } else {
+          // Each number of the input gets one that arrives, from wherever it went.
+          for (std::int64_t at = 0; at < passed.contribution.count(); ++at) {
+            const double got = passed.contribution.at_offset(at);
+            EXPECT_TRUE(got == 0.0 ||
+                        std::ranges::any_of(
+                            arrived,
+                            [&](double gradient) {
+                              return std::abs(gradient * local->numbers.at_offset(at) - got) <=
+                                     1e-12 * std::max(1.0, std::abs(got));
+                            }))
+                << where;
+          }
+        }
+      }
+    }
+  });
 }
 
 TEST_P(EveryOperation, writes_itself_in_symbols) {

@@ -1,5 +1,6 @@
 #include "lattice/worksheet/sheet_text.hpp"
 
+#include <fmt/ranges.h>
 #include <gmock/gmock.h>
 
 #include <cmath>
@@ -12,6 +13,7 @@
 namespace lattice {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 
@@ -201,15 +203,14 @@ TEST(sheet, moves_a_running_statistic) {
 }
 
 TEST(sheet, takes_rows_of_a_data_set_where_there_are_some) {
-  const SheetReading reading{
-      .data = [](const std::string& set, std::int64_t first, std::int64_t last) {
-        EXPECT_EQ(set, "pots");
-        EXPECT_EQ(first, 2);
-        EXPECT_EQ(last, 4);
-        return SheetData{.features = tensor({{1}, {2}, {3}}).with({Role::example, Role::feature}),
-                         .targets = tensor({{2}, {4}, {6}}),
-                         .heading = {.title = "pots", .rows = {2, 3, 4}}};
-      }};
+  const SheetReading reading{.data = [](const AskedRows& asked) {
+    EXPECT_EQ(asked.set, "pots");
+    EXPECT_EQ(asked.first, 2);
+    EXPECT_EQ(asked.last, 4);
+    return SheetData{.features = tensor({{1}, {2}, {3}}).with({Role::example, Role::feature}),
+                     .targets = tensor({{2}, {4}, {6}}),
+                     .heading = {.title = "pots", .rows = {2, 3, 4}}};
+  }};
   const ReadSheet read =
       read_sheet("data pots, rows 2 to 4\nweight w = [[1.5]]\nz = mean((x·w − y)²)", reading);
   EXPECT_THAT(names_of(read.sheet), ElementsAre("x", "y", "w", "#4", "#5", "#6", "z"));
@@ -218,10 +219,14 @@ TEST(sheet, takes_rows_of_a_data_set_where_there_are_some) {
   EXPECT_THAT(said_of("given x = 1\ndata pots, rows 2 to 4", reading),
               HasSubstr("a line called x already"));
   EXPECT_THAT(said_of("data pots, row -1", reading), HasSubstr("these data cannot be read"));
-  const SheetReading of_one{
-      .data = [](const std::string&, std::int64_t first, std::int64_t last) -> SheetData {
-        throw IndexError({.what = "no such rows", .found = std::to_string(first + last)});
-      }};
+  const SheetReading of_one{.data = [](const AskedRows& asked) -> SheetData {
+    throw IndexError({.what = fmt::format("no such rows of {} by {}", fmt::join(asked.targets, "|"),
+                                          fmt::join(asked.features, "|")),
+                      .found = std::to_string(asked.first + asked.last)});
+  }};
+  EXPECT_THAT(said_of("data pots, feature a, row 1, target \"b, c\", feature \"d e\"", of_one),
+              AllOf(HasSubstr("found:    2"), HasSubstr("no such rows of b, c by a|d e")));
+  EXPECT_THAT(said_of("data pots, target", of_one), HasSubstr("these data cannot be read"));
   EXPECT_THAT(said_of("data pots, row 4", of_one), HasSubstr("found:    8"));
   EXPECT_THAT(said_of("data pots", of_one), HasSubstr("found:    -1"));
 }
@@ -270,7 +275,7 @@ TEST(sheet, says_what_is_wrong_and_marks_the_place) {
       {"z = x + 1", {"no line above is called 'x'", "line 1 of the sheet", "z = x + 1\n", "    ^"}},
       {"given heat = 1\nz = 2 × haet", {"did you mean heat?", "line 2"}},
       {leaves + "z = W·x", {"W [2 × 1]", "x [2 × 2]"}},
-      {leaves + "z = x × [[1, 2, 3]]", {"cannot meet", "given c = [1, 2]"}},
+      {leaves + "z = x × [[1, 2, 3]]", {"x [2 × 2]", "[1 × 3] cannot be broadcast"}},
       {leaves + "z = (x + 1", {"this bracket is never closed"}},
       {leaves + "z = x + 1)", {"closes nothing"}},
       {leaves + "z = [1, 2", {"never closed", "expected: ]"}},
@@ -357,6 +362,25 @@ TEST(sheet, is_worked_again_with_other_numbers) {
                                        return line.name() == "w" ? tensor({1, 2, 3}) : line.value();
                                      })),
       ShapeError);
+}
+
+TEST(sheet, takes_numbers_beside_lines_as_data_without_a_name) {
+  const ReadSheet read = read_sheet(
+      "weight w = [[1, 2]]\nz = (w + [[10, 20]])·[[1], [2]] + [5]\nc = half_mean_squared(z, "
+      "[[60]])");
+  EXPECT_EQ(read.sheet.line("z").value(), tensor({{60}}));
+  EXPECT_EQ(read.result.value().number(), 0.0);
+  EXPECT_EQ(read.sheet.line(2).kind(), Line::Kind::given);
+  EXPECT_FALSE(read.sheet.line(2).has_name());
+  const std::string text = sheet_text(read.sheet, read.result);
+  EXPECT_THAT(text, HasSubstr("given #2 = [[10, 20]]"));
+  const ReadSheet again = read_sheet(text);
+  EXPECT_FALSE(again.sheet.line(2).has_name());
+  EXPECT_EQ(names_of(again.sheet), names_of(read.sheet));
+  EXPECT_EQ(again.sheet.line("z").value(), read.sheet.line("z").value());
+  EXPECT_EQ(read_sheet("given #1 = [2]\nz = 2·#1").result.value(), tensor({4}));
+  EXPECT_THAT(said_of("weight #1 = [2]"), HasSubstr("needs a name"));
+  EXPECT_THAT(said_of("weight w = [1, 2]\nz = w + [1, 2, 3]"), HasSubstr("[3]"));
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "lattice/core.hpp"
+#include "support/said.hpp"
 
 namespace lattice {
 namespace {
@@ -37,6 +38,104 @@ TEST(worksheet, takes_numbers_in_braces) {
   EXPECT_EQ(matmul(x, W).value(), tensor({{11}}));
   EXPECT_EQ(sheet.weight("k", {5, 6}).value(), tensor({5, 6}));
   EXPECT_EQ(sheet.given("one", 7).value(), tensor(7));
+}
+
+TEST(worksheet, takes_numbers_that_could_be_a_shape) {
+  Worksheet sheet;
+  EXPECT_EQ(sheet.given("x", {{1}, {0}}).value(), tensor({{1}, {0}}));
+  EXPECT_EQ(sheet.given("y", {{0}, {0}}).value(), tensor({{0}, {0}}));
+  EXPECT_EQ(sheet.given("v", std::vector<double>{1, 2}).value(), tensor({1, 2}));
+}
+
+TEST(worksheet, writes_a_tensor_beside_a_line_down_as_data_without_a_name) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", {{1, 2}, {3, 4}});
+  const Line z = named("z", w * tensor({10, 20}));
+  EXPECT_EQ(sheet.size(), 3U);
+  EXPECT_EQ(z.value(), tensor({{10, 40}, {30, 80}}));
+  EXPECT_EQ(sheet.line(2).kind(), Line::Kind::given);
+  EXPECT_EQ(sheet.line(2).name(), "#2");
+  EXPECT_EQ(sheet.line("#2").value(), tensor({10, 20}));
+  EXPECT_EQ(z.symbols(), "w × #2");
+  EXPECT_EQ(explain(z, {0, 1}).text(), "z[0,1] = w[0,1]·#2[1]\n       = 2·20\n       = 40");
+  EXPECT_EQ((tensor({10, 20}) - w).value(), tensor({{9, 18}, {7, 16}}));
+  EXPECT_EQ((w / tensor({{2}, {4}}) + tensor(1)).value(), tensor({{1.5, 2}, {1.75, 2}}));
+  EXPECT_EQ(maximum(tensor({2, 2}), w).value(), tensor({{2, 2}, {3, 4}}));
+  EXPECT_EQ(matmul(w, tensor({{1}, {1}})).value(), tensor({{3}, {7}}));
+  EXPECT_EQ(matmul(tensor({{1, 1}}), w, {.second = true}).value(), tensor({{3, 7}}));
+  EXPECT_EQ(at_class(w, tensor({1, 0})).value(), tensor({2, 3}));
+  EXPECT_EQ(gather_rows(w, tensor({1})).value(), tensor({{3, 4}}));
+  EXPECT_EQ(mean_squared(w, tensor({{1, 2}, {3, 6}})).value().number(), 1.0);
+  EXPECT_EQ(half_mean_squared(w, tensor({{1, 2}, {3, 6}})).value().number(), 0.5);
+  EXPECT_EQ(cross_entropy(w, tensor({0, 1})).value(), cross_entropy(w.value(), tensor({0, 1})));
+  EXPECT_EQ(binary_cross_entropy(w, tensor({{0, 1}, {1, 0}})).value(),
+            binary_cross_entropy(w.value(), tensor({{0, 1}, {1, 0}})));
+  EXPECT_EQ(reverse_sweep(sum(z))["w"], tensor({{10, 20}, {10, 20}}));
+  EXPECT_THROW(static_cast<void>(w + Tensor()), NumberError);
+
+  const Worksheet again = worked_again(sheet, [](const Line& line) {
+    return line.number() == 2 ? 2.0 * line.value() : line.value();
+  });
+  EXPECT_EQ(again.line("z").value(), tensor({{20, 80}, {60, 160}}));
+  EXPECT_FALSE(again.line(2).has_name());
+  const Line alone = sheet.given(tensor({5}));
+  EXPECT_EQ(alone.value(), tensor({5}));
+  EXPECT_FALSE(alone.has_name());
+}
+
+TEST(worksheet, shows_a_described_line_by_words_and_writes_it_out_in_formulas) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", {1, 2});
+  const Line centred = described("centred", w - 1);
+  const Line z = named("z", 3 * centred);
+  EXPECT_EQ(centred.name(), "centred");
+  EXPECT_FALSE(centred.has_name());
+  EXPECT_EQ(sheet.line("centred"), centred);
+  EXPECT_EQ(sheet.find("centred"), centred);
+  EXPECT_EQ(z.symbols(), "3 × centred");
+  EXPECT_EQ(explain(z, {1}).formula.text(), "3·(w[1] − 1)");
+  // A name comes before words, and words never take the place of a name.
+  const Line named_so = named("centred", w + 1);
+  EXPECT_EQ(sheet.line("centred"), named_so);
+  EXPECT_EQ(sheet.find("centred"), named_so);
+  EXPECT_EQ(described("other", z).name(), "z");
+  EXPECT_EQ(centred.name(), "centred.2");
+  EXPECT_EQ(sheet.line("centred.2"), centred);
+  const Line twice = described("other", w * 2);
+  EXPECT_EQ(described("other", w * 3).name(), "other.6");
+  EXPECT_EQ(twice.name(), "other");
+  const Worksheet again = worked_again(sheet, [](const Line& line) { return line.value(); });
+  EXPECT_EQ(again.line(2).name(), "centred.2");
+  EXPECT_FALSE(again.line(2).has_name());
+  named("own", centred);
+  EXPECT_TRUE(centred.has_name());
+  EXPECT_EQ(explain(z, {1}).formula.text(), "3·own[1]");
+  // The next worksheet takes the same memory, and not the words.
+  sheet.clear();
+  sheet.weight("w", {1, 2});
+  EXPECT_FALSE(named("y", sheet.line(1) + 1).name().empty());
+  EXPECT_TRUE(sheet.line(2).has_name());
+}
+
+TEST(worksheet, says_which_numbers_are_missing) {
+  Worksheet sheet;
+  const RowSet rows(demo_set("glazes", 20, 1));
+  Random random(1);
+  for (const Batch& batch : minibatches(rows, 4, random)) {
+    const std::string said =
+        testing::said<NumberError>([&] { return sheet.given("t", batch.targets); });
+    EXPECT_NE(said.find("there are no numbers for t"), std::string::npos) << said;
+    EXPECT_NE(said.find("`classes`"), std::string::npos) << said;
+    const std::string read = testing::said<NumberError>([&] { return batch.targets.number(); });
+    EXPECT_NE(read.find("`classes`"), std::string::npos) << read;
+  }
+}
+
+TEST(worksheet, prints_all_its_lines) {
+  Worksheet sheet;
+  const Line w = sheet.weight("w", {1, 2});
+  named("z", 2 * w);
+  EXPECT_EQ(to_string(sheet), to_string(w) + "\n" + to_string(sheet.line("z")));
 }
 
 TEST(worksheet, has_one_line_for_a_weight_however_often_it_is_asked_for) {

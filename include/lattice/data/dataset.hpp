@@ -233,3 +233,12 @@ struct DatasetNames {
                                          const DatasetNames& names = {});
 
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Dataset> : lattice::detail::NotPrinted<lattice::Dataset> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "print the numbers of a dataset, data.features.numbers() and data.truth()");
+  }
+};

@@ -134,3 +134,21 @@ class RowSet {
 };
 
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::RowSet> : lattice::detail::NotPrinted<lattice::RowSet> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "print the numbers of rows: rows.features(), rows.classes()");
+  }
+};
+
+template <>
+struct fmt::formatter<lattice::Batch> : lattice::detail::NotPrinted<lattice::Batch> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "print the numbers of a batch: batch.features, batch.truth()");
+  }
+};

@@ -129,3 +129,12 @@ struct Fold {
                            ScalingKind targets = ScalingKind::none);
 
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Split> : lattice::detail::NotPrinted<lattice::Split> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "print the rows of a part, such as split.train.rows()");
+  }
+};

@@ -9,6 +9,7 @@
 #include "lattice/data/row_set.hpp"
 #include "lattice/judging/figures.hpp"
 #include "lattice/judging/loss.hpp"
+#include "lattice/text/printing.hpp"
 
 namespace lattice {
 
@@ -93,6 +94,23 @@ struct AssessSettings {
 [[nodiscard]] Assessment assess(const Network& network, const RowSet& rows,
                                 const AssessSettings& settings = {});
 
+/// Judges answers that no network gave: those of a person, of a rule, or of tensors of your own.
+///
+/// @code
+/// const Tensor guessed = tensor({0, 2, 1, 1});
+/// const Tensor kinds = tensor({0, 2, 2, 1});
+/// const ClassJudgement judged = judge(guessed, kinds, {"bowl", "plate", "jug"});
+/// judged.accuracy;   // 0.75
+/// @endcode
+/// @param answers class numbers [example], or a number for each class [example × class], of which
+///                the largest is the answer
+/// @param classes the true class numbers [example]
+/// @param names of class 0, of class 1 …; by default `class 0` and so on, as many as there are
+/// @throws ShapeError when the numbers of rows differ, NumberError for a class that is not a whole
+///         number from 0, or has no name although others do.
+[[nodiscard]] ClassJudgement judge(const Tensor& answers, const Tensor& classes,
+                                   std::vector<std::string> names = {});
+
 /// A row and the answer of a network.
 struct JudgedRow {
   std::int64_t row = 0;  ///< its number in the data
@@ -123,5 +141,11 @@ struct JudgedRow {
 /// inputs belong to all rows.
 void each_chunk(const Network& network, const Loss& loss, const RowSet& rows, std::int64_t chunk,
                 const std::function<void(const Batch& batch, const Tensor& outputs)>& look);
+
+template <>
+inline constexpr bool detail::is_shown_elsewhere<Assessment> = true;
+
+template <>
+inline constexpr bool detail::is_shown_elsewhere<ClassJudgement> = true;
 
 }  // namespace lattice

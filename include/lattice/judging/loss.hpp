@@ -118,8 +118,9 @@ inline constexpr Words<OverRows> over_rows_words = {{OverRows::mean, "mean"},
 [[nodiscard]] Loss usual_loss(const Network& network, const Dataset& data);
 
 /// Checks that a network, a loss and rows fit.
-/// @throws ShapeError when examples or targets do not fit the network, SettingError when there is
-///         no row, or the loss is for the other kind of target.
+/// @throws ShapeError when examples or targets do not fit the network, NumberError when their
+///         precisions differ, SettingError when there is no row, or the loss is for the other kind
+///         of target.
 void check_fits(const Network& network, const Loss& loss, const RowSet& rows);
 
 /// How a loss is written on a worksheet.

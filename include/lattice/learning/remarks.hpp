@@ -50,7 +50,9 @@ namespace lattice {
 /// - `softmax-twice`: a cross-entropy of scores gets the output of softmax or sigmoid;
 /// - `naive-log`: the log of a softmax or a sigmoid, which fails when that is rounded to 0;
 /// - `epsilon-lost`: the small number added before a log is lost in rounding;
-/// - `square`: a column [n × 1] is combined with a list [n], and both are broadcast to [n × n].
+/// - `square`: a column [n × 1] is combined with a list [n], and both are broadcast to [n × n];
+/// - `number-by-number`: two matrices that have a matrix product are multiplied number by number,
+///   and broadcast for it.
 [[nodiscard]] std::vector<Remark> remarks_on(const Worksheet& sheet);
 
 /// On a run:

@@ -10,6 +10,7 @@
 #include "lattice/learning/schedule.hpp"
 #include "lattice/learning/update_rule.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/text/printing.hpp"
 #include "lattice/text/words.hpp"
 
 namespace lattice {
@@ -118,5 +119,8 @@ struct RunRecord {
   /// The watched loss before epoch 1 and after each evaluated epoch.
   [[nodiscard]] std::vector<Look> watched() const;
 };
+
+template <>
+inline constexpr bool detail::is_shown_elsewhere<RunRecord> = true;
 
 }  // namespace lattice

@@ -90,6 +90,9 @@ struct TrainSettings {
 [[nodiscard]] RunRecord train(Network& network, const Split& split, const TrainSettings& settings,
                               const Random& row_order, const Random& chance);
 
+/// The same on all of these rows, or on a whole dataset, with nothing kept for validation.
+[[nodiscard]] RunRecord train(Network& network, const RowSet& rows, const TrainSettings& settings);
+
 /// The minibatch of a step as a run trains on it, which needs no network.
 struct StepRows {
   std::int64_t epoch = 1;

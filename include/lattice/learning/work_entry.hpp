@@ -1,11 +1,13 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/learning/worked_sheet.hpp"
+#include "lattice/worksheet/local_derivative.hpp"
 
 namespace lattice {
 
@@ -20,6 +22,7 @@ struct WorkEntry {
     std::string symbols;
     Tensor contribution;
     bool is_whole;  ///< nothing else contributes
+    std::optional<LocalDerivative> local = std::nullopt;
   };
 
   Stage stage;

@@ -16,6 +16,9 @@ struct WorkSettings {
   /// up to rounding; naive is the plain textbook formula.
   Form form = Form::one_line;
   double epsilon = usual_log_epsilon;  ///< as in `LossSettings`
+
+  /// How layers are written: dense, softmax and normalisation in one line, or in primitive lines.
+  Form layer_form = Form::one_line;
   OverRows over_rows = OverRows::mean;
   double l2 = 0.0;
   std::optional<double> clip_norm = std::nullopt;

@@ -101,12 +101,14 @@ class WorkedSheet {
 
   /// Explains one number. @throws NameError for an unknown name, or if there is no such number;
   /// IndexError for an index outside the line.
-  [[nodiscard]] Explanation why(const Place& place, Ask ask) const;
-  [[nodiscard]] Explanation why(const Line& line, const Index& at, Ask ask) const;
+  [[nodiscard]] Explanation why(const Place& place, Ask ask,
+                                Told told = Told::by_probabilities) const;
+  [[nodiscard]] Explanation why(const Line& line, const Index& at, Ask ask,
+                                Told told = Told::by_probabilities) const;
 
   /// The same, and the numbers in the explanation explained in turn, `depth` times.
-  [[nodiscard]] Chain why(const Place& place, Ask ask, int depth,
-                          const Notation& notation = {}) const;
+  [[nodiscard]] Chain why(const Place& place, Ask ask, int depth, const Notation& notation = {},
+                          Told told = Told::by_probabilities) const;
 
   /// The gradients compared with central differences.
   [[nodiscard]] GradientCheck check(const CheckSettings& settings = {}) const;

@@ -93,6 +93,7 @@ struct Lesson {
 
   Form form = Form::one_line;              ///< of the loss in a worked minibatch
   double log_epsilon = usual_log_epsilon;  ///< added inside the log in the patched form
+  Form layer_form = Form::one_line;        ///< of layers in a worked minibatch
   std::vector<Reference> references = {};
   std::vector<std::string> quiet = {};  ///< codes of remarks to hide; `all` for all
   OwnSettings own = {};                 ///< those of subjects

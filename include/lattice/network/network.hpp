@@ -13,6 +13,7 @@
 #include "lattice/network/layer.hpp"
 #include "lattice/network/layers.hpp"
 #include "lattice/network/weights.hpp"
+#include "lattice/text/printing.hpp"
 
 namespace lattice {
 
@@ -197,4 +198,16 @@ class Network {
 /// a unit.
 void label_outputs(Network& network, bool has_classes);
 
+template <>
+inline constexpr bool detail::is_shown_elsewhere<Plan> = true;
+
 }  // namespace lattice
+
+template <>
+struct fmt::formatter<lattice::Network> : lattice::detail::NotPrinted<lattice::Network> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "print the layers of a network, net.plan(), with lattice/show/plan.hpp");
+  }
+};

@@ -6,6 +6,7 @@
 
 #include "lattice/network/weights.hpp"
 #include "lattice/tensor/random.hpp"
+#include "lattice/worksheet/operations/form.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
@@ -21,14 +22,23 @@ class Phase {
   /// Training; dropout draws from `random`.
   [[nodiscard]] static Phase training(Random& random) { return Phase(true, &random); }
 
+  /// The same with layers written in another form: `Form::written_out` in primitive lines.
+  [[nodiscard]] Phase written(Form form) const {
+    Phase phase = *this;
+    phase.form_ = form;
+    return phase;
+  }
+
   [[nodiscard]] bool is_training() const { return is_training_; }
   [[nodiscard]] Random* random() const { return random_; }
+  [[nodiscard]] Form form() const { return form_; }
 
  private:
   Phase(bool is_training, Random* random) : is_training_(is_training), random_(random) {}
 
   bool is_training_;
   Random* random_;
+  Form form_ = Form::one_line;
 };
 
 /// A forward pass as seen by a layer: the worksheet, and the weights of the layer by their short

@@ -2,6 +2,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <utility>
@@ -130,6 +131,18 @@ struct PictureBand {
 /// Bands of pictures, one below the other, as large as the page allows.
 [[nodiscard]] Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& bands);
 
+/// Pictures of one's own in a grid, from black for the lowest number of all to white for the highest.
+///
+/// @code
+/// Random random(1);
+/// pictures_chart("noise", uniform(Shape{6, 8, 8, 1}, 0, 1, random)).write("noise.png");
+/// @endcode
+/// @param pictures [picture × row × column], or with channels: 1 for grey, 3 for colours
+/// @param captions one a picture, or none
+/// @throws ShapeError for another shape or number of captions.
+[[nodiscard]] Chart pictures_chart(const std::string& title, const Tensor& pictures,
+                                   const std::vector<std::string>& captions = {});
+
 /// A column of numbers of a dataset: a feature of a table, or a number to predict.
 struct DataColumn {
   bool is_target = false;
@@ -143,6 +156,71 @@ struct DataColumn {
 /// Rows as points in the plane of two columns, in a colour and a mark for each class.
 [[nodiscard]] Chart points_chart(const std::string& title, const RowSet& rows, DataColumn across,
                                  DataColumn up);
+
+/// A function of the number across, drawn over points; and its name, which may be empty.
+struct PlaneFunction {
+  std::string name = {};
+  std::function<double(double across)> function;
+};
+
+/// The straight line where across·x + up·y + constant = 0, such as the border between two classes.
+struct PlaneLine {
+  std::string name = {};
+  double across;
+  double up;
+  double constant;
+};
+
+/// What stands around and over points of one's own.
+struct PointsView {
+  std::string across = "x";  ///< what the axes are called
+  std::string up = "y";
+  std::vector<std::string> classes = {};  ///< the names of class 0, of class 1 …
+  std::vector<PlaneFunction> functions = {};
+  std::vector<PlaneLine> lines = {};
+};
+
+/// Points of one's own, in a colour and a mark for each class, and functions and lines over them.
+///
+/// @code
+/// const Tensor pots = tensor({{2.0, 7.5}, {3.1, 8.2}, {6.4, 3.0}});
+/// points_chart("pots", pots, tensor({0, 0, 1}),
+///              {.across = "width", .up = "height", .classes = {"vase", "plate"},
+///               .lines = {{"border", 1.0, -1.0, 0.0}}})
+///     .write("pots.svg");
+/// @endcode
+/// @param points [point × 2]
+/// @param classes [point], or empty for points without classes
+/// @throws ShapeError for other shapes, NumberError for a class that is not a whole number from 0,
+///         SettingError for a line without direction, and for points none of which is finite.
+[[nodiscard]] Chart points_chart(const std::string& title, const Tensor& points,
+                                 const Tensor& classes, const PointsView& view = {});
+
+/// Numbers that follow one another, such as losses by step, and their name.
+struct Series {
+  std::string name;
+  std::vector<double> numbers;
+  double first = 1.0;  ///< where the first stands across
+  double apart = 1.0;  ///< how far across from one to the next
+};
+
+/// What the axes of series are called, and their ranges.
+struct SeriesView {
+  std::string across = "step";
+  std::string up = {};
+  std::optional<Stretch> across_range = std::nullopt;  ///< by default that of the numbers
+  std::optional<Stretch> up_range = std::nullopt;
+};
+
+/// Series of one's own, overlaid.
+///
+/// @code
+/// std::vector<double> losses = {1.38, 0.91, 0.64};
+/// series_chart("glazes", {{"train", losses}}, {.across = "epoch", .up = "loss"}).write("loss.svg");
+/// @endcode
+/// @throws SettingError when there is no number to draw.
+[[nodiscard]] Chart series_chart(const std::string& title, const std::vector<Series>& series,
+                                 const SeriesView& view = {});
 
 /// How often each number comes, column by column: for classes a line for each. Of more than 12
 /// features the first.

@@ -66,7 +66,14 @@ struct AnswersTally {
 /// As `show_figures` and, for classes, `show_classes`, without colours.
 [[nodiscard]] std::string to_string(const Assessment& assessment);
 
+/// The accuracy, and `show_classes`, without colours.
+[[nodiscard]] std::string to_string(const ClassJudgement& judgement);
+
 }  // namespace lattice
 
 template <>
 struct fmt::formatter<lattice::Assessment> : lattice::detail::Printed<lattice::Assessment> {};
+
+template <>
+struct fmt::formatter<lattice::ClassJudgement> : lattice::detail::Printed<lattice::ClassJudgement> {
+};

@@ -6,16 +6,18 @@
 
 #include "lattice/learning/work_entry.hpp"
 #include "lattice/learning/worked_example.hpp"
+#include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/patches.hpp"
 
-/// Text for a terminal: ruled paper with a margin, at most `page_width` columns wide.
+/// Text for a terminal: ruled paper with a margin.
 namespace lattice {
 
 /// The style of text for a terminal.
 struct TerminalStyle {
-  bool colour = false;          ///< teal above 0, plum below, amber for headings
-  int digits = usual_digits;    ///< significant digits of numbers
-  std::int64_t most_rows = 10;  ///< longer tables are shortened, and say so
+  bool colour = false;             ///< teal above 0, plum below, amber for headings
+  int digits = usual_digits;       ///< significant digits of numbers
+  std::int64_t most_rows = 10;     ///< longer tables are shortened, and say so
+  std::size_t width = page_width;  ///< in columns: of what does not fit some is left out
 };
 
 /// A heading across the page: `── Forward ─────`; nothing for lines without one.
@@ -28,7 +30,8 @@ struct TerminalStyle {
 
 /// An explanation, below the names of its positions: `example 0, class 2 shino`, or nothing.
 [[nodiscard]] std::string show_explanation(const Chain& chain, const std::string& place,
-                                           const Notation& notation);
+                                           const Notation& notation,
+                                           std::size_t width = page_width);
 
 /// Patches as tables: the numbers of the picture, those of the kernel, and the products with their
 /// sum. For large patches, and for more than a few, only the sums. Empty for no patch.

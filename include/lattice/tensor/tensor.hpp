@@ -4,8 +4,10 @@
 #include <cstdint>
 #include <initializer_list>
 #include <memory>
+#include <ranges>
 #include <span>
 #include <string>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -15,6 +17,8 @@
 #include "lattice/tensor/shape.hpp"
 
 namespace lattice {
+
+class Line;
 
 /// Numbers in a grid of 0 to 6 axes, all of one precision, the last axis running fastest.
 ///
@@ -29,6 +33,13 @@ class Tensor {
  public:
   /// Creates an empty tensor; reading a number from it throws NumberError.
   Tensor() = default;
+
+  /// Refuses a line in the place of its numbers, and says where they are.
+  template <std::same_as<Line> L>
+  explicit Tensor(const L&) {
+    static_assert(!std::same_as<L, Line>,
+                  "the numbers of a line are its value(): W.value() - 0.1 * g[W]");
+  }
 
   Tensor(const Tensor& other) : shape_(other.shape_), storage_(other.storage_) {
     if (storage_ != nullptr) storage_->join();
@@ -53,7 +64,7 @@ class Tensor {
 
   /// A tensor with uninitialised numbers, for kernels.
   [[nodiscard]] static Tensor unfilled(const Shape& shape, Precision precision) {
-    return Tensor(shape, Storage::take(shape.count(), precision));
+    return Tensor(Holding(), shape, Storage::take(shape.count(), precision));
   }
 
   /// A sparse matrix (`sparse_matrix`), for kernels.
@@ -152,7 +163,11 @@ class Tensor {
   friend bool operator==(const Tensor& a, const Tensor& b);
 
  private:
-  Tensor(const Shape& shape, Storage* storage) : shape_(shape), storage_(storage) {}
+  /// Keeps numbers in braces from being taken for a shape and a storage.
+  struct Holding {
+    explicit Holding() = default;
+  };
+  Tensor(Holding, const Shape& shape, Storage* storage) : shape_(shape), storage_(storage) {}
   void swap(Tensor& other) noexcept {
     std::swap(shape_, other.shape_);
     std::swap(storage_, other.storage_);
@@ -176,11 +191,32 @@ class Tensor {
   Storage* storage_ = nullptr;
 };
 
-/// Numbers in braces, nested as deep as the tensor has axes.
+namespace detail {
+
+/// Arithmetic types but for letters, which are no numbers.
+template <class T>
+concept Number =
+    std::is_arithmetic_v<T> && !std::same_as<T, char> && !std::same_as<T, wchar_t> &&
+    !std::same_as<T, char8_t> && !std::same_as<T, char16_t> && !std::same_as<T, char32_t>;
+
+/// What the parts of a list are, list by list.
+template <class List>
+inline constexpr bool holds_numbers = false;
+template <std::ranges::input_range List>
+inline constexpr bool holds_numbers<List> =
+    Number<std::ranges::range_value_t<List>> || holds_numbers<std::ranges::range_value_t<List>>;
+
+}  // namespace detail
+
+/// Numbers in braces or in lists such as `std::vector`, nested as deep as the tensor has axes.
 class Nested {
  public:
   Nested(double number) : number_(number) {}
   Nested(std::initializer_list<Nested> parts) : parts_(parts), is_list_(true) {}
+
+  template <class List>
+  requires detail::holds_numbers<List> Nested(const List& list)
+      : parts_(std::ranges::begin(list), std::ranges::end(list)), is_list_(true) {}
 
   [[nodiscard]] bool is_list() const { return is_list_; }
   [[nodiscard]] double number() const { return number_; }
@@ -193,6 +229,11 @@ class Nested {
 };
 
 /// A tensor from nested numbers: `tensor({{1, 2}, {3, 4}})` is [2 × 2], `tensor(3)` one number.
+///
+/// @code
+/// const std::vector<double> hours = {4.8, 8.5, 2.6};
+/// tensor(hours);   // [3]
+/// @endcode
 /// @throws ShapeError when rows differ in length.
 [[nodiscard]] Tensor tensor(const Nested& numbers, Precision precision = Precision::double_);
 

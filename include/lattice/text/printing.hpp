@@ -34,6 +34,26 @@ struct Printed : TextFormatter {
   }
 };
 
+/// The formatter for types without a text. It has a function `refuse<X>` whose `static_assert` says
+/// what can be printed instead: the first line of what the compiler tells.
+template <class T>
+struct NotPrinted {
+  static constexpr auto parse(fmt::format_parse_context& context) { return context.begin(); }
+  template <class Context>
+  auto format(const T&, Context& context) const {
+    fmt::formatter<T>::template refuse<Context>();
+    return context.out();
+  }
+};
+
+/// Whether a type is printed by a header of its own in `lattice/show`.
+template <class T>
+inline constexpr bool is_shown_elsewhere = false;
+
+/// Never true, but only found out where `X` is known.
+template <class X>
+inline constexpr bool never = false;
+
 }  // namespace detail
 
 /// Prints the same as `fmt::print("{}", value)`.
@@ -44,4 +64,23 @@ requires std::is_class_v<T> && std::derived_from<fmt::formatter<T>, detail::Prin
   return stream;
 }
 
+template <class T>
+requires std::is_class_v<T> && std::derived_from<fmt::formatter<T>, detail::NotPrinted<T>>
+    std::ostream& operator<<(std::ostream& stream, const T&) {
+  fmt::formatter<T>::template refuse<T>();
+  return stream;
+}
+
 }  // namespace lattice
+
+template <class T>
+requires lattice::detail::is_shown_elsewhere<T>
+struct fmt::formatter<T, char, void> : lattice::detail::NotPrinted<T> {
+  template <class X>
+  static constexpr void refuse() {
+    static_assert(lattice::detail::never<X>,
+                  "a header says how this is printed: lattice/show/run.hpp for a RunRecord, "
+                  "lattice/show/judgement.hpp for an Assessment or a ClassJudgement, "
+                  "lattice/show/plan.hpp for a Plan");
+  }
+};

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -11,6 +12,15 @@
 
 namespace lattice {
 
+/// How a number is told that was worked in a form that never overflows.
+enum class Told : std::uint8_t {
+  by_probabilities,  ///< by a softmax or a sigmoid that stands above, where there is one: −log p
+  as_worked          ///< in the form in which it was worked
+};
+
+/// What stands for a number that is no more than what rounding leaves where terms cancel.
+inline constexpr std::string_view residue_in_text = "≈0";
+
 /// How one number was calculated: its formula, and the result.
 struct Explanation {
   std::string subject;      ///< what is explained: `z[4,0]`, `∂cost/∂W[1,0]`
@@ -18,6 +28,7 @@ struct Explanation {
   double value = 0.0;       ///< the number itself, as it is on the line
   std::string note;         ///< for a number that was not calculated: why it is there
   std::string worked = {};  ///< how it was calculated, if not by that formula but by an equal one
+  bool is_residue = false;  ///< what rounding leaves where terms cancel (`lattice::is_residue`)
 
   /// In up to three rows: in names, with the numbers filled in, and the result.
   /// @verbatim
@@ -32,7 +43,8 @@ struct Explanation {
 
 /// Explains one number on a line.
 /// @throws IndexError when the line has no such place.
-[[nodiscard]] Explanation explain(const Line& line, const Index& at);
+[[nodiscard]] Explanation explain(const Line& line, const Index& at,
+                                  Told told = Told::by_probabilities);
 
 /// Explains the only number of a line. @throws ShapeError when it holds more.
 [[nodiscard]] Explanation explain(const Line& line);
@@ -41,7 +53,7 @@ struct Explanation {
 /// calculation. The sweep must have passed the line.
 /// @throws as `ReverseSweep::gradient` does, IndexError when the line has no such place.
 [[nodiscard]] Explanation explain_gradient(const ReverseSweep& sweep, const Line& line,
-                                           const Index& at);
+                                           const Index& at, Told told = Told::by_probabilities);
 
 /// An explanation, and below it those of the numbers in it.
 struct Chain {
@@ -49,7 +61,8 @@ struct Chain {
   std::vector<Chain> because = {};
 
   /// All explanations in turn, indented by depth.
-  [[nodiscard]] std::string text(const Notation& notation = {}) const;
+  [[nodiscard]] std::string text(const Notation& notation = {},
+                                 std::size_t width = page_width) const;
 };
 
 /// Explains the calculated numbers in an explanation, then those in their explanations, and so on,
@@ -57,7 +70,8 @@ struct Chain {
 /// @param sweep for explaining gradients; they are left out when it is null
 [[nodiscard]] Chain explain_further(Explanation explanation, const Worksheet& sheet,
                                     const ReverseSweep* sweep, int depth,
-                                    const Notation& notation = {});
+                                    const Notation& notation = {},
+                                    Told told = Told::by_probabilities);
 
 /// One number of a worksheet, as people write it: `W[1,0]`, `cost`, `#5[3,0]`, `shares[Ada,Bo]`. A
 /// name that is a number, or has a comma, stands in quotes: `shares["7","Moss, jr."]`.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <concepts>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -53,6 +54,15 @@ struct Condition {
   std::shared_ptr<const Formula> right;
 
   [[nodiscard]] bool holds(Precision precision = Precision::double_) const;
+
+  /// A formula keeps both sides of a branch: `where(x > 0, x, 0.1 * x)`.
+  template <std::same_as<bool> Bool>
+  explicit operator Bool() const {
+    static_assert(!std::same_as<Bool, bool>,
+                  "write where(x > 0, a, b) for a branch: an operation of your own is shown as a "
+                  "formula, which keeps both sides of x > 0 ? a : b");
+    return false;
+  }
 };
 
 /// How one number is made from other numbers: a tree that can be evaluated and printed.
@@ -167,6 +177,11 @@ class Formula {
 
   std::shared_ptr<const Node> node_;
 };
+
+/// Whether a number that a formula gives is no more than what rounding leaves where terms cancel:
+/// 3.5e−17 from terms near 1. On paper it is 0, or as good as 0.
+/// @param number as it was worked in this precision
+[[nodiscard]] bool is_residue(const Formula& formula, double number, Precision precision);
 
 [[nodiscard]] Condition operator>(const Formula& a, const Formula& b);
 [[nodiscard]] Condition operator<(const Formula& a, const Formula& b);

@@ -2,6 +2,7 @@
 
 #include <bitset>
 #include <cstddef>
+#include <cstdint>
 #include <functional>
 #include <optional>
 #include <span>
@@ -79,6 +80,10 @@ class Cells {
   [[nodiscard]] virtual std::optional<Formula> softmax(std::size_t input, int axis,
                                                        const Index& at) const = 0;
 
+  /// The same for the sigmoid of an input.
+  [[nodiscard]] virtual std::optional<Formula> sigmoid(std::size_t input,
+                                                       const Index& at) const = 0;
+
   /// The positions along an axis of an input that are stored (`stored_along`): the others are 0,
   /// and sums can skip them.
   [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
@@ -111,13 +116,35 @@ struct Symbols {
   }
 };
 
+/// How an operation passes what arrives on to one of its inputs: what its local derivative looks
+/// like when it is shown in numbers (`local_derivative`).
+struct Passing {
+  enum class Kind : std::uint8_t {
+    mixed,             ///< in another way; of one number, a factor for each number of the input
+    number_by_number,  ///< each number that arrives, times one of its own; then summed over what
+                       ///< was stretched
+    shared_out,        ///< to each number of the input one that arrives, times one of its own
+    as_it_is,          ///< what arrives, summed over what was stretched
+    matrix             ///< a matrix product with another input
+  };
+
+  Kind kind = Kind::mixed;
+  std::size_t factor = 0;      ///< the other input of a matrix product
+  bool is_transposed = false;  ///< whether that is transposed for it
+};
+
 /// The facts about an operation that losses, remarks and others need.
 struct OperationNature {
   bool makes_probabilities = false;                 ///< between 0 and 1; tiny ones are rounded to 0
   std::optional<int> softmax_along = std::nullopt;  ///< gives the softmax of its input, along this
+  bool is_sigmoid = false;                          ///< gives the sigmoid of its input
+
+  /// How it is worked, if `element` tells it by probabilities on a line above and not as it is.
+  std::string_view worked_as = {};
   bool takes_scores = false;          ///< turns its first input into probabilities itself
   bool has_no_value_at_zero = false;  ///< −∞ there, such as a logarithm
   bool is_own = false;                ///< defined by a program, and known to no sheet
+  bool multiplies_numbers = false;    ///< of two tensors, one by one: not a matrix product
   bool rearranges = false;            ///< gives the numbers of its input in another shape
   bool multiplies_rows =
       false;  ///< x·weight: a row of the second input for each column of the first
@@ -145,6 +172,12 @@ class Operation {
   [[nodiscard]] virtual bool passes_back(std::size_t input) const {
     static_cast<void>(input);
     return true;
+  }
+
+  /// How `reverse` passes on to an input.
+  [[nodiscard]] virtual Passing passing(std::size_t input) const {
+    static_cast<void>(input);
+    return {};
   }
 
   /// The result, of the shape given by `shape`.

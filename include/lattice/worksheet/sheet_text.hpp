@@ -30,14 +30,22 @@ struct SheetData {
   SheetHeading heading = {};
 };
 
+/// The rows that a sheet asks for: `data pots.csv, rows 0 to 3, target kind, feature width`.
+struct AskedRows {
+  std::string set;
+  std::int64_t first = 0;
+  std::int64_t last = -1;  ///< included; −1 for all
+  std::vector<std::string> targets =
+      {};  ///< the columns to predict; by default as the set has them
+  std::vector<std::string> features = {};  ///< by default all others
+};
+
 /// How a sheet is read.
 struct SheetReading {
   std::string name = "the sheet";  ///< in messages: `cost.sheet`
 
-  /// Gives the rows that a sheet asks for: `data glazes, rows 0 to 3`. Without it, sheets with such
-  /// a statement are refused.
-  std::function<SheetData(const std::string& set, std::int64_t first, std::int64_t last)> data =
-      nullptr;
+  /// Gives the rows that a sheet asks for. Without it, sheets with such a statement are refused.
+  std::function<SheetData(const AskedRows& rows)> data = nullptr;
 
   /// The most numbers that a line may have.
   std::int64_t most_numbers = 100'000'000;

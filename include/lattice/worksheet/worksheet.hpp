@@ -41,8 +41,10 @@ class Line {
   /// Its place in the worksheet, counted from 1 in the order of calculation.
   [[nodiscard]] std::size_t number() const;
 
-  /// Its name; `#5` for line 5 when it was given none.
+  /// Its name, or words that describe it; `#5` for line 5 when it was given neither.
   [[nodiscard]] std::string name() const;
+
+  /// Whether it was given a name. Formulas write out lines without one.
   [[nodiscard]] bool has_name() const;
 
   [[nodiscard]] Kind kind() const;
@@ -128,6 +130,9 @@ class Worksheet {
   Line given(std::string_view name, Tensor value);
   Line given(std::string_view name, const Nested& numbers) { return given(name, tensor(numbers)); }
 
+  /// Adds data without a name.
+  Line given(Tensor value);
+
   /// Adds data whose gradient is wanted: it gets one, as a weight does, but no update changes it.
   ///
   /// @code
@@ -147,6 +152,16 @@ class Worksheet {
   Line weight(std::string_view name, Tensor value);
   Line weight(std::string_view name, const Nested& numbers) {
     return weight(name, tensor(numbers));
+  }
+
+  /// Refuses a line in the place of its numbers.
+  template <std::same_as<Line> L>
+  Line given(std::string_view name, const L& line) {
+    return given(name, Tensor(line));
+  }
+  template <std::same_as<Line> L>
+  Line weight(std::string_view name, const L& line) {
+    return weight(name, Tensor(line));
   }
 
   /// Adds a weight that is frozen in this calculation: it gets no gradient, and no update changes
@@ -203,6 +218,16 @@ class Worksheet {
 /// Names a line, and returns it. @throws NameError for an empty name.
 Line named(std::string_view name, Line line);
 
+/// Gives a line without a name words by which it is shown, `centred` instead of `#4`, and returns
+/// it. Formulas write it out all the same. Where a line has that name, or earlier ones these words,
+/// its number follows: `centred.9`. A line with a name keeps that.
+Line described(std::string_view words, Line line);
+
+/// A tensor is shown by no words: for what is written for lines and tensors alike.
+inline Tensor described(std::string_view, Tensor tensor) {
+  return tensor;
+}
+
 /// Sets the role of an axis of a line, and returns the line. @throws IndexError when it has no such
 /// axis; LineError when this would change the axis of examples of a line that was already used.
 Line labelled(int axis, Role role, Line line);
@@ -226,6 +251,9 @@ namespace detail {
 /// Room in the worksheet of `line` for an operation of this many bytes.
 [[nodiscard]] void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment);
 
+/// Adds data without a name to the worksheet of `near`.
+[[nodiscard]] Line data_beside(const Line& near, const Tensor& value);
+
 /// Copies an operation into the worksheet of `near`.
 using CopyOperation = const Operation& (*)(const Operation& operation, const Line& near);
 template <class Op>
@@ -244,22 +272,44 @@ template <class Op>
 /// `z = x·W + b`, and below it the shape and the numbers, as `to_string` of a tensor.
 [[nodiscard]] std::string to_string(const Line& line);
 
+/// All lines, one after another.
+[[nodiscard]] std::string to_string(const Worksheet& sheet);
+
 /// What operations are applied to: lines, which are recorded, or tensors, which are not.
 template <class X>
 concept Operand = std::same_as<X, Line> || std::same_as<X, Tensor>;
 
-/// Two operands of one kind; one may be a plain number.
+/// Two operands; one may be a plain number.
 template <class A, class B>
-concept Operands = (Operand<A> && (std::same_as<A, B> || std::convertible_to<B, double>)) ||
+concept Operands = (Operand<A> && (Operand<B> || std::convertible_to<B, double>)) ||
                    (Operand<B> && std::convertible_to<A, double>);
 
-/// The type of the result.
+/// The type of the result: a line if either is one.
 template <class A, class B>
-using OperandOf = std::conditional_t<Operand<A>, A, B>;
+using OperandOf = std::conditional_t<std::same_as<A, Line> || std::same_as<B, Line>, Line, Tensor>;
 
-/// Two lines, or a line and a plain number.
+/// A line and a tensor, which is written down as data without a name.
+template <class A, class B>
+concept LineAndTensor = Operand<A> && Operand<B> && !std::same_as<A, B>;
+
+/// Two lines, or a line and a tensor or a plain number.
 template <class A, class B>
 concept Lines = Operands<A, B> && std::same_as<OperandOf<A, B>, Line>;
+
+namespace detail {
+
+/// Two operands as lines of the worksheet of either.
+template <class A, class B>
+requires LineAndTensor<A, B>
+[[nodiscard]] std::pair<Line, Line> as_lines(const A& a, const B& b) {
+  if constexpr (std::same_as<A, Line>) {
+    return {a, data_beside(a, b)};
+  } else {
+    return {data_beside(b, a), b};
+  }
+}
+
+}  // namespace detail
 
 /// Applies an operation to lines of one worksheet, or to tensors.
 /// @throws LineError when a line is dead or of another worksheet, NumberError when the precisions
@@ -302,3 +352,6 @@ template <class Op, Operand X>
 
 template <>
 struct fmt::formatter<lattice::Line> : lattice::detail::Printed<lattice::Line> {};
+
+template <>
+struct fmt::formatter<lattice::Worksheet> : lattice::detail::Printed<lattice::Worksheet> {};

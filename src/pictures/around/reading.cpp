@@ -27,7 +27,7 @@ namespace fs = std::filesystem;
 namespace {
 
 /// Counts what PNG files held that bytes do not.
-class Told {
+class ReadingSummary {
  public:
   void add(const PngPicture& picture) {
     ++(picture.picture.channels == 1 ? grey_ : colour_);
@@ -187,7 +187,7 @@ class PngFiles final : public ExampleSource {
 
 /// The pictures of PNG files: in memory as long as they are not too many, else read again.
 Examples pictures_in(const std::vector<std::string>& files, const PictureSource& source,
-                     SameShape& same, Told& told) {
+                     SameShape& same, ReadingSummary& told) {
   std::vector<std::uint8_t> bytes;
   std::vector<std::uint64_t> hashes;
   bool are_in_memory = true;
@@ -361,7 +361,7 @@ std::vector<std::int64_t> kept_of(std::int64_t count, const PictureSource& sourc
 
 /// The pictures of one place with these numbers, as they are used.
 Examples pictures_of(const Found& found, const std::vector<std::int64_t>& rows,
-                     const PictureSource& source, SameShape& same, Told& told) {
+                     const PictureSource& source, SameShape& same, ReadingSummary& told) {
   if (found.grid.empty()) {
     std::vector<std::string> files;
     files.reserve(rows.size());
@@ -424,7 +424,7 @@ PicturesReading read_pictures(const PictureSource& source) {
   const std::vector<std::int64_t> kept = kept_of(std::ssize(labels.numbers), source);
   Examples pictures;
   SameShape same;
-  Told told;
+  ReadingSummary told;
   auto next = kept.begin();
   std::int64_t first = 0;
   for (const Found& found : all) {
@@ -498,7 +498,7 @@ PicturesAlone read_pictures_alone(std::span<const std::string> paths,
     return alone;
   }
   Collected pictures;
-  Told told;
+  ReadingSummary told;
   Fitted ways;
   for (const std::string& path : png_files_of(paths)) {
     const PngPicture read = read_png(path);

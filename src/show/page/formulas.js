@@ -167,6 +167,17 @@ function bindingOf(formula) {
   return !Array.isArray(formula) ? binding.f : formula[0] === "/" ? binding["^"] : binding[formula[0]];
 }
 
+/** The parts of a long list, the largest (or with a sign of −1 the smallest) of them moved to the
+    last place before those that are folded, if it is one of these. */
+function withWinnerShown(all, sign, first, last) {
+  if (spotsIn(all).some(isHidden)) return all;
+  const numbers = all.map(part => sign * evaluate(part));
+  const winner = numbers.indexOf(Math.max(...numbers));
+  if (winner < first || winner >= last) return all;
+  const others = all.filter((_, at) => at !== winner);
+  return [...others.slice(0, first - 1), all[winner], ...others.slice(first - 1)];
+}
+
 /** Writes formulas as MathML: in names, or with the numbers filled in. */
 class FormulaWriter {
   constructor(filledIn, allTerms) {
@@ -256,16 +267,18 @@ class FormulaWriter {
   }
 
   /** Parts side by side; of a long list some, and a word on the rest: of terms that add up the
-      largest, and the last one where it is of another kind, a bias behind products. */
-  list(all, sign, around, addsUp) {
+      largest, and the last one where it is of another kind, a bias behind products.
+      @param winner 1 for the largest of all, −1 for the smallest, which is shown; else 0 */
+  list(all, sign, around, addsUp, winner = 0) {
     const {longest} = data.notation;
     const hide = !this.allTerms && all.length > longest;
     // Sums in a sum stay in their order, and so do terms that would tell what is to be found.
     const isSorted = hide && addsUp && !all.some(hasSum) && !spotsIn(all).some(isHidden);
     const keepsLast = hide && (!isSorted || kindOf(all.at(-1)) !== kindOf(all[0]));
     const last = all.length - (keepsLast ? 1 : 0);
-    const parts = isSorted ? [...this.bySize(all.slice(0, last)), ...all.slice(last)] : all;
     const first = longest - (keepsLast ? 2 : 1);
+    const parts = isSorted ? [...this.bySize(all.slice(0, last)), ...all.slice(last)]
+      : hide && winner ? withWinnerShown(all, winner, first, last) : all;
     const row = math("mrow");
     parts.forEach((part, at) => {
       const isFolded = hide && at >= first && at < last;
@@ -311,7 +324,8 @@ class FormulaWriter {
       return math("mrow", math("mo", "|"), this.part(parts[0]), math("mo", "|"));
     }
     return math("mrow", math("mi", name), math("mo", "("),
-                this.list(parts, ",", null, name === "mean"), math("mo", ")"));
+                this.list(parts, ",", null, name === "mean", {max: 1, min: -1}[name] ?? 0),
+                math("mo", ")"));
   }
 
   choice([relation, left, right, when, otherwise]) {

@@ -6,6 +6,9 @@ stages.forEach((stage, at) => {
   }, told(stage)));
 });
 
+document.getElementById("stage-keys").hidden = stages.length < 2;
+document.getElementById("last-stage-key").textContent = stages.length;
+
 if (data.steps.length > 1) {
   data.steps.forEach((step, at) => {
     document.getElementById("minibatches").append(make("button", {

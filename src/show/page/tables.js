@@ -99,7 +99,8 @@ function rowLabel(table, {down}, index) {
 /** A tensor as a table of numbers, each of which can be asked where it came from. */
 class NumberTable extends HTMLElement {
   /** @param {number} table which one of the minibatch
-   *  @param {object} options share: other numbers of the same shape; all: no window */
+   *  @param {object} options share: other numbers of the same shape; label: what they are;
+   *                        all: no window */
   show(table, options = {}) {
     this.table = table;
     this.options = options;
@@ -162,7 +163,7 @@ class NumberTable extends HTMLElement {
   caption() {
     const {name, shape, roles, given} = this.content;
     const axes = shape.map((extent, axis) => `${roles[axis]} ${extent}`.trim()).join(" × ");
-    const what = this.options.share ? told("share", {name}) : name;
+    const what = this.options.label ?? (this.options.share ? told("share", {name}) : name);
     const note = given ?? "";
     const turn = this.layout.hasPictures
       ? [make("button", {type: "button", title: "n", onclick: turnPictures},
@@ -215,8 +216,12 @@ class NumberTable extends HTMLElement {
     }
     // Of a sparse matrix a mark where nothing is kept.
     const isKept = number !== 0 || !this.content.is_sparse;
-    if (!this.isDrawn) cell.textContent = isKept ? formatNumber(number) : "·";
-    cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}`;
+    // What rounding leaves where terms cancel is told by the number behind the mark.
+    const isResidue = !this.options.share && this.content.residues?.includes(place);
+    const text = isResidue ? told("residue") : formatNumber(number);
+    if (!this.isDrawn) cell.textContent = isKept ? text : "·";
+    const note = isResidue ? ` (${told("is_residue")})` : "";
+    cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}${note}`;
     const isData = this.content.given === "given";
     if (number > 0 && !isData) cell.classList.add("above");
     if (number < 0 && !isData) cell.classList.add("below");

@@ -129,8 +129,31 @@ function passedOn(entry) {
     words.append(symbolsAsMath(passed.symbols));
     const isShare = passed.share !== undefined;
     const note = isShare ? [sentence(told("one_share", {gradient}))] : [];
-    return make("div", {}, words, ...note, numberTable(passed.to, isShare ? {share: passed.share} : {}));
+    const local = localDerivative(passed.local);
+    const result = numberTable(passed.to, isShare ? {share: passed.share} : {});
+    return make("div", {}, words, ...local.words, ...note,
+                make("div", {class: "tables"}, ...local.tables, result));
   });
+}
+
+/** By what that which arrives is multiplied on its way to an input, in words and in a table. */
+function localDerivative(local) {
+  if (!local) return {words: [], tables: []};
+  if (local.passed_on) return {words: [sentence(told("local_passed_on"))], tables: []};
+  if (local.everywhere !== undefined) {
+    const number = formatNumber(local.everywhere);
+    const words = local.count === 1 ? told("local_number", {number}) : told("local_everywhere", {number});
+    return {words: [sentence(words)], tables: []};
+  }
+  if (local.factor === undefined) {
+    const name = minibatch().tables[local.like].name.slice(1);
+    const label = told("local_of", {name});
+    return {words: [sentence(told("local_numbers"))],
+            tables: [numberTable(local.like, {share: local.numbers, label})]};
+  }
+  const words = sentence(told("local_matrix"));
+  words.append(symbolsAsMath(local.symbols));
+  return {words: [words], tables: [numberTable(local.factor)]};
 }
 
 /** Draws everything anew for the place where we are. */

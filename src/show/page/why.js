@@ -112,6 +112,8 @@ function drawArithmetic(pane, spot) {
   if (help >= 1) pane.append(...equation(formula, false));
   if (help >= 2) pane.append(...equation(formula, true));
   if (help === 0) pane.append(make("p", {}, told("left_blank")));
+  const {worked} = tableOf(spot);
+  if (help >= 2 && worked) pane.append(sentence(`(${worked})`));
   if (help >= 1 && hasLongList(formula)) {
     const turn = () => { allTerms = !allTerms; drawWhy(); };
     pane.append(make("button", {type: "button", onclick: turn}, told(allTerms ? "fewer_terms" : "every_term")));

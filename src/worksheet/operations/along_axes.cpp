@@ -27,6 +27,10 @@ class AlongAxes : public Operation {
     return shape_along(inputs.shape(0), axes_, keep_);
   }
 
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::shared_out};
+  }
+
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     const std::string& x = symbols.inputs[0];
     const bool are_all = axes_ == (1U << symbols.shapes[0].rank()) - 1;
@@ -495,9 +499,14 @@ template <Operand X>
 X log_sum_exp(const X& x, const Along& along, Form form) {
   const AxisSet axes = axes_in("log_sum_exp", along, x.shape());
   if (form == Form::one_line) return apply(LogSumExp(axes, along.keep), x);
-  if (is_naive(form)) return log(sum(exp(x), along));
-  const X largest = max(x, {.axes = along.axes, .keep = true});
-  return max(x, along) + log(sum(exp(x - largest), along));
+  const auto log_of_total = [&](const X& exponents) {
+    const X total = described("total", sum(described("powers", exp(exponents)), along));
+    return log(total);
+  };
+  if (is_naive(form)) return log_of_total(x);
+  const X largest = described("largest", max(x, {.axes = along.axes, .keep = true}));
+  const X log_total = described("log_total", log_of_total(described("shifted", x - largest)));
+  return (along.keep ? largest : described("added_back", max(x, along))) + log_total;
 }
 
 /// The axis that is meant where none is told.
@@ -513,8 +522,10 @@ X softmax(const X& x, int axis, Form form) {
   const AxisSet axes = axis_of("softmax", across, x.shape());
   if (form == Form::one_line) return apply(Softmax(axes), x);
   const Along along = kept_axis(across);
-  const X powers = exp(is_naive(form) ? x : x - max(x, along));
-  return powers / sum(powers, along);
+  const X exponents =
+      is_naive(form) ? x : described("shifted", x - described("largest", max(x, along)));
+  const X powers = described("powers", exp(exponents));
+  return powers / described("total", sum(powers, along));
 }
 
 template <Operand X>
@@ -522,8 +533,8 @@ X log_softmax(const X& x, int axis, Form form, double epsilon) {
   const int across = across_of(axis, x.shape());
   const AxisSet axes = axis_of("log_softmax", across, x.shape());
   if (form == Form::one_line) return apply(LogSoftmax(axes), x);
-  if (is_naive(form)) return naive_log(softmax(x, across, form), form, epsilon);
-  return x - log_sum_exp(x, kept_axis(across), form);
+  if (is_naive(form)) return naive_log(described("p", softmax(x, across, form)), form, epsilon);
+  return x - described("log_sum", log_sum_exp(x, kept_axis(across), form));
 }
 
 template <Operand X>

@@ -22,6 +22,10 @@ void check_numbers(std::string_view operation, const Inputs& inputs, const Shape
 
 class AtClass final : public Operation {
  public:
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::shared_out};
+  }
+
   [[nodiscard]] std::string_view name() const override { return "at class"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
 
@@ -75,6 +79,10 @@ class AtClass final : public Operation {
 
 class GatherRows final : public Operation {
  public:
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::as_it_is};
+  }
+
   [[nodiscard]] std::string_view name() const override { return "gather_rows"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
 

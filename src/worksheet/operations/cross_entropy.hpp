@@ -30,7 +30,10 @@ class CrossEntropy final : public Operation {
   explicit CrossEntropy(bool row_weights) : is_weighted_(row_weights) {}
 
   [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
-  [[nodiscard]] OperationNature nature() const override { return {.takes_scores = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.worked_as = "m − score + log Σ e^(score − m) with the largest score m",
+            .takes_scores = true};
+  }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input == 0 || (input == 1 && !by_class);
   }
@@ -153,19 +156,14 @@ class CrossEntropy final : public Operation {
     return powers_of(cells, {row}, [&] { return row_of(cells, 0, row); });
   }
 
-  /// Whether the loss is told as −log p by a line p above. A p that was rounded to 0, or nearly to
-  /// 1, has lost what its log would tell.
+  /// Whether the loss is told as −log p by a line p above.
   [[nodiscard]] static bool is_told_by_softmax(const Cells& cells) {
     if (!by_class) return false;
     const Shape& shape = cells.shape(0);
     const int examples = axis_of_examples(shape);
     for (std::int64_t row = 0; row < shape[examples]; ++row) {
       const std::optional<Formula> p = cells.softmax(0, 1 - examples, true_place(cells, row));
-      constexpr double least = 1e-300;
-      constexpr double most = 0.9999;
-      if (!p) return false;
-      const double number = p->evaluate();
-      if (!(number >= least && number <= most)) return false;
+      if (!p || !log_tells_all(p->evaluate())) return false;
     }
     return true;
   }

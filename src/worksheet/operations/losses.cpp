@@ -66,9 +66,11 @@ class L2Term final : public Operation {
 /// The mean of a function of every number, in primitive lines; by rows that count, if any.
 template <class X>
 X weighted_mean(const X& values, const std::optional<X>& row_weights) {
+  described("by_row", values);
   if (!row_weights) return mean(values);
   const Shape& shape = values.shape();
-  const X total = sum(values * beside_examples(*row_weights, shape)) / sum(*row_weights);
+  const X weighed = described("weighed", values * beside_examples(*row_weights, shape));
+  const X total = described("weighed_total", sum(weighed)) / described("weights_total", sum(*row_weights));
   const std::int64_t width = shape.count() / shape[axis_of_examples(shape)];
   return width == 1 ? total : total / static_cast<double>(width);
 }
@@ -105,12 +107,14 @@ X write_cross_entropy(const X& scores, const X& truth, const LossSettings<X>& se
     return log_softmax(scores, across_classes, settings.form, settings.epsilon);
   };
   if (truth.shape().rank() == 1) {
-    return loss<CrossEntropy<Truth::classes>>(scores, truth, settings,
-                                              [&] { return -at_class(logs(), truth); });
+    return loss<CrossEntropy<Truth::classes>>(scores, truth, settings, [&] {
+      return -described("log_p_true", at_class(described("log_p", logs()), truth));
+    });
   }
   return loss<CrossEntropy<Truth::shares>>(scores, truth, settings, [&] {
     const int classes = 1 - axis_of_examples(scores.shape());
-    return -sum(truth * logs(), {.axes = {classes}});
+    const X weighed = described("weighed", truth * described("log_p", logs()));
+    return -described("expected_log_p", sum(weighed, {.axes = {classes}}));
   });
 }
 
@@ -133,7 +137,8 @@ Tensor mean_of_rows(const Tensor& values) {
 
 template <Operand X>
 X mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) {
-  return loss<MeanLoss<Squared>>(z, y, settings, [&] { return square(z - y); });
+  return loss<MeanLoss<Squared>>(
+      z, y, settings, [&] { return described("squared", square(described("error", z - y))); });
 }
 
 template <Operand X>
@@ -145,12 +150,19 @@ X half_mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings) 
 template <Operand X>
 X binary_cross_entropy(const X& scores, const X& labels, const LossSettingsFor<X>& settings) {
   return loss<MeanLoss<BinaryCrossEntropy>>(scores, labels, settings, [&] {
-    if (settings.form == Form::written_out) return softplus(scores) - scores * labels;
-    const X p = sigmoid(scores, Form::naive);
-    const auto log_of = [&](const X& share) {
-      return naive_log(share, settings.form, settings.epsilon);
+    if (settings.form == Form::written_out) {
+      const X at_label = described("score_at_label", scores * labels);
+      return described("softplus", softplus(scores)) - at_label;
+    }
+    const X p = described("p", sigmoid(scores, Form::naive));
+    const auto log_of = [&](std::string_view words, const X& share) {
+      return described(words, naive_log(share, settings.form, settings.epsilon));
     };
-    return -(labels * log_of(p) + (1 - labels) * log_of(1 - p));
+    const X if_one = described("if_one", labels * log_of("log_p", p));
+    const X other = described("other", 1 - p);
+    const X not_labels = described("other_labels", 1 - labels);
+    const X if_other = described("if_other", not_labels * log_of("log_other", other));
+    return -described("log_likelihood", if_one + if_other);
   });
 }
 
@@ -186,7 +198,7 @@ X l2_term(const X& W, double strength, Form form) {
                         .found = format_number(strength)});
   }
   if (form == Form::one_line) return apply(L2Term(strength), W);
-  return strength / 2.0 * sum(square(W));
+  return strength / 2.0 * described("squares_total", sum(described("squares", square(W))));
 }
 
 template Line mean_squared(const Line&, const Line&, const LossSettings<Line>&);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -61,6 +62,15 @@ struct BinaryCrossEntropy {
   static Formula slope_first_in_symbols(const Formula& s, const Formula& y) {
     return called("sigmoid", s) - y;
   }
+  static constexpr std::string_view worked_as = "max(score, 0) − score·y + log(1 + e^−|score|)";
+  // By the probability that is given to what is so: of a label between 0 and 1, to both.
+  static Formula value_by_probability(const Formula& p, const Formula& y) {
+    const double label = y.evaluate();
+    if (label == 1.0) return log(p);
+    if (label == 0.0) return log(1.0 - p);
+    return y * log(p) + (1.0 - y) * log(1.0 - p);
+  }
+  static Formula slope_first_by_probability(const Formula& p, const Formula& y) { return p - y; }
   static void check(const Inputs& inputs) {
     const Tensor& labels = inputs[1];
     for (std::int64_t offset = 0; offset < labels.count(); ++offset) {
@@ -83,6 +93,8 @@ struct BinaryCrossEntropy {
 /// - `slope_first(z, y)` and `slope_second(z, y)`, the derivatives of scale·value;
 /// - `value_in_symbols` and `slope_first_in_symbols` where these are written otherwise than they
 ///   are worked;
+/// - `worked_as` (`OperationNature`), `value_by_probability(p, y)`, the negative of the value, and
+///   `slope_first_by_probability(p, y)`, with the sigmoid p of z, where these are easier to follow;
 /// - a check of the truth.
 template <class Rule>
 class MeanLoss final : public Operation {
@@ -97,7 +109,9 @@ class MeanLoss final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
-    return {.takes_scores = Rule::takes_scores};
+    OperationNature nature{.takes_scores = Rule::takes_scores};
+    if constexpr (is_told_by_probability) nature.worked_as = Rule::worked_as;
+    return nature;
   }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input != weights_input;
@@ -145,15 +159,16 @@ class MeanLoss final : public Operation {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index&) const override {
-    const Shape& shape = cells.shape(0);
-    std::vector<Formula> values;
-    for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
-      const Index at = shape.index(offset);
-      const Formula value = Rule::value(cells.input(0, at), cells.input(1, at));
-      values.push_back(
-          is_weighted_ ? cells.input(weights_input, {at[axis_of_examples(shape)]}) * value : value);
+    if constexpr (is_told_by_probability) {
+      if (has_probabilities(cells)) {
+        return -mean_of(cells, [&](const Index& at) {
+          return Rule::value_by_probability(*cells.sigmoid(0, at), cells.input(1, at));
+        });
+      }
     }
-    const Formula mean = Formula::sum(std::move(values)) / count(cells);
+    const Formula mean = mean_of(cells, [&](const Index& at) -> Formula {
+      return Rule::value(cells.input(0, at), cells.input(1, at));
+    });
     return Rule::scale == 1.0 ? mean : Rule::scale * mean;
   }
 
@@ -164,8 +179,12 @@ class MeanLoss final : public Operation {
             ? cells.gradient({}) *
                   cells.input(weights_input, {at[axis_of_examples(cells.shape(0))]}) / count(cells)
             : cells.gradient({}) / count(cells);
-    const Formula z = cells.input(0, at);
     const Formula y = cells.input(1, at);
+    if constexpr (is_told_by_probability) {
+      const std::optional<Formula> p = input == 0 ? cells.sigmoid(0, at) : std::nullopt;
+      if (p) return share * Rule::slope_first_by_probability(*p, y);
+    }
+    const Formula z = cells.input(0, at);
     return share * (input == 0 ? Formula(Rule::slope_first(z, y)) : Rule::slope_second(z, y));
   }
 
@@ -193,6 +212,36 @@ class MeanLoss final : public Operation {
   }
 
  private:
+  static constexpr bool is_told_by_probability = requires { Rule::worked_as; };
+
+  /// The mean of what `value` gives for each place.
+  template <class Value>
+  [[nodiscard]] Formula mean_of(const Cells& cells, Value value) const {
+    const Shape& shape = cells.shape(0);
+    std::vector<Formula> values;
+    for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+      const Index at = shape.index(offset);
+      const Formula each = value(at);
+      values.push_back(
+          is_weighted_ ? cells.input(weights_input, {at[axis_of_examples(shape)]}) * each : each);
+    }
+    return Formula::sum(std::move(values)) / count(cells);
+  }
+
+  /// Whether the sigmoid of every score stands above, and its log tells all.
+  [[nodiscard]] static bool has_probabilities(const Cells& cells) {
+    const Shape& shape = cells.shape(0);
+    for (std::int64_t offset = 0; offset < shape.count(); ++offset) {
+      const Index at = shape.index(offset);
+      const std::optional<Formula> p = cells.sigmoid(0, at);
+      if (!p || !log_tells_all(p->evaluate())) return false;
+      // Of less than this, 1 − p is rounded too much.
+      constexpr double least = 1e-9;
+      if (p->evaluate() < least && cells.input(1, at).evaluate() != 1.0) return false;
+    }
+    return true;
+  }
+
   static Formula value_in_symbols(const Symbols& symbols) {
     const Formula z = symbol(symbols.inputs[0]);
     const Formula y = symbol(symbols.inputs[1]);

@@ -9,7 +9,7 @@ namespace lattice {
 /// `Form::patched` of a little more.
 template <Operand X>
 [[nodiscard]] X naive_log(const X& p, Form form, double epsilon) {
-  return form == Form::patched ? log(p + epsilon) : log(p);
+  return form == Form::patched ? log(described("patched", p + epsilon)) : log(p);
 }
 
 }  // namespace lattice

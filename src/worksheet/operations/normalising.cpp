@@ -285,8 +285,13 @@ template <Operand X>
 X normalised(const X& x, const X& mean, const X& variance, const X& scale_by, const X& shift_by,
              const NormalisationSettings& settings, AxisSet own) {
   check_small(settings);
-  if (settings.form != Form::one_line)
-    return (x - mean) / sqrt(variance + settings.epsilon) * scale_by + shift_by;
+  if (settings.form != Form::one_line) {
+    const X centred = described("centred", x - mean);
+    const X deviation = described(
+        "deviation", sqrt(described("variance_and_epsilon", variance + settings.epsilon)));
+    const X normal = described("normal", centred / deviation);
+    return described("scaled", normal * scale_by) + shift_by;
+  }
   return apply(Normalising(settings.epsilon, own), x, mean, variance, scale_by, shift_by);
 }
 

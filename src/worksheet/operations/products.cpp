@@ -42,6 +42,15 @@ class MatrixProduct final : public Operation {
 
   [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
 
+  /// The other factor is transposed unless this one, or that one itself, was (`reverse_symbols`).
+  [[nodiscard]] Passing passing(std::size_t input) const override {
+    const Turned own = input == 0 ? a_turned_ : b_turned_;
+    const Turned other = input == 0 ? b_turned_ : a_turned_;
+    const Turned taken = own == Turned::no ? kernels::other_way(other) : other;
+    return {
+        .kind = Passing::Kind::matrix, .factor = 1 - input, .is_transposed = taken == Turned::yes};
+  }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0, true);
     check_matrix(name(), inputs, 1, true);
@@ -245,6 +254,10 @@ class Dense final : public Operation {
 
   [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
 
+  [[nodiscard]] Passing passing(std::size_t input) const override {
+    return input < 2 ? product_.passing(input) : Passing{.kind = Passing::Kind::as_it_is};
+  }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0);
     check_matrix(name(), inputs, 1);
@@ -302,6 +315,10 @@ class Dense final : public Operation {
 class Transposition final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return "transpose"; }
+
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::as_it_is};
+  }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     check_matrix(name(), inputs, 0);
@@ -364,7 +381,7 @@ X matmul(const X& a, const X& b, Transpose transpose) {
 
 template <Operand X>
 X dense(const X& x, const X& W, const X& b, Form form) {
-  if (form != Form::one_line) return matmul(x, W) + b;
+  if (form != Form::one_line) return described("product", matmul(x, W)) + b;
   take_roles(W, x.shape());
   return apply(Dense{}, x, W, b);
 }

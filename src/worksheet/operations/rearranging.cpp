@@ -22,6 +22,10 @@ class Reshape final : public Operation {
 
   [[nodiscard]] OperationNature nature() const override { return {.rearranges = true}; }
 
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::as_it_is};
+  }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     if (inputs.shape(0).count() == shape_.count()) return shape_;
     throw ShapeError({.what = fmt::format("{}: {} cannot become {}", name_, inputs.describe(0),
@@ -137,6 +141,10 @@ struct Placement {
 /// What operations have in common that take blocks of their inputs to places of the result.
 class Rearrangement : public Operation {
  public:
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::as_it_is};
+  }
+
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
     Tensor result = kernels::filled(shape, inputs[0].precision(), filling());
     for (std::size_t input = 0; input < inputs.size(); ++input) {

@@ -65,4 +65,10 @@ struct Powers {
 /// exp(number − largest)/Σ exp(numbers − largest).
 [[nodiscard]] Formula softmax_of(const Formula& number, const Powers& powers);
 
+/// Whether the log of a probability is as exact as that of what it was made from. One that was
+/// rounded to 0, or nearly to 1, has lost what its log would tell.
+[[nodiscard]] constexpr bool log_tells_all(double probability) {
+  return probability >= 1e-300 && probability <= 0.9999;
+}
+
 }  // namespace lattice

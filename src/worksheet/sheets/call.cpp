@@ -63,12 +63,19 @@ std::vector<Tensor> SheetCall::tensors() const {
 }
 
 std::vector<Line> SheetCall::lines() const {
+  const auto first = std::ranges::find_if(
+      arguments_, [](const SheetValue& each) { return std::holds_alternative<Line>(each); });
   std::vector<Line> all;
   all.reserve(arguments_.size());
   for (const SheetValue& each : arguments_) {
     const auto* const line = std::get_if<Line>(&each);
-    if (line == nullptr) sheets::refuse_mixture();
-    all.push_back(*line);
+    if (line != nullptr) {
+      all.push_back(*line);
+    } else if (first != arguments_.end()) {
+      all.push_back(detail::data_beside(std::get<Line>(*first), tensor_of(each)));
+    } else {
+      sheets::refuse_mixture();
+    }
   }
   return all;
 }

@@ -28,19 +28,8 @@ bool is_one(const SheetValue& value, double number) {
 /// What a function gives for two values, whatever they are.
 template <class F>
 SheetValue of_both(const SheetValue& a, const SheetValue& b, F function) {
-  return std::visit(
-      [&](const auto& x, const auto& y) -> SheetValue {
-        using X = std::decay_t<decltype(x)>;
-        using Y = std::decay_t<decltype(y)>;
-        constexpr bool fits =
-            std::is_same_v<X, Y> || std::is_same_v<X, double> || std::is_same_v<Y, double>;
-        if constexpr (fits) {
-          return function(x, y);
-        } else {
-          refuse_mixture();
-        }
-      },
-      a, b);
+  return std::visit([&](const auto& x, const auto& y) -> SheetValue { return function(x, y); }, a,
+                    b);
 }
 
 template <class F>
@@ -229,10 +218,13 @@ SheetValue Reader::sum(const Node& node) {
   check_room(x, weight);
   return of_both(x, weight, [&](const auto& a, const auto& b) -> SheetValue {
     using A = std::decay_t<decltype(a)>;
-    if constexpr (std::is_same_v<A, double> || !std::is_same_v<A, std::decay_t<decltype(b)>>) {
+    using B = std::decay_t<decltype(b)>;
+    if constexpr (std::is_same_v<A, double> || std::is_same_v<B, double>) {
       return 0.0;
+    } else if constexpr (std::is_same_v<A, B>) {
+      if (is_dense && std::holds_alternative<A>(last)) return dense(a, b, std::get<A>(last));
+      return infix(node, matmul(a, b), last);
     } else {
-      if (is_dense) return dense(a, b, std::get<A>(last));
       return infix(node, matmul(a, b), last);
     }
   });

@@ -129,38 +129,50 @@ void Reader::heading(const Token& word, std::size_t& at) {
   }
 }
 
-void Reader::data(const Token& word, const std::string& text) {
-  const std::vector<std::string> parts = split_names(text);
+AskedRows Reader::asked_rows(const Token& word, const std::string& text) const {
   const auto refuse = [&](const std::string& found) {
-    source_.refuse(word, {.what = "these data cannot be read",
-                          .expected = "a data set, and which rows: data glazes, rows 0 to 3",
-                          .found = found});
+    source_.refuse(
+        word, {.what = "these data cannot be read",
+               .expected = "a data set, which rows, and of a table which columns: data pots.csv, "
+                           "rows 0 to 3, target kind, feature width, feature height",
+               .found = found});
   };
   if (!reading_.data) refuse("no data sets here");
-  std::int64_t first = 0;
-  std::int64_t last = -1;
-  if (parts.size() > 2 || parts.front().empty()) refuse(fmt::format("'{}'", text));
-  if (parts.size() == 2) {
+  const std::vector<std::string> parts = split_names(text);
+  if (parts.front().empty()) refuse(fmt::format("'{}'", text));
+  AskedRows asked{.set = parts.front()};
+  for (const std::string& part : std::span(parts).subspan(1)) {
+    const std::size_t space = std::min(part.find(' '), part.size());
+    const std::string kind = part.substr(0, space);
+    const std::string name = unquoted(trimmed(part.substr(space)));
+    if ((kind == "target" || kind == "feature") && !name.empty()) {
+      (kind == "target" ? asked.targets : asked.features).push_back(name);
+      continue;
+    }
     std::size_t at = 0;
-    const Source rows{parts[1], "the rows"};
+    const Source rows{part, "the rows"};
     const std::vector<Token> tokens = tokens_of_statement(rows, at);
     const auto whole = [&](std::size_t which) {
       const double number = which < tokens.size() ? tokens[which].number : -1.0;
       const bool is_whole = which < tokens.size() && tokens[which].kind == Token::Kind::number &&
                             number >= 0.0 && number < 1e12 && std::floor(number) == number;
-      if (!is_whole) refuse(fmt::format("'{}'", parts[1]));
+      if (!is_whole) refuse(fmt::format("'{}'", part));
       return static_cast<std::int64_t>(number);
     };
     const bool is_range = tokens.size() == 5 && tokens[2].is_word("to");
-    if (!(tokens.front().is_word("rows") || tokens.front().is_word("row")) ||
-        (!is_range && tokens.size() != 3))
-      refuse(fmt::format("'{}'", parts[1]));
-    first = whole(1);
-    last = is_range ? whole(3) : first;
+    const bool is_row = tokens.front().is_word("rows") || tokens.front().is_word("row");
+    if (!is_row || (!is_range && tokens.size() != 3)) refuse(fmt::format("'{}'", part));
+    asked.first = whole(1);
+    asked.last = is_range ? whole(3) : asked.first;
   }
+  return asked;
+}
+
+void Reader::data(const Token& word, const std::string& text) {
+  const AskedRows asked = asked_rows(word, text);
   SheetData found;
   try {
-    found = reading_.data(parts.front(), first, last);
+    found = reading_.data(asked);
   } catch (const Error& error) {
     source_.refuse(word, error.trouble());
   }
@@ -231,7 +243,8 @@ Tensor Reader::numbers_of(const SheetValue& value) const {
 void Reader::leaf(Parser& parser) {
   const std::string kind = parser.take().text;
   const Token name = take_new_name(parser);
-  if (name.kind == Token::Kind::reference) {
+  const bool is_unnamed = name.kind == Token::Kind::reference;
+  if (is_unnamed && kind != "given") {
     source_.refuse(name, {.what = fmt::format("{} needs a name", kind),
                           .expected = "letters, digits and dots, such as W",
                           .found = in_words(name)});
@@ -251,7 +264,8 @@ void Reader::leaf(Parser& parser) {
   }
   try {
     Worksheet& sheet = read_.sheet;
-    keep(name, kind == "given"    ? sheet.given(name.text, numbers)
+    keep(name, is_unnamed         ? sheet.given(numbers)
+               : kind == "given"  ? sheet.given(name.text, numbers)
                : kind == "asked"  ? sheet.asked(name.text, numbers)
                : kind == "weight" ? sheet.weight(name.text, numbers)
                : kind == "frozen" ? sheet.frozen(name.text, numbers)

@@ -39,6 +39,7 @@ class Reader {
 
   void statement(std::size_t& at);
   void heading(const Token& word, std::size_t& at);
+  [[nodiscard]] AskedRows asked_rows(const Token& word, const std::string& text) const;
   void data(const Token& word, const std::string& text);
   void leaf(Parser& parser);
   void next_value(Parser& parser);

@@ -12,6 +12,7 @@ struct Sigmoid {
   static constexpr std::string_view name = "sigmoid";
   static constexpr std::string_view typed = "sigmoid({})";
   static constexpr bool makes_probabilities = true;
+  static constexpr bool is_sigmoid = true;
   static auto value(const auto& x) { return 1 / (1 + exp(-x)); }
   static auto slope(const auto&, const auto& y) { return y * (1 - y); }
 };
@@ -87,9 +88,13 @@ template <Operand X>
 /// gradient is 0·∞ where e^−x overflows.
 template <Operand X>
 [[nodiscard]] X sigmoid(const X& x, Form form = Form::one_line) {
-  if (is_naive(form)) return 1 / (1 + exp(-x));
-  return form == Form::one_line ? apply(elementwise::Unary<Sigmoid>{}, x)
-                                : 0.5 * (1 + tanh(0.5 * x));
+  if (form == Form::one_line) return apply(elementwise::Unary<Sigmoid>{}, x);
+  if (is_naive(form)) {
+    const X power = described("power", exp(described("negative", -x)));
+    return 1 / described("total", 1 + power);
+  }
+  const X half_tanh = described("half_tanh", tanh(described("half", 0.5 * x)));
+  return 0.5 * described("total", 1 + half_tanh);
 }
 
 /// The larger of x and 0, for every number. At 0 it passes no gradient on.

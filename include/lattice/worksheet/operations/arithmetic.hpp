@@ -28,6 +28,7 @@ struct Subtract {
 struct Multiply {
   static constexpr std::string_view name = "multiply";
   static constexpr std::string_view typed = "{} × {}";
+  static constexpr bool multiplies_numbers = true;
   static auto value(const auto& a, const auto& b) { return a * b; }
   static auto slope_first(const auto&, const auto& b, const auto&) { return b; }
   static auto slope_second(const auto& a, const auto&, const auto&) { return a; }
@@ -195,6 +196,9 @@ template <class Rule, class A, class B>
 [[nodiscard]] OperandOf<A, B> binary(const A& a, const B& b) {
   if constexpr (std::same_as<A, B>) {
     return apply(elementwise::Binary<Rule>{}, a, b);
+  } else if constexpr (LineAndTensor<A, B>) {
+    const auto [first, second] = as_lines(a, b);
+    return apply(elementwise::Binary<Rule>{}, first, second);
   } else if constexpr (Operand<A>) {
     return apply(elementwise::Unary(elementwise::WithNumber<Rule, elementwise::Side::second>{
                      static_cast<double>(b)}),
@@ -210,7 +214,7 @@ template <class Rule, class A, class B>
 
 /// Sum, difference, product and quotient, number by number, written down. Axes are matched from the
 /// last one; an extent of 1, a missing axis and a plain number are stretched. Of tensors they are
-/// plain arithmetic.
+/// plain arithmetic; a tensor beside a line is written down as data without a name.
 /// @throws ShapeError when two extents differ and neither is 1.
 template <class A, class B>
 requires Lines<A, B>

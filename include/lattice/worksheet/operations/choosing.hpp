@@ -18,12 +18,18 @@ namespace lattice {
 ///         there.
 template <Operand X>
 [[nodiscard]] X at_class(const X& x, const X& classes);
+[[nodiscard]] inline Line at_class(const Line& x, const Tensor& classes) {
+  return at_class(x, detail::data_beside(x, classes));
+}
 
 /// The rows of x (positions along axis 0) that `rows` [m] names, in that order; a row may be named
 /// several times. No gradient is passed on to `rows`.
 /// @throws ShapeError when the shapes are others, IndexError that names the row that is not there.
 template <Operand X>
 [[nodiscard]] X gather_rows(const X& x, const X& rows);
+[[nodiscard]] inline Line gather_rows(const Line& x, const Tensor& rows) {
+  return gather_rows(x, detail::data_beside(x, rows));
+}
 
 /// `count` numbers for each class number: 1 at the place of the class, 0 elsewhere. `argmax` leads
 /// back. No gradient is passed on.

@@ -32,6 +32,9 @@ template <class Rule>
 class UnaryOperation : public Operation {
  public:
   [[nodiscard]] Shape shape(const Inputs& inputs) const final { return inputs.shape(0); }
+  [[nodiscard]] Passing passing(std::size_t) const final {
+    return {.kind = Passing::Kind::number_by_number};
+  }
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const final;
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const final;
@@ -59,12 +62,20 @@ template <class Rule>
 inline constexpr bool has_no_value_at_zero = requires {
   Rule::has_no_value_at_zero;
 };
+template <class Rule>
+inline constexpr bool is_sigmoid = requires {
+  Rule::is_sigmoid;
+};
+template <class Rule>
+inline constexpr bool multiplies_numbers = requires {
+  Rule::multiplies_numbers;
+};
 
 /// An operation on every number of one tensor. `Rule` has
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
-/// It may have `makes_probabilities` or `has_no_value_at_zero` (`OperationNature`); `typed`, how it
+/// It may have `makes_probabilities`, `is_sigmoid` or `has_no_value_at_zero` (`OperationNature`); `typed`, how it
 /// is written in a sheet: `leaky_relu({}; {})`; and `numbers()`, the settings that stand in there
 /// behind x.
 template <class Rule>
@@ -75,6 +86,7 @@ class Unary final : public UnaryOperation {
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
     return {.makes_probabilities = elementwise::makes_probabilities<Rule>,
+            .is_sigmoid = elementwise::is_sigmoid<Rule>,
             .has_no_value_at_zero = elementwise::has_no_value_at_zero<Rule>};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {
@@ -107,6 +119,9 @@ class Unary final : public UnaryOperation {
 class BinaryOperation : public Operation {
  public:
   [[nodiscard]] Shape shape(const Inputs& inputs) const final;
+  [[nodiscard]] Passing passing(std::size_t) const final {
+    return {.kind = Passing::Kind::number_by_number};
+  }
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const final;
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t input,
                                         const Index& at) const final;
@@ -131,11 +146,15 @@ class BinaryOperation : public Operation {
 /// - `value(a, b)`, the function;
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
 ///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
-/// It may have `typed`, as those of one tensor do: `max({}, {})`.
+/// It may have `multiplies_numbers` (`OperationNature`), and `typed`, as those of one tensor do:
+/// `max({}, {})`.
 template <class Rule>
 class Binary final : public BinaryOperation {
  public:
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.multiplies_numbers = elementwise::multiplies_numbers<Rule>};
+  }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(Rule::slope_first(double{}, double{}, double{})), Zero>;
   }

@@ -7,6 +7,7 @@
 #include "lattice/worksheet/worksheet.hpp"
 
 /// How far guesses are from the truth, in one number: the mean over rows (positions along axis 0).
+/// The truth of a line may be a tensor, which is written down as data without a name.
 namespace lattice {
 
 /// How a loss is calculated and recorded.
@@ -32,10 +33,18 @@ using LossSettingsFor = LossSettings<std::type_identity_t<X>>;
 ///         below.
 template <Operand X>
 [[nodiscard]] X mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings = {});
+[[nodiscard]] inline Line mean_squared(const Line& z, const Tensor& y,
+                                       const LossSettings<Line>& settings = {}) {
+  return mean_squared(z, detail::data_beside(z, y), settings);
+}
 
 /// Half the mean of (z − y)², the same number as `0.5 * mean(square(z - y))` with three lines less.
 template <Operand X>
 [[nodiscard]] X half_mean_squared(const X& z, const X& y, const LossSettingsFor<X>& settings = {});
+[[nodiscard]] inline Line half_mean_squared(const Line& z, const Tensor& y,
+                                            const LossSettings<Line>& settings = {}) {
+  return half_mean_squared(z, detail::data_beside(z, y), settings);
+}
 
 /// Binary cross-entropy straight from scores: the mean of −y·log p − (1 − y)·log(1 − p) with
 /// p = sigmoid(scores), worked as log(1 + e^score) − score·y, so that neither exp overflows nor a
@@ -44,6 +53,10 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X binary_cross_entropy(const X& scores, const X& labels,
                                      const LossSettingsFor<X>& settings = {});
+[[nodiscard]] inline Line binary_cross_entropy(const Line& scores, const Tensor& labels,
+                                               const LossSettings<Line>& settings = {}) {
+  return binary_cross_entropy(scores, detail::data_beside(scores, labels), settings);
+}
 
 /// Cross-entropy straight from scores [n × k]: the mean of −log softmax(scores) at the true class,
 /// worked as log Σ e^score − score, so that nothing overflows; `Form::naive` takes softmax and
@@ -53,6 +66,10 @@ template <Operand X>
 template <Operand X>
 [[nodiscard]] X cross_entropy(const X& scores, const X& truth,
                               const LossSettingsFor<X>& settings = {});
+[[nodiscard]] inline Line cross_entropy(const Line& scores, const Tensor& truth,
+                                        const LossSettings<Line>& settings = {}) {
+  return cross_entropy(scores, detail::data_beside(scores, truth), settings);
+}
 
 /// What each row has lost: [n] numbers, whose mean the losses above are. Of several outputs it is
 /// their mean, as there. @throws as the losses do.

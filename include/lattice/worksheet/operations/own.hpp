@@ -55,6 +55,9 @@ class OwnOperation final : public Operation {
 
   /// What something is compared with gets no gradient.
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::number_by_number};
+  }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {
     return of_each_input([&](auto... input) { return each(value_, inputs[input]...); });

@@ -28,6 +28,12 @@ struct Transpose {
 /// fit.
 template <Operand X>
 [[nodiscard]] X matmul(const X& a, const X& b, Transpose transpose = {});
+template <class A, class B>
+requires LineAndTensor<A, B>
+[[nodiscard]] Line matmul(const A& a, const B& b, Transpose transpose = {}) {
+  const auto [first, second] = detail::as_lines(a, b);
+  return matmul(first, second, transpose);
+}
 
 /// x·W + b in one line: [n × k]·[k × m] + [m], with b added to every row. The same numbers as
 /// `matmul(x, W) + b`, with one line less.

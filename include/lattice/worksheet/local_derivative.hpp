@@ -1,0 +1,50 @@
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "lattice/worksheet/worksheet.hpp"
+
+namespace lattice {
+
+/// The local derivative of a line by one of its inputs, in numbers: by what a gradient that arrives
+/// at the line is multiplied on its way to the input.
+struct LocalDerivative {
+  enum class Kind {
+    numbers,  ///< number by number
+    matrix    ///< in a matrix product
+  };
+
+  Kind kind = Kind::numbers;
+
+  /// Of the shape of the line, or of the input where each of its numbers gets one that arrives; the
+  /// matrix as it is multiplied by.
+  Tensor numbers = {};
+
+  /// The only number there is, where all are the same, such as the 1 of a sum.
+  std::optional<double> everywhere = std::nullopt;
+
+  /// Of a matrix: the line that it is, and whether it is transposed for the product.
+  Line factor = {};
+  bool is_transposed = false;
+
+  /// `Wᵀ`.
+  [[nodiscard]] std::string factor_in_symbols() const;
+};
+
+/// The local derivative by an input that gets a gradient; nothing where it is neither a number for
+/// each number nor a matrix of the worksheet, such as that of a softmax, and for more than
+/// `most_local_numbers`.
+///
+/// @code
+/// Worksheet sheet;
+/// const Line x = sheet.weight("x", tensor({1, 2}));
+/// const Line y = named("y", square(x));
+/// local_derivative(y, 0)->numbers;   // 2 4
+/// @endcode
+/// @throws IndexError when there is no such input.
+[[nodiscard]] std::optional<LocalDerivative> local_derivative(const Line& line, std::size_t input);
+
+inline constexpr std::int64_t most_local_numbers = std::int64_t{1} << 17;
+
+}  // namespace lattice

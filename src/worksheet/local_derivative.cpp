@@ -1,0 +1,85 @@
+#include "lattice/worksheet/local_derivative.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <span>
+#include <vector>
+
+#include "lattice/tensor/arithmetic.hpp"
+#include "lattice/text/error.hpp"
+#include "lattice/worksheet/operations/products.hpp"
+#include "worksheet/record.hpp"
+
+namespace lattice {
+namespace {
+
+/// The number that all of them are; nothing where they differ, or are none.
+std::optional<double> same_everywhere(const Tensor& numbers) {
+  const double first = numbers.at_offset(0);
+  for (std::int64_t at = 1; at < numbers.count(); ++at) {
+    if (numbers.at_offset(at) != first) return std::nullopt;
+  }
+  return std::isfinite(first) ? std::optional(first) : std::nullopt;
+}
+
+LocalDerivative each_number(Tensor numbers) {
+  LocalDerivative local{.numbers = std::move(numbers)};
+  local.everywhere = same_everywhere(local.numbers);
+  return local;
+}
+
+}  // namespace
+
+std::string LocalDerivative::factor_in_symbols() const {
+  return factor.name() + (is_transposed ? "ᵀ" : "");
+}
+
+std::optional<LocalDerivative> local_derivative(const Line& line, std::size_t input) {
+  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(line);
+  const std::vector<Line> lines = line.inputs();
+  if (input >= lines.size()) {
+    throw IndexError({.what = fmt::format("{} has no input number {}", line.name(), input),
+                      .expected = fmt::format("fewer than {}", lines.size()),
+                      .found = fmt::format("{}", input)});
+  }
+  const Operation& operation = *entry.operation;
+  if (!operation.passes_back(input)) return std::nullopt;
+  const Passing passing = operation.passing(input);
+  const Shape& shape = line.shape();
+  const Shape& of_input = lines[input].shape();
+  if (std::max(shape.count(), of_input.count()) > most_local_numbers) return std::nullopt;
+  if (passing.kind == Passing::Kind::as_it_is) {
+    return each_number(ones(of_input, line.value().precision()));
+  }
+  if (passing.kind == Passing::Kind::matrix) {
+    const Line& factor = lines[passing.factor];
+    const Tensor& matrix = factor.value();
+    if (matrix.is_sparse() || matrix.shape().rank() != 2 || shape.rank() != 2) return std::nullopt;
+    return LocalDerivative{.kind = LocalDerivative::Kind::matrix,
+                           .numbers = passing.is_transposed ? transpose(matrix) : matrix,
+                           .factor = factor,
+                           .is_transposed = passing.is_transposed};
+  }
+  const bool is_stretched = passing.kind == Passing::Kind::number_by_number;
+  if (!is_stretched && passing.kind != Passing::Kind::shared_out && shape.count() != 1)
+    return std::nullopt;
+  const Precision precision = line.value().precision();
+  std::vector<Tensor> values;
+  values.reserve(lines.size());
+  for (const Line& each : lines) {
+    const bool has_shape = !is_stretched || each.shape() == shape;
+    values.push_back(has_shape ? each.value() : each.value() + zeros(shape, precision));
+  }
+  std::vector<const Tensor*> pointers;
+  pointers.reserve(values.size());
+  for (const Tensor& value : values)
+    pointers.push_back(&value);
+  const Tensor one = ones(shape, precision);
+  const Inputs inputs(pointers);
+  const BackwardStep step{inputs, line.value(), one};
+  return each_number(operation.reverse(step, input).reshaped(is_stretched ? shape : of_input));
+}
+
+}  // namespace lattice
