@@ -241,7 +241,7 @@ double Assessment::figure() const {
 ClassJudgement judge(const Tensor& answers, const Tensor& classes, std::vector<std::string> names) {
   const bool are_scores = answers.shape().rank() == 2;
   const Tensor chosen = are_scores ? argmax(answers, 1) : answers;
-  // Both are checked as the classes of a dataset are; those that neither names nor has are left out.
+  // Both are checked as the classes of a dataset are.
   const DatasetNames called{.classes = std::move(names)};
   const auto as_dataset = [&](const Tensor& numbers) {
     return dataset_of_classes(chosen.reshaped({chosen.count(), 1}), numbers, called);

@@ -131,7 +131,8 @@ struct PictureBand {
 /// Bands of pictures, one below the other, as large as the page allows.
 [[nodiscard]] Chart pictures_chart(const std::string& title, const std::vector<PictureBand>& bands);
 
-/// Pictures of one's own in a grid, from black for the lowest number of all to white for the highest.
+/// Pictures of one's own in a grid, from black for the lowest number of all to white for the
+/// highest.
 ///
 /// @code
 /// Random random(1);
@@ -216,7 +217,8 @@ struct SeriesView {
 ///
 /// @code
 /// std::vector<double> losses = {1.38, 0.91, 0.64};
-/// series_chart("glazes", {{"train", losses}}, {.across = "epoch", .up = "loss"}).write("loss.svg");
+/// series_chart("glazes", {{"train", losses}}, {.across = "epoch", .up = "loss"})
+///     .write("loss.svg");
 /// @endcode
 /// @throws SettingError when there is no number to draw.
 [[nodiscard]] Chart series_chart(const std::string& title, const std::vector<Series>& series,

@@ -70,7 +70,8 @@ X weighted_mean(const X& values, const std::optional<X>& row_weights) {
   if (!row_weights) return mean(values);
   const Shape& shape = values.shape();
   const X weighed = described("weighed", values * beside_examples(*row_weights, shape));
-  const X total = described("weighed_total", sum(weighed)) / described("weights_total", sum(*row_weights));
+  const X total =
+      described("weighed_total", sum(weighed)) / described("weights_total", sum(*row_weights));
   const std::int64_t width = shape.count() / shape[axis_of_examples(shape)];
   return width == 1 ? total : total / static_cast<double>(width);
 }

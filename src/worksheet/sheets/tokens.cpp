@@ -142,9 +142,8 @@ class Lexer {
                            last.is_word("next") || last.is_word("from") || last.is_word("by") ||
                            last.is_word("bias") || last.is_word("table");
       constexpr std::string_view kinds[] = {"given", "asked", "weight", "frozen", "running"};
-      const bool is_kind =
-          tokens_.size() == 1 && last.kind == Token::Kind::name &&
-          std::ranges::find(kinds, std::string_view(last.text)) != std::end(kinds);
+      const bool is_kind = tokens_.size() == 1 && last.kind == Token::Kind::name &&
+                           std::ranges::find(kinds, std::string_view(last.text)) != std::end(kinds);
       return !ends_operand || is_word || is_kind;
     }
     const std::size_t next = source_.text.find_first_not_of(" \t", stop);

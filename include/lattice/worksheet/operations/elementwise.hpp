@@ -75,9 +75,9 @@ inline constexpr bool multiplies_numbers = requires {
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
-/// It may have `makes_probabilities`, `is_sigmoid` or `has_no_value_at_zero` (`OperationNature`); `typed`, how it
-/// is written in a sheet: `leaky_relu({}; {})`; and `numbers()`, the settings that stand in there
-/// behind x.
+/// It may have `makes_probabilities`, `is_sigmoid` or `has_no_value_at_zero` (`OperationNature`);
+/// `typed`, how it is written in a sheet: `leaky_relu({}; {})`; and `numbers()`, the settings that
+/// stand in there behind x.
 template <class Rule>
 class Unary final : public UnaryOperation {
  public:
