@@ -441,10 +441,11 @@ std::string show_learnt(const Model& model, const std::optional<LinearForm>& law
   const std::vector<LinearForm> forms = raw_forms(model);
   for (const LinearForm& form : forms)
     text += paragraph(harmless(form.text(style.digits)), style.width);
-  if (!forms.empty() && law)
+  if (!forms.empty() && law) {
     text +=
         paragraph(fmt::format("The law of the data, but for noise: {}", law->text(style.digits)),
                   style.width);
+  }
   return text;
 }
 
