@@ -339,6 +339,12 @@ class Pooling final : public Operation {
     return is_largest ? "max pooling" : "mean pooling";
   }
 
+  /// Where windows stand apart, each number of the picture gets one that arrives.
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    const bool stand_apart = window_.stride >= std::max(window_.rows, window_.columns);
+    return {.kind = stand_apart ? Passing::Kind::shared_out : Passing::Kind::mixed};
+  }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
     const WindowPlaces places = places_in(name(), inputs, window_);

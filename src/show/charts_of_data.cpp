@@ -93,6 +93,8 @@ plot::Plot plot_of_points(const RowSet& rows, DataColumn across, DataColumn up) 
                 ? "set key outside right center vertical\n"
                 : "set key at graph 0.5, character 3.7 center top horizontal\nset bmargin 7\n"));
   const auto groups = by_class(rows);
+  constexpr std::int64_t few = 100;
+  const double size = rows.count() <= few ? 1.5 : 0.8;
   for (std::size_t of = 0; of < groups.size(); ++of) {
     constexpr std::array<int, 5> marks = {7, 5, 9, 11, 13};
     std::string points;
@@ -101,8 +103,8 @@ plot::Plot plot_of_points(const RowSet& rows, DataColumn across, DataColumn up) 
                             plot::number(number_of(data, up, row)));
     }
     plot.add(fmt::format("points{}", of), points,
-             fmt::format("using 1:2 with points pt {} ps 0.8 lc rgb '{}' {}",
-                         marks[of % marks.size()], plot::text(plot::series_colour(of)),
+             fmt::format("using 1:2 with points pt {} ps {} lc rgb '{}' {}",
+                         marks[of % marks.size()], size, plot::text(plot::series_colour(of)),
                          plot::in_legend(name_of_group(data, of, groups.size()))));
   }
   return plot;

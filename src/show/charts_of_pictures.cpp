@@ -33,7 +33,7 @@ struct BandLayout {
                                          [](const auto& each) { return !each.caption.empty(); })),
         has_answers(std::ranges::any_of(band.pictures,
                                         [](const auto& each) { return !each.answer.empty(); })),
-        left(has_captions ? 0.0 : beside_heading),
+        left(has_captions || band.heading.empty() ? 0.0 : beside_heading),
         heading(has_captions && !band.heading.empty() ? of_heading : 0.0),
         above((has_captions ? of_caption : 0.0) + (has_answers ? of_caption : 0.0)) {
     const Shape& shape = band.pictures.front().picture.shape();

@@ -161,7 +161,7 @@ std::string reference_look(const std::vector<Reference>& references, std::size_t
 plot::Plot plot_of(const std::string& title, const std::vector<CurveOfRun>& all,
                    const std::vector<Reference>& references = {}) {
   plot::Plot plot;
-  plot.set(fmt::format("set title {}\n", plot::quoted(title)));
+  if (!title.empty()) plot.set(fmt::format("set title {}\n", plot::quoted(title)));
   for (std::size_t at = 0; at < all.size(); ++at) {
     plot.add(fmt::format("curve{}", at), all[at].rows,
              fmt::format("using 1:2 {} lw {} {}", all[at].look,

@@ -111,10 +111,10 @@ class EntryWriter {
     grid.write = [&small](double number) {
       return small.contains(number) ? std::optional<std::string>(residue_in_text) : std::nullopt;
     };
-    return behind_margin(
-        numbers_as_text(lying(entry.numbers, entry.line), grid) +
-            fmt::format("({}: what rounding leaves where terms cancel)\n", residue_in_text),
-        style_);
+    std::string text = numbers_as_text(lying(entry.numbers, entry.line), grid);
+    if (text.find(residue_in_text) != std::string::npos)
+      text += fmt::format("({}: what rounding leaves where terms cancel)\n", residue_in_text);
+    return behind_margin(text, style_);
   }
 
   /// The weights of units for each pixel, or their gradients, as pictures side by side, as many as

@@ -164,5 +164,16 @@ TEST(pooling, takes_the_mean_of_what_is_on_the_picture) {
   EXPECT_EQ(y.numbers(), (std::vector<double>{4, 4, 4, 4}));
 }
 
+TEST(pooling, has_a_local_derivative_where_windows_stand_apart) {
+  Worksheet sheet;
+  const Line x = sheet.weight("x", tensor({{1, 2}, {4, 3}}).reshaped({1, 2, 2, 1}));
+  const auto local = [](const Line& y) { return local_derivative(y, 0); };
+  EXPECT_EQ(local(max_pooling(x, {.stride = 2}))->numbers,
+            tensor({{0, 0}, {1, 0}}).reshaped({1, 2, 2, 1}));
+  EXPECT_EQ(local(mean_pooling(x, {.stride = 2}))->everywhere, 0.25);
+  const Line wide = sheet.weight("wide", ones({1, 3, 3, 1}));
+  EXPECT_FALSE(local(max_pooling(wide, {.stride = 1})).has_value());
+}
+
 }  // namespace
 }  // namespace lattice

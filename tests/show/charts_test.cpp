@@ -474,7 +474,8 @@ TEST(own_charts, overlay_series_of_numbers) {
           .front();
   EXPECT_THAT(script, AllOf(HasSubstr("1 3\n2 2\n3 NaN\n"), HasSubstr("10 5\n"),
                             HasSubstr("set xlabel \"epoch\""), HasSubstr("set yrange [0:6]"),
-                            HasSubstr("with points pt 7"), HasSubstr("notitle")));
+                            HasSubstr("with points pt 7"), HasSubstr("notitle"),
+                            Not(HasSubstr("set title \"\""))));
   EXPECT_THROW(static_cast<void>(series_chart("none", {})), SettingError);
   EXPECT_THROW(static_cast<void>(series_chart("none", {{"a", {}}, {"b", {std::nan("")}}})),
                SettingError);

@@ -8,6 +8,8 @@ stages.forEach((stage, at) => {
 
 document.getElementById("stage-keys").hidden = stages.length < 2;
 document.getElementById("last-stage-key").textContent = stages.length;
+document.getElementById("picture-key").hidden =
+  !data.steps.some(step => step.tables.some(table => new Layout(table).hasPictures));
 
 if (data.steps.length > 1) {
   data.steps.forEach((step, at) => {
