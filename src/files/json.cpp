@@ -30,6 +30,9 @@ Json to_json(const Line& line) {
 Json to_json(const LocalDerivative& local) {
   if (local.kind == LocalDerivative::Kind::matrix)
     return {{"matrix", local.factor.name()}, {"transposed", local.is_transposed}};
+  if (local.kind == LocalDerivative::Kind::window) return {{"window", local.factor.name()}};
+  if (local.kind == LocalDerivative::Kind::across)
+    return {{"first_matrix", to_json(local.numbers)}};
   if (local.everywhere) return {{"everywhere", *local.everywhere}};
   return {{"values", to_json(local.numbers)}};
 }

@@ -77,6 +77,10 @@ class Convolution final : public Operation {
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return !has_table_ || input != table();
   }
+  [[nodiscard]] Passing passing(std::size_t input) const override {
+    if (input > 1) return {.kind = Passing::Kind::as_it_is};
+    return {.kind = Passing::Kind::window, .factor = 1 - input};
+  }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);

@@ -177,6 +177,12 @@ class PageWriter {
                            const WorkEntry& entry) const {
     if (local.kind == LocalDerivative::Kind::matrix)
       return {{"factor", local.factor.number() - 1}, {"symbols", local.factor_in_symbols()}};
+    if (local.kind == LocalDerivative::Kind::window)
+      return {{"factor", local.factor.number() - 1},
+              {"symbols", local.factor_in_symbols()},
+              {"is_window", true}};
+    if (local.kind == LocalDerivative::Kind::across)
+      return {{"each", local.each}, {"matrix", plain_numbers(local.numbers)}};
     if (local.everywhere)
       return {{"everywhere", *local.everywhere}, {"count", local.numbers.count()}};
     if (entry.numbers.count() == 1 && entry.numbers.number() == 1.0) return {{"passed_on", true}};

@@ -253,6 +253,21 @@ class EntryWriter {
                            style_) +
              numbers(local.numbers);
     }
+    if (local.kind == LocalDerivative::Kind::window) {
+      return behind_margin(
+                 fmt::format(
+                     "local derivative, to multiply by under each place of the window: {}\n",
+                     harmless(local.factor_in_symbols())),
+                 style_) +
+             numbers(local.numbers);
+    }
+    if (local.kind == LocalDerivative::Kind::across) {
+      const std::string several =
+          local.each.empty() ? "" : fmt::format(" for each {}, the first of them", local.each);
+      return behind_margin(fmt::format("local derivative, a matrix to multiply by{}:\n", several),
+                           style_) +
+             numbers(local.numbers);
+    }
     if (local.everywhere) {
       return behind_margin(
           fmt::format("local derivative: {}{}\n", format_number(*local.everywhere, style_.digits),

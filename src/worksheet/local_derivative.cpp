@@ -30,6 +30,43 @@ LocalDerivative each_number(Tensor numbers) {
   return local;
 }
 
+std::vector<const Tensor*> values_of(const std::vector<Line>& lines) {
+  std::vector<const Tensor*> values;
+  values.reserve(lines.size());
+  for (const Line& line : lines)
+    values.push_back(&line.value());
+  return values;
+}
+
+/// How the first row of the result along an axis changes with that of the input: ∂yᵢ/∂xⱼ in row i
+/// and column j.
+Tensor first_matrix(const Operation& operation, const Inputs& inputs, std::size_t input,
+                    const Tensor& result, int axis) {
+  const Shape& shape = result.shape();
+  const std::int64_t count = shape[axis];
+  const Precision precision = result.precision();
+  Tensor matrix = zeros(Shape{count, count}.with({shape.role(axis), shape.role(axis)}), precision);
+  for (std::int64_t row = 0; row < count; ++row) {
+    Index at = Index::zeros(shape.rank());
+    at[axis] = row;
+    Tensor one = zeros(shape, precision);
+    one.set(at, 1.0);
+    const Tensor slopes = operation.reverse({inputs, result, one}, input);
+    for (std::int64_t column = 0; column < count; ++column) {
+      at[axis] = column;
+      matrix.set({row, column}, slopes.at(at));
+    }
+  }
+  return matrix;
+}
+
+/// What there is a matrix of its own for; nothing where there is one.
+std::string rows_across(const Shape& shape, int axis) {
+  if (shape.count() == shape[axis]) return "";
+  const Role role = shape.rank() == 2 ? shape.role(1 - axis) : Role::none;
+  return role == Role::none ? "row" : std::string(word(role));
+}
+
 }  // namespace
 
 std::string LocalDerivative::factor_in_symbols() const {
@@ -61,6 +98,21 @@ std::optional<LocalDerivative> local_derivative(const Line& line, std::size_t in
                            .numbers = passing.is_transposed ? transpose(matrix) : matrix,
                            .factor = factor,
                            .is_transposed = passing.is_transposed};
+  }
+  if (passing.kind == Passing::Kind::window) {
+    const Line& factor = lines[passing.factor];
+    if (factor.shape().count() > most_local_numbers) return std::nullopt;
+    return LocalDerivative{
+        .kind = LocalDerivative::Kind::window, .numbers = factor.value(), .factor = factor};
+  }
+  if (passing.kind == Passing::Kind::across) {
+    constexpr std::int64_t most_across = 64;
+    if (shape[passing.axis] > most_across) return std::nullopt;
+    const std::vector<const Tensor*> of_lines = values_of(lines);
+    return LocalDerivative{
+        .kind = LocalDerivative::Kind::across,
+        .numbers = first_matrix(operation, Inputs(of_lines), input, line.value(), passing.axis),
+        .each = rows_across(shape, passing.axis)};
   }
   const bool is_stretched = passing.kind == Passing::Kind::number_by_number;
   if (!is_stretched && passing.kind != Passing::Kind::shared_out && shape.count() != 1)

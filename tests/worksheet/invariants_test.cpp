@@ -440,11 +440,33 @@ Tensor times_each(const Tensor& arrived, const Tensor& numbers, const Shape& inp
   return passed_on;
 }
 
+/// Whether the first row along some axis of what is passed on is that of what arrives, times a
+/// matrix.
+bool is_first_row_times(const Tensor& matrix, const Tensor& arrived, const Tensor& passed_on) {
+  const Shape& shape = arrived.shape();
+  const std::int64_t count = matrix.shape()[0];
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    bool fits = shape[axis] == count;
+    for (std::int64_t to = 0; fits && to < count; ++to) {
+      double sum = 0.0;
+      Index at = Index::zeros(shape.rank());
+      for (std::int64_t from = 0; from < count; ++from) {
+        at[axis] = from;
+        sum += arrived.at(at) * matrix(from, to);
+      }
+      at[axis] = to;
+      fits = std::abs(sum - passed_on.at(at)) <= 1e-12;
+    }
+    if (fits) return true;
+  }
+  return false;
+}
+
 /// Whether what arrives is passed on as it is, to other places, or added up.
 bool takes_numbers_elsewhere(const Line& line) {
-  const std::set<std::string_view> words = {"reshape",     "flatten", "permute", "transpose",
-                                            "slice",       "join",    "pad",     "repeat",
-                                            "gather_rows", "dense"};
+  const std::set<std::string_view> words = {"reshape",     "flatten", "permute",    "transpose",
+                                            "slice",       "join",    "pad",        "repeat",
+                                            "gather_rows", "dense",   "convolution"};
   return words.contains(line.operation());
 }
 
@@ -463,6 +485,11 @@ TEST_P(EveryOperation, passes_on_what_arrives_by_its_local_derivative) {
         const std::string where = fmt::format("{} to {}", step.line, passed.to.name());
         if (local->kind == LocalDerivative::Kind::matrix) {
           EXPECT_TRUE(is_product_with(local->numbers, step.gradient, passed.contribution)) << where;
+        } else if (local->kind == LocalDerivative::Kind::window) {
+          EXPECT_TRUE(std::ranges::find(inputs, local->factor) != inputs.end()) << where;
+        } else if (local->kind == LocalDerivative::Kind::across) {
+          EXPECT_TRUE(is_first_row_times(local->numbers, step.gradient, passed.contribution))
+              << where;
         } else if (takes_numbers_elsewhere(step.line)) {
           EXPECT_EQ(local->everywhere, 1.0) << where;
         } else if (local->numbers.shape() == step.line.shape()) {

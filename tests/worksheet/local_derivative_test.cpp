@@ -64,15 +64,37 @@ TEST(local_derivative, of_a_loss_is_what_one_that_arrives_passes_on) {
   EXPECT_EQ(local_derivative(loss, 0)->numbers, tensor({{-1}, {1}}));
 }
 
+TEST(local_derivative, of_a_softmax_is_a_matrix_for_each_row) {
+  Worksheet sheet;
+  const Line z = sheet.weight("z", tensor({{1, 2}, {3, 5}}).with({Role::example, Role::class_}));
+  const Line y = softmax(z);
+  const LocalDerivative local = local_derivative(y, 0).value();
+  EXPECT_EQ(local.kind, Kind::across);
+  EXPECT_EQ(local.each, "example");
+  const double p = y.value()(0, 0);
+  const double q = y.value()(0, 1);
+  const Tensor by_hand = tensor({{p * (1 - p), -p * q}, {-q * p, q * (1 - q)}});
+  EXPECT_LE(distance(local.numbers, by_hand).largest, 1e-15);
+  // Of columns the matrix is for each of these; of a list there is one.
+  EXPECT_EQ(local_derivative(softmax(z, 0), 0)->each, "class");
+  const Line list = sheet.weight("list", {1, 2, 3});
+  EXPECT_EQ(local_derivative(log_softmax(list, 0), 0)->each, "");
+  EXPECT_EQ(local_derivative(softmax(sheet.weight("m", {{1, 2}, {1, 2}}), 1), 0)->each, "row");
+  EXPECT_FALSE(local_derivative(softmax(sheet.weight("long", zeros({65})), 0), 0).has_value());
+}
+
 TEST(local_derivative, is_left_out_where_it_is_neither) {
   Worksheet sheet;
   const Line z = sheet.weight("z", {{1, 2}, {3, 4}});
   const Line y = sheet.given("y", {0, 1});
-  EXPECT_FALSE(local_derivative(softmax(z), 0).has_value());
   EXPECT_FALSE(local_derivative(at_class(z, y), 1).has_value());
   EXPECT_EQ(local_derivative(at_class(z, y), 0)->numbers, tensor({{1, 0}, {0, 1}}));
   EXPECT_THROW(static_cast<void>(local_derivative(z, 0)), IndexError);
   EXPECT_THROW(static_cast<void>(local_derivative(softmax(z), 1)), IndexError);
+  const Line scale = sheet.weight("scale", {1, 1});
+  const Line shift = sheet.weight("shift", {0, 0});
+  const auto by = normalised_along(z, scale, shift, {.axes = {0}}, {});
+  EXPECT_FALSE(local_derivative(by.result, 0).has_value());
 }
 
 TEST(local_derivative, of_a_matrix_that_stores_little_is_not_written_out) {

@@ -12,28 +12,33 @@ namespace lattice {
 struct LocalDerivative {
   enum class Kind {
     numbers,  ///< number by number
-    matrix    ///< in a matrix product
+    matrix,   ///< in a matrix product
+    across,   ///< a matrix of its own for each row along an axis, such as that of a softmax
+    window    ///< under each place of a window, by the numbers of another line
   };
 
   Kind kind = Kind::numbers;
 
   /// Of the shape of the line, or of the input where each of its numbers gets one that arrives; the
-  /// matrix as it is multiplied by.
+  /// matrix as it is multiplied by, and of several the first; the numbers under a window.
   Tensor numbers = {};
 
   /// The only number there is, where all are the same, such as the 1 of a sum.
   std::optional<double> everywhere = std::nullopt;
 
-  /// Of a matrix: the line that it is, and whether it is transposed for the product.
+  /// Of a matrix or a window: the line that it is, and whether it is transposed for the product.
   Line factor = {};
   bool is_transposed = false;
+
+  /// Of several matrices: what there is one for, `example` or `row`; empty for a single one.
+  std::string each = {};
 
   /// `Wᵀ`.
   [[nodiscard]] std::string factor_in_symbols() const;
 };
 
 /// The local derivative by an input that gets a gradient; nothing where it is neither a number for
-/// each number nor a matrix of the worksheet, such as that of a softmax, and for more than
+/// each number nor made of one or more matrices, such as that of a normalisation, and for more than
 /// `most_local_numbers`.
 ///
 /// @code

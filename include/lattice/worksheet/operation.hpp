@@ -125,12 +125,15 @@ struct Passing {
                        ///< was stretched
     shared_out,        ///< to each number of the input one that arrives, times one of its own
     as_it_is,          ///< what arrives, summed over what was stretched
-    matrix             ///< a matrix product with another input
+    matrix,            ///< a matrix product with another input
+    across,            ///< what arrives along an axis, by a matrix of its own for each such row
+    window             ///< under each place of a window, times the numbers of another input
   };
 
   Kind kind = Kind::mixed;
-  std::size_t factor = 0;      ///< the other input of a matrix product
+  std::size_t factor = 0;      ///< the other input of a matrix product or a window
   bool is_transposed = false;  ///< whether that is transposed for it
+  int axis = 0;                ///< along which what arrives is multiplied by a matrix
 };
 
 /// The facts about an operation that losses, remarks and others need.

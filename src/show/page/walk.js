@@ -136,6 +136,15 @@ function passedOn(entry) {
   });
 }
 
+/** A square matrix that is no table of the worksheet. */
+function plainTable(numbers) {
+  const size = Math.sqrt(numbers.length);
+  const rows = Array.from({length: size}, (_, row) =>
+    make("tr", {}, ...numbers.slice(row * size, (row + 1) * size).map(number =>
+      make("td", {}, formatNumber(asNumber(number))))));
+  return make("table", {class: "plain"}, make("tbody", {}, ...rows));
+}
+
 /** By what that which arrives is multiplied on its way to an input, in words and in a table. */
 function localDerivative(local) {
   if (!local) return {words: [], tables: []};
@@ -145,13 +154,17 @@ function localDerivative(local) {
     const words = local.count === 1 ? told("local_number", {number}) : told("local_everywhere", {number});
     return {words: [sentence(words)], tables: []};
   }
+  if (local.matrix) {
+    const words = local.each ? told("local_across_each", {each: local.each}) : told("local_across");
+    return {words: [sentence(words)], tables: [plainTable(local.matrix)]};
+  }
   if (local.factor === undefined) {
     const name = minibatch().tables[local.like].name.slice(1);
     const label = told("local_of", {name});
     return {words: [sentence(told("local_numbers"))],
             tables: [numberTable(local.like, {share: local.numbers, label})]};
   }
-  const words = sentence(told("local_matrix"));
+  const words = sentence(local.is_window ? told("local_window") : told("local_matrix"));
   words.append(symbolsAsMath(local.symbols));
   return {words: [words], tables: [numberTable(local.factor)]};
 }

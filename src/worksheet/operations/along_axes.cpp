@@ -311,6 +311,10 @@ class AcrossAxis : public Operation {
  public:
   [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
 
+  [[nodiscard]] Passing passing(std::size_t) const override {
+    return {.kind = Passing::Kind::across, .axis = std::countr_zero(axis_)};
+  }
+
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     return fmt::format("{}({}; {})", function_called(name()), symbols.inputs[0],
                        describe_axes(axis(), symbols));
