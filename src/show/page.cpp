@@ -177,10 +177,11 @@ class PageWriter {
                            const WorkEntry& entry) const {
     if (local.kind == LocalDerivative::Kind::matrix)
       return {{"factor", local.factor.number() - 1}, {"symbols", local.factor_in_symbols()}};
-    if (local.kind == LocalDerivative::Kind::window)
+    if (local.kind == LocalDerivative::Kind::window) {
       return {{"factor", local.factor.number() - 1},
               {"symbols", local.factor_in_symbols()},
               {"is_window", true}};
+    }
     if (local.kind == LocalDerivative::Kind::across)
       return {{"each", local.each}, {"matrix", plain_numbers(local.numbers)}};
     if (local.everywhere)
