@@ -210,7 +210,7 @@ TEST(work_entries, show_by_what_a_gradient_is_multiplied_on_its_way) {
   EXPECT_THAT(swept(work, "∂h"),
               AllOf(HasSubstr("local derivative, number by number:"), HasSubstr("0.28041")));
   EXPECT_THAT(swept(work, "∂cost"), HasSubstr("local derivative: 3\n"));
-  EXPECT_THAT(swept(work, "∂#6"), HasSubstr("local derivative: 0.5 everywhere"));
+  EXPECT_THAT(swept(work, "∂mean"), HasSubstr("local derivative: 0.5 everywhere"));
   EXPECT_THAT(swept(work, "∂W"), ::testing::Not(HasSubstr("local derivative")));
   // A loss passes on its local derivative itself.
   const WorkedExample loss =

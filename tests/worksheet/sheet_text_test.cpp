@@ -43,7 +43,8 @@ TEST(sheet, is_read_as_it_stands_on_the_board) {
     z = x·W + b
     cost = mean((z − y)²)/2
   )");
-  EXPECT_THAT(names_of(read.sheet), ElementsAre("x", "y", "W", "b", "z", "#6", "#7", "#8", "cost"));
+  EXPECT_THAT(names_of(read.sheet),
+              ElementsAre("x", "y", "W", "b", "z", "difference", "square", "mean", "cost"));
   EXPECT_EQ(read.sheet.line("z").operation(), "dense");
   // (24² + 33² + 1²)/3/2.
   EXPECT_DOUBLE_EQ(read.result.value().number(), (576.0 + 1089.0 + 1.0) / 6.0);
@@ -213,7 +214,8 @@ TEST(sheet, takes_rows_of_a_data_set_where_there_are_some) {
   }};
   const ReadSheet read =
       read_sheet("data pots, rows 2 to 4\nweight w = [[1.5]]\nz = mean((x·w − y)²)", reading);
-  EXPECT_THAT(names_of(read.sheet), ElementsAre("x", "y", "w", "#4", "#5", "#6", "z"));
+  EXPECT_THAT(names_of(read.sheet),
+              ElementsAre("x", "y", "w", "product", "difference", "square", "z"));
   EXPECT_THAT(read.heading.rows, ElementsAre(2, 3, 4));
   EXPECT_THAT(said_of("data pots, rows 2 to 4\nz = x × 2"), HasSubstr("no data sets here"));
   EXPECT_THAT(said_of("given x = 1\ndata pots, rows 2 to 4", reading),
@@ -381,6 +383,20 @@ TEST(sheet, takes_numbers_beside_lines_as_data_without_a_name) {
   EXPECT_EQ(read_sheet("given #1 = [2]\nz = 2·#1").result.value(), tensor({4}));
   EXPECT_THAT(said_of("weight #1 = [2]"), HasSubstr("needs a name"));
   EXPECT_THAT(said_of("weight w = [1, 2]\nz = w + [1, 2, 3]"), HasSubstr("[3]"));
+}
+
+TEST(sheet, shows_the_steps_inside_a_calculation_by_words) {
+  const ReadSheet read = read_sheet(
+      "given x = [[1, 2]]\nweight W = [[3], [4]]\n#3 = x·W\n"
+      "z = −(x·W + [1])/2 + √(#3) × #3 + mean(#3)\n");
+  EXPECT_THAT(names_of(read.sheet),
+              ElementsAre("x", "W", "#3", "product", "#5", "sum", "negative", "quotient", "root",
+                          "product.10", "sum.11", "mean", "z"));
+  // Formulas write them out, and a name of one's own is kept.
+  EXPECT_EQ(explain(read.sheet.line("negative"), {0, 0}).formula.text(),
+            "−(x[0,0]·W[0,0] + x[0,1]·W[1,0] + #5[0])");
+  EXPECT_THAT(names_of(read_sheet("weight w = 2\nsum = w + 1\nz = (w + 2)·sum").sheet),
+              ElementsAre("w", "sum", "sum.3", "z"));
 }
 
 }  // namespace

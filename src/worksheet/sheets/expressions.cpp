@@ -37,6 +37,27 @@ SheetValue of_one(const SheetValue& value, F function) {
   return std::visit([&](const auto& x) -> SheetValue { return function(x); }, value);
 }
 
+/// What a step inside a calculation is called: by its function, or by what a sign gives.
+std::string words_for(std::string_view operation) {
+  constexpr std::pair<std::string_view, std::string_view> signs[] = {
+      {"add", "sum"},         {"subtract", "difference"}, {"multiply", "product"},
+      {"divide", "quotient"}, {"negate", "negative"},     {"matmul", "product"},
+      {"at class", "chosen"}, {"square root", "root"},    {"absolute value", "size"}};
+  for (const auto& [sign, words] : signs) {
+    if (sign == operation) return std::string(words);
+  }
+  std::string words(operation);
+  std::ranges::replace_if(
+      words, [](char letter) { return letter == ' ' || letter == '-'; }, '_');
+  return words;
+}
+
+/// Gives a step without a name words by which it is shown, if it has none.
+void describe(const Line& line) {
+  if (line.kind() == Line::Kind::calculated && line.name().starts_with('#'))
+    described(words_for(line.operation()), line);
+}
+
 bool is_plain(const SheetValue& value) {
   return std::holds_alternative<double>(value);
 }
@@ -80,6 +101,9 @@ void Reader::check_room(const SheetValue& a, const SheetValue& b) const {
 SheetValue Reader::evaluate(const Node& node) {
   try {
     SheetValue value = carry_out(node);
+    const auto* const line = std::get_if<Line>(&value);
+    const bool is_step = node.kind != Kind::line && node.kind != Kind::brackets;
+    if (line != nullptr && is_step && &node != outermost_) describe(*line);
     if (!is_plain(value)) check_count(static_cast<double>(shape_of(value).count()), most_numbers());
     return value;
   } catch (const Error& error) {
@@ -106,7 +130,7 @@ SheetValue Reader::carry_out(const Node& node) {
       return node.token.is("+")   ? sum(node)
              : node.token.is("∗") ? convolved(node, nullptr)
              : is_scaled(node)    ? scaled(node)
-                                  : infix(node, evaluate(node.parts[0]), evaluate(node.parts[1]));
+                                  : infix(node);
     case Kind::transpose:
       return of_parts(node, "transpose");
     case Kind::square:
@@ -146,6 +170,12 @@ SheetValue Reader::of_parts(const Node& node, std::string_view function) {
 
 SheetValue Reader::times(const SheetValue& a, const SheetValue& b) {
   return of_both(a, b, [](const auto& x, const auto& y) { return SheetValue(x * y); });
+}
+
+SheetValue Reader::infix(const Node& node) {
+  const SheetValue a = evaluate(node.parts[0]);
+  const SheetValue b = evaluate(node.parts[1]);
+  return infix(node, a, b);
 }
 
 SheetValue Reader::infix(const Node& node, const SheetValue& a, const SheetValue& b) {
@@ -208,10 +238,13 @@ SheetValue Reader::sum(const Node& node) {
   }
   const bool is_plain = left.kind == Kind::product && left.parts[0].kind != Kind::transpose &&
                         left.parts[1].kind != Kind::transpose && right.kind == Kind::line;
-  if (!is_plain) return infix(node, evaluate(left), evaluate(right));
+  if (!is_plain) return infix(node);
   const SheetValue x = evaluate(left.parts[0]);
   const SheetValue weight = evaluate(left.parts[1]);
-  if (is_single(x) || is_single(weight)) return infix(node, times(x, weight), evaluate(right));
+  if (is_single(x) || is_single(weight)) {
+    const SheetValue scaled = times(x, weight);
+    return infix(node, scaled, evaluate(right));
+  }
   const Shape& shape = shape_of(weight);
   const bool is_dense = shape_of(x).rank() == 2 && shape.rank() == 2 && is_bias(right, shape[1]);
   const SheetValue last = evaluate(right);
@@ -221,11 +254,11 @@ SheetValue Reader::sum(const Node& node) {
     using B = std::decay_t<decltype(b)>;
     if constexpr (std::is_same_v<A, double> || std::is_same_v<B, double>) {
       return 0.0;
-    } else if constexpr (std::is_same_v<A, B>) {
-      if (is_dense && std::holds_alternative<A>(last)) return dense(a, b, std::get<A>(last));
-      return infix(node, matmul(a, b), last);
     } else {
-      return infix(node, matmul(a, b), last);
+      if constexpr (std::is_same_v<A, B>) {
+        if (is_dense && std::holds_alternative<A>(last)) return dense(a, b, std::get<A>(last));
+      }
+      return infix(node, described("product", matmul(a, b)), last);
     }
   });
 }
@@ -286,8 +319,9 @@ SheetValue Reader::choice(const Node& node) {
   const SheetValue no = evaluate(node.parts[2]);
   if (is_one(yes, 1.0) && is_one(no, 0.0)) return is;
   const SheetValue is_not = of_one(is, [](const auto& x) -> SheetValue { return 1.0 - x; });
-  return of_both(times(is, yes), times(is_not, no),
-                 [](const auto& x, const auto& y) { return SheetValue(x + y); });
+  const SheetValue if_so = times(is, yes);
+  const SheetValue otherwise = times(is_not, no);
+  return of_both(if_so, otherwise, [](const auto& x, const auto& y) { return SheetValue(x + y); });
 }
 
 SheetValue Reader::total(const Node& node) {

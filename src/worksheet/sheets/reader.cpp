@@ -313,7 +313,12 @@ void Reader::calculated(Parser& parser) {
   }
   const Node expression = parser.expression();
   parser.end();
+  const Node* inner = &expression;
+  while (inner->kind == Kind::brackets)
+    inner = &inner->parts.front();
+  outermost_ = inner;
   SheetValue value = evaluate(expression);
+  outermost_ = nullptr;
   if (!std::holds_alternative<Line>(value)) {
     source_.refuse(expression.token,
                    {.what = fmt::format("{} is made of plain numbers alone", name.text),
@@ -323,9 +328,6 @@ void Reader::calculated(Parser& parser) {
   }
   Line line = std::get<Line>(value);
   // A second name for a line is a line that repeats it.
-  const Node* inner = &expression;
-  while (inner->kind == Kind::brackets)
-    inner = &inner->parts.front();
   if (inner->kind == Kind::line) line = 1.0 * line;
   if (axes) {
     check_axes(*axes, line.shape(), name);

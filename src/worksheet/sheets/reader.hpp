@@ -54,6 +54,7 @@ class Reader {
   SheetValue carry_out(const Node& node);
   SheetValue sum(const Node& node);
   SheetValue product(const Node& node);
+  SheetValue infix(const Node& node);
   SheetValue infix(const Node& node, const SheetValue& a, const SheetValue& b);
   SheetValue convolved(const Node& node, const Node* bias);
   SheetValue choice(const Node& node);
@@ -80,7 +81,8 @@ class Reader {
   Precision precision_ = Precision::double_;
   std::uint64_t seed_ = 1;
   Random random_ = Random(1);
-  bool reads_numbers_ = false;  ///< data or a weight: lines stand for their values
+  const Node* outermost_ = nullptr;  ///< the calculation that a line is, not one inside it
+  bool reads_numbers_ = false;       ///< data or a weight: lines stand for their values
 };
 
 }  // namespace lattice::sheets
