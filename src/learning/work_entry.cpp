@@ -43,7 +43,7 @@ WorkEntry reverse_entry(const WorkedSheet& work, const ReverseStep& step) {
          .symbols = step.line.reverse_symbols(passed.input),
          .contribution = passed.contribution,
          .is_whole = of_input != nullptr && of_input->gradient == passed.contribution,
-         .local = local_derivative(step.line, passed.input)});
+         .input = passed.input});
   }
   if (entry.passed_on.empty()) {
     const bool is_data = step.line.kind() == Line::Kind::asked;

@@ -16,6 +16,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/text/words.hpp"
 #include "lattice/worksheet/laid_out.hpp"
+#include "lattice/worksheet/local_derivative.hpp"
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/function_names.hpp"
@@ -166,7 +167,9 @@ class PageWriter {
       list.push_back(
           {{"to", tables_.find(Kind::gradient, passed.line).value()}, {"symbols", passed.symbols}});
       if (!passed.is_whole) list.back()["share"] = plain_numbers(passed.contribution);
-      if (passed.local) list.back()["local"] = local(*passed.local, passed, entry);
+      const Line line = work_.sheet().line(entry.line);
+      if (const std::optional<LocalDerivative> by = local_derivative(line, passed.input))
+        list.back()["local"] = local(*by, passed, entry);
     }
     return list;
   }

@@ -17,6 +17,7 @@
 #include "lattice/text/nearest.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "lattice/worksheet/laid_out.hpp"
+#include "lattice/worksheet/local_derivative.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "show/ink.hpp"
 #include "show/rows_grid.hpp"
@@ -224,7 +225,7 @@ class EntryWriter {
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
       text += empty_entry(style_);
       text += behind_margin(passed_on(passed), style_);
-      text += local(passed, entry.numbers);
+      text += local(local_derivative(work_.sheet().line(entry.line), passed.input), entry.numbers);
       if (!passed.is_whole)
         text += behind_margin("passed on:\n", style_) + numbers(passed.contribution);
     }
@@ -244,9 +245,10 @@ class EntryWriter {
   }
 
   /// By what that which arrives is multiplied on its way to an input.
-  [[nodiscard]] std::string local(const WorkEntry::PassedOn& passed, const Tensor& arrived) const {
-    if (!passed.local) return "";
-    const LocalDerivative& local = *passed.local;
+  [[nodiscard]] std::string local(const std::optional<LocalDerivative>& by,
+                                  const Tensor& arrived) const {
+    if (!by) return "";
+    const LocalDerivative& local = *by;
     if (local.kind == LocalDerivative::Kind::matrix) {
       return behind_margin(fmt::format("local derivative, a matrix to multiply by: {}\n",
                                        harmless(local.factor_in_symbols())),

@@ -80,6 +80,7 @@ std::string WorkTables::worked(std::size_t table) const {
   const WorkTable& numbers = tables_[table];
   if (numbers.kind != Kind::value || numbers.numbers.count() != 1) return "";
   const Line line = work_->sheet().line(numbers.line);
+  if (line.nature().worked_as.empty()) return "";
   return explainer_.value(line, Index::zeros(line.shape().rank())).worked;
 }
 

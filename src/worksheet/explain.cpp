@@ -49,8 +49,19 @@ std::string Explanation::text(const Notation& notation, std::size_t width) const
   return text;
 }
 
+namespace {
+
+/// The same with a mark where the number is what rounding leaves.
+Explanation with_residue(Explanation explanation, const Line& line) {
+  explanation.is_residue =
+      is_residue(explanation.formula, explanation.value, line.value().precision());
+  return explanation;
+}
+
+}  // namespace
+
 Explanation explain(const Line& line, const Index& at, Told told) {
-  return Explainer(line, nullptr, 0, told).value(line, at);
+  return with_residue(Explainer(line, nullptr, 0, told).value(line, at), line);
 }
 
 Explanation explain(const Line& line) {
@@ -66,7 +77,7 @@ Explanation explain(const Line& line) {
 
 Explanation explain_gradient(const ReverseSweep& sweep, const Line& line, const Index& at,
                              Told told) {
-  return Explainer(line, &sweep, 0, told).gradient(line, at);
+  return with_residue(Explainer(line, &sweep, 0, told).gradient(line, at), line);
 }
 
 namespace {

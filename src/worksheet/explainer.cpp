@@ -213,7 +213,6 @@ Explanation Explainer::value(const Line& line, const Index& at) {
   const std::string_view worked_as = line.nature().worked_as;
   if (!worked_as.empty() && author_.is_told_by_probabilities(made.formula))
     made.worked = fmt::format("worked as {}: equal, and never overflows", worked_as);
-  made.is_residue = is_residue(made.formula, value, line.value().precision());
   return made;
 }
 
@@ -252,9 +251,7 @@ Explanation Explainer::gradient(const Line& line, const Index& at) {
                 ? "the sweep starts here: ∂x/∂x = 1"
                 : "the sweep starts here, with a gradient that was given"};
   }
-  Explanation made{subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
-  made.is_residue = is_residue(made.formula, value, line.value().precision());
-  return made;
+  return {subject, author_.gradient_made(WorksheetRecord::position(line), at), value, ""};
 }
 
 }  // namespace lattice

@@ -1,13 +1,11 @@
 #pragma once
 
 #include <cstdint>
-#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/learning/worked_sheet.hpp"
-#include "lattice/worksheet/local_derivative.hpp"
 
 namespace lattice {
 
@@ -21,8 +19,8 @@ struct WorkEntry {
     std::size_t line;  ///< and its number
     std::string symbols;
     Tensor contribution;
-    bool is_whole;  ///< nothing else contributes
-    std::optional<LocalDerivative> local = std::nullopt;
+    bool is_whole;      ///< nothing else contributes
+    std::size_t input;  ///< its position among the inputs of the entry's line, from 0
   };
 
   Stage stage;

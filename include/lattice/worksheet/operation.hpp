@@ -151,6 +151,9 @@ struct OperationNature {
   bool rearranges = false;            ///< gives the numbers of its input in another shape
   bool multiplies_rows =
       false;  ///< x·weight: a row of the second input for each column of the first
+
+  /// What its result is called where that has no name, if not by its word: `difference`.
+  std::string_view gives = {};
 };
 
 /// The contract of every operation. Everything about an operation is stated here, once: nothing

@@ -22,6 +22,7 @@ void check_numbers(std::string_view operation, const Inputs& inputs, const Shape
 
 class AtClass final : public Operation {
  public:
+  [[nodiscard]] OperationNature nature() const override { return {.gives = "chosen"}; }
   [[nodiscard]] Passing passing(std::size_t) const override {
     return {.kind = Passing::Kind::shared_out};
   }

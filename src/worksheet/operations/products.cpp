@@ -40,7 +40,9 @@ class MatrixProduct final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return "matmul"; }
 
-  [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.multiplies_rows = true, .gives = "product"};
+  }
 
   /// The other factor is transposed unless this one, or that one itself, was (`reverse_symbols`).
   [[nodiscard]] Passing passing(std::size_t input) const override {

@@ -37,16 +37,10 @@ SheetValue of_one(const SheetValue& value, F function) {
   return std::visit([&](const auto& x) -> SheetValue { return function(x); }, value);
 }
 
-/// What a step inside a calculation is called: by its function, or by what a sign gives.
-std::string words_for(std::string_view operation) {
-  constexpr std::pair<std::string_view, std::string_view> signs[] = {
-      {"add", "sum"},         {"subtract", "difference"}, {"multiply", "product"},
-      {"divide", "quotient"}, {"negate", "negative"},     {"matmul", "product"},
-      {"at class", "chosen"}, {"square root", "root"},    {"absolute value", "size"}};
-  for (const auto& [sign, words] : signs) {
-    if (sign == operation) return std::string(words);
-  }
-  std::string words(operation);
+/// What a step inside a calculation is called: by what its operation gives, or by that itself.
+std::string words_for(const Line& line) {
+  const std::string_view gives = line.nature().gives;
+  std::string words(gives.empty() ? line.operation() : gives);
   std::ranges::replace_if(
       words, [](char letter) { return letter == ' ' || letter == '-'; }, '_');
   return words;
@@ -55,7 +49,7 @@ std::string words_for(std::string_view operation) {
 /// Gives a step without a name words by which it is shown, if it has none.
 void describe(const Line& line) {
   if (line.kind() == Line::Kind::calculated && line.name().starts_with('#'))
-    described(words_for(line.operation()), line);
+    described(words_for(line), line);
 }
 
 bool is_plain(const SheetValue& value) {

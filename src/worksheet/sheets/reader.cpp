@@ -17,8 +17,6 @@
 namespace lattice::sheets {
 namespace {
 
-constexpr std::string_view kinds_of_leaf[] = {"given", "asked", "weight", "frozen", "running"};
-
 /// The words that say something about the sheet, with the rest of their line.
 constexpr std::string_view headings[] = {"title",   "section", "precision", "seed", "features",
                                          "targets", "classes", "nodes",     "data"};

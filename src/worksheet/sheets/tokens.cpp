@@ -141,9 +141,8 @@ class Lexer {
       const bool is_word = last.is_word("at") || last.is_word("if") || last.is_word("else") ||
                            last.is_word("next") || last.is_word("from") || last.is_word("by") ||
                            last.is_word("bias") || last.is_word("table");
-      constexpr std::string_view kinds[] = {"given", "asked", "weight", "frozen", "running"};
       const bool is_kind = tokens_.size() == 1 && last.kind == Token::Kind::name &&
-                           std::ranges::find(kinds, std::string_view(last.text)) != std::end(kinds);
+                           std::ranges::find(kinds_of_leaf, last.text) != kinds_of_leaf.end();
       return !ends_operand || is_word || is_kind;
     }
     const std::size_t next = source_.text.find_first_not_of(" \t", stop);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <string>
@@ -9,6 +10,10 @@
 #include "lattice/text/error.hpp"
 
 namespace lattice::sheets {
+
+/// The words that a line of data or a weight begins with.
+inline constexpr std::array<std::string_view, 5> kinds_of_leaf = {"given", "asked", "weight",
+                                                                  "frozen", "running"};
 
 /// A word, a number or a sign of a sheet.
 struct Token {

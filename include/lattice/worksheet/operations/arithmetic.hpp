@@ -11,6 +11,7 @@ namespace elementwise {
 
 struct Add {
   static constexpr std::string_view name = "add";
+  static constexpr std::string_view gives = "sum";
   static constexpr std::string_view typed = "{} + {}";
   static auto value(const auto& a, const auto& b) { return a + b; }
   static auto slope_first(const auto&, const auto&, const auto&) { return One{}; }
@@ -19,6 +20,7 @@ struct Add {
 
 struct Subtract {
   static constexpr std::string_view name = "subtract";
+  static constexpr std::string_view gives = "difference";
   static constexpr std::string_view typed = "{} − {}";
   static auto value(const auto& a, const auto& b) { return a - b; }
   static auto slope_first(const auto&, const auto&, const auto&) { return One{}; }
@@ -27,6 +29,7 @@ struct Subtract {
 
 struct Multiply {
   static constexpr std::string_view name = "multiply";
+  static constexpr std::string_view gives = "product";
   static constexpr std::string_view typed = "{} × {}";
   static constexpr bool multiplies_numbers = true;
   static auto value(const auto& a, const auto& b) { return a * b; }
@@ -36,6 +39,7 @@ struct Multiply {
 
 struct Divide {
   static constexpr std::string_view name = "divide";
+  static constexpr std::string_view gives = "quotient";
   static constexpr std::string_view typed = "{}/{}";
   static auto value(const auto& a, const auto& b) { return a / b; }
   static auto slope_first(const auto&, const auto& b, const auto&) { return 1 / b; }
@@ -94,6 +98,7 @@ struct Equal {
 
 struct Negate {
   static constexpr std::string_view name = "negate";
+  static constexpr std::string_view gives = "negative";
   static constexpr std::string_view typed = "−{}";
   static auto value(const auto& x) { return -x; }
   static auto slope(const auto&, const auto&) { return MinusOne{}; }
@@ -132,6 +137,7 @@ struct RaisedTo {
 
 struct SquareRoot {
   static constexpr std::string_view name = "square root";
+  static constexpr std::string_view gives = "root";
   static constexpr std::string_view typed = "√({})";
   static auto value(const auto& x) { return sqrt(x); }
   static auto slope(const auto&, const auto& y) { return 1 / (2 * y); }
@@ -161,6 +167,7 @@ struct Log {
 
 struct AbsoluteValue {
   static constexpr std::string_view name = "absolute value";
+  static constexpr std::string_view gives = "size";
   static constexpr std::string_view typed = "abs({})";
   static auto value(const auto& x) { return abs(x); }
   static auto slope(const auto& x, const auto&) {

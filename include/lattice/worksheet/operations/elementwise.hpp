@@ -28,6 +28,16 @@ template <class Rule>
   }
 }
 
+/// What the result of a rule is called (`OperationNature`); empty where its name says it.
+template <class Rule>
+[[nodiscard]] constexpr std::string_view what_it_gives() {
+  if constexpr (requires { Rule::gives; }) {
+    return Rule::gives;
+  } else {
+    return {};
+  }
+}
+
 /// What operations on every number of one tensor have in common, whatever their rule is.
 class UnaryOperation : public Operation {
  public:
@@ -75,7 +85,8 @@ inline constexpr bool multiplies_numbers = requires {
 /// - `name`, a word;
 /// - `value(x)`, the function;
 /// - `slope(x, y)`, its derivative at x, where y is `value(x)`; may be `One`, `MinusOne` or `Zero`.
-/// It may have `makes_probabilities`, `is_sigmoid` or `has_no_value_at_zero` (`OperationNature`);
+/// It may have `gives`, `makes_probabilities`, `is_sigmoid` or `has_no_value_at_zero`
+/// (`OperationNature`);
 /// `typed`, how it is written in a sheet: `leaky_relu({}; {})`; and `numbers()`, the settings that
 /// stand in there behind x.
 template <class Rule>
@@ -87,7 +98,8 @@ class Unary final : public UnaryOperation {
   [[nodiscard]] OperationNature nature() const override {
     return {.makes_probabilities = elementwise::makes_probabilities<Rule>,
             .is_sigmoid = elementwise::is_sigmoid<Rule>,
-            .has_no_value_at_zero = elementwise::has_no_value_at_zero<Rule>};
+            .has_no_value_at_zero = elementwise::has_no_value_at_zero<Rule>,
+            .gives = what_it_gives<Rule>()};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(rule_.slope(double{}, double{})), Zero>;
@@ -146,14 +158,15 @@ class BinaryOperation : public Operation {
 /// - `value(a, b)`, the function;
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
 ///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
-/// It may have `multiplies_numbers` (`OperationNature`), and `typed`, as those of one tensor do:
+/// It may have `gives` or `multiplies_numbers` (`OperationNature`), and `typed`, as those of one tensor do:
 /// `max({}, {})`.
 template <class Rule>
 class Binary final : public BinaryOperation {
  public:
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
-    return {.multiplies_numbers = elementwise::multiplies_numbers<Rule>};
+    return {.multiplies_numbers = elementwise::multiplies_numbers<Rule>,
+            .gives = what_it_gives<Rule>()};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {
     return !std::is_same_v<decltype(Rule::slope_first(double{}, double{}, double{})), Zero>;
@@ -178,6 +191,7 @@ enum class Side { first, second };
 template <class Rule, Side side>
 struct WithNumber {
   static constexpr std::string_view name = Rule::name;
+  static constexpr std::string_view gives = what_it_gives<Rule>();
   double number = 0.0;
 
   [[nodiscard]] std::string typed_with(const std::string& x) const {
