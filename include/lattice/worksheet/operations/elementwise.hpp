@@ -158,8 +158,8 @@ class BinaryOperation : public Operation {
 /// - `value(a, b)`, the function;
 /// - `slope_first(a, b, y)` and `slope_second(a, b, y)`, its derivatives by a and by b, where y is
 ///   `value(a, b)`; may be `One` or `MinusOne`, or both `Zero`.
-/// It may have `gives` or `multiplies_numbers` (`OperationNature`), and `typed`, as those of one tensor do:
-/// `max({}, {})`.
+/// It may have `gives` or `multiplies_numbers` (`OperationNature`), and `typed`, as those of one
+/// tensor do: `max({}, {})`.
 template <class Rule>
 class Binary final : public BinaryOperation {
  public:
