@@ -45,18 +45,19 @@ WorkedExample work_sheet(Worksheet sheet, const Line& result, const SheetSetting
   }
   UpdateRule rule = *settings.rule;
   Weights weights = weights_of(sheet);
-  for (std::int64_t step = 1; step <= steps.back(); ++step) {
+  for (std::int64_t step = 1; step <= steps.back() + settings.further; ++step) {
     const Line line = sheet.line(number);
     const UpdateRule before = rule;
     const Gradients gradients = reverse_sweep(line);
     update(rule, weights, gradients,
            settings.clip_norm ? clip_factor(gradients, *settings.clip_norm) : 1.0);
     Worksheet next = worked_again(sheet, weights);
-    if (std::ranges::binary_search(steps, step)) {
-      example.steps.push_back(
-          {.step = step,
-           .epoch = 0,
-           .work = {std::move(sheet), line, before, settings.clip_norm, settings.rows}});
+    const bool is_shown = std::ranges::binary_search(steps, step);
+    if (is_shown || step > steps.back()) {
+      (is_shown ? example.steps : example.further)
+          .push_back({.step = step,
+                      .epoch = 0,
+                      .work = {std::move(sheet), line, before, settings.clip_norm, settings.rows}});
     }
     sheet = std::move(next);
   }

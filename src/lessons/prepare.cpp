@@ -263,7 +263,8 @@ WorkSettings Prepared::work_settings() const {
           .target_preparation = split.data().target_preparation};
 }
 
-WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) const {
+WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end,
+                             std::int64_t further) const {
   std::ranges::sort(steps);
   steps.erase(std::unique(steps.begin(), steps.end()), steps.end());
   if (steps.empty()) {
@@ -284,6 +285,11 @@ WorkedExample Prepared::work(std::vector<std::int64_t> steps, bool to_the_end) c
                              .epoch = run.upcoming_epoch(),
                              .work = std::move(work),
                              .flow = std::move(flow)});
+  }
+  for (; further > 0 && run.step() && run.goes_on(); --further) {
+    example.further.push_back({.step = run.upcoming_step(),
+                               .epoch = run.upcoming_epoch(),
+                               .work = work_upcoming(*this, trained, run)});
   }
   if (to_the_end) {
     while (run.step()) {

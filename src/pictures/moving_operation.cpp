@@ -78,6 +78,8 @@ class MovedPictures final : public Operation {
     return brightened(cells, at[0], Formula::sum(std::move(uses)));
   }
 
+  [[nodiscard]] bool holds_for_any(std::size_t input) const override { return input != 1; }
+
   [[nodiscard]] std::string symbols(const Symbols& symbols) const override {
     if (goes_on_) return fmt::format("augmented({}, {})", symbols.inputs[0], symbols.inputs[1]);
     return fmt::format("augmented({}, {}; around {})", symbols.inputs[0], symbols.inputs[1],

@@ -65,6 +65,8 @@ std::string CellFormulas::part(const Formula& formula) const {
       return function(formula);
     case Kind::choice:
       return choice(formula);
+    case Kind::pick:
+      return pick(formula);
     case Kind::shorthand:
       if (const auto cell = around_.shorthand(formula)) return *cell;
       return inner(0);
@@ -190,6 +192,17 @@ std::string CellFormulas::choice(const Formula& formula) const {
                                                                            : "=";
   return fmt::format("IF({}{}{},{},{})", part(*condition.left), sign, part(*condition.right),
                      part(formula.parts()[0]), part(formula.parts()[1]));
+}
+
+std::string CellFormulas::pick(const Formula& formula) const {
+  const std::string which = part(formula.which());
+  const std::span<const Formula> parts = formula.parts();
+  if (const auto range = around_.range(parts); range && range->is_line())
+    return fmt::format("INDEX({},{}+1)", range->text, which);
+  std::string text = part(parts.back());
+  for (std::size_t at = parts.size() - 1; at-- > 0;)
+    text = fmt::format("IF({}={},{},{})", which, at, part(parts[at]), text);
+  return text;
 }
 
 std::string CellFormulas::list(std::span<const Formula> parts) const {

@@ -57,6 +57,7 @@ class CellFormulas {
   [[nodiscard]] std::string place_of(std::string_view outermost,
                                      std::span<const Formula> parts) const;
   [[nodiscard]] std::string choice(const Formula& formula) const;
+  [[nodiscard]] std::string pick(const Formula& formula) const;
   [[nodiscard]] std::string list(std::span<const Formula> parts) const;
 
   Surroundings around_;

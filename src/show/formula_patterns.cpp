@@ -122,12 +122,13 @@ std::vector<Piece> folded(std::vector<Piece> pieces) {
 /// apart once.
 class Dissector {
  public:
-  Dissector(const WorkTables& tables, std::size_t table) : tables_(tables), inside_{table, 0} {}
+  Dissector(const WorkTables& tables, const Making& made, std::size_t inside)
+      : tables_(tables), made_(made), inside_{inside, 0} {}
 
   [[nodiscard]] Piece dissect(std::int64_t place) {
     inside_.offset = place;
     spelled_out_.clear();
-    return piece_of(tables_.made(inside_));
+    return piece_of(made_(place));
   }
 
  private:
@@ -221,19 +222,33 @@ class Dissector {
         whole.skeleton += "]";
         return whole;
       }
+      case Kind::pick: {
+        Piece whole = plain("[" + head_of(formula) + ",");
+        whole.append(piece_of(formula.which()));
+        for (const Piece& option : folded(pieces_of(formula.parts()))) {
+          whole.skeleton += ",";
+          whole.append(option);
+        }
+        whole.skeleton += "]";
+        return whole;
+      }
       case Kind::shorthand:
         return shorthand(formula);
     }
     return {};
   }
 
-  [[nodiscard]] Piece list(const std::string& head, std::span<const Formula> parts) {
-    std::vector<Piece> terms;
-    terms.reserve(parts.size());
+  [[nodiscard]] std::vector<Piece> pieces_of(std::span<const Formula> parts) {
+    std::vector<Piece> pieces;
+    pieces.reserve(parts.size());
     for (const Formula& part : parts)
-      terms.push_back(piece_of(part));
+      pieces.push_back(piece_of(part));
+    return pieces;
+  }
+
+  [[nodiscard]] Piece list(const std::string& head, std::span<const Formula> parts) {
     Piece whole = plain("[" + head);
-    for (const Piece& term : folded(std::move(terms))) {
+    for (const Piece& term : folded(pieces_of(parts))) {
       whole.skeleton += ",";
       whole.append(term);
     }
@@ -255,6 +270,7 @@ class Dissector {
   }
 
   const WorkTables& tables_;
+  const Making& made_;
   Spot inside_;
   std::vector<Formula> spelled_out_ = {};  ///< short names of this formula
   std::map<const Formula*, Met> met_ = {};
@@ -429,10 +445,19 @@ std::size_t Dictionary::number_of(const std::string& text) {
 }
 
 std::string patterns_of(const WorkTables& tables, std::size_t table, Dictionary& skeletons) {
-  const Shape& shape = tables[table].numbers.shape();
+  return patterns_of(
+      tables, tables[table].numbers.shape(),
+      [&](std::int64_t offset) {
+        return tables.made({table, offset});
+      },
+      table, skeletons);
+}
+
+std::string patterns_of(const WorkTables& tables, const Shape& shape, const Making& made,
+                        std::size_t inside, Dictionary& skeletons) {
   std::map<std::string, std::size_t> numbers;
   std::vector<Group> groups;
-  Dissector dissector(tables, table);
+  Dissector dissector(tables, made, inside);
   for (std::int64_t place = 0; place < shape.count(); ++place) {
     Piece piece = dissector.dissect(place);
     const auto [entry, is_new] = numbers.emplace(kind_of(piece), groups.size());

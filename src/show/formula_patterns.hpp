@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <map>
 #include <string>
 #include <vector>
@@ -15,7 +16,7 @@ inline constexpr Words<Formula::Kind> formula_kind_words = {
     {Formula::Kind::product, "*"},    {Formula::Kind::quotient, "/"},
     {Formula::Kind::negation, "neg"}, {Formula::Kind::power, "^"},
     {Formula::Kind::function, "f"},   {Formula::Kind::choice, "if"},
-    {Formula::Kind::shorthand, "let"}};
+    {Formula::Kind::pick, "pick"},    {Formula::Kind::shorthand, "let"}};
 
 /// Texts that are written once and referred to by their number.
 class Dictionary {
@@ -47,6 +48,14 @@ class Dictionary {
 ///
 /// Each number's own formula is asked for, and a box holds what fits every one.
 [[nodiscard]] std::string patterns_of(const WorkTables& tables, std::size_t table,
+                                      Dictionary& skeletons);
+
+/// The same for other numbers than those of a table: how each of them is made, in order, and the
+/// shape in which they lie.
+/// @param inside a table that stands where they do: what a rule remembers is looked up beside it
+using Making = std::function<Formula(std::int64_t offset)>;
+[[nodiscard]] std::string patterns_of(const WorkTables& tables, const Shape& shape,
+                                      const Making& made, std::size_t inside,
                                       Dictionary& skeletons);
 
 }  // namespace lattice

@@ -5,21 +5,51 @@
 #include <algorithm>
 
 #include "lattice/text/error.hpp"
+#include "worksheet/record.hpp"
 
 namespace lattice {
 
 using Kind = WorkTable::Kind;
 
+std::vector<WorkTable> settings_of(const WorkedSheet& work) {
+  const Notation in_full{.longest_sum = std::string::npos};
+  std::vector<WorkTable> settings;
+  for (const WorkedSheet::Update& update : work.updates()) {
+    const Index first = Index::zeros(update.before.shape().rank());
+    const Formula formula = work.why({update.weight, first}, WorkedSheet::Ask::update).formula;
+    for (const Cell& cell : formula.cells(in_full)) {
+      const bool is_new =
+          std::ranges::find(settings, cell.name, &WorkTable::name) == settings.end();
+      if (cell.kind == Cell::Kind::setting && is_new)
+        settings.push_back({Kind::setting, cell.name, tensor(cell.number), 0});
+    }
+  }
+  return settings;
+}
+
+std::set<std::size_t> fixed_lines(const Worksheet& sheet) {
+  std::set<std::size_t> fixed;
+  for (const Line& line : sheet.lines()) {
+    const std::vector<Line> inputs = line.inputs();
+    for (std::size_t input = 0; input < inputs.size(); ++input) {
+      const Operation& operation = *WorksheetRecord::entry(line).operation;
+      if (!operation.holds_for_any(input)) fixed.insert(inputs[input].number());
+    }
+  }
+  return fixed;
+}
+
 WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
-    : work_(&work), explainer_(work.result(), work.has_sweep() ? &work.sweep() : nullptr, in_full) {
+    : work_(&work),
+      explainer_(work.result(), work.has_sweep() ? &work.sweep() : nullptr, in_full,
+                 Told::by_probabilities, Holds::for_any),
+      in_full_(in_full) {
   for (const Line& line : work.sheet().lines())
     add({Kind::value, line.name(), line.value(), line.number()});
   for (const ReverseStep& step : work.reverse_steps())
     add({Kind::gradient, "∂" + step.line.name(), step.gradient, step.line.number()});
-  for (const WorkedSheet::Update& update : work.updates()) {
-    const Index first = Index::zeros(update.before.shape().rank());
-    add_settings(work.why({update.weight, first}, WorkedSheet::Ask::update).formula);
-  }
+  for (WorkTable& setting : settings_of(work))
+    add(std::move(setting));
   if (work.clipping()) {
     for (const Formula& figure : {work.clipping()->norm, work.clipping()->factor})
       add({Kind::worked_out, figure.function_name(), tensor(figure.evaluate()), 0});
@@ -37,14 +67,6 @@ WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
 void WorkTables::add(WorkTable table) {
   by_line_[{table.kind, table.line}].push_back(tables_.size());
   tables_.push_back(std::move(table));
-}
-
-void WorkTables::add_settings(const Formula& formula) {
-  const Notation in_full{.longest_sum = std::string::npos};
-  for (const Cell& cell : formula.cells(in_full)) {
-    if (cell.kind == Cell::Kind::setting && !find(Kind::setting, 0, cell.name))
-      add({Kind::setting, cell.name, tensor(cell.number), 0});
-  }
 }
 
 std::optional<std::size_t> WorkTables::find(Kind kind, std::size_t line,
@@ -110,6 +132,13 @@ Formula WorkTables::made(Spot spot) const {
   if (table.kind == Kind::after) return update;
   const std::vector<Formula> shorthands = update.shorthand_parts();
   return std::ranges::find(shorthands, table.name, &Formula::function_name)->parts()[0];
+}
+
+Formula WorkTables::made_as_worked(Spot spot) const {
+  const Line line = work_->sheet().line(tables_[spot.table].line);
+  Explainer as_worked(work_->result(), work_->has_sweep() ? &work_->sweep() : nullptr, in_full_,
+                      Told::as_worked, Holds::for_any);
+  return as_worked.value(line, line.shape().index(spot.offset)).formula;
 }
 
 WorkTables::Spot WorkTables::find(const Cell& cell, Spot inside) const {

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -28,6 +29,17 @@ struct WorkTable {
   Tensor numbers;
   std::size_t line = 0;  ///< of the line, or of the weight; 0 for a setting
 };
+
+/// Of sparse matrices of up to so many numbers formulas go through all, so that one that is typed
+/// in counts where there was none.
+inline constexpr std::int64_t most_written_out = 10'000;
+
+/// The settings of the update rule that appear in updates, a number each.
+[[nodiscard]] std::vector<WorkTable> settings_of(const WorkedSheet& work);
+
+/// The numbers of the lines that formulas are written for the numbers of, and hold for no others
+/// (`Operation::holds_for_any`).
+[[nodiscard]] std::set<std::size_t> fixed_lines(const Worksheet& sheet);
 
 /// All tables of a worked sheet, and how each number in them is made from other numbers in
 /// them: what is drawn as a page or as a spreadsheet.
@@ -55,11 +67,18 @@ class WorkTables {
   [[nodiscard]] std::optional<std::size_t> find(WorkTable::Kind kind, std::size_t line,
                                                 std::string_view name = {}) const;
 
+  /// Makes the formulas.
+  [[nodiscard]] Explainer& explainer() const { return explainer_; }
+
   /// True when the numbers of a table are calculated.
   [[nodiscard]] bool is_calculated(std::size_t table) const;
 
-  /// How a number of a calculated table is made.
+  /// How a number of a calculated table is made, by a formula that holds for any numbers
+  /// (`Holds::for_any`) but those on `fixed_lines`.
   [[nodiscard]] Formula made(Spot spot) const;
+
+  /// The same in the form in which it was worked, where it is told in another (`worked`).
+  [[nodiscard]] Formula made_as_worked(Spot spot) const;
 
   /// How the one number of a table was worked, if it is told by another formula that is equal.
   [[nodiscard]] std::string worked(std::size_t table) const;
@@ -83,10 +102,10 @@ class WorkTables {
 
  private:
   void add(WorkTable table);
-  void add_settings(const Formula& formula);
 
   const WorkedSheet* work_;
   mutable Explainer explainer_;  ///< keeps what formulas have in common
+  std::int64_t in_full_;
   std::vector<WorkTable> tables_;
   std::map<std::pair<WorkTable::Kind, std::size_t>, std::vector<std::size_t>> by_line_;
 };

@@ -29,12 +29,8 @@ struct Sheet {
   lxw_col_t widest = first_column;
 };
 
-/// Sparse matrices of up to so many numbers are written out, so that what is typed in where nothing
-/// was stored, such as another edge of a graph, is followed by all that is made from it. Of larger
-/// ones these cells stay empty, and formulas leave them out.
-inline constexpr std::int64_t most_written_out = 10'000;
-
-/// True for numbers that stand in the book with those that are not stored.
+/// True for numbers that stand in the book with those that are not stored. Of larger sparse matrices
+/// than `most_written_out` these cells stay empty, and formulas leave them out.
 [[nodiscard]] bool is_written_out(const Tensor& numbers);
 
 /// Where the tables of one worked sheet stand.

@@ -113,8 +113,8 @@ std::string SheetOptions::text(const LessonOptions& options) const {
 }
 
 WorkedExample SheetOptions::work(const LessonOptions& options,
-                                 const std::vector<std::int64_t>& steps,
-                                 const Console& console) const {
+                                 const std::vector<std::int64_t>& steps, const Console& console,
+                                 std::int64_t further) const {
   const Lesson lesson = options.lesson_on({});
   const std::string& file = options.subject;
   SheetReading reading{
@@ -129,6 +129,7 @@ WorkedExample SheetOptions::work(const LessonOptions& options,
                                                                 : "A sheet",
                          .names = read.heading.names,
                          .clip_norm = lesson.training.clip_norm,
+                         .further = further,
                          .rows = rows_of(read)};
   const bool has_rule =
       options.names("rule") || options.names("clip_norm") || !lesson.rule_settings.empty();

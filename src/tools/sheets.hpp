@@ -23,10 +23,11 @@ class SheetOptions {
 
   /// The sheet, worked; with an update rule among the options, step by step.
   /// @param steps which updates, from 1; none for a single calculation
+  /// @param further so many after them
   /// @throws as `read_sheet` and `work_sheet` do.
   [[nodiscard]] WorkedExample work(const LessonOptions& options,
-                                   const std::vector<std::int64_t>& steps,
-                                   const Console& console) const;
+                                   const std::vector<std::int64_t>& steps, const Console& console,
+                                   std::int64_t further = 0) const;
 
  private:
   [[nodiscard]] std::string text(const LessonOptions& options) const;

@@ -48,6 +48,9 @@ struct WorkAsked {
     return !html.empty() || !xlsx.empty() || !graph.empty() || !as_sheet.empty() ||
            (!json.empty() && json != on_stdout);
   }
+
+  /// So many steps a page can go on by.
+  [[nodiscard]] std::int64_t further() const { return html.empty() ? 0 : 10; }
 };
 
 void declare_forms(Verb& verb, WorkAsked& asked) {
@@ -187,7 +190,7 @@ Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& consol
   const Prepared prepared = prepare(lesson);
   Worked worked{.example =
                     prepared.work(asked.steps.empty() ? std::vector<std::int64_t>{1} : asked.steps,
-                                  asked.curves)};
+                                  asked.curves, asked.further())};
   const TableReading& reading = prepared.reading;
   say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
   say(remarks_on(prepared.network), lesson, console);
@@ -225,7 +228,8 @@ Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
                         .expected = "a lesson with --curves",
                         .found = "a sheet"});
   }
-  Worked worked{.example = asked.sheet.work(asked.options, asked.steps, console)};
+  Worked worked{.example =
+                    asked.sheet.work(asked.options, asked.steps, console, asked.further())};
   if (!asked.json.empty()) {
     worked.json = to_json(worked.example);
     worked.json["settings"] = sheet_settings_json(worked.example);

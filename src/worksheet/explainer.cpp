@@ -42,8 +42,9 @@ double number_at(const Line& line, const Tensor& numbers, const Index& at) {
 }  // namespace
 
 /// The surroundings of one line, for its operation.
-class Author::View final : public Cells {
+class Author::View : public Cells {
  public:
+  virtual ~View() = default;
   View(Author& author, std::uint32_t position)
       : author_(author),
         position_(position),
@@ -79,6 +80,17 @@ class Author::View final : public Cells {
     std::iota(all.begin(), all.end(), std::int64_t{0});
     return all;
   }
+  [[nodiscard]] Formula picked(
+      const Formula& which, std::int64_t count,
+      const std::function<Formula(std::int64_t option)>& option) const override {
+    if (!hold_for_any()) return option(static_cast<std::int64_t>(which.evaluate()));
+    std::vector<Formula> options;
+    options.reserve(static_cast<std::size_t>(count));
+    for (std::int64_t each = 0; each < count; ++each)
+      options.push_back(option(each));
+    return Formula::pick(which, std::move(options));
+  }
+  [[nodiscard]] bool hold_for_any() const override { return author_.holds_ == Holds::for_any; }
   [[nodiscard]] Formula in_common(int which, const Index& at, const Write& write) const override {
     return author_.in_common(position_, which, at, write);
   }
@@ -87,6 +99,36 @@ class Author::View final : public Cells {
   Author& author_;
   std::uint32_t position_;
   std::span<const std::uint32_t> inputs_;
+};
+
+/// The same where 1 arrives at each number of the line, and its inputs have its shape, as if what
+/// is stretched were written out.
+class Author::StretchedView final : public View {
+ public:
+  StretchedView(Author& author, std::uint32_t position, bool is_stretched)
+      : View(author, position), is_stretched_(is_stretched) {}
+
+  [[nodiscard]] const Shape& shape(std::size_t input) const override {
+    return is_stretched_ ? result_shape() : View::shape(input);
+  }
+  [[nodiscard]] Formula input(std::size_t input, const Index& at) const override {
+    return is_stretched_ ? View::input(input, before_stretching(View::shape(input), at))
+                         : View::input(input, at);
+  }
+  [[nodiscard]] Formula gradient(const Index&) const override { return 1.0; }
+  [[nodiscard]] Formula in_common(int, const Index&, const Write& write) const override {
+    return write();
+  }
+
+ private:
+  static Index before_stretching(const Shape& shape, const Index& at) {
+    Index place = Index::zeros(shape.rank());
+    for (int axis = 0; axis < shape.rank(); ++axis)
+      place[axis] = shape[axis] == 1 ? 0 : at[at.rank() - shape.rank() + axis];
+    return place;
+  }
+
+  bool is_stretched_;
 };
 
 std::optional<Formula> Author::probability(std::uint32_t scores, std::optional<int> axis,
@@ -119,6 +161,18 @@ Formula Author::made(std::uint32_t position, const Index& at) {
 Formula Author::gradient_made(std::uint32_t position, const Index& at) {
   cells_ = 0;
   return gradient_written(position, at);
+}
+
+Formula Author::passed_on(std::uint32_t position, std::size_t input, const Index& at) {
+  cells_ = 0;
+  return record_[position].operation->reverse_element(View(*this, position), input, at);
+}
+
+Formula Author::local(std::uint32_t position, std::size_t input, const Index& at) {
+  cells_ = 0;
+  const Operation& operation = *record_[position].operation;
+  const bool is_stretched = operation.passing(input).kind == Passing::Kind::number_by_number;
+  return operation.reverse_element(StretchedView(*this, position, is_stretched), input, at);
 }
 
 Formula Author::value_written(std::uint32_t position, const Index& at) {
@@ -214,6 +268,14 @@ Explanation Explainer::value(const Line& line, const Index& at) {
   if (!worked_as.empty() && author_.is_told_by_probabilities(made.formula))
     made.worked = fmt::format("worked as {}: equal, and never overflows", worked_as);
   return made;
+}
+
+Formula Explainer::passed_on(const Line& line, std::size_t input, const Index& at) {
+  return author_.passed_on(WorksheetRecord::position(line), input, at);
+}
+
+Formula Explainer::local(const Line& line, std::size_t input, const Index& at) {
+  return author_.local(WorksheetRecord::position(line), input, at);
 }
 
 std::vector<std::int64_t> Explainer::residues(const Line& line, Cell::Kind kind) {

@@ -12,6 +12,10 @@
 
 namespace lattice {
 
+/// For which numbers of the lines a formula holds: those that stand there, or any others in their
+/// place, so that it can be worked again with them.
+enum class Holds : std::uint8_t { for_these, for_any };
+
 /// Makes formulas over the named lines of a worksheet, and over the gradients of a sweep. What
 /// several formulas have in common is written down once and kept, up to a limit.
 class Author {
@@ -19,8 +23,8 @@ class Author {
   /// @param in_full of sparse matrices of up to so many numbers formulas go through all of them,
   ///        and not through those alone that are kept
   Author(WorksheetRecord& record, const ReverseSweep* sweep, std::int64_t in_full,
-         Told told = Told::by_probabilities)
-      : record_(record), sweep_(sweep), in_full_(in_full), told_(told) {}
+         Told told = Told::by_probabilities, Holds holds = Holds::for_these)
+      : record_(record), sweep_(sweep), in_full_(in_full), told_(told), holds_(holds) {}
 
   /// How the number on a calculated line is made.
   [[nodiscard]] Formula made(std::uint32_t position, const Index& at);
@@ -31,8 +35,18 @@ class Author {
   /// How the gradient at a line is made: a term for each use. The line is not the sweep's result.
   [[nodiscard]] Formula gradient_made(std::uint32_t position, const Index& at);
 
+  /// How what a line passes on to one of its inputs is made.
+  [[nodiscard]] Formula passed_on(std::uint32_t position, std::size_t input, const Index& at);
+
+  /// How the local derivative by an input is made: that by which a number that arrives at a line is
+  /// multiplied, where there is one for each (`local_derivative`).
+  /// @param at on the line where what is passed on is summed over what was stretched
+  ///           (`Passing::Kind::number_by_number`), else on the input
+  [[nodiscard]] Formula local(std::uint32_t position, std::size_t input, const Index& at);
+
  private:
   class View;
+  class StretchedView;
 
   /// What is kept: of a line, which of the things it has in common, where, and how deep inside
   /// other formulas, since that decides what is written out in it.
@@ -75,6 +89,7 @@ class Author {
   std::map<Key, Kept> kept_ = {};
   int cells_kept_ = 0;
   Told told_;
+  Holds holds_;
   std::optional<std::uint32_t> probabilities_ = std::nullopt;  ///< that the last formula asked for
 };
 
@@ -85,11 +100,16 @@ class Explainer {
   /// @param sweep for gradients; it has to outlive this
   /// @param in_full as for an author
   explicit Explainer(const Line& line, const ReverseSweep* sweep = nullptr,
-                     std::int64_t in_full = 0, Told told = Told::by_probabilities)
-      : author_(WorksheetRecord::of(line), sweep, in_full, told), sweep_(sweep) {}
+                     std::int64_t in_full = 0, Told told = Told::by_probabilities,
+                     Holds holds = Holds::for_these)
+      : author_(WorksheetRecord::of(line), sweep, in_full, told, holds), sweep_(sweep) {}
 
   [[nodiscard]] Explanation value(const Line& line, const Index& at);
   [[nodiscard]] Explanation gradient(const Line& line, const Index& at);
+
+  /// How a line passes on to one of its inputs, as for an author.
+  [[nodiscard]] Formula passed_on(const Line& line, std::size_t input, const Index& at);
+  [[nodiscard]] Formula local(const Line& line, std::size_t input, const Index& at);
 
   /// The offsets of numbers on a calculated line, or of its gradient, that are no more than what
   /// rounding leaves where terms cancel (`is_residue`). Of very many small numbers nothing is told.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <utility>
 
 #include "worksheet/formula_functions.hpp"
@@ -71,6 +72,13 @@ Formula Formula::choice(Condition condition, Formula when, Formula otherwise) {
                                                    .condition = std::move(condition)}));
 }
 
+Formula Formula::pick(Formula which, std::vector<Formula> options) {
+  return Formula(std::make_shared<const Node>(
+      Node{.kind = Kind::pick,
+           .parts = std::move(options),
+           .which = std::make_shared<const Formula>(std::move(which))}));
+}
+
 Formula Formula::shorthand(std::string name, Formula formula) {
   const double in_double = formula.evaluate(Precision::double_);
   const double in_single = formula.evaluate(Precision::single);
@@ -96,6 +104,8 @@ bool is_residue(const Formula& formula, double number, Precision precision) {
   switch (formula.kind()) {
     case Kind::negation:
       return is_residue(parts[0], number, precision);
+    case Kind::pick:
+      return is_residue(*formula.picked(), number, precision);
     case Kind::quotient:
       return is_constant(1) && is_residue(parts[0], number * parts[1].evaluate(), precision);
     case Kind::product:
@@ -238,6 +248,17 @@ const Condition& Formula::condition() const {
   return *node_->condition;
 }
 
+const Formula& Formula::which() const {
+  return *node_->which;
+}
+
+const Formula* Formula::picked() const {
+  const double number = which().evaluate();
+  const bool is_there =
+      number >= 0.0 && number < static_cast<double>(parts().size()) && number == std::trunc(number);
+  return is_there ? &parts()[static_cast<std::size_t>(number)] : nullptr;
+}
+
 namespace {
 
 bool is_function(const Formula& formula, std::string_view name) {
@@ -312,6 +333,11 @@ double Formula::evaluate_here(Precision precision) const {
     }
     case Kind::choice:
       return part(node_->condition->holds(precision) ? 0 : 1);
+    case Kind::pick: {
+      const Formula* const found = picked();
+      return found == nullptr ? std::numeric_limits<double>::quiet_NaN()
+                              : found->evaluate(precision);
+    }
     case Kind::shorthand:
       return precision == Precision::double_ ? node_->in_double : node_->in_single;
   }
@@ -331,6 +357,7 @@ std::optional<Formula> Formula::first_not_finite(Precision precision) const {
         parts().subspan(node_->condition->holds(precision) ? 0 : 1, 1);
     return search(taken);
   }
+  if (kind() == Kind::pick && picked() != nullptr) return picked()->first_not_finite(precision);
   if (std::optional<Formula> found = search(parts())) return found;
   if (std::isfinite(evaluate(precision))) return std::nullopt;
   return kind() == Kind::shorthand ? parts()[0] : *this;
@@ -347,6 +374,7 @@ std::vector<Formula> Formula::shorthand_parts() const {
       deeper(*formula.condition().left, deeper);
       deeper(*formula.condition().right, deeper);
     }
+    if (formula.kind() == Kind::pick) deeper(formula.which(), deeper);
     const bool is_new =
         formula.kind() == Kind::shorthand &&
         std::ranges::find(found, formula.function_name(), &Formula::function_name) == found.end();

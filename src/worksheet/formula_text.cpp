@@ -103,6 +103,7 @@ Binding binding_of(Formula::Kind kind) {
     case Formula::Kind::cell:
     case Formula::Kind::function:
     case Formula::Kind::choice:
+    case Formula::Kind::pick:
     case Formula::Kind::shorthand:
       return Binding::atom;
   }
@@ -153,6 +154,8 @@ class FormulaWriter {
       case Formula::Kind::choice:
         return fmt::format("({} if {} else {})", text(parts[0]), condition(*node.condition),
                            text(parts[1]));
+      case Formula::Kind::pick:
+        return formula.picked() == nullptr ? "NaN" : text(*formula.picked());
       case Formula::Kind::shorthand:
         return notation_.filled_in ? format_number(formula.evaluate(), notation_.digits)
                                    : name_of(formula);
@@ -220,6 +223,8 @@ class FormulaWriter {
 
   /// `formula` as it stands inside something that binds with `around`.
   [[nodiscard]] std::string part(const Formula& formula, Binding around) const {
+    if (formula.kind() == Formula::Kind::pick && formula.picked() != nullptr)
+      return part(*formula.picked(), around);
     std::string written = text(formula);
     const bool misread = written.starts_with("−") || binding_of(formula.kind()) < around;
     return misread ? "(" + written + ")" : written;
@@ -303,6 +308,10 @@ void Formula::each_shown(const Notation& notation, const Visit& visit) const {
   if (node_->condition) {
     node_->condition->left->each_shown(notation, visit);
     node_->condition->right->each_shown(notation, visit);
+  }
+  if (kind() == Kind::pick) {
+    if (picked() != nullptr) picked()->each_shown(notation, visit);
+    return;
   }
   const bool can_be_shortened = kind() == Kind::sum || kind() == Kind::function;
   if (!can_be_shortened) {

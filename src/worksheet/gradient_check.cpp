@@ -257,6 +257,8 @@ class Terms {
         return of(parts[0]);
       case Formula::Kind::choice:
         return of(parts[formula.condition().holds() ? 0 : 1]);
+      case Formula::Kind::pick:
+        return formula.picked() == nullptr ? std::abs(formula.evaluate()) : of(*formula.picked());
       default:
         return std::abs(formula.evaluate());
     }

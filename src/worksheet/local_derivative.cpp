@@ -88,7 +88,9 @@ std::optional<LocalDerivative> local_derivative(const Line& line, std::size_t in
   const Shape& of_input = lines[input].shape();
   if (std::max(shape.count(), of_input.count()) > most_local_numbers) return std::nullopt;
   if (passing.kind == Passing::Kind::as_it_is) {
-    return each_number(ones(of_input, line.value().precision()));
+    LocalDerivative local = each_number(ones(of_input, line.value().precision()));
+    local.is_as_it_is = true;
+    return local;
   }
   if (passing.kind == Passing::Kind::matrix) {
     const Line& factor = lines[passing.factor];
@@ -112,6 +114,7 @@ std::optional<LocalDerivative> local_derivative(const Line& line, std::size_t in
     return LocalDerivative{
         .kind = LocalDerivative::Kind::across,
         .numbers = first_matrix(operation, Inputs(of_lines), input, line.value(), passing.axis),
+        .axis = passing.axis,
         .each = rows_across(shape, passing.axis)};
   }
   const bool is_stretched = passing.kind == Passing::Kind::number_by_number;

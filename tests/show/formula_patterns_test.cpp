@@ -94,6 +94,8 @@ void take_spots(const WorkTables& tables, const Formula& formula, Spot inside,
     take_spots(tables, *formula.condition().left, inside, spelled_out, spots);
     take_spots(tables, *formula.condition().right, inside, spelled_out, spots);
   }
+  if (formula.kind() == Formula::Kind::pick)
+    take_spots(tables, formula.which(), inside, spelled_out, spots);
   for (const Formula& part : formula.parts())
     take_spots(tables, part, inside, spelled_out, spots);
 }
@@ -107,6 +109,7 @@ void take_places(const Formula& formula, std::vector<std::int64_t>& places) {
         condition.right->kind() == Formula::Kind::number)
       places.push_back(static_cast<std::int64_t>(condition.right->evaluate()));
   }
+  if (formula.kind() == Formula::Kind::pick) take_places(formula.which(), places);
   for (const Formula& part : formula.parts())
     take_places(part, places);
 }

@@ -235,7 +235,7 @@ def main():
                 report["asked"] = ask_with_keys(browser)
             else:
                 report["exercise"] = exercise(browser, answers)
-            minibatches = browser.find_elements(By.CSS_SELECTOR, "#minibatches button")
+            minibatches = browser.find_elements(By.CSS_SELECTOR, "#minibatches button[data-at]")
             for each in minibatches[1:]:
                 each.click()
                 report["other_minibatch"] = read(browser, TABLES)

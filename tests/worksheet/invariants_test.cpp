@@ -10,8 +10,11 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/worksheet/local_derivative.hpp"
 #include "support/every_operation.hpp"
 #include "support/symbols.hpp"
+#include "worksheet/explainer.hpp"
+#include "worksheet/record.hpp"
 
 namespace lattice {
 namespace {
@@ -109,6 +112,92 @@ TEST_P(EveryOperation, has_a_formula_that_gives_each_gradient) {
           [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 1e-12); });
   try_out(Precision::single,
           [](const Trial& trial, const auto&) { expect_formulas_to_give_gradients(trial, 2e-5); });
+}
+
+/// What a formula is made of, without its numbers: which cells, and how they are joined.
+std::string made_of(const Formula& formula) {
+  using Kind = Formula::Kind;
+  if (formula.kind() == Kind::cell) return to_string(formula.cell());
+  if (formula.kind() == Kind::number) return fmt::format("{}", formula.evaluate());
+  std::string text = fmt::format("({} {}", static_cast<int>(formula.kind()),
+                                 formula.kind() == Kind::function ? formula.function_name() : "");
+  if (formula.kind() == Kind::choice) {
+    const Condition& condition = formula.condition();
+    text += fmt::format(" {} {} {}", static_cast<int>(condition.relation), made_of(*condition.left),
+                        made_of(*condition.right));
+  }
+  if (formula.kind() == Kind::pick) text += " " + made_of(formula.which());
+  for (const Formula& part : formula.parts())
+    text += " " + made_of(part);
+  return text + ")";
+}
+
+/// The formulas for any numbers of every value and gradient.
+std::vector<std::string> formulas_for_any(const Trial& trial) {
+  std::optional<ReverseSweep> sweep;
+  if (trial.learnt > 0) {
+    sweep.emplace(trial.total);
+    while (sweep->next()) {
+    }
+  }
+  constexpr std::int64_t all = 1000;
+  Explainer explainer(trial.result, sweep ? &*sweep : nullptr, all, Told::by_probabilities,
+                      Holds::for_any);
+  std::vector<std::string> formulas;
+  for (const Line& line : trial.sheet.lines()) {
+    for (std::int64_t offset = 0; offset < line.shape().count(); ++offset) {
+      const Index at = line.shape().index(offset);
+      if (line.kind() == Line::Kind::calculated)
+        formulas.push_back(made_of(explainer.value(line, at).formula));
+      if (sweep && sweep->has_reached(line))
+        formulas.push_back(made_of(explainer.gradient(line, at).formula));
+    }
+  }
+  return formulas;
+}
+
+/// Whether no formula is written for the numbers of a line.
+bool holds_for_any(const Trial& trial, const Line& of) {
+  return std::ranges::none_of(trial.sheet.lines(), [&](const Line& line) {
+    const std::vector<Line> inputs = line.inputs();
+    for (std::size_t input = 0; input < inputs.size(); ++input) {
+      const Operation& operation = *WorksheetRecord::entry(line).operation;
+      if (inputs[input] == of && !operation.holds_for_any(input)) return true;
+    }
+    return false;
+  });
+}
+
+TEST_P(EveryOperation, has_formulas_that_hold_for_any_numbers) {
+  try_out(Precision::double_, [](const Trial& trial, const std::vector<Tensor>& numbers) {
+    std::vector<Tensor> others = numbers;
+    for (std::size_t input = 0; input < numbers.size(); ++input) {
+      if (!holds_for_any(trial, trial.inputs[input])) continue;
+      const std::int64_t count = numbers[input].count();
+      for (std::int64_t offset = 0; offset < count; ++offset) {
+        const double number = numbers[input].at_offset(count - 1 - offset);
+        others[input].set(numbers[input].shape().index(offset), number);
+      }
+    }
+    EXPECT_EQ(formulas_for_any(trial), formulas_for_any(Trial(GetParam(), others)));
+  });
+}
+
+TEST_P(EveryOperation, has_formulas_for_its_local_derivatives) {
+  try_out(Precision::double_, [](const Trial& trial, const auto&) {
+    Explainer explainer(trial.result);
+    const std::vector<Line> inputs = trial.result.inputs();
+    for (std::size_t input = 0; input < inputs.size(); ++input) {
+      const std::optional<LocalDerivative> local = local_derivative(trial.result, input);
+      const bool is_worked = local && local->kind == LocalDerivative::Kind::numbers;
+      if (!is_worked || local->is_as_it_is) continue;
+      for (std::int64_t offset = 0; offset < local->numbers.count(); ++offset) {
+        const Index at = local->numbers.shape().index(offset);
+        const Formula formula = explainer.local(trial.result, input, at);
+        expect_close(formula.evaluate(), local->numbers.at_offset(offset), 1e-12, formula.text());
+      }
+    }
+  });
 }
 
 TEST_P(EveryOperation, has_gradients_that_agree_with_central_differences) {

@@ -38,6 +38,7 @@ struct WorkedExample {
   std::vector<std::string> about = {};           ///< the settings in short
   AxisNames names = {};                          ///< of the data
   std::vector<WorkedStep> steps = {};            ///< in the order of the run
+  std::vector<WorkedStep> further = {};          ///< after these, for a page that goes on
   std::optional<RunRecord> run = std::nullopt;   ///< if it was trained to its end
   std::vector<Reference> references = {};        ///< the results of others
   std::optional<AnyRow> any_row = std::nullopt;  ///< of a table
@@ -50,6 +51,7 @@ struct SheetSettings {
   std::optional<UpdateRule> rule = std::nullopt;  ///< without one, no weight is updated
   std::optional<double> clip_norm = std::nullopt;
   std::vector<std::int64_t> steps = {1};  ///< which updates are shown, from 1
+  std::int64_t further = 0;               ///< updates after the last of them, with a rule
   Batch rows = {};                        ///< of the data, if there are any
 };
 

@@ -56,8 +56,10 @@ struct Prepared {
 
   /// The minibatches of several steps, each once and in the order of the run.
   /// @param to_the_end trains to the end of the run and adds its figures to the example
+  /// @param further so many minibatches that come after them, as far as the run goes
   /// @throws SettingError when the run has no such step, or none was named.
-  [[nodiscard]] WorkedExample work(std::vector<std::int64_t> steps, bool to_the_end = false) const;
+  [[nodiscard]] WorkedExample work(std::vector<std::int64_t> steps, bool to_the_end = false,
+                                   std::int64_t further = 0) const;
 
   /// The lesson with all settings that are left out filled in.
   [[nodiscard]] Lesson in_full() const;

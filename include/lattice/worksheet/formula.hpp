@@ -88,6 +88,7 @@ class Formula {
     power,     ///< of two parts; `x²` is one
     function,  ///< a named function of its parts
     choice,    ///< the first part when a condition holds, else the second
+    pick,      ///< the one of its parts whose number another formula gives
     shorthand  ///< its only part, written by a name of its own
   };
 
@@ -116,6 +117,10 @@ class Formula {
   /// One of two formulas, as the condition says.
   [[nodiscard]] static Formula choice(Condition condition, Formula when, Formula otherwise);
 
+  /// One of several formulas: the one whose number, from 0, `which` gives. Written as that one. Of
+  /// another number it gives NaN.
+  [[nodiscard]] static Formula pick(Formula which, std::vector<Formula> options);
+
   /// A formula that is written as a short name, such as `m`, and told once by itself: see
   /// `shorthands`. Where a text has several with one name they are numbered.
   [[nodiscard]] static Formula shorthand(std::string name, Formula formula);
@@ -138,6 +143,10 @@ class Formula {
 
   /// What a choice depends on.
   [[nodiscard]] const Condition& condition() const;
+
+  /// What gives the number of the part that is picked; and that part, nothing where there is none.
+  [[nodiscard]] const Formula& which() const;
+  [[nodiscard]] const Formula* picked() const;
 
   /// The number that this formula gives, with every step rounded to a precision, but for what is
   /// worked `once`.

@@ -23,12 +23,18 @@ struct LocalDerivative {
   /// matrix as it is multiplied by, and of several the first; the numbers under a window.
   Tensor numbers = {};
 
+  /// Whether what arrives is passed on as it is, whatever the numbers are.
+  bool is_as_it_is = false;
+
   /// The only number there is, where all are the same, such as the 1 of a sum.
   std::optional<double> everywhere = std::nullopt;
 
   /// Of a matrix or a window: the line that it is, and whether it is transposed for the product.
   Line factor = {};
   bool is_transposed = false;
+
+  /// Of a matrix for each row: the axis of the line along which these rows lie.
+  int axis = 0;
 
   /// Of several matrices: what there is one for, `example` or `row`; empty for a single one.
   std::string each = {};

@@ -89,6 +89,15 @@ class Cells {
   [[nodiscard]] virtual std::vector<std::int64_t> stored(std::size_t input, int axis,
                                                          std::int64_t place) const = 0;
 
+  /// The one of several formulas whose number, from 0, `which` gives: of formulas that hold for any
+  /// numbers (`Holds`) all of them to pick from, else that one.
+  [[nodiscard]] virtual Formula picked(
+      const Formula& which, std::int64_t count,
+      const std::function<Formula(std::int64_t option)>& option) const = 0;
+
+  /// Whether formulas are wanted that hold for any numbers of the lines.
+  [[nodiscard]] virtual bool hold_for_any() const = 0;
+
   /// A formula that several numbers share, such as the total of their row, written once for all
   /// that are explained together.
   /// @param which distinguishes the shared formulas of an operation
@@ -178,6 +187,21 @@ class Operation {
   [[nodiscard]] virtual bool passes_back(std::size_t input) const {
     static_cast<void>(input);
     return true;
+  }
+
+  /// False for an input that its formulas are written for: with other numbers there, such as by how
+  /// much a picture is rotated, they would be others. Formulas hold for any numbers of the rest.
+  [[nodiscard]] virtual bool holds_for_any(std::size_t input) const {
+    static_cast<void>(input);
+    return true;
+  }
+
+  /// How many things the numbers of an input choose between, such as classes: they are whole numbers
+  /// below that. 0 for other numbers.
+  [[nodiscard]] virtual std::int64_t choices(const Inputs& inputs, std::size_t input) const {
+    static_cast<void>(inputs);
+    static_cast<void>(input);
+    return 0;
   }
 
   /// How `reverse` passes on to an input.

@@ -1,7 +1,8 @@
 /*
  * How numbers are made. A pattern is a list of [skeleton, gaps] or [skeleton, gaps, box]; a skeleton
  * is a nested list such as ["+", ["*", "#", "#"], "#"], whose "#" are filled in order. In it,
- * ["each", n, term…] stands for the terms n times over. A box is [from, count, step] along each axis.
+ * ["each", n, term…] stands for the terms n times over, and ["pick", which, option…] for the one of
+ * the options whose number `which` gives. A box is [from, count, step] along each axis.
  */
 
 /** How far on something is, so many positions along each axis. */
@@ -37,11 +38,18 @@ class Filling {
     if (part === "#") return this.gap();
     if (!Array.isArray(part)) return part;
     if (part[0] === "again") return this.shorthands.at(-part[1]);
+    if (part[0] === "pick") return this.pick(part.slice(1));
     const named = part[0] === "f" || part[0] === "if" || part[0] === "let" ? 2 : 1;
     const filled = part.slice(0, named);
     if (part[0] === "let") this.shorthands.push(filled);
     filled.push(...this.parts(part.slice(named)));
     return filled;
+  }
+
+  /** The option that is picked, as if it had stood there alone. */
+  pick(parts) {
+    const [which, ...options] = this.parts(parts);
+    return options[evaluate(which)] ?? NaN;
   }
 
   parts(parts) {
@@ -63,24 +71,53 @@ class Filling {
   }
 }
 
+/** The formula that a pattern has for a place. */
+function formulaBy(pattern, shape, place) {
+  const index = indexOf(shape, place);
+  for (const [skeleton, gaps, box] of data.patterns[pattern]) {
+    const position = positionIn(box, index);
+    if (position) return withoutMissing(new Filling(gaps, position).part(data.skeletons[skeleton]));
+  }
+  return null;
+}
+
+/** Whether a number is one that a sparse matrix does not store. */
+const isMissing = part => isSpot(part) && Boolean(tableOf(part).is_sparse) && numberAt(part) === 0;
+
+/** A formula without the terms that a sparse matrix has nothing for. */
+function withoutMissing(formula) {
+  if (!Array.isArray(formula)) return formula;
+  const parts = formula.map(withoutMissing);
+  if (formula[0] !== "+") return parts;
+  const terms = parts.slice(1).filter(term => !(isKind(term, "*") && term.some(isMissing)));
+  return terms.length === 0 ? 0 : terms.length === 1 ? terms[0] : ["+", ...terms];
+}
+
+/** Whether a formula gives a number, up to rounding. */
+function gives(formula, number) {
+  const value = evaluate(formula);
+  return isSame(value, number) || Math.abs(value - number) <= (data.is_single ? 1e-4 : 1e-9) * Math.abs(number);
+}
+
+/** Whether a number is told in the form in which it was worked: where that which is easier to follow
+    does not give it, such as −log p of a p that was rounded to 0. */
+function isAsWorked(spot) {
+  const table = tableOf(spot);
+  return table.worked_by !== undefined && !gives(formulaBy(table.made, shapeInFormulas(table), spot.place), numberAt(spot));
+}
+
 /** The formula of a number: nested lists with spots in the gaps; null for one that is given. */
 function formulaOf(spot) {
   const table = tableOf(spot);
   if (table.made === undefined) return null;
-  const index = indexOf(table.shape_in_formulas ?? table.shape, spot.place);
-  for (const [skeleton, gaps, box] of data.patterns[table.made]) {
-    const position = positionIn(box, index);
-    if (position) return new Filling(gaps, position).part(data.skeletons[skeleton]);
-  }
-  return null;
+  return formulaBy(isAsWorked(spot) ? table.worked_by : table.made, shapeInFormulas(table), spot.place);
 }
 
 /** The tables that the numbers of a table are made from; settings, which are single, aside. */
 function tablesBehind(table) {
   const {made} = minibatch().tables[table];
   if (made === undefined) return [];
-  const all = data.patterns[made].flatMap(([, gaps]) => gaps.map(gap => gap[0]));
-  return [...new Set(all)].filter(each => each !== null && minibatch().tables[each].kind !== "setting");
+  return tablesIn(made).filter(each => minibatch().tables[each].kind !== "setting");
 }
 
 const isSpot = part => part !== null && typeof part === "object" && !Array.isArray(part);
@@ -120,6 +157,23 @@ function logOfSum(terms) {
   const others = terms.filter((_, at) => at !== terms.indexOf(most)).reduce((sum, each) => sum + each, 0);
   return most > 0 && Number.isFinite(most) ? Math.log(most) + Math.log1p(others / most)
                                            : Math.log(most + others);
+}
+
+/** Whether a number is no more than what rounding leaves where the terms of its formula cancel. */
+function isLeftByRounding(spot) {
+  const number = numberAt(spot);
+  const rest = (formula, value) => {
+    if (!Array.isArray(formula) || value === 0 || !Number.isFinite(value)) return false;
+    const [kind, first, second] = formula;
+    if (kind === "neg") return rest(first, value);
+    if (kind === "/") return typeof second === "number" && rest(first, value * second);
+    if (kind === "*" && typeof first === "number") return rest(second, value / first);
+    if (kind === "*") return typeof second === "number" && rest(first, value / second);
+    if (kind !== "+" && kind !== "-") return false;
+    const terms = formula.slice(1);
+    return Math.abs(value) <= terms.length * (data.is_single ? 2 ** -23 : 2 ** -52) * largestOf(terms.map(evaluate));
+  };
+  return Math.abs(number) < (data.is_single ? 1e-4 : 1e-9) && rest(formulaOf(spot), number);
 }
 
 /** What a formula gives; used for subtotals of terms that are folded away. */

@@ -52,10 +52,18 @@ function formatNumber(number, digits = data.digits) {
   return sign + trim(kept.slice(0, power + 1) + "." + kept.slice(power + 1));
 }
 
+/** The largest number by size, of those that are finite; 0 where there is none. */
+function largestOf(numbers) {
+  let largest = 0;
+  for (const number of numbers) if (Number.isFinite(number)) largest = Math.max(largest, Math.abs(number));
+  return largest;
+}
+
 /** What a student typed, as a number; null when it is none. */
 function parseTyped(text) {
   const plain = text.trim().replace(/−/g, "-").replace(",", ".");
-  return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain) ? Number(plain) : null;
+  const isNumber = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain);
+  return isNumber && Number.isFinite(Number(plain)) ? Number(plain) : null;
 }
 
 /** The place of an offset along each axis of a shape. */
@@ -72,7 +80,7 @@ function indexOf(shape, offset) {
 const shown = {minibatch: 0, entry: 0, asked: null, trail: [], asNumbers: false};
 const minibatch = () => data.steps[shown.minibatch];
 const tableOf = spot => minibatch().tables[spot.table];
-const numberAt = spot => asNumber(tableOf(spot).numbers[spot.place]);
+const numberAt = spot => tableOf(spot).numbers[spot.place];
 
 /** A number's name: hidden[0,2]. */
 function nameOf(spot) {

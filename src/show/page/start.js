@@ -11,13 +11,7 @@ document.getElementById("last-stage-key").textContent = stages.length;
 document.getElementById("picture-key").hidden =
   !data.steps.some(step => step.tables.some(table => new Layout(table).hasPictures));
 
-if (data.steps.length > 1) {
-  data.steps.forEach((step, at) => {
-    document.getElementById("minibatches").append(make("button", {
-      type: "button", "data-at": at, onclick: () => goToMinibatch(at),
-    }, step.step > 0 ? told("step", step) : told("answer", {number: at + 1})));
-  });
-}
+drawSteps();
 
 document.getElementById("back").addEventListener("click", goBack);
 document.getElementById("on").addEventListener("click", goOn);
@@ -31,9 +25,13 @@ document.getElementById("ground").addEventListener("click", () => {
 });
 
 document.addEventListener("keydown", event => {
-  if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "INPUT" &&
-      event.target.type === "text") return;
+  if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "SELECT" ||
+      (event.target.tagName === "INPUT" && event.target.type === "text")) return;
   const keys = {
+    e: editAsked,
+    m: goToChangedMost,
+    u: putBackOne,
+    U: putBackAll,
     PageDown: goOn,
     PageUp: goBack,
     Home: () => goTo(0),
@@ -64,19 +62,23 @@ if (data.run) {
   document.querySelector("#run .curves").append(...curvesOf(data.run, data.references));
 }
 /* page.html#hidden opens at the line with that name; also #∂hidden, and after a step: #50:hidden.
-   #hidden[0,2] asks that number. */
+   #hidden[0,2] asks that number. Behind it changes may follow (address.js). */
 function goToAddress() {
-  const [place, step] = decodeURIComponent(location.hash.slice(1)).split(":").reverse();
+  const asked = readAddress();
+  if (asked.list.length || asked.taken || changes.size) takeChanges(asked.list, asked.taken);
+  workAgain();
+  drawSteps();
+  const [place, step] = asked.place.split(":").reverse();
   const [, line, index] = place.match(/^([^[]*)(?:\[([\d,]*)\])?$/) ?? [];
   shown.minibatch = Math.max(0, data.steps.findIndex(each => String(each.step) === step));
   drawSheet();
-  goTo(Math.max(0, minibatch().walk.findIndex(entry => entry.name === line)));
-  const table = minibatch().tables.findIndex(each => each.name === line);
-  if (index === undefined || table < 0) return;
-  const {shape} = minibatch().tables[table];
-  const positions = index.split(",").map(Number);
-  const isThere = positions.length === shape.length && positions.every((at, axis) => at < shape[axis]);
-  if (isThere) ask({table, place: positions.reduce((sum, at, axis) => sum * shape[axis] + at, 0)}, true);
+  const entry = minibatch().walk.findIndex(each => each.name === line);
+  goTo(Math.max(0, entry));
+  const spot = index === undefined && entry >= 0 ? undefined : spotCalled(shown.minibatch, place);
+  if (spot) ask(spot, true);
+  drawBar();
+  drawProgress();
+  drawPlaneSoon();
 }
 window.addEventListener("hashchange", goToAddress);
 goToAddress();

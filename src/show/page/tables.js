@@ -140,8 +140,7 @@ class NumberTable extends HTMLElement {
     this.classList.toggle("pictures", isDrawn);
     const last = {row: Math.min(rows, this.from.row + size.rows),
                   column: Math.min(columns, this.from.column + size.columns)};
-    const largest = Math.max(...this.numbers.map(each => Math.abs(asNumber(each)))
-      .filter(Number.isFinite), 1e-300);
+    const largest = largestOf(this.numbers) || 1;
     const body = make("tbody");
     for (let row = this.from.row; row < last.row; ++row) {
       const line = make("tr");
@@ -208,7 +207,7 @@ class NumberTable extends HTMLElement {
 
   cell(place, largest) {
     const spot = {table: this.table, place};
-    const number = asNumber(this.numbers[place]);
+    const number = this.numbers[place];
     const cell = make("td", {tabindex: "-1", "data-place": place});
     if (!this.options.share && isHidden(spot)) {
       cell.append(blankInput(spot));
@@ -217,17 +216,24 @@ class NumberTable extends HTMLElement {
     // Of a sparse matrix a mark where nothing is kept.
     const isKept = number !== 0 || !this.content.is_sparse;
     // What rounding leaves where terms cancel is told by the number behind the mark.
-    const isResidue = !this.options.share && this.content.residues?.includes(place);
+    const isChanged = !this.options.share && numbersNow().isChanged(spot);
+    const isResidue = !this.options.share && (isChanged || this.content.residues?.includes(place)) && isLeftByRounding(spot);
     const text = isResidue ? told("residue") : formatNumber(number);
     if (!this.isDrawn) cell.textContent = isKept ? text : "·";
     const note = isResidue ? ` (${told("is_residue")})` : "";
-    cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}${note}`;
+    const said = isChanged ? ` · ${saidOfChange(spot)}` : "";
+    cell.title = `${nameOf(spot)} = ${formatNumber(number, 17)}${note}${said}`;
     const isData = this.content.given === "given";
     if (number > 0 && !isData) cell.classList.add("above");
     if (number < 0 && !isData) cell.classList.add("below");
     if (isData) cell.classList.add("given");
     cell.style.setProperty("--size", Math.min(1, Math.abs(number) / largest).toFixed(3));
     if (isAnswered(spot)) cell.classList.add("right");
+    if (isChanged) {
+      cell.classList.add("changed");
+      if (isOwnChange(spot)) cell.classList.add("own");
+      if (!this.isDrawn) cell.append(make("small", {}, difference(number, storedAt(spot)).by));
+    }
     return cell;
   }
 

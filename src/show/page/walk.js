@@ -44,6 +44,8 @@ function goToMinibatch(at, entry = shown.entry) {
   shown.minibatch = at;
   drawSheet();
   goTo(entry);
+  drawBar();
+  drawPlaneSoon();
 }
 
 /** The list of all lines, on ruled paper. */
@@ -61,15 +63,17 @@ function drawSheet() {
            make("span", {class: "what"}, entry.title))));
   });
   document.getElementById("sheet").replaceChildren(list);
+  markLines();
   placeBar.max = minibatch().walk.length - 1;
   drawFlow();
 }
 
-/** What passes through the layers in this minibatch, where there is more than one. */
+/** What passed through the layers in this minibatch, where there is more than one. */
 function drawFlow() {
   const box = document.getElementById("flow");
-  box.hidden = !hasFlow(minibatch().flow);
-  if (!box.hidden) box.querySelector("div").replaceChildren(flowTable(minibatch().flow));
+  const {flow} = minibatch();
+  box.hidden = !flow || !hasFlow(flow) || numbersNow().changed.size > 0;
+  if (!box.hidden) box.querySelector("div").replaceChildren(flowTable(flow));
 }
 
 function numberTable(table, options) {
@@ -84,17 +88,17 @@ function drawDesk() {
   const result = numberTable(entry.result);
   result.classList.add("result");
   if (entry.stage === "reverse") {
-    const words = told("swept", {result: minibatch().result.name, line: entry.line});
+    const words = told("swept", {result: minibatch().result, line: entry.line});
     const behind = tablesBehind(entry.result).map(each => numberTable(each));
     desk.replaceChildren(title, sentence(words),
-                         make("div", {class: "tables"}, result, ...behind),
+                         make("div", {class: "tables"}, result, ...tablesBeside(entry.result), ...behind),
                          ...passedOn(entry));
     return;
   }
   const words = entry.stage === "update" ? aboutUpdate(entry) : entry.operation;
   const operands = entry.operands.map(each => numberTable(each));
   desk.replaceChildren(title, sentence(words), ...augmentedIn(entry),
-                       make("div", {class: "tables"}, result, ...operands));
+                       make("div", {class: "tables"}, result, ...tablesBeside(entry.result), ...operands));
 }
 
 /** How each example is augmented, where a line is about that. */
@@ -108,13 +112,33 @@ function augmentedIn({result, operands}) {
 
 /** The rule of the update, and what all of it does to the loss. */
 function aboutUpdate({note}) {
-  const {rule, result: loss, walk} = minibatch();
-  const hidesLoss = blanks.some(blank => isOpen(blank) && tableOf(blank).name === loss.name && shown.minibatch === 0);
+  const {rule, result, tables} = minibatch();
+  const settings = tables.filter(each => each.kind === "setting").map(each => `${each.name} ${formatNumber(each.numbers[0])}`);
+  const factor = tables.findLast(each => each.kind === "worked out" && each.line === 0);
+  const clipped = factor && factor.numbers[0] !== 1 ? told("clipped", {factor: formatNumber(factor.numbers[0])}) : "";
+  const spot = resultSpot();
+  const [before, after] = [numberAt(spot), resultAfter()];
   const words = told("updated", {
-    rule: [rule, note].filter(Boolean).join(" · "), loss: loss.name,
-    before: hidesLoss ? "▢" : formatNumber(loss.before), after: formatNumber(loss.after),
+    rule: [rule, ...settings, clipped, note].filter(Boolean).join(" · "), loss: result,
+    before: isHidden(spot) ? "▢" : formatNumber(before), after: formatNumber(after),
   });
-  return [words, walk.at(-1).verdict].filter(Boolean).join(" ");
+  return [words, verdictOn(before, after)].filter(Boolean).join(" ");
+}
+
+/** The result with all updates made: as the command has it, or worked here. */
+function resultAfter() {
+  const {after} = minibatch();
+  const isAsItWas = after !== undefined && after !== null && numbersNow().changed.size === 0;
+  return isAsItWas ? asNumber(after) : numbersNow().after();
+}
+
+/** What there is to say where the result has not fallen. */
+function verdictOn(before, after) {
+  const {verdict} = minibatch();
+  if (verdict !== undefined && numbersNow().changed.size === 0) return verdict;
+  if (after < before) return "";
+  if (!Number.isFinite(before)) return "";
+  return told(!Number.isFinite(after) ? "not_finite" : after > before ? "rose" : "stayed");
 }
 
 function sentence(text) {
@@ -127,10 +151,10 @@ function passedOn(entry) {
     const gradient = minibatch().tables[passed.to].name;
     const words = make("p", {}, told("passed_on", {line: gradient.slice(1)}));
     words.append(symbolsAsMath(passed.symbols));
-    const isShare = passed.share !== undefined;
+    const isShare = passed.is_share;
     const note = isShare ? [sentence(told("one_share", {gradient}))] : [];
-    const local = localDerivative(passed.local);
-    const result = numberTable(passed.to, isShare ? {share: passed.share} : {});
+    const local = localDerivative(passed, entry);
+    const result = numberTable(passed.to, isShare ? {share: shareOf(passed)} : {});
     return make("div", {}, words, ...local.words, ...note,
                 make("div", {class: "tables"}, ...local.tables, result));
   });
@@ -141,32 +165,54 @@ function plainTable(numbers) {
   const size = Math.sqrt(numbers.length);
   const rows = Array.from({length: size}, (_, row) =>
     make("tr", {}, ...numbers.slice(row * size, (row + 1) * size).map(number =>
-      make("td", {}, formatNumber(asNumber(number))))));
+      make("td", {}, formatNumber(number)))));
   return make("table", {class: "plain"}, make("tbody", {}, ...rows));
 }
 
+/** What one use of a line contributes to the gradient of an input.
+ *  @param arriving what arrives there, if not what stands in the table */
+function shareOf({to, by}, entry, arriving) {
+  const numbersOf = at => (arriving !== undefined && at === entry.result ? arriving : numbersNow().now(at));
+  return numbersNow().workedBy(by, shapeInFormulas(minibatch().tables[to]), numbersOf);
+}
+
+/** How the first row of a result along an axis changes with that of the input, ∂yᵢ/∂xⱼ in row i and
+    column j: what is passed on when 1 arrives at one number, and nothing at the others. */
+function firstMatrix(passed, entry) {
+  const {across} = passed.local;
+  const shape = shapeInFormulas(minibatch().tables[entry.result]);
+  const step = stepsOf(shape)[across];
+  const count = shape.reduce((product, extent) => product * extent, 1);
+  return Array.from({length: shape[across]}, (_, row) => {
+    const slopes = shareOf(passed, entry, emptyNumbers(count).fill(1, row * step, row * step + 1));
+    return Array.from({length: shape[across]}, (__, column) => slopes[column * step]);
+  }).flat();
+}
+
 /** By what that which arrives is multiplied on its way to an input, in words and in a table. */
-function localDerivative(local) {
+function localDerivative(passed, entry) {
+  const {local} = passed;
   if (!local) return {words: [], tables: []};
-  if (local.passed_on) return {words: [sentence(told("local_passed_on"))], tables: []};
-  if (local.everywhere !== undefined) {
-    const number = formatNumber(local.everywhere);
-    const words = local.count === 1 ? told("local_number", {number}) : told("local_everywhere", {number});
+  if (local.across !== undefined) {
+    const words = local.each ? told("local_across_each", {each: local.each}) : told("local_across");
+    return {words: [sentence(words)], tables: [plainTable(firstMatrix(passed, entry))]};
+  }
+  if (local.factor !== undefined) {
+    const words = sentence(local.is_window ? told("local_window") : told("local_matrix"));
+    words.append(symbolsAsMath(local.symbols));
+    return {words: [words], tables: [numberTable(local.factor)]};
+  }
+  const numbers = local.everywhere !== undefined ? emptyNumbers(local.count).fill(local.everywhere)
+    : numbersNow().workedBy(local.made, shapeInFormulas(minibatch().tables[local.like]), at => numbersNow().now(at));
+  if (Number.isFinite(numbers[0]) && numbers.every(each => each === numbers[0])) {
+    const number = formatNumber(numbers[0]);
+    const words = numbers.length === 1 ? told("local_number", {number}) : told("local_everywhere", {number});
     return {words: [sentence(words)], tables: []};
   }
-  if (local.matrix) {
-    const words = local.each ? told("local_across_each", {each: local.each}) : told("local_across");
-    return {words: [sentence(words)], tables: [plainTable(local.matrix)]};
-  }
-  if (local.factor === undefined) {
-    const name = minibatch().tables[local.like].name.slice(1);
-    const label = told("local_of", {name});
-    return {words: [sentence(told("local_numbers"))],
-            tables: [numberTable(local.like, {share: local.numbers, label})]};
-  }
-  const words = sentence(local.is_window ? told("local_window") : told("local_matrix"));
-  words.append(symbolsAsMath(local.symbols));
-  return {words: [words], tables: [numberTable(local.factor)]};
+  const arriving = numbersNow().now(entry.result);
+  if (arriving.length === 1 && arriving[0] === 1) return {words: [sentence(told("local_passed_on"))], tables: []};
+  const label = told("local_of", {name: minibatch().tables[local.like].name.slice(1)});
+  return {words: [sentence(told("local_numbers"))], tables: [numberTable(local.like, {share: numbers, label})]};
 }
 
 /** Draws everything anew for the place where we are. */

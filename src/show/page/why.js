@@ -11,12 +11,17 @@ function ask(spot, afresh = false) {
   const isFar = !tablesBehind(spot.table).every(isOnDesk);
   if (!isOnDesk(spot.table) || (!afresh && isFar)) followTo(spot.table);
   drawWhy();
-  for (const table of document.querySelectorAll("#desk number-table")) {
-    if (table.table === spot.table) table.reveal(spot.place);
-  }
-  markUsed();
+  revealAsked();
   say(isHidden(spot) ? told("is_blank", {number: nameOf(spot)})
       : told("is", {number: nameOf(spot), value: formatNumber(numberAt(spot))}));
+}
+
+/** Moves the tables so that the number that is asked about is seen, and marks it. */
+function revealAsked() {
+  for (const table of document.querySelectorAll("#desk number-table")) {
+    if (table.table === shown.asked.table) table.reveal(shown.asked.place);
+  }
+  markUsed();
 }
 
 function isOnDesk(table) {
@@ -76,13 +81,19 @@ function hasLongList(formula) {
   return formula.length > 7 || formula.some(hasLongList);
 }
 
-/** The arithmetic behind the number that is asked about. */
+/** The arithmetic behind the number that is asked about, and what it is changed with. */
 function drawWhy() {
+  whyPane.replaceChildren(make("div", {}, make("div"), control.box));
+  drawAnswer();
+  drawExercise(whyPane);
+}
+
+function drawAnswer() {
   const pane = make("div");
   drawTrail(pane);
   drawArithmetic(pane, shown.asked);
-  whyPane.replaceChildren(pane);
-  drawExercise(whyPane);
+  whyPane.firstChild.firstChild.replaceWith(pane);
+  drawControl();
 }
 
 function drawTrail(pane) {
@@ -104,7 +115,9 @@ function drawArithmetic(pane, spot) {
   const formula = formulaOf(spot);
   const help = isHidden(spot) ? hintsFor(spot) : 3;
   const value = help >= 3 ? ` = ${formatNumber(numberAt(spot))}` : "";
-  pane.append(make("h2", {}, nameOf(spot), make("span", {class: "gives"}, value)));
+  const said = saidOfChange(spot);
+  pane.append(make("h2", {}, nameOf(spot), make("span", {class: "gives"}, value)),
+              ...(said ? [make("span", {class: "was"}, ` ${said}`)] : []));
   if (formula === null) {
     pane.append(make("p", {}, noteOn(spot)), ...drawBeside(spot));
     return;
@@ -113,7 +126,7 @@ function drawArithmetic(pane, spot) {
   if (help >= 2) pane.append(...equation(formula, true));
   if (help === 0) pane.append(make("p", {}, told("left_blank")));
   const {worked} = tableOf(spot);
-  if (help >= 2 && worked) pane.append(sentence(`(${worked})`));
+  if (help >= 2 && worked && !isAsWorked(spot)) pane.append(sentence(`(${worked})`));
   if (help >= 1 && hasLongList(formula)) {
     const turn = () => { allTerms = !allTerms; drawWhy(); };
     pane.append(make("button", {type: "button", onclick: turn}, told(allTerms ? "fewer_terms" : "every_term")));

@@ -29,6 +29,10 @@ class AtClass final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return "at class"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
+  [[nodiscard]] std::int64_t choices(const Inputs& inputs, std::size_t input) const override {
+    const Shape& x = inputs.shape(0);
+    return input == 1 ? x[1 - axis_of_examples(x)] : 0;
+  }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
@@ -58,8 +62,9 @@ class AtClass final : public Operation {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    const auto number = static_cast<std::int64_t>(cells.input(1, {at[0]}).evaluate());
-    return cells.input(0, place_of(cells.shape(0), at[0], number));
+    const Shape& x = cells.shape(0);
+    return cells.picked(cells.input(1, {at[0]}), x[1 - axis_of_examples(x)],
+                        [&](std::int64_t of) { return cells.input(0, place_of(x, at[0], of)); });
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
@@ -86,6 +91,9 @@ class GatherRows final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return "gather_rows"; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
+  [[nodiscard]] std::int64_t choices(const Inputs& inputs, std::size_t input) const override {
+    return input == 1 ? inputs.shape(0)[0] : 0;
+  }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);
@@ -106,9 +114,11 @@ class GatherRows final : public Operation {
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
-    Index place = at;
-    place[0] = row(cells, at[0]);
-    return cells.input(0, place);
+    return cells.picked(cells.input(1, {at[0]}), cells.shape(0)[0], [&](std::int64_t row) {
+      Index place = at;
+      place[0] = row;
+      return cells.input(0, place);
+    });
   }
 
   [[nodiscard]] Formula reverse_element(const Cells& cells, std::size_t,
@@ -116,7 +126,13 @@ class GatherRows final : public Operation {
     std::vector<Formula> uses;
     Index place = at;
     for (place[0] = 0; place[0] < cells.shape(1)[0]; ++place[0]) {
-      if (row(cells, place[0]) == at[0]) uses.push_back(cells.gradient(place));
+      const Formula row = cells.input(1, {place[0]});
+      const auto here = static_cast<double>(at[0]);
+      if (cells.hold_for_any()) {
+        uses.push_back(where(row == Formula(here), cells.gradient(place), Formula(0.0)));
+      } else if (row.evaluate() == here) {
+        uses.push_back(cells.gradient(place));
+      }
     }
     return Formula::sum(std::move(uses));
   }
@@ -128,11 +144,6 @@ class GatherRows final : public Operation {
   [[nodiscard]] std::string reverse_symbols(const Symbols& symbols, std::size_t) const override {
     return fmt::format("∂{} to rows {}", symbols.result, symbols.inputs[1]);
   }
-
- private:
-  static std::int64_t row(const Cells& cells, std::int64_t place) {
-    return static_cast<std::int64_t>(cells.input(1, {place}).evaluate());
-  }
 };
 
 class OneHot final : public WithoutGradient<> {
@@ -140,6 +151,7 @@ class OneHot final : public WithoutGradient<> {
   OneHot(std::int64_t count, int axis) : count_(count), axis_(axis) {}
 
   [[nodiscard]] std::string_view name() const override { return "one_hot"; }
+  [[nodiscard]] std::int64_t choices(const Inputs&, std::size_t) const override { return count_; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& classes = inputs.shape(0);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <functional>
 #include <optional>
 #include <span>
 #include <string>
@@ -36,6 +37,11 @@ class CrossEntropy final : public Operation {
   }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input == 0 || (input == 1 && !by_class);
+  }
+
+  [[nodiscard]] std::int64_t choices(const Inputs& inputs, std::size_t input) const override {
+    const Shape& scores = inputs.shape(0);
+    return by_class && input == 1 ? scores[1 - axis_of_examples(scores)] : 0;
   }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
@@ -168,6 +174,14 @@ class CrossEntropy final : public Operation {
     return true;
   }
 
+  /// What a row has for its true class, of what `at` gives for a place.
+  static Formula of_true_class(const Cells& cells, std::int64_t row,
+                               const std::function<Formula(const Index&)>& at) {
+    const Shape& shape = cells.shape(0);
+    return cells.picked(cells.input(1, {row}), shape[1 - axis_of_examples(shape)],
+                        [&](std::int64_t of) { return at(place_of(shape, row, of)); });
+  }
+
   /// Where the number of a row for its true class stands.
   static Index true_place(const Cells& cells, std::int64_t row) {
     return place_of(cells.shape(0), row,
@@ -177,14 +191,16 @@ class CrossEntropy final : public Operation {
   /// The log of the probability that a row gives to the truth, by a line above.
   [[nodiscard]] static Formula log_of_softmax(const Cells& cells, std::int64_t row) {
     const int classes = 1 - axis_of_examples(cells.shape(0));
-    return log(*cells.softmax(0, classes, true_place(cells, row)));
+    return log(
+        of_true_class(cells, row, [&](const Index& at) { return *cells.softmax(0, classes, at); }));
   }
 
   /// −log of the probability that a row gives to the truth.
   [[nodiscard]] Formula surprise_of(const Cells& cells, std::int64_t row) const {
     const Powers scores = powers_of_row(cells, row);
     if (by_class) {
-      return surprise_at(cells.input(0, true_place(cells, row)), scores);
+      return surprise_at(
+          of_true_class(cells, row, [&](const Index& at) { return cells.input(0, at); }), scores);
     }
     std::vector<Formula> terms;
     const Shape& shape = cells.shape(0);

@@ -64,11 +64,13 @@ struct BinaryCrossEntropy {
   }
   static constexpr std::string_view worked_as = "max(score, 0) − score·y + log(1 + e^−|score|)";
   // By the probability that is given to what is so: of a label between 0 and 1, to both.
-  static Formula value_by_probability(const Formula& p, const Formula& y) {
-    const double label = y.evaluate();
-    if (label == 1.0) return log(p);
-    if (label == 0.0) return log(1.0 - p);
-    return y * log(p) + (1.0 - y) * log(1.0 - p);
+  static Formula value_by_probability(const Cells& cells, const Formula& p, const Formula& y) {
+    const std::vector<Formula> by_label = {log(1.0 - p), log(p),
+                                           y * log(p) + (1.0 - y) * log(1.0 - p)};
+    const Formula which =
+        where(y == Formula(0.0), Formula(0.0), where(y == Formula(1.0), Formula(1.0), 2.0));
+    return cells.picked(which, std::ssize(by_label),
+                        [&](std::int64_t of) { return by_label[static_cast<std::size_t>(of)]; });
   }
   static Formula slope_first_by_probability(const Formula& p, const Formula& y) { return p - y; }
   static void check(const Inputs& inputs) {
@@ -93,8 +95,9 @@ struct BinaryCrossEntropy {
 /// - `slope_first(z, y)` and `slope_second(z, y)`, the derivatives of scale·value;
 /// - `value_in_symbols` and `slope_first_in_symbols` where these are written otherwise than they
 ///   are worked;
-/// - `worked_as` (`OperationNature`), `value_by_probability(p, y)`, the negative of the value, and
-///   `slope_first_by_probability(p, y)`, with the sigmoid p of z, where these are easier to follow;
+/// - `worked_as` (`OperationNature`), `value_by_probability(cells, p, y)`, the negative of the
+///   value, and `slope_first_by_probability(p, y)`, with the sigmoid p of z, where these are easier
+///   to follow;
 /// - a check of the truth.
 template <class Rule>
 class MeanLoss final : public Operation {
@@ -162,7 +165,7 @@ class MeanLoss final : public Operation {
     if constexpr (is_told_by_probability) {
       if (has_probabilities(cells)) {
         return -mean_of(cells, [&](const Index& at) {
-          return Rule::value_by_probability(*cells.sigmoid(0, at), cells.input(1, at));
+          return Rule::value_by_probability(cells, *cells.sigmoid(0, at), cells.input(1, at));
         });
       }
     }

@@ -1,0 +1,179 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "lattice/lattice.hpp"
+#include "support/worked.hpp"
+
+/// A page that is played with: by keyboard and mouse, in a browser (play_with_page.py).
+namespace lattice::testing {
+namespace {
+
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+using ::testing::StartsWith;
+
+const Words cracks = {"work",    "cracks", "--net",  "dense 3, tanh, dense 2",
+                      "--batch", "4",      "--rate", "0.1",
+                      "--steps", "1,2"};
+
+/// What was seen on the page of a lesson.
+Json played(const std::string& what, const Words& lesson = cracks) {
+  const Folder folder;
+  const std::string page = folder.path() / "page.html";
+  const Answer written = lattice(with(lesson, {"--html", page}));
+  EXPECT_EQ(written.status, 0) << written.err;
+  const Json seen = json_of(run_program(
+      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/play_with_page.py", page, what}));
+  EXPECT_EQ(seen["console"], Json::array()) << what;
+  return seen["seen"];
+}
+
+TEST(playing, changes_numbers_by_typing_and_with_the_arrows_and_puts_them_back) {
+  const Json seen = played("keys");
+  EXPECT_EQ(seen["start"]["changes"], 0);
+  EXPECT_EQ(seen["nonsense"]["said"], "nonsense is not a number");
+  EXPECT_EQ(seen["nonsense"]["changes"], 0);
+  EXPECT_EQ(seen["typed"]["gives"], " = −2.5");
+  EXPECT_EQ(seen["typed"]["was"], " was −0.46545, −2.03");
+  EXPECT_EQ(seen["typed"]["own"], 1);
+  EXPECT_EQ(seen["typed"]["hash"], "#;1%3Ahidden.weight%5B0%2C1%5D%3D-2.5");
+  EXPECT_THAT(seen["typed"]["bar"].get<std::string>(),
+              AllOf(HasSubstr("step 1: hidden.weight[0,1]: −0.46545 → −2.5"),
+                    HasSubstr("loss 0.75931\nwas 0.59845, +0.161"), HasSubstr("changed most:")));
+  EXPECT_GT(seen["typed"]["lines"], 10);
+  EXPECT_EQ(seen["up"]["gives"], " = −2.48");
+  EXPECT_EQ(seen["down"]["gives"], " = −2.58");
+  EXPECT_EQ(seen["down"]["focus"], "INPUT text");
+  EXPECT_EQ(seen["most"]["asked"], "new hidden.weight[0,1]");
+  EXPECT_EQ(seen["two"]["changes"], 2);
+  EXPECT_EQ(seen["one_back"]["changes"], 1);
+  EXPECT_EQ(seen["one_back"]["gives"], " = 12.6");
+  EXPECT_EQ(seen["all_back"]["changes"], 0);
+  EXPECT_EQ(seen["all_back"]["lines"], 0);
+  EXPECT_EQ(seen["all_back"]["hash"], "");
+}
+
+TEST(playing, follows_a_number_while_it_is_dragged) {
+  const Json seen = played("drag");
+  EXPECT_EQ(seen["held"]["changes"], 1);
+  EXPECT_GT(seen["held"]["lines"], 10);
+  EXPECT_THAT(seen["held"]["was"].get<std::string>(), StartsWith(" was 0, +"));
+  EXPECT_EQ(seen["released"]["changes"], 1);
+}
+
+TEST(playing, chooses_the_true_class_by_its_name) {
+  const Json seen = played("classes");
+  EXPECT_EQ(seen["names"], Json({"0 cracked", "1 sound"}));
+  EXPECT_NE(seen["before"]["gives"], seen["after"]["gives"]);
+  EXPECT_GT(seen["after"]["lines"], 10);
+  EXPECT_EQ(seen["calculated"], 0);
+}
+
+TEST(playing, asks_first_which_way_the_loss_will_go_and_keeps_the_score) {
+  const Json seen = played("predict");
+  const Json& asked = seen["asked"];
+  ASSERT_EQ(asked.size(), 4U);
+  for (const Json& each : asked) {
+    EXPECT_THAT(each["asked"]["question"].get<std::string>(),
+                HasSubstr("Will loss go up or down?"));
+    EXPECT_EQ(each["after"]["changes"], 1);
+  }
+  // Nothing is revealed before the answer.
+  EXPECT_EQ(asked[0]["asked"]["changes"], 0);
+  EXPECT_EQ(asked[1]["asked"]["loss"], asked[0]["after"]["loss"]);
+  EXPECT_THAT(asked[0]["after"]["question"].get<std::string>(),
+              AllOf(HasSubstr("Yes: loss went up"), HasSubstr("1 of 1 predicted")));
+  EXPECT_THAT(asked[1]["after"]["question"].get<std::string>(),
+              AllOf(HasSubstr("No: loss went up"), HasSubstr("1 of 2 predicted")));
+  EXPECT_THAT(asked[2]["after"]["question"].get<std::string>(), HasSubstr("1 of 3 predicted"));
+  EXPECT_THAT(asked[3]["after"]["question"].get<std::string>(), HasSubstr("1 of 3 predicted"));
+  EXPECT_EQ(seen["off"]["question"], "");
+  EXPECT_EQ(seen["off"]["changes"], 1);
+  EXPECT_EQ(seen["is_still_off"], true);
+}
+
+/// Three tables: one, another, and the difference of their numbers.
+void expect_difference(const Json& tables, const std::string& name, const std::string& other) {
+  EXPECT_EQ(tables[0][0], name);
+  EXPECT_EQ(tables[1][0], other);
+  EXPECT_EQ(tables[2][0], "difference in " + name);
+  double moved = 0.0;
+  for (std::size_t at = 0; at < tables[0][1].size(); ++at) {
+    const double by = tables[2][1][at];
+    EXPECT_EQ(tables[0][1][at].get<double>() - tables[1][1][at].get<double>(), by);
+    moved += std::abs(by);
+  }
+  EXPECT_GT(moved, 0.1);
+}
+
+TEST(playing, shows_numbers_beside_those_before_the_changes_and_of_another_step) {
+  const Json seen = played("beside");
+  expect_difference(seen["before"], "hidden", "hidden, before the changes");
+  expect_difference(seen["step"], "hidden", "hidden, step 2");
+}
+
+TEST(playing, saves_changes_to_a_file_and_loads_them) {
+  const Json seen = played("files");
+  EXPECT_EQ(seen["saved"]["page"], "cracks: dense 3, tanh, dense 2");
+  EXPECT_EQ(seen["saved"]["steps_taken"], 1);
+  EXPECT_EQ(seen["saved"]["changes"],
+            Json::parse(R"([{"step": "1", "number": "hidden.weight[0,1]", "value": 0.5},
+                            {"step": "1", "number": "rate", "value": 0.3}])"));
+  const Json& loaded = seen["loaded"];
+  EXPECT_EQ(loaded[0]["said"], "2 of the 2 changes in <b>0.json fit this page.");
+  EXPECT_EQ(loaded[1]["said"], "There are no changes in <b>1.json.");
+  EXPECT_EQ(loaded[2]["said"], "There are no changes in <b>2.json.");
+  EXPECT_EQ(loaded[3]["said"], "0 of the 7 changes in <b>3.json fit this page.");
+  for (const Json& each : loaded) {
+    EXPECT_EQ(each["changes"], 2);
+    EXPECT_EQ(each["steps"], Json({"step 1", "step 2", "step 3", "+ step 4"}));
+    EXPECT_EQ(each["markup"], 0);
+  }
+}
+
+/// The answers of a network of two features, by hand.
+std::int64_t answer_by_hand(const Json& weights, double x, double y) {
+  std::vector<double> hidden = flat(weights["hidden.bias"]);
+  const std::vector<double> first = flat(weights["hidden.weight"]);
+  for (std::size_t unit = 0; unit < hidden.size(); ++unit)
+    hidden[unit] = std::tanh(hidden[unit] + x * first[unit] + y * first[hidden.size() + unit]);
+  std::vector<double> scores = flat(weights["output.bias"]);
+  const std::vector<double> second = flat(weights["output.weight"]);
+  for (std::size_t unit = 0; unit < hidden.size(); ++unit) {
+    for (std::size_t of = 0; of < 2; ++of)
+      scores[of] += hidden[unit] * second[2 * unit + of];
+  }
+  return scores[1] > scores[0] ? 1 : 0;
+}
+
+TEST(playing, takes_ten_steps_by_hand_and_changes_the_rate_on_the_way) {
+  const Json seen = played("steps", with(cracks, {"--scale", "none"}));
+  EXPECT_EQ(seen["start"], Json({"step 1", "step 2", "+ step 3"}));
+  EXPECT_EQ(seen["end"]["steps"].size(), 12U);
+  for (std::size_t at = 0; at < 12; ++at)
+    EXPECT_EQ(seen["rates"][at], at < 5 ? 0.1 : 0.5);
+  // The loss by step, with the change and without.
+  EXPECT_THAT(seen["losses"], ::testing::Contains(12).Times(2));
+  EXPECT_EQ(seen["plane"]["isShown"], true);
+  EXPECT_GT(seen["plane"]["colours"], 20);
+  EXPECT_THAT(seen["plane"]["words"].get<std::string>(),
+              AllOf(HasSubstr("before the update of step 12"), HasSubstr("across thickness")));
+  const std::vector<std::pair<double, double>> points = {{4, 20}, {8, 40}, {14, 70}};
+  for (std::size_t at = 0; at < points.size(); ++at) {
+    EXPECT_EQ(seen["corners"][at],
+              answer_by_hand(seen["weights"], points[at].first, points[at].second));
+  }
+}
+
+TEST(playing, is_not_led_astray_by_addresses) {
+  for (const Json& each : played("hostile")) {
+    EXPECT_EQ(each["changes"], 0) << each["hash"];
+    EXPECT_EQ(each["asked"], "raw[0,0]");
+  }
+}
+
+}  // namespace
+}  // namespace lattice::testing
