@@ -1,4 +1,5 @@
 #include "lattice/learning/worked_answers.hpp"
+#include "lattice/network/given_lines.hpp"
 
 #include <fmt/format.h>
 
@@ -92,7 +93,7 @@ Features asked_of(const Batch& measured) {
 }
 
 Passed write_pass(Worksheet& sheet, const Model& model, const Batch& measured) {
-  sheet.section(model.preparation.empty() ? "given" : "scaling");
+  sheet.section(model.preparation.empty() ? std::string_view("given") : scaling_section);
   const Features how = asked_of(measured);
   const GivenLines given =
       write_given(sheet, measured,

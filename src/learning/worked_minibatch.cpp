@@ -1,4 +1,5 @@
 #include "lattice/learning/worked_minibatch.hpp"
+#include "lattice/network/given_lines.hpp"
 
 #include <utility>
 
@@ -28,7 +29,7 @@ Line write_down(Worksheet& sheet, const Network& network, const Batch& batch,
   const GivenSteps steps{.features = settings.preparation,
                          .targets = settings.target_preparation,
                          .augmented = !batch.drawn.empty()};
-  sheet.section(steps.empty() ? "given" : "scaling");
+  sheet.section(steps.empty() ? std::string_view("given") : scaling_section);
   const GivenLines given = write_given(sheet, batch, steps);
   const Loss loss = settings.loss.value_or(usual_loss(network, !batch.classes.empty()));
   const Phase phase = Phase::training(chance).written(settings.layer_form);

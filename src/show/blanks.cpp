@@ -7,6 +7,7 @@
 #include <numeric>
 #include <optional>
 
+#include "lattice/network/given_lines.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
 
@@ -21,7 +22,7 @@ bool is_asked_about(const WorkTables& tables, std::size_t at) {
   const WorkTable& table = tables[at];
   if (!tables.is_calculated(at) || table.kind == WorkTable::Kind::worked_out) return false;
   const Line line = tables.work().sheet().line(table.line);
-  return line.has_name() && line.section() != "scaling";
+  return line.has_name() && line.section() != scaling_section;
 }
 
 /// By how much a number that is shown may be off, as its last digit is rounded.

@@ -22,6 +22,7 @@
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/function_names.hpp"
+#include "show/network_sketch.hpp"
 #include "show/page/files.hpp"
 #include "show/page_words.hpp"
 #include "show/plot.hpp"
@@ -92,7 +93,8 @@ class PageStructure {
             {"rule", work_.rule() ? Json(work_.rule()->word()) : Json()},
             {"drawn", work_.batch().drawn.empty() ? "" : work_.batch().augmentation->drawn_name()},
             {"tables", table_list()},
-            {"walk", walk()}};
+            {"walk", walk()},
+            {"network", network()}};
   }
 
  private:
@@ -272,6 +274,21 @@ class PageStructure {
     };
     return {{"like", like},
             {"made", patterns_.number_of(patterns_of(tables_, shape, each, like, skeletons_))}};
+  }
+
+  /// The columns of the network's picture, by their tables, and what links them.
+  [[nodiscard]] Json network() const {
+    const std::optional<NetworkSketch> sketch = sketch_of(work_);
+    if (!sketch) return {};
+    Json columns = Json::array();
+    for (const Line& line : sketch->columns)
+      columns.push_back(line.number() - 1);
+    Json links = Json::array();
+    for (const NetworkSketch::Link& link : sketch->links) {
+      links.push_back({{"from", link.from}, {"to", link.to}, {"kind", link_words.of(link.kind)}});
+      if (link.weight) links.back()["weight"] = link.weight->number() - 1;
+    }
+    return {{"columns", std::move(columns)}, {"links", std::move(links)}};
   }
 
   /// The tables that the update of a weight is worked from.

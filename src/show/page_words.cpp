@@ -48,6 +48,15 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"earlier", "earlier {what}"},
     {"later", "later {what}"},
     {"window", "{what} {first} to {last} of {count}"},
+    // The network.
+    {"of_values", "values"},
+    {"of_gradients", "gradients"},
+    {"of_new_weights", "values, with the new weights"},
+    {"network_of", "{what} of {role} {example}:"},
+    {"channel_of", "{name}, channel {channel}"},
+    {"mean_of_units", "{name}, units {first} to {last}: mean {mean}"},
+    {"mean_of_weights", "{count} numbers from {name} on: mean {mean}"},
+    {"grouped", "Cells with two numbers stand for that many units, and show their mean."},
     // What is changed.
     {"settings", "Settings:"},
     {"change_it", "Change it:"},
@@ -161,6 +170,7 @@ constexpr auto words_of_runs = std::to_array<PageWord>({
     {"part_figures", "{part} loss {loss}, accuracy {accuracy}"},
     {"seconds", "{seconds} s"},
     {"through_layers", "Through the layers: epoch {epoch}"},
+    {"network_then", "The network for the first row of the {part} part: epoch {epoch}"},
     {"truth_by_answer", "Truth by answer: {part} part, epoch {epoch}"},
     {"truth_by_answer_then", "Truth by answer: {moment}"},
     {"recall_by_class", "Recall by class, where the confusion matrix was recorded"},

@@ -75,12 +75,12 @@ std::string step_event(const StepFigures& figures) {
   return event("step", to_json(run)["steps"][0]);
 }
 
-std::string moment_event(const WatchedMoment& moment, const Json& of_subjects) {
+std::string moment_event(const WatchedMoment& moment, const Json& more) {
   Json json = {{"epoch", moment.epoch}, {"part", moment.part}};
   if (moment.confusion) json["confusion"] = to_json(*moment.confusion);
   if (moment.map && !moment.map->classes.empty()) json["regions"] = to_json(moment.map->classes);
   if (!moment.flow.empty()) json["flow"] = to_json(moment.flow);
-  if (!of_subjects.is_null()) json.update(of_subjects);
+  if (!more.is_null()) json.update(more);
   return event("moment", json);
 }
 

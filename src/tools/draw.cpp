@@ -19,6 +19,7 @@
 #include "text/counted.hpp"
 #include "tools/commands.hpp"
 #include "tools/draw_graph.hpp"
+#include "tools/draw_network.hpp"
 #include "tools/drawing.hpp"
 #include "tools/interrupt.hpp"
 #include "tools/options.hpp"
@@ -489,6 +490,7 @@ Verb draw_verb(Console& console) {
   for (const ChartKind& kind : chart_kinds())
     draw.add(verb_of(kind, console));
   draw.add(graph_verb(console));
+  draw.add(network_verb(console));
   return draw;
 }
 

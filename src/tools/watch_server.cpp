@@ -24,11 +24,13 @@
 
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/look_through.hpp"
+#include "lattice/learning/worked_answers.hpp"
 #include "lattice/show/charts.hpp"
 #include "lattice/show/shown_subject.hpp"
 #include "lattice/show/watch_page.hpp"
 #include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "show/network_picture.hpp"
 
 namespace lattice::tools {
 namespace {
@@ -495,13 +497,30 @@ class WatchServer::Works {
     }
     watched.flow = look_through(moment.network, prepared_.loss, prepared_.split.train);
     const bool is_deep = std::ranges::count_if(watched.flow, &LayerFlow::learns) > 1;
-    Json of_subjects;
+    Json more;
     for (const std::unique_ptr<WatchedSubject>& subject : subjects_) {
       if (Json own = subject->moment(moment.network, part); !own.is_null())
-        of_subjects[subject->key()] = std::move(own);
+        more[subject->key()] = std::move(own);
     }
-    if (!watched.confusion && !watched.map && of_subjects.is_null() && !is_deep) return nullptr;
-    return std::make_shared<const std::string>(moment_event(watched, of_subjects));
+    if (Json network = network_of(moment.network); !network.is_null())
+      more["network"] = std::move(network);
+    if (!watched.confusion && !watched.map && more.is_null() && !is_deep) return nullptr;
+    return std::make_shared<const std::string>(moment_event(watched, more));
+  }
+
+  /// The network for the first row of the part; none where it is too large to be drawn, and of
+  /// graphs, whose nodes are drawn.
+  [[nodiscard]] Json network_of(const Network& network) const {
+    constexpr std::int64_t most_weights = 200'000;
+    const Dataset& data = prepared_.data();
+    if (data.is_connected() || network.plan().weights() > most_weights) return {};
+    const Model model = model_of(network, prepared_.loss, prepared_.split.train);
+    const Batch row = RowSet(data).from(prepared_.split[part_].rows().front(), 1);
+    try {
+      return to_json(network_picture(work_answers(model, row), data.axis_names()));
+    } catch (const Error&) {
+      return {};  // too many lines to be worked one by one
+    }
   }
 
   const Prepared& prepared_;

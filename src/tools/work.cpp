@@ -228,8 +228,7 @@ Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
                         .expected = "a lesson with --curves",
                         .found = "a sheet"});
   }
-  Worked worked{.example =
-                    asked.sheet.work(asked.options, asked.steps, console, asked.further())};
+  Worked worked{.example = asked.sheet.work(asked.options, asked.steps, console, asked.further())};
   if (!asked.json.empty()) {
     worked.json = to_json(worked.example);
     worked.json["settings"] = sheet_settings_json(worked.example);

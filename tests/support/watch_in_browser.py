@@ -43,8 +43,11 @@ def main():
             confusion = browser.execute_script("""const box = document.getElementById("confusion");
               return {title: box.querySelector("h2").textContent, counts: [...box.querySelectorAll("tr")].slice(1).map(
                 line => [...line.querySelectorAll("td")].map(cell => Number(cell.textContent)))}""")
+            network = browser.execute_script("""const box = document.getElementById("network");
+              return {title: box.querySelector("h2").textContent, cells: box.querySelectorAll(".cell").length,
+                      heads: [...box.querySelectorAll(".head")].map(head => head.textContent)}""")
             regions = browser.execute_script("return document.querySelector('#regions h2').textContent")
-            json.dump({"state": state, "wrong": wrong, "nodes": nodes, "confusion": confusion,
+            json.dump({"state": state, "wrong": wrong, "nodes": nodes, "network": network, "confusion": confusion,
                        "regions": regions, "curves": browser.execute_script(CURVES),
                        "console": [entry["message"] for entry in browser.get_log("browser")]},
                       sys.stdout)

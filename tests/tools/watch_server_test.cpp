@@ -165,6 +165,10 @@ TEST(serve, says_in_a_browser_which_weights_it_draws) {
   const Json& drawn = seen["confusion"];
   EXPECT_EQ(drawn["title"], fmt::format("Truth by answer: validation part, epoch {}", best));
   EXPECT_EQ(seen["regions"], fmt::format("What it answers where: epoch {}", best));
+  EXPECT_EQ(seen["network"]["title"],
+            fmt::format("The network for the first row of the validation part: epoch {}", best));
+  EXPECT_EQ(seen["network"]["heads"].front(), "x");
+  EXPECT_EQ(seen["network"]["cells"], 5);
   double right = 0.0;
   double all = 0.0;
   for (std::size_t truth = 0; truth < drawn["counts"].size(); ++truth) {

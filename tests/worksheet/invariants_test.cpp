@@ -156,16 +156,18 @@ std::vector<std::string> formulas_for_any(const Trial& trial) {
   return formulas;
 }
 
-/// Whether no formula is written for the numbers of a line.
+/// Whether formulas refer to the numbers of a line, and none is written for them.
 bool holds_for_any(const Trial& trial, const Line& of) {
-  return std::ranges::none_of(trial.sheet.lines(), [&](const Line& line) {
+  std::size_t uses = 0;
+  for (const Line& line : trial.sheet.lines()) {
     const std::vector<Line> inputs = line.inputs();
     for (std::size_t input = 0; input < inputs.size(); ++input) {
-      const Operation& operation = *WorksheetRecord::entry(line).operation;
-      if (inputs[input] == of && !operation.holds_for_any(input)) return true;
+      if (inputs[input] != of) continue;
+      if (!WorksheetRecord::entry(line).operation->holds_for_any(input)) return false;
+      ++uses;
     }
-    return false;
-  });
+  }
+  return uses > 0;
 }
 
 TEST_P(EveryOperation, has_formulas_that_hold_for_any_numbers) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <string_view>
 #include <cstdint>
 #include <optional>
 #include <vector>
@@ -10,6 +11,10 @@
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
+
+/// The section of the lines that prepare the data.
+inline constexpr std::string_view scaling_section = "scaling";
+
 
 /// The factors of one step of a preparation on a worksheet.
 struct FactorLines {

@@ -14,6 +14,7 @@
 #include "lattice/judging/model.hpp"
 #include "lattice/learning/descent_path.hpp"
 #include "lattice/learning/run_record.hpp"
+#include "lattice/learning/worked_sheet.hpp"
 #include "lattice/network/network.hpp"
 #include "lattice/show/picture_grid.hpp"
 #include "lattice/worksheet/curve.hpp"
@@ -265,6 +266,15 @@ struct Sample {
 /// @throws SettingError where the answers are not probabilities.
 [[nodiscard]] Chart answers_chart(const std::string& title, const Model& model,
                                   const Answers& answers);
+
+/// A network for one example of a worked minibatch or answer: a column of cells for each line that
+/// the example passes through, with its values or gradients, and lines between them, as wide as
+/// their weights are large. Of more than 24 units a cell stands for a few, and has their mean.
+/// @param example its position in the minibatch
+/// @throws SettingError for a sheet without examples, or when there is no such example.
+[[nodiscard]] Chart network_chart(const std::string& title, const WorkedSheet& work,
+                                  const AxisNames& names = {}, std::int64_t example = 0,
+                                  bool gradients = false);
 
 /// The plan of a network, and its name.
 using NamedPlan = std::pair<std::string, Plan>;

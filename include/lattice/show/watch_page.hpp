@@ -51,8 +51,8 @@ struct WatchedMoment {
 [[nodiscard]] std::string start_event();
 [[nodiscard]] std::string epoch_event(const EpochFigures& figures);
 [[nodiscard]] std::string step_event(const StepFigures& figures);
-/// @param of_subjects an object with what they add, or null
-[[nodiscard]] std::string moment_event(const WatchedMoment& moment, const Json& of_subjects);
+/// @param more an object with what else is drawn, such as what subjects add, or null
+[[nodiscard]] std::string moment_event(const WatchedMoment& moment, const Json& more);
 [[nodiscard]] std::string end_event(const RunRecord& run);
 
 }  // namespace lattice

@@ -64,23 +64,26 @@ function drawPlane() {
     return Array.from({length: cellsOnPlane ** 2}, (_, cell) =>
       plane.answerAt([at(cell % cellsOnPlane, 0), at(Math.floor(cell / cellsOnPlane), 1)]));
   };
-  const [wide, high1] = [size.across / cellsOnPlane, size.down / cellsOnPlane];
+  const [wide, tall] = [size.across / cellsOnPlane, size.down / cellsOnPlane];
   pen.clearRect(0, 0, size.across, size.down);
   pen.globalAlpha = 0.28;
   const now = answersWith(true);
   now.forEach((answer, cell) => {
+    const [column, row] = [cell % cellsOnPlane, Math.floor(cell / cellsOnPlane)];
+    const [left, right] = [column, column + 1].map(each => Math.round(each * wide));
+    const [top, bottom] = [row + 1, row].map(each => Math.round(size.down - each * tall));
     pen.fillStyle = colourOf(answer);
-    pen.fillRect(cell % cellsOnPlane * wide, size.down - (Math.floor(cell / cellsOnPlane) + 1) * high1, wide + 0.5, high1 + 0.5);
+    pen.fillRect(left, top, right - left, bottom - top);
   });
   pen.globalAlpha = 1;
   const border = (answers, colour, dashes) => {
     pen.beginPath();
     answers.forEach((answer, cell) => {
       const [column, row] = [cell % cellsOnPlane, Math.floor(cell / cellsOnPlane)];
-      const [left, top] = [column * wide, size.down - (row + 1) * high1];
+      const [left, top] = [column * wide, size.down - (row + 1) * tall];
       if (column + 1 < cellsOnPlane && answers[cell + 1] !== answer) {
         pen.moveTo(left + wide, top);
-        pen.lineTo(left + wide, top + high1);
+        pen.lineTo(left + wide, top + tall);
       }
       if (row + 1 < cellsOnPlane && answers[cell + cellsOnPlane] !== answer) {
         pen.moveTo(left, top);

@@ -13,6 +13,7 @@ document.getElementById("picture-key").hidden =
 
 drawSteps();
 
+document.getElementById("network").addEventListener("toggle", drawNetwork);
 document.getElementById("back").addEventListener("click", goBack);
 document.getElementById("on").addEventListener("click", goOn);
 placeBar.addEventListener("input", () => goTo(Number(placeBar.value)));

@@ -43,6 +43,24 @@ function drawFlow(moment) {
   box.querySelector("div").replaceChildren(flowTable(moment.flow));
 }
 
+function drawNetwork({epoch, part, network}) {
+  const box = document.getElementById("network");
+  box.hidden = false;
+  const title = told("network_then", {epoch, part});
+  box.querySelector("h2").textContent = title;
+  for (const {name, cells} of network.columns) {
+    for (const cell of cells) {
+      cell.number = asNumber(cell.number ?? 0);
+      if (cell.numbers) cell.numbers = cell.numbers.map(asNumber);
+      cell.title = cell.shape ? told("channel_of", {name, channel: cell.name || 0}) : `${name} ${cell.name} ${formatNumber(cell.number)}`;
+    }
+  }
+  for (const {lines} of network.links) {
+    for (const line of lines) if (line.number !== undefined) line.number = asNumber(line.number);
+  }
+  box.querySelector("div").replaceChildren(drawColumns(network.columns, network.links, title));
+}
+
 /** Counts by true class (row) and answer (column). */
 function confusionTable(confusion) {
   const table = make("table", {}, make("tr", {}, make("th", {}, ""),
@@ -167,6 +185,7 @@ events.addEventListener("moment", event => {
   const moment = JSON.parse(event.data);
   if (moment.confusion) drawConfusion(moment);
   if (moment.regions) drawRegions(moment);
+  if (moment.network) drawNetwork(moment);
   for (const [key, draw] of Object.entries(momentDrawers)) if (moment[key]) draw(moment[key], moment);
   if (moment.flow && hasFlow(moment.flow)) drawFlow(moment);
 });

@@ -22,6 +22,7 @@ function revealAsked() {
     if (table.table === shown.asked.table) table.reveal(shown.asked.place);
   }
   markUsed();
+  drawNetwork();
 }
 
 function isOnDesk(table) {
