@@ -110,7 +110,7 @@ lattice work "$glazes" --batch 8 --steps 1,2,50 --curves --html page.html >/dev/
 lattice work "$glazes" --batch 4 --blanks 10 --html exercise.html >/dev/null
 lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
 lattice draw graph demo/sheets/two_layers.sheet --gradients --out "$folder/graph.png" >/dev/null
-browse page "file://$place/page.html#hidden"
+browse page "file://$place/page.html#hidden%5B0,1%5D;1%3Ahidden.weight%5B0%2C1%5D%3D1.5"
 lattice work "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
   --html pictures.html >/dev/null
 browse pictures "file://$place/pictures.html#conv%5B0,3,4,1%5D"
@@ -160,7 +160,10 @@ lattice draw nodes demo/lessons/studios.toml --out 17.png >/dev/null
 lattice draw embedding demo/lessons/studios.toml --out 18.png >/dev/null
 lattice data glazes --draw 19.png --axes iron,lightness >/dev/null
 lattice data glazes --draw 20.png --as histograms >/dev/null
-montage {1..20}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
+lattice draw network "$glazes" --batch 4 --out 21.png >/dev/null
+lattice draw network "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
+  --out 22.png >/dev/null
+montage {1..22}.png -tile 4x -geometry 540x+6+6 "$folder/charts.png"
 mogrify +dither -colors 128 -strip "$folder/charts.png"
 
 # watch NAME HEIGHT LESSON…: the page that watches a run.

@@ -4,9 +4,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 #include <optional>
+#include <set>
+#include <string>
+#include <utility>
 
+#include "lattice/judging/loss.hpp"
 #include "lattice/network/given_lines.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
@@ -74,22 +77,159 @@ bool tells_something(const WorkTables& tables, const Spot& spot, double toleranc
   return std::abs(number) > tolerance_at(tables, spot, tolerance, largest);
 }
 
-/// Numbers to be asked for, table by table, each list in random order.
-std::vector<std::vector<Spot>> shuffled_spots(const WorkTables& tables, double tolerance,
-                                              Random& random) {
-  std::vector<std::vector<Spot>> lists;
-  for (std::size_t at = 0; at < tables.all().size(); ++at) {
-    if (!is_asked_about(tables, at)) continue;
-    std::vector<Spot> spots;
-    const double largest = largest_of(tables[at].numbers);
-    for (const double place : random_permutation(tables[at].numbers.count(), random).numbers()) {
-      const auto offset = static_cast<std::int64_t>(place);
-      if (tells_something(tables, {at, offset}, tolerance, largest)) spots.push_back({at, offset});
-    }
-    lists.push_back(std::move(spots));
-  }
-  return lists;
+/// The most terms that are added up, in any part of a formula.
+std::size_t longest_sum(const Formula& formula) {
+  const bool adds_up =
+      formula.kind() == Formula::Kind::sum ||
+      (formula.kind() == Formula::Kind::function && formula.function_name() == "mean");
+  std::size_t longest = adds_up ? formula.parts().size() : 0;
+  for (const Formula& part : formula.parts())
+    longest = std::max(longest, longest_sum(part));
+  return longest;
 }
+
+/// Draws numbers to be asked for, one table after the other, so that every kind of arithmetic comes
+/// up.
+class BlankDrawing {
+ public:
+  BlankDrawing(const WorkTables& tables, const Exercise& exercise, bool goes_on)
+      : tables_(tables),
+        exercise_(exercise),
+        goes_on_(goes_on),
+        random_(Random(exercise.seed).branch("blanks")) {
+    check_places();
+    for (std::size_t at = 0; at < tables.all().size(); ++at) {
+      largest_.push_back(largest_of(tables[at].numbers));
+      if (tables[at].kind != WorkTable::Kind::setting) remember(at);
+      if (is_asked_about(tables, at) && is_chosen_from(at)) lists_.push_back(shuffled(at));
+    }
+    std::ranges::sort(by_size_);
+  }
+
+  /// Adds so many blanks, or as many as there are, to those there are.
+  void add(std::int64_t count, std::vector<Spot>& chosen) {
+    const auto wanted = static_cast<std::size_t>(std::ssize(chosen) + count);
+    const Tensor order = random_permutation(std::max<std::int64_t>(std::ssize(lists_), 1), random_);
+    for (std::int64_t turn = 0; chosen.size() < wanted && has_more(); ++turn) {
+      const auto which = static_cast<std::size_t>(order.at_offset(turn % std::ssize(lists_)));
+      std::vector<Spot>& list = lists_[which];
+      while (!list.empty()) {
+        const Spot spot = list.back();
+        list.pop_back();
+        const bool is_new = std::ranges::find(chosen, spot) == chosen.end();
+        const std::vector<Spot> together = is_new ? with_copies(spot) : std::vector<Spot>();
+        if (together.empty() || chosen.size() + together.size() > wanted) continue;
+        chosen.insert(chosen.end(), together.begin(), together.end());
+        break;
+      }
+    }
+  }
+
+ private:
+  using Kind = WorkTable::Kind;
+
+  [[nodiscard]] bool has_more() const {
+    return std::ranges::any_of(lists_, [](const auto& list) { return !list.empty(); });
+  }
+
+  /// What a table is called by in `Exercise::in`: its stage, its layer and its line.
+  [[nodiscard]] std::vector<std::string> places_of(std::size_t at) const {
+    const WorkTable& table = tables_[at];
+    const Line line = tables_.work().sheet().line(table.line);
+    const std::string section(line.section());
+    const std::string stage = table.kind == Kind::gradient ? "reverse"
+                              : table.kind == Kind::after  ? "update"
+                              : section == loss_section    ? section
+                                                           : "forward";
+    return {stage, section, line.name()};
+  }
+
+  [[nodiscard]] bool is_chosen_from(std::size_t at) const {
+    if (exercise_.in.empty()) return true;
+    const std::vector<std::string> places = places_of(at);
+    return std::ranges::any_of(exercise_.in, [&](const std::string& wanted) {
+      return std::ranges::find(places, wanted) != places.end();
+    });
+  }
+
+  /// @throws SettingError for a place without a number that could be blank.
+  void check_places() const {
+    std::set<std::string> known;
+    for (std::size_t at = 0; at < tables_.all().size(); ++at) {
+      if (!is_asked_about(tables_, at)) continue;
+      for (std::string& place : places_of(at))
+        known.insert(std::move(place));
+    }
+    known.erase("");
+    for (const std::string& place : exercise_.in) {
+      if (known.contains(place)) continue;
+      throw SettingError(not_among(fmt::format("no number can be left blank in '{}'", place), place,
+                                   std::vector<std::string>(known.begin(), known.end())));
+    }
+  }
+
+  void remember(std::size_t at) {
+    const Tensor& numbers = tables_[at].numbers;
+    for (std::int64_t offset = 0; offset < numbers.count(); ++offset)
+      by_size_.emplace_back(std::abs(numbers.at_offset(offset)), Spot{at, offset});
+  }
+
+  [[nodiscard]] std::vector<Spot> shuffled(std::size_t at) {
+    std::vector<Spot> spots;
+    if (goes_on_ && tables_[at].kind == Kind::after) return spots;
+    for (const double place : random_permutation(tables_[at].numbers.count(), random_).numbers())
+      spots.push_back({at, static_cast<std::int64_t>(place)});
+    return spots;
+  }
+
+  /// A number and those that are blank with it; none where it is no good as a blank.
+  [[nodiscard]] std::vector<Spot> with_copies(const Spot& spot) const {
+    constexpr std::size_t most_terms = 6;
+    constexpr std::size_t most_together = 3;
+    if (!tells_something(tables_, spot, exercise_.tolerance, largest_[spot.table])) return {};
+    if (!exercise_.hard && longest_sum(tables_.made(spot)) > most_terms) return {};
+    std::vector<Spot> together = {spot};
+    for (const Spot& copy : copies_of(spot)) {
+      if (!tables_.is_calculated(copy.table)) return {};
+      together.push_back(copy);
+    }
+    if (const std::optional<Spot> other = left_to_1(spot)) together.push_back(*other);
+    if (together.size() > most_together) return {};
+    return together;
+  }
+
+  /// Other numbers that are the same, whatever their sign.
+  [[nodiscard]] std::vector<Spot> copies_of(const Spot& spot) const {
+    constexpr double same = 1e-9;
+    const double size = std::abs(tables_[spot.table].numbers.at_offset(spot.offset));
+    std::vector<Spot> copies;
+    const auto first = std::ranges::lower_bound(by_size_, size * (1.0 - same), {},
+                                                &std::pair<double, Spot>::first);
+    for (auto at = first; at != by_size_.end() && at->first <= size * (1.0 + same); ++at) {
+      if (at->second != spot) copies.push_back(at->second);
+    }
+    return copies;
+  }
+
+  /// Of numbers that add up to 1 another one: without it this one would be what is left.
+  [[nodiscard]] std::optional<Spot> left_to_1(const Spot& spot) const {
+    const WorkTable& table = tables_[spot.table];
+    if (table.kind != Kind::value) return std::nullopt;
+    const std::optional<int> axis = tables_.work().sheet().line(table.line).nature().softmax_along;
+    if (!axis || table.numbers.shape()[*axis] < 2) return std::nullopt;
+    Index at = table.numbers.shape().index(spot.offset);
+    at[*axis] = (at[*axis] + 1) % table.numbers.shape()[*axis];
+    return Spot{spot.table, table.numbers.shape().offset(at)};
+  }
+
+  const WorkTables& tables_;
+  const Exercise& exercise_;
+  bool goes_on_;
+  Random random_;
+  std::vector<double> largest_;
+  std::vector<std::vector<Spot>> lists_;          ///< of tables, each in random order
+  std::vector<std::pair<double, Spot>> by_size_;  ///< all numbers
+};
 
 std::vector<Spot> named_spots(const WorkTables& tables, const Exercise& exercise) {
   std::vector<Spot> chosen;
@@ -107,36 +247,25 @@ std::vector<Spot> named_spots(const WorkTables& tables, const Exercise& exercise
 
 }  // namespace
 
-std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exercise) {
+std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exercise,
+                                 std::span<const WorkedStep> steps) {
   if (!(exercise.tolerance > 0.0)) {
     throw SettingError({.what = "the tolerance of an exercise is not above 0",
                         .expected = "a tolerance above 0, such as 0.005",
                         .found = format_number(exercise.tolerance)});
   }
   std::vector<Spot> chosen = named_spots(tables, exercise);
-  Random random = Random(exercise.seed).branch("blanks");
-  std::vector<std::vector<Spot>> lists = shuffled_spots(tables, exercise.tolerance, random);
-  const auto there_are =
-      std::transform_reduce(lists.begin(), lists.end(), std::int64_t{0}, std::plus<>(),
-                            [](const std::vector<Spot>& list) { return std::ssize(list); });
-  if (exercise.blanks > there_are) {
-    throw SettingError({.what = fmt::format("{} numbers cannot be left blank", exercise.blanks),
-                        .expected = fmt::format("up to {}", there_are),
-                        .found = fmt::format("{}", exercise.blanks)});
-  }
-  // One from each table in turn, so that every kind of arithmetic comes up.
-  const auto wanted = static_cast<std::size_t>(std::ssize(chosen) + exercise.blanks);
-  const Tensor order = random_permutation(std::max<std::int64_t>(std::ssize(lists), 1), random);
-  for (std::int64_t turn = 0; chosen.size() < wanted; ++turn) {
-    const auto which = static_cast<std::size_t>(order.at_offset(turn % std::ssize(lists)));
-    if (lists[which].empty()) {
-      const bool all_used = std::ranges::all_of(lists, &std::vector<Spot>::empty);
-      if (all_used) break;
-      continue;
-    }
-    const Spot spot = lists[which].back();
-    lists[which].pop_back();
-    if (std::ranges::find(chosen, spot) == chosen.end()) chosen.push_back(spot);
+  const auto named = std::ssize(chosen);
+  // The next step begins with the new weights.
+  const bool goes_on = steps.size() > 1 && steps[1].step == steps[0].step + 1;
+  BlankDrawing(tables, exercise, goes_on).add(exercise.blanks, chosen);
+  if (const std::int64_t there_are = std::ssize(chosen) - named; there_are < exercise.blanks) {
+    const bool is_confined = !exercise.hard || !exercise.in.empty();
+    throw SettingError(
+        {.what = fmt::format("{} numbers cannot be left blank", exercise.blanks),
+         .expected = fmt::format("up to {}", there_are),
+         .found = fmt::format("{}", exercise.blanks),
+         .remedy = is_confined ? "fewer, or numbers of more terms as well: --hard" : ""});
   }
   std::sort(chosen.begin(), chosen.end());
   std::vector<Blank> blanks;

@@ -498,7 +498,7 @@ class PageSteps {
   static constexpr std::int64_t most_points = 5000;
 
   void choose(const PageStructure& first) {
-    for (const Blank& blank : choose_blanks(first.tables(), settings_.exercise)) {
+    for (const Blank& blank : choose_blanks(first.tables(), settings_.exercise, example_.steps)) {
       blanks_.push_back(
           {{"table", blank.spot.table}, {"place", blank.spot.offset}, {"within", blank.within}});
     }

@@ -197,7 +197,7 @@ class Book {
 
   void set_blanks(Work& work, const Exercise& exercise) {
     const std::size_t in = book_.sheet_called("answers");
-    for (const Blank& blank : choose_blanks(work.tables, exercise)) {
+    for (const Blank& blank : choose_blanks(work.tables, exercise, example_.steps)) {
       Sheet& sheet = book_.sheets()[in];
       work.answers[blank.spot] = {in, sheet.next_row, first_column};
       blanks_.push_back(blank);

@@ -29,8 +29,8 @@ struct Sheet {
   lxw_col_t widest = first_column;
 };
 
-/// True for numbers that stand in the book with those that are not stored. Of larger sparse matrices
-/// than `most_written_out` these cells stay empty, and formulas leave them out.
+/// True for numbers that stand in the book with those that are not stored. Of larger sparse
+/// matrices than `most_written_out` these cells stay empty, and formulas leave them out.
 [[nodiscard]] bool is_written_out(const Tensor& numbers);
 
 /// Where the tables of one worked sheet stand.

@@ -85,6 +85,11 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
              "'new output.bias[0]'; as often as you like",
              "NUMBER");
   verb.read(
+      "--in", [&asked](const std::string& text) { asked.exercise.in = parse_csv_record(text); },
+      "Where they are chosen: forward, loss, reverse, update, or layers and lines by name",
+      "PLACE,…");
+  verb.flag("--hard", asked.exercise.hard, "Numbers of more than six terms as well");
+  verb.read(
       "--blanks-seed",
       [&asked](const std::string& text) {
         asked.blanks_seed = static_cast<std::uint64_t>(
@@ -158,6 +163,12 @@ void check(const WorkAsked& asked) {
                         .expected = "--html or --xlsx with --blanks and --blank",
                         .found = "neither",
                         .remedy = "--html exercise.html"});
+  }
+  if ((asked.exercise.hard || !asked.exercise.in.empty()) && asked.exercise.blanks == 0) {
+    throw SettingError({.what = "--in and --hard say which numbers are chosen",
+                        .expected = "--blanks with --in and --hard",
+                        .found = "no --blanks",
+                        .remedy = "--blanks 12"});
   }
   if (asked.curves && asked.html.empty() && asked.json.empty()) {
     throw SettingError({.what = "--curves needs a page or JSON",

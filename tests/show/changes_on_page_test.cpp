@@ -75,7 +75,8 @@ void expect_same_step(const Json& tables, const Json& step, const Json& before,
   EXPECT_GT(moved, 0U) << where;
 }
 
-/// Each change on the page of a command gives the numbers of the command that has it from the start.
+/// Each change on the page of a command gives the numbers of the command that has it from the
+/// start.
 void expect_to_follow(const std::string& of, const Words& command, const std::vector<Case>& cases) {
   const Folder folder;
   const std::string page = folder.path() / "page.html";

@@ -239,7 +239,8 @@ TEST(page, leaves_as_many_numbers_blank_as_asked_for_spread_over_the_work) {
     EXPECT_GT(blank["within"].get<double>(), 0.0);
   }
   EXPECT_EQ(spots.size(), 12U);
-  EXPECT_GE(tables.size(), 10U);
+  // Sums over 16 rows are too long, and the new weights stand in the next step.
+  EXPECT_EQ(tables.size(), 6U);
   EXPECT_EQ(blanks({"--blanks", "12", "--seed", "3"}), twelve);
   EXPECT_NE(blanks({"--blanks", "12", "--seed", "3", "--blanks-seed", "4"}), twelve);
   EXPECT_THAT(lattice(with(glazes, {"--html", page, "--blanks", "9999"})).err,

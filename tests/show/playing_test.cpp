@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "lattice/lattice.hpp"
 #include "support/worked.hpp"
@@ -166,6 +167,75 @@ TEST(playing, takes_ten_steps_by_hand_and_changes_the_rate_on_the_way) {
     EXPECT_EQ(seen["corners"][at],
               answer_by_hand(seen["weights"], points[at].first, points[at].second));
   }
+}
+
+TEST(playing, takes_sums_and_fractions_for_numbers) {
+  const std::vector<std::pair<std::string, std::optional<double>>> expected = {
+      {"0,3", 0.3},       {"(0.3 − 1)/4", -0.175},
+      {"1/3", 1.0 / 3.0}, {"2·3×4", 24.0},
+      {"-2^2", -4.0},     {"2^-1", 0.5},
+      {"1e-3*5", 0.005},  {"((1))", 1.0},
+      {" 1 + 2 ", 3.0},   {"3--2", 5.0},
+      {"", {}},           {"(", {}},
+      {"1)", {}},         {"1 2 +", {}},
+      {"1//2", {}},       {"1/0", {}},
+      {"alert(1)", {}},   {"2**3", {}},
+      {"0x10", {}},       {"1e999", {}}};
+  const Json seen = played("typed");
+  for (std::size_t at = 0; at < expected.size(); ++at) {
+    const auto& [text, number] = expected[at];
+    ASSERT_EQ(seen[at][0], text);
+    EXPECT_EQ(seen[at][1].is_null(), !number.has_value()) << text;
+    if (number && !seen[at][1].is_null()) {
+      EXPECT_DOUBLE_EQ(seen[at][1].get<double>(), *number) << text;
+    }
+  }
+  EXPECT_TRUE(seen[20][1].is_null());
+  EXPECT_TRUE(seen[21][1].is_null());
+  EXPECT_EQ(seen[22][1], 3.0);
+}
+
+/// What is said of the slips of an exercise, by the kind of its blank and the slip.
+std::string said_of(const Json& seen, const std::string& kind, const std::string& slip) {
+  for (const Json& each : seen["slips"]) {
+    if (each[0] == kind && each[1] == slip) return each[2][1];
+  }
+  return "";
+}
+
+TEST(playing, says_of_a_wrong_answer_what_may_have_gone_wrong_and_keeps_what_was_answered) {
+  const Json seen =
+      played("slips", {"work", "glazes", "--net", "dense 4, tanh, dense 4", "--batch", "3",
+                       "--rate", "0.5", "--blank", "∂hidden.weight[1,0]", "--blank",
+                       "new output.weight[2,1]", "--blank", "hidden[2,0]"});
+  EXPECT_EQ(said_of(seen, "gradient", "sign"), "The sign is wrong.");
+  EXPECT_EQ(said_of(seen, "gradient", "mean"),
+            "It is 3 times too large: the mean over the rows divides by 3.");
+  EXPECT_EQ(said_of(seen, "gradient", "half"), "It is half of what it should be.");
+  EXPECT_EQ(said_of(seen, "gradient", "transposed"),
+            "That is ∂hidden.weight[0,1]: rows and columns are exchanged.");
+  EXPECT_EQ(said_of(seen, "gradient", "other"), "That is ∂hidden.weight[1,1].");
+  EXPECT_EQ(said_of(seen, "gradient", "term"), "One term of the sum is missing.");
+  EXPECT_EQ(said_of(seen, "after", "before"), "That is the weight before the update.");
+  EXPECT_EQ(said_of(seen, "after", "direction"),
+            "The step goes the other way: a weight moves against its gradient.");
+  // Of a forward line no mean is told.
+  EXPECT_EQ(said_of(seen, "value", "mean"), "");
+  for (const Json& each : seen["slips"]) {
+    if (each[2][1] == "") continue;
+    EXPECT_THAT(each[2][2].get<std::string>(), HasSubstr(each[2][1].get<std::string>()));
+  }
+  // While a blank is open no number is changed, and no step is taken that begins with its answer.
+  EXPECT_EQ(seen["left"]["steps"], Json::array());
+  EXPECT_EQ(seen["left"]["change"], "It can be changed once every blank is right or shown.");
+  EXPECT_EQ(seen["left"]["summary"], "Exercise: 1 of 3 right");
+  EXPECT_EQ(seen["found"]["blanks"], seen["left"]["blanks"]);
+  EXPECT_EQ(seen["found"]["summary"], "Exercise: 1 of 3 right");
+  EXPECT_EQ(seen["saved"]["name"], "Ada");
+  EXPECT_EQ(seen["saved"]["answers"], seen["left"]["blanks"]);
+  EXPECT_EQ(seen["saved"]["answers"][0]["state"], "right");
+  EXPECT_GT(seen["saved"]["answers"][1]["hints"], 0);
+  EXPECT_EQ(seen["done"]["steps"], Json({"+ step 2"}));
 }
 
 TEST(playing, is_not_led_astray_by_addresses) {

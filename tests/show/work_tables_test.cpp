@@ -3,6 +3,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <map>
+#include <span>
+
 #include "lattice/lattice.hpp"
 #include "show/blanks.hpp"
 #include "support/worked_lessons.hpp"
@@ -119,6 +123,105 @@ TEST(blanks, drawn_at_random_are_none_that_0_would_answer) {
       }
     }
   }
+}
+
+/// The blanks of a minibatch, by name.
+std::vector<std::string> drawn(const WorkedMinibatch& work, const Exercise& exercise,
+                               std::span<const WorkedStep> steps = {}) {
+  const WorkTables tables(work);
+  std::vector<std::string> names;
+  for (const Blank& blank : choose_blanks(tables, exercise, steps))
+    names.push_back(tables.text(blank.spot));
+  return names;
+}
+
+WorkedMinibatch worked_glazes(const std::string& rule = "descent", std::int64_t batch = 4) {
+  Lesson lesson;
+  lesson.data.set = "glazes";
+  lesson.data.rows = 60;
+  lesson.network.blueprint = "dense 3, tanh, dense 4";
+  lesson.rule = rule;
+  lesson.batch = batch;
+  return prepare(lesson).work(1);
+}
+
+TEST(blanks, are_no_copies_of_what_can_be_read_elsewhere) {
+  // In the first step of Adam m̂ is the gradient; both are blank, or neither.
+  const WorkedMinibatch work = worked_glazes("adam");
+  const WorkTables tables(work);
+  for (std::uint64_t seed = 0; seed < 20; ++seed) {
+    const std::vector<Blank> blanks = choose_blanks(tables, {.blanks = 9, .seed = seed});
+    const auto is_blank = [&](WorkTables::Spot spot) {
+      return std::ranges::find(blanks, spot, &Blank::spot) != blanks.end();
+    };
+    for (const Blank& blank : blanks) {
+      const double number = tables[blank.spot.table].numbers.at_offset(blank.spot.offset);
+      for (std::size_t at = 0; at < tables.all().size(); ++at) {
+        if (tables[at].kind == WorkTable::Kind::setting) continue;
+        for (std::int64_t offset = 0; offset < tables[at].numbers.count(); ++offset) {
+          const double other = std::abs(tables[at].numbers.at_offset(offset));
+          if (std::abs(other - std::abs(number)) > 1e-10 * other) continue;
+          EXPECT_TRUE(is_blank({at, offset}))
+              << tables.text(blank.spot) << " is " << tables.text({at, offset});
+        }
+      }
+    }
+  }
+}
+
+TEST(blanks, of_a_softmax_leave_more_than_one_open_in_a_row) {
+  const WorkedMinibatch work = worked_glazes();
+  for (std::uint64_t seed = 0; seed < 10; ++seed) {
+    const std::vector<std::string> names = drawn(work, {.blanks = 4, .in = {"p"}, .seed = seed});
+    std::map<std::string, int> of_row;
+    for (const std::string& name : names)
+      ++of_row[name.substr(0, name.find(','))];
+    for (const auto& [row, count] : of_row)
+      EXPECT_GE(count, 2) << row;
+  }
+}
+
+TEST(blanks, are_of_up_to_six_terms_unless_hard_ones_are_asked_for) {
+  const WorkedMinibatch work = worked_glazes("descent", 8);
+  // Over 8 rows a gradient of a weight has 8 terms.
+  for (const std::string& name : drawn(work, {.blanks = 5, .in = {"output.weight"}}))
+    EXPECT_TRUE(name.starts_with("new ")) << name;
+  const std::vector<std::string> hard =
+      drawn(work, {.blanks = 8, .in = {"output.weight"}, .hard = true});
+  EXPECT_TRUE(std::ranges::any_of(hard, [](const auto& name) { return name.starts_with("∂"); }));
+  for (const std::string& name : drawn(work, {.blanks = 12}))
+    EXPECT_FALSE(name.starts_with("∂hidden.weight") || name.starts_with("∂output.weight")) << name;
+}
+
+TEST(blanks, are_chosen_by_stage_layer_or_line) {
+  const WorkedMinibatch work = worked_glazes();
+  for (const std::string& name : drawn(work, {.blanks = 6, .in = {"update"}}))
+    EXPECT_TRUE(name.starts_with("new ")) << name;
+  for (const std::string& name : drawn(work, {.blanks = 6, .in = {"reverse"}}))
+    EXPECT_TRUE(name.starts_with("∂")) << name;
+  for (const std::string& name : drawn(work, {.blanks = 6, .in = {"hidden", "tanh"}}))
+    EXPECT_TRUE(name.find("hidden") != std::string::npos || name.find("tanh") != std::string::npos)
+        << name;
+  try {
+    static_cast<void>(drawn(work, {.blanks = 1, .in = {"updat"}}));
+    FAIL();
+  } catch (const SettingError& error) {
+    EXPECT_EQ(error.trouble().found, "'updat'");
+  }
+}
+
+TEST(blanks, are_no_new_weights_where_the_next_step_shows_them) {
+  Lesson lesson;
+  lesson.data.set = "glazes";
+  lesson.data.rows = 60;
+  lesson.batch = 4;
+  const WorkedExample example = prepare(lesson).work({1, 2});
+  const WorkTables tables(example.steps.front().work);
+  EXPECT_THROW(
+      static_cast<void>(choose_blanks(tables, {.blanks = 1, .in = {"update"}}, example.steps)),
+      SettingError);
+  const WorkedExample apart = prepare(lesson).work({1, 3});
+  EXPECT_EQ(choose_blanks(tables, {.blanks = 1, .in = {"update"}}, apart.steps).size(), 1U);
 }
 
 TEST(blanks, are_refused_when_there_are_not_so_many_or_nothing_counts_as_right) {

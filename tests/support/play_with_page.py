@@ -210,6 +210,58 @@ def steps(browser, page, folder):
     return seen
 
 
+def typed(browser, page, folder):
+    """What can be typed for a number, and what cannot."""
+    texts = ["0,3", "(0.3 − 1)/4", "1/3", "2·3×4", "-2^2", "2^-1", "1e-3*5", "((1))", " 1 + 2 ", "3--2", "", "(", "1)", "1 2 +",
+             "1//2", "1/0", "alert(1)", "2**3", "0x10", "1e999", "(" * 300 + "1" + ")" * 300, "1,000.5", "--3"]
+    return browser.execute_script("return arguments[0].map(text => [text, parseTyped(text)])", texts)
+
+
+def slips(browser, page, folder):
+    """An exercise whose blanks get the answers of usual slips, is left, and found again; and its file."""
+    browser.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": folder})
+    answers = browser.execute_script("""
+      const m = minibatch().rows.length;
+      return blanks.map((blank, at) => {
+        const number = numberOfBlank(blank);
+        const {kind, line, shape} = tableOf(blank);
+        const all = stepNumbers[0].stored(blank.table);
+        const before = kind === "after" ? stepNumbers[0].stored(line - 1)[blank.place] : 0;
+        const formula = formulaOf(blank);
+        const wrong = [["sign", -number], ["mean", number * m], ["half", number / 2], ["before", before],
+          ["direction", 2 * before - number], ["other", all[(blank.place + 1) % all.length]],
+          ["transposed", shape.length === 2 ? all[blank.place % shape[1] * shape[1] + Math.floor(blank.place / shape[1])] : 0],
+          ["term", formula[0] === "+" ? number - evaluate(formula[1]) : 0]];
+        return {at, kind: tableOf(blank).kind, wrong};
+      });""")
+    seen = []
+    for blank in answers:
+        for slip, number in blank["wrong"]:
+            seen.append([blank["kind"], slip, browser.execute_script("""
+              const blank = blanks[arguments[0]];
+              goToBlank(blank);
+              judge(blank, String(arguments[1]));
+              drawWhy();
+              return [blank.state, diagnosis(blank), document.querySelector("#exercise [role=status]")?.textContent ?? ""];
+            """, blank["at"], number)])
+    state = """return {blanks: progressOf(), steps: [...document.querySelectorAll("#minibatches button")].map(each => each.innerText),
+                       summary: document.querySelector("#exercise h2").innerText,
+                       change: document.querySelector("#change").innerText};"""
+    browser.execute_script("const blank = blanks[0]; judge(blank, String(numberOfBlank(blank))); redraw(); drawWhy();"
+                           "ask({table: minibatch().tables.findIndex(each => each.given === 'weight'), place: 0}, true)")
+    left = browser.execute_script(state)
+    browser.get("about:blank")
+    browser.get(f"file://{page}")
+    found = browser.execute_script(state)
+    browser.execute_script("window.prompt = () => 'Ada'")
+    next(each for each in browser.find_elements(By.CSS_SELECTOR, "#exercise button") if each.text == "save answers").click()
+    time.sleep(1)
+    with open(f"{folder}/answers.json") as file:
+        saved = json.load(file)
+    browser.execute_script("for (const blank of blanks) judge(blank, String(numberOfBlank(blank))); redraw(); drawSteps(); drawWhy();")
+    return {"slips": seen, "left": left, "found": found, "saved": saved, "done": browser.execute_script(state)}
+
+
 def hostile(browser, page, folder):
     """Addresses that nobody wrote in good faith."""
     seen = []

@@ -1,8 +1,8 @@
 #pragma once
 
-#include <string_view>
 #include <cstdint>
 #include <optional>
+#include <string_view>
 #include <vector>
 
 #include "lattice/data/own_scaling.hpp"
@@ -14,7 +14,6 @@ namespace lattice {
 
 /// The section of the lines that prepare the data.
 inline constexpr std::string_view scaling_section = "scaling";
-
 
 /// The factors of one step of a preparation on a worksheet.
 struct FactorLines {

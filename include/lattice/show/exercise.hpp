@@ -10,6 +10,13 @@ namespace lattice {
 struct Exercise {
   std::int64_t blanks = 0;  ///< how many are chosen at random, all over the worksheet
 
+  /// Where those at random are chosen from: stages (`forward`, `loss`, `reverse`, `update`), layers
+  /// and lines by name. Everywhere if empty.
+  std::vector<std::string> in = {};
+
+  /// Numbers of more than six terms as well.
+  bool hard = false;
+
   /// Numbers that are always blank: `hidden[0,2]`, `∂hidden.weight[1,0]`,
   /// `new output.bias[0]`.
   std::vector<std::string> named = {};

@@ -196,8 +196,8 @@ class Operation {
     return true;
   }
 
-  /// How many things the numbers of an input choose between, such as classes: they are whole numbers
-  /// below that. 0 for other numbers.
+  /// How many things the numbers of an input choose between, such as classes: they are whole
+  /// numbers below that. 0 for other numbers.
   [[nodiscard]] virtual std::int64_t choices(const Inputs& inputs, std::size_t input) const {
     static_cast<void>(inputs);
     static_cast<void>(input);

@@ -89,10 +89,14 @@ function keepAddress() {
 }
 
 function saveChanges() {
-  const text = JSON.stringify({page: data.title, steps_taken: data.steps.length - data.shown, changes: writtenChanges()}, null, 2);
-  const link = make("a", {href: URL.createObjectURL(new Blob([text], {type: "application/json"})), download: "changes.json"});
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveAs("changes.json", {page: data.title, steps_taken: data.steps.length - data.shown, changes: writtenChanges()});
+}
+
+/** Offers JSON as a file. */
+function saveAs(name, content) {
+  const url = URL.createObjectURL(new Blob([JSON.stringify(content, null, 2)], {type: "application/json"}));
+  make("a", {href: url, download: name}).click();
+  URL.revokeObjectURL(url);
 }
 
 async function loadChanges(file) {

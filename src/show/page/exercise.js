@@ -4,6 +4,38 @@
  */
 const blanks = data.blanks.map(blank => ({...blank, state: "empty", tries: 0, hints: 0, typed: ""}));
 
+/** What tells this exercise from others: of its title, its blanks and its numbers. */
+const exerciseKey = (() => {
+  const text = JSON.stringify([data.title, data.blanks, data.steps[0].numbers]);
+  let key = 0;
+  for (let at = 0; at < text.length; ++at) key = (Math.imul(key, 31) + text.charCodeAt(at)) | 0;
+  return (key >>> 0).toString(16).padStart(8, "0");
+})();
+
+/** How far a student got, as the browser keeps it and as a file has it. */
+const progressOf = () => blanks.map((blank, at) => ({
+  blank: at + 1, number: nameIn(0, blank), typed: blank.typed, state: blank.state, tries: blank.tries, hints: blank.hints}));
+
+/** Takes over how far a student got before the page was closed. */
+function resume() {
+  if (!blanks.length) return;
+  let kept;
+  try { kept = JSON.parse(remembered(`exercise ${exerciseKey}`)); } catch { return; }
+  if (!Array.isArray(kept)) return;
+  blanks.forEach((blank, at) => {
+    const {typed, state, tries, hints} = kept[at] ?? {};
+    if (!["empty", "wrong", "right", "shown"].includes(state)) return;
+    Object.assign(blank, {typed: String(typed), state, tries: Number(tries) || 0, hints: Math.min(2, Number(hints) || 0)});
+    // What is right is judged, not taken on trust.
+    if (state === "right" && !isRightFor(blank, parseTyped(blank.typed))) blank.state = "empty";
+  });
+}
+
+const keepProgress = () => remember(`exercise ${exerciseKey}`, JSON.stringify(progressOf()));
+
+const numberOfBlank = blank => stepNumbers[0].stored(blank.table)[blank.place];
+const isRightFor = (blank, typed) => typed !== null && Math.abs(typed - numberOfBlank(blank)) <= blank.within;
+
 function blankAt(spot) {
   if (shown.minibatch !== 0) return undefined;
   return blanks.find(blank => blank.table === spot.table && blank.place === spot.place);
@@ -22,11 +54,49 @@ function judge(blank, text) {
   const typed = parseTyped(text);
   blank.typed = text;
   if (typed === null) return null;
-  const isRight = Math.abs(typed - numberAt(blank)) <= blank.within;
+  const isRight = isRightFor(blank, typed);
   ++blank.tries;
   blank.state = isRight ? "right" : "wrong";
   if (!isRight) blank.hints = Math.min(2, blank.hints + 1);
+  keepProgress();
   return isRight;
+}
+
+/** What may have gone wrong, where an answer is just what a usual slip gives; else nothing. */
+function diagnosis(blank) {
+  const typed = parseTyped(blank.typed);
+  if (typed === null) return "";
+  const number = numberOfBlank(blank);
+  const is = other => Math.abs(typed - other) <= Math.max(blank.within, 1e-9 * Math.abs(other));
+  const {kind, line, shape} = tableOf(blank);
+  if (kind === "after") {
+    const before = stepNumbers[0].stored(line - 1)[blank.place];
+    if (is(before)) return told("slip_no_update");
+    if (is(2 * before - number)) return told("slip_direction");
+  }
+  if (is(-number)) return told("slip_sign");
+  const isOfLoss = kind === "gradient" || tableOf(blank).name === minibatch().result;
+  const rows = isOfLoss ? minibatch().rows.length || minibatch().counting.length : 0;
+  if (rows > 1 && is(number * rows)) return told("slip_mean", {count: rows});
+  if (rows > 1 && is(number / rows)) return told("slip_mean_twice", {count: rows});
+  if (is(2 * number)) return told("slip_twice");
+  if (is(number / 2)) return told("slip_half");
+  const index = indexOf(shape, blank.place);
+  const placed = at => at.reduce((sum, each, axis) => sum * shape[axis] + each, 0);
+  const others = stepNumbers[0].stored(blank.table);
+  if (index.length === 2 && index[0] !== index[1] && index[1] < shape[0] && index[0] < shape[1] && is(others[placed([index[1], index[0]])])) {
+    return told("slip_transposed", {number: nameOf({table: blank.table, place: placed([index[1], index[0]])})});
+  }
+  const formula = formulaOf(blank);
+  if (isKind(formula, "+")) {
+    const missing = formula.slice(1).find(term => evaluate(term) !== 0 && is(number - evaluate(term)));
+    if (missing !== undefined) return told("slip_term");
+  }
+  for (let place = 0; place < others.length; ++place) {
+    const spot = {table: blank.table, place};
+    if (place !== blank.place && !isHidden(spot) && is(others[place])) return told("slip_other", {number: nameOf(spot)});
+  }
+  return "";
 }
 
 function blankInput(spot) {
@@ -41,6 +111,9 @@ function blankInput(spot) {
     if (input.value.trim() === "") return;
     const result = judge(blank, input.value);
     redraw();
+    drawSteps();
+    drawBar();
+    drawPlaneSoon();
     ask(spot, true);
     say(result === null ? told("is_no_number", blank)
         : result ? told("right", {number: nameOf(spot), value: formatNumber(numberAt(spot))})
@@ -52,7 +125,10 @@ function blankInput(spot) {
     event.stopPropagation();
   });
   // What is typed and left stays; it is judged when Enter is pressed.
-  input.addEventListener("change", () => { blank.typed = input.value; });
+  input.addEventListener("change", () => {
+    blank.typed = input.value;
+    keepProgress();
+  });
   input.addEventListener("focus", () => {
     const isAsked = shown.asked && shown.asked.table === spot.table && shown.asked.place === spot.place;
     if (!isAsked) ask(spot, true);
@@ -90,18 +166,27 @@ function drawExercise(pane) {
   const box = make("div", {id: "exercise"}, make("h2", {}, told("exercise", {right, count: blanks.length})), list);
   const asked = shown.asked && blankAt(shown.asked);
   if (asked && isOpen(asked)) {
-    const verdict = asked.state === "wrong" ? told("not_right", asked)
+    const verdict = asked.state === "wrong" ? [told("not_right", asked), diagnosis(asked)].filter(Boolean).join(" ")
       : asked.typed === "" ? told("type_it")
       : parseTyped(asked.typed) === null ? told("typed_no_number", asked) : "";
     const more = () => {
       if (asked.hints < 2) ++asked.hints;
       else asked.state = "shown";
+      keepProgress();
       redraw();
+      drawSteps();
       drawWhy();
     };
     const words = ["hint_formula", "hint_numbers", "show_answer"];
     box.append(make("p", {role: "status"}, verdict),
                make("button", {type: "button", onclick: more}, told(words[asked.hints])));
   }
+  box.append(make("p", {}, make("button", {type: "button", onclick: saveAnswers}, told("save_answers"))));
   pane.append(box);
+}
+
+/** Writes the answers to a file, with a name if one is given, for whoever marks them. */
+function saveAnswers() {
+  const name = prompt(told("whose_answers")) ?? "";
+  saveAs("answers.json", {exercise: exerciseKey, page: data.title, name, answers: progressOf()});
 }

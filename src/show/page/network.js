@@ -88,13 +88,13 @@ function linesOf({from, to, kind, weight}, columns, stage, used) {
   // Whatever is not a window goes on channel by channel.
   const areChannels = kind === "all" && before[0].shape && after[0].shape;
   if ((kind === "each" || areChannels) && before.length === after.length) return before.map((_, at) => ({from: at, to: at}));
-  const table = weight === undefined ? undefined : tableForStage(weight, stage);
+  // Back through weights that get no gradient the weights themselves are shown.
+  const table = weight === undefined ? undefined : tableForStage(weight, stage) ?? weight;
   const isWeighted = kind === "weighted" && table !== undefined && !before[0].shape && !after[0].shape;
   if (!isWeighted) return linesThrough(before.length, after.length);
-  const {shape} = numbersNow().tables()[table];
-  const [rows, columnsOf] = shapeInFormulas({...minibatch().tables[table], shape, shape_in_formulas: minibatch().tables[table].shape_in_formulas});
+  const [rows, columnsOf] = shapeInFormulas(minibatch().tables[table]);
   const numbers = numbersNow().now(table);
-  const isAhead = isAheadOf(table, stage);
+  const isAhead = !(stage === "reverse" && table === weight) && isAheadOf(table, stage);
   const [tall, wide] = [Math.ceil(rows / before.length), Math.ceil(columnsOf / after.length)];
   return before.flatMap((_, a) => after.map((__, b) => {
     const places = [];

@@ -59,11 +59,44 @@ function largestOf(numbers) {
   return largest;
 }
 
-/** What a student typed, as a number; null when it is none. */
+/** What a student typed, as a number: digits, or sums and fractions of them, such as (0,3 − 1)/4; null
+    when it is none. */
 function parseTyped(text) {
-  const plain = text.trim().replace(/−/g, "-").replace(",", ".");
-  const isNumber = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain);
-  return isNumber && Number.isFinite(Number(plain)) ? Number(plain) : null;
+  const plain = text.replace(/−/g, "-").replace(/[·×]/g, "*").replace(/,/g, ".").replace(/\s+/g, "");
+  const tokens = plain.match(/(\d+\.?\d*|\.\d+)(e[+-]?\d+)?|[-+*/^()]/gi) ?? [];
+  if (tokens.join("").length !== plain.length || tokens.length > 200) return null;
+  let at = 0;
+  const takes = sign => tokens[at] === sign && ++at > 0;
+  const sum = () => {
+    let total = product();
+    for (;;) {
+      if (takes("+")) total += product();
+      else if (takes("-")) total -= product();
+      else return total;
+    }
+  };
+  const product = () => {
+    let total = signed();
+    for (;;) {
+      if (takes("*")) total *= signed();
+      else if (takes("/")) total /= signed();
+      else return total;
+    }
+  };
+  const signed = () => takes("-") ? -signed() : takes("+") ? signed() : power();
+  const power = () => {
+    const base = single();
+    return takes("^") ? base ** signed() : base;
+  };
+  const single = () => {
+    if (takes("(")) {
+      const inner = sum();
+      return takes(")") ? inner : NaN;
+    }
+    return at < tokens.length && /[\d.]/.test(tokens[at]) ? Number(tokens[at++]) : NaN;
+  };
+  const number = sum();
+  return at === tokens.length && Number.isFinite(number) ? number : null;
 }
 
 /** The place of an offset along each axis of a shape. */

@@ -12,6 +12,10 @@ function printedTable(table) {
 
 function printedForm() {
   const sections = [make("h1", {}, data.title), make("p", {}, data.about.join(" · "))];
+  for (const {step, spot, number} of changes.values()) {
+    const before = formatNumber(stepNumbers[step].stored(spot.table)[spot.place]);
+    sections.push(make("p", {}, told("from_to", {number: `${stepName(step)}: ${nameIn(step, spot)}`, before, now: formatNumber(number)})));
+  }
   let stage = "";
   for (const entry of minibatch().walk) {
     if (entry.stage !== stage) {

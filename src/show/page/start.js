@@ -1,3 +1,4 @@
+resume();
 document.getElementById("about").textContent = data.about.join(" · ");
 
 stages.forEach((stage, at) => {

@@ -1,6 +1,7 @@
 /* The next minibatch, worked here with the weights as they are after the update. */
 
-const canTakeStep = () => data.steps.length < allSteps.length;
+/** Whether the page has data for one more; not while a blank could be read from its weights. */
+const canTakeStep = () => data.steps.length < allSteps.length && !blanks.some(isOpen);
 
 /** Shows one more of the steps whose data the page holds. */
 function addStep() { data.steps.push(allSteps[data.steps.length]); }
