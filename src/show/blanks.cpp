@@ -4,6 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
+#include <iterator>
+#include <map>
 #include <optional>
 #include <set>
 #include <string>
@@ -13,6 +16,7 @@
 #include "lattice/network/given_lines.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/numbers.hpp"
+#include "worksheet/formula_functions.hpp"
 
 namespace lattice {
 namespace {
@@ -77,6 +81,13 @@ bool tells_something(const WorkTables& tables, const Spot& spot, double toleranc
   return std::abs(number) > tolerance_at(tables, spot, tolerance, largest);
 }
 
+/// A number as it is shown.
+double shown(double number) {
+  if (number == 0.0 || !std::isfinite(number)) return number;
+  const double unit = 2.0 * rounded_off(number);
+  return std::round(number / unit) * unit;
+}
+
 /// The most terms that are added up, in any part of a formula.
 std::size_t longest_sum(const Formula& formula) {
   const bool adds_up =
@@ -86,6 +97,48 @@ std::size_t longest_sum(const Formula& formula) {
   for (const Formula& part : formula.parts())
     longest = std::max(longest, longest_sum(part));
   return longest;
+}
+
+/// The same formula with the numbers of its cells as they are shown.
+Formula with_shown_numbers(const Formula& formula) {
+  using Kind = Formula::Kind;
+  const auto inner = [&](const Formula& part) { return with_shown_numbers(part); };
+  const std::span<const Formula> parts = formula.parts();
+  switch (formula.kind()) {
+    case Kind::number:
+      return formula;
+    case Kind::cell:
+      return shown(formula.cell().number);
+    case Kind::sum: {
+      std::vector<Formula> terms;
+      std::ranges::transform(parts, std::back_inserter(terms), inner);
+      return Formula::sum(std::move(terms));
+    }
+    case Kind::difference:
+      return inner(parts[0]) - inner(parts[1]);
+    case Kind::product:
+      return inner(parts[0]) * inner(parts[1]);
+    case Kind::quotient:
+      return inner(parts[0]) / inner(parts[1]);
+    case Kind::negation:
+      return -inner(parts[0]);
+    case Kind::power:
+      return pow(inner(parts[0]), inner(parts[1]));
+    case Kind::function: {
+      std::vector<Formula> arguments;
+      std::ranges::transform(parts, std::back_inserter(arguments), inner);
+      const FormulaFunction* const known = formula_function(formula.function_name());
+      // What a program of its own works is taken as it is.
+      return known == nullptr ? formula : Formula::function(formula.function_name(), arguments);
+    }
+    case Kind::choice:
+      return inner(parts[formula.condition().holds() ? 0 : 1]);
+    case Kind::pick:
+      return formula.picked() == nullptr ? formula : inner(*formula.picked());
+    case Kind::shorthand:
+      return inner(parts[0]);
+  }
+  return formula;
 }
 
 /// Draws numbers to be asked for, one table after the other, so that every kind of arithmetic comes
@@ -125,6 +178,30 @@ class BlankDrawing {
     }
   }
 
+  /// Adds so many blanks of each table.
+  void add_like(const std::map<std::string, std::int64_t>& counts, std::vector<Spot>& chosen) {
+    std::map<std::string, std::int64_t> left = counts;
+    for (std::vector<Spot>& list : lists_) {
+      while (!list.empty() && left[tables_[list.back().table].name] > 0) {
+        const Spot spot = list.back();
+        list.pop_back();
+        if (std::ranges::find(chosen, spot) != chosen.end()) continue;
+        std::map<std::string, std::int64_t> after = left;
+        const std::vector<Spot> together = with_copies(spot);
+        for (const Spot& each : together)
+          --after[tables_[each.table].name];
+        const bool fits =
+            std::ranges::all_of(after, [](const auto& entry) { return entry.second >= 0; });
+        const bool is_new = std::ranges::none_of(together, [&](const Spot& each) {
+          return std::ranges::find(chosen, each) != chosen.end();
+        });
+        if (together.empty() || !fits || !is_new) continue;
+        left = std::move(after);
+        chosen.insert(chosen.end(), together.begin(), together.end());
+      }
+    }
+  }
+
  private:
   using Kind = WorkTable::Kind;
 
@@ -136,7 +213,7 @@ class BlankDrawing {
   [[nodiscard]] std::vector<std::string> places_of(std::size_t at) const {
     const WorkTable& table = tables_[at];
     const Line line = tables_.work().sheet().line(table.line);
-    const std::string section(line.section());
+    const std::string& section = line.section();
     const std::string stage = table.kind == Kind::gradient ? "reverse"
                               : table.kind == Kind::after  ? "update"
                               : section == loss_section    ? section
@@ -187,7 +264,9 @@ class BlankDrawing {
     constexpr std::size_t most_terms = 6;
     constexpr std::size_t most_together = 3;
     if (!tells_something(tables_, spot, exercise_.tolerance, largest_[spot.table])) return {};
-    if (!exercise_.hard && longest_sum(tables_.made(spot)) > most_terms) return {};
+    const Formula made = tables_.made(spot);
+    if (!exercise_.hard && longest_sum(made) > most_terms) return {};
+    if (!is_found(spot, made)) return {};
     std::vector<Spot> together = {spot};
     for (const Spot& copy : copies_of(spot)) {
       if (!tables_.is_calculated(copy.table)) return {};
@@ -196,6 +275,13 @@ class BlankDrawing {
     if (const std::optional<Spot> other = left_to_1(spot)) together.push_back(*other);
     if (together.size() > most_together) return {};
     return together;
+  }
+
+  /// Whether a number is found with the digits that are shown: not where large ones cancel.
+  [[nodiscard]] bool is_found(const Spot& spot, const Formula& made) const {
+    const double number = tables_[spot.table].numbers.at_offset(spot.offset);
+    const double within = tolerance_at(tables_, spot, exercise_.tolerance, largest_[spot.table]);
+    return std::abs(with_shown_numbers(made).evaluate() - number) <= within;
   }
 
   /// Other numbers that are the same, whatever their sign.
@@ -258,13 +344,22 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
   const auto named = std::ssize(chosen);
   // The next step begins with the new weights.
   const bool goes_on = steps.size() > 1 && steps[1].step == steps[0].step + 1;
-  BlankDrawing(tables, exercise, goes_on).add(exercise.blanks, chosen);
-  if (const std::int64_t there_are = std::ssize(chosen) - named; there_are < exercise.blanks) {
+  BlankDrawing drawing(tables, exercise, goes_on);
+  std::int64_t wanted = exercise.blanks;
+  if (exercise.like.empty()) {
+    drawing.add(wanted, chosen);
+  } else {
+    wanted = 0;
+    for (const auto& [table, count] : exercise.like)
+      wanted += count;
+    drawing.add_like(exercise.like, chosen);
+  }
+  if (const std::int64_t there_are = std::ssize(chosen) - named; there_are < wanted) {
     const bool is_confined = !exercise.hard || !exercise.in.empty();
     throw SettingError(
-        {.what = fmt::format("{} numbers cannot be left blank", exercise.blanks),
+        {.what = fmt::format("{} numbers cannot be left blank", wanted),
          .expected = fmt::format("up to {}", there_are),
-         .found = fmt::format("{}", exercise.blanks),
+         .found = fmt::format("{}", wanted),
          .remedy = is_confined ? "fewer, or numbers of more terms as well: --hard" : ""});
   }
   std::sort(chosen.begin(), chosen.end());
@@ -274,6 +369,34 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
     blanks.push_back({spot, tolerance_at(tables, spot, exercise.tolerance,
                                          largest_of(tables[spot.table].numbers))});
   return blanks;
+}
+
+std::string exercise_id(const std::string& title, const WorkTables& tables,
+                        const std::vector<Blank>& blanks) {
+  std::string text = title;
+  for (const Blank& blank : blanks) {
+    text += fmt::format("|{}={}", tables.text(blank.spot),
+                        tables[blank.spot.table].numbers.at_offset(blank.spot.offset));
+  }
+  // FNV-1a, 64 bits (Fowler, Noll and Vo, 1991).
+  std::uint64_t hash = 0xcbf29ce484222325U;
+  for (const char letter : text)
+    hash = (hash ^ static_cast<unsigned char>(letter)) * 0x100000001b3U;
+  return fmt::format("{:016x}", hash);
+}
+
+AnswerKey answer_key(const WorkedExample& example, const Exercise& exercise) {
+  const WorkTables tables(example.steps.front().work, most_written_out);
+  const std::vector<Blank> blanks = choose_blanks(tables, exercise, example.steps);
+  AnswerKey key{.id = exercise_id(example.title, tables, blanks)};
+  for (const Blank& blank : blanks) {
+    const WorkTable& table = tables[blank.spot.table];
+    key.answers.push_back({.number = tables.text(blank.spot),
+                           .table = table.name,
+                           .answer = table.numbers.at_offset(blank.spot.offset),
+                           .within = blank.within});
+  }
+  return key;
 }
 
 }  // namespace lattice

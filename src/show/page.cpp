@@ -179,6 +179,7 @@ class PageStructure {
     for (const Line& user : work_.sheet().lines()) {
       const std::vector<Line> inputs = user.inputs();
       std::vector<const Tensor*> numbers;
+      numbers.reserve(inputs.size());
       for (const Line& input : inputs)
         numbers.push_back(&input.value());
       for (std::size_t input = 0; input < inputs.size(); ++input) {
@@ -337,6 +338,9 @@ class PageSteps {
   void put_into(Json& json) {
     if (Json plane = plane_of_data(); !plane.is_null()) json["plane"] = std::move(plane);
     json["blanks"] = std::move(blanks_);
+    if (!exercise_id_.empty()) {
+      json["exercise"] = {{"id", exercise_id_}, {"variant", settings_.variant}};
+    }
     json["structures"] = std::move(structure_json_);
     json["steps"] = std::move(steps_);
     json["shown"] = shown_;
@@ -498,7 +502,10 @@ class PageSteps {
   static constexpr std::int64_t most_points = 5000;
 
   void choose(const PageStructure& first) {
-    for (const Blank& blank : choose_blanks(first.tables(), settings_.exercise, example_.steps)) {
+    const std::vector<Blank> blanks =
+        choose_blanks(first.tables(), settings_.exercise, example_.steps);
+    exercise_id_ = exercise_id(example_.title, first.tables(), blanks);
+    for (const Blank& blank : blanks) {
       blanks_.push_back(
           {{"table", blank.spot.table}, {"place", blank.spot.offset}, {"within", blank.within}});
     }
@@ -512,6 +519,7 @@ class PageSteps {
   Json structure_json_ = Json::array();
   Json steps_ = Json::array();
   Json blanks_ = Json::array();
+  std::string exercise_id_;
   std::size_t shown_ = 0;
   std::optional<std::size_t> last_structure_;  ///< of the step that was taken down last
   std::vector<Tensor> last_;                   ///< its data, by table; empty for other tables

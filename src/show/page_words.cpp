@@ -137,6 +137,8 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"not_right_yet", "Not right yet. A hint is beside it."},
     {"shown", "shown"},
     {"exercise", "Exercise: {right} of {count} right"},
+    {"exercise_variant", "Variant {variant}: {right} of {count} right"},
+    {"variant_of", "{title}, variant {variant}"},
     {"not_right", "{typed} is not right."},
     {"type_it", "Type the number, and press Enter."},
     {"typed_no_number", "“{typed}” is not a number."},

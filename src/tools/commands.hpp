@@ -28,6 +28,7 @@ Exit run(const std::vector<std::string>& arguments, Console& console);
 [[nodiscard]] Verb ask_verb(Console& console);
 [[nodiscard]] Verb compare_verb(Console& console);
 [[nodiscard]] Verb draw_verb(Console& console);
+[[nodiscard]] Verb mark_verb(Console& console);
 [[nodiscard]] Verb new_verb(Console& console);
 [[nodiscard]] Verb about_verb(Console& console);
 

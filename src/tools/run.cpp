@@ -130,8 +130,8 @@ Exit obey(const std::vector<std::string>& arguments, Console& console) {
   std::vector<Verb> verbs = {demo_verb(console),    data_verb(console),   plan_verb(console),
                              work_verb(console),    why_verb(console),    check_verb(console),
                              train_verb(console),   assess_verb(console), ask_verb(console),
-                             compare_verb(console), draw_verb(console),   new_verb(console),
-                             about_verb(console)};
+                             compare_verb(console), draw_verb(console),   mark_verb(console),
+                             new_verb(console),     about_verb(console)};
   for (Verb& verb : verbs) {
     if (std::ranges::find(verb.options(), "--digits", &Option::name) != verb.options().end())
       declare_width(verb, console.style);

@@ -18,7 +18,9 @@
 #include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
+#include "tools/outputs.hpp"
 #include "tools/sheets.hpp"
+#include "tools/variants.hpp"
 #include "tools/walk.hpp"
 
 namespace lattice::tools {
@@ -36,6 +38,7 @@ struct WorkAsked {
   bool walk = false;
   bool curves = false;
   Exercise exercise = {};
+  std::int64_t variants = 0;
   std::optional<std::uint64_t> blanks_seed = std::nullopt;
   std::string html = {};
   std::string xlsx = {};
@@ -90,6 +93,14 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
       "PLACE,…");
   verb.flag("--hard", asked.exercise.hard, "Numbers of more than six terms as well");
   verb.read(
+      "--variants",
+      [&asked](const std::string& text) {
+        asked.variants = whole_number("--variants", text, 1, 999);
+      },
+      "Write N variants of the exercise for a class, with other rows and weights, and an answer "
+      "key",
+      "N");
+  verb.read(
       "--blanks-seed",
       [&asked](const std::string& text) {
         asked.blanks_seed = static_cast<std::uint64_t>(
@@ -102,6 +113,15 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
         asked.exercise.tolerance = positive_number("--tolerance", text);
       },
       "How far an answer may be off, as a share of the number (default 0.005)", "SHARE");
+}
+
+/// The variants of an exercise for a class; of a lesson alone.
+Variants variants_of(const WorkAsked& asked) {
+  return {.count = asked.variants,
+          .html = asked.html,
+          .steps = asked.steps.empty() ? std::vector<std::int64_t>{1} : asked.steps,
+          .exercise = asked.exercise,
+          .digits = asked.options.digits};
 }
 
 /// The command that works a sheet with the update it was worked with; empty without one, and where
@@ -169,6 +189,20 @@ void check(const WorkAsked& asked) {
                         .expected = "--blanks with --in and --hard",
                         .found = "no --blanks",
                         .remedy = "--blanks 12"});
+  }
+  if (asked.variants > 0 && (!asked.exercise.is_asked_for() || asked.html.empty())) {
+    throw SettingError({.what = "--variants are exercises on pages",
+                        .expected = "--html and --blanks with --variants",
+                        .found = asked.html.empty() ? "no --html" : "no --blanks",
+                        .remedy = "--blanks 12 --html exercise.html"});
+  }
+  const bool has_other_forms = asked.walk || asked.curves || !asked.xlsx.empty() ||
+                               !asked.graph.empty() || !asked.as_sheet.empty() ||
+                               !asked.json.empty();
+  if (asked.variants > 0 && has_other_forms) {
+    throw SettingError({.what = "--variants are written as pages alone",
+                        .expected = "--html and no other form",
+                        .found = "another form"});
   }
   if (asked.curves && asked.html.empty() && asked.json.empty()) {
     throw SettingError({.what = "--curves needs a page or JSON",
@@ -248,6 +282,23 @@ Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
   return worked;
 }
 
+/// Writes the variants of a lesson.
+/// @param is_other whether a model or a sheet was named
+void write_variants_of(const WorkAsked& asked, const Lesson& lesson, bool is_other,
+                       const Console& console) {
+  if (is_other) {
+    throw SettingError({.what = "--variants need other rows and start weights",
+                        .expected = "a lesson, or a demo set",
+                        .found = asked.options.subject});
+  }
+  const Variants variants = variants_of(asked);
+  std::vector<Output> outputs;
+  for (const std::string& path : variants.paths())
+    outputs.push_back({"--html", path});
+  check_outputs(outputs, asked.options.inputs(lesson), console);
+  write_variants(variants, lesson, console);
+}
+
 void work(WorkAsked& asked, Console& console) {
   check(asked);
   const bool is_model = asked.answers.names_model(asked.options);
@@ -262,6 +313,10 @@ void work(WorkAsked& asked, Console& console) {
                  {"--json", asked.json == on_stdout ? "" : asked.json}},
                 asked.options.inputs(lesson), console);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
+  if (asked.variants > 0) {
+    write_variants_of(asked, lesson, is_model || is_sheet, console);
+    return;
+  }
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
   const Worked worked = is_model   ? work_model(asked, style, console)

@@ -92,7 +92,7 @@ void expect_to_follow(const std::string& of, const Words& command, const std::ve
     const Json steps = json_of(lattice(with(cases[at].command, {"--json"})))["steps"];
     ASSERT_GE(steps.size(), after_change["steps"].size()) << where;
     for (std::size_t step = 0; step < after_change["steps"].size(); ++step) {
-      const std::string number = fmt::format("{}", steps[step]["step"].get<std::int64_t>());
+      const std::string number = fmt::format("{}", steps[step].value("step", 0));
       const std::string place = fmt::format("{}step {}: ", where, number);
       expect_same_step(after_change["steps"][number], steps[step], seen[0]["steps"][number], place);
       if (::testing::Test::HasFatalFailure()) return;
@@ -300,6 +300,23 @@ TEST(changes_on_page, of_a_regression_and_of_a_class_or_the_other) {
                         "--steps", "1,2"};
   expect_to_follow("binary", binary,
                    changes_of_weights(binary, {"hidden.weight", "output.weight"}));
+}
+
+TEST(changes_on_page, of_the_answers_of_a_model_follow_the_record) {
+  const Folder folder;
+  const std::string model = folder.path() / "m.lattice";
+  ASSERT_EQ(lattice({"train", "--file", folder.file("pots.csv", pots()), "--scale", "none", "--net",
+                     "dense 3, tanh, dense 3", "--epochs", "5", "--rate", "0.5", "--train", "6",
+                     "--validation", "0", "--test", "0", "--save", model})
+                .status,
+            0);
+  const auto work = [&](const std::string& record) -> Words {
+    return {"work", model, "--record", record};
+  };
+  expect_to_follow("answer", work("0.3,0.9"),
+                   {{"a little", {{0, "x[0,0]", 0.5}}, work("0.5,0.9")},
+                    {"to another answer", {{0, "x[0,1]", -3.0}}, work("0.3,-3")},
+                    {"both", {{0, "x[0,0]", -1.5}, {0, "x[0,1]", 4.0}}, work("-1.5,4")}});
 }
 
 TEST(changes_on_page, of_a_sheet_from_text) {

@@ -193,6 +193,26 @@ TEST(blanks, are_of_up_to_six_terms_unless_hard_ones_are_asked_for) {
     EXPECT_FALSE(name.starts_with("∂hidden.weight") || name.starts_with("∂output.weight")) << name;
 }
 
+TEST(blanks, are_found_with_the_digits_that_are_shown) {
+  const WorkedMinibatch work = worked_glazes();
+  const WorkTables tables(work);
+  std::size_t tried = 0;
+  for (std::uint64_t seed = 0; seed < 10; ++seed) {
+    for (const Blank& blank : choose_blanks(tables, {.blanks = 10, .seed = seed})) {
+      const Formula made = tables.made(blank.spot);
+      if (!made.shorthands().empty()) continue;
+      // What stands on paper, worked as a sheet.
+      const std::string on_paper = made.text({.filled_in = true, .longest_sum = std::string::npos});
+      const double worked =
+          read_sheet("given one = 1\nworked = one·(" + on_paper + ")").result.value().number();
+      const double number = tables[blank.spot.table].numbers.at_offset(blank.spot.offset);
+      EXPECT_NEAR(worked, number, blank.within) << tables.text(blank.spot) << " " << on_paper;
+      ++tried;
+    }
+  }
+  EXPECT_GT(tried, 50U);
+}
+
 TEST(blanks, are_chosen_by_stage_layer_or_line) {
   const WorkedMinibatch work = worked_glazes();
   for (const std::string& name : drawn(work, {.blanks = 6, .in = {"update"}}))

@@ -37,7 +37,7 @@ def main():
         try:
             seen = []
             for case in cases:
-                parts = [quote(f"{step}:{number}={value!r}", safe="") for step, number, value in case["changes"]]
+                parts = [quote(f"{step or 'answer 1'}:{number}={value!r}", safe="") for step, number, value in case["changes"]]
                 if case.get("taken"):
                     parts.append(quote(f"+{case['taken']}", safe=""))
                 browser.get("about:blank")

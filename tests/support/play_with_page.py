@@ -256,7 +256,7 @@ def slips(browser, page, folder):
     browser.execute_script("window.prompt = () => 'Ada'")
     next(each for each in browser.find_elements(By.CSS_SELECTOR, "#exercise button") if each.text == "save answers").click()
     time.sleep(1)
-    with open(f"{folder}/answers.json") as file:
+    with open(f"{folder}/answers-Ada.json") as file:
         saved = json.load(file)
     browser.execute_script("for (const blank of blanks) judge(blank, String(numberOfBlank(blank))); redraw(); drawSteps(); drawWhy();")
     return {"slips": seen, "left": left, "found": found, "saved": saved, "done": browser.execute_script(state)}

@@ -1,8 +1,11 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <vector>
+
+#include "lattice/learning/worked_example.hpp"
 
 namespace lattice {
 
@@ -13,6 +16,10 @@ struct Exercise {
   /// Where those at random are chosen from: stages (`forward`, `loss`, `reverse`, `update`), layers
   /// and lines by name. Everywhere if empty.
   std::vector<std::string> in = {};
+
+  /// How many numbers of each table are blank, by its name: `∂hidden` 2. In place of `blanks`, for
+  /// another exercise like one that was chosen.
+  std::map<std::string, std::int64_t> like = {};
 
   /// Numbers of more than six terms as well.
   bool hard = false;
@@ -27,7 +34,24 @@ struct Exercise {
   /// number in the table; for a new weight, to its change by the update. Above 0.
   double tolerance = 0.005;
 
-  [[nodiscard]] bool is_asked_for() const { return blanks > 0 || !named.empty(); }
+  [[nodiscard]] bool is_asked_for() const { return blanks > 0 || !named.empty() || !like.empty(); }
 };
+
+/// The answers to an exercise.
+struct AnswerKey {
+  struct Answer {
+    std::string number;  ///< `hidden[0,2]`
+    std::string table;   ///< that it stands in
+    double answer;
+    double within;  ///< how far off it may be
+  };
+
+  std::string id;  ///< that tells it from other exercises; the page has it, too
+  std::vector<Answer> answers = {};
+};
+
+/// The key of the exercise that a page of a worked example has.
+/// @throws as `write_page` does.
+[[nodiscard]] AnswerKey answer_key(const WorkedExample& example, const Exercise& exercise);
 
 }  // namespace lattice

@@ -10,7 +10,8 @@ namespace lattice {
 
 /// The settings of a page.
 struct PageSettings {
-  Exercise exercise = {};  ///< on the first of the minibatches
+  Exercise exercise = {};    ///< on the first of the minibatches
+  std::int64_t variant = 0;  ///< of an exercise, from 1; 0 for the only one
   int digits = usual_digits;
 };
 

@@ -4,23 +4,16 @@
  */
 const blanks = data.blanks.map(blank => ({...blank, state: "empty", tries: 0, hints: 0, typed: ""}));
 
-/** What tells this exercise from others: of its title, its blanks and its numbers. */
-const exerciseKey = (() => {
-  const text = JSON.stringify([data.title, data.blanks, data.steps[0].numbers]);
-  let key = 0;
-  for (let at = 0; at < text.length; ++at) key = (Math.imul(key, 31) + text.charCodeAt(at)) | 0;
-  return (key >>> 0).toString(16).padStart(8, "0");
-})();
-
 /** How far a student got, as the browser keeps it and as a file has it. */
 const progressOf = () => blanks.map((blank, at) => ({
-  blank: at + 1, number: nameIn(0, blank), typed: blank.typed, state: blank.state, tries: blank.tries, hints: blank.hints}));
+  blank: at + 1, number: nameIn(0, blank), typed: blank.typed, value: parseTyped(blank.typed), state: blank.state,
+  tries: blank.tries, hints: blank.hints}));
 
 /** Takes over how far a student got before the page was closed. */
 function resume() {
   if (!blanks.length) return;
   let kept;
-  try { kept = JSON.parse(remembered(`exercise ${exerciseKey}`)); } catch { return; }
+  try { kept = JSON.parse(remembered(`exercise ${data.exercise.id}`)); } catch { return; }
   if (!Array.isArray(kept)) return;
   blanks.forEach((blank, at) => {
     const {typed, state, tries, hints} = kept[at] ?? {};
@@ -31,7 +24,7 @@ function resume() {
   });
 }
 
-const keepProgress = () => remember(`exercise ${exerciseKey}`, JSON.stringify(progressOf()));
+const keepProgress = () => remember(`exercise ${data.exercise.id}`, JSON.stringify(progressOf()));
 
 const numberOfBlank = blank => stepNumbers[0].stored(blank.table)[blank.place];
 const isRightFor = (blank, typed) => typed !== null && Math.abs(typed - numberOfBlank(blank)) <= blank.within;
@@ -163,7 +156,7 @@ function drawExercise(pane) {
     list.append(make("button", {type: "button", "data-state": blank.state, title: nameOf(blank),
                                 onclick: () => goToBlank(blank)}, `▢${at + 1} ${word}`.trim()));
   });
-  const box = make("div", {id: "exercise"}, make("h2", {}, told("exercise", {right, count: blanks.length})), list);
+  const box = make("div", {id: "exercise"}, make("h2", {}, told(data.exercise.variant ? "exercise_variant" : "exercise", {right, count: blanks.length, variant: data.exercise.variant})), list);
   const asked = shown.asked && blankAt(shown.asked);
   if (asked && isOpen(asked)) {
     const verdict = asked.state === "wrong" ? [told("not_right", asked), diagnosis(asked)].filter(Boolean).join(" ")
@@ -188,5 +181,8 @@ function drawExercise(pane) {
 /** Writes the answers to a file, with a name if one is given, for whoever marks them. */
 function saveAnswers() {
   const name = prompt(told("whose_answers")) ?? "";
-  saveAs("answers.json", {exercise: exerciseKey, page: data.title, name, answers: progressOf()});
+  const {id, variant} = data.exercise;
+  const safe = name.replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-|-$/g, "").slice(0, 40);
+  saveAs(["answers", ...(variant ? [variant] : []), ...(safe ? [safe] : [])].join("-") + ".json",
+         {exercise: id, variant, page: data.title, name, answers: progressOf()});
 }

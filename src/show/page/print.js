@@ -11,7 +11,8 @@ function printedTable(table) {
 }
 
 function printedForm() {
-  const sections = [make("h1", {}, data.title), make("p", {}, data.about.join(" · "))];
+  const title = data.exercise?.variant ? told("variant_of", {title: data.title, variant: data.exercise.variant}) : data.title;
+  const sections = [make("h1", {}, title), make("p", {}, data.about.join(" · "))];
   for (const {step, spot, number} of changes.values()) {
     const before = formatNumber(stepNumbers[step].stored(spot.table)[spot.place]);
     sections.push(make("p", {}, told("from_to", {number: `${stepName(step)}: ${nameIn(step, spot)}`, before, now: formatNumber(number)})));
