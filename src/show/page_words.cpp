@@ -35,6 +35,8 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"one_share", "One of several contributions that add up to {gradient}."},
     {"example", "example {number}: "},
     {"the_run", "The whole run"},
+    {"the_run_unchanged", "The whole run, without the changes"},
+    {"result_by", "{result} by {across}"},
     // Tables.
     {"bias", "bias"},
     {"residue", residue_in_text},
@@ -76,8 +78,8 @@ constexpr auto words_of_work = std::to_array<PageWord>({
      "It cannot be changed here: in so large a matrix formulas leave out what is 0."},
     {"takes_long", "Working everything again takes {seconds} s: it is done when you let go."},
     {"takes_long_with",
-     "Working everything again takes {seconds} s: it is done when you let go. With a minibatch of "
-     "{rows} it would be done at once."},
+     "Working everything again takes {seconds} s: it is done when you let go. With --batch {rows} "
+     "it would be done at once."},
     {"clipped", "gradients clipped: each was multiplied by {factor}"},
     {"not_finite", "It is no finite number any more. Try a smaller rate."},
     {"rose", "It rose: a step in this direction was too long. Try a smaller rate."},
@@ -89,6 +91,7 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"difference_of", "difference in {name}"},
     {"now", "now"},
     {"predict_first", "predict first"},
+    {"predict_help", "Ask which way the result will go before a change is shown"},
     {"predict", "You change {number} from {before} to {now}. Will {result} go up or down?"},
     {"predict_up", "▲ up"},
     {"predict_down", "▼ down"},
@@ -158,6 +161,8 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"hint_numbers", "Hint: the numbers too"},
     {"show_answer", "Show the answer"},
     {"answers", "Answers"},
+    {"also_needed", "What else the blanks need"},
+    {"needed", "for {blank}, {number}"},
 });
 
 /// Of the page that watches a run, and what both pages say.

@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -55,6 +56,8 @@ TEST(playing, changes_numbers_by_typing_and_with_the_arrows_and_puts_them_back) 
   EXPECT_EQ(seen["all_back"]["changes"], 0);
   EXPECT_EQ(seen["all_back"]["lines"], 0);
   EXPECT_EQ(seen["all_back"]["hash"], "");
+  // A digit that is typed into a field goes to no stage.
+  EXPECT_EQ(seen["example"], Json({2, "forward"}));
 }
 
 TEST(playing, follows_a_number_while_it_is_dragged) {
@@ -71,6 +74,9 @@ TEST(playing, chooses_the_true_class_by_its_name) {
   EXPECT_NE(seen["before"]["gives"], seen["after"]["gives"]);
   EXPECT_GT(seen["after"]["lines"], 10);
   EXPECT_EQ(seen["calculated"], 0);
+  // Where it takes too long to be done at once, the page says what would not.
+  EXPECT_THAT(seen["slow"].get<std::string>(),
+              HasSubstr("takes 0.6 s: it is done when you let go. With --batch 1 it"));
 }
 
 TEST(playing, asks_first_which_way_the_loss_will_go_and_keeps_the_score) {
@@ -236,6 +242,33 @@ TEST(playing, says_of_a_wrong_answer_what_may_have_gone_wrong_and_keeps_what_was
   EXPECT_EQ(seen["saved"]["answers"][0]["state"], "right");
   EXPECT_GT(seen["saved"]["answers"][1]["hints"], 0);
   EXPECT_EQ(seen["done"]["steps"], Json({"+ step 2"}));
+}
+
+/// An exercise on paper has a box for each blank, and every number that one needs.
+void expect_on_paper(const Words& exercise, const std::vector<std::string>& texts) {
+  const Json seen = played("paper", exercise);
+  EXPECT_EQ(seen["wrong"], Json::array());
+  EXPECT_EQ(seen["boxes"].size(), seen["blanks"].get<std::size_t>());
+  std::string all;
+  for (std::size_t at = 0; at + 1 < seen["pages"].size(); ++at)
+    all += seen["pages"][at].get<std::string>();
+  for (std::size_t blank = 1; blank <= seen["boxes"].size(); ++blank)
+    EXPECT_THAT(all, HasSubstr(fmt::format("▢{} ____", blank)));
+  for (const std::string& text : texts)
+    EXPECT_THAT(all, HasSubstr(text));
+  EXPECT_THAT(all, ::testing::Not(HasSubstr("Answers")));
+  EXPECT_THAT(seen["pages"].back().get<std::string>(), HasSubstr("Answers"));
+}
+
+TEST(playing, prints_a_box_for_every_blank_and_all_that_it_needs) {
+  expect_on_paper({"work", "glazes", "--net", "dense 14, tanh, dense 4", "--rule", "adam",
+                   "--batch", "6", "--blanks", "12"},
+                  {"adam · rate = 0.001", "∂tanh = ", "∂hidden.weight = ", "columns 0 to 9 of 14",
+                   "columns 10 to 13 of 14"});
+  expect_on_paper({"work", "stamps", "--net", "conv 2 of 3x3, maximum 2, flatten, dense 8",
+                   "--batch", "2", "--blanks", "8", "--hard", "--in", "forward,reverse"},
+                  {"What else the blanks need", "∂conv = "});
+  expect_on_paper({"work", "studios", "--blanks", "8"}, {"What else the blanks need"});
 }
 
 TEST(playing, is_not_led_astray_by_addresses) {

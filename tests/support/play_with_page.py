@@ -1,7 +1,9 @@
 """play_with_page.py PAGE WHAT: changes numbers on a page in headless Chromium with mouse and keyboard, as a student
 would, and prints what was seen as JSON. WHAT is one of the functions below.
 """
+import base64
 import json
+import subprocess
 import sys
 import tempfile
 import time
@@ -82,6 +84,10 @@ def keys(browser, page, folder):
     seen["one_back"] = state(browser)
     press(browser, "U")
     seen["all_back"] = state(browser)
+    field = browser.find_element(By.CSS_SELECTOR, "#network input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2", Keys.ENTER)
+    seen["example"] = browser.execute_script("return [exampleShown, entryNow().stage]")
     return seen
 
 
@@ -105,6 +111,7 @@ def classes(browser, page, folder):
     before = state(browser)
     field.select_by_index((names.index(field.first_selected_option.text) + 1) % len(names))
     seen = {"names": names, "before": before, "after": state(browser)}
+    seen["slow"] = browser.execute_script("lastWorking = 600; drawBar(); return document.getElementById('changes').innerText")
     ask(browser, "loss")
     seen["calculated"] = len(browser.find_elements(By.CSS_SELECTOR, "#change *"))
     return seen
@@ -260,6 +267,31 @@ def slips(browser, page, folder):
         saved = json.load(file)
     browser.execute_script("for (const blank of blanks) judge(blank, String(numberOfBlank(blank))); redraw(); drawSteps(); drawWhy();")
     return {"slips": seen, "left": left, "found": found, "saved": saved, "done": browser.execute_script(state)}
+
+
+def paper(browser, page, folder):
+    """What is printed, page by page; and which numbers of a blank's formula stand nowhere in it."""
+    text = base64.b64decode(browser.print_page())
+    with open(f"{folder}/page.pdf", "wb") as file:
+        file.write(text)
+    pages = subprocess.run(["pdftotext", "-layout", f"{folder}/page.pdf", "-"], check=True, capture_output=True,
+                           text=True).stdout.split("\f")
+    missing = browser.execute_script("""
+      document.getElementById("printed").replaceChildren(...printedForm());
+      const box = document.getElementById("printed");
+      const seen = new Set();
+      for (const table of box.querySelectorAll("number-table")) {
+        for (const cell of table.querySelectorAll("td")) if (cell.textContent) seen.add(`${table.table}:${cell.dataset.place}`);
+      }
+      const listed = [...box.querySelectorAll("p")].map(each => each.textContent).join(" ");
+      const inPatches = new Set([...box.querySelectorAll(".patch td[title]")].map(each => each.title));
+      const wrong = blanks.flatMap(blank => spotsIn(formulaOf(blank)).filter(spot => !isHidden(spot) &&
+        tableOf(spot).kind !== "setting" && !seen.has(`${spot.table}:${spot.place}`) && !inPatches.has(nameOf(spot)) &&
+        !listed.includes(`${nameOf(spot)} = `)).map(nameOf));
+      const boxes = [...box.querySelectorAll(".box")].map(each => each.textContent);
+      box.replaceChildren();
+      return {wrong, boxes, blanks: blanks.length};""")
+    return {"pages": [each for each in pages if each.strip()], **missing}
 
 
 def hostile(browser, page, folder):

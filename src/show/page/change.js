@@ -241,6 +241,7 @@ function drawBar() {
   if (question) parts.push(question);
   if (lastWorking > atOnce) parts.push(sentence(tooLarge()));
   bar.replaceChildren(...parts);
+  document.querySelector("#run h2").textContent = told(changes.size ? "the_run_unchanged" : "the_run");
 }
 
 function changedList() {

@@ -43,12 +43,12 @@ function cellsOf(at, stage, used) {
     if (group === 1) {
       const value = valueOf(spots[0]);
       const shownNumber = value.isBlank ? "▢" : formatNumber(value.number);
-      return {...value, name: unit, title: `${nameOf(spots[0])} = ${shownNumber}${unit ? ` (${unit})` : ""}`, pick: () => askOnPicture(spots[0])};
+      return {...value, name: unit, title: `${nameOf(spots[0])} = ${shownNumber}${unit ? ` (${unit})` : ""}`, pick: () => ask(spots[0], true)};
     }
     const mean = places.reduce((sum, place) => sum + numbers[place], 0) / places.length;
     return {number: mean, marks, isBlank: spots.some(isHidden), name: `${of * group}–${of * group + places.length - 1}`,
             title: told("mean_of_units", {name, first: of * group, last: of * group + places.length - 1, mean: formatNumber(mean)}),
-            pick: () => askOnPicture(spots[0])};
+            pick: () => ask(spots[0], true)};
   });
 }
 
@@ -73,13 +73,8 @@ function channelsOf({table, shape, numbers, first, count, down, across}, used) {
     return {shape: [shape[down], shape[across]], numbers: places.map(place => numbers[place]), patch,
             isBlank: places.some(place => isHidden({table, place})), marks: patchOf(asked, channel) ? "asked" : patch ? "used" : "",
             name: channels > 1 ? String(channel) : "", title: told("channel_of", {name: minibatch().tables[table].name, channel}),
-            pick: (row, column) => askOnPicture({table, place: places[row * shape[across] + column]})};
+            pick: (row, column) => ask({table, place: places[row * shape[across] + column]}, true)};
   });
-}
-
-/** Asks a number that was selected in the picture; where it is not on the desk, goes to its line. */
-function askOnPicture(spot) {
-  ask(spot, true);
 }
 
 /** The lines of a link. */
@@ -107,7 +102,7 @@ function linesOf({from, to, kind, weight}, columns, stage, used) {
     const marks = places.map(place => marksOf({table, place}, used)).find(Boolean) ?? "";
     const title = number === undefined ? "" : places.length === 1 ? `${nameOf(spot)} = ${formatNumber(number)}`
       : told("mean_of_weights", {name: nameOf(spot), count: places.length, mean: formatNumber(number)});
-    return {from: a, to: b, number, marks, title, pick: () => askOnPicture(spot)};
+    return {from: a, to: b, number, marks, title, pick: () => ask(spot, true)};
   }));
 }
 

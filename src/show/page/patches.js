@@ -51,18 +51,22 @@ function patchCell(number, spot) {
   return cell;
 }
 
-/** A patch, what it is multiplied by, the products and their sum. */
-function drawPatch(products) {
+/** A patch, and what it is multiplied by. */
+function factorsOf(products) {
   const [{met, by}] = products;
   const isTurned = products.some(each => (each.met.row > met.row && each.by.row < by.row) ||
                                          (each.met.column > met.column && each.by.column < by.column));
   const titleOf = ({spot, which}) => [tableOf(spot).name, which].filter(Boolean).join(", ");
+  const factor = of => each => patchCell(numberAt(each[of].spot), each[of].spot);
+  return [patchGrid(products, titleOf(met), factor("met")), "×",
+          patchGrid(products, isTurned ? told("turned", {name: titleOf(by)}) : titleOf(by), factor("by"))];
+}
+
+/** The same, with the products and their sum. */
+function drawPatch(products) {
   const product = each => numberAt(each.met.spot) * numberAt(each.by.spot);
   const sum = products.reduce((total, each) => total + product(each), 0);
-  const factor = of => each => patchCell(numberAt(each[of].spot), each[of].spot);
-  return make("div", {class: "patch"},
-              patchGrid(products, titleOf(met), factor("met")), "×",
-              patchGrid(products, isTurned ? told("turned", {name: titleOf(by)}) : titleOf(by), factor("by")), "=",
+  return make("div", {class: "patch"}, ...factorsOf(products), "=",
               patchGrid(products, told("products"), each => patchCell(product(each))),
               make("span", {class: "faint"}, told("together", {sum: formatNumber(sum)})));
 }

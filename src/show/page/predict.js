@@ -71,5 +71,5 @@ function predictSwitch() {
     if (!predicting.isOn && predicting.pending) reveal();
   }});
   box.checked = predicting.isOn;
-  return [make("label", {}, box, " ", told("predict_first"))];
+  return [make("label", {title: told("predict_help")}, box, " ", told("predict_first"))];
 }

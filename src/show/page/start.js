@@ -28,7 +28,7 @@ document.getElementById("ground").addEventListener("click", () => {
 
 document.addEventListener("keydown", event => {
   if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "SELECT" ||
-      (event.target.tagName === "INPUT" && event.target.type === "text")) return;
+      (event.target.tagName === "INPUT" && ["text", "number"].includes(event.target.type))) return;
   const keys = {
     e: editAsked,
     m: goToChangedMost,

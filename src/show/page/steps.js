@@ -41,6 +41,6 @@ function drawProgress() {
   const curves = [{word: "running", label: told("before_changes"), points: before},
                   {word: "train", label: told("now"), points: now}];
   const shownCurves = changes.size ? curves : [{...curves[1], label: told("minibatch")}];
-  const title = told("loss_by", {across: told("by_step")});
+  const title = told("result_by", {result: data.steps[0].result, across: told("by_step")});
   box.querySelector(".curves").replaceChildren(drawCurves(title, told("by_step"), shownCurves, [], 0));
 }

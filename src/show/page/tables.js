@@ -100,11 +100,12 @@ function rowLabel(table, {down}, index) {
 class NumberTable extends HTMLElement {
   /** @param {number} table which one of the minibatch
    *  @param {object} options share: other numbers of the same shape; label: what they are;
-   *                        all: no window */
+   *                        printed: the rows and columns that are shown, on paper */
   show(table, options = {}) {
     this.table = table;
     this.options = options;
-    this.from = {row: 0, column: 0};
+    const {printed} = options;
+    this.from = {row: printed?.rows[0] ?? 0, column: printed?.columns[0] ?? 0};
     this.draw();
     return this;
   }
@@ -116,7 +117,7 @@ class NumberTable extends HTMLElement {
   /** Whether its numbers are drawn as the points of pictures; where some are left blank they are not. */
   get isDrawn() {
     const isBlank = !this.options.share && this.numbers.some((_, place) => isHidden({table: this.table, place}));
-    return this.layout.hasPictures && !shown.asNumbers && !isBlank;
+    return this.layout.hasPictures && !shown.asNumbers && !isBlank && !this.options.printed;
   }
 
   /** Moves the window so that a place is in it. */
@@ -136,7 +137,9 @@ class NumberTable extends HTMLElement {
     const {layout} = this;
     const {rows, columns} = layout;
     const {isDrawn} = this;
-    const size = layout.window(isDrawn);
+    const {printed} = this.options;
+    const size = printed ? {rows: printed.rows[1] - printed.rows[0], columns: printed.columns[1] - printed.columns[0]}
+                         : layout.window(isDrawn);
     this.classList.toggle("pictures", isDrawn);
     const last = {row: Math.min(rows, this.from.row + size.rows),
                   column: Math.min(columns, this.from.column + size.columns)};
@@ -240,6 +243,12 @@ class NumberTable extends HTMLElement {
   /** Where the window stands, and how it is moved: whole pictures are counted as tables. */
   windowNote({rows, columns, width, isPicture}, size, last) {
     if (rows <= size.rows && columns <= size.columns) return [];
+    if (this.options.printed) {
+      const said = [["rows", this.from.row, last.row, rows, size.rows], ["columns", this.from.column, last.column, columns, size.columns]]
+        .filter(([, , , count, by]) => count > by)
+        .map(([what, first, end, count]) => told("window", {what: told(what), first, last: end - 1, count}));
+      return [make("div", {class: "window"}, said.join(", "))];
+    }
     const each = isPicture && size.columns % width === 0 ? width : 1;
     const move = (axis, by, limit) => () => {
       this.from[axis] = Math.max(0, Math.min(this.from[axis] + by, limit - 1));
