@@ -263,8 +263,8 @@ void expect_on_paper(const Words& exercise, const std::vector<std::string>& text
 TEST(playing, prints_a_box_for_every_blank_and_all_that_it_needs) {
   expect_on_paper({"work", "glazes", "--net", "dense 14, tanh, dense 4", "--rule", "adam",
                    "--batch", "6", "--blanks", "12"},
-                  {"adam · rate = 0.001", "∂tanh = ", "∂hidden.weight = ", "columns 0 to 9 of 14",
-                   "columns 10 to 13 of 14"});
+                  {"adam · rate = 0.001", "m[0,0] = β1 · m_before[0,0]", "∂tanh = ",
+                   "∂hidden.weight = ", "columns 0 to 9 of 14", "columns 10 to 13 of 14"});
   expect_on_paper({"work", "stamps", "--net", "conv 2 of 3x3, maximum 2, flatten, dense 8",
                    "--batch", "2", "--blanks", "8", "--hard", "--in", "forward,reverse"},
                   {"What else the blanks need", "∂conv = "});

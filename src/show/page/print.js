@@ -57,16 +57,17 @@ function printedTitle(entry) {
   return heading;
 }
 
-/** How a new weight is made, for its first number. */
-function updateFormula({result}) {
-  const spot = {table: result, place: 0};
-  return make("div", {class: "formula"}, nameOf(spot), ...equation(formulaOf(spot), false));
+/** How a new weight is made, and what the rule works out on the way to it: each for its first number. */
+function updateFormulas({operands, result}) {
+  return [...operands.filter(table => minibatch().tables[table].kind === "worked out"), result]
+    .map(table => ({table, place: 0})).filter(formulaOf)
+    .map(spot => make("div", {class: "formula"}, nameOf(spot), ...equation(formulaOf(spot), false)));
 }
 
 function printedEntry(entry, seen) {
   const tables = entry.stage === "update" ? [...entry.operands.slice(2), entry.result] : [entry.result];
-  const formula = entry.stage === "update" && formulaOf({table: entry.result, place: 0}) ? [updateFormula(entry)] : [];
-  return make("section", {}, printedTitle(entry), ...formula,
+  const formulas = entry.stage === "update" ? updateFormulas(entry) : [];
+  return make("section", {}, printedTitle(entry), ...formulas,
               make("div", {class: "tables"}, ...tables.flatMap(table => printedTables(table, seen))));
 }
 
