@@ -169,8 +169,7 @@ class BlankDrawing {
       while (!list.empty()) {
         const Spot spot = list.back();
         list.pop_back();
-        const bool is_new = std::ranges::find(chosen, spot) == chosen.end();
-        const std::vector<Spot> together = is_new ? with_copies(spot) : std::vector<Spot>();
+        const std::vector<Spot> together = to_add(spot, chosen);
         if (together.empty() || chosen.size() + together.size() > wanted) continue;
         chosen.insert(chosen.end(), together.begin(), together.end());
         break;
@@ -185,17 +184,12 @@ class BlankDrawing {
       while (!list.empty() && left[tables_[list.back().table].name] > 0) {
         const Spot spot = list.back();
         list.pop_back();
-        if (std::ranges::find(chosen, spot) != chosen.end()) continue;
+        const std::vector<Spot> together = to_add(spot, chosen);
         std::map<std::string, std::int64_t> after = left;
-        const std::vector<Spot> together = with_copies(spot);
         for (const Spot& each : together)
           --after[tables_[each.table].name];
-        const bool fits =
-            std::ranges::all_of(after, [](const auto& entry) { return entry.second >= 0; });
-        const bool is_new = std::ranges::none_of(together, [&](const Spot& each) {
-          return std::ranges::find(chosen, each) != chosen.end();
-        });
-        if (together.empty() || !fits || !is_new) continue;
+        if (std::ranges::any_of(after, [](const auto& entry) { return entry.second < 0; }))
+          continue;
         left = std::move(after);
         chosen.insert(chosen.end(), together.begin(), together.end());
       }
@@ -259,7 +253,31 @@ class BlankDrawing {
     return spots;
   }
 
-  /// A number and those that are blank with it; none where it is no good as a blank.
+  /// A number and those that have to be blank with it, as far as they are not blank already; none
+  /// where it is, or is no good as a blank.
+  [[nodiscard]] std::vector<Spot> to_add(const Spot& spot, const std::vector<Spot>& chosen) const {
+    const auto is_chosen = [&](const Spot& each) {
+      return std::ranges::find(chosen, each) != chosen.end();
+    };
+    if (is_chosen(spot)) return {};
+    std::vector<Spot> together = with_copies(spot);
+    if (together.empty()) return {};
+    if (is_left_to_1(spot) && !std::ranges::any_of(beside(spot), is_chosen)) {
+      // One more of the row, so that this one is not what the others leave.
+      std::vector<Spot> other;
+      for (const Spot& each : beside(spot)) {
+        if (other.empty()) other = with_copies(each);
+      }
+      if (other.empty()) return {};
+      together.insert(together.end(), other.begin(), other.end());
+    }
+    std::erase_if(together, is_chosen);
+    std::sort(together.begin(), together.end());
+    together.erase(std::unique(together.begin(), together.end()), together.end());
+    return together;
+  }
+
+  /// A number and its copies; none where it is no good as a blank.
   [[nodiscard]] std::vector<Spot> with_copies(const Spot& spot) const {
     constexpr std::size_t most_terms = 6;
     constexpr std::size_t most_together = 3;
@@ -272,7 +290,6 @@ class BlankDrawing {
       if (!tables_.is_calculated(copy.table)) return {};
       together.push_back(copy);
     }
-    if (const std::optional<Spot> other = left_to_1(spot)) together.push_back(*other);
     if (together.size() > most_together) return {};
     return together;
   }
@@ -297,15 +314,26 @@ class BlankDrawing {
     return copies;
   }
 
-  /// Of numbers that add up to 1 another one: without it this one would be what is left.
-  [[nodiscard]] std::optional<Spot> left_to_1(const Spot& spot) const {
+  /// The axis along which numbers add up to 1; nothing for other tables.
+  [[nodiscard]] std::optional<int> axis_of_1(const Spot& spot) const {
     const WorkTable& table = tables_[spot.table];
     if (table.kind != Kind::value) return std::nullopt;
-    const std::optional<int> axis = tables_.work().sheet().line(table.line).nature().softmax_along;
-    if (!axis || table.numbers.shape()[*axis] < 2) return std::nullopt;
-    Index at = table.numbers.shape().index(spot.offset);
-    at[*axis] = (at[*axis] + 1) % table.numbers.shape()[*axis];
-    return Spot{spot.table, table.numbers.shape().offset(at)};
+    return tables_.work().sheet().line(table.line).nature().softmax_along;
+  }
+  [[nodiscard]] bool is_left_to_1(const Spot& spot) const { return axis_of_1(spot).has_value(); }
+
+  /// The other numbers that add up to 1 with one.
+  [[nodiscard]] std::vector<Spot> beside(const Spot& spot) const {
+    const Shape& shape = tables_[spot.table].numbers.shape();
+    const int axis = axis_of_1(spot).value();
+    Index at = shape.index(spot.offset);
+    const std::int64_t own = at[axis];
+    std::vector<Spot> others;
+    for (std::int64_t on = 1; on < shape[axis]; ++on) {
+      at[axis] = (own + on) % shape[axis];
+      others.push_back({spot.table, shape.offset(at)});
+    }
+    return others;
   }
 
   const WorkTables& tables_;
@@ -342,17 +370,21 @@ std::vector<Blank> choose_blanks(const WorkTables& tables, const Exercise& exerc
   }
   std::vector<Spot> chosen = named_spots(tables, exercise);
   const auto named = std::ssize(chosen);
-  // The next step begins with the new weights.
-  const bool goes_on = steps.size() > 1 && steps[1].step == steps[0].step + 1;
-  BlankDrawing drawing(tables, exercise, goes_on);
   std::int64_t wanted = exercise.blanks;
-  if (exercise.like.empty()) {
-    drawing.add(wanted, chosen);
-  } else {
+  if (!exercise.like.empty()) {
     wanted = 0;
     for (const auto& [table, count] : exercise.like)
       wanted += count;
-    drawing.add_like(exercise.like, chosen);
+  }
+  if (wanted > 0) {
+    // The next step begins with the new weights.
+    const bool goes_on = steps.size() > 1 && steps[1].step == steps[0].step + 1;
+    BlankDrawing drawing(tables, exercise, goes_on);
+    if (exercise.like.empty()) {
+      drawing.add(wanted, chosen);
+    } else {
+      drawing.add_like(exercise.like, chosen);
+    }
   }
   if (const std::int64_t there_are = std::ssize(chosen) - named; there_are < wanted) {
     const bool is_confined = !exercise.hard || !exercise.in.empty();

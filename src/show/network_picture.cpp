@@ -3,13 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "lattice/text/error.hpp"
-#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/laid_out.hpp"
 #include "show/network_sketch.hpp"
+#include "show/page_words.hpp"
 
 namespace lattice {
 namespace {
@@ -150,10 +149,6 @@ class PictureTaking {
   NetworkPicture picture_;
 };
 
-Json in_json(double number) {
-  return std::isfinite(number) ? Json(number) : Json(format_number(number));
-}
-
 }  // namespace
 
 NetworkPicture network_picture(const WorkedSheet& work, const AxisNames& names,
@@ -182,12 +177,12 @@ Json to_json(const NetworkPicture& picture) {
     for (const NetworkPicture::Cell& cell : column.cells) {
       Json entry = {{"name", cell.name}};
       if (cell.points.empty()) {
-        entry["number"] = in_json(cell.number.value_or(0.0));
+        entry["number"] = number_in_json(cell.number.value_or(0.0));
       } else {
         entry["shape"] = {cell.points.shape()[0], cell.points.shape()[1]};
         entry["numbers"] = Json::array();
         for (const double number : cell.points.numbers())
-          entry["numbers"].push_back(in_json(number));
+          entry["numbers"].push_back(number_in_json(number));
       }
       cells.push_back(std::move(entry));
     }
@@ -199,7 +194,7 @@ Json to_json(const NetworkPicture& picture) {
     Json lines = Json::array();
     for (const NetworkPicture::Strand& strand : link.strands) {
       lines.push_back({{"from", strand.from}, {"to", strand.to}});
-      if (strand.number) lines.back()["number"] = in_json(*strand.number);
+      if (strand.number) lines.back()["number"] = number_in_json(*strand.number);
     }
     links.push_back({{"from", link.from}, {"to", link.to}, {"lines", std::move(lines)}});
   }

@@ -41,14 +41,6 @@ constexpr Words<Kind> kind_words = {
     {Kind::value, "value"},           {Kind::gradient, "gradient"},     {Kind::setting, "setting"},
     {Kind::remembered, "remembered"}, {Kind::worked_out, "worked out"}, {Kind::after, "after"}};
 
-/// A number in full. JSON has no word for NaN and infinity: these are texts.
-Json number_in_json(double number) {
-  constexpr double longest = 1e15;
-  const bool is_whole = number == std::trunc(number) && std::abs(number) < longest;
-  if (is_whole && !std::signbit(number)) return static_cast<std::int64_t>(number);
-  return std::isfinite(number) ? Json(number) : Json(format_number(number));
-}
-
 /// The numbers of a tensor in a row.
 Json plain_numbers(const Tensor& tensor) {
   Json list = Json::array();
@@ -83,6 +75,7 @@ class PageStructure {
                                        a.symbols() == b.symbols() && a.section() == b.section() &&
                                        a.shape() == b.shape() && has_same_formulas(a, b);
                               }) &&
+           work_.result().number() == other.result().number() &&
            std::ranges::equal(work_.updates(), other.updates(), [](const auto& a, const auto& b) {
              return a.weight == b.weight && a.rate_multiplier == b.rate_multiplier;
            });
@@ -406,7 +399,10 @@ class PageSteps {
     std::size_t room = least_room + json_text(steps_).size() / 4;
     std::size_t structures_left = 1;
     for (const WorkedStep& step : example_.further) {
-      if (!known_structure_of(step) && structures_left-- == 0) return;
+      // Formulas that are written for numbers, such as those of an augmentation, are others each time.
+      const bool is_other = !known_structure_of(step);
+      const bool comes_again = fixed_lines(step.work.sheet()).empty();
+      if (is_other && (!comes_again || structures_left-- == 0)) return;
       const std::size_t structure = structure_of(step);
       Json numbers = given_numbers(step, structure);
       const std::size_t size = numbers.dump().size();

@@ -4,7 +4,10 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <nlohmann/json.hpp>
 
+#include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/explain.hpp"
 
 namespace lattice {
@@ -215,6 +218,13 @@ Json page_words() {
   for (const ShownSubject& subject : shown_subjects())
     add(json, subject.words);
   return json;
+}
+
+Json number_in_json(double number) {
+  constexpr double longest = 1e15;
+  const bool is_whole = number == std::trunc(number) && std::abs(number) < longest;
+  if (is_whole && !std::signbit(number)) return static_cast<std::int64_t>(number);
+  return std::isfinite(number) ? Json(number) : Json(format_number(number));
 }
 
 std::string note_on(const WorkTables& tables, std::size_t at, const AxisNames& names) {

@@ -13,6 +13,9 @@ namespace lattice {
 /// by a name, with {gaps} for numbers and names. Scripts have no words of their own.
 [[nodiscard]] Json page_words();
 
+/// A number in full, as pages read it. JSON has no word for NaN and infinity: these are texts.
+[[nodiscard]] Json number_in_json(double number);
+
 /// The sentence about any number of a table that is not calculated, where it came from. Its gaps
 /// are {row}, {node}, {column} and {target}, where it stands; {class}, if it names one; and
 /// {augmented}, how its row is.

@@ -17,6 +17,7 @@
 #include "lattice/files/json.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
+#include "lattice/text/words.hpp"
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
 #include "text/counted.hpp"
@@ -133,33 +134,10 @@ std::optional<Returned> marked(const fs::path& path, const std::map<std::string,
   return returned;
 }
 
-std::string_view sign_of(Mark mark) {
-  switch (mark) {
-    case Mark::right:
-      return "✓";
-    case Mark::wrong:
-      return "✗";
-    case Mark::shown:
-      return "shown";
-    case Mark::empty:
-      return "–";
-  }
-  return "";
-}
-
-std::string_view word_of(Mark mark) {
-  switch (mark) {
-    case Mark::right:
-      return "right";
-    case Mark::wrong:
-      return "wrong";
-    case Mark::shown:
-      return "shown";
-    case Mark::empty:
-      return "empty";
-  }
-  return "";
-}
+constexpr Words<Mark> mark_signs = {
+    {Mark::right, "✓"}, {Mark::wrong, "✗"}, {Mark::shown, "shown"}, {Mark::empty, "–"}};
+constexpr Words<Mark> mark_words = {
+    {Mark::right, "right"}, {Mark::wrong, "wrong"}, {Mark::shown, "shown"}, {Mark::empty, "empty"}};
 
 /// A blank, and how many did not get it right.
 struct OftenWrong {
@@ -207,7 +185,7 @@ std::string as_table(const std::vector<Returned>& all, const TerminalStyle& styl
     std::vector<TextTable::Entry> row = {each.name, fmt::format("{}", each.variant)};
     for (std::size_t at = 0; at < most; ++at) {
       const bool is_there = at < each.marks.size();
-      row.emplace_back(is_there ? std::string(sign_of(each.marks[at])) : "",
+      row.emplace_back(is_there ? std::string(mark_signs.of(each.marks[at])) : "",
                        is_there && each.marks[at] == Mark::right   ? ink::positive
                        : is_there && each.marks[at] == Mark::wrong ? ink::negative
                                                                    : std::string_view());
@@ -233,7 +211,7 @@ Json in_json(const std::vector<Returned>& all, const std::vector<std::string>& o
   for (const Returned& each : all) {
     Json marks = Json::array();
     for (std::size_t at = 0; at < each.marks.size(); ++at)
-      marks.push_back({{"number", each.numbers[at]}, {"mark", word_of(each.marks[at])}});
+      marks.push_back({{"number", each.numbers[at]}, {"mark", mark_words.of(each.marks[at])}});
     students.push_back({{"file", each.file},
                         {"name", each.name},
                         {"variant", each.variant},

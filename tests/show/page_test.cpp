@@ -309,6 +309,18 @@ TEST(page, shows_pictures_side_by_side_and_works_their_formulas) {
   EXPECT_NEAR(drawn["sizes"][0], std::abs(x.at_offset(0)) / largest, 1e-3);
 }
 
+TEST(page, holds_no_further_steps_whose_formulas_are_written_for_their_numbers) {
+  const Folder folder;
+  const std::string page = folder.path() / "augmented.html";
+  const Words stamps = {"work", "stamps",  "--rows", "60",     "--resize",
+                        "8x8",  "--batch", "2",      "--html", page};
+  ASSERT_EQ(lattice(stamps).status, 0);
+  EXPECT_EQ(data_of(page)["steps"].size(), 11U);
+  ASSERT_EQ(lattice(with(stamps, {"--augment", "turn 10"})).status, 0);
+  EXPECT_EQ(data_of(page)["steps"].size(), 1U);
+  EXPECT_EQ(data_of(page)["structures"].size(), 1U);
+}
+
 TEST(page, shows_the_patch_of_a_convolution) {
   const Folder folder;
   const std::string page = folder.path() / "stamps.html";

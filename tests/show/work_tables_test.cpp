@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 #include <span>
 
 #include "lattice/lattice.hpp"
@@ -173,6 +174,7 @@ TEST(blanks, of_a_softmax_leave_more_than_one_open_in_a_row) {
   const WorkedMinibatch work = worked_glazes();
   for (std::uint64_t seed = 0; seed < 10; ++seed) {
     const std::vector<std::string> names = drawn(work, {.blanks = 4, .in = {"p"}, .seed = seed});
+    EXPECT_EQ(std::set<std::string>(names.begin(), names.end()).size(), 4U) << "none twice";
     std::map<std::string, int> of_row;
     for (const std::string& name : names)
       ++of_row[name.substr(0, name.find(','))];
