@@ -131,7 +131,7 @@ class PageSteps {
     std::size_t room = least_room + json_text(steps_).size() / 4;
     std::size_t structures_left = 1;
     for (const WorkedStep& step : example_.further) {
-      // Formulas that are written for numbers, such as those of an augmentation, are others each time.
+      // Formulas that are written for numbers, as of an augmentation, are others each time.
       const bool is_other = !known_structure_of(step);
       const bool comes_again = fixed_lines(step.work.sheet()).empty();
       if (is_other && (!comes_again || structures_left-- == 0)) return;
