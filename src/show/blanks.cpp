@@ -279,19 +279,23 @@ class BlankDrawing {
 
   /// A number and its copies; none where it is no good as a blank.
   [[nodiscard]] std::vector<Spot> with_copies(const Spot& spot) const {
-    constexpr std::size_t most_terms = 6;
     constexpr std::size_t most_together = 3;
-    if (!tells_something(tables_, spot, exercise_.tolerance, largest_[spot.table])) return {};
-    const Formula made = tables_.made(spot);
-    if (!exercise_.hard && longest_sum(made) > most_terms) return {};
-    if (!is_found(spot, made)) return {};
+    if (!can_be_blank(spot)) return {};
     std::vector<Spot> together = {spot};
     for (const Spot& copy : copies_of(spot)) {
-      if (!tables_.is_calculated(copy.table)) return {};
+      if (!tables_.is_calculated(copy.table) || !can_be_blank(copy)) return {};
       together.push_back(copy);
     }
     if (together.size() > most_together) return {};
     return together;
+  }
+
+  /// Whether a number is worth asking for, and can be worked from what is shown.
+  [[nodiscard]] bool can_be_blank(const Spot& spot) const {
+    constexpr std::size_t most_terms = 6;
+    if (!tells_something(tables_, spot, exercise_.tolerance, largest_[spot.table])) return false;
+    const Formula made = tables_.made(spot);
+    return (exercise_.hard || longest_sum(made) <= most_terms) && is_found(spot, made);
   }
 
   /// Whether a number is found with the digits that are shown: not where large ones cancel.

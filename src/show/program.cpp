@@ -11,6 +11,7 @@
 #include <array>
 #include <cerrno>
 #include <csignal>
+#include <cstdlib>
 #include <cstring>
 #include <utility>
 
@@ -198,16 +199,31 @@ std::string run_program(const std::vector<std::string>& command, std::string_vie
   return answer;
 }
 
-std::string drawn_by(const std::vector<std::string>& command, std::string_view input,
-                     std::string_view package, std::string_view ending) {
-  std::string picture = run_program(command, input, package);
+bool is_program(std::string_view name) {
+  const char* const all = std::getenv("PATH");
+  std::string_view path = all == nullptr ? "" : all;
+  while (!path.empty()) {
+    const std::size_t end = std::min(path.find(':'), path.size());
+    const std::string file = fmt::format("{}/{}", path.substr(0, end), name);
+    if (end > 0 && access(file.c_str(), X_OK) == 0) return true;
+    path.remove_prefix(std::min(end + 1, path.size()));
+  }
+  return false;
+}
+
+std::string whole_picture(std::string picture, std::string_view program, std::string_view ending) {
   const Marks& mark = *std::ranges::find(marks, ending, &Marks::ending);
   if (!picture.starts_with(mark.first) || !trimmed(picture).ends_with(mark.last)) {
-    throw ProgramError({.what = fmt::format("the program {} drew nothing", command.front()),
+    throw ProgramError({.what = fmt::format("the program {} drew nothing", program),
                         .expected = fmt::format("a picture for a file that ends in {}", ending),
                         .found = picture.empty() ? "nothing" : "something else"});
   }
   return ending == ".svg" ? with_ends_of_sections(picture) : picture;
+}
+
+std::string drawn_by(const std::vector<std::string>& command, std::string_view input,
+                     std::string_view package, std::string_view ending) {
+  return whole_picture(run_program(command, input, package), command.front(), ending);
 }
 
 }  // namespace lattice

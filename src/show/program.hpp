@@ -13,10 +13,16 @@ namespace lattice {
 [[nodiscard]] std::string run_program(const std::vector<std::string>& command,
                                       std::string_view input, std::string_view package);
 
-/// The same for a program that draws: the picture.
+/// Whether a program of this name is there to be run.
+[[nodiscard]] bool is_program(std::string_view name);
+
+/// A picture that a program drew. @throws ProgramError where it is no whole picture of its kind.
 /// @param ending of the file that it is for: `.svg`, `.png`, `.gif` or `.pdf`
-/// @throws ProgramError as `run_program` does, and where what it wrote is no whole picture of that
-///         kind
+[[nodiscard]] std::string whole_picture(std::string picture, std::string_view program,
+                                        std::string_view ending);
+
+/// The same as `run_program` for a program that draws: the picture.
+/// @throws ProgramError as `run_program` and `whole_picture` do
 [[nodiscard]] std::string drawn_by(const std::vector<std::string>& command, std::string_view input,
                                    std::string_view package, std::string_view ending);
 

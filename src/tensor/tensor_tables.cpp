@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <numeric>
+
 namespace lattice {
 
 TensorTables::TensorTables(const Shape& shape) : shape_(shape) {
@@ -87,8 +90,38 @@ std::string_view TensorTables::corner() const {
 
 namespace {
 
-/// A number; of a sparse matrix a mark where none is kept.
-Grid::Entry cell_at(const Tensor& tensor, std::int64_t offset) {
+/// The tables, rows and columns that are shown.
+struct Chosen {
+  std::vector<std::int64_t> tables;
+  std::vector<std::int64_t> rows;
+  std::vector<std::int64_t> columns;
+};
+
+std::vector<std::int64_t> all_of(std::int64_t count) {
+  std::vector<std::int64_t> all(static_cast<std::size_t>(count));
+  std::iota(all.begin(), all.end(), std::int64_t{0});
+  return all;
+}
+
+Chosen chosen_in(const TensorTables& layout, const std::set<std::int64_t>& within) {
+  if (within.empty())
+    return {all_of(layout.tables()), all_of(layout.rows()), all_of(layout.columns())};
+  std::set<std::int64_t> tables;
+  std::set<std::int64_t> rows;
+  std::set<std::int64_t> columns;
+  for (const std::int64_t offset : within) {
+    const TensorTables::Position position = layout.position(offset);
+    tables.insert(position.table);
+    rows.insert(position.row);
+    columns.insert(position.column);
+  }
+  return {
+      {tables.begin(), tables.end()}, {rows.begin(), rows.end()}, {columns.begin(), columns.end()}};
+}
+
+/// A number, or the word in its place; of a sparse matrix a mark where none is kept.
+Grid::Entry cell_at(const Tensor& tensor, std::int64_t offset, const TensorView& view) {
+  if (const auto word = view.words.find(offset); word != view.words.end()) return word->second;
   const double number = tensor.at_offset(offset);
   if (number != 0.0 || !tensor.is_sparse()) return number;
   return std::string("·");
@@ -96,31 +129,34 @@ Grid::Entry cell_at(const Tensor& tensor, std::int64_t offset) {
 
 }  // namespace
 
-std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& names) {
+std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& names,
+                 const TensorView& view) {
   const TensorTables layout(tensor.shape());
+  const Chosen chosen = chosen_in(layout, view.within);
   Grid form{.corner = std::string(layout.corner()), .thing = "rows"};
-  for (std::int64_t column = 0; column < layout.columns(); ++column)
+  for (const std::int64_t column : chosen.columns)
     form.headings.push_back(layout.column_label(column, names));
-  for (std::int64_t row = 0; row < layout.rows(); ++row)
+  for (const std::int64_t row : chosen.rows)
     form.labels.push_back(layout.row_label(row, names));
   if (layout.down().size() == 1)
     form.thing = plural(tensor.shape().role(layout.down()[0]), "numbers");
-  const auto grid_at = [&](std::int64_t table) {
+  const auto grid_at = [&](std::int64_t at) {
+    const std::int64_t table = chosen.tables[static_cast<std::size_t>(at)];
     Grid grid = form;
     grid.title = layout.table_label(table, names);
     // What lies far from the ends is left out, however large the tensor is.
-    const auto may_be_shown = [](std::int64_t place, std::int64_t count, std::int64_t most) {
-      return place < most || place == count - 1;
+    const auto may_be_shown = [](std::size_t place, std::size_t count, std::size_t most) {
+      return place < most || place + 1 == count;
     };
-    const std::int64_t rows = layout.rows();
-    const std::int64_t columns = layout.columns();
-    const auto most_columns = static_cast<std::int64_t>(style.width);
-    for (std::int64_t row = 0; row < rows; ++row) {
+    const auto most_rows = static_cast<std::size_t>(std::max<std::int64_t>(style.most_rows, 3));
+    for (std::size_t row = 0; row < chosen.rows.size(); ++row) {
       std::vector<Grid::Entry>& cells = grid.rows.emplace_back();
-      if (!may_be_shown(row, rows, std::max<std::int64_t>(style.most_rows, 3))) continue;
-      for (std::int64_t column = 0; column < columns; ++column) {
-        if (may_be_shown(column, columns, most_columns)) {
-          cells.push_back(cell_at(tensor, layout.offset({table, row, column})));
+      if (!may_be_shown(row, chosen.rows.size(), most_rows)) continue;
+      for (std::size_t column = 0; column < chosen.columns.size(); ++column) {
+        if (may_be_shown(column, chosen.columns.size(), style.width)) {
+          const std::int64_t offset =
+              layout.offset({table, chosen.rows[row], chosen.columns[column]});
+          cells.push_back(cell_at(tensor, offset, view));
         } else {
           cells.emplace_back();
         }
@@ -128,7 +164,7 @@ std::string text(const Tensor& tensor, const GridStyle& style, const AxisNames& 
     }
     return grid;
   };
-  return text(layout.tables(), grid_at, style);
+  return text(std::ssize(chosen.tables), grid_at, style);
 }
 
 }  // namespace lattice

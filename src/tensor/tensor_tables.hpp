@@ -1,6 +1,8 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -58,8 +60,15 @@ class TensorTables {
   std::vector<int> across_ = {};
 };
 
+/// What is shown of a tensor, if not all its numbers.
+struct TensorView {
+  std::map<std::int64_t, std::string> words = {};  ///< in place of numbers, by offset
+  std::set<std::int64_t> within =
+      {};  ///< rows and columns without any of these are not; all if empty
+};
+
 /// A tensor of one axis or more as grids side by side.
 [[nodiscard]] std::string text(const Tensor& tensor, const GridStyle& style,
-                               const AxisNames& names = {});
+                               const AxisNames& names = {}, const TensorView& view = {});
 
 }  // namespace lattice

@@ -21,6 +21,7 @@
 #include "show/ink.hpp"
 #include "show/text_table.hpp"
 #include "text/counted.hpp"
+#include "tools/answers.hpp"
 #include "tools/commands.hpp"
 #include "tools/options.hpp"
 
@@ -41,9 +42,6 @@ struct KeyVariant {
   std::int64_t variant;
   std::vector<KeyAnswer> answers;
 };
-
-/// How a blank was answered.
-enum class Mark : std::uint8_t { right, wrong, shown, empty };
 
 /// What a student returned, marked.
 struct Returned {
@@ -85,50 +83,30 @@ std::map<std::string, KeyVariant> read_key(const std::string& path) {
   return variants;
 }
 
-std::string text_in(const Json& json, const char* name) {
-  const auto found = json.find(name);
-  return found != json.end() && found->is_string() ? found->get<std::string>() : "";
-}
-
-std::int64_t count_in(const Json& json, const char* name) {
-  const auto found = json.find(name);
-  return found != json.end() && found->is_number_integer() ? found->get<std::int64_t>() : 0;
-}
-
-/// Marks one answer by what was typed; what a page says of itself is not taken on trust.
-Mark marked(const Json& answer, const KeyAnswer& key) {
-  if (!answer.is_object()) return Mark::empty;
-  if (text_in(answer, "state") == "shown") return Mark::shown;
-  const auto value = answer.find("value");
-  if (value == answer.end() || !value->is_number()) return Mark::empty;
-  return std::abs(value->get<double>() - key.answer) <= key.within ? Mark::right : Mark::wrong;
+/// Marks one answer by what was typed; what a file says of itself is not taken on trust.
+Mark marked(const BlankAnswer& answer, const KeyAnswer& key) {
+  if (answer.state == Mark::shown) return Mark::shown;
+  if (!answer.value) return Mark::empty;
+  return std::abs(*answer.value - key.answer) <= key.within ? Mark::right : Mark::wrong;
 }
 
 /// Marks a returned file; nothing where it is no answers to an exercise of the key.
 std::optional<Returned> marked(const fs::path& path, const std::map<std::string, KeyVariant>& key) {
-  Json json;
-  try {
-    json = parse_json(read_file(path, "answers"));
-  } catch (const FileError&) {
-    return std::nullopt;
-  }
-  if (!json.is_object() || !json.contains("answers") || !json["answers"].is_array())
-    return std::nullopt;
-  const auto variant = key.find(text_in(json, "exercise"));
+  const std::optional<Answers> answers = read_answers(path);
+  if (!answers) return std::nullopt;
+  const auto variant = key.find(answers->exercise);
   if (variant == key.end()) return std::nullopt;
   Returned returned{.file = path.filename().string(),
-                    .name = text_in(json, "name"),
+                    .name = answers->name,
                     .variant = variant->second.variant,
                     .marks = {},
                     .numbers = {}};
-  const Json& answers = json["answers"];
   const std::vector<KeyAnswer>& right = variant->second.answers;
   for (std::size_t at = 0; at < right.size(); ++at) {
-    const Json answer = at < answers.size() ? answers[at] : Json();
+    const BlankAnswer answer = at < answers->blanks.size() ? answers->blanks[at] : BlankAnswer();
     returned.marks.push_back(marked(answer, right[at]));
     returned.numbers.push_back(right[at].number);
-    if (answer.is_object())
-      returned.hints += std::clamp<std::int64_t>(count_in(answer, "hints"), 0, 2);
+    returned.hints += answer.hints;
   }
   if (returned.name.empty()) returned.name = returned.file;
   return returned;
@@ -136,9 +114,6 @@ std::optional<Returned> marked(const fs::path& path, const std::map<std::string,
 
 constexpr Words<Mark> mark_signs = {
     {Mark::right, "✓"}, {Mark::wrong, "✗"}, {Mark::shown, "shown"}, {Mark::empty, "–"}};
-constexpr Words<Mark> mark_words = {
-    {Mark::right, "right"}, {Mark::wrong, "wrong"}, {Mark::shown, "shown"}, {Mark::empty, "empty"}};
-
 /// A blank, and how many did not get it right.
 struct OftenWrong {
   std::size_t blank;

@@ -17,6 +17,7 @@
 #include "text/typed.hpp"
 #include "tools/answer_options.hpp"
 #include "tools/commands.hpp"
+#include "tools/exercise.hpp"
 #include "tools/options.hpp"
 #include "tools/outputs.hpp"
 #include "tools/sheets.hpp"
@@ -38,9 +39,13 @@ struct WorkAsked {
   bool walk = false;
   bool curves = false;
   Exercise exercise = {};
+  bool at_prompt = false;  ///< whether the exercise is worked there
+  std::string answers_file = {};
   std::int64_t variants = 0;
+  std::int64_t variant = 0;  ///< one of them; none if 0
   std::optional<std::uint64_t> blanks_seed = std::nullopt;
   std::string html = {};
+  std::string pdf = {};
   std::string xlsx = {};
   std::string graph = {};
   bool gradients = false;
@@ -48,8 +53,13 @@ struct WorkAsked {
   std::string as_sheet = {};
 
   [[nodiscard]] bool names_files() const {
-    return !html.empty() || !xlsx.empty() || !graph.empty() || !as_sheet.empty() ||
+    return !html.empty() || !pdf.empty() || !xlsx.empty() || !graph.empty() || !as_sheet.empty() ||
            (!json.empty() && json != on_stdout);
+  }
+
+  /// The steps of a lesson.
+  [[nodiscard]] std::vector<std::int64_t> steps_of_lesson() const {
+    return steps.empty() ? std::vector<std::int64_t>{1} : steps;
   }
 
   /// So many steps a page can go on by.
@@ -59,6 +69,8 @@ struct WorkAsked {
 void declare_forms(Verb& verb, WorkAsked& asked) {
   verb.heading("Forms");
   verb.file("--html", asked.html, "Write a page that needs nothing but a browser", "FILE");
+  verb.file("--pdf", asked.pdf, "Write the page as it prints, by a browser of this machine",
+            "FILE");
   verb.file("--xlsx", asked.xlsx, "Write a spreadsheet in which every calculated cell is a formula",
             "FILE");
   verb.file("--graph", asked.graph,
@@ -77,6 +89,12 @@ void declare_forms(Verb& verb, WorkAsked& asked) {
 
 void declare_exercise(Verb& verb, WorkAsked& asked) {
   verb.heading("Exercise");
+  verb.flag("--exercise", asked.at_prompt,
+            "Fill in the blanks here, at the prompt: 6 unless --blanks says how many");
+  verb.file("--answers", asked.answers_file,
+            "Keep the answers of --exercise in this file: it goes on where it was left, and "
+            "lattice mark marks it",
+            "FILE");
   verb.read(
       "--blanks",
       [&asked](const std::string& text) {
@@ -101,6 +119,12 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
       "key",
       "N");
   verb.read(
+      "--variant",
+      [&asked](const std::string& text) {
+        asked.variant = whole_number("--variant", text, 1, 999);
+      },
+      "The variant N of those, at the prompt or as one page", "N");
+  verb.read(
       "--blanks-seed",
       [&asked](const std::string& text) {
         asked.blanks_seed = static_cast<std::uint64_t>(
@@ -113,15 +137,6 @@ void declare_exercise(Verb& verb, WorkAsked& asked) {
         asked.exercise.tolerance = positive_number("--tolerance", text);
       },
       "How far an answer may be off, as a share of the number (default 0.005)", "SHARE");
-}
-
-/// The variants of an exercise for a class; of a lesson alone.
-Variants variants_of(const WorkAsked& asked) {
-  return {.count = asked.variants,
-          .html = asked.html,
-          .steps = asked.steps.empty() ? std::vector<std::int64_t>{1} : asked.steps,
-          .exercise = asked.exercise,
-          .digits = asked.options.digits};
 }
 
 /// The command that works a sheet with the update it was worked with; empty without one, and where
@@ -148,9 +163,17 @@ void write_forms(const WorkAsked& asked, const WorkedExample& example, const Jso
   const auto tell = [&](const std::string& path, std::string_view what) {
     if (asked.json != on_stdout) console.print_line(fmt::format("{}  {}", written(path), what));
   };
+  const PageSettings page = {
+      .exercise = asked.exercise, .variant = asked.variant, .digits = asked.options.digits};
   if (!asked.html.empty()) {
-    write_page(asked.html, example, {.exercise = asked.exercise, .digits = asked.options.digits});
+    write_page(asked.html, example, page);
     tell(asked.html, "page: open it in a browser");
+  }
+  if (!asked.pdf.empty()) {
+    write_pdf(asked.pdf, example, page);
+    tell(asked.pdf, asked.exercise.is_asked_for()
+                        ? "to print: the answers are on a sheet of their own"
+                        : "to print");
   }
   if (!asked.xlsx.empty()) {
     write_spreadsheet(asked.xlsx, example, asked.exercise);
@@ -177,11 +200,12 @@ void write_forms(const WorkAsked& asked, const WorkedExample& example, const Jso
 
 /// Refuses what would have no effect.
 void check(const WorkAsked& asked) {
-  const bool has_blanks = !asked.html.empty() || !asked.xlsx.empty();
+  const bool has_pages = !asked.html.empty() || !asked.pdf.empty();
+  const bool has_blanks = has_pages || !asked.xlsx.empty() || asked.at_prompt;
   if (asked.exercise.is_asked_for() && !has_blanks) {
-    throw SettingError({.what = "blanks need a page or a spreadsheet",
-                        .expected = "--html or --xlsx with --blanks and --blank",
-                        .found = "neither",
+    throw SettingError({.what = "blanks need a page, a spreadsheet or the prompt",
+                        .expected = "--html, --pdf, --xlsx or --exercise with --blanks and --blank",
+                        .found = "none of them",
                         .remedy = "--html exercise.html"});
   }
   if ((asked.exercise.hard || !asked.exercise.in.empty()) && asked.exercise.blanks == 0) {
@@ -190,19 +214,41 @@ void check(const WorkAsked& asked) {
                         .found = "no --blanks",
                         .remedy = "--blanks 12"});
   }
-  if (asked.variants > 0 && (!asked.exercise.is_asked_for() || asked.html.empty())) {
+  if (asked.variant > 0 && asked.variants > 0) {
+    throw SettingError({.what = "--variant and --variants exclude each other",
+                        .expected = "one variant, or all of them",
+                        .found = "both"});
+  }
+  if (asked.variants > 0 && (!asked.exercise.is_asked_for() || !has_pages)) {
     throw SettingError({.what = "--variants are exercises on pages",
-                        .expected = "--html and --blanks with --variants",
-                        .found = asked.html.empty() ? "no --html" : "no --blanks",
+                        .expected = "--blanks with --html or --pdf",
+                        .found = has_pages ? "no --blanks" : "neither --html nor --pdf",
                         .remedy = "--blanks 12 --html exercise.html"});
   }
   const bool has_other_forms = asked.walk || asked.curves || !asked.xlsx.empty() ||
                                !asked.graph.empty() || !asked.as_sheet.empty() ||
-                               !asked.json.empty();
+                               !asked.json.empty() || asked.at_prompt;
   if (asked.variants > 0 && has_other_forms) {
     throw SettingError({.what = "--variants are written as pages alone",
-                        .expected = "--html and no other form",
+                        .expected = "--html, --pdf and no other form",
                         .found = "another form"});
+  }
+  if (asked.variant > 0 && !asked.exercise.is_asked_for()) {
+    throw SettingError({.what = "--variant is one of an exercise",
+                        .expected = "--blanks or --exercise with --variant",
+                        .found = "neither",
+                        .remedy = "--exercise"});
+  }
+  if (!asked.answers_file.empty() && !asked.at_prompt) {
+    throw SettingError({.what = "--answers keeps what is typed at the prompt",
+                        .expected = "--exercise with --answers",
+                        .found = "no --exercise",
+                        .remedy = "--exercise"});
+  }
+  if (asked.at_prompt && (asked.walk || asked.json == on_stdout)) {
+    throw SettingError({.what = "the exercise has the prompt to itself",
+                        .expected = "--exercise without --walk, and with a file after --json",
+                        .found = asked.walk ? "--walk" : "--json without a file"});
   }
   if (asked.curves && asked.html.empty() && asked.json.empty()) {
     throw SettingError({.what = "--curves needs a page or JSON",
@@ -233,9 +279,7 @@ struct Worked {
 
 Worked work_lesson(const WorkAsked& asked, const Lesson& lesson, Console& console) {
   const Prepared prepared = prepare(lesson);
-  Worked worked{.example =
-                    prepared.work(asked.steps.empty() ? std::vector<std::int64_t>{1} : asked.steps,
-                                  asked.curves, asked.further())};
+  Worked worked{.example = prepared.work(asked.steps_of_lesson(), asked.curves, asked.further())};
   const TableReading& reading = prepared.reading;
   say(remarks_on(reading.decimal_commas, reading.data.name), lesson, console);
   say(remarks_on(prepared.network), lesson, console);
@@ -283,40 +327,53 @@ Worked work_own_sheet(const WorkAsked& asked, const Console& console) {
 }
 
 /// Writes the variants of a lesson.
-/// @param is_other whether a model or a sheet was named
-void write_variants_of(const WorkAsked& asked, const Lesson& lesson, bool is_other,
-                       const Console& console) {
-  if (is_other) {
-    throw SettingError({.what = "--variants need other rows and start weights",
-                        .expected = "a lesson, or a demo set",
-                        .found = asked.options.subject});
-  }
-  const Variants variants = variants_of(asked);
-  std::vector<Output> outputs;
-  for (const std::string& path : variants.paths())
-    outputs.push_back({"--html", path});
-  check_outputs(outputs, asked.options.inputs(lesson), console);
-  write_variants(variants, lesson, console);
+void write_variants_of(const WorkAsked& asked, const Lesson& lesson, const Console& console) {
+  const VariantFiles files(asked.html, asked.pdf, asked.variants);
+  check_outputs(files.outputs(), asked.options.inputs(lesson), console);
+  write_variants(VariantSeries(lesson, asked.steps_of_lesson(), asked.exercise), files,
+                 asked.options.digits, console);
+}
+
+/// Makes a lesson and the exercise those of one variant.
+void take_variant(WorkAsked& asked, Lesson& lesson) {
+  VariantSeries series(lesson, asked.steps_of_lesson(), asked.exercise);
+  for (std::int64_t number = 1; number < asked.variant; ++number)
+    static_cast<void>(series.next());
+  Variant variant = series.next();
+  lesson.seed = variant.seed;
+  asked.exercise = std::move(variant.exercise);
 }
 
 void work(WorkAsked& asked, Console& console) {
+  if (asked.at_prompt && !asked.exercise.is_asked_for()) {
+    constexpr std::int64_t usual_blanks = 6;
+    asked.exercise.blanks = usual_blanks;
+  }
   check(asked);
   const bool is_model = asked.answers.names_model(asked.options);
   const bool is_sheet = !is_model && asked.sheet.names_sheet(asked.options);
-  const Lesson lesson = is_model   ? Lesson()
-                        : is_sheet ? asked.options.lesson_on({})
-                                   : asked.options.lesson();
+  Lesson lesson = is_model   ? Lesson()
+                  : is_sheet ? asked.options.lesson_on({})
+                             : asked.options.lesson();
   check_outputs({{"--html", asked.html},
+                 {"--pdf", asked.pdf},
                  {"--xlsx", asked.xlsx},
                  {"--graph", asked.graph},
                  {"--sheet", asked.as_sheet},
+                 {"--answers", asked.answers_file},
                  {"--json", asked.json == on_stdout ? "" : asked.json}},
                 asked.options.inputs(lesson), console);
   asked.exercise.seed = asked.blanks_seed.value_or(lesson.seed);
+  if ((asked.variants > 0 || asked.variant > 0) && (is_model || is_sheet)) {
+    throw SettingError({.what = "variants need other rows and start weights",
+                        .expected = "a lesson, or a demo set",
+                        .found = is_model ? "a model" : "a sheet"});
+  }
   if (asked.variants > 0) {
-    write_variants_of(asked, lesson, is_model || is_sheet, console);
+    write_variants_of(asked, lesson, console);
     return;
   }
+  if (asked.variant > 0) take_variant(asked, lesson);
   TerminalStyle style = console.style;
   style.digits = asked.options.digits;
   const Worked worked = is_model   ? work_model(asked, style, console)
@@ -330,6 +387,14 @@ void work(WorkAsked& asked, Console& console) {
   say(remarks_on(example.steps.front().work.sheet()), lesson, console);
   if (asked.names_files()) write_forms(asked, worked.example, worked.json, console);
   if (asked.json == on_stdout) write(console.out, worked.json);
+  if (asked.at_prompt) {
+    Console inner{.out = console.out, .err = console.err, .style = style};
+    work_exercise(
+        example,
+        {.exercise = asked.exercise, .variant = asked.variant, .answers = asked.answers_file},
+        std::cin, inner);
+    return;
+  }
   const bool is_done = asked.names_files() || asked.json == on_stdout;
   if (is_done && !asked.walk) return;
   if (asked.walk) {

@@ -129,8 +129,7 @@ class FormulaWriter {
       case Formula::Kind::number:
         return format_number(node.number, notation_.digits);
       case Formula::Kind::cell:
-        return notation_.filled_in ? format_number(node.cell.number, notation_.digits)
-                                   : to_string(node.cell);
+        return notation_.filled_in ? number_of(formula) : to_string(node.cell);
       case Formula::Kind::sum:
         return list(formula, " + ", [&](const Formula& term, bool leads) {
           return leads && term.kind() == Formula::Kind::difference
@@ -157,8 +156,7 @@ class FormulaWriter {
       case Formula::Kind::pick:
         return formula.picked() == nullptr ? "NaN" : text(*formula.picked());
       case Formula::Kind::shorthand:
-        return notation_.filled_in ? format_number(formula.evaluate(), notation_.digits)
-                                   : name_of(formula);
+        return notation_.filled_in ? number_of(formula) : name_of(formula);
     }
     return "";
   }
@@ -219,6 +217,13 @@ class FormulaWriter {
   [[nodiscard]] std::string name_of(const Formula& formula) const {
     const Known* const known = find(formula);
     return known == nullptr ? formula.function_name() : numbered(*known);
+  }
+
+  /// The number of a cell or a shorthand, or what stands in its place.
+  [[nodiscard]] std::string number_of(const Formula& formula) const {
+    const std::optional<std::string> words =
+        notation_.write ? notation_.write(formula) : std::nullopt;
+    return words.value_or(format_number(formula.evaluate(), notation_.digits));
   }
 
   /// `formula` as it stands inside something that binds with `around`.

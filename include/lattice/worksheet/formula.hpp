@@ -35,15 +35,19 @@ struct Cell {
 /// `W[1,0]` for a value, `∂W[1,0]` for a gradient, `rate` for a setting.
 [[nodiscard]] std::string to_string(const Cell& cell);
 
+class Formula;
+
 /// How a formula is written down.
 struct Notation {
   bool filled_in = false;       ///< numbers in place of the names of cells
   int digits = usual_digits;    ///< significant digits of numbers
   std::string times = "·";      ///< the sign between factors
   std::size_t longest_sum = 6;  ///< more terms than this are shortened, with count and subtotal
-};
 
-class Formula;
+  /// What stands in place of the number of a cell or a shorthand, where numbers are filled in; the
+  /// number where it has nothing to say.
+  std::function<std::optional<std::string>(const Formula&)> write = nullptr;
+};
 
 /// A question about two numbers, on whose answer a formula depends.
 struct Condition {
