@@ -19,10 +19,12 @@
 #include "show/blanks.hpp"
 #include "show/formula_patterns.hpp"
 #include "show/function_names.hpp"
+#include "show/glossary.hpp"
 #include "show/page/files.hpp"
 #include "show/page_structure.hpp"
 #include "show/page_words.hpp"
 #include "show/plot.hpp"
+#include "show/slips.hpp"
 #include "show/work_tables.hpp"
 #include "worksheet/formula_text.hpp"
 
@@ -234,8 +236,13 @@ class PageSteps {
         choose_blanks(first.tables(), settings_.exercise, example_.steps);
     exercise_id_ = exercise_id(example_.title, first.tables(), blanks);
     for (const Blank& blank : blanks) {
-      blanks_.push_back(
-          {{"table", blank.spot.table}, {"place", blank.spot.offset}, {"within", blank.within}});
+      Json slips = Json::array();
+      for (const Slip& slip : slips_at(first.tables(), blank))
+        slips.push_back({number_in_json(slip.number), slip.sentence});
+      blanks_.push_back({{"table", blank.spot.table},
+                         {"place", blank.spot.offset},
+                         {"within", blank.within},
+                         {"slips", std::move(slips)}});
     }
   }
 
@@ -273,6 +280,14 @@ Json notation() {
           {"functions", std::move(functions)}};
 }
 
+/// The terms that a page explains: [name, meaning, the lines that it is about].
+Json terms_on_page(const WorkedExample& example) {
+  Json list = Json::array();
+  for (const GlossaryTerm& term : terms_of(example))
+    list.push_back({term.name, term.meaning, term.where});
+  return list;
+}
+
 /// The data of a page.
 std::string data_of(const WorkedExample& example, const PageSettings& settings,
                     std::vector<StyleAndScript>& of_subjects) {
@@ -288,6 +303,7 @@ std::string data_of(const WorkedExample& example, const PageSettings& settings,
                {"colours", plot::series_texts()},
                {"digits", settings.digits},
                {"notation", notation()},
+               {"terms", terms_on_page(example)},
                {"words", page_words()}};
   if (example.steps.front().work.result().value().precision() == Precision::single)
     json["is_single"] = true;

@@ -9,6 +9,7 @@
 
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/explain.hpp"
+#include "show/slips.hpp"
 
 namespace lattice {
 namespace {
@@ -136,6 +137,20 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"together", "together {sum}"},
     {"one_more_picture", "and 1 more picture in the sum"},
     {"more_pictures", "and {count} more pictures in the sum"},
+    // Terms, and how large everything is.
+    {"terms_here", "Terms on this line"},
+    {"terms_elsewhere", "Other terms on this page"},
+    {"zoomed", "{percent} % of the usual size"},
+    {"slide_on", "One line for a projector. Esc leaves it."},
+    {"slide_off", "The whole page"},
+    // What numbers mean.
+    {"means_rise", "If {number} were {step} larger, {result} would be about {change} larger."},
+    {"means_fall", "If {number} were {step} larger, {result} would be about {change} smaller."},
+    {"means_nothing", "When {number} changes a little, {result} hardly changes."},
+    {"raises",
+     "Its gradient is negative: {result} falls as this weight rises, so the update raises it."},
+    {"lowers",
+     "Its gradient is positive: {result} rises with this weight, so the update lowers it."},
     // Exercises.
     {"blank", "blank {number}: {name}"},
     {"is_no_number", "{typed} is not a number"},
@@ -148,16 +163,7 @@ constexpr auto words_of_work = std::to_array<PageWord>({
     {"not_right", "{typed} is not right."},
     {"type_it", "Type the number, and press Enter."},
     {"typed_no_number", "“{typed}” is not a number."},
-    {"slip_no_update", "That is the weight before the update."},
-    {"slip_direction", "The step goes the other way: a weight moves against its gradient."},
-    {"slip_sign", "The sign is wrong."},
-    {"slip_mean", "It is {count} times too large: the mean over the rows divides by {count}."},
-    {"slip_mean_twice", "It is {count} times too small: is it divided by {count} twice?"},
-    {"slip_twice", "It is twice as large as it should be."},
-    {"slip_half", "It is half of what it should be."},
-    {"slip_transposed", "That is {number}: rows and columns are exchanged."},
-    {"slip_term", "One term of the sum is missing."},
-    {"slip_other", "That is {number}."},
+    {"slip_other", another_number},
     {"save_answers", "save answers"},
     {"whose_answers", "Whose answers are these? (It may be left empty.)"},
     {"hint_formula", "Hint: its formula"},

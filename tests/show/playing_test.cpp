@@ -8,6 +8,7 @@
 
 #include "lattice/lattice.hpp"
 #include "support/worked.hpp"
+#include "text/arithmetic.hpp"
 
 /// A page that is played with: by keyboard and mouse, in a browser (play_with_page.py).
 namespace lattice::testing {
@@ -196,6 +197,14 @@ TEST(playing, takes_sums_and_fractions_for_numbers) {
       EXPECT_DOUBLE_EQ(seen[at][1].get<double>(), *number) << text;
     }
   }
+  // The prompt reads the same.
+  for (const Json& each : seen) {
+    const std::optional<double> number = parse_arithmetic(each[0].get<std::string>());
+    EXPECT_EQ(each[1].is_null(), !number.has_value()) << each[0];
+    if (number && !each[1].is_null()) {
+      EXPECT_DOUBLE_EQ(each[1].get<double>(), *number) << each[0];
+    }
+  }
   EXPECT_TRUE(seen[20][1].is_null());
   EXPECT_TRUE(seen[21][1].is_null());
   EXPECT_EQ(seen[22][1], 3.0);
@@ -268,7 +277,31 @@ TEST(playing, prints_a_box_for_every_blank_and_all_that_it_needs) {
   expect_on_paper({"work", "stamps", "--net", "conv 2 of 3x3, maximum 2, flatten, dense 8",
                    "--batch", "2", "--blanks", "8", "--hard", "--in", "forward,reverse"},
                   {"What else the blanks need", "∂conv = "});
-  expect_on_paper({"work", "studios", "--blanks", "8"}, {"What else the blanks need"});
+  expect_on_paper({"work", "studios", "--blanks", "8", "--hard"}, {"What else the blanks need"});
+}
+
+TEST(playing, says_what_a_gradient_means_and_a_change_bears_it_out) {
+  const Json seen = played("meaning");
+  std::size_t tried = 0;
+  for (const Json& each : seen["gradients"]) {
+    const std::string said = each["said"];
+    const double gradient = each["gradient"];
+    EXPECT_THAT(said, HasSubstr(gradient > 0.0 ? "larger." : "smaller.")) << each["name"];
+    EXPECT_THAT(said, StartsWith(fmt::format("If {} were ", each["name"].get<std::string>())));
+    const double moved = each["moved"];
+    if (moved == 0.0) continue;
+    ++tried;
+    EXPECT_EQ(moved > 0.0, gradient > 0.0) << said;
+    EXPECT_NEAR(std::abs(moved), std::abs(gradient) * 0.001, 0.01 * std::abs(moved)) << said;
+    EXPECT_THAT(said, HasSubstr(format_number(std::abs(gradient) * 0.001, 3)));
+  }
+  EXPECT_EQ(tried, 3U);
+  EXPECT_EQ(seen["gradients"][0]["place"], " feature 0 thickness, unit 1");
+  for (const Json& each : seen["updates"]) {
+    EXPECT_THAT(
+        each["said"].get<std::string>(),
+        HasSubstr(each["by"] > 0.0 ? "so the update raises it" : "so the update lowers it"));
+  }
 }
 
 TEST(playing, is_not_led_astray_by_addresses) {

@@ -294,6 +294,37 @@ def paper(browser, page, folder):
     return {"pages": [each for each in pages if each.strip()], **missing}
 
 
+def meaning(browser, page, folder):
+    """What is said of gradients and of updates, beside what a change of that size does to the result."""
+    return browser.execute_script("""
+      predicting.isOn = false;
+      goToStage("reverse");
+      const seen = [];
+      for (const name of ["hidden.weight[0,1]", "hidden.bias[2]", "output.weight[1,0]", "hidden[0,1]"]) {
+        ask(spotCalled(0, "∂" + name), true);
+        const said = document.querySelector("#why .meaning")?.textContent ?? "";
+        const spot = spotCalled(0, name);
+        const before = numberAt(resultSpot());
+        const is = numberAt(spot);
+        const step = Number(said.match(/were ([\d.e−]+) larger/)?.[1].replace("−", "-"));
+        let moved = 0;
+        if (tableOf(spot).made === undefined) {
+          setNumber(spot, is + step);
+          moved = numberAt(resultSpot()) - before;
+          putBackAll();
+        }
+        seen.push({name, said, moved, gradient: numberAt(spotCalled(0, "∂" + name)),
+                   place: document.querySelector("#why .place").textContent});
+      }
+      goToStage("update");
+      const updates = ["new hidden.weight[0,1]", "new hidden.weight[1,1]", "new output.weight[1,0]"].map(name => {
+        ask(spotCalled(0, name), true);
+        const spot = spotCalled(0, name);
+        return {said: document.querySelector("#why .meaning")?.textContent ?? "", by: numberAt(spot) - numberAt(spotCalled(0, name.slice(4)))};
+      });
+      return {gradients: seen, updates};""")
+
+
 def hostile(browser, page, folder):
     """Addresses that nobody wrote in good faith."""
     seen = []

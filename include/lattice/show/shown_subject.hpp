@@ -36,6 +36,16 @@ struct PageWord {
   std::string_view text;
 };
 
+/// A term of the field, which pages explain at a key press.
+struct GlossaryTerm {
+  std::string_view name;
+  std::string_view meaning;
+
+  /// The lines that it is about: stages, operations, sections and update rules, separated by
+  /// commas.
+  std::string_view where;
+};
+
 /// The text of `show_data` for rows of one subject.
 struct DataView {
   std::string about;  ///< the first lines
@@ -159,6 +169,7 @@ struct ShownSubject {
   StyleAndScript watch = {};
 
   std::vector<PageWord> words = {};  ///< what these scripts say
+  std::vector<GlossaryTerm> terms = {};      ///< of the subject, explained on pages
 
   std::vector<SubjectChart> charts = {};
   std::vector<DataWriter> writers = {};

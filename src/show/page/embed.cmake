@@ -25,7 +25,8 @@ embed(paper_css paper.css)
 embed(page_css page.css)
 embed(page_html page.html)
 embed(page_js numbers.js formulas.js compile.js recalculate.js tables.js patches.js why.js exercise.js walk.js
-      curves.js flow.js columns.js network.js change.js predict.js compare.js steps.js plane.js address.js print.js)
+      curves.js flow.js columns.js network.js change.js predict.js compare.js steps.js plane.js address.js terms.js
+      view.js print.js)
 embed(start_js start.js)
 embed(watch_css watch.css)
 embed(watch_html watch.html)

@@ -55,39 +55,18 @@ function judge(blank, text) {
   return isRight;
 }
 
-/** What may have gone wrong, where an answer is just what a usual slip gives; else nothing. */
+/** What may have gone wrong, where an answer is what a usual slip gives, or another number of the table;
+    else nothing. */
 function diagnosis(blank) {
   const typed = parseTyped(blank.typed);
   if (typed === null) return "";
-  const number = numberOfBlank(blank);
   const is = other => Math.abs(typed - other) <= Math.max(blank.within, 1e-9 * Math.abs(other));
-  const {kind, line, shape} = tableOf(blank);
-  if (kind === "after") {
-    const before = stepNumbers[0].stored(line - 1)[blank.place];
-    if (is(before)) return told("slip_no_update");
-    if (is(2 * before - number)) return told("slip_direction");
-  }
-  if (is(-number)) return told("slip_sign");
-  const isOfLoss = kind === "gradient" || tableOf(blank).name === minibatch().result;
-  const rows = isOfLoss ? minibatch().rows.length || minibatch().counting.length : 0;
-  if (rows > 1 && is(number * rows)) return told("slip_mean", {count: rows});
-  if (rows > 1 && is(number / rows)) return told("slip_mean_twice", {count: rows});
-  if (is(2 * number)) return told("slip_twice");
-  if (is(number / 2)) return told("slip_half");
-  const index = indexOf(shape, blank.place);
-  const placed = at => at.reduce((sum, each, axis) => sum * shape[axis] + each, 0);
-  const others = stepNumbers[0].stored(blank.table);
-  if (index.length === 2 && index[0] !== index[1] && index[1] < shape[0] && index[0] < shape[1] && is(others[placed([index[1], index[0]])])) {
-    return told("slip_transposed", {number: nameOf({table: blank.table, place: placed([index[1], index[0]])})});
-  }
-  const formula = formulaOf(blank);
-  if (isKind(formula, "+")) {
-    const missing = formula.slice(1).find(term => evaluate(term) !== 0 && is(number - evaluate(term)));
-    if (missing !== undefined) return told("slip_term");
-  }
-  for (let place = 0; place < others.length; ++place) {
+  const slip = blank.slips.find(([number]) => is(number));
+  if (slip) return slip[1];
+  const numbers = stepNumbers[0].stored(blank.table);
+  for (let place = 0; place < numbers.length; ++place) {
     const spot = {table: blank.table, place};
-    if (place !== blank.place && !isHidden(spot) && is(others[place])) return told("slip_other", {number: nameOf(spot)});
+    if (place !== blank.place && !isHidden(spot) && is(numbers[place])) return told("slip_other", {number: nameOf(spot)});
   }
   return "";
 }

@@ -26,7 +26,15 @@ document.getElementById("ground").addEventListener("click", () => {
   root.dataset.ground = isDark ? "light" : "dark";
 });
 
+/** What presenters press, where it means nothing else. */
+function slideKeys(target) {
+  const leave = {Escape: () => turnSlide(false)};
+  if (target.closest("td, button, input, summary")) return leave;
+  return {...leave, " ": goOn, ArrowRight: goOn, ArrowDown: goOn, ArrowLeft: goBack, ArrowUp: goBack};
+}
+
 document.addEventListener("keydown", event => {
+  if (termsBox.open && event.key !== "?") return;
   if (event.ctrlKey || event.altKey || event.metaKey || event.target.tagName === "SELECT" ||
       (event.target.tagName === "INPUT" && ["text", "number"].includes(event.target.type))) return;
   const keys = {
@@ -39,6 +47,14 @@ document.addEventListener("keydown", event => {
     Home: () => goTo(0),
     End: () => goTo(minibatch().walk.length - 1),
     n: turnPictures,
+    "?": () => turnTerms(),
+    "+": () => zoomBy(1),
+    "=": () => zoomBy(1),
+    "-": () => zoomBy(-1),
+    "−": () => zoomBy(-1),
+    0: () => zoomBy(0),
+    s: () => turnSlide(),
+    ...(view.isSlide ? slideKeys(event.target) : {}),
   };
   stages.forEach((stage, at) => { keys[String(at + 1)] = () => goToStage(stage); });
   if (!(event.key in keys)) return;

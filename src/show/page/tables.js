@@ -1,17 +1,25 @@
-/** The longest window on a table; the rest is reached with its buttons. */
-const windowRows = 10;
-const windowColumns = 10;
+/** The least rows and columns of a table that are shown at once; the rest is reached with its buttons. */
+const leastShown = 10;
 
 /** The width of a point of a picture and of the gap between two pictures, in rem (page.css). */
 const pointWidth = 1.17;
 const pictureGap = 0.7;
 
-/** The room for pictures beside the labels of their rows, in rem. */
-function roomForPictures() {
-  const labels = 4;
+/** The room on the desk and in the window, in rem. */
+function room() {
   const rem = parseFloat(getComputedStyle(document.documentElement).fontSize);
-  const wide = document.getElementById("desk").clientWidth || 60 * rem;
-  return wide / rem - labels;
+  return {wide: (document.getElementById("desk").clientWidth || 60 * rem) / rem, high: window.innerHeight / rem};
+}
+
+/** The room for pictures beside the labels of their rows, in rem. */
+const roomForPictures = () => (view.isSlide ? 26 : room().wide - 4);
+
+/** How many rows and columns of numbers a table shows: more in a large window, as many on every slide. */
+function shownAtOnce() {
+  if (view.isSlide) return {rows: leastShown, columns: leastShown};
+  const {wide, high} = room();
+  return {rows: Math.max(leastShown, Math.floor((high - 33) / 2)),
+          columns: Math.max(leastShown, Math.floor((wide - 8) / 5))};
 }
 
 const placesAlong = (axes, shape) => axes.reduce((places, axis) => places * shape[axis], 1);
@@ -65,9 +73,9 @@ class Layout {
       return {rows: most, columns: this.width * pointWidth > room ? Math.floor(room / pointWidth) : pictures * this.width};
     }
     const most = 14;
-    if (!this.isPicture) return {rows: windowRows, columns: windowColumns};
+    if (!this.isPicture) return shownAtOnce();
     const pictures = Math.max(1, Math.floor(most / this.width));
-    return {rows: most, columns: this.width > most ? windowColumns : pictures * this.width};
+    return {rows: most, columns: this.width > most ? leastShown : pictures * this.width};
   }
 }
 

@@ -83,21 +83,23 @@ function numberTable(table, options) {
 /** The line that is being worked: operands, result, what it passes on. */
 function drawDesk() {
   const entry = entryNow();
-  const title = make("h2");
+  const title = make("h2", {"aria-label": entry.title});
   title.append(entry.title === entry.name ? entry.name : symbolsAsMath(entry.title));
   const result = numberTable(entry.result);
   result.classList.add("result");
   if (entry.stage === "reverse") {
     const words = told("swept", {result: minibatch().result, line: entry.line});
     const behind = tablesBehind(entry.result).map(each => numberTable(each));
-    desk.replaceChildren(title, sentence(words),
+    desk.replaceChildren(title, aboutLine(words),
                          make("div", {class: "tables"}, result, ...tablesBeside(entry.result), ...behind),
-                         ...passedOn(entry));
+                         ...(view.isSlide ? [] : passedOn(entry)));
     return;
   }
   const words = entry.stage === "update" ? aboutUpdate(entry) : entry.operation;
-  const operands = entry.operands.map(each => numberTable(each));
-  desk.replaceChildren(title, sentence(words), ...augmentedIn(entry),
+  // A slide has what the number is made from, wherever that stands.
+  const beside = view.isSlide ? tablesBehind(entry.result) : entry.operands;
+  const operands = beside.map(each => numberTable(each));
+  desk.replaceChildren(title, aboutLine(words), ...augmentedIn(entry),
                        make("div", {class: "tables"}, result, ...tablesBeside(entry.result), ...operands));
 }
 
@@ -144,6 +146,9 @@ function verdictOn(before, after) {
 function sentence(text) {
   return make("p", {class: "faint"}, text);
 }
+
+/** What there is to say of the line, and the terms that it is about. */
+const aboutLine = text => make("p", {class: "faint"}, text, make("span", {class: "terms"}, ...termsBesideLine()));
 
 function passedOn(entry) {
   if (entry.note) return [sentence(entry.note)];

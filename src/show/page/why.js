@@ -23,6 +23,7 @@ function revealAsked() {
   }
   markUsed();
   drawNetwork();
+  if (view.isSlide) fitSlide();
 }
 
 function isOnDesk(table) {
@@ -112,12 +113,52 @@ const besideNumber = [];
 const notesOfSubjects = [];
 const drawBeside = spot => besideNumber.flatMap(draw => draw(spot));
 
+/** Where a number stands, by the names along its axes. */
+function placeInWords({table, place}) {
+  const content = minibatch().tables[table];
+  return indexOf(content.shape, place)
+    .map((at, axis) => `${content.roles[axis] ? `${content.roles[axis]} ` : ""}${axisLabel(content, axis, at)}`).join(", ");
+}
+
+/** What a gradient says of the number that it belongs to: what a small change of that would do. */
+function meaningOfGradient(spot) {
+  const gradient = numberAt(spot);
+  if (!Number.isFinite(gradient)) return "";
+  const number = nameOf(spot).slice(1);
+  const {result} = minibatch();
+  if (gradient === 0) return told("means_nothing", {number, result});
+  const step = Math.min(0.001, 10 ** Math.floor(-1 - Math.log10(Math.abs(gradient))));
+  const words = {number, result, step: formatNumber(step), change: formatNumber(Math.abs(step * gradient), 3)};
+  return told(gradient > 0 ? "means_rise" : "means_fall", words);
+}
+
+/** Why an update raises a weight, or lowers it, where its gradient says so. */
+function meaningOfUpdate({table, place}) {
+  const {line} = minibatch().tables[table];
+  const gradients = minibatch().tables.findIndex(each => each.kind === "gradient" && each.line === line);
+  if (gradients < 0 || isHidden({table: gradients, place})) return "";
+  const gradient = numberAt({table: gradients, place});
+  const change = numberAt({table, place}) - numberAt({table: line - 1, place});
+  const {result} = minibatch();
+  if (gradient < 0 && change > 0) return told("raises", {result});
+  return gradient > 0 && change < 0 ? told("lowers", {result}) : "";
+}
+
+/** What a number means, in a sentence; empty where there is none. */
+function meaningOf(spot) {
+  const {kind} = tableOf(spot);
+  if (isHidden(spot)) return "";
+  return kind === "gradient" ? meaningOfGradient(spot) : kind === "after" ? meaningOfUpdate(spot) : "";
+}
+
 function drawArithmetic(pane, spot) {
   const formula = formulaOf(spot);
   const help = isHidden(spot) ? hintsFor(spot) : 3;
   const value = help >= 3 ? ` = ${formatNumber(numberAt(spot))}` : "";
   const said = saidOfChange(spot);
+  const place = placeInWords(spot);
   pane.append(make("h2", {}, nameOf(spot), make("span", {class: "gives"}, value)),
+              ...(place ? [make("span", {class: "place"}, ` ${place}`)] : []),
               ...(said ? [make("span", {class: "was"}, ` ${said}`)] : []));
   if (formula === null) {
     pane.append(make("p", {}, noteOn(spot)), ...drawBeside(spot));
@@ -126,6 +167,8 @@ function drawArithmetic(pane, spot) {
   if (help >= 1) pane.append(...equation(formula, false));
   if (help >= 2) pane.append(...equation(formula, true));
   if (help === 0) pane.append(make("p", {}, told("left_blank")));
+  const meaning = meaningOf(spot);
+  if (meaning) pane.append(make("p", {class: "meaning"}, meaning));
   const {worked} = tableOf(spot);
   if (help >= 2 && worked && !isAsWorked(spot)) pane.append(sentence(`(${worked})`));
   if (help >= 1 && hasLongList(formula)) {
