@@ -11,12 +11,14 @@ namespace {
 
 constexpr auto terms = std::to_array<GlossaryTerm>({
     {"line",
-     "One step of the calculation, with a number and a name. A line is either given (data, weights) "
+     "One step of the calculation, with a number and a name. A line is either given (data, "
+     "weights) "
      "or calculated from earlier lines.",
      "forward, loss"},
     {"forward pass", "Working all lines from the data to the loss, in their order.",
      "forward, loss"},
-    {"example", "One row of the data, such as one fired pot. The lines of a minibatch hold several.",
+    {"example",
+     "One row of the data, such as one fired pot. The lines of a minibatch hold several.",
      "forward, given"},
     {"feature", "One column of the data that the network predicts from, such as the thickness.",
      "given, dense"},
@@ -24,7 +26,8 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
     {"class", "One of the answers that the network can choose from, such as a glaze.",
      "softmax, cross-entropy, argmax, one_hot"},
     {"scaling",
-     "Features are shifted and divided so that they have similar sizes: usually mean 0 and standard "
+     "Features are shifted and divided so that they have similar sizes: usually mean 0 and "
+     "standard "
      "deviation 1. Otherwise the feature with the largest numbers would dominate.",
      "divide, subtract"},
     {"standard deviation",
@@ -41,7 +44,8 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
      "matrices: x·W + b.",
      "dense"},
     {"matrix product",
-     "Each number is a row of the first matrix times a column of the second: multiply pair by pair, "
+     "Each number is a row of the first matrix times a column of the second: multiply pair by "
+     "pair, "
      "then add up.",
      "dense, matmul"},
     {"transpose", "A matrix with its rows and columns exchanged, written with a raised T.",
@@ -69,8 +73,7 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
     {"one-hot", "A row of zeros with a single 1, at the place of the true class.",
      "one_hot, cross-entropy"},
     {"argmax", "The place of the largest number: the class that is answered.", "argmax"},
-    {"loss",
-     "One number that tells how wrong the answers are. Training makes it smaller.",
+    {"loss", "One number that tells how wrong the answers are. Training makes it smaller.",
      "loss, mean, cross-entropy, update"},
     {"cross-entropy",
      "The loss of an answer by classes: −log of the probability of the true class. It is 0 for "
@@ -82,7 +85,8 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
     {"confusion matrix", "How often each true class (row) was answered with each class (column).",
      "matmul"},
     {"gradient",
-     "How the loss changes with a number: by how much it would rise if the number rose by a little, "
+     "How the loss changes with a number: by how much it would rise if the number rose by a "
+     "little, "
      "for each unit of that rise. It is written ∂, and is worked for a whole table at once.",
      "reverse, update"},
     {"reverse sweep",
@@ -102,8 +106,8 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
      "L2 term"},
     {"minibatch", "The examples that are worked together before one update.", "forward, update"},
     {"epoch", "One pass over all training examples, minibatch after minibatch.", "update"},
-    {"update",
-     "Each weight is changed a little, against its gradient, so that the loss falls.", "update"},
+    {"update", "Each weight is changed a little, against its gradient, so that the loss falls.",
+     "update"},
     {"learning rate",
      "How far an update goes. Too small, and training is slow; too large, and the loss rises.",
      "update"},
@@ -169,15 +173,16 @@ std::vector<std::string> words_of(const WorkedExample& example) {
     }
     if (step.work.rule()) words.emplace_back(step.work.rule()->word());
   }
-  std::ranges::sort(words);
-  const auto rest = std::ranges::unique(words);
-  words.erase(rest.begin(), rest.end());
+  std::sort(words.begin(), words.end());
+  words.erase(std::unique(words.begin(), words.end()), words.end());
   return words;
 }
 
 }  // namespace
 
-std::span<const GlossaryTerm> glossary() { return terms; }
+std::span<const GlossaryTerm> glossary() {
+  return terms;
+}
 
 bool is_about(const GlossaryTerm& term, std::span<const std::string> words) {
   return std::ranges::any_of(parts_of(term.where), [&](std::string_view each) {

@@ -211,7 +211,8 @@ bool is_program(std::string_view name) {
   return false;
 }
 
-std::string whole_picture(std::string picture, std::string_view program, std::string_view ending) {
+std::string whole_picture(const std::string& picture, std::string_view program,
+                          std::string_view ending) {
   const Marks& mark = *std::ranges::find(marks, ending, &Marks::ending);
   if (!picture.starts_with(mark.first) || !trimmed(picture).ends_with(mark.last)) {
     throw ProgramError({.what = fmt::format("the program {} drew nothing", program),

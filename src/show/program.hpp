@@ -18,7 +18,7 @@ namespace lattice {
 
 /// A picture that a program drew. @throws ProgramError where it is no whole picture of its kind.
 /// @param ending of the file that it is for: `.svg`, `.png`, `.gif` or `.pdf`
-[[nodiscard]] std::string whole_picture(std::string picture, std::string_view program,
+[[nodiscard]] std::string whole_picture(const std::string& picture, std::string_view program,
                                         std::string_view ending);
 
 /// The same as `run_program` for a program that draws: the picture.

@@ -24,8 +24,9 @@ struct PageSettings {
 void write_page(const std::filesystem::path& path, const WorkedExample& example,
                 const PageSettings& settings = {});
 
-/// Writes the printed form of that page as PDF: with blanks a sheet to be filled in, and the answers
-/// on a sheet of their own. A browser of this machine prints it, without a window or a network.
+/// Writes the printed form of that page as PDF: with blanks a sheet to be filled in, and the
+/// answers on a sheet of their own. A browser of this machine prints it, without a window or a
+/// network.
 /// @throws ProgramError where there is none, or it fails; else as `write_page` does.
 void write_pdf(const std::filesystem::path& path, const WorkedExample& example,
                const PageSettings& settings = {});

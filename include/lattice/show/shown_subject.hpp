@@ -168,8 +168,8 @@ struct ShownSubject {
   std::unique_ptr<WatchedSubject> (*watched)(const Prepared& prepared) = nullptr;
   StyleAndScript watch = {};
 
-  std::vector<PageWord> words = {};  ///< what these scripts say
-  std::vector<GlossaryTerm> terms = {};      ///< of the subject, explained on pages
+  std::vector<PageWord> words = {};      ///< what these scripts say
+  std::vector<GlossaryTerm> terms = {};  ///< of the subject, explained on pages
 
   std::vector<SubjectChart> charts = {};
   std::vector<DataWriter> writers = {};
