@@ -304,6 +304,33 @@ TEST(playing, says_what_a_gradient_means_and_a_change_bears_it_out) {
   }
 }
 
+TEST(playing, follows_a_change_through_the_layers) {
+  for (const Words& lesson :
+       {Words{"work", "glazes", "--net", "dense 6, relu, residual (dense 6, tanh), dense 4",
+              "--batch", "3", "--start", "normal 2", "--steps", "1,2"},
+        Words{"work", "stamps", "--net",
+              "conv 3 of 3x3, normalise, relu, maximum 2, flatten, dense 8", "--batch", "2"},
+        Words{"work", "studios", "--net", "neighbours, dense 5, relu, neighbours, dense 4"}}) {
+    const Json seen = played("flow", lesson);
+    std::size_t layers = 0;
+    for (const Json& step : seen["steps"]) {
+      ASSERT_EQ(step["command"].size(), step["page"].size());
+      for (std::size_t at = 0; at < step["page"].size(); ++at, ++layers) {
+        for (const char* figure :
+             {"standard_deviation", "gradient_norm", "weight_gradient_norm", "dead"}) {
+          const double expected = step["command"][at][figure];
+          EXPECT_NEAR(step["page"][at][figure].get<double>(), expected,
+                      1e-9 * std::max(1.0, expected))
+              << step["command"][at]["layer"] << " " << figure;
+        }
+      }
+    }
+    EXPECT_GT(layers, 3U);
+    EXPECT_NE(seen["changed"], seen["before"]);
+    EXPECT_EQ(seen["after"], seen["before"]);
+  }
+}
+
 TEST(playing, is_not_led_astray_by_addresses) {
   for (const Json& each : played("hostile")) {
     EXPECT_EQ(each["changes"], 0) << each["hash"];

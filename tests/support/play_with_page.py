@@ -325,6 +325,24 @@ def meaning(browser, page, folder):
       return {gradients: seen, updates};""")
 
 
+def flow(browser, page, folder):
+    """What passes through the layers: as the command worked it and as the page does, with a change, and back."""
+    shown_rows = "return [...document.querySelectorAll('#flow tr')].slice(1).map(each => each.innerText)"
+    steps = browser.execute_script("""
+      return data.steps.map((step, at) => {
+        goToMinibatch(at, 0);
+        return {command: step.flow, page: flowNow(step.flow)};
+      });""")
+    browser.execute_script("predicting.isOn = false; goToMinibatch(0, 0)")
+    before = browser.execute_script(shown_rows)
+    browser.execute_script("""
+      const at = minibatch().tables.findIndex(each => each.given === "weight" && each.name.endsWith("weight"));
+      setNumber({table: at, place: 0}, 3);""")
+    changed = browser.execute_script(shown_rows)
+    browser.execute_script("putBackAll()")
+    return {"steps": steps, "before": before, "changed": changed, "after": browser.execute_script(shown_rows)}
+
+
 def hostile(browser, page, folder):
     """Addresses that nobody wrote in good faith."""
     seen = []

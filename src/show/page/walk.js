@@ -68,12 +68,49 @@ function drawSheet() {
   drawFlow();
 }
 
-/** What passed through the layers in this minibatch, where there is more than one. */
+/** What passes through the layers with the numbers that are shown now, as the command works it of its own
+    (look_through.cpp). */
+function flowNow(layers) {
+  const {tables, walk} = minibatch();
+  const find = (kind, name) => tables.findIndex(each => each.kind === kind && each.name === name);
+  const numbersOf = at => (at < 0 ? [] : numbersNow().now(at));
+  const norm = numbers => Math.sqrt(numbers.reduce((sum, each) => sum + each * each, 0));
+  /** For each unit whether any number of it is not 0. */
+  const speaks = (numbers, units) => {
+    const heard = new Array(units).fill(false);
+    numbers.forEach((each, at) => { if (each !== 0) heard[at % units] = true; });
+    return heard;
+  };
+  return layers.map(({layer, learns}) => {
+    const value = find("value", layer);
+    const numbers = numbersOf(value);
+    const mean = numbers.reduce((sum, each) => sum + each, 0) / numbers.length;
+    const own = `∂${layer}.`;
+    const weights = tables.flatMap(({kind, name}, at) =>
+      kind === "gradient" && name.startsWith(own) && !name.slice(own.length).includes(".") &&
+      tables[find("value", name.slice(1))].made === undefined ? [...numbersOf(at)] : []);
+    const gradient = numbersOf(find("gradient", `∂${layer}`));
+    // An activation learns by what comes into it.
+    const into = tables[walk.find(entry => entry.result === value)?.operands[0]];
+    const hasOthersInside = layers.some(other => other.layer.startsWith(`${layer}.`));
+    const isActivation = !weights.length && !hasOthersInside && into?.shape.join() === tables[value].shape.join();
+    const before = isActivation ? numbersOf(find("gradient", `∂${into.name}`)) : [];
+    const units = tables[value].shape.at(-1) ?? 1;
+    const reached = speaks(before.length ? before : gradient, units);
+    const dead = speaks(numbers, units).filter((isHeard, unit) => !isHeard && !reached[unit]).length;
+    return {layer, learns, standard_deviation: Math.sqrt(numbers.reduce((sum, each) => sum + (each - mean) ** 2, 0) / numbers.length),
+            gradient_norm: norm(gradient), weight_gradient_norm: norm(weights), dead: gradient.length ? dead / units : 0};
+  });
+}
+
+/** What passes through the layers in this minibatch, where there is more than one. */
 function drawFlow() {
   const box = document.getElementById("flow");
-  const {flow} = minibatch();
-  box.hidden = !flow || !hasFlow(flow) || numbersNow().changed.size > 0;
-  if (!box.hidden) box.querySelector("div").replaceChildren(flowTable(flow));
+  const layers = minibatch().flow ?? data.steps.find(each => each.flow)?.flow;
+  box.hidden = !layers || !hasFlow(layers);
+  if (box.hidden) return;
+  const isAsItWas = minibatch().flow !== undefined && numbersNow().changed.size === 0;
+  box.querySelector("div").replaceChildren(flowTable(isAsItWas ? layers : flowNow(layers)));
 }
 
 function numberTable(table, options) {
