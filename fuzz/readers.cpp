@@ -1,8 +1,11 @@
 #include "readers.hpp"
 
+#include <fmt/format.h>
+
 #include <array>
 #include <cstdlib>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 
 #include "lattice/files/csv.hpp"
@@ -17,6 +20,7 @@
 #include "lattice/lessons/model_file.hpp"
 #include "lattice/pictures/around/subject.hpp"
 #include "lattice/text/letters.hpp"
+#include "text/arithmetic.hpp"
 
 namespace lattice::fuzz {
 namespace {
@@ -44,6 +48,12 @@ void read_edge_list(std::string_view bytes) {
 void read_lesson_text(std::string_view bytes) {
   const Lesson lesson = parse_lesson(bytes, "lesson.toml");
   if (to_json(parse_lesson(to_toml(lesson, lesson), "again")) != to_json(lesson)) std::abort();
+}
+
+/// An answer to an exercise, and once more the number that it is: that has to be the same number.
+void read_arithmetic(std::string_view bytes) {
+  const std::optional<double> number = parse_arithmetic(bytes);
+  if (number && parse_arithmetic(fmt::format("{}", *number)) != number) std::abort();
 }
 
 /// A model, and an answer of it.
@@ -108,7 +118,7 @@ void read_sheet_text(std::string_view bytes) {
 }  // namespace
 
 std::span<const Reader> readers() {
-  static constexpr std::array<Reader, 11> all = {{{"csv", read_csv},
+  static constexpr std::array<Reader, 12> all = {{{"csv", read_csv},
                                                   {"edges", read_edge_list},
                                                   {"lesson", read_lesson_text},
                                                   {"model_json", read_model_json},
@@ -116,6 +126,7 @@ std::span<const Reader> readers() {
                                                   {"blueprint", read_blueprint},
                                                   {"place", read_place},
                                                   {"sheet", read_sheet_text},
+                                                  {"arithmetic", read_arithmetic},
                                                   {"idx", read_idx_bytes},
                                                   {"npy", read_npy_bytes},
                                                   {"png", read_png_bytes}}};

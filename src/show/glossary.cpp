@@ -49,7 +49,7 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
      "then add up.",
      "dense, matmul"},
     {"transpose", "A matrix with its rows and columns exchanged, written with a raised T.",
-     "reverse, transpose"},
+     "reverse, transpose, permute"},
     {"activation",
      "A function that is applied to each number of a layer. Without it several layers could do no "
      "more than one.",
@@ -68,7 +68,8 @@ constexpr auto terms = std::to_array<GlossaryTerm>({
      "softmax, cross-entropy, log-softmax"},
     {"softmax",
      "Turns the logits of an example into probabilities: e to the power of each, divided by their "
-     "sum. They are positive and add up to 1.",
+     "sum. The largest, m, is subtracted from all first, which changes no answer and keeps the "
+     "powers from overflowing.",
      "softmax, cross-entropy"},
     {"one-hot", "A row of zeros with a single 1, at the place of the true class.",
      "one_hot, cross-entropy"},

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "lattice/network/given_lines.hpp"
 #include "lattice/text/numbers.hpp"
 #include "lattice/worksheet/explain.hpp"
 #include "show/slips.hpp"
@@ -236,7 +237,8 @@ Json number_in_json(double number) {
 std::string note_on(const WorkTables& tables, std::size_t at, const AxisNames& names) {
   using Kind = WorkTable::Kind;
   const WorkTable& table = tables[at];
-  if (table.kind == Kind::gradient) return "The sweep starts here: ∂x/∂x = 1.";
+  if (table.kind == Kind::gradient)
+    return "The sweep starts here: a number changes exactly as much as itself, ∂x/∂x = 1.";
   if (table.kind == Kind::setting) return "A setting of the update rule.";
   if (table.kind == Kind::remembered) return "What the rule remembered from the updates before.";
   const Line line = tables.work().sheet().line(table.line);
@@ -244,6 +246,13 @@ std::string note_on(const WorkTables& tables, std::size_t at, const AxisNames& n
     return "A running statistic: its start value, or its value after the last step.";
   if (line.kind() != Line::Kind::given && line.kind() != Line::Kind::asked)
     return "A weight: its start value, or its value after the last update.";
+  if (line.section() == scaling_section && table.name.find("centre") != std::string::npos)
+    return "Subtracted to scale its column: for standard scaling the mean over the training rows.";
+  if (line.section() == scaling_section && table.name.find("divisor") != std::string::npos) {
+    return "Its column is divided by it: for standard scaling the standard deviation over the "
+           "training "
+           "rows.";
+  }
   const Batch& batch = tables.work().batch();
   const Shape& shape = table.numbers.shape();
   if (!batch.drawn.empty() && table.name == batch.augmentation->drawn_name())

@@ -91,6 +91,28 @@ TEST(tensor_tables, of_pictures_are_printed_side_by_side_as_far_as_they_fit) {
     EXPECT_LE(columns(ruled.substr(from, ruled.find('\n', from) - from)), 80U) << ruled;
 }
 
+TEST(tensor_tables, show_words_in_place_of_numbers_and_only_the_rows_and_columns_of_some) {
+  const Tensor numbers =
+      tensor({{0, 1, 2}, {10, 11, 12}, {20, 21, 22}}).with({Role::example, Role::class_});
+  const AxisNames names{.classes = {"ash", "bone", "clay"}};
+  EXPECT_EQ(text(numbers, {.width = 60}, names, {.words = {{4, "▢1"}}}),
+            "class      0 ash  1 bone  2 clay\n"
+            "example 0      0       1       2\n"
+            "example 1     10      ▢1      12\n"
+            "example 2     20      21      22\n");
+  EXPECT_EQ(text(numbers, {.width = 60}, names, {.words = {{8, "▢2"}}, .within = {2, 6}}),
+            "class      0 ash  2 clay\n"
+            "example 0      0       2\n"
+            "example 2     20      ▢2\n");
+  const Tensor pictures =
+      zeros(Shape{2, 2, 3, 2}.with({Role::example, Role::row, Role::column, Role::channel}));
+  EXPECT_EQ(text(pictures, {.width = 60}, {}, {.within = {13, 23}}),
+            "example 1, channel 1\n"
+            "column  0  2\n"
+            "row 0   0  0\n"
+            "row 1   0  0\n");
+}
+
 TEST(tensor_tables, stand_in_line_where_a_title_is_wider_than_its_table) {
   const Tensor thin = zeros(Shape{3, 2, 1}.with({Role::example, Role::row, Role::column}));
   EXPECT_EQ(text(thin, {.width = 50}),

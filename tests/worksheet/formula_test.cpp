@@ -22,6 +22,12 @@ TEST(formula, puts_parentheses_where_they_are_needed) {
   EXPECT_EQ((a + -b).text(), "a + (−b)");
   EXPECT_EQ(square(a + b).text(), "(a + b)²");
   EXPECT_EQ((a * b).text({.filled_in = true}), "2·(−3)");
+  // A number that is not to be told has something else in its place.
+  const auto hide_b = [](const Formula& part) -> std::optional<std::string> {
+    return part.evaluate() == -3.0 ? std::optional<std::string>("▢1") : std::nullopt;
+  };
+  EXPECT_EQ((a * b).text({.filled_in = true, .write = hide_b}), "2·▢1");
+  EXPECT_EQ((a * b).text({.write = hide_b}), (a * b).text());
   EXPECT_EQ((1 / (1 + exp(-a))).text(), "1/(1 + exp(−a))");
   EXPECT_DOUBLE_EQ((1 / (1 + exp(-a))).evaluate(), 1 / (1 + std::exp(-2.0)));
   EXPECT_EQ(Formula::sum({}).evaluate(), 0.0);

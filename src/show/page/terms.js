@@ -5,16 +5,15 @@ const termsBox = document.getElementById("terms");
 
 const isAbout = ([, , where], words) => where.split(", ").some(each => words.includes(each));
 
-/** What the line that is being worked is called: its operation, its layer, the rule of an update. */
+/** What the line that is being worked is called: by its operation, the rule of an update, or its stage. */
 function wordsOfLine() {
-  const {stage, operation, heading} = entryNow();
-  return [operation, heading, ...(stage === "update" ? [minibatch().rule] : [])].filter(Boolean);
+  const {stage, operation} = entryNow();
+  return stage === "update" ? [stage, minibatch().rule] : [operation ?? stage];
 }
 
-const isAboutThisLine = term => isAbout(term, [entryNow().stage, ...wordsOfLine()]);
+const isAboutThisLine = term => isAbout(term, [entryNow().stage, entryNow().heading, ...wordsOfLine()]);
 
-/** The terms of the line to press, those of its operation, or else of its stage; what is about few lines
-    first. */
+/** The terms of the line to press; what is about few lines first. */
 function termsBesideLine() {
   const most = 6;
   const own = data.terms.filter(term => isAbout(term, wordsOfLine()));
