@@ -111,6 +111,9 @@ lattice work "$glazes" --batch 4 --blanks 10 --html exercise.html >/dev/null
 lattice work "$glazes" --batch 5 --xlsx sheet.xlsx >/dev/null
 lattice draw graph demo/sheets/two_layers.sheet --gradients --out "$folder/graph.png" >/dev/null
 browse page "file://$place/page.html#hidden%5B0,1%5D;1%3Ahidden.weight%5B0%2C1%5D%3D1.5"
+browse slide "file://$place/page.html#∂tanh;slide" 640
+mv "$folder/slide.png" .
+convert "$folder/page.png" slide.png -append -strip "$folder/page.png"
 lattice work "$stamps" --batch 4 --net 'conv 4 of 3x3, maximum 2, flatten, dense 8' \
   --html pictures.html >/dev/null
 browse pictures "file://$place/pictures.html#conv%5B0,3,4,1%5D"
@@ -119,6 +122,9 @@ browse guilds "file://$place/guilds.html#neighbours2%5B7,0%5D"
 mv "$folder/guilds.png" .
 convert "$folder/pictures.png" guilds.png -append -strip "$folder/pictures.png"
 browse exercise "file://$place/exercise.html#tanh"
+shoot_typed prompt 26 "lattice work $glazes --batch 4 --blanks 10 --exercise" '0.5' 'hint' '(0.3 + 0.1)/2' ''
+mv "$folder/prompt.png" .
+convert "$folder/exercise.png" prompt.png -append -strip "$folder/exercise.png"
 lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
 browse answer "file://$place/wrong.html#∂raw"
 

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "lattice/lattice.hpp"
+#include "support/pages.hpp"
 #include "support/worked.hpp"
 #include "text/arithmetic.hpp"
 
@@ -24,14 +25,7 @@ const Words cracks = {"work",    "cracks", "--net",  "dense 3, tanh, dense 2",
 
 /// What was seen on the page of a lesson.
 Json played(const std::string& what, const Words& lesson = cracks) {
-  const Folder folder;
-  const std::string page = folder.path() / "page.html";
-  const Answer written = lattice(with(lesson, {"--html", page}));
-  EXPECT_EQ(written.status, 0) << written.err;
-  const Json seen = json_of(run_program(
-      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/play_with_page.py", page, what}));
-  EXPECT_EQ(seen["console"], Json::array()) << what;
-  return seen["seen"];
+  return seen_on_page("play_with_page.py", what, lesson);
 }
 
 TEST(playing, changes_numbers_by_typing_and_with_the_arrows_and_puts_them_back) {

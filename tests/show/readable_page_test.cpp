@@ -3,7 +3,7 @@
 
 #include <set>
 
-#include "support/command.hpp"
+#include "support/pages.hpp"
 
 /// A page for whoever looks at it: from far away, on a phone, with a keyboard alone, without eyes
 /// (look_at_page.py).
@@ -25,14 +25,7 @@ const Words graph = {"work", "studios"};
 
 /// What was found on the page of a lesson.
 Json found(const std::string& what, const Words& lesson) {
-  const Folder folder;
-  const std::string page = folder.path() / "page.html";
-  const Answer written = lattice(with(lesson, {"--html", page}));
-  EXPECT_EQ(written.status, 0) << written.err;
-  const Json seen = json_of(run_program(
-      "/usr/bin/python3", {LATTICE_SOURCE "/tests/support/look_at_page.py", page, what}));
-  EXPECT_EQ(seen["console"], Json::array()) << what;
-  return seen["seen"];
+  return seen_on_page("look_at_page.py", what, lesson);
 }
 
 TEST(readable_page, has_enough_contrast_on_light_and_dark_ground) {
@@ -123,30 +116,30 @@ TEST(readable_page, becomes_larger_and_smaller_by_key_and_stays_so) {
 }
 
 TEST(readable_page, shows_every_line_as_a_slide_as_large_as_it_fits) {
-  for (const Words& lesson : {dense}) {
-    const Json seen = found("slides", lesson);
-    ASSERT_GT(seen["slides"].size(), 25U);
-    std::set<std::string> lines;
-    for (const Json& slide : seen["slides"]) {
-      const std::string line = slide["line"];
-      lines.insert(line);
-      EXPECT_EQ(slide["isSlide"], true);
-      EXPECT_THAT(slide["seen"].get<Words>(), ::testing::UnorderedElementsAre("desk", "why"))
-          << line;
-      EXPECT_LE(slide["high"][0], slide["high"][1]) << line;
-      EXPECT_LE(slide["wide"][0], slide["wide"][1]) << line;
-      EXPECT_GE(slide["root"], 9.0) << line;
-      EXPECT_FALSE(slide["tables"].empty()) << line;
-      for (const Json& table : slide["tables"])
-        EXPECT_LE(table["rows"], 10) << line;
-    }
-    // One line each, in their order.
-    EXPECT_EQ(lines.size(), seen["slides"].size());
-    EXPECT_NE(seen["back"]["line"], seen["slides"].back()["line"]);
-    EXPECT_EQ(seen["page"]["isSlide"], false);
-    EXPECT_EQ(seen["page"]["root"], 16.0);
-    EXPECT_THAT(seen["page"]["seen"].get<Words>(), Contains("sheet"));
+  const Json seen = found("slides", dense);
+  ASSERT_GT(seen["slides"].size(), 25U);
+  std::set<std::string> lines;
+  for (const Json& slide : seen["slides"]) {
+    const std::string line = slide["line"];
+    lines.insert(line);
+    EXPECT_EQ(slide["isSlide"], true);
+    EXPECT_THAT(slide["seen"].get<Words>(), ::testing::UnorderedElementsAre("desk", "why")) << line;
+    EXPECT_LE(slide["high"][0], slide["high"][1]) << line;
+    EXPECT_LE(slide["wide"][0], slide["wide"][1]) << line;
+    EXPECT_GE(slide["root"], 9.0) << line;
+    EXPECT_FALSE(slide["tables"].empty()) << line;
+    for (const Json& table : slide["tables"])
+      EXPECT_LE(table["rows"], 10) << line;
   }
+  // One line each, in their order.
+  EXPECT_EQ(lines.size(), seen["slides"].size());
+  EXPECT_NE(seen["back"]["line"], seen["slides"].back()["line"]);
+  EXPECT_EQ(seen["page"]["isSlide"], false);
+  EXPECT_EQ(seen["address"], "#;slide");
+  EXPECT_EQ(seen["opened"]["isSlide"], true);
+  EXPECT_EQ(seen["opened"]["line"], "tanh");
+  EXPECT_EQ(seen["page"]["root"], 16.0);
+  EXPECT_THAT(seen["page"]["seen"].get<Words>(), Contains("sheet"));
 }
 
 TEST(readable_page, writes_fractions_and_roots_as_large_as_all_else) {

@@ -1,5 +1,7 @@
 """The browser that pages are used in, and what is asked of its pages more than once."""
+import json
 import sys
+import tempfile
 
 sys.path.append("/usr/lib/python3/dist-packages")
 from selenium import webdriver  # noqa: E402
@@ -35,3 +37,17 @@ CURVES = """
       [each.getAttribute("class").split(" ")[1], each.getAttribute("d").split("L").length])),
   }));
 """
+
+
+def main(functions):
+    """PAGE WHAT: opens a page, and prints as JSON what the function of that name saw on it, and the console."""
+    page, what = sys.argv[1:]
+    with tempfile.TemporaryDirectory() as folder:
+        browser = start(folder)
+        try:
+            browser.get(f"file://{page}")
+            seen = {"seen": functions[what](browser, page, folder)}
+            seen["console"] = [each["message"] for each in browser.get_log("browser")]
+            json.dump(seen, sys.stdout)
+        finally:
+            browser.quit()

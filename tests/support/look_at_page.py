@@ -1,11 +1,7 @@
 """look_at_page.py PAGE WHAT: looks at a page in headless Chromium as people do who sit far away, or on a phone, or use
 a keyboard alone, or do not see it, and prints what was found as JSON. WHAT is one of the functions below.
 """
-import json
-import sys
-import tempfile
-
-from browser import start
+from browser import main
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -55,7 +51,7 @@ def stages(browser):
     return browser.execute_script("return stages")
 
 
-def contrast(browser, page):
+def contrast(browser, page, folder):
     """The least contrast on light and dark ground, on every stage."""
     seen = []
     for _ in range(2):
@@ -69,7 +65,7 @@ def contrast(browser, page):
     return seen
 
 
-def without_eyes(browser, page):
+def without_eyes(browser, page, folder):
     """What assistive technology is told: the tree of accessible objects on every stage, and what is said when we go on."""
     nameless, roles, said = [], {}, []
     for stage in stages(browser):
@@ -89,7 +85,7 @@ def without_eyes(browser, page):
     return {"nameless": nameless, "roles": roles, "said": said, "live": live}
 
 
-def keyboard(browser, page):
+def keyboard(browser, page, folder):
     """By the Tab key alone: what it comes to, and whether that is marked. Then a number is asked for in a table."""
     met, unmarked = [], []
     for _ in range(300):
@@ -118,7 +114,7 @@ def keyboard(browser, page):
     return {"met": met, "unmarked": unmarked, "asked": asked, "terms": terms, "stays": stays, "closed": closed}
 
 
-def terms(browser, page, last=1000):
+def terms(browser, page, folder, last=1000):
     """The terms of every line: how many stand under each heading, and the names of those of the line."""
     return browser.execute_script("""
       return minibatch().walk.slice(0, arguments[0]).map((entry, at) => {
@@ -132,8 +128,8 @@ def terms(browser, page, last=1000):
       });""", last)
 
 
-def first_terms(browser, page):
-    return terms(browser, page, 10)
+def first_terms(browser, page, folder):
+    return terms(browser, page, folder, 10)
 
 
 SIZES = """
@@ -151,7 +147,7 @@ SIZES = """
 """
 
 
-def sizes(browser, page):
+def sizes(browser, page, folder):
     """Everything larger and smaller by key, as it was left when the page comes back, and as usual."""
     seen = {"usual": browser.execute_script(SIZES)}
     for name, keys in (("larger", "+++"), ("smaller", "−−−-"), ("smallest", "-" * 20), ("usual_again", "0"), ("left", "=")):
@@ -165,7 +161,7 @@ def sizes(browser, page):
     return seen
 
 
-def slides(browser, page):
+def slides(browser, page, folder):
     """Every line as a slide, by the keys of presenters; and the page again."""
     window(browser, 1280, 800)
     press(browser, "s")
@@ -178,11 +174,16 @@ def slides(browser, page):
     seen.append(browser.execute_script(SIZES))
     press(browser, Keys.ARROW_LEFT)
     back = browser.execute_script(SIZES)
+    address = browser.execute_script("return location.hash")
     press(browser, Keys.ESCAPE)
-    return {"slides": seen, "back": back, "page": browser.execute_script(SIZES)}
+    left = browser.execute_script(SIZES)
+    browser.get("about:blank")
+    browser.get(f"file://{page}#tanh{address}")
+    opened = browser.execute_script(SIZES)
+    return {"slides": seen, "back": back, "page": left, "address": address, "opened": opened}
 
 
-def large(browser, page):
+def large(browser, page, folder):
     """A large window, and a small one again."""
     window(browser, 1920, 1080)
     browser.execute_script("goToStage('forward'); goTo(8); window.dispatchEvent(new Event('resize'))")
@@ -196,7 +197,7 @@ def large(browser, page):
     return seen
 
 
-def phone(browser, page):
+def phone(browser, page, folder):
     """On a phone: no stage scrolls sideways, and what is pressed is large enough (WCAG 2.2, 2.5.8)."""
     window(browser, 390, 844, True)
     seen = []
@@ -211,17 +212,4 @@ def phone(browser, page):
     return seen
 
 
-def main():
-    page, what = sys.argv[1:]
-    with tempfile.TemporaryDirectory() as folder:
-        browser = start(folder)
-        try:
-            browser.get(f"file://{page}")
-            seen = {"seen": globals()[what](browser, page)}
-            seen["console"] = [each["message"] for each in browser.get_log("browser")]
-            json.dump(seen, sys.stdout)
-        finally:
-            browser.quit()
-
-
-main()
+main(globals())

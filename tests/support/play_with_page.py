@@ -4,11 +4,9 @@ would, and prints what was seen as JSON. WHAT is one of the functions below.
 import base64
 import json
 import subprocess
-import sys
-import tempfile
 import time
 
-from browser import start
+from browser import main
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -355,17 +353,4 @@ def hostile(browser, page, folder):
     return seen
 
 
-def main():
-    page, what = sys.argv[1:]
-    with tempfile.TemporaryDirectory() as folder:
-        browser = start(folder)
-        try:
-            browser.get(f"file://{page}")
-            seen = {"seen": globals()[what](browser, page, folder)}
-            seen["console"] = [each["message"] for each in browser.get_log("browser")]
-            json.dump(seen, sys.stdout)
-        finally:
-            browser.quit()
-
-
-main()
+main(globals())

@@ -1,6 +1,7 @@
 /*
  * Changes in the address of the page, to be shared, and in files. In the address, behind the place
- * that it opens at (start.js): `;1:W[0,0]=0.5` for a number of step 1, `;+3` for 3 steps taken here.
+ * that it opens at (start.js): `;1:W[0,0]=0.5` for a number of step 1, `;+3` for 3 steps taken here,
+ * `;slide` for a slide.
  */
 
 /** The name of a step in an address: its number, or for an answer its place. */
@@ -70,18 +71,21 @@ function readAddress() {
   const decoded = text => { try { return decodeURIComponent(text); } catch { return text; } };
   const list = [];
   let taken = 0;
+  let isSlide = false;
   for (const each of rest.map(decoded)) {
     const [, step, number, value] = each.match(/^([^:]*):(.*)=([^=]*)$/s) ?? [];
-    if (each.startsWith("+")) taken = Number.parseInt(each.slice(1), 10) || 0;
+    if (each === "slide") isSlide = true;
+    else if (each.startsWith("+")) taken = Number.parseInt(each.slice(1), 10) || 0;
     else if (number !== undefined && parseTyped(value) !== null) list.push({step, number, value: parseTyped(value)});
   }
-  return {place: decoded(place), list, taken};
+  return {place: decoded(place), list, taken, isSlide};
 }
 
-/** Puts the changes into the address. */
+/** Puts the changes, and whether this is a slide, into the address. */
 function keepAddress() {
   const taken = data.steps.length - data.shown;
-  const parts = [...writtenChanges().map(({step, number, value}) => `${step}:${number}=${value}`), ...(taken ? [`+${taken}`] : [])];
+  const parts = [...writtenChanges().map(({step, number, value}) => `${step}:${number}=${value}`), ...(taken ? [`+${taken}`] : []),
+    ...(view.isSlide ? ["slide"] : [])];
   const [place] = location.hash.slice(1).split(";");
   const hash = [place, ...parts.map(encodeURIComponent)].join(";");
   if (hash === location.hash.slice(1)) return;

@@ -94,6 +94,7 @@ function goToAddress() {
   goTo(Math.max(0, entry));
   const spot = index === undefined && entry >= 0 ? undefined : spotCalled(shown.minibatch, place);
   if (spot) ask(spot, true);
+  if (asked.isSlide !== view.isSlide) turnSlide(asked.isSlide);
   drawBar();
   drawProgress();
   drawPlaneSoon();

@@ -51,6 +51,7 @@ function turnSlide(isSlide = !view.isSlide) {
   document.getElementById("slide").setAttribute("aria-pressed", isSlide);
   window.scrollTo(0, 0);
   drawAgain();
+  keepAddress();
   say(told(isSlide ? "slide_on" : "slide_off"));
 }
 
