@@ -121,10 +121,10 @@ lattice work demo/lessons/studios.toml --html guilds.html >/dev/null
 browse guilds "file://$place/guilds.html#neighbours2%5B7,0%5D"
 mv "$folder/guilds.png" .
 convert "$folder/pictures.png" guilds.png -append -strip "$folder/pictures.png"
-browse exercise "file://$place/exercise.html#tanh"
+browse exercise "file://$place/exercise.html#p"
 shoot_typed prompt 26 "lattice work $glazes --batch 4 --blanks 10 --exercise" '0.5' 'hint' '(0.3 + 0.1)/2' ''
 mv "$folder/prompt.png" .
-convert "$folder/exercise.png" prompt.png -append -strip "$folder/exercise.png"
+convert "$folder/exercise.png" prompt.png -background '#fbfaf4' -append -strip "$folder/exercise.png"
 lattice work glazes.lattice --wrong 1 --html wrong.html >/dev/null
 browse answer "file://$place/wrong.html#∂raw"
 

@@ -90,6 +90,7 @@ void take_leave() {
   _exit(static_cast<int>(Exit::our_fault));
 }
 
+#if !defined(LATTICE_WATCHES_MEMORY) && !defined(__SANITIZE_THREAD__)
 /// True where somebody wants to look into what is left of a program that came to a bad end.
 bool core_dumps_are_welcome() {
   rlimit limit{};
@@ -99,7 +100,6 @@ bool core_dumps_are_welcome() {
 /// Has the same done where a library comes to a bad end: for want of memory, some do. It needs a
 /// stack of its own, as there may be none left. Where core dumps are welcome, there is one.
 void catch_bad_ends() {
-#if !defined(LATTICE_WATCHES_MEMORY) && !defined(__SANITIZE_THREAD__)
   constexpr std::size_t enough = std::size_t{64} << 10U;
   static std::array<char, enough> stack;
   stack_t place{};
@@ -119,8 +119,10 @@ void catch_bad_ends() {
   }
   for (const int signal : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL})
     sigaction(signal, &action, nullptr);
-#endif
 }
+#else
+void catch_bad_ends() {}
+#endif
 
 }  // namespace
 

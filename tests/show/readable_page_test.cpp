@@ -89,8 +89,13 @@ TEST(readable_page, explains_the_terms_of_every_line_at_a_key_press) {
   for (const Json& line : seen) {
     EXPECT_FALSE(line["names"].empty()) << line["line"];
     EXPECT_EQ(line["headings"][0], "Terms on this line");
+    // The first of those to press on the line opens them at it.
+    EXPECT_THAT(line["names"].get<Words>(), IsSupersetOf(line["buttons"].get<Words>()));
+    EXPECT_EQ(line["opened"], line["buttons"][0]);
     EXPECT_EQ(line["all"], seen[0]["all"]);
   }
+  EXPECT_THAT(seen[8]["buttons"].get<Words>(), Contains("dense layer")) << seen[8]["line"];
+  EXPECT_THAT(seen.back()["buttons"].get<Words>(), IsSupersetOf({"adam", "learning rate"}));
   EXPECT_THAT(terms_on(found("first_terms", pictures), "forward conv"),
               AllOf(IsSupersetOf({"convolution", "kernel", "stride"}), Not(Contains("node"))));
   EXPECT_THAT(terms_on(found("first_terms", graph), "forward shares"),

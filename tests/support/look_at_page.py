@@ -119,12 +119,17 @@ def terms(browser, page, folder, last=1000):
     return browser.execute_script("""
       return minibatch().walk.slice(0, arguments[0]).map((entry, at) => {
         goTo(at);
+        const buttons = [...document.querySelectorAll("#desk .terms button")];
+        buttons[0]?.click();
+        const opened = termsBox.querySelector("dt.asked")?.textContent;
+        termsBox.close();
         turnTerms();
         const names = [...termsBox.querySelectorAll("dl:first-of-type dt")].map(each => each.textContent);
         const all = termsBox.querySelectorAll("dt").length;
         const headings = [...termsBox.querySelectorAll("h2")].map(each => each.textContent);
         turnTerms();
-        return {line: entry.stage + " " + entry.name, names, all, headings};
+        return {line: entry.stage + " " + entry.name, names, all, headings, opened,
+                buttons: buttons.map(each => each.textContent)};
       });""", last)
 
 
@@ -178,7 +183,7 @@ def slides(browser, page, folder):
     press(browser, Keys.ESCAPE)
     left = browser.execute_script(SIZES)
     browser.get("about:blank")
-    browser.get(f"file://{page}#tanh{address}")
+    browser.get(f"file://{page}#tanh{address[1:]}")
     opened = browser.execute_script(SIZES)
     return {"slides": seen, "back": back, "page": left, "address": address, "opened": opened}
 
