@@ -257,6 +257,10 @@ void check(const WorkAsked& asked) {
                         .remedy = "for a picture of them: lattice draw curves"});
   }
   if (!asked.graph.empty()) check_graph_ending(asked.graph);
+  if (!asked.pdf.empty() && !asked.pdf.ends_with(".pdf")) {
+    throw SettingError(
+        {.what = "--pdf writes a PDF", .expected = "a file that ends in .pdf", .found = asked.pdf});
+  }
   if (!asked.as_sheet.empty() && !asked.as_sheet.ends_with(".sheet")) {
     throw SettingError({.what = "--sheet writes a sheet",
                         .expected = "a file that ends in .sheet",

@@ -58,6 +58,12 @@ TEST(paper, needs_a_browser_and_says_which) {
   EXPECT_FALSE(std::filesystem::exists(folder.path() / "x.pdf"));
 }
 
+TEST(paper, is_no_file_of_another_kind) {
+  const Folder folder;
+  EXPECT_THAT(lattice({"work", "glazes", "--batch", "2", "--pdf", folder.path() / "x.html"}).err,
+              HasSubstr("ends in .pdf"));
+}
+
 TEST(paper, is_not_written_where_the_browser_prints_nothing) {
   const Folder folder;
   const std::string fake = folder.file("chromium", "#!/bin/sh\nexit 0\n");

@@ -112,6 +112,7 @@ TEST(readable_page, becomes_larger_and_smaller_by_key_and_stays_so) {
   EXPECT_EQ(seen["left"]["root"], 17.6);
   EXPECT_EQ(seen["said"], "110 % of the usual size");
   EXPECT_EQ(seen["found"]["root"], 17.6);
+  EXPECT_EQ(seen["on_paper"], "16px");
   // However large it is, the page does not scroll sideways.
   for (const Json& each : seen) {
     if (each.is_object()) {
@@ -140,6 +141,7 @@ TEST(readable_page, shows_every_line_as_a_slide_as_large_as_it_fits) {
   EXPECT_EQ(lines.size(), seen["slides"].size());
   EXPECT_NE(seen["back"]["line"], seen["slides"].back()["line"]);
   EXPECT_EQ(seen["page"]["isSlide"], false);
+  EXPECT_EQ(seen["on_paper"], Json::array());
   EXPECT_EQ(seen["address"], "#;slide");
   EXPECT_EQ(seen["opened"]["isSlide"], true);
   EXPECT_EQ(seen["opened"]["line"], "tanh");

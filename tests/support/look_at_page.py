@@ -160,6 +160,9 @@ def sizes(browser, page, folder):
             press(browser, key)
         seen[name] = browser.execute_script(SIZES)
     seen["said"] = browser.find_element(By.ID, "said").get_attribute("textContent")
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+    seen["on_paper"] = browser.execute_script("return getComputedStyle(document.documentElement).fontSize")
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
     browser.get("about:blank")
     browser.get(f"file://{page}")
     seen["found"] = browser.execute_script(SIZES)
@@ -182,10 +185,15 @@ def slides(browser, page, folder):
     address = browser.execute_script("return location.hash")
     press(browser, Keys.ESCAPE)
     left = browser.execute_script(SIZES)
+    press(browser, "s")
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+    on_paper = browser.execute_script(SIZES)["seen"]
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
     browser.get("about:blank")
     browser.get(f"file://{page}#tanh{address[1:]}")
     opened = browser.execute_script(SIZES)
-    return {"slides": seen, "back": back, "page": left, "address": address, "opened": opened}
+    return {"slides": seen, "back": back, "page": left, "address": address, "opened": opened,
+            "on_paper": on_paper}
 
 
 def large(browser, page, folder):
