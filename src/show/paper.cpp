@@ -44,22 +44,39 @@ std::string address_of_file(const std::filesystem::path& path) {
   return address;
 }
 
-/// A profile of its own, so that the browser of whoever sits here is left alone. Gone when this is.
-class PassingProfile {
- public:
-  explicit PassingProfile(std::filesystem::path path) : path_(std::move(path)) {}
-  PassingProfile(const PassingProfile&) = delete;
-  PassingProfile& operator=(const PassingProfile&) = delete;
-  ~PassingProfile() {
-    std::error_code problem;
-    std::filesystem::remove_all(path_, problem);
+/// Runs a browser, and takes its profile away when it ends, however that is. Where this program has
+/// ended before, nobody waits for what was printed either.
+constexpr std::string_view with_passing_profile =
+    "profile=$1 waiting=$2 folder=$3\n"
+    "shift 3\n"
+    "trap 'rm -rf \"$profile\"; kill -0 \"$waiting\" 2>/dev/null || rm -rf \"$folder\"; "
+    "rmdir \"$folder\" 2>/dev/null' EXIT\n"
+    "trap 'exit 1' INT TERM HUP\n"
+    "\"$@\"\n";
+
+/// Has a browser run. It has a profile of its own, so that the browser of whoever sits here is left
+/// alone.
+void run_browser(const std::string& program, const std::vector<std::string>& options,
+                 const std::filesystem::path& folder) {
+  const std::string profile = folder / "profile";
+  std::vector<std::string> command = {"sh",
+                                      "-c",
+                                      std::string(with_passing_profile),
+                                      "sh",
+                                      profile,
+                                      std::to_string(getpid()),
+                                      folder.string(),
+                                      program,
+                                      "--user-data-dir=" + profile};
+  command.insert(command.end(), options.begin(), options.end());
+  try {
+    static_cast<void>(run_program(command, "", program));
+  } catch (const ProgramError& error) {
+    Trouble trouble = error.trouble();
+    trouble.what = fmt::format("the program {} failed", program);
+    throw ProgramError(trouble);
   }
-
-  [[nodiscard]] std::string path() const { return path_.string(); }
-
- private:
-  std::filesystem::path path_;
-};
+}
 
 }  // namespace
 
@@ -68,18 +85,16 @@ void write_pdf(const std::filesystem::path& path, const WorkedExample& example,
   const std::string program = browser();
   const PassingFile html("page.html");
   const PassingFile pdf("page.pdf");
-  const PassingProfile profile(std::filesystem::path(pdf.path()).parent_path() / "profile");
   write_page(html.path(), example, settings);
-  std::vector<std::string> command = {
-      program, "--headless", "--disable-gpu", "--disable-extensions",
-      "--disable-background-networking", "--no-first-run",
-      // It asks nothing and nobody while it prints.
-      "--host-resolver-rules=MAP * ~NOTFOUND", "--user-data-dir=" + profile.path(),
-      "--no-pdf-header-footer", "--print-to-pdf=" + pdf.path()};
+  std::vector<std::string> options = {"--headless", "--disable-gpu", "--disable-extensions",
+                                      "--disable-background-networking", "--no-first-run",
+                                      // It asks nothing and nobody while it prints.
+                                      "--host-resolver-rules=MAP * ~NOTFOUND",
+                                      "--no-pdf-header-footer", "--print-to-pdf=" + pdf.path()};
   // The system account has no sandbox to run it in.
-  if (geteuid() == 0) command.emplace_back("--no-sandbox");
-  command.push_back(address_of_file(html.path()));
-  static_cast<void>(run_program(command, "", program));
+  if (geteuid() == 0) options.emplace_back("--no-sandbox");
+  options.push_back(address_of_file(html.path()));
+  run_browser(program, options, std::filesystem::path(pdf.path()).parent_path());
   const std::string printed =
       std::filesystem::exists(pdf.path()) ? read_file(pdf.path(), "a printed page") : "";
   write_file(path, whole_picture(printed, program, ".pdf"));

@@ -76,6 +76,27 @@ TEST(paper, is_not_written_where_the_browser_prints_nothing) {
   EXPECT_FALSE(std::filesystem::exists(folder.path() / "x.pdf"));
 }
 
+TEST(paper, leaves_nothing_behind_when_it_is_interrupted) {
+  const Folder folder;
+  const std::filesystem::path passing = folder.path() / "passing";
+  std::filesystem::create_directory(passing);
+  const std::string fake = folder.file(
+      "chromium",
+      "#!/bin/sh\nfor each; do case $each in --user-data-dir=*) mkdir -p \"${each#*=}/a/b\";; "
+      "esac; done\nsleep 2\n");
+  std::filesystem::permissions(fake, std::filesystem::perms::owner_all);
+  const Answer said =
+      run_program("/usr/bin/env",
+                  {"PATH=" + folder.path().string() + ":/usr/bin:/bin",
+                   "TMPDIR=" + passing.string(), "timeout", "--signal=INT", "1", LATTICE_PROGRAM,
+                   "work", "glazes", "--batch", "2", "--pdf", folder.path() / "x.pdf"});
+  EXPECT_NE(said.status, 0);
+  // The browser is still there, and takes away what is its own.
+  static_cast<void>(shell("sleep 3"));
+  EXPECT_TRUE(std::filesystem::is_empty(passing));
+  EXPECT_FALSE(std::filesystem::exists(folder.path() / "x.pdf"));
+}
+
 TEST(paper, has_the_variants_of_a_class) {
   const Folder folder;
   const Answer said =
