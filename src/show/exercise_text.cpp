@@ -110,7 +110,6 @@ std::string ExerciseText::title_of_table(std::size_t table) const {
   if (of.kind == Kind::value) return title_of(tables_.work().sheet().line(of.line));
   if (of.kind != Kind::gradient) return of.name;
   std::vector<std::string> contributions;
-  const std::string line = tables_.work().sheet().line(of.line).name();
   for (const WorkEntry& entry : entries_) {
     for (const WorkEntry::PassedOn& passed : entry.passed_on) {
       if (passed.line == of.line) contributions.push_back(passed.symbols);

@@ -63,8 +63,9 @@ class TensorTables {
 /// What is shown of a tensor, if not all its numbers.
 struct TensorView {
   std::map<std::int64_t, std::string> words = {};  ///< in place of numbers, by offset
-  std::set<std::int64_t> within =
-      {};  ///< rows and columns without any of these are not; all if empty
+
+  /// Offsets: tables, rows and columns without any of them are left out. Nothing is if empty.
+  std::set<std::int64_t> within = {};
 };
 
 /// A tensor of one axis or more as grids side by side.

@@ -37,6 +37,14 @@ constexpr std::string_view help =
     "  again               this blank once more        list    all blanks\n"
     "  help                this                        quit    the end (also Ctrl-D)\n";
 
+double number_of(const WorkTables& tables, const Blank& blank) {
+  return tables[blank.spot.table].numbers.at_offset(blank.spot.offset);
+}
+
+bool is_right(const WorkTables& tables, const Blank& blank, double answer) {
+  return std::abs(answer - number_of(tables, blank)) <= blank.within;
+}
+
 /// An exercise at the prompt.
 class Prompt {
  public:
@@ -162,8 +170,7 @@ class Prompt {
   /// One row of the list.
   [[nodiscard]] std::string said_of(std::size_t at) const {
     const BlankAnswer& answer = answers_.blanks[at];
-    const double number =
-        tables_[blanks_[at].spot.table].numbers.at_offset(blanks_[at].spot.offset);
+    const double number = number_of(tables_, blanks_[at]);
     const std::string told = is_done(at) ? fmt::format("{}: {}", mark_words.of(answer.state),
                                                        format_number(number, console_.style.digits))
                              : answer.state == Mark::wrong
@@ -192,11 +199,10 @@ class Prompt {
 
   void judge(const std::string& typed, double number) {
     const Blank& blank = blanks_[at_];
-    const double right = tables_[blank.spot.table].numbers.at_offset(blank.spot.offset);
     answer().typed = typed;
     answer().value = number;
     ++answer().tries;
-    if (std::abs(number - right) <= blank.within) {
+    if (is_right(tables_, blank, number)) {
       answer().state = Mark::right;
       return done();
     }
@@ -251,15 +257,12 @@ Answers kept_in(const std::string& path, const WorkTables& tables, const std::ve
   }
   fresh.name = kept->name;
   for (std::size_t at = 0; at < blanks.size() && at < kept->blanks.size(); ++at) {
-    const Blank& blank = blanks[at];
-    const double right = tables[blank.spot.table].numbers.at_offset(blank.spot.offset);
     BlankAnswer& answer = kept->blanks[at];
     answer.number = fresh.blanks[at].number;
     // What is right is judged, not taken on trust.
     if (answer.state == Mark::right) {
       answer.value = parse_arithmetic(answer.typed);
-      if (!answer.value || !(std::abs(*answer.value - right) <= blank.within))
-        answer.state = Mark::empty;
+      if (!answer.value || !is_right(tables, blanks[at], *answer.value)) answer.state = Mark::empty;
     }
     fresh.blanks[at] = std::move(answer);
   }

@@ -114,6 +114,7 @@ std::optional<Returned> marked(const fs::path& path, const std::map<std::string,
 
 constexpr Words<Mark> mark_signs = {
     {Mark::right, "✓"}, {Mark::wrong, "✗"}, {Mark::shown, "shown"}, {Mark::empty, "–"}};
+
 /// A blank, and how many did not get it right.
 struct OftenWrong {
   std::size_t blank;

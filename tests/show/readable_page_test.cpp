@@ -168,6 +168,7 @@ TEST(readable_page, uses_a_large_window_and_fits_a_small_one) {
   EXPECT_LE(seen["large"]["wide"][0], seen["large"]["wide"][1]);
   EXPECT_EQ(seen["large"]["tables"][0]["rows"], 16);
   EXPECT_EQ(seen["small"]["tables"][0]["rows"], 10);
+  EXPECT_EQ(seen["typing"], true) << "what is typed into stays";
   // The tables and the network stand side by side, and reach to the right edge.
   EXPECT_EQ(seen["places"]["desk"][1], seen["places"]["network"][1]);
   EXPECT_GT(seen["places"]["network"][0], seen["places"]["desk"][0]);

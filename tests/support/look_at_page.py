@@ -207,6 +207,11 @@ def large(browser, page, folder):
     window(browser, 1280, 800)
     browser.execute_script("window.dispatchEvent(new Event('resize'))")
     seen["small"] = browser.execute_script(SIZES)
+    seen["typing"] = browser.execute_script("""
+      const field = document.querySelector("#network p input");
+      field.focus();
+      window.dispatchEvent(new Event("resize"));
+      return document.activeElement === field && field.isConnected;""")
     return seen
 
 

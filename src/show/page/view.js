@@ -60,4 +60,5 @@ setSize(view.zoom);
 document.getElementById("smaller").addEventListener("click", () => zoomBy(-1));
 document.getElementById("larger").addEventListener("click", () => zoomBy(1));
 document.getElementById("slide").addEventListener("click", () => turnSlide());
-window.addEventListener("resize", drawAgain);
+// Not while something is typed: a keyboard on the screen changes the window, too.
+window.addEventListener("resize", () => { if (document.activeElement.tagName !== "INPUT") drawAgain(); });
