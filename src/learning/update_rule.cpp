@@ -45,19 +45,22 @@ Updated find_updated(Weights& weights, UpdateMemory& memory, std::size_t memorie
                      Gradients::Entry& entry, std::size_t at) {
   Weight& found_weight = weights.at(weights.place(entry.weight, at));
   Tensor& weight = found_weight.value;
-  const bool decays = found_weight.decays();
   check_shape("a weight and its gradient have the same shape", found_weight,
               entry.gradient.shape());
-  if (at < memory.entries.size() && memory.entries[at].weight == entry.weight)
-    return {weight, decays, found_weight.rate_multiplier, entry.gradient, memory.entries[at]};
+  const auto with = [&](UpdateMemory::Entry& of_weight) {
+    return Updated{weight, found_weight.decays(), found_weight.rate_multiplier, entry.gradient,
+                   of_weight};
+  };
+  const bool is_likely =
+      at < memory.entries.size() && is_same_name(memory.entries[at].weight, entry.weight);
+  if (is_likely) return with(memory.entries[at]);
   const auto found = std::ranges::find(memory.entries, entry.weight, &UpdateMemory::Entry::weight);
-  if (found != memory.entries.end())
-    return {weight, decays, found_weight.rate_multiplier, entry.gradient, *found};
+  if (found != memory.entries.end()) return with(*found);
   UpdateMemory::Entry fresh{.weight = entry.weight, .tensors = {}};
   for (std::size_t of = 0; of < memories; ++of)
     fresh.tensors.push_back(zeros(weight.shape(), weight.precision()));
   memory.entries.push_back(std::move(fresh));
-  return {weight, decays, found_weight.rate_multiplier, entry.gradient, memory.entries.back()};
+  return with(memory.entries.back());
 }
 
 UpdateCase<Formula> formulas_of(const BeforeUpdate& before, const UpdateMemory& memory,

@@ -15,26 +15,25 @@ bool is_bias(std::optional<bool> told, const Shape& shape) {
   return told.value_or(shape.rank() < 2);
 }
 
-std::vector<std::size_t>::const_iterator Weights::by_name(std::string_view name) const {
-  return std::ranges::lower_bound(
-      by_name_, name, {}, [this](std::size_t at) -> std::string_view { return weights_[at].name; });
+std::optional<std::uint32_t> Weights::by_name(std::string_view name) const {
+  return by_name_.find(name, detail::hash_of(name),
+                       [this](std::uint32_t at) -> std::string_view { return weights_[at].name; });
 }
 
 void Weights::add(Weight weight) {
-  const auto place = by_name(weight.name);
-  if (place != by_name_.end() && weights_[*place].name == weight.name) {
+  if (by_name(weight.name)) {
     throw NameError({.what = fmt::format("two weights called '{}'", weight.name),
                      .expected = "a name of its own for each weight",
                      .found = fmt::format("'{}'", weight.name)});
   }
-  by_name_.insert(place, weights_.size());
+  by_name_.add(detail::hash_of(weight.name), static_cast<std::uint32_t>(weights_.size()));
   weights_.push_back(std::move(weight));
 }
 
 std::size_t Weights::place(std::string_view name, std::size_t likely) const {
-  if (likely < weights_.size() && weights_[likely].name == name) return likely;
-  const auto place = by_name(name);
-  if (place == by_name_.end() || weights_[*place].name != name) refuse(name);
+  if (likely < weights_.size() && detail::is_same_name(weights_[likely].name, name)) return likely;
+  const std::optional<std::uint32_t> place = by_name(name);
+  if (!place) refuse(name);
   return *place;
 }
 

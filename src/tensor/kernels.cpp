@@ -9,6 +9,7 @@
 
 #include "tensor/array_kernels.hpp"
 #include "tensor/parallel.hpp"
+#include "tensor/short_rows.hpp"
 #include "tensor/sparse_kernels.hpp"
 #include "tensor/walk.hpp"
 
@@ -31,13 +32,30 @@ Shape kept(const Shape& shape, AxisSet axes) {
 
 namespace {
 
+/// `count / by`, both above 0: in 32 bits where they fit, which takes a third of the time.
+std::int64_t quotient(std::int64_t count, std::int64_t by) {
+  constexpr std::int64_t most = std::numeric_limits<std::uint32_t>::max();
+  if (count > most || by > most) return count / by;
+  return static_cast<std::uint32_t>(count) / static_cast<std::uint32_t>(by);
+}
+
 /// Adds up rows that lie one under another. Some of them side by side are one wide row, so that
 /// sums do not wait for each other.
 template <class T>
 void add_rows(const T* row, std::int64_t rows, std::int64_t width, T* to) {
   using Sums = Eigen::Map<Eigen::Array<T, Eigen::Dynamic, 1>>;
   constexpr std::int64_t most = 64;
-  const std::int64_t together = std::max(most / width, std::int64_t{1});
+  const std::int64_t together = width >= most ? 1 : quotient(most, width);
+  if (rows < 16 * together && width <= longest_short_row) {
+    with_short_length(width, [&](auto length) {
+      using Short = Eigen::Array<T, static_cast<int>(length), 1>;
+      Short sums = Short::Zero();
+      for (std::int64_t at = 0; at < rows; ++at)
+        sums += Eigen::Map<const Short>(row + at * length);
+      Eigen::Map<Short>{to} = sums;
+    });
+    return;
+  }
   Sums sums(to, width);
   sums.setZero();
   if (rows >= 16 * together && together > 1) {
@@ -59,7 +77,7 @@ void add_rows(const T* row, std::int64_t rows, std::int64_t width, T* to) {
 Tensor sum_of_rows(const Tensor& x, Tensor result, double divisor) {
   constexpr std::int64_t numbers_a_group = 1 << 14;
   const std::int64_t width = result.count();
-  const std::int64_t rows = x.count() / width;
+  const std::int64_t rows = quotient(x.count(), width);
   visit(x.precision(), [&]<class T>(T) {
     const T* const from = x.data<T>();
     T* const to = result.writable<T>();
@@ -186,9 +204,36 @@ Tensor outermost(End end, const Tensor& x, AxisSet axes, const Shape& shape) {
   return result;
 }
 
+namespace {
+
+/// The same for rows that lie one after another.
+template <class T>
+void first_largest_of_rows(const T* from, std::int64_t rows, std::int64_t width, T* to) {
+  with_length(width, [&](auto length) {
+    for (std::int64_t row = 0; row < rows; ++row, from += length) {
+      T most = from[0];
+      T place{0};
+      for (std::int64_t i = 1; i < length; ++i) {
+        const bool is_more = most < from[i];
+        most = is_more ? from[i] : most;
+        place = is_more ? static_cast<T>(i) : place;
+      }
+      to[row] = place;
+    }
+  });
+}
+
+}  // namespace
+
 Tensor first_largest(const Tensor& x, AxisSet axes, const Shape& shape) {
   Tensor result = Tensor::unfilled(shape, x.precision());
   visit(x.precision(), [&]<class T>(T) {
+    const int last = x.shape().rank() - 1;
+    if (last >= 0 && axes == 1U << last) {
+      const std::int64_t width = x.shape()[last];
+      first_largest_of_rows(x.data<T>(), result.count(), width, result.writable<T>());
+      return;
+    }
     const std::vector<std::int64_t> best =
         offsets_of_outermost<T>(End::largest, x, axes, result.count());
     for (std::int64_t place = 0; place < result.count(); ++place) {
@@ -280,7 +325,7 @@ Tensor sum_stretched(const Tensor& x, const Shape& shape) {
 
 namespace {
 
-/// For each row of scores: exp(score − largest) of every score, and the largest.
+/// For each row of scores: exp(score − largest) of every score, the largest, and where it is.
 template <class T>
 struct Powers {
   explicit Powers(const Tensor& scores)
@@ -288,113 +333,126 @@ struct Powers {
         width(scores.shape()[1]),
         numbers(Tensor::unfilled(scores.shape(), scores.precision())),
         largest(Tensor::unfilled({rows}, scores.precision())),
-        place(static_cast<std::size_t>(rows)) {
-    T* const to = numbers.writable<T>();
-    for (std::int64_t row = 0; row < rows; ++row) {
-      const T* const from = scores.data<T>() + row * width;
-      std::int64_t at = 0;
-      for (std::int64_t i = 1; i < width; ++i)
-        at = from[i] <= from[at] ? at : i;
-      const T most = from[at];
-      for (std::int64_t i = 0; i < width; ++i)
-        to[row * width + i] = from[i] - most;
-      place[static_cast<std::size_t>(row)] = at;
-      largest.writable<T>()[row] = most;
-    }
+        places(Tensor::unfilled({rows}, scores.precision())) {
+    T* const largest_to = largest.writable<T>();
+    T* const places_to = places.writable<T>();
+    with_length(width, [&](auto length) {
+      const T* from = scores.data<T>();
+      T* to = numbers.writable<T>();
+      for (std::int64_t row = 0; row < rows; ++row, from += length, to += length) {
+        T most = from[0];
+        T place{0};
+        for (std::int64_t i = 1; i < length; ++i) {
+          const bool stays = from[i] <= most;
+          most = stays ? most : from[i];
+          place = stays ? place : static_cast<T>(i);
+        }
+        for (std::int64_t i = 0; i < length; ++i)
+          to[i] = from[i] - most;
+        largest_to[row] = most;
+        places_to[row] = place;
+      }
+    });
     change(numbers, [](const auto& difference) { return exp_of(difference); });
-  }
-
-  [[nodiscard]] T total(std::int64_t row) const {
-    T total{0};
-    for (std::int64_t i = 0; i < width; ++i)
-      total += numbers.data<T>()[row * width + i];
-    return total;
-  }
-
-  /// What all but the largest score add to the total of a row, which has 1 of that one.
-  [[nodiscard]] T others(std::int64_t row) const {
-    const T* const from = numbers.data<T>() + row * width;
-    const std::int64_t at = place[static_cast<std::size_t>(row)];
-    T total{0};
-    for (std::int64_t i = 0; i < at; ++i)
-      total += from[i];
-    for (std::int64_t i = at + 1; i < width; ++i)
-      total += from[i];
-    return total;
   }
 
   std::int64_t rows;
   std::int64_t width;
   Tensor numbers;
   Tensor largest;
-  std::vector<std::int64_t> place;  ///< of the largest score in its row
+  Tensor places;
 };
 
 }  // namespace
 
-Tensor surprises(const Tensor& scores, const Tensor& classes) {
+Tensor powers(const Tensor& scores) {
+  return visit(scores.precision(),
+               [&]<class T>(T) { return std::move(Powers<T>(scores).numbers); });
+}
+
+namespace {
+
+Tensor surprises(const Tensor& scores, const Tensor& classes, Tensor* keep_powers) {
   return visit(scores.precision(), [&]<class T>(T) {
-    const Powers<T> powers(scores);
+    Powers<T> powers(scores);
     Tensor result = Tensor::unfilled({powers.rows}, scores.precision());
     T* const to = result.writable<T>();
-    for (std::int64_t row = 0; row < powers.rows; ++row)
-      to[row] = powers.others(row);
+    // What all but the largest score add to the total of a row, which has 1 of that one.
+    with_length(powers.width, [&](auto length) {
+      const T* from = powers.numbers.template data<T>();
+      const T* const places = powers.places.template data<T>();
+      for (std::int64_t row = 0; row < powers.rows; ++row, from += length) {
+        T others{0};
+        for (std::int64_t i = 0; i < length; ++i)
+          others += static_cast<T>(i) == places[row] ? T{0} : from[i];
+        to[row] = others;
+      }
+    });
     change(result, [](const auto& others) { return log1p_of(others); });
+    const T* const largest = powers.largest.template data<T>();
+    const T* const of_rows = classes.data<T>();
+    const T* const from = scores.data<T>();
     for (std::int64_t row = 0; row < powers.rows; ++row) {
-      const auto column = static_cast<std::int64_t>(classes.data<T>()[row]);
-      const T short_of_largest =
-          powers.largest.template data<T>()[row] - scores.data<T>()[row * powers.width + column];
-      to[row] = short_of_largest + to[row];
+      const auto column = static_cast<std::int64_t>(of_rows[row]);
+      to[row] = (largest[row] - from[row * powers.width + column]) + to[row];
     }
+    if (keep_powers != nullptr) *keep_powers = std::move(powers.numbers);
     return result;
   });
 }
 
-Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& shares) {
-  const Tensor losses = surprises(scores, classes);
+}  // namespace
+
+Tensor surprises(const Tensor& scores, const Tensor& classes) {
+  return surprises(scores, classes, nullptr);
+}
+
+Tensor cross_entropy(const Tensor& scores, const Tensor& classes, const Tensor& shares,
+                     Tensor* powers) {
+  const Tensor losses = surprises(scores, classes, powers);
   Tensor result = Tensor::unfilled({}, scores.precision());
   visit(scores.precision(), [&]<class T>(T) {
     const std::int64_t rows = losses.count();
+    const T* const of_rows = losses.data<T>();
     T sum{0};
-    for (std::int64_t row = 0; row < rows; ++row) {
-      const T surprise = losses.data<T>()[row];
-      sum += shares.empty() ? surprise : shares.data<T>()[row] * surprise;
+    if (shares.empty()) {
+      for (std::int64_t row = 0; row < rows; ++row)
+        sum += of_rows[row];
+      sum /= static_cast<T>(rows);
+    } else {
+      const T* const of_row = shares.data<T>();
+      for (std::int64_t row = 0; row < rows; ++row)
+        sum += of_row[row] * of_rows[row];
     }
-    *result.writable<T>() = shares.empty() ? sum / static_cast<T>(rows) : sum;
+    *result.writable<T>() = sum;
   });
   return result;
 }
 
-Tensor cross_entropy_slope(const Tensor& scores, const Tensor& classes, const Tensor& shares,
+Tensor cross_entropy_slope(const Tensor& powers, const Tensor& classes, const Tensor& shares,
                            double gradient) {
-  return visit(scores.precision(), [&]<class T>(T) {
-    Powers<T> powers(scores);
-    T* const to = powers.numbers.template writable<T>();
-    for (std::int64_t row = 0; row < powers.rows; ++row) {
-      const T share = static_cast<T>(gradient) *
-                      (shares.empty() ? T{1} / static_cast<T>(powers.rows) : shares.data<T>()[row]);
-      const T factor = share / powers.total(row);
-      for (std::int64_t i = 0; i < powers.width; ++i)
-        to[row * powers.width + i] *= factor;
-      to[row * powers.width + static_cast<std::int64_t>(classes.data<T>()[row])] -= share;
-    }
-    return std::move(powers.numbers);
+  Tensor result = Tensor::unfilled(powers.shape(), powers.precision());
+  visit(powers.precision(), [&]<class T>(T) {
+    const T* const of_rows = classes.data<T>();
+    const T* const of_row = shares.empty() ? nullptr : shares.data<T>();
+    const std::int64_t rows = powers.shape()[0];
+    const T share_of_all = static_cast<T>(gradient) * (T{1} / static_cast<T>(rows));
+    with_length(powers.shape()[1], [&](auto length) {
+      const T* from = powers.data<T>();
+      T* to = result.writable<T>();
+      for (std::int64_t row = 0; row < rows; ++row, from += length, to += length) {
+        T total{0};
+        for (std::int64_t i = 0; i < length; ++i)
+          total += from[i];
+        const T share = of_row == nullptr ? share_of_all : static_cast<T>(gradient) * of_row[row];
+        const T factor = share / total;
+        for (std::int64_t i = 0; i < length; ++i)
+          to[i] = from[i] * factor;
+        to[static_cast<std::int64_t>(of_rows[row])] -= share;
+      }
+    });
   });
-}
-
-void add_to_rows(Tensor& total, const Tensor& row) {
-  visit(total.precision(), [&]<class T>(T) {
-    if (row.count() == 1) {
-      whole<T>(total) += *row.data<T>();
-      return;
-    }
-    T* to = total.writable<T>();
-    const T* const end = to + total.count();
-    for (; to != end; to += row.count()) {
-      for (std::int64_t i = 0; i < row.count(); ++i)
-        to[i] += row.data<T>()[i];
-    }
-  });
+  return result;
 }
 
 Tensor filled(const Shape& shape, Precision precision, double number) {

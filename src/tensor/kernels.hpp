@@ -73,20 +73,26 @@ enum class Turned { no, yes };
 [[nodiscard]] Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                              const Shape& shape);
 
+/// The product of two matrices, and `b` added to each of its rows, which are as long.
+[[nodiscard]] Tensor product_and_bias(const Tensor& x, const Tensor& W, const Tensor& b,
+                                      const Shape& shape);
+
 /// log Σ exp(scores) − the score of the class that `classes` names, of each row: [n]. Scores are
 /// [n × k].
 [[nodiscard]] Tensor surprises(const Tensor& scores, const Tensor& classes);
 
-/// The mean of that over rows, or the sum with `shares` of the rows where there are any.
+/// exp(score − m) of every score, with the largest score m of its row.
+[[nodiscard]] Tensor powers(const Tensor& scores);
+
+/// The mean of `surprises` over rows, or the sum with `shares` of the rows where there are any.
+/// @param powers where to put those of the scores; null if nowhere
 [[nodiscard]] Tensor cross_entropy(const Tensor& scores, const Tensor& classes,
-                                   const Tensor& shares);
+                                   const Tensor& shares, Tensor* powers = nullptr);
 
 /// How that changes with each score, times `gradient`.
-[[nodiscard]] Tensor cross_entropy_slope(const Tensor& scores, const Tensor& classes,
+/// @param powers of the scores
+[[nodiscard]] Tensor cross_entropy_slope(const Tensor& powers, const Tensor& classes,
                                          const Tensor& shares, double gradient);
-
-/// Adds the numbers of `row` to each row of `total`, whose last axis is as long.
-void add_to_rows(Tensor& total, const Tensor& row);
 
 /// A tensor with one number everywhere.
 [[nodiscard]] Tensor filled(const Shape& shape, Precision precision, double number);

@@ -5,6 +5,7 @@
 
 #include "tensor/kernels.hpp"
 #include "tensor/parallel.hpp"
+#include "tensor/short_rows.hpp"
 #include "tensor/sparse_kernels.hpp"
 #include "tensor/visit.hpp"
 #include "tensor/walk.hpp"
@@ -24,7 +25,6 @@ using ConstMatrix = Eigen::Map<const Matrix<T>>;
 /// registers. How a row is worked does not depend on how many there are, as long as they are whole
 /// eights: an example gives the same bits whichever come with it.
 constexpr std::int64_t most_small_products = 32;
-constexpr std::int64_t most_narrow_columns = 16;
 constexpr std::int64_t most_narrow_depth = 32;
 constexpr std::int64_t deepest_column = 16;
 
@@ -53,77 +53,100 @@ struct Factor {
 /// known in advance, so that short sums are written out without a loop; else 0.
 template <std::int64_t fixed, class T>
 void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* __restrict to,
-                  std::int64_t rows) {
+                  std::int64_t rows, const T* bias) {
   const std::int64_t count = fixed == 0 ? depth : fixed;
   const T* left = a.numbers;
   for (std::int64_t row = 0; row < rows; ++row, left += a.row_step) {
     T total{0};
     for (std::int64_t k = 0; k < count; ++k)
       total += left[k * a.column_step] * column[k];
-    to[row] = total;
+    to[row] = bias == nullptr ? total : total + *bias;
   }
 }
 
 template <class T>
-void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* to,
-                  std::int64_t rows) {
+void times_column(const Factor<T>& a, const T* column, std::int64_t depth, T* to, std::int64_t rows,
+                  const T* bias) {
   switch (depth) {
     case 1:
-      return times_column<1>(a, column, depth, to, rows);
+      return times_column<1>(a, column, depth, to, rows, bias);
     case 2:
-      return times_column<2>(a, column, depth, to, rows);
+      return times_column<2>(a, column, depth, to, rows, bias);
     case 3:
-      return times_column<3>(a, column, depth, to, rows);
+      return times_column<3>(a, column, depth, to, rows, bias);
     case 4:
-      return times_column<4>(a, column, depth, to, rows);
+      return times_column<4>(a, column, depth, to, rows, bias);
     default:
-      return times_column<0>(a, column, depth, to, rows);
+      return times_column<0>(a, column, depth, to, rows, bias);
   }
 }
 
-/// A product of few columns: each row of the result is added up in registers, over `depth` in
-/// order. The right factor lies row by row.
-template <class T, std::size_t columns>
-void narrow_product(const Factor<T>& a, const T* right, std::int64_t depth, T* to,
-                    std::int64_t rows) {
+/// Some rows of a product of few columns: each is added up in registers, over `depth` in order, and
+/// last the bias where there is one. Several together do not wait for each other's sums.
+template <std::size_t together, std::int64_t columns, class T>
+void narrow_rows(const Factor<T>& a, const T* right, std::int64_t depth, std::int64_t row, T* to,
+                 const T* bias) {
   using Row = Eigen::Array<T, static_cast<int>(columns), 1>;
-  const std::int64_t step = a.column_step;
-  for (std::int64_t row = 0; row < rows; ++row, to += columns) {
-    const T* left = a.numbers + row * a.row_step;
-    const T* from = right;
-    Row total = Row::Zero();
-    for (std::int64_t k = 0; k < depth; ++k, left += step, from += columns)
-      total += *left * Eigen::Map<const Row>(from);
+  std::array<Row, together> totals;
+  totals.fill(Row::Zero());
+  const T* left = a.numbers + row * a.row_step;
+  for (std::int64_t k = 0; k < depth; ++k, left += a.column_step, right += columns) {
+    const Row from = Eigen::Map<const Row>(right);
+    const T* factor = left;
+    for (Row& total : totals) {
+      total += *factor * from;
+      factor += a.row_step;
+    }
+  }
+  for (Row& total : totals) {
+    if (bias != nullptr) total += Eigen::Map<const Row>(bias);
     Eigen::Map<Row>{to} = total;
+    to += columns;
   }
 }
 
-template <class T, std::size_t... columns>
+/// A product of few columns. The right factor lies row by row.
+template <std::int64_t columns, class T>
 void narrow_product(const Factor<T>& a, const T* right, std::int64_t depth, T* to,
-                    std::int64_t rows, std::int64_t width, std::index_sequence<columns...>) {
-  using Product = void (*)(const Factor<T>&, const T*, std::int64_t, T*, std::int64_t);
-  constexpr std::array<Product, sizeof...(columns)> by_columns = {
-      narrow_product<T, columns + 1>...};
-  by_columns[static_cast<std::size_t>(width - 1)](a, right, depth, to, rows);
+                    std::int64_t rows, const T* bias) {
+  constexpr std::int64_t together = 4;
+  std::int64_t row = 0;
+  for (; row + together <= rows; row += together)
+    narrow_rows<together, columns>(a, right, depth, row, to + row * columns, bias);
+  for (; row < rows; ++row)
+    narrow_rows<1, columns>(a, right, depth, row, to + row * columns, bias);
 }
 
 template <class T>
 void narrow_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T* to,
-                    std::int64_t rows, std::int64_t columns) {
-  constexpr std::make_index_sequence<most_narrow_columns> all;
-  if (!b.turned) return narrow_product(a, b.numbers, depth, to, rows, columns, all);
-  std::array<T, most_narrow_columns * most_narrow_depth> turned;
-  for (std::int64_t column = 0; column < columns; ++column) {
-    for (std::int64_t k = 0; k < depth; ++k)
-      turned[static_cast<std::size_t>(k * columns + column)] = b.numbers[column * depth + k];
-  }
-  narrow_product(a, turned.data(), depth, to, rows, columns, all);
+                    std::int64_t rows, std::int64_t columns, const T* bias) {
+  std::array<T, longest_short_row * most_narrow_depth> turned;
+  with_short_length(columns, [&](auto width) {
+    const T* right = b.numbers;
+    if (b.turned) {
+      right = turned.data();
+      for (std::int64_t k = 0; k < depth; ++k) {
+        for (std::int64_t column = 0; column < width; ++column)
+          turned[static_cast<std::size_t>(k * width + column)] = b.numbers[column * depth + k];
+      }
+    }
+    narrow_product<width>(a, right, depth, to, rows, bias);
+  });
+}
+
+/// Adds a bias to rows of `columns` numbers, each `step` after the other.
+template <class T>
+void add_bias(T* to, std::int64_t rows, std::int64_t columns, std::int64_t step, const T* bias) {
+  using Row = Eigen::Array<T, Eigen::Dynamic, 1>;
+  const Eigen::Map<const Row> numbers(bias, columns);
+  for (std::int64_t row = 0; row < rows; ++row, to += step)
+    Eigen::Map<Row>(to, columns) += numbers;
 }
 
 /// The product by the textbook, adding up over `depth` in order.
 template <class T>
 void small_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T* __restrict to,
-                   std::int64_t rows, std::int64_t columns) {
+                   std::int64_t rows, std::int64_t columns, const T* bias) {
   std::fill_n(to, rows * columns, T{0});
   for (std::int64_t k = 0; k < depth; ++k) {
     const T* left = a.numbers + k * a.column_step;
@@ -136,6 +159,7 @@ void small_product(const Factor<T>& a, const Factor<T>& b, std::int64_t depth, T
       }
     }
   }
+  if (bias != nullptr) add_bias(to, rows, columns, columns, bias);
 }
 
 /// Large products are cut into tiles of about so many rows and columns, each worked by one thread.
@@ -162,7 +186,7 @@ struct Pieces {
 /// The product with Eigen, tile by tile.
 template <class T>
 void large_product(const Factor<T>& a, const Factor<T>& b, T* numbers, std::int64_t rows,
-                   std::int64_t columns) {
+                   std::int64_t columns, const T* bias) {
   Eigen::Map<Matrix<T>> to(numbers, rows, columns);
   const auto multiply = [&](const auto& left, const auto& right) {
     const Pieces down(rows);
@@ -174,6 +198,9 @@ void large_product(const Factor<T>& a, const Factor<T>& b, T* numbers, std::int6
       to.block(down.start(i), across.start(j), down.length(i), across.length(j)).noalias() =
           left.middleRows(down.start(i), down.length(i)) *
           right.middleCols(across.start(j), across.length(j));
+      if (bias == nullptr) return;
+      add_bias(numbers + down.start(i) * columns + across.start(j), down.length(i),
+               across.length(j), columns, bias + across.start(j));
     });
   };
   const auto left = a.matrix();
@@ -200,6 +227,28 @@ Shape batch_of(const Shape& shape) {
 
 }  // namespace
 
+namespace {
+
+/// The product of two matrices, and a bias for each row of it where that is not null, in the way
+/// that is quickest for their size.
+template <class T>
+void multiply(const Factor<T>& a, const Factor<T>& b, T* to, std::int64_t rows,
+              std::int64_t columns, const T* bias) {
+  const std::int64_t depth = a.turned ? a.rows : a.columns;
+  const bool is_column = columns == 1;
+  if (is_column && depth <= deepest_column) {
+    times_column(a, b.numbers, depth, to, rows, bias);
+  } else if (!is_column && columns <= longest_short_row && depth <= most_narrow_depth) {
+    narrow_product(a, b, depth, to, rows, columns, bias);
+  } else if (!is_column && columns * depth <= most_small_products) {
+    small_product(a, b, depth, to, rows, columns, bias);
+  } else {
+    large_product(a, b, to, rows, columns, bias);
+  }
+}
+
+}  // namespace
+
 Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turned,
                const Shape& shape) {
   const bool is_of_matrices = a.shape().rank() == 2 && b.shape().rank() == 2;
@@ -211,21 +260,9 @@ Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turne
     const Factor<T> right(b, b_turned);
     const std::int64_t rows = shape[shape.rank() - 2];
     const std::int64_t columns = shape[shape.rank() - 1];
-    const std::int64_t depth = left.turned ? left.rows : left.columns;
-    const auto multiply = [&](const Factor<T>& first, const Factor<T>& second, T* to) {
-      const bool is_column = columns == 1;
-      if (is_column && depth <= deepest_column) {
-        times_column(first, second.numbers, depth, to, rows);
-      } else if (!is_column && columns <= most_narrow_columns && depth <= most_narrow_depth) {
-        narrow_product(first, second, depth, to, rows, columns);
-      } else if (!is_column && columns * depth <= most_small_products) {
-        small_product(first, second, depth, to, rows, columns);
-      } else {
-        large_product(first, second, to, rows, columns);
-      }
-    };
+    const T* const no_bias = nullptr;
     T* const to = result.writable<T>();
-    if (shape.rank() == 2) return multiply(left, right, to);
+    if (shape.rank() == 2) return multiply(left, right, to, rows, columns, no_bias);
 
     const Walk steps = walk(batch_of(shape), batch_of(a.shape()), batch_of(b.shape()));
     const auto inner = static_cast<size_t>(steps.rank - 1);
@@ -235,9 +272,21 @@ Tensor product(const Tensor& a, Turned a_turned, const Tensor& b, Turned b_turne
         Factor<T> second = right;
         first.numbers += (in_a + i * steps.step_a[inner]) * left.rows * left.columns;
         second.numbers += (in_b + i * steps.step_b[inner]) * right.rows * right.columns;
-        multiply(first, second, to + (matrix + i) * rows * columns);
+        multiply(first, second, to + (matrix + i) * rows * columns, rows, columns, no_bias);
       }
     });
+  });
+  return result;
+}
+
+Tensor product_and_bias(const Tensor& x, const Tensor& W, const Tensor& b, const Shape& shape) {
+  Tensor result = x.is_sparse() ? sparse_product(x, Turned::no, W, shape)
+                                : Tensor::unfilled(shape, x.precision());
+  visit(x.precision(), [&]<class T>(T) {
+    T* const to = result.writable<T>();
+    const T* const bias = b.data<T>();
+    if (x.is_sparse()) return add_bias(to, shape[0], shape[1], shape[1], bias);
+    multiply(Factor<T>(x, Turned::no), Factor<T>(W, Turned::no), to, shape[0], shape[1], bias);
   });
   return result;
 }

@@ -4,7 +4,6 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <limits>
 #include <vector>
 
 #include "lattice/text/error.hpp"
@@ -15,9 +14,6 @@ namespace {
 
 /// More numbers than any memory holds, and few enough for their bytes to be counted.
 constexpr std::int64_t most_numbers = std::int64_t{1} << 40;
-
-/// Extents up to this one cannot make a tensor that fits into memory too large to be counted.
-constexpr std::int64_t harmless_extent = 1024;
 
 void check_rank(size_t axes) {
   if (axes > max_rank) {
@@ -74,10 +70,7 @@ std::string to_string(const Index& index) {
   return text + "]";
 }
 
-Shape::Shape(std::initializer_list<std::int64_t> extents)
-    : Shape(std::span(extents.begin(), extents.size())) {}
-
-Shape::Shape(std::span<const std::int64_t> extents) {
+void Shape::take(std::span<const std::int64_t> extents) {
   check_rank(extents.size());
   std::int64_t count = 1;
   for (const std::int64_t extent : extents) {
@@ -86,8 +79,8 @@ Shape::Shape(std::span<const std::int64_t> extents) {
                         .expected = "an extent of 1 or more on every axis",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
-    if (extent > std::numeric_limits<std::int32_t>::max() ||
-        __builtin_mul_overflow(count, extent, &count) || count > most_numbers) {
+    if (extent > most_extent || __builtin_mul_overflow(count, extent, &count) ||
+        count > most_numbers) {
       throw ShapeError({.what = "a shape has too many numbers",
                         .found = fmt::format("[{}]", fmt::join(extents, " × "))});
     }
@@ -113,19 +106,17 @@ Shape Shape::with(std::initializer_list<Role> roles) const {
   return shape;
 }
 
-Shape Shape::with_extent(int axis, std::int64_t extent) const {
-  Shape shape = *this;
-  if (extent < 1 || extent > std::numeric_limits<std::int32_t>::max()) {
+void Shape::check_extent(int axis, std::int64_t extent) const {
+  if (extent < 1 || extent > most_extent) {
     throw ShapeError(
         {.what = fmt::format("axis {} of {} cannot have this extent", axis, to_string(*this)),
          .expected = "1 to 2³¹ − 1",
          .found = fmt::format("{}", extent)});
   }
+  if (extent <= most_numbers / (count() / (*this)[axis])) return;
+  Shape shape = *this;
   shape.extents_[place(axis)] = static_cast<std::int32_t>(extent);
-  if (extent > harmless_extent && extent > most_numbers / (count() / (*this)[axis])) {
-    throw ShapeError({.what = "a shape has too many numbers", .found = to_string(shape)});
-  }
-  return shape;
+  throw ShapeError({.what = "a shape has too many numbers", .found = to_string(shape)});
 }
 
 Shape Shape::without_first_axis() const {

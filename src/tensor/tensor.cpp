@@ -110,18 +110,12 @@ void Tensor::set(const Index& index, double number) {
   visit(precision(), [&]<class T>(T) { writable<T>()[offset] = static_cast<T>(number); });
 }
 
-Tensor Tensor::reshaped(const Shape& shape) const {
-  check_filled();
-  if (shape.count() != count()) {
-    throw ShapeError(
-        {.what = "cannot reshape: the counts of numbers differ",
-         .expected = fmt::format("a shape of {}, as {} holds", counted(count(), "number"),
-                                 to_string(shape_)),
-         .found = fmt::format("{}, {}", to_string(shape), counted(shape.count(), "number"))});
-  }
-  Tensor result = *this;
-  result.shape_ = shape;
-  return result;
+void Tensor::refuse_count(const Shape& shape) const {
+  throw ShapeError(
+      {.what = "cannot reshape: the counts of numbers differ",
+       .expected =
+           fmt::format("a shape of {}, as {} holds", counted(count(), "number"), to_string(shape_)),
+       .found = fmt::format("{}, {}", to_string(shape), counted(shape.count(), "number"))});
 }
 
 Tensor Tensor::with(std::initializer_list<Role> roles) const {

@@ -136,7 +136,7 @@ std::optional<Formula> Author::probability(std::uint32_t scores, std::optional<i
   if (told_ == Told::as_worked) return std::nullopt;
   for (std::uint32_t position = scores + 1; position < before; ++position) {
     const WorksheetRecord::Entry& entry = record_[position];
-    if (entry.operation == nullptr || !entry.has_name() || entry.inputs[0] != scores) continue;
+    if (entry.operation == nullptr || !entry.name.is_name() || entry.inputs[0] != scores) continue;
     const OperationNature nature = entry.operation->nature();
     if (axis ? nature.softmax_along != axis : !nature.is_sigmoid) continue;
     probabilities_ = position;
@@ -224,7 +224,7 @@ Formula Author::deeper(const Write& write) {
 
 Formula Author::value(std::uint32_t position, const Index& at) {
   const WorksheetRecord::Entry& entry = record_[position];
-  if (entry.has_name() || entry.operation == nullptr || !may_write_out())
+  if (entry.name.is_name() || entry.operation == nullptr || !may_write_out())
     return cell(Cell::Kind::value, position, at, entry.value);
   constexpr int whole = -1;
   return deeper([&] {
@@ -239,7 +239,7 @@ Formula Author::value(std::uint32_t position, const Index& at) {
 
 Formula Author::gradient(std::uint32_t position, const Index& at) {
   const bool is_result = position == WorksheetRecord::position(sweep_->result());
-  if (!record_[position].has_name() && !is_result && may_write_out()) {
+  if (!record_[position].name.is_name() && !is_result && may_write_out()) {
     constexpr int whole_gradient = -2;
     return deeper([&] {
       return in_common(position, whole_gradient, at,

@@ -57,7 +57,7 @@ class Replay {
  private:
   [[nodiscard]] bool is_named_as(std::uint32_t weight, std::uint32_t position) const {
     return position == weight || (record_[position].operation == nullptr &&
-                                  record_[position].name == record_[weight].name &&
+                                  record_[position].name.text() == record_[weight].name.text() &&
                                   values_[position].shape() == values_[weight].shape());
   }
 

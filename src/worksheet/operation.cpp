@@ -31,7 +31,7 @@ std::string Inputs::place(std::size_t input, const Index& at) const {
   return fmt::format("{} of {}", where, name(input));
 }
 
-Tensor calculate(const Operation& operation, const Inputs& inputs) {
+Tensor calculate(const Operation& operation, const Inputs& inputs, Tensor* aside) {
   for (std::size_t input = 0; input < inputs.size(); ++input) {
     if (inputs[input].precision() != inputs[0].precision()) {
       throw NumberError(
@@ -43,7 +43,9 @@ Tensor calculate(const Operation& operation, const Inputs& inputs) {
            .remedy = "bring one to the other's precision with in(…)"});
     }
   }
-  return operation.forward(inputs, operation.shape(inputs));
+  const Shape shape = operation.shape(inputs);
+  return aside == nullptr ? operation.forward(inputs, shape)
+                          : operation.forward_with_aside(inputs, shape, *aside);
 }
 
 }  // namespace lattice

@@ -135,7 +135,8 @@ Line WorksheetRecord::line(std::string_view name) {
   if (found.empty()) {
     std::vector<std::string> names;
     for (std::uint32_t position = 0; position < used_; ++position) {
-      if (!(*this)[position].name.empty()) names.push_back((*this)[position].name);
+      const std::string_view text = (*this)[position].name.text();
+      if (!text.empty()) names.emplace_back(text);
     }
     const std::string near = nearest(name, names);
     throw NameError({.what = fmt::format("no line is called '{}'", name),
@@ -153,9 +154,9 @@ std::vector<Line> WorksheetRecord::lines_called(std::string_view name) {
   std::vector<Line> named;
   std::vector<Line> described;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    const Entry& entry = (*this)[position];
-    if (entry.has_name() && entry.name == name) named.push_back(line(position));
-    const bool may_be_it = entry.is_described && name.starts_with(entry.name);
+    const LineName& called = (*this)[position].name;
+    if (called.is_name() && called.text() == name) named.push_back(line(position));
+    const bool may_be_it = called.is_words() && name.starts_with(called.text());
     if (may_be_it && this->name(position) == name) described.push_back(line(position));
   }
   return named.empty() ? described : named;
@@ -196,26 +197,35 @@ void WorksheetRecord::grow() {
   room_ += chunk_size;
 }
 
-Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor value) {
-  check_name(name);
+Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor&& value) {
+  return add_named(kind, new_name(name), std::move(value));
+}
+
+Line WorksheetRecord::add_named(Line::Kind kind, const NewName& name, Tensor&& value) {
+  if (!name.is_remembered) check_name(name.text);
   if (value.empty()) {
     throw NumberError(
-        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name),
+        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name.text),
          .expected = "a tensor with numbers",
          .remedy = "fill it first; of a batch, `targets` are empty where examples have `classes`, "
                    "and `truth()` gives whichever there are"});
   }
   const Line added = append_leaf(kind, std::move(value));
-  writable(used_ - 1).name = name;
+  LineName& called = writable(used_ - 1).name;
+  if (name.is_remembered) {
+    called.be_name_again();
+  } else {
+    called.set_name(name.text);
+  }
   return added;
 }
 
-Line WorksheetRecord::add_unnamed(Tensor value) {
+Line WorksheetRecord::add_unnamed(Tensor&& value) {
   static_cast<void>(value.precision());
   return append_leaf(Line::Kind::given, std::move(value));
 }
 
-Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor value) {
+Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor&& value) {
   Entry& entry = append();
   entry.value = std::move(value);
   entry.operation = nullptr;
@@ -226,11 +236,14 @@ Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor value) {
   return line(used_ - 1);
 }
 
-Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor value) {
-  const std::optional<std::uint32_t> place = weight_called(name);
+Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor&& value) {
+  const NewName as_new = new_name(name);
+  const std::uint32_t hash =
+      as_new.is_remembered ? (*this)[used_].name.hash() : detail::hash_of(name);
+  const std::optional<std::uint32_t> place = weight_called(name, hash);
   if (!place) {
-    const Line added = add_leaf(kind, name, std::move(value));
-    weights_by_name_.add(name, added.position_);
+    const Line added = add_named(kind, as_new, std::move(value));
+    weights_by_name_.add(hash, added.position_);
     return added;
   }
   const Line there = line(*place);
@@ -263,34 +276,38 @@ void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
                       .found = to_string((*this)[next].value.shape())});
   }
   running_.push_back({.now = now, .next = next});
-  if (!(*this)[next].has_name()) name(next, entry.name + ".next");
+  if (!(*this)[next].name.is_name()) name(next, std::string(entry.name.text()) + ".next");
 }
 
 Line WorksheetRecord::add(const Operation& operation, std::span<const Line> inputs,
                           detail::CopyOperation copy) {
   std::array<const Tensor*, most_inputs> values;
   std::array<std::uint32_t, most_inputs> positions;
-  bool is_swept = false;
+  InputSet passes_to;
   for (std::size_t input = 0; input < inputs.size(); ++input) {
     if (&of(inputs[input]) != this) refuse_other_worksheet(operation, inputs[0], inputs[input]);
     const Entry& entry = (*this)[inputs[input].position_];
     positions[input] = inputs[input].position_;
     values[input] = &entry.value;
-    is_swept |= entry.is_swept && operation.passes_back(input);
+    if (entry.is_swept && operation.passes_back(input)) passes_to.set(input);
   }
   const LineNames names(*this, std::span(positions.data(), inputs.size()));
   const AtWork at_work(*this);
-  Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names));
+  Tensor aside;
+  Tensor value = calculate(operation, Inputs(std::span(values.data(), inputs.size()), &names),
+                           passes_to.any() ? &aside : nullptr);
   at_work.check_is_there();
 
   Entry& entry = append();
   entry.value = std::move(value);
+  entry.aside = std::move(aside);
   entry.operation = &operation;
   entry.copy = copy;
   entry.inputs = positions;
   entry.input_count = static_cast<std::uint32_t>(inputs.size());
+  entry.passes_to = passes_to;
   entry.kind = Line::Kind::calculated;
-  entry.is_swept = is_swept;
+  entry.is_swept = passes_to.any();
   return line(used_ - 1);
 }
 
@@ -307,11 +324,11 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
     if (entry.operation == nullptr) {
       Tensor value = numbers(other.line(position));
       if (lattice::is_weight(entry.kind)) {
-        weight(entry.kind, entry.name, std::move(value));
-      } else if (entry.name.empty()) {
+        weight(entry.kind, entry.name.text(), std::move(value));
+      } else if (entry.name.text().empty()) {
         add_unnamed(std::move(value));
       } else {
-        add_leaf(entry.kind, entry.name, std::move(value));
+        add_leaf(entry.kind, entry.name.text(), std::move(value));
       }
     } else {
       std::vector<Line> from;
@@ -321,8 +338,8 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
       const Operation& operation =
           entry.copy == nullptr ? *entry.operation : entry.copy(*entry.operation, from.front());
       add(operation, from, entry.copy);
-      if (entry.has_name()) name(position, entry.name);
-      if (entry.is_described) describe(position, entry.name);
+      if (entry.name.is_name()) name(position, entry.name.text());
+      if (entry.name.is_words()) describe(position, entry.name.text());
     }
     if ((*this)[position].value.shape().rank() == entry.value.shape().rank())
       take_roles(position, entry.value.shape());
@@ -332,27 +349,22 @@ void WorksheetRecord::repeat(WorksheetRecord& other,
 }
 
 void WorksheetRecord::describe(std::uint32_t position, std::string_view words) {
-  check_name(words);
-  Entry& entry = writable(position);
-  if (entry.has_name()) return;
-  entry.name = words;
-  entry.is_described = true;
+  LineName& called = writable(position).name;
+  if (!called.remembers(words)) check_name(words);
+  if (!called.is_name()) called.set_words(words);
 }
 
 void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
-  check_name(name);
-  writable(position).is_described = false;
-  if (!is_weight(position)) {
-    writable(position).name = name;
-    return;
-  }
-  if (const auto other = weight_called(name); other && *other != position)
+  LineName& called = writable(position).name;
+  if (!called.remembers(name)) check_name(name);
+  if (!is_weight(position)) return called.set_name(name);
+  if (const auto other = weight_called(name, detail::hash_of(name)); other && *other != position)
     refuse_second(line(*other), "a name of its own for each weight",
                   fmt::format("'{}' twice", name));
-  writable(position).name = name;
+  called.set_name(name);
   weights_by_name_.clear();
   for (std::uint32_t at = 0; at < used_; ++at) {
-    if (is_weight(at)) weights_by_name_.add((*this)[at].name, at);
+    if (is_weight(at)) weights_by_name_.add((*this)[at].name.hash(), at);
   }
 }
 
@@ -385,8 +397,10 @@ void WorksheetRecord::clear() {
 void WorksheetRecord::wipe() {
   ++generation_;
   for (std::uint32_t position = 0; position < used_; ++position) {
-    writable(position).value.reset();
-    writable(position).name.clear();
+    Entry& entry = writable(position);
+    entry.value.reset();
+    entry.aside.reset();
+    entry.name.clear();
   }
   used_ = 0;
   swept_leaves_ = 0;
@@ -400,17 +414,17 @@ void WorksheetRecord::wipe() {
 }
 
 std::string WorksheetRecord::name(std::uint32_t position) const {
-  const Entry& entry = (*this)[position];
-  if (entry.name.empty()) return fmt::format("#{}", position + 1);
-  if (!entry.is_described) return entry.name;
+  const LineName& called = (*this)[position].name;
+  if (called.text().empty()) return fmt::format("#{}", position + 1);
+  if (called.is_name()) return std::string(called.text());
   // Words that a name or an earlier line has already get the number of the line.
   for (std::uint32_t other = 0; other < used_; ++other) {
-    const Entry& like = (*this)[other];
-    const bool comes_first = like.has_name() || other < position;
-    if (other != position && comes_first && like.name == entry.name)
-      return fmt::format("{}.{}", entry.name, position + 1);
+    const LineName& like = (*this)[other].name;
+    const bool comes_first = like.is_name() || other < position;
+    if (other != position && comes_first && like.text() == called.text())
+      return fmt::format("{}.{}", called.text(), position + 1);
   }
-  return entry.name;
+  return std::string(called.text());
 }
 
 Symbols WorksheetRecord::symbols(std::uint32_t position) const {

@@ -12,8 +12,9 @@
 #include <utility>
 #include <vector>
 
+#include "lattice/text/detail/name_index.hpp"
 #include "lattice/worksheet/worksheet.hpp"
-#include "worksheet/name_index.hpp"
+#include "worksheet/line_name.hpp"
 
 namespace lattice {
 
@@ -25,16 +26,15 @@ class WorksheetRecord {
     Tensor value;
     const Operation* operation = nullptr;
     detail::CopyOperation copy = nullptr;  ///< of the operation
+    Tensor aside;                          ///< what its operation keeps for the reverse sweep
     Tensor gradient;                       ///< the gradient, while `reverse_sweep` is under way
     std::array<std::uint32_t, most_inputs> inputs{};
     std::uint32_t input_count = 0;
+    InputSet passes_to;  ///< the inputs that get a gradient from it
     std::uint32_t section = 0;
     Line::Kind kind = Line::Kind::given;
     bool is_swept = false;  ///< whether gradients go through it
-    std::string name;
-    bool is_described = false;  ///< by what stands in the place of a name
-
-    [[nodiscard]] bool has_name() const { return !name.empty() && !is_described; }
+    LineName name;
   };
 
   /// A wiped record, from an ended worksheet when there is one.
@@ -72,10 +72,10 @@ class WorksheetRecord {
   /// Describes a line that has no name.
   void describe(std::uint32_t position, std::string_view words);
 
-  Line add_leaf(Line::Kind kind, std::string_view name, Tensor value);
+  Line add_leaf(Line::Kind kind, std::string_view name, Tensor&& value);
 
   /// Adds data without a name.
-  Line add_unnamed(Tensor value);
+  Line add_unnamed(Tensor&& value);
 
   /// A running statistic and the line of what it becomes with the next update.
   struct Running {
@@ -87,7 +87,7 @@ class WorksheetRecord {
 
   /// The weight, or the running statistic, of this name, written down where it is not there yet.
   /// @throws NameError when it is there with other numbers, or as another kind.
-  Line weight(Line::Kind kind, std::string_view name, Tensor value);
+  Line weight(Line::Kind kind, std::string_view name, Tensor&& value);
   Line add(const Operation& operation, std::span<const Line> inputs, detail::CopyOperation copy);
 
   /// Works the lines of another record again (`worked_again`).
@@ -148,19 +148,29 @@ class WorksheetRecord {
   [[nodiscard]] bool is_weight(std::uint32_t position) const {
     return lattice::is_weight((*this)[position].kind);
   }
-  [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name) const {
-    return weights_by_name_.find(
-        name, [this](std::uint32_t at) -> std::string_view { return (*this)[at].name; });
+  [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name,
+                                                           std::uint32_t hash) const {
+    return weights_by_name_.find(name, hash,
+                                 [this](std::uint32_t at) { return (*this)[at].name.text(); });
   }
+
+  /// A name for the line that comes next.
+  struct NewName {
+    std::string_view text;
+    bool is_remembered;  ///< that line had it on the last worksheet, too
+  };
+  [[nodiscard]] NewName new_name(std::string_view text) const {
+    return {text, used_ < room_ && (*this)[used_].name.remembers(text)};
+  }
+  Line add_named(Line::Kind kind, const NewName& name, Tensor&& value);
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   [[nodiscard]] void* room_of_its_own(std::size_t bytes, std::align_val_t alignment);
-  Line append_leaf(Line::Kind kind, Tensor value);
+  Line append_leaf(Line::Kind kind, Tensor&& value);
   Entry& append() {
     if (used_ == room_) grow();
     Entry& entry = writable(used_++);
     entry.section = section_;
-    entry.is_described = false;
     return entry;
   }
   void grow();
@@ -185,7 +195,7 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t swept_leaves_ = 0;
-  NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and running
+  detail::NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and running
   std::vector<Running> running_ = {};
   mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
   bool is_given_back_ = false;         ///< while they did

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <exception>
 #include <utility>
 
 #include "lattice/tensor/print.hpp"
@@ -31,27 +30,29 @@ void pass_back(const WorksheetRecord& record, const WorksheetRecord::Entry& entr
                const Tensor& gradient, Pass pass) {
   const WorksheetRecord::AtWork at_work(record);
   const std::span<const std::uint32_t> positions = record.inputs(entry);
-  std::array<const Tensor*, most_inputs> values{};
+  std::array<const Tensor*, most_inputs> values;
   for (std::size_t input = 0; input < positions.size(); ++input) {
     values[input] = &record[positions[input]].value;
   }
   const Inputs inputs(std::span(values.data(), positions.size()));
-  const BackwardStep step{inputs, entry.value, gradient};
-  InputSet wanted;
-  for (std::size_t input = 0; input < positions.size(); ++input) {
-    wanted.set(input, record[positions[input]].is_swept && entry.operation->passes_back(input));
-  }
+  const BackwardStep step{inputs, entry.value, gradient, entry.aside};
+  const InputSet wanted = entry.passes_to;
   if (wanted.count() == 1) {
     std::size_t only = 0;
     while (!wanted.test(only))
       ++only;
     return pass(only, positions[only], entry.operation->reverse(step, only));
   }
-  std::array<Tensor, most_inputs> passed_on;
-  entry.operation->reverse_to_all(step, wanted, passed_on);
-  for (std::size_t input = 0; input < positions.size(); ++input) {
-    if (wanted.test(input)) pass(input, positions[input], std::move(passed_on[input]));
-  }
+  const auto pass_all = [&](const std::span<Tensor> passed_on) {
+    entry.operation->reverse_to_all(step, wanted, passed_on);
+    for (std::size_t input = 0; input < positions.size(); ++input) {
+      if (wanted.test(input)) pass(input, positions[input], std::move(passed_on[input]));
+    }
+  };
+  // Few operations have more than three inputs, and each tensor here takes its time.
+  if (std::array<Tensor, 3> few; positions.size() <= few.size()) return pass_all(few);
+  std::array<Tensor, most_inputs> many;
+  pass_all(many);
 }
 
 /// What becomes of the running statistics of a worksheet.
@@ -59,7 +60,8 @@ std::vector<Gradients::Next> kept_of(const WorksheetRecord& record) {
   std::vector<Gradients::Next> kept;
   kept.reserve(record.running().size());
   for (const WorksheetRecord::Running& each : record.running())
-    kept.push_back({.name = record[each.now].name, .value = record[each.next].value});
+    kept.push_back(
+        {.name = std::string(record[each.now].name.text()), .value = record[each.next].value});
   return kept;
 }
 
@@ -112,21 +114,22 @@ Tensor checked(Tensor seed, const Line& result) {
 /// Wipes what is left of a sweep that an exception ended; a sweep that ends well leaves nothing.
 class Tidy {
  public:
-  Tidy(WorksheetRecord& record, std::uint32_t last)
-      : record_(record), last_(last), exceptions_(std::uncaught_exceptions()) {}
+  Tidy(WorksheetRecord& record, std::uint32_t last) : record_(record), last_(last) {}
   Tidy(const Tidy&) = delete;
   Tidy& operator=(const Tidy&) = delete;
   ~Tidy() {
-    if (std::uncaught_exceptions() == exceptions_) return;
+    if (has_ended_well_) return;
     for (std::uint32_t position = 0; position <= last_; ++position) {
       record_.gradient(position).reset();
     }
   }
 
+  void ended_well() { has_ended_well_ = true; }
+
  private:
   WorksheetRecord& record_;
   std::uint32_t last_;
-  int exceptions_;
+  bool has_ended_well_ = false;
 };
 
 }  // namespace
@@ -146,7 +149,7 @@ const Tensor& Gradients::operator[](std::string_view weight) const {
                              "asked about"});
 }
 
-void Gradients::add(Line::Kind kind, const std::string& name, Tensor gradient) {
+void Gradients::add(Line::Kind kind, std::string_view name, Tensor gradient) {
   (kind == Line::Kind::asked ? asked_ : entries_).emplace_back(name, std::move(gradient));
 }
 
@@ -155,15 +158,18 @@ const Tensor& Gradients::operator[](const Line& weight) const {
 }
 
 Gradients reverse_sweep(const Line& result) {
-  return reverse_sweep(result, seed_of(result));
+  return detail::swept(result, seed_of(result));
 }
 
 Gradients reverse_sweep(const Line& result, Tensor seed) {
-  Tensor first = checked(std::move(seed), result);
+  return detail::swept(result, checked(std::move(seed), result));
+}
+
+Gradients detail::swept(const Line& result, Tensor seed) {
   WorksheetRecord& record = WorksheetRecord::of(result);
   const std::uint32_t last = WorksheetRecord::position(result);
-  const Tidy leave_nothing(record, last);
-  record.gradient(last) = std::move(first);
+  Tidy leave_nothing(record, last);
+  record.gradient(last) = std::move(seed);
   for (std::uint32_t position = last + 1; position-- > 0;) {
     const WorksheetRecord::Entry& entry = record[position];
     if (entry.gradient.empty() || entry.kind != Line::Kind::calculated) continue;
@@ -176,10 +182,11 @@ Gradients reverse_sweep(const Line& result, Tensor seed) {
   gradients.entries_.reserve(record.swept_leaves());
   for (std::uint32_t position = 0; position <= last; ++position) {
     if (record[position].gradient.empty()) continue;
-    gradients.add(record[position].kind, record[position].name,
+    gradients.add(record[position].kind, record[position].name.text(),
                   std::move(record.gradient(position)));
   }
   gradients.running_ = kept_of(record);
+  leave_nothing.ended_well();
   return gradients;
 }
 
@@ -280,7 +287,7 @@ Gradients ReverseSweep::gradients() const {
   Gradients gradients;
   for (std::uint32_t position = 0; position < gradients_.size(); ++position) {
     if (record[position].kind != Line::Kind::calculated && !gradients_[position].empty())
-      gradients.add(record[position].kind, record[position].name, gradients_[position]);
+      gradients.add(record[position].kind, record[position].name.text(), gradients_[position]);
   }
   gradients.running_ = kept_of(record);
   return gradients;

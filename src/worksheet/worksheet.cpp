@@ -17,7 +17,7 @@ std::string Line::name() const {
 }
 
 bool Line::has_name() const {
-  return WorksheetRecord::entry(*this).has_name();
+  return WorksheetRecord::entry(*this).name.is_name();
 }
 
 Line::Kind Line::kind() const {
@@ -249,7 +249,7 @@ Worksheet worked_again(const Worksheet& sheet,
 namespace detail {
 
 Line data_beside(const Line& near, const Tensor& value) {
-  return WorksheetRecord::of(near).add_unnamed(value);
+  return WorksheetRecord::of(near).add_unnamed(Tensor(value));
 }
 
 void* room_for_operation(const Line& line, std::size_t bytes, std::size_t alignment) {

@@ -46,6 +46,26 @@ TEST(operations, work_exp_log_and_tanh_like_a_plain_loop_to_a_few_units_of_the_l
   }
 }
 
+TEST(operations, find_the_first_largest_of_rows_of_any_length) {
+  Random random(5);
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    for (std::int64_t width = 1; width <= 20; ++width) {
+      Tensor x = normal({6, width}, 0, 1, random, precision);
+      for (std::int64_t at = 0; at < width; ++at) {
+        x.set({1, at}, 7.0);
+        x.set({2, at}, at == width / 2 ? 3.0 : -INFINITY);
+        x.set({3, at}, NAN);
+      }
+      if (width > 2) x.set({4, width - 1}, NAN);
+      const Tensor places = argmax(x, 1);
+      EXPECT_EQ(places, argmax(permute(x, {1, 0}), 0)) << width;
+      EXPECT_EQ(places.at({1}), 0.0);
+      EXPECT_EQ(places.at({2}), static_cast<double>(width / 2));
+      EXPECT_EQ(places.at({3}), 0.0);
+    }
+  }
+}
+
 TEST(operations, overflow_and_vanish_as_arithmetic_does) {
   for (const Precision precision : {Precision::double_, Precision::single}) {
     const Tensor x = tensor({1000, -1000, NAN, INFINITY, -INFINITY}, precision);

@@ -615,6 +615,38 @@ TEST_P(EveryOperation, writes_itself_in_symbols) {
   }
 }
 
+/// What a line passes on to each of its inputs, with or without what its operation kept aside.
+std::vector<Tensor> passed_on(const Trial& trial, const Line& line, bool with_aside) {
+  const WorksheetRecord::Entry& entry = WorksheetRecord::entry(line);
+  std::vector<Line> from = line.inputs();
+  std::vector<const Tensor*> numbers;
+  for (const Line& input : from)
+    numbers.push_back(&input.value());
+  const Inputs inputs(numbers);
+  Random random(static_cast<std::uint64_t>(trial.sheet.size()));
+  const Tensor gradient = normal(line.shape(), 0, 1, random, line.value().precision());
+  const BackwardStep step{.inputs = inputs,
+                          .result = line.value(),
+                          .gradient = gradient,
+                          .aside = with_aside ? entry.aside : BackwardStep::nothing};
+  std::vector<Tensor> passed;
+  for (std::size_t input = 0; input < from.size(); ++input) {
+    if (entry.passes_to.test(input)) passed.push_back(entry.operation->reverse(step, input));
+  }
+  return passed;
+}
+
+TEST_P(EveryOperation, passes_on_the_same_without_what_it_kept_aside) {
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    try_out(precision, [](const Trial& trial, const auto&) {
+      for (const Line& line : trial.sheet.lines()) {
+        if (line.kind() != Line::Kind::calculated) continue;
+        EXPECT_EQ(passed_on(trial, line, true), passed_on(trial, line, false)) << line.name();
+      }
+    });
+  }
+}
+
 INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(every_operation()),
                          [](const auto& each) {
                            std::string name = each.param.name;

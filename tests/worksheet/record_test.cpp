@@ -48,6 +48,57 @@ TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
   }
 }
 
+TEST(worksheet, is_called_what_it_says_whatever_the_last_one_was_called) {
+  Worksheet sheet;
+  const Line x = sheet.given("x", ones({2}));
+  const Line W = sheet.weight("W", ones({2}));
+  named("z", described("product", x * W));
+  static_cast<void>(described("doubled", x + x));
+  sheet.clear();
+
+  const Line y = sheet.given("y", ones({2}));
+  const Line x_again = sheet.weight("x", ones({2}));
+  const Line unnamed = y * x_again;
+  const Line twice = described("product", y + y);
+  EXPECT_EQ(y.name(), "y");
+  EXPECT_EQ(x_again.name(), "x");
+  EXPECT_EQ(unnamed.name(), "#3");
+  EXPECT_FALSE(unnamed.has_name());
+  EXPECT_EQ(twice.name(), "product");
+  EXPECT_FALSE(twice.has_name());
+  EXPECT_FALSE(sheet.find("z"));
+  EXPECT_FALSE(sheet.find("W"));
+  EXPECT_THROW(static_cast<void>(sheet.line("doubled")), NameError);
+  EXPECT_EQ(sheet.weight("W", ones({3})).number(), 5U);
+  EXPECT_EQ(sheet.weight("x", ones({2})), x_again);
+  EXPECT_THROW(sheet.weight("x", zeros({2})), NameError);
+}
+
+TEST(worksheet, refuses_a_name_wherever_the_last_one_stood) {
+  Worksheet sheet;
+  for (int round = 0; round < 2; ++round) {
+    sheet.clear();
+    const Line x = sheet.given("x", ones({2}));
+    EXPECT_THROW(sheet.given("", ones({2})), NameError);
+    EXPECT_THROW(sheet.given("#1", ones({2})), NameError);
+    EXPECT_THROW(sheet.weight("a b", ones({2})), NameError);
+    EXPECT_THROW(named("", x + x), NameError);
+    EXPECT_THROW(sheet.given("empty", Tensor()), NumberError);
+  }
+}
+
+TEST(worksheet, keeps_for_the_sweep_what_it_has_worked) {
+  Worksheet sheet;
+  const Line scores = sheet.weight("scores", tensor({{1, 2, 4}, {0, 0, 0}}));
+  const Line classes = sheet.given("classes", tensor({2, 0}));
+  const Line loss = cross_entropy(scores, classes);
+  EXPECT_EQ(WorksheetRecord::entry(loss).aside, exp(tensor({{-3, -2, 0}, {0, 0, 0}})));
+  const Line of_data = cross_entropy(sheet.given("others", scores.value()), classes);
+  EXPECT_TRUE(WorksheetRecord::entry(of_data).aside.empty());
+  const Gradients first = reverse_sweep(loss);
+  EXPECT_EQ(reverse_sweep(loss)["scores"], first["scores"]);
+}
+
 // Ends after everything that belongs to its thread; a sanitizer sees whether that is safe.
 Worksheet global_sheet;
 

@@ -52,7 +52,7 @@ class UpdateMoment {
 
   /// A setting in full precision, for calculations: `once(1.0 - exact("β1", beta_1))`.
   [[nodiscard]] Exact exact(std::string_view name, double number) const {
-    if (name == "rate" && rate_multiplier_ != 1.0)
+    if (rate_multiplier_ != 1.0 && name == "rate")
       return Exact(rate_multiplier_) * plain(name, number);
     return plain(name, number);
   }

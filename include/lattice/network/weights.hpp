@@ -1,11 +1,13 @@
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "lattice/tensor/tensor.hpp"
+#include "lattice/text/detail/name_index.hpp"
 #include "lattice/worksheet/worksheet.hpp"
 
 namespace lattice {
@@ -79,12 +81,12 @@ class Weights {
   [[nodiscard]] std::size_t size() const { return weights_.size(); }
 
  private:
-  [[nodiscard]] std::vector<std::size_t>::const_iterator by_name(std::string_view name) const;
+  [[nodiscard]] std::optional<std::uint32_t> by_name(std::string_view name) const;
   [[nodiscard]] std::vector<Weight*> of(std::string_view name);
   [[noreturn]] void refuse(std::string_view name) const;
 
   std::vector<Weight> weights_ = {};
-  std::vector<std::size_t> by_name_ = {};  ///< their positions, in the order of their names
+  detail::NameIndex by_name_ = {};
 };
 
 /// The weights of a worksheet in the order of their lines: trained, frozen and running.

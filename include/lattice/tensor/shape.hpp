@@ -1,8 +1,10 @@
 #pragma once
 
 #include <array>
+#include <bit>
 #include <cstdint>
 #include <initializer_list>
+#include <limits>
 #include <optional>
 #include <span>
 #include <string>
@@ -107,8 +109,16 @@ class Shape {
 
   /// @throws ShapeError for more than `max_rank` axes, an extent below 1 or above 2³¹ − 1, or more
   ///         numbers than can be counted.
-  Shape(std::initializer_list<std::int64_t> extents);
-  explicit Shape(std::span<const std::int64_t> extents);
+  Shape(std::initializer_list<std::int64_t> extents) {
+    const std::int64_t first = extents.size() == 1 ? *extents.begin() : 0;
+    if (first >= 1 && first <= most_extent) {
+      extents_[0] = static_cast<std::int32_t>(first);
+      rank_ = 1;
+    } else {
+      take(std::span(extents.begin(), extents.size()));
+    }
+  }
+  explicit Shape(std::span<const std::int64_t> extents) { take(extents); }
 
   /// The same extents with these roles, one an axis.
   /// @throws ShapeError when their number is not the rank.
@@ -122,7 +132,13 @@ class Shape {
   [[nodiscard]] Role role(int axis) const { return roles_[place(axis)]; }
 
   /// The same shape with another extent, of 1 or more, on one axis.
-  [[nodiscard]] Shape with_extent(int axis, std::int64_t extent) const;
+  /// @throws ShapeError when it becomes too many numbers.
+  [[nodiscard]] Shape with_extent(int axis, std::int64_t extent) const {
+    if (extent < 1 || extent > harmless_extent) check_extent(axis, extent);
+    Shape shape = *this;
+    shape.extents_[place(axis)] = static_cast<std::int32_t>(extent);
+    return shape;
+  }
 
   /// The shape of one position along the first axis: of an example, where that is of examples.
   /// @throws ShapeError for no axes.
@@ -150,10 +166,19 @@ class Shape {
 
   /// Whether the extents are the same; roles do not matter.
   friend bool operator==(const Shape& a, const Shape& b) {
-    return a.rank_ == b.rank_ && a.extents_ == b.extents_;
+    using Words = std::array<std::uint64_t, 3>;  // compared without a call
+    return a.rank_ == b.rank_ &&
+           std::bit_cast<Words>(a.extents_) == std::bit_cast<Words>(b.extents_);
   }
 
  private:
+  static constexpr std::int64_t most_extent = std::numeric_limits<std::int32_t>::max();
+
+  /// Extents up to this one cannot make a tensor that fits into memory too large to be counted.
+  static constexpr std::int64_t harmless_extent = 1024;
+
+  void take(std::span<const std::int64_t> extents);
+  void check_extent(int axis, std::int64_t extent) const;
   [[nodiscard]] std::size_t place(int axis) const {
     const auto place = static_cast<std::size_t>(axis);
     if (place >= rank_) [[unlikely]]
@@ -165,6 +190,9 @@ class Shape {
   std::array<std::int32_t, max_rank> extents_{};
   std::array<Role, max_rank> roles_{};
   std::uint8_t rank_ = 0;
+  // Up to the last byte, so that a shape is copied as one piece: 31 bytes would be copied as two that
+  // overlap, and a processor that reads them again soon waits until both are in memory.
+  std::uint8_t unused_ = 0;
 };
 static_assert(sizeof(Shape) == 32);
 

@@ -122,7 +122,18 @@ class Tensor {
 
   /// The same numbers in another shape of as many. Costs nothing.
   /// @throws ShapeError when the counts differ.
-  [[nodiscard]] Tensor reshaped(const Shape& shape) const;
+  [[nodiscard]] Tensor reshaped(const Shape& shape) const& {
+    check_count(shape);
+    Tensor result = *this;
+    result.shape_ = shape;
+    return result;
+  }
+  [[nodiscard]] Tensor reshaped(const Shape& shape) && {
+    check_count(shape);
+    Tensor result = std::move(*this);
+    result.shape_ = shape;
+    return result;
+  }
 
   /// The same numbers with axes labelled, one role an axis.
   [[nodiscard]] Tensor with(std::initializer_list<Role> roles) const;
@@ -183,7 +194,12 @@ class Tensor {
     if (storage_->precision != asked) [[unlikely]]
       refuse_precision(asked);
   }
+  void check_count(const Shape& shape) const {
+    check_filled();
+    if (shape.count() != storage_->count) refuse_count(shape);
+  }
   [[noreturn]] static void refuse_empty();
+  [[noreturn]] void refuse_count(const Shape& shape) const;
   [[noreturn]] void refuse_precision(Precision asked) const;
   void take_own_copy();
 

@@ -61,9 +61,12 @@ class Inputs {
 
 /// One step of the reverse sweep, as passed to the reverse kernel of an operation.
 struct BackwardStep {
+  static inline const Tensor nothing = {};
+
   const Inputs& inputs;
-  const Tensor& result;    ///< of the forward kernel
-  const Tensor& gradient;  ///< the gradient of the result; of the result's shape
+  const Tensor& result;           ///< of the forward kernel
+  const Tensor& gradient;         ///< the gradient of the result; of the result's shape
+  const Tensor& aside = nothing;  ///< what `forward_with_aside` kept; empty where it kept nothing
 };
 
 /// The formulas of the numbers around an operation.
@@ -213,6 +216,15 @@ class Operation {
   /// The result, of the shape given by `shape`.
   [[nodiscard]] virtual Tensor forward(const Inputs& inputs, const Shape& shape) const = 0;
 
+  /// The same for a line that the reverse sweep may come to: in `aside` it may keep numbers that it
+  /// worked on the way and that `reverse` would have to work again. They make no difference but to
+  /// the time.
+  [[nodiscard]] virtual Tensor forward_with_aside(const Inputs& inputs, const Shape& shape,
+                                                  Tensor& aside) const {
+    static_cast<void>(aside);
+    return forward(inputs, shape);
+  }
+
   /// The contribution to the gradient of one input: the gradient of the result times the local
   /// derivative, summed over all uses of each number. Of that input's shape.
   [[nodiscard]] virtual Tensor reverse(const BackwardStep& step, std::size_t input) const = 0;
@@ -266,8 +278,10 @@ class WithoutGradient : public Base {
 };
 
 /// Applies an operation to tensors, without recording it.
+/// @param aside for `forward_with_aside`; null where no reverse sweep follows
 /// @throws NumberError when an input is empty or the precisions differ, ShapeError when the shapes
 ///         do not fit.
-[[nodiscard]] Tensor calculate(const Operation& operation, const Inputs& inputs);
+[[nodiscard]] Tensor calculate(const Operation& operation, const Inputs& inputs,
+                               Tensor* aside = nullptr);
 
 }  // namespace lattice

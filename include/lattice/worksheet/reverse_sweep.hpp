@@ -9,14 +9,23 @@
 
 namespace lattice {
 
+class Gradients;
+
+namespace detail {
+
+/// All gradients from a line on whose own gradient fits it.
+[[nodiscard]] Gradients swept(const Line& result, Tensor seed);
+
+}  // namespace detail
+
 /// The derivatives of one number with respect to every weight that it depends on, each a tensor of
 /// the weight's shape. Gradients of data that is asked about are found by name or line too, but
 /// update rules ignore them.
 class Gradients {
  public:
   struct Entry {
-    Entry(std::string weight_, Tensor gradient_)
-        : weight(std::move(weight_)), gradient(std::move(gradient_)) {}
+    Entry(std::string_view weight_, Tensor gradient_)
+        : weight(weight_), gradient(std::move(gradient_)) {}
 
     std::string weight;
     Tensor gradient;
@@ -47,9 +56,9 @@ class Gradients {
 
  private:
   friend class ReverseSweep;
-  friend Gradients reverse_sweep(const Line& result, Tensor seed);
+  friend Gradients detail::swept(const Line& result, Tensor seed);
 
-  void add(Line::Kind kind, const std::string& name, Tensor gradient);
+  void add(Line::Kind kind, std::string_view name, Tensor gradient);
 
   std::vector<Entry> entries_;
   std::vector<Entry> asked_;

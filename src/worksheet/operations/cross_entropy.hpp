@@ -70,8 +70,14 @@ class CrossEntropy final : public Operation {
       const Tensor surprise = sum_rows(by_rows(inputs[1] * -log_softmax(inputs[0])));
       return sum(surprise * normalised_row_weights(inputs));
     }
-    return kernels::cross_entropy(by_rows(inputs[0]), inputs[1],
-                                  is_weighted_ ? normalised_row_weights(inputs) : Tensor());
+    return kernels::cross_entropy(by_rows(inputs[0]), inputs[1], shares_of(inputs));
+  }
+
+  /// Keeps e^(score − m) of every score.
+  [[nodiscard]] Tensor forward_with_aside(const Inputs& inputs, const Shape& shape,
+                                          Tensor& aside) const override {
+    if (!by_class) return forward(inputs, shape);
+    return kernels::cross_entropy(by_rows(inputs[0]), inputs[1], shares_of(inputs), &aside);
   }
 
   [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
@@ -79,10 +85,9 @@ class CrossEntropy final : public Operation {
     const Tensor& truth = step.inputs[1];
     const double gradient = step.gradient.number();
     if (by_class) {
+      const Tensor powers = step.aside.empty() ? kernels::powers(by_rows(scores)) : step.aside;
       return as_laid_out(
-          kernels::cross_entropy_slope(
-              by_rows(scores), truth, is_weighted_ ? normalised_row_weights(step.inputs) : Tensor(),
-              gradient),
+          kernels::cross_entropy_slope(powers, truth, shares_of(step.inputs), gradient),
           scores.shape());
     }
     const Tensor factors =
@@ -148,6 +153,11 @@ class CrossEntropy final : public Operation {
   }
 
  private:
+  /// By how much each row counts; empty where all count alike.
+  [[nodiscard]] Tensor shares_of(const Inputs& inputs) const {
+    return is_weighted_ ? normalised_row_weights(inputs) : Tensor();
+  }
+
   static Tensor sum_rows(const Tensor& x) { return sum(x, {.axes = {1}}); }
 
   static std::vector<Formula> row_of(const Cells& cells, std::size_t input, std::int64_t row) {

@@ -6,6 +6,7 @@
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/kernels.hpp"
 #include "worksheet/operations/shared.hpp"
+#include "worksheet/record.hpp"
 
 namespace lattice {
 namespace {
@@ -276,9 +277,7 @@ class Dense final : public Operation {
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {
-    Tensor result = product_.forward(inputs, shape);
-    kernels::add_to_rows(result, inputs[2]);
-    return result;
+    return kernels::product_and_bias(inputs[0], inputs[1], inputs[2], shape);
   }
 
   [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
@@ -368,8 +367,10 @@ void take_roles(const Line& weight, const Shape& inputs, Transpose transpose = {
   const Role role = inputs.role(column_axis(inputs, transpose.first ? Turned::yes : Turned::no));
   // What is calculated example by example goes along that axis: of a weight none is one.
   if (role == Role::example) return;
-  labelled(row_axis(shape, turned), role, weight);
-  labelled(column_axis(shape, turned), Role::unit, weight);
+  WorksheetRecord& record = WorksheetRecord::of(weight);
+  const std::uint32_t position = WorksheetRecord::position(weight);
+  record.label(position, row_axis(shape, turned), role);
+  record.label(position, column_axis(shape, turned), Role::unit);
 }
 void take_roles(const Tensor&, const Shape&, Transpose = {}) {}
 

@@ -95,8 +95,9 @@ void check_whole(const Inputs& inputs, std::size_t input, std::int64_t end, std:
                  std::int64_t first, std::int64_t step) {
   const Tensor& tensor = inputs[input];
   visit(tensor.precision(), [&]<class T>(T) {
+    const T* const numbers = tensor.data<T>();
     for (std::int64_t offset = first; offset < tensor.count(); offset += step) {
-      const T number = tensor.data<T>()[offset];
+      const T number = numbers[offset];
       if (number >= T{0} && number < static_cast<T>(end) && number == std::floor(number)) continue;
       throw IndexError({.what = fmt::format("{} is out of range", what),
                         .where = inputs.place(input, tensor.shape().index(offset)),

@@ -136,10 +136,10 @@ class Writer {
  private:
   /// The name of a line, `#5` without one; of several that are called alike, each has its number.
   std::string typed_name(std::uint32_t position) {
-    if (record_[position].name.empty()) return fmt::format("#{}", position + 1);
+    if (record_[position].name.text().empty()) return fmt::format("#{}", position + 1);
     std::string name = record_.name(position);
     while (!used_.insert(name).second)
-      name = fmt::format("{}.{}", record_[position].name, position + 1);
+      name = fmt::format("{}.{}", record_[position].name.text(), position + 1);
     if (is_plain_name(name)) return name;
     std::string quoted = "\"";
     for (const char letter : name)

@@ -22,6 +22,29 @@ Tensor by_definition(const Tensor& a, const Tensor& b) {
   return result;
 }
 
+// However long the rows are, and whichever loop works them.
+TEST(dense, is_the_product_and_the_bias_to_the_last_bit) {
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    Random random(8);
+    for (const std::int64_t columns : {1, 2, 3, 4, 5, 8, 13, 16, 17, 40, 600}) {
+      for (const std::int64_t depth : {1, 2, 3, 5, 16, 17, 32, 33, 60}) {
+        for (const std::int64_t rows : {1, 3, 4, 5, 9}) {
+          const Tensor x = normal({rows, depth}, 0, 1, random, precision);
+          const Tensor W = normal({depth, columns}, 0, 1, random, precision);
+          const Tensor b = normal({columns}, 0, 1, random, precision);
+          ASSERT_EQ(dense(x, W, b), matmul(x, W) + b) << rows << " " << depth << " " << columns;
+        }
+      }
+    }
+  }
+}
+
+TEST(dense, takes_sparse_rows) {
+  const Tensor x = sparse_matrix({3, 2}, {{0, 1, 2}, {2, 0, 3}});
+  const Tensor W = tensor({{1, 2}, {3, 4}});
+  EXPECT_EQ(dense(x, W, tensor({10, 20})), tensor({{16, 28}, {10, 20}, {13, 26}}));
+}
+
 TEST(matmul, is_the_definition_at_every_size_and_on_every_side_of_a_tile) {
   Random random(1);
   for (const auto& [rows, depth, columns] : {std::array<std::int64_t, 3>{1, 1, 1},

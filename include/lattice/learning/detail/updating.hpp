@@ -5,6 +5,7 @@
 #include <span>
 #include <string_view>
 #include <type_traits>
+#include <utility>
 #include <vector>
 
 #include "lattice/learning/before_update.hpp"
@@ -90,7 +91,7 @@ void update_numbers(const R& rule, const Updated& updated, double clip_factor) {
                       std::integral_constant<std::int64_t, update_block>());
   }
   update_some<T, R>(places, common, factor, from, count - from);
-  updated.weight = after.reshaped(updated.weight.shape());
+  updated.weight = std::move(after).reshaped(updated.weight.shape());
 }
 
 /// The formulas that an update starts from.
