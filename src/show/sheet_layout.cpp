@@ -6,13 +6,13 @@ namespace lattice {
 
 std::string column_name(lxw_col_t column) {
   std::array<char, LXW_MAX_COL_NAME_LENGTH> name{};
-  lxw_col_to_name(name.data(), column, 0);
+  xlsx().lxw_col_to_name(name.data(), column, 0);
   return name.data();
 }
 
 std::string cell_name(lxw_row_t row, lxw_col_t column) {
   std::array<char, LXW_MAX_CELL_NAME_LENGTH> name{};
-  lxw_rowcol_to_cell(name.data(), row, column);
+  xlsx().lxw_rowcol_to_cell(name.data(), row, column);
   return name.data();
 }
 

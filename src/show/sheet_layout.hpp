@@ -1,11 +1,10 @@
 #pragma once
 
-#include <xlsxwriter.h>
-
 #include <cstdint>
 #include <string>
 
 #include "lattice/tensor/shape.hpp"
+#include "show/spreadsheet_library.hpp"
 #include "tensor/tensor_tables.hpp"
 
 namespace lattice {

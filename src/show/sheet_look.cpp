@@ -24,7 +24,7 @@ constexpr lxw_color_t margin_rule = 0xD8B9C6;
 
 template <class Set>
 lxw_format* format_with(lxw_workbook* book, Set set) {
-  lxw_format* const format = made(workbook_add_format(book));
+  lxw_format* const format = made(xlsx().workbook_add_format(book));
   set(format);
   return format;
 }
@@ -52,40 +52,40 @@ std::size_t form_of(const Tensor& numbers) {
 SheetLook::SheetLook(lxw_workbook* book)
     : title(format_with(book,
                         [](lxw_format* f) {
-                          format_set_bold(f);
-                          format_set_font_size(f, 13);
+                          xlsx().format_set_bold(f);
+                          xlsx().format_set_font_size(f, 13);
                         })),
       heading(format_with(book,
                           [](lxw_format* f) {
-                            format_set_bold(f);
-                            format_set_font_color(f, amber);
+                            xlsx().format_set_bold(f);
+                            xlsx().format_set_font_color(f, amber);
                           })),
-      label(format_with(book, [](lxw_format* f) { format_set_font_color(f, pencil); })),
+      label(format_with(book, [](lxw_format* f) { xlsx().format_set_font_color(f, pencil); })),
       column(format_with(book,
                          [](lxw_format* f) {
-                           format_set_font_color(f, pencil);
-                           format_set_align(f, LXW_ALIGN_RIGHT);
-                           format_set_bottom(f, LXW_BORDER_THIN);
-                           format_set_bottom_color(f, margin_rule);
+                           xlsx().format_set_font_color(f, pencil);
+                           xlsx().format_set_align(f, LXW_ALIGN_RIGHT);
+                           xlsx().format_set_bottom(f, LXW_BORDER_THIN);
+                           xlsx().format_set_bottom_color(f, margin_rule);
                          })),
       blank(format_with(book,
                         [](lxw_format* f) {
-                          format_set_border(f, LXW_BORDER_MEDIUM);
-                          format_set_border_color(f, amber);
-                          format_set_bg_color(f, amber_wash);
+                          xlsx().format_set_border(f, LXW_BORDER_MEDIUM);
+                          xlsx().format_set_border_color(f, amber);
+                          xlsx().format_set_bg_color(f, amber_wash);
                         })),
-      right(format_with(book, [](lxw_format* f) { format_set_bg_color(f, teal); })),
-      wrong(format_with(book, [](lxw_format* f) { format_set_bg_color(f, plum); })) {
+      right(format_with(book, [](lxw_format* f) { xlsx().format_set_bg_color(f, teal); })),
+      wrong(format_with(book, [](lxw_format* f) { xlsx().format_set_bg_color(f, plum); })) {
   const auto set = [book](const std::string& form, lxw_format*& plain, lxw_format*& bold) {
     const auto number = [&form](lxw_format* f) {
-      format_set_num_format(f, form.c_str());
-      format_set_bottom(f, LXW_BORDER_HAIR);
-      format_set_bottom_color(f, ruled_line);
+      xlsx().format_set_num_format(f, form.c_str());
+      xlsx().format_set_bottom(f, LXW_BORDER_HAIR);
+      xlsx().format_set_bottom_color(f, ruled_line);
     };
     plain = format_with(book, number);
     bold = format_with(book, [&](lxw_format* f) {
       number(f);
-      format_set_bold(f);
+      xlsx().format_set_bold(f);
     });
   };
   for (std::size_t at = 0; at < number_forms.size(); ++at) {
@@ -103,13 +103,13 @@ std::string cell_text(std::string_view text) {
 
 void write_text(lxw_worksheet* sheet, lxw_row_t row, lxw_col_t column, std::string_view text,
                 lxw_format* look) {
-  check_book(worksheet_write_string(sheet, row, column, cell_text(text).c_str(), look));
+  check_book(xlsx().worksheet_write_string(sheet, row, column, cell_text(text).c_str(), look));
 }
 
 void tint(lxw_worksheet* sheet, const CellRange& cells) {
   std::array<char, LXW_MAX_CELL_RANGE_LENGTH> range{};
-  lxw_rowcol_to_range_abs(range.data(), cells.first_row, cells.first_column, cells.last_row,
-                          cells.last_column);
+  xlsx().lxw_rowcol_to_range_abs(range.data(), cells.first_row, cells.first_column, cells.last_row,
+                                 cells.last_column);
   // As far below 0 as above: where nothing is below, 0 is no colour all the same.
   std::string lowest = fmt::format("=MIN(MIN({0}),-MAX({0}))", range.data());
   std::string highest = fmt::format("=MAX(MAX({0}),-MIN({0}))", range.data());
@@ -124,8 +124,8 @@ void tint(lxw_worksheet* sheet, const CellRange& cells) {
   scale.min_color = plum;
   scale.mid_color = paper;
   scale.max_color = teal;
-  check_book(worksheet_conditional_format_range(sheet, cells.first_row, cells.first_column,
-                                                cells.last_row, cells.last_column, &scale));
+  check_book(xlsx().worksheet_conditional_format_range(sheet, cells.first_row, cells.first_column,
+                                                       cells.last_row, cells.last_column, &scale));
 }
 
 }  // namespace lattice

@@ -1,7 +1,5 @@
 #pragma once
 
-#include <xlsxwriter.h>
-
 #include <array>
 #include <cstddef>
 #include <new>
@@ -9,6 +7,7 @@
 #include <string_view>
 
 #include "lattice/tensor/tensor.hpp"
+#include "show/spreadsheet_library.hpp"
 
 namespace lattice {
 

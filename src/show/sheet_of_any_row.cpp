@@ -76,7 +76,7 @@ class AnyRowSheets {
     // Nobody wants all of them on paper.
     constexpr lxw_row_t most_printed = 50;
     const auto printed = std::min(most_printed, static_cast<lxw_row_t>(count_));
-    check_book(worksheet_print_area(rows.sheet, 0, 0, first_row + printed - 1, rows.widest));
+    check_book(xlsx().worksheet_print_area(rows.sheet, 0, 0, first_row + printed - 1, rows.widest));
   }
 
   [[nodiscard]] static lxw_col_t column_of_feature(std::int64_t of) {
@@ -176,7 +176,8 @@ class AnyRowSheets {
     std::string message = fmt::format("A whole number from 0 to {}.", count_ - 1);
     rule.error_title = title.data();
     rule.error_message = message.data();
-    check_book(worksheet_data_validation_cell(sheet().sheet, choice_.row, choice_.column, &rule));
+    check_book(
+        xlsx().worksheet_data_validation_cell(sheet().sheet, choice_.row, choice_.column, &rule));
     book_.write({sheet_, choice_.row + 1, 1}, "part", look().label);
     write_text_formula({sheet_, choice_.row + 1, first_column}, chosen(1),
                        parts_[static_cast<std::size_t>(row)]);
@@ -185,9 +186,9 @@ class AnyRowSheets {
   /// A formula that gives a text.
   void write_text_formula(const SheetCell& place, const std::string& formula,
                           const std::string& text) {
-    check_book(worksheet_write_formula_str(book_.sheets()[place.sheet].sheet, place.row,
-                                           place.column, formula.c_str(), look().calculated[0],
-                                           cell_text(text).c_str()));
+    check_book(xlsx().worksheet_write_formula_str(book_.sheets()[place.sheet].sheet, place.row,
+                                                  place.column, formula.c_str(),
+                                                  look().calculated[0], cell_text(text).c_str()));
   }
 
   /// A class a row: what is said of it, whether it is the true one, and how it went in the
@@ -304,9 +305,9 @@ class AnyRowSheets {
     bar.min_value = 0.0;
     bar.max_rule_type = LXW_CONDITIONAL_RULE_TYPE_NUMBER;
     bar.max_value = 1.0;
-    check_book(worksheet_conditional_format_range(sheet().sheet, cells.first_row,
-                                                  cells.first_column, cells.last_row,
-                                                  cells.last_column, &bar));
+    check_book(xlsx().worksheet_conditional_format_range(sheet().sheet, cells.first_row,
+                                                         cells.first_column, cells.last_row,
+                                                         cells.last_column, &bar));
   }
 
   [[nodiscard]] std::int64_t targets() const { return data_.truth().count() / data_.rows(); }

@@ -1,8 +1,6 @@
 #include "lattice/show/spreadsheet.hpp"
 
 #include <fmt/format.h>
-#include <xlsxwriter.h>
-
 #include <algorithm>
 #include <cctype>
 #include <map>
@@ -17,6 +15,7 @@
 #include "show/overheard.hpp"
 #include "show/passing_file.hpp"
 #include "show/sheet_of_any_row.hpp"
+#include "show/spreadsheet_library.hpp"
 #include "show/workbook.hpp"
 
 namespace lattice {
@@ -144,13 +143,13 @@ class Book {
         book_.write_number(work, spot, place);
         continue;
       }
-      check_book(worksheet_write_blank(book_.sheets()[place.sheet].sheet, place.row, place.column,
-                                       book_.look().blank));
+      check_book(xlsx().worksheet_write_blank(book_.sheets()[place.sheet].sheet, place.row,
+                                              place.column, book_.look().blank));
     }
     const SheetCell& corner = work.corners[at];
     if (const std::string worked = work.tables.worked(at); !worked.empty()) {
-      check_book(worksheet_write_comment(book_.sheets()[corner.sheet].sheet, corner.row,
-                                         corner.column, worked.c_str()));
+      check_book(xlsx().worksheet_write_comment(book_.sheets()[corner.sheet].sheet, corner.row,
+                                                corner.column, worked.c_str()));
     }
     tint(book_.sheets()[corner.sheet].sheet,
          {corner.row, corner.column, work.last_row_of(at), work.last_column_of(at)});
@@ -191,7 +190,7 @@ class Book {
     if (!names_.insert(known).second) return;
     // A name for which the format has no room is left out.
     const lxw_error error =
-        workbook_define_name(book_.book(), (scope + name).c_str(), cells.c_str());
+        xlsx().workbook_define_name(book_.book(), (scope + name).c_str(), cells.c_str());
     if (error == LXW_ERROR_MEMORY_MALLOC_FAILED) check_book(error);
   }
 
@@ -220,7 +219,7 @@ class Book {
       book_.write(beside(2), blank.within, look);
       judge_blank(work.place_in_block(blank.spot), answer);
     }
-    worksheet_hide(book_.sheets()[work.answers.begin()->second.sheet].sheet);
+    xlsx().worksheet_hide(book_.sheets()[work.answers.begin()->second.sheet].sheet);
   }
 
   /// Colours a blank as soon as something is in it.
@@ -236,8 +235,8 @@ class Book {
       rule.type = LXW_CONDITIONAL_TYPE_FORMULA;
       rule.value_string = condition.data();
       rule.format = look;
-      check_book(worksheet_conditional_format_cell(book_.sheets()[blank.sheet].sheet, blank.row,
-                                                   blank.column, &rule));
+      check_book(xlsx().worksheet_conditional_format_cell(book_.sheets()[blank.sheet].sheet,
+                                                          blank.row, blank.column, &rule));
     };
     colour("=" + is_right, book_.look().right);
     colour(fmt::format("=AND(NOT(ISBLANK({})),NOT({}))", cell, is_right), book_.look().wrong);
@@ -272,14 +271,14 @@ class Book {
                  book_.look().title);
       if (sheet.work || works_.size() == 1) write_loss(at, works_[sheet.work.value_or(0)]);
       if (sheet.work) write_gap(sheet);
-      worksheet_set_landscape(sheet.sheet);
-      worksheet_set_paper(sheet.sheet, a4);
-      worksheet_fit_to_pages(sheet.sheet, 1, 0);
-      check_book(worksheet_repeat_rows(sheet.sheet, 0, 1));
-      worksheet_freeze_panes(sheet.sheet, 2, first_column);
-      check_book(worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr));
-      check_book(worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr));
-      check_book(worksheet_set_column(sheet.sheet, first_column, sheet.widest, 12, nullptr));
+      xlsx().worksheet_set_landscape(sheet.sheet);
+      xlsx().worksheet_set_paper(sheet.sheet, a4);
+      xlsx().worksheet_fit_to_pages(sheet.sheet, 1, 0);
+      check_book(xlsx().worksheet_repeat_rows(sheet.sheet, 0, 1));
+      xlsx().worksheet_freeze_panes(sheet.sheet, 2, first_column);
+      check_book(xlsx().worksheet_set_column(sheet.sheet, 0, 0, 4, nullptr));
+      check_book(xlsx().worksheet_set_column(sheet.sheet, 1, 1, 26, nullptr));
+      check_book(xlsx().worksheet_set_column(sheet.sheet, first_column, sheet.widest, 12, nullptr));
     }
   }
 

@@ -91,7 +91,7 @@ lxw_col_t Work::last_column_of(std::size_t table) const {
 }
 
 Workbook::Workbook(const std::string& path, const AxisNames& names)
-    : names_(names), book_(made(workbook_new(path.c_str()))), look_(book_.get()) {}
+    : names_(names), book_(made(xlsx().workbook_new(path.c_str()))), look_(book_.get()) {}
 
 std::size_t Workbook::sheet_called(const std::string& wanted, std::optional<std::size_t> work) {
   std::string name;
@@ -105,7 +105,7 @@ std::size_t Workbook::sheet_called(const std::string& wanted, std::optional<std:
   if (name.size() > LXW_SHEETNAME_MAX) name.resize(LXW_SHEETNAME_MAX);
   const auto found = std::ranges::find(sheets_, name, &Sheet::name);
   if (found != sheets_.end()) return static_cast<std::size_t>(found - sheets_.begin());
-  sheets_.push_back({name, made(workbook_add_worksheet(book_.get(), name.c_str())), work});
+  sheets_.push_back({name, made(xlsx().workbook_add_worksheet(book_.get(), name.c_str())), work});
   return sheets_.size() - 1;
 }
 
@@ -204,18 +204,18 @@ void Workbook::write_formula(const SheetCell& place, const std::string& formula,
                              lxw_format* look) {
   lxw_worksheet* const sheet = sheets_[place.sheet].sheet;
   if (std::isfinite(number)) {
-    check_book(
-        worksheet_write_formula_num(sheet, place.row, place.column, formula.c_str(), look, number));
+    check_book(xlsx().worksheet_write_formula_num(sheet, place.row, place.column, formula.c_str(),
+                                                  look, number));
   } else {
-    check_book(worksheet_write_formula_str(sheet, place.row, place.column, formula.c_str(), look,
-                                           format_number(number).c_str()));
+    check_book(xlsx().worksheet_write_formula_str(sheet, place.row, place.column, formula.c_str(),
+                                                  look, format_number(number).c_str()));
   }
 }
 
 void Workbook::write(const SheetCell& place, double number, lxw_format* look) {
   if (!std::isfinite(number)) return write(place, format_number(number), look);
-  check_book(
-      worksheet_write_number(sheets_[place.sheet].sheet, place.row, place.column, number, look));
+  check_book(xlsx().worksheet_write_number(sheets_[place.sheet].sheet, place.row, place.column,
+                                           number, look));
 }
 
 void Workbook::write(const SheetCell& place, std::string_view text, lxw_format* look) {

@@ -1,7 +1,5 @@
 #pragma once
 
-#include <xlsxwriter.h>
-
 #include <cstddef>
 #include <map>
 #include <memory>
@@ -16,6 +14,7 @@
 #include "show/cell_formula.hpp"
 #include "show/sheet_layout.hpp"
 #include "show/sheet_look.hpp"
+#include "show/spreadsheet_library.hpp"
 #include "show/work_tables.hpp"
 
 namespace lattice {
@@ -91,11 +90,11 @@ class Workbook {
   void write_labels(const Work& work, std::size_t table);
 
   /// Writes the file. @throws FileError.
-  void close() { check_book(workbook_close(book_.release())); }
+  void close() { check_book(xlsx().workbook_close(book_.release())); }
 
  private:
   struct CloseWorkbook {
-    void operator()(lxw_workbook* book) const { lxw_workbook_free(book); }
+    void operator()(lxw_workbook* book) const { xlsx().lxw_workbook_free(book); }
   };
 
   [[nodiscard]] std::string sheet_prefix(std::size_t sheet, std::size_t from) const;

@@ -64,11 +64,8 @@ Json facts() {
         {"libcsv", fmt::format("{}.{}.{}", CSV_MAJOR, CSV_MINOR, CSV_RELEASE)}}}};
 }
 
-}  // namespace
-
-Verb about_verb(Console& console) {
+void declare_about(Verb& verb, Console& console) {
   auto json = std::make_shared<bool>(false);
-  Verb verb("about", "Versions and machine");
   verb.flag("--json", *json, "Print one JSON document and nothing else");
   verb.runs([json, &console] {
     const Json about = facts();
@@ -96,7 +93,12 @@ Verb about_verb(Console& console) {
     }
     row("libraries", libraries);
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb about_verb(Console& console) {
+  return {"about", "Versions and machine", console, declare_about};
 }
 
 }  // namespace lattice::tools

@@ -135,11 +135,8 @@ void ask_model(const AskAsked& asked, Console& console) {
   if (!all_have_one) throw AnswerIsNo{};
 }
 
-}  // namespace
-
-Verb ask_verb(Console& console) {
+void declare_ask(Verb& verb, Console& console) {
   auto asked = std::make_shared<AskAsked>();
-  Verb verb("ask", "Ask a model about new records, in raw units");
   QuestionsAsked& questions = asked->questions;
   verb.text("model", questions.model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
@@ -165,7 +162,12 @@ Verb ask_verb(Console& console) {
   declare_printing(verb, asked->digits, asked->json);
   verb.file("--draw", asked->draw, "Draw the probabilities as bars: .svg or .png", "FILE");
   verb.runs([asked, &console] { ask_model(*asked, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb ask_verb(Console& console) {
+  return {"ask", "Ask a model about new records, in raw units", console, declare_ask};
 }
 
 }  // namespace lattice::tools

@@ -92,11 +92,8 @@ void assess_model(const AssessAsked& asked, Console& console) {
   if (!reached) throw AnswerIsNo{};
 }
 
-}  // namespace
-
-Verb assess_verb(Console& console) {
+void declare_assess(Verb& verb, Console& console) {
   auto asked = std::make_shared<AssessAsked>();
-  Verb verb("assess", "Judge a model on every part, or on other rows");
   verb.text("model", asked->model, "A model file, as train --save writes it", "TEXT",
             {.required = true});
   verb.texts(
@@ -126,7 +123,12 @@ Verb assess_verb(Console& console) {
       "Exit with status 1 if the part is below this accuracy or R²", "NUMBER");
   declare_printing(verb, asked->digits, asked->json);
   verb.runs([asked, &console] { assess_model(*asked, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb assess_verb(Console& console) {
+  return {"assess", "Judge a model on every part, or on other rows", console, declare_assess};
 }
 
 }  // namespace lattice::tools

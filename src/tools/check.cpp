@@ -6,14 +6,15 @@
 
 namespace lattice::tools {
 
-Verb check_verb(Console& console) {
+namespace {
+
+void declare_check(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     CheckSettings check;
     SheetQuestion sheet;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("check", "Compare the gradients of a minibatch with central differences");
   verb.heading("Check");
   const auto number_option = [&](const char* name, double& number, const char* sentence) {
     verb.read(
@@ -42,7 +43,13 @@ Verb check_verb(Console& console) {
     }
     if (!check.agrees()) throw AnswerIsNo{};
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb check_verb(Console& console) {
+  return {"check", "Compare the gradients of a minibatch with central differences", console,
+          declare_check};
 }
 
 }  // namespace lattice::tools

@@ -274,12 +274,8 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
   write_files(asked, outcomes, entries.front().lesson.references);
 }
 
-}  // namespace
-
-Verb compare_verb(Console& console) {
+void declare_compare(Verb& verb, Console& console) {
   auto asked = std::make_shared<CompareAsked>();
-  Verb verb("compare",
-            "Train several lessons, or one with several settings, on the same rows and seeds");
   asked->options.declare(verb, console);
   verb.heading("Lesson");
   verb.texts("more", asked->more, "More lesson files, or model files, which are not trained again");
@@ -298,7 +294,14 @@ Verb compare_verb(Console& console) {
   verb.file("--draw", asked->draw, "Draw the curves of all runs over one another: .svg or .png",
             "PATH");
   verb.runs([asked, &console] { compare_lessons(*asked, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb compare_verb(Console& console) {
+  return {"compare",
+          "Train several lessons, or one with several settings, on the same rows and seeds",
+          console, declare_compare};
 }
 
 }  // namespace lattice::tools

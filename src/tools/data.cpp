@@ -270,11 +270,8 @@ void look_at(const DataAsked& asked, const Lesson& lesson, Console& console) {
   say(remarks, lesson, console);
 }
 
-}  // namespace
-
-Verb data_verb(Console& console) {
+void declare_data(Verb& verb, Console& console) {
   auto asked = std::make_shared<DataAsked>();
-  Verb verb("data", "List the demo sets, or inspect one of them or a table of your own");
   asked->options.declare(verb, console);
   verb.heading("Drawing");
   verb.file("--draw", asked->draw,
@@ -330,7 +327,13 @@ Verb data_verb(Console& console) {
     }
     list_sets(console, asked->options.json);
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb data_verb(Console& console) {
+  return {"data", "List the demo sets, or inspect one of them or a table of your own", console,
+          declare_data};
 }
 
 }  // namespace lattice::tools

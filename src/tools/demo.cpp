@@ -356,19 +356,22 @@ void write_tour(const std::filesystem::path& folder, bool as_json, Console& cons
                             std::filesystem::absolute(index).string()));
 }
 
-}  // namespace
-
-Verb demo_verb(Console& console) {
+void declare_demo(Verb& verb, Console& console) {
   struct Asked {
     std::string folder = "lattice-tour";
     bool json = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("demo", "A guided tour on made-up data: a folder of pages, pictures and a spreadsheet");
   verb.text("folder", asked->folder, "Where it is put (default lattice-tour)");
   verb.flag("--json", asked->json, "Print one JSON document and nothing else");
   verb.runs([asked, &console] { write_tour(asked->folder, asked->json, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb demo_verb(Console& console) {
+  return {"demo", "A guided tour on made-up data: a folder of pages, pictures and a spreadsheet",
+          console, declare_demo};
 }
 
 }  // namespace lattice::tools

@@ -442,10 +442,9 @@ void check_models(const ChartKind& kind, const DrawAsked& asked) {
   }
 }
 
-Verb verb_of(const ChartKind& kind, Console& console) {
+void declare_chart(const ChartKind& kind, Verb& verb, Console& console) {
   auto asked = std::make_shared<DrawAsked>();
   asked->console = &console;
-  Verb verb(kind.name, kind.sentence);
   verb.heading("Picture");
   verb.file(
       "--out", asked->out,
@@ -479,19 +478,25 @@ Verb verb_of(const ChartKind& kind, Console& console) {
       console.print_line(written(asked->out));
     }
   });
-  return verb;
+}
+
+Verb verb_of(const ChartKind& kind, Console& console) {
+  return {kind.name, kind.sentence, console,
+          [&kind](Verb& verb, Console& of) { declare_chart(kind, verb, of); }};
+}
+
+void declare_draw(Verb& draw, Console& console) {
+  for (const ChartKind& kind : chart_kinds())
+    draw.add(verb_of(kind, console));
+  draw.add(graph_verb(console));
+  draw.add(network_verb(console));
 }
 
 }  // namespace
 
 Verb draw_verb(Console& console) {
-  Verb draw("draw",
-            "Draw charts of runs, regions, weights and functions, and graphs of calculations");
-  for (const ChartKind& kind : chart_kinds())
-    draw.add(verb_of(kind, console));
-  draw.add(graph_verb(console));
-  draw.add(network_verb(console));
-  return draw;
+  return {"draw", "Draw charts of runs, regions, weights and functions, and graphs of calculations",
+          console, declare_draw};
 }
 
 }  // namespace lattice::tools

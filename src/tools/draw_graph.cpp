@@ -11,7 +11,9 @@
 
 namespace lattice::tools {
 
-Verb graph_verb(Console& console) {
+namespace {
+
+void declare_graph(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     SheetQuestion sheet;
@@ -19,7 +21,6 @@ Verb graph_verb(Console& console) {
     GraphSettings settings;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("graph", "A calculation as a graph: the lines of a minibatch, a sheet or an answer");
   verb.heading("Picture");
   verb.file("--out", asked->out, "The picture: .svg, .png, .pdf or .dot (default graph.svg)",
             "FILE");
@@ -41,7 +42,13 @@ Verb graph_verb(Console& console) {
       console.print_line(written(asked->out));
     }
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb graph_verb(Console& console) {
+  return {"graph", "A calculation as a graph: the lines of a minibatch, a sheet or an answer",
+          console, declare_graph};
 }
 
 }  // namespace lattice::tools

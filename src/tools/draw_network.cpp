@@ -12,7 +12,9 @@
 
 namespace lattice::tools {
 
-Verb network_verb(Console& console) {
+namespace {
+
+void declare_network(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     SheetQuestion sheet;
@@ -21,7 +23,6 @@ Verb network_verb(Console& console) {
     bool gradients = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("network", "A network for one example: units with their values, and weights between");
   verb.heading("Picture");
   verb.file("--out", asked->out, "The picture: .svg or .png (default network.svg)", "FILE");
   verb.read(
@@ -53,7 +54,13 @@ Verb network_verb(Console& console) {
       console.print_line(written(asked->out));
     }
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb network_verb(Console& console) {
+  return {"network", "A network for one example: units with their values, and weights between",
+          console, declare_network};
 }
 
 }  // namespace lattice::tools

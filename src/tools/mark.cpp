@@ -235,16 +235,13 @@ std::string key_among(const std::vector<fs::path>& files, const std::string& fol
                    .remedy = "--key exercise-key.json"});
 }
 
-}  // namespace
-
-Verb mark_verb(Console& console) {
+void declare_mark(Verb& verb, Console& console) {
   struct Asked {
     std::string folder;
     std::string key;
     bool json = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("mark", "Mark the answers to an exercise that came back");
   verb.text("folder", asked->folder, "The folder with the files that “save answers” wrote",
             "FOLDER", {.required = true});
   verb.file("--key", asked->key, "The answer key (default: the only …-key.json in the folder)",
@@ -278,7 +275,12 @@ Verb mark_verb(Console& console) {
     }
     console.out << as_table(all, console.style);
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb mark_verb(Console& console) {
+  return {"mark", "Mark the answers to an exercise that came back", console, declare_mark};
 }
 
 }  // namespace lattice::tools

@@ -29,16 +29,13 @@ std::string text_of(Lesson& lesson) {
   return to_toml(lesson, prepare(lesson).in_full());
 }
 
-}  // namespace
-
-Verb new_verb(Console& console) {
+void declare_new(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     std::string path;
     bool over = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("new", "Write a lesson file with a comment on every setting");
   asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--out", asked->path, "Write it to a file; else it is printed", "PATH");
@@ -69,7 +66,12 @@ Verb new_verb(Console& console) {
     console.print_line("written: " + asked->path);
     console.print_line("try: lattice train " + typed(asked->path));
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb new_verb(Console& console) {
+  return {"new", "Write a lesson file with a comment on every setting", console, declare_new};
 }
 
 }  // namespace lattice::tools

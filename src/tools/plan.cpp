@@ -72,9 +72,7 @@ Json to_json(const Memory& memory) {
           {"rule", memory.state},  {"minibatch", memory.minibatch}, {"together", memory.all()}};
 }
 
-}  // namespace
-
-Verb plan_verb(Console& console) {
+void declare_plan(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     std::optional<std::int64_t> inputs = std::nullopt;
@@ -82,7 +80,6 @@ Verb plan_verb(Console& console) {
     bool is_timed = false;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("plan", "Print each layer's output shape and weights");
   asked->options.declare(verb, console);
   verb.heading("Network");
   verb.read(
@@ -127,7 +124,12 @@ Verb plan_verb(Console& console) {
     console.out << memory_told(memory, lesson, passed, console.style.width);
     if (asked->is_timed) console.out << told(time_of(*prepared), console.style.width);
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb plan_verb(Console& console) {
+  return {"plan", "Print each layer's output shape and weights", console, declare_plan};
 }
 
 }  // namespace lattice::tools

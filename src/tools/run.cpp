@@ -97,15 +97,18 @@ void declare(CLI::App& app, const Option& option) {
   declared->group(option.heading)->required(option.demands.required);
 }
 
-/// Declares a verb, and the verbs it has; what may be said behind it only where the words name it,
-/// since most of the time it takes to start goes into that. It has to stay where it is while the
-/// command runs.
-void declare(CLI::App& app, const Verb& verb, const std::vector<std::string>& words) {
+/// Declares a verb, and the verbs it has; what may be said behind it only where the words name it.
+/// It has to stay where it is while the command runs.
+void declare(CLI::App& app, Verb& verb, const std::vector<std::string>& words, Console& console) {
   CLI::App& declared = *app.add_subcommand(verb.name(), verb.sentence());
   const auto is_said = [&](const std::string& word) {
     return std::ranges::find(words, word) != words.end();
   };
   if (!is_said(verb.name()) && !is_said("--help-all")) return;
+  verb.declare();
+  const bool prints_numbers =
+      std::ranges::find(verb.options(), "--digits", &Option::name) != verb.options().end();
+  if (prints_numbers && app.get_parent() == nullptr) declare_width(verb, console.style);
   for (const Option& option : verb.options())
     declare(declared, option);
   for (const Option& option : verb.options()) {
@@ -114,8 +117,8 @@ void declare(CLI::App& app, const Verb& verb, const std::vector<std::string>& wo
     if (!option.demands.excludes.empty())
       asking->excludes(declared.get_option(option.demands.excludes));
   }
-  for (const Verb& inner : verb.verbs())
-    declare(declared, inner, words);
+  for (Verb& inner : verb.verbs())
+    declare(declared, inner, words, console);
   if (!verb.verbs().empty()) declared.require_subcommand(1);
   if (verb.run()) declared.callback(verb.run());
 }
@@ -132,12 +135,8 @@ Exit obey(const std::vector<std::string>& arguments, Console& console) {
                              train_verb(console),   assess_verb(console), ask_verb(console),
                              compare_verb(console), draw_verb(console),   mark_verb(console),
                              new_verb(console),     about_verb(console)};
-  for (Verb& verb : verbs) {
-    if (std::ranges::find(verb.options(), "--digits", &Option::name) != verb.options().end())
-      declare_width(verb, console.style);
-  }
-  for (const Verb& verb : verbs)
-    declare(app, verb, arguments);
+  for (Verb& verb : verbs)
+    declare(app, verb, arguments, console);
   if (arguments.empty()) {
     console.out << app.help();
     return Exit::done;

@@ -364,11 +364,8 @@ void train_lesson(const TrainAsked& asked, Console& console) {
   if (run.ending == Ending::diverged) throw AnswerIsNo{};
 }
 
-}  // namespace
-
-Verb train_verb(Console& console) {
+void declare_train(Verb& verb, Console& console) {
   auto asked = std::make_shared<TrainAsked>();
-  Verb verb("train", "Train on every minibatch, epoch after epoch, and assess");
   asked->options.declare(verb, console);
   verb.heading("Keeping");
   verb.file("--save", asked->save, "Save the trained network as a model file", "PATH");
@@ -401,7 +398,13 @@ Verb train_verb(Console& console) {
   verb.text("--address", asked->serving.address,
             "Listen address: 127.0.0.1, this machine alone (the default), or 0.0.0.0", "ADDRESS");
   verb.runs([asked, &console] { train_lesson(*asked, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb train_verb(Console& console) {
+  return {"train", "Train on every minibatch, epoch after epoch, and assess", console,
+          declare_train};
 }
 
 }  // namespace lattice::tools

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <functional>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace lattice::tools {
@@ -36,13 +37,24 @@ struct Option {
   std::function<void(const std::vector<std::string>& texts)> read;
 };
 
+struct Console;
+
 /// A verb of the command: its arguments and its action.
 class Verb {
  public:
   using Demands = Option::Demands;
+  using Declare = std::function<void(Verb& verb, Console& console)>;
 
-  Verb(std::string name, std::string sentence)
-      : name_(std::move(name)), sentence_(std::move(sentence)) {}
+  /// @param declare declares the arguments and the action; called for the verb that is given only,
+  ///        as those of all verbs would take longer than anything else when the command starts
+  Verb(std::string name, std::string sentence, Console& console, Declare declare)
+      : name_(std::move(name)),
+        sentence_(std::move(sentence)),
+        console_(&console),
+        declare_(std::move(declare)) {}
+
+  /// Makes the declarations.
+  void declare() { declare_(*this, *console_); }
 
   /// Sets the help heading of the following declarations.
   void heading(std::string heading) { heading_ = std::move(heading); }
@@ -80,7 +92,7 @@ class Verb {
   [[nodiscard]] const std::string& name() const { return name_; }
   [[nodiscard]] const std::string& sentence() const { return sentence_; }
   [[nodiscard]] const std::vector<Option>& options() const { return options_; }
-  [[nodiscard]] const std::vector<Verb>& verbs() const { return verbs_; }
+  [[nodiscard]] std::vector<Verb>& verbs() { return verbs_; }
   [[nodiscard]] const std::function<void()>& run() const { return run_; }
 
  private:
@@ -89,6 +101,8 @@ class Verb {
 
   std::string name_;
   std::string sentence_;
+  Console* console_;
+  Declare declare_;
   std::string heading_ = "Options";
   std::vector<Option> options_ = {};
   std::vector<Verb> verbs_ = {};

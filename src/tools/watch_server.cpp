@@ -22,6 +22,8 @@
 #include <utility>
 #include <vector>
 
+#include "files/library_files.hpp"
+#include "files/loaded_library.hpp"
 #include "lattice/judging/assess.hpp"
 #include "lattice/learning/look_through.hpp"
 #include "lattice/learning/worked_answers.hpp"
@@ -37,6 +39,45 @@ namespace {
 
 using namespace std::chrono_literals;
 using Clock = std::chrono::steady_clock;
+
+/// The functions of the library for the web that are used. It is loaded when the first page is
+/// served.
+struct WebLibrary {
+  decltype(&::MHD_add_response_header) add_response_header = nullptr;
+  decltype(&::MHD_create_response_from_buffer) create_response_from_buffer = nullptr;
+  decltype(&::MHD_create_response_from_callback) create_response_from_callback = nullptr;
+  decltype(&::MHD_destroy_response) destroy_response = nullptr;
+  decltype(&::MHD_get_connection_info) get_connection_info = nullptr;
+  decltype(&::MHD_lookup_connection_value) lookup_connection_value = nullptr;
+  decltype(&::MHD_queue_response) queue_response = nullptr;
+  decltype(&::MHD_resume_connection) resume_connection = nullptr;
+  decltype(&::MHD_start_daemon) start_daemon = nullptr;
+  decltype(&::MHD_stop_daemon) stop_daemon = nullptr;
+  decltype(&::MHD_suspend_connection) suspend_connection = nullptr;
+};
+
+WebLibrary loaded() {
+  const LoadedLibrary library(web_library_file, "the watch page");
+  WebLibrary functions;
+  library.find("MHD_add_response_header", functions.add_response_header);
+  library.find("MHD_create_response_from_buffer", functions.create_response_from_buffer);
+  library.find("MHD_create_response_from_callback", functions.create_response_from_callback);
+  library.find("MHD_destroy_response", functions.destroy_response);
+  library.find("MHD_get_connection_info", functions.get_connection_info);
+  library.find("MHD_lookup_connection_value", functions.lookup_connection_value);
+  library.find("MHD_queue_response", functions.queue_response);
+  library.find("MHD_resume_connection", functions.resume_connection);
+  library.find("MHD_start_daemon", functions.start_daemon);
+  library.find("MHD_stop_daemon", functions.stop_daemon);
+  library.find("MHD_suspend_connection", functions.suspend_connection);
+  return functions;
+}
+
+/// @throws ProgramError where the system does not have the library.
+const WebLibrary& web() {
+  static const WebLibrary functions = loaded();
+  return functions;
+}
 
 /// How many can watch at once, and how many more connections are answered beside them.
 constexpr unsigned most_watchers = 256;
@@ -114,10 +155,10 @@ unsigned connection_limit() {
 }
 
 struct StopDaemon {
-  void operator()(MHD_Daemon* daemon) const { MHD_stop_daemon(daemon); }
+  void operator()(MHD_Daemon* daemon) const { web().stop_daemon(daemon); }
 };
 struct ForgetAnswer {
-  void operator()(MHD_Response* answer) const { MHD_destroy_response(answer); }
+  void operator()(MHD_Response* answer) const { web().destroy_response(answer); }
 };
 using Answer = std::unique_ptr<MHD_Response, ForgetAnswer>;
 
@@ -131,16 +172,16 @@ void add_headers(MHD_Response* answer, const char* type) {
         "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
         "connect-src 'self'; img-src data:"}}};
   for (const auto& [name, value] : headers)
-    MHD_add_response_header(answer, name, value);
+    web().add_response_header(answer, name, value);
 }
 
 MHD_Result send(MHD_Connection* connection, unsigned status, std::string_view text,
                 const char* type) {
-  const Answer answer(MHD_create_response_from_buffer(text.size(), const_cast<char*>(text.data()),
-                                                      MHD_RESPMEM_MUST_COPY));
+  const Answer answer(web().create_response_from_buffer(text.size(), const_cast<char*>(text.data()),
+                                                        MHD_RESPMEM_MUST_COPY));
   if (!answer) return MHD_NO;
   add_headers(answer.get(), type);
-  return MHD_queue_response(connection, status, answer.get());
+  return web().queue_response(connection, status, answer.get());
 }
 
 }  // namespace
@@ -264,7 +305,7 @@ class WatchServer::Works {
   void serve() {
     const unsigned limit = connection_limit();
     const int socket = listening_.take();
-    daemon_.reset(MHD_start_daemon(
+    daemon_.reset(web().start_daemon(
         MHD_USE_AUTO | MHD_USE_INTERNAL_POLLING_THREAD | MHD_ALLOW_SUSPEND_RESUME, 0, nullptr,
         nullptr, &Works::on_request, this, MHD_OPTION_LISTEN_SOCKET, socket,
         MHD_OPTION_CONNECTION_LIMIT, limit, MHD_OPTION_CONNECTION_MEMORY_LIMIT, most_bytes_asked,
@@ -285,7 +326,7 @@ class WatchServer::Works {
     const std::lock_guard lock(works.mutex_);
     if (what == MHD_CONNECTION_NOTIFY_STARTED) {
       const MHD_ConnectionInfo* const info =
-          MHD_get_connection_info(connection, MHD_CONNECTION_INFO_CONNECTION_FD);
+          web().get_connection_info(connection, MHD_CONNECTION_INFO_CONNECTION_FD);
       *place = nullptr;
       try {
         works.guests_.push_back({.socket = info->connect_fd, .since = Clock::now()});
@@ -311,12 +352,12 @@ class WatchServer::Works {
 
   MHD_Result answer(MHD_Connection* connection, std::string_view path, std::string_view method) {
     const MHD_ConnectionInfo* const info =
-        MHD_get_connection_info(connection, MHD_CONNECTION_INFO_SOCKET_CONTEXT);
+        web().get_connection_info(connection, MHD_CONNECTION_INFO_SOCKET_CONTEXT);
     if (info != nullptr && info->socket_context != nullptr) {
       const std::lock_guard lock(mutex_);
       static_cast<Guest*>(info->socket_context)->has_asked = true;
     }
-    const char* const host = MHD_lookup_connection_value(connection, MHD_HEADER_KIND, "Host");
+    const char* const host = web().lookup_connection_value(connection, MHD_HEADER_KIND, "Host");
     if (host != nullptr && !listening_.answers_to(host)) {
       return send(connection, MHD_HTTP_MISDIRECTED_REQUEST,
                   "This page was not asked to be served under that name.\n", "text/plain");
@@ -340,8 +381,8 @@ class WatchServer::Works {
       return send(connection, MHD_HTTP_SERVICE_UNAVAILABLE,
                   "There are too many watchers already.\n", "text/plain");
     }
-    const Answer answer(MHD_create_response_from_callback(MHD_SIZE_UNKNOWN, piece, &Works::on_room,
-                                                          watcher.get(), &Works::on_gone));
+    const Answer answer(web().create_response_from_callback(
+        MHD_SIZE_UNKNOWN, piece, &Works::on_room, watcher.get(), &Works::on_gone));
     if (!answer) return MHD_NO;
     {
       const std::lock_guard lock(mutex_);
@@ -349,7 +390,7 @@ class WatchServer::Works {
     }
     changed_.notify_all();
     add_headers(answer.get(), "text/event-stream");
-    return MHD_queue_response(connection, MHD_HTTP_OK, answer.get());
+    return web().queue_response(connection, MHD_HTTP_OK, answer.get());
   }
 
   /// A watcher can take more: it gets the next piece, or sleeps until there is one.
@@ -360,7 +401,7 @@ class WatchServer::Works {
     if (!watcher.current && !works.has_next(watcher)) {
       if (works.is_over_) return MHD_CONTENT_READER_END_OF_STREAM;
       watcher.sleeps = true;
-      MHD_suspend_connection(watcher.connection);
+      web().suspend_connection(watcher.connection);
       return 0;
     }
     const std::size_t count = std::min(room, watcher.current->size() - watcher.sent);
@@ -435,7 +476,7 @@ class WatchServer::Works {
       }
     }
     for (MHD_Connection* const each : sleepers)
-      MHD_resume_connection(each);
+      web().resume_connection(each);
   }
 
   /// Ends connections that take too long to say what they want. Under the lock.

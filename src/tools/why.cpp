@@ -32,9 +32,7 @@ std::string origin(const Place& place, const AskedSheet& asked) {
   return text;
 }
 
-}  // namespace
-
-Verb why_verb(Console& console) {
+void declare_why(Verb& verb, Console& console) {
   struct Asked {
     LessonOptions options;
     std::string place;
@@ -46,7 +44,6 @@ Verb why_verb(Console& console) {
     SheetQuestion sheet;
   };
   auto asked = std::make_shared<Asked>();
-  Verb verb("why", "Explain one number of what work shows");
   verb.heading("Question");
   verb.text(
       "place", asked->place,
@@ -97,7 +94,12 @@ Verb why_verb(Console& console) {
     style.digits = asked->options.digits;
     console.out << show_patches(patches_of(chain.explanation.formula, work.sheet()), style);
   });
-  return verb;
+}
+
+}  // namespace
+
+Verb why_verb(Console& console) {
+  return {"why", "Explain one number of what work shows", console, declare_why};
 }
 
 }  // namespace lattice::tools

@@ -420,9 +420,10 @@ void declare_step(Verb& verb, std::optional<std::int64_t>& step) {
       "Which step of the run, from 1 (the default)", "N");
 }
 
-Verb work_verb(Console& console) {
+namespace {
+
+void declare_work(Verb& verb, Console& console) {
   auto asked = std::make_shared<WorkAsked>();
-  Verb verb("work", "Work minibatches line by line, a sheet, or answers of a trained network");
   asked->options.declare(verb, console, LessonOptions::JsonFlag::no);
   verb.heading("Question");
   verb.read(
@@ -447,7 +448,13 @@ Verb work_verb(Console& console) {
   declare_forms(verb, *asked);
   declare_exercise(verb, *asked);
   verb.runs([asked, &console] { work(*asked, console); });
-  return verb;
+}
+
+}  // namespace
+
+Verb work_verb(Console& console) {
+  return {"work", "Work minibatches line by line, a sheet, or answers of a trained network",
+          console, declare_work};
 }
 
 }  // namespace lattice::tools

@@ -1,0 +1,31 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace lattice {
+
+/// A library of the system that is loaded when it is first needed, and stays. Those for spreadsheets
+/// and for the watch page bring a dozen others along, and would take most of the time in which the
+/// command starts.
+class LoadedLibrary {
+ public:
+  /// @param file its file, by the name with its version: `libxlsxwriter.so.4`
+  /// @param needed_for for a message: `a spreadsheet`
+  /// @throws ProgramError where the system does not have it.
+  LoadedLibrary(const std::string& file, std::string_view needed_for);
+
+  /// Finds a function of it. @throws ProgramError where it has no such function.
+  template <class Function>
+  void find(const char* name, Function*& function) const {
+    function = reinterpret_cast<Function*>(address(name));
+  }
+
+ private:
+  [[nodiscard]] void* address(const char* name) const;
+
+  std::string file_;
+  void* handle_;
+};
+
+}  // namespace lattice
