@@ -13,9 +13,11 @@
 #include <cstring>
 #include <fstream>
 #include <functional>
+#include <limits>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <string>
+#include <thread>
 #include <type_traits>
 #include <vector>
 
@@ -251,6 +253,67 @@ Pair glazes_run() {
           .tolerance = 1e-6};
 }
 
+/// Evaluating a network on rows, on all threads, beside an epoch of training on as many.
+class Judging {
+ public:
+  Judging(std::int64_t features, const char* blueprint, std::int64_t classes, std::int64_t rows,
+          std::int64_t batch, Precision precision)
+      : data_(random_rows(features, classes, rows).in(precision)),
+        rows_(data_),
+        batch_(batch),
+        network_(Shape{features}, blueprint, Random(1), precision) {}
+
+  [[nodiscard]] double judged() const {
+    const Threads all(static_cast<int>(std::thread::hardware_concurrency()));
+    return figures_of(network_, lattice::Loss::cross_entropy, rows_).loss;
+  }
+
+  double trained() {
+    double loss = 0.0;
+    for (const Batch& batch : minibatches(data_, {.size = batch_}, random_)) {
+      Worksheet sheet;
+      const Line x = sheet.given("x", batch.features);
+      const Line scores = network_.forward(sheet, x, Phase::training(random_));
+      const Line cost = cross_entropy(scores, sheet.given("y", batch.classes));
+      update(rule_, network_, reverse_sweep(cost));
+      loss = cost.value().number();
+    }
+    return loss;
+  }
+
+ private:
+  static Dataset random_rows(std::int64_t features, std::int64_t classes, std::int64_t rows) {
+    Random random(3);
+    std::vector<double> truth;
+    for (std::int64_t row = 0; row < rows; ++row)
+      truth.push_back(static_cast<double>(random.below(classes)));
+    return dataset_of_classes(normal({rows, features}, 0, 1, random), tensor({rows}, truth));
+  }
+
+  Dataset data_;
+  RowSet rows_;
+  std::int64_t batch_;
+  Network network_;
+  Adam rule_{.rate = 1e-6};
+  Random random_{5};
+};
+
+Pair judging(const std::shared_ptr<Judging>& rows) {
+  return {.ours = [rows] { return rows->judged(); },
+          .by_hand = [rows] { return rows->trained(); },
+          .tolerance = std::numeric_limits<double>::infinity()};
+}
+
+Pair judging_small() {
+  return judging(
+      std::make_shared<Judging>(5, "dense 8, tanh, dense 4", 4, 20'000, 16, Precision::double_));
+}
+
+Pair judging_wide() {
+  return judging(
+      std::make_shared<Judging>(784, "dense 128, relu, dense 10", 10, 4000, 64, Precision::single));
+}
+
 double nanoseconds(const std::function<double()>& work, int times) {
   const auto start = std::chrono::steady_clock::now();
   for (int i = 0; i < times; ++i)
@@ -453,6 +516,8 @@ void add_all() {
               {.sizes = {784, 128, 10}, .batch = 64, .loss = Loss::cross_entropy});
   add("train-glazes-one-call", 20, glazes_run);
   benchmark::RegisterBenchmark("train-glazes-process", compare_process)->Iterations(20);
+  add("judging-5-8-4-beside-training", 20, judging_small);
+  add("judging-784-128-10-beside-training", 20, judging_wide);
   add("matmul-1024-two-threads", 30, products);
   for (const bench::Comparison& each : bench::comparisons_of_graphs())
     add(each.name, each.pairs, each.make);

@@ -5,9 +5,9 @@
 
 namespace lattice {
 
-/// A library of the system that is loaded when it is first needed, and stays. Those for spreadsheets
-/// and for the watch page bring a dozen others along, and would take most of the time in which the
-/// command starts.
+/// A library of the system that is loaded when it is first needed, and stays. Those for
+/// spreadsheets and for the watch page bring a dozen others along, and would take most of the time
+/// in which the command starts.
 class LoadedLibrary {
  public:
   /// @param file its file, by the name with its version: `libxlsxwriter.so.4`

@@ -9,6 +9,7 @@
 
 #include "lattice/tensor/sparse.hpp"
 #include "lattice/text/error.hpp"
+#include "tensor/short_rows.hpp"
 #include "tensor/sparse_numbers.hpp"
 #include "tensor/visit.hpp"
 #include "text/counted.hpp"
@@ -142,24 +143,38 @@ Tensor Tensor::rows(std::span<const std::int64_t> rows) const {
   if (shape_.rank() == 0) {
     throw ShapeError({.what = "a single number has no rows"});
   }
+  const std::int64_t all = shape_[0];
+  for (const std::int64_t row : rows) {
+    if (row >= 0 && row < all) continue;
+    throw IndexError({.what = "there is no such row",
+                      .expected = fmt::format("0 to {}", all - 1),
+                      .found = fmt::format("row {}", row)});
+  }
   const Shape shape = shape_.with_extent(0, std::ssize(rows));
   Tensor result = unfilled(shape, precision());
-  const std::int64_t width = count() / shape_[0];
+  const std::int64_t width = shape.count() / std::ssize(rows);
   visit(precision(), [&]<class T>(T) {
     T* to = result.writable<T>();
-    for (const std::int64_t row : rows) {
-      if (row < 0 || row >= shape_[0]) {
-        throw IndexError({.what = "there is no such row",
-                          .expected = fmt::format("0 to {}", shape_[0] - 1),
-                          .found = fmt::format("row {}", row)});
-      }
-      if (const SparseNumbers* const stored = sparse()) {
+    if (const SparseNumbers* const stored = sparse()) {
+      for (const std::int64_t row : rows) {
         for (std::int64_t column = 0; column < width; ++column)
           *to++ = static_cast<T>(stored->at(row, column));
-      } else {
-        to = std::copy_n(data<T>() + row * width, width, to);
       }
+      return;
     }
+    const T* const from = data<T>();
+    if (width > kernels::longest_short_row) {
+      for (const std::int64_t row : rows)
+        to = std::copy_n(from + row * width, width, to);
+      return;
+    }
+    kernels::with_short_length(width, [&](auto length) {
+      for (const std::int64_t row : rows) {
+        for (std::int64_t at = 0; at < length; ++at)
+          to[at] = from[row * length + at];
+        to += length;
+      }
+    });
   });
   return result;
 }

@@ -190,8 +190,8 @@ class Shape {
   std::array<std::int32_t, max_rank> extents_{};
   std::array<Role, max_rank> roles_{};
   std::uint8_t rank_ = 0;
-  // Up to the last byte, so that a shape is copied as one piece: 31 bytes would be copied as two that
-  // overlap, and a processor that reads them again soon waits until both are in memory.
+  // Up to the last byte, so that a shape is copied as one piece: 31 bytes would be copied as two
+  // that overlap, and a processor that reads them again soon waits until both are in memory.
   std::uint8_t unused_ = 0;
 };
 static_assert(sizeof(Shape) == 32);

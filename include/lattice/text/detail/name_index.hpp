@@ -35,8 +35,8 @@ template <class Number>
   return size == 1 ? letters_at<std::uint8_t>(first) : 0;
 }
 
-/// Calls `each(letters)` for the letters of a name, eight at a time; the last eight of a longer name
-/// may begin among those before.
+/// Calls `each(letters)` for the letters of a name, eight at a time; the last eight of a longer
+/// name may begin among those before.
 template <class Each>
 void by_eight_letters(std::string_view name, const Each& each) {
   constexpr std::size_t eight = sizeof(std::uint64_t);
