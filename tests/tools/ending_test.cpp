@@ -185,7 +185,7 @@ TEST(failing, memory_is_told_in_one_word_and_leaves_nothing_half_done) {
 #endif
   for (const std::string& command :
        {std::string("train kiln --rows 20 --epochs 2 --save m.lattice"), all_forms}) {
-    const Json report = failing("ALLOCATION", "40 50000 217", command);
+    const Json report = failing("ALLOCATION", "40 50000 197", command);
     EXPECT_EQ(report["wrong"], Json::array()) << command;
     EXPECT_GT(report["refused"], 60);
     EXPECT_GT(report["done"], 0);
