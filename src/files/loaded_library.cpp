@@ -17,8 +17,8 @@ LoadedLibrary::LoadedLibrary(const std::string& file, std::string_view needed_fo
                       .remedy = "install the package that has it"});
 }
 
-void* LoadedLibrary::address(const char* name) const {
-  if (void* const found = dlsym(handle_, name)) return found;
+LoadedLibrary::Found LoadedLibrary::find(const char* name) const {
+  if (void* const found = dlsym(handle_, name)) return Found(found);
   throw ProgramError({.what = fmt::format("{} has no function {}", file_, name),
                       .expected = "the version that this program was built for",
                       .remedy = "install that version, or build this program anew"});

@@ -15,15 +15,25 @@ class LoadedLibrary {
   /// @throws ProgramError where the system does not have it.
   LoadedLibrary(const std::string& file, std::string_view needed_for);
 
-  /// Finds a function of it. @throws ProgramError where it has no such function.
-  template <class Function>
-  void find(const char* name, Function*& function) const {
-    function = reinterpret_cast<Function*>(address(name));
-  }
+  /// A function that was found, for a pointer of its type.
+  class Found {
+   public:
+    explicit Found(void* address) : address_(address) {}
+
+    template <class Function>
+    operator Function*() const {
+      return reinterpret_cast<Function*>(address_);
+    }
+
+   private:
+    void* address_;
+  };
+
+  /// Finds a function of it: `decltype(&::floor) floor = library.find("floor");`
+  /// @throws ProgramError where it has no such function.
+  [[nodiscard]] Found find(const char* name) const;
 
  private:
-  [[nodiscard]] void* address(const char* name) const;
-
   std::string file_;
   void* handle_;
 };

@@ -206,7 +206,7 @@ Tensor outermost(End end, const Tensor& x, AxisSet axes, const Shape& shape) {
 
 namespace {
 
-/// The same for rows that lie one after another.
+/// The place of the first largest number of each row; rows lie one after another.
 template <class T>
 void first_largest_of_rows(const T* from, std::int64_t rows, std::int64_t width, T* to) {
   with_length(width, [&](auto length) {

@@ -43,39 +43,28 @@ using Clock = std::chrono::steady_clock;
 /// The functions of the library for the web that are used. It is loaded when the first page is
 /// served.
 struct WebLibrary {
-  decltype(&::MHD_add_response_header) add_response_header = nullptr;
-  decltype(&::MHD_create_response_from_buffer) create_response_from_buffer = nullptr;
-  decltype(&::MHD_create_response_from_callback) create_response_from_callback = nullptr;
-  decltype(&::MHD_destroy_response) destroy_response = nullptr;
-  decltype(&::MHD_get_connection_info) get_connection_info = nullptr;
-  decltype(&::MHD_lookup_connection_value) lookup_connection_value = nullptr;
-  decltype(&::MHD_queue_response) queue_response = nullptr;
-  decltype(&::MHD_resume_connection) resume_connection = nullptr;
-  decltype(&::MHD_start_daemon) start_daemon = nullptr;
-  decltype(&::MHD_stop_daemon) stop_daemon = nullptr;
-  decltype(&::MHD_suspend_connection) suspend_connection = nullptr;
+  LoadedLibrary library{web_library_file, "the watch page"};
+  decltype(&::MHD_add_response_header) add_response_header =
+      library.find("MHD_add_response_header");
+  decltype(&::MHD_create_response_from_buffer) create_response_from_buffer =
+      library.find("MHD_create_response_from_buffer");
+  decltype(&::MHD_create_response_from_callback) create_response_from_callback =
+      library.find("MHD_create_response_from_callback");
+  decltype(&::MHD_destroy_response) destroy_response = library.find("MHD_destroy_response");
+  decltype(&::MHD_get_connection_info) get_connection_info =
+      library.find("MHD_get_connection_info");
+  decltype(&::MHD_lookup_connection_value) lookup_connection_value =
+      library.find("MHD_lookup_connection_value");
+  decltype(&::MHD_queue_response) queue_response = library.find("MHD_queue_response");
+  decltype(&::MHD_resume_connection) resume_connection = library.find("MHD_resume_connection");
+  decltype(&::MHD_start_daemon) start_daemon = library.find("MHD_start_daemon");
+  decltype(&::MHD_stop_daemon) stop_daemon = library.find("MHD_stop_daemon");
+  decltype(&::MHD_suspend_connection) suspend_connection = library.find("MHD_suspend_connection");
 };
-
-WebLibrary loaded() {
-  const LoadedLibrary library(web_library_file, "the watch page");
-  WebLibrary functions;
-  library.find("MHD_add_response_header", functions.add_response_header);
-  library.find("MHD_create_response_from_buffer", functions.create_response_from_buffer);
-  library.find("MHD_create_response_from_callback", functions.create_response_from_callback);
-  library.find("MHD_destroy_response", functions.destroy_response);
-  library.find("MHD_get_connection_info", functions.get_connection_info);
-  library.find("MHD_lookup_connection_value", functions.lookup_connection_value);
-  library.find("MHD_queue_response", functions.queue_response);
-  library.find("MHD_resume_connection", functions.resume_connection);
-  library.find("MHD_start_daemon", functions.start_daemon);
-  library.find("MHD_stop_daemon", functions.stop_daemon);
-  library.find("MHD_suspend_connection", functions.suspend_connection);
-  return functions;
-}
 
 /// @throws ProgramError where the system does not have the library.
 const WebLibrary& web() {
-  static const WebLibrary functions = loaded();
+  static const WebLibrary functions;
   return functions;
 }
 

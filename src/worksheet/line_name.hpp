@@ -29,9 +29,6 @@ class LineName {
 
   void set_name(std::string_view name) { set(name, Kind::name); }
 
-  /// Makes the text that it remembers a name again.
-  void be_name_again() { kind_ = Kind::name; }
-
   void set_words(std::string_view words) { set(words, Kind::words); }
   void clear() { kind_ = Kind::none; }
 

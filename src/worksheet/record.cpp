@@ -198,25 +198,16 @@ void WorksheetRecord::grow() {
 }
 
 Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor&& value) {
-  return add_named(kind, new_name(name), std::move(value));
-}
-
-Line WorksheetRecord::add_named(Line::Kind kind, const NewName& name, Tensor&& value) {
-  if (!name.is_remembered) check_name(name.text);
+  if (!next_remembers(name)) check_name(name);
   if (value.empty()) {
     throw NumberError(
-        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name.text),
+        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name),
          .expected = "a tensor with numbers",
          .remedy = "fill it first; of a batch, `targets` are empty where examples have `classes`, "
                    "and `truth()` gives whichever there are"});
   }
   const Line added = append_leaf(kind, std::move(value));
-  LineName& called = writable(used_ - 1).name;
-  if (name.is_remembered) {
-    called.be_name_again();
-  } else {
-    called.set_name(name.text);
-  }
+  writable(used_ - 1).name.set_name(name);
   return added;
 }
 
@@ -237,12 +228,11 @@ Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor&& value) {
 }
 
 Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor&& value) {
-  const NewName as_new = new_name(name);
   const std::uint32_t hash =
-      as_new.is_remembered ? (*this)[used_].name.hash() : detail::hash_of(name);
+      next_remembers(name) ? (*this)[used_].name.hash() : detail::hash_of(name);
   const std::optional<std::uint32_t> place = weight_called(name, hash);
   if (!place) {
-    const Line added = add_named(kind, as_new, std::move(value));
+    const Line added = add_leaf(kind, name, std::move(value));
     weights_by_name_.add(hash, added.position_);
     return added;
   }

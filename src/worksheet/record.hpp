@@ -154,15 +154,10 @@ class WorksheetRecord {
                                  [this](std::uint32_t at) { return (*this)[at].name.text(); });
   }
 
-  /// A name for the line that comes next.
-  struct NewName {
-    std::string_view text;
-    bool is_remembered;  ///< that line had it on the last worksheet, too
-  };
-  [[nodiscard]] NewName new_name(std::string_view text) const {
-    return {text, used_ < room_ && (*this)[used_].name.remembers(text)};
+  /// Whether the line that comes next had this name on the last worksheet, too.
+  [[nodiscard]] bool next_remembers(std::string_view name) const {
+    return used_ < room_ && (*this)[used_].name.remembers(name);
   }
-  Line add_named(Line::Kind kind, const NewName& name, Tensor&& value);
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   [[nodiscard]] void* room_of_its_own(std::size_t bytes, std::align_val_t alignment);

@@ -16,9 +16,8 @@ using ::testing::Not;
 using testing::shell;
 
 TEST(loaded_library, finds_a_function) {
-  double (*floor)(double) = nullptr;
-  LoadedLibrary("libm.so.6", "this test").find("floor", floor);
-  ASSERT_NE(floor, nullptr);
+  const LoadedLibrary library("libm.so.6", "this test");
+  double (*const floor)(double) = library.find("floor");
   EXPECT_EQ(floor(2.5), 2.0);
 }
 
@@ -30,8 +29,8 @@ TEST(loaded_library, says_what_is_missing) {
     EXPECT_THAT(error.what(), HasSubstr("a library that a kiln needs cannot be loaded"));
     EXPECT_THAT(error.what(), HasSubstr("expected: libpottery.so.3"));
   }
-  void (*fire)() = nullptr;
-  EXPECT_THROW(LoadedLibrary("libm.so.6", "this test").find("fire", fire), ProgramError);
+  const LoadedLibrary library("libm.so.6", "this test");
+  EXPECT_THROW(static_cast<void>(library.find("fire")), ProgramError);
 }
 
 // What these bring along takes longer to load than all the rest.
