@@ -126,10 +126,14 @@ Explanation WorkedSheet::why(const Line& line, const Index& at, Ask ask, Told to
                                      : fmt::format("a weight: one of {}", fmt::join(names, ", ")),
                      .found = std::string(line.operation())});
   }
+  return rule_->explain(before_update(line, *update), at);
+}
+
+BeforeUpdate WorkedSheet::before_update(const Line& line, const Update& update) const {
   BeforeUpdate before{
-      .line = line, .weight = weights_.find(update->weight), .gradient = update->gradient};
+      .line = line, .weight = weights_.find(update.weight), .gradient = update.gradient};
   if (clipping_) before.clip_factor = clipping_->factor;
-  return rule_->explain(before, at);
+  return before;
 }
 
 double WorkedSheet::clip_factor() const {
@@ -159,17 +163,18 @@ std::vector<WorkedSheet::RuleFigure> WorkedSheet::worked_out(const Update& updat
   std::vector<RuleFigure> figures;
   if (update.gradient.empty()) return figures;
   const Precision precision = update.before.precision();
+  const BeforeUpdate before = before_update(sheet_.line(update.weight), update);
   for (std::int64_t offset = 0; offset < update.before.count(); ++offset) {
     const Index at = update.before.shape().index(offset);
-    const Explanation explanation = why({update.weight, at}, Ask::update);
-    for (const Formula& each : explanation.formula.shorthand_parts()) {
-      auto found = std::ranges::find(figures, each.function_name(), &RuleFigure::name);
-      if (found == figures.end()) {
+    // They are the same ones, in the same order, for each number.
+    const std::vector<Formula> parts = rule_->explain(before, at).formula.shorthand_parts();
+    if (parts.empty()) break;
+    if (figures.empty()) {
+      for (const Formula& each : parts)
         figures.push_back({each.function_name(), zeros(update.before.shape(), precision)});
-        found = figures.end() - 1;
-      }
-      found->numbers.set(at, each.evaluate(precision));
     }
+    for (std::size_t figure = 0; figure < figures.size(); ++figure)
+      figures[figure].numbers.set(at, parts[figure].evaluate(precision));
   }
   return figures;
 }

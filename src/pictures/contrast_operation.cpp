@@ -18,6 +18,7 @@ class MeanAround final : public Operation {
   explicit MeanAround(std::int64_t size) : size_(size) {}
 
   [[nodiscard]] std::string_view name() const override { return "mean around"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(0);

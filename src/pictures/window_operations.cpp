@@ -74,6 +74,7 @@ class Convolution final : public Operation {
       : has_bias_(has_bias), has_table_(has_table), stride_(stride), padding_(padding) {}
 
   [[nodiscard]] std::string_view name() const override { return "convolution"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
   [[nodiscard]] bool holds_for_any(std::size_t input) const override { return passes_back(input); }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return !has_table_ || input != table();
@@ -343,6 +344,7 @@ class Pooling final : public Operation {
   [[nodiscard]] std::string_view name() const override {
     return is_largest ? "max pooling" : "mean pooling";
   }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
 
   /// Where windows stand apart, each number of the picture gets one that arrives.
   [[nodiscard]] Passing passing(std::size_t) const override {

@@ -12,6 +12,7 @@
 #include <span>
 
 #include "lattice/files/json.hpp"
+#include "lattice/tensor/random.hpp"
 
 namespace lattice {
 namespace {
@@ -122,13 +123,13 @@ std::vector<Piece> folded(std::vector<Piece> pieces) {
 /// apart once.
 class Dissector {
  public:
-  Dissector(const WorkTables& tables, const Making& made, std::size_t inside)
-      : tables_(tables), made_(made), inside_{inside, 0} {}
+  Dissector(const WorkTables& tables, const Making& making)
+      : tables_(tables), making_(making), inside_{making.inside, 0} {}
 
   [[nodiscard]] Piece dissect(std::int64_t place) {
     inside_.offset = place;
     spelled_out_.clear();
-    return piece_of(made_(place));
+    return fresh_piece_of(making_.formula(place));
   }
 
  private:
@@ -141,7 +142,7 @@ class Dissector {
   };
 
   static constexpr std::size_t long_list = 16;
-  static constexpr std::size_t most_met = 1'000'000;  ///< parts in the lists that are kept
+  static constexpr std::size_t most_met = 50'000;  ///< parts in the lists that are kept
 
   static bool are_same(const Formula& a, const Formula& b) {
     return a.parts().data() == b.parts().data();
@@ -270,7 +271,7 @@ class Dissector {
   }
 
   const WorkTables& tables_;
-  const Making& made_;
+  const Making& making_;
   Spot inside_;
   std::vector<Formula> spelled_out_ = {};  ///< short names of this formula
   std::map<const Formula*, Met> met_ = {};
@@ -393,6 +394,170 @@ class Boxes {
   std::vector<std::int64_t> row_of_;  ///< in the group, by place; none where it was taken
 };
 
+/// A box of places, and what the formulas there have in common.
+struct Pattern {
+  Piece piece;
+  Box box;
+};
+
+/// Divides the places of a shape into boxes where the formulas go by axis: which ones there are is
+/// seen along each axis alone, from a place that no end of an axis is near.
+class BoxesByAxis {
+ public:
+  BoxesByAxis(Dissector& dissector, const Shape& shape) : dissector_(dissector), shape_(shape) {}
+
+  /// All boxes; nothing where a place does not have the formula that its box says.
+  [[nodiscard]] std::optional<std::vector<Pattern>> all() {
+    const std::optional<Index> base = place_with_terms();
+    if (!base) return std::nullopt;
+    std::vector<std::vector<Positions>> along;
+    for (int axis = 0; axis < shape_.rank(); ++axis)
+      along.push_back(positions_along(axis, *base));
+    std::vector<Pattern> patterns;
+    std::vector<std::size_t> which(along.size(), 0);
+    while (true) {
+      std::vector<Positions> axes;
+      axes.reserve(along.size());
+      for (std::size_t axis = 0; axis < along.size(); ++axis)
+        axes.push_back(along[axis][which[axis]]);
+      std::optional<Pattern> pattern = pattern_in(std::move(axes));
+      if (!pattern) return std::nullopt;
+      patterns.push_back(*std::move(pattern));
+      std::size_t axis = along.size();
+      while (axis > 0 && ++which[axis - 1] == along[axis - 1].size())
+        which[--axis] = 0;
+      if (axis == 0) return patterns;
+    }
+  }
+
+ private:
+  [[nodiscard]] Piece at(const Index& place) { return dissector_.dissect(shape_.offset(place)); }
+
+  /// A place whose formula has terms: from one that has none, since no window comes to it, those
+  /// along the axes cannot be told apart. Nothing where no place has any.
+  [[nodiscard]] std::optional<Index> place_with_terms() {
+    constexpr int tried = 16;
+    Random random(1);
+    Index best = Index::zeros(shape_.rank());
+    for (int axis = 0; axis < shape_.rank(); ++axis)
+      best[axis] = shape_[axis] / 2;
+    std::size_t most = at(best).gaps.size();
+    for (int trial = 0; trial < tried; ++trial) {
+      const Index place = shape_.index(random.below(shape_.count()));
+      const std::size_t cells = at(place).gaps.size();
+      if (cells <= most) continue;
+      most = cells;
+      best = place;
+    }
+    if (most == 0) return std::nullopt;
+    return best;
+  }
+
+  /// The positions along an axis, from where formulas are alike in even steps.
+  [[nodiscard]] std::vector<Positions> positions_along(int axis, Index place) {
+    std::vector<Piece> pieces;
+    for (std::int64_t position = 0; position < shape_[axis]; ++position) {
+      place[axis] = position;
+      pieces.push_back(at(place));
+    }
+    std::vector<Positions> found;
+    std::vector<bool> is_taken(pieces.size(), false);
+    for (std::size_t from = 0; from < pieces.size(); ++from) {
+      if (is_taken[from]) continue;
+      std::size_t second = from + 1;
+      while (second < pieces.size() && (is_taken[second] || !pieces[second].is_like(pieces[from])))
+        ++second;
+      const std::size_t step = second - from;
+      std::size_t last = from;
+      while (last + step < pieces.size() && !is_taken[last + step] &&
+             goes_on(pieces[from], pieces[second], pieces[last], pieces[last + step])) {
+        last += step;
+        is_taken[last] = true;
+      }
+      const auto count = static_cast<std::int64_t>((last - from) / step) + 1;
+      found.push_back({.from = static_cast<std::int64_t>(from),
+                       .count = count,
+                       .step = count == 1 ? 1 : static_cast<std::int64_t>(step)});
+    }
+    return found;
+  }
+
+  /// Whether every gap moves from the last to the next as it did from the first to the second.
+  static bool goes_on(const Piece& first, const Piece& second, const Piece& last,
+                      const Piece& next) {
+    if (!next.is_like(first)) return false;
+    for (std::size_t gap = 0; gap < first.gaps.size(); ++gap) {
+      if (next.gaps[gap].offset - last.gaps[gap].offset !=
+          second.gaps[gap].offset - first.gaps[gap].offset)
+        return false;
+    }
+    return true;
+  }
+
+  /// The pattern of the places at these positions; nothing where a corner of their box, or its
+  /// middle, is none of it.
+  [[nodiscard]] std::optional<Pattern> pattern_in(std::vector<Positions> axes) {
+    const auto rank = axes.size();
+    Index first = Index::zeros(shape_.rank());
+    for (std::size_t axis = 0; axis < rank; ++axis)
+      first[static_cast<int>(axis)] = axes[axis].from;
+    Pattern pattern{.piece = at(first),
+                    .box = {.axes = std::move(axes), .offsets = {}, .strides = {}}};
+    const std::vector<Gap>& gaps = pattern.piece.gaps;
+    for (const Gap& gap : gaps) {
+      pattern.box.offsets.push_back(gap.offset);
+      pattern.box.strides.emplace_back(rank);
+    }
+    for (std::size_t axis = 0; axis < rank; ++axis) {
+      const Positions& positions = pattern.box.axes[axis];
+      if (positions.count == 1) continue;
+      Index next = first;
+      next[static_cast<int>(axis)] += positions.step;
+      const Piece piece = at(next);
+      if (!piece.is_like(pattern.piece)) return std::nullopt;
+      for (std::size_t gap = 0; gap < gaps.size(); ++gap)
+        pattern.box.strides[gap][axis] = piece.gaps[gap].offset - gaps[gap].offset;
+    }
+    for (std::uint32_t corner = 1; corner < (1U << rank); ++corner) {
+      const bool is_another = [&] {
+        for (std::size_t axis = 0; axis < rank; ++axis) {
+          if ((corner >> axis & 1U) != 0 && pattern.box.axes[axis].count == 1) return false;
+        }
+        return true;
+      }();
+      if (is_another && !is_told(pattern, [&](std::size_t axis) {
+            return (corner >> axis & 1U) != 0 ? pattern.box.axes[axis].count - 1 : 0;
+          }))
+        return std::nullopt;
+    }
+    if (!is_told(pattern, [&](std::size_t axis) { return pattern.box.axes[axis].count / 2; }))
+      return std::nullopt;
+    return pattern;
+  }
+
+  /// Whether a pattern tells the formula of a place in its box.
+  template <class PositionAlong>
+  [[nodiscard]] bool is_told(const Pattern& pattern, PositionAlong position_along) {
+    Index place = Index::zeros(shape_.rank());
+    for (std::size_t axis = 0; axis < pattern.box.axes.size(); ++axis) {
+      const Positions& positions = pattern.box.axes[axis];
+      place[static_cast<int>(axis)] = positions.from + position_along(axis) * positions.step;
+    }
+    const Piece piece = at(place);
+    if (!piece.is_like(pattern.piece)) return false;
+    for (std::size_t gap = 0; gap < piece.gaps.size(); ++gap) {
+      std::int64_t offset = pattern.box.offsets[gap];
+      for (std::size_t axis = 0; axis < pattern.box.axes.size(); ++axis)
+        offset += position_along(axis) * pattern.box.strides[gap][axis];
+      if (piece.gaps[gap].offset != offset) return false;
+    }
+    return true;
+  }
+
+  Dissector& dissector_;
+  const Shape& shape_;
+};
+
 /// The number of its table, or null.
 std::string name_of(const Gap& gap) {
   return gap.table ? fmt::format("{}", *gap.table) : "null";
@@ -405,16 +570,16 @@ std::string list_of(std::vector<std::int64_t> numbers) {
   return fmt::format("[{}]", fmt::join(numbers, ","));
 }
 
-std::string text_of(const Group& group, const Box& box, const Shape& shape, Dictionary& skeletons) {
+std::string text_of(const Pattern& pattern, const Shape& shape, Dictionary& skeletons) {
+  const auto& [piece, box] = pattern;
   std::vector<std::string> gaps;
-  for (std::size_t gap = 0; gap < group.piece.gaps.size(); ++gap) {
+  for (std::size_t gap = 0; gap < piece.gaps.size(); ++gap) {
     const std::string by_place = list_of(box.strides[gap]);
-    const std::string by_term = list_of(group.piece.gaps[gap].along);
+    const std::string by_term = list_of(piece.gaps[gap].along);
     const std::string strides = by_term != "[]"    ? fmt::format(",{},{}", by_place, by_term)
                                 : by_place != "[]" ? "," + by_place
                                                    : "";
-    gaps.push_back(
-        fmt::format("[{},{}{}]", name_of(group.piece.gaps[gap]), box.offsets[gap], strides));
+    gaps.push_back(fmt::format("[{},{}{}]", name_of(piece.gaps[gap]), box.offsets[gap], strides));
   }
   std::vector<std::string> axes;
   std::int64_t places = 1;
@@ -424,7 +589,7 @@ std::string text_of(const Group& group, const Box& box, const Shape& shape, Dict
   }
   const std::string where =
       places == shape.count() ? "" : fmt::format(",[{}]", fmt::join(axes, ","));
-  return fmt::format("[{},[{}]{}]", skeletons.number_of(group.piece.skeleton), fmt::join(gaps, ","),
+  return fmt::format("[{},[{}]{}]", skeletons.number_of(piece.skeleton), fmt::join(gaps, ","),
                      where);
 }
 
@@ -436,28 +601,10 @@ std::string kind_of(const Piece& piece) {
   return kind;
 }
 
-}  // namespace
-
-std::size_t Dictionary::number_of(const std::string& text) {
-  const auto [entry, is_new] = numbers_.emplace(text, texts_.size());
-  if (is_new) texts_.push_back(text);
-  return entry->second;
-}
-
-std::string patterns_of(const WorkTables& tables, std::size_t table, Dictionary& skeletons) {
-  return patterns_of(
-      tables, tables[table].numbers.shape(),
-      [&](std::int64_t offset) {
-        return tables.made({table, offset});
-      },
-      table, skeletons);
-}
-
-std::string patterns_of(const WorkTables& tables, const Shape& shape, const Making& made,
-                        std::size_t inside, Dictionary& skeletons) {
+/// The patterns of all places, each of whose formulas is asked for.
+std::vector<Pattern> found_one_by_one(Dissector& dissector, const Shape& shape) {
   std::map<std::string, std::size_t> numbers;
   std::vector<Group> groups;
-  Dissector dissector(tables, made, inside);
   for (std::int64_t place = 0; place < shape.count(); ++place) {
     Piece piece = dissector.dissect(place);
     const auto [entry, is_new] = numbers.emplace(kind_of(piece), groups.size());
@@ -467,11 +614,43 @@ std::string patterns_of(const WorkTables& tables, const Shape& shape, const Maki
     for (const Gap& gap : piece.gaps)
       group.offsets.push_back(gap.offset);
   }
-  std::vector<std::string> texts;
+  std::vector<Pattern> patterns;
   for (const Group& group : groups) {
-    for (const Box& box : Boxes(group, shape).all())
-      texts.push_back(text_of(group, box, shape, skeletons));
+    for (Box& box : Boxes(group, shape).all())
+      patterns.push_back({group.piece, std::move(box)});
   }
+  return patterns;
+}
+
+}  // namespace
+
+std::size_t Dictionary::number_of(const std::string& text) {
+  const auto [entry, is_new] = numbers_.emplace(text, texts_.size());
+  if (is_new) texts_.push_back(text);
+  return entry->second;
+}
+
+std::string patterns_of(const WorkTables& tables, std::size_t table, Dictionary& skeletons) {
+  return patterns_of(tables,
+                     {.shape = tables[table].numbers.shape(),
+                      .formula =
+                          [&](std::int64_t offset) {
+                            return tables.made({table, offset});
+                          },
+                      .goes_by_axis = tables.goes_by_axis(table),
+                      .inside = table},
+                     skeletons);
+}
+
+std::string patterns_of(const WorkTables& tables, const Making& making, Dictionary& skeletons) {
+  Dissector dissector(tables, making);
+  std::optional<std::vector<Pattern>> patterns;
+  if (making.goes_by_axis) patterns = BoxesByAxis(dissector, making.shape).all();
+  if (!patterns) patterns = found_one_by_one(dissector, making.shape);
+  std::vector<std::string> texts;
+  texts.reserve(patterns->size());
+  for (const Pattern& pattern : *patterns)
+    texts.push_back(text_of(pattern, making.shape, skeletons));
   return fmt::format("[{}]", fmt::join(texts, ","));
 }
 

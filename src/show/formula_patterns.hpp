@@ -46,16 +46,20 @@ class Dictionary {
 /// gap, the outermost first. Strides of 0 at the end are left out. Where the table is null, the gap
 /// is filled with the offset itself: a place that something is compared with.
 ///
-/// Each number's own formula is asked for, and a box holds what fits every one.
+/// Where formulas go by axis (`OperationNature::goes_by_axis`), those along each axis are asked for,
+/// and those at the corners and in the middle of each box that this gives; else that of each number.
 [[nodiscard]] std::string patterns_of(const WorkTables& tables, std::size_t table,
                                       Dictionary& skeletons);
 
-/// The same for other numbers than those of a table: how each of them is made, in order, and the
-/// shape in which they lie.
-/// @param inside a table that stands where they do: what a rule remembers is looked up beside it
-using Making = std::function<Formula(std::int64_t offset)>;
-[[nodiscard]] std::string patterns_of(const WorkTables& tables, const Shape& shape,
-                                      const Making& made, std::size_t inside,
+/// Other numbers than those of a table, and how they are made.
+struct Making {
+  Shape shape;                                          ///< in which they lie
+  std::function<Formula(std::int64_t offset)> formula;  ///< of each of them
+  bool goes_by_axis;
+  std::size_t inside;  ///< a table that stands where they do: what a rule remembers is looked up
+                       ///< beside it
+};
+[[nodiscard]] std::string patterns_of(const WorkTables& tables, const Making& making,
                                       Dictionary& skeletons);
 
 }  // namespace lattice

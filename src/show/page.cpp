@@ -21,24 +21,29 @@
 #include "show/function_names.hpp"
 #include "show/glossary.hpp"
 #include "show/page/files.hpp"
+#include "show/page_numbers.hpp"
 #include "show/page_structure.hpp"
 #include "show/page_words.hpp"
 #include "show/plot.hpp"
 #include "show/slips.hpp"
 #include "show/work_tables.hpp"
 #include "worksheet/formula_text.hpp"
+#include "worksheet/record.hpp"
 
 namespace lattice {
 namespace {
 
 using Kind = WorkTable::Kind;
 
-/// The numbers of a tensor in a row.
-Json plain_numbers(const Tensor& tensor) {
-  Json list = Json::array();
-  for (const double number : tensor.numbers())
-    list.push_back(number_in_json(number));
-  return list;
+/// Whether each number of a line is made from one of each of its inputs, or is one of them.
+bool is_number_by_number(const Line& line) {
+  if (line.kind() != Line::Kind::calculated) return false;
+  const Operation& operation = *WorksheetRecord::entry(line).operation;
+  for (std::size_t input = 0; input < line.inputs().size(); ++input) {
+    if (operation.passing(input).kind != Passing::Kind::number_by_number)
+      return operation.nature().rearranges;
+  }
+  return true;
 }
 
 /// Takes down worked sheets for the page, those alike by one structure.
@@ -51,9 +56,12 @@ class PageSteps {
     for (const WorkedStep& step : example_.steps) {
       const std::size_t structure = structure_of(step);
       steps_.push_back(facts_of(step, structure));
-      const WorkTables tables(step.work, most_written_out);
-      steps_.back()["numbers"] = all_numbers(tables, structure);
-      steps_.back()["residues"] = residues(tables);
+      const WorkTables& first = structures_[structure].tables();
+      if (&first.work() == &step.work) {
+        add_numbers(first, structure);
+      } else {
+        add_numbers(WorkTables(step.work, most_written_out), structure);
+      }
       add_outcome(step);
       if (steps_.size() == 1 && settings_.exercise.is_asked_for()) choose(structures_.front());
     }
@@ -102,15 +110,22 @@ class PageSteps {
             {"augmented", batch.augmented_in_words()}};
   }
 
-  /// The numbers of every table. Data that are the same as in the step before are left out.
+  void add_numbers(const WorkTables& tables, std::size_t structure) {
+    steps_.back()["numbers"] = all_numbers(tables, structure);
+    steps_.back()["residues"] = residues(tables);
+  }
+
+  /// The numbers of every table. Data that are the same as in the step before are left out, and what
+  /// the page can make itself in one step.
   [[nodiscard]] Json all_numbers(const WorkTables& tables, std::size_t structure) {
     Json list = Json::array();
     std::vector<Tensor> now;
     for (std::size_t at = 0; at < tables.all().size(); ++at) {
       const WorkTable& table = tables[at];
       const bool is_data = is_data_of(tables.work(), table) || table.kind == Kind::setting;
-      list.push_back(
-          is_data && is_same(structure, at, table.numbers) ? Json() : plain_numbers(table.numbers));
+      const bool is_left_out =
+          is_data ? is_same(structure, at, table.numbers) : is_worked_on_page(tables.work(), table);
+      list.push_back(is_left_out ? Json() : numbers_on_page(table.numbers));
       now.push_back(is_data ? table.numbers : Tensor());
     }
     remember(structure, std::move(now));
@@ -161,11 +176,30 @@ class PageSteps {
       if (table.kind == Kind::setting)
         numbers = std::ranges::find(settings, table.name, &WorkTable::name)->numbers;
       list.push_back(numbers.empty() || is_same(structure, at, numbers) ? Json()
-                                                                        : plain_numbers(numbers));
+                                                                        : numbers_on_page(numbers));
       now.push_back(std::move(numbers));
     }
     remember(structure, std::move(now));
     return list;
+  }
+
+  /// True for many numbers that the page soon has from those of other tables when they are looked
+  /// at: of the gradient and the update of a weight, and of a line that is worked number by number.
+  static bool is_worked_on_page(const WorkedSheet& work, const WorkTable& table) {
+    if (table.numbers.count() <= most_small_numbers || table.numbers.is_sparse()) return false;
+    const Line line = work.sheet().line(table.line);
+    switch (table.kind) {
+      case Kind::value:
+        return is_number_by_number(line);
+      case Kind::gradient:
+      case Kind::worked_out:
+      case Kind::after:
+        return line.kind() == Line::Kind::weight;
+      case Kind::setting:
+      case Kind::remembered:
+        return false;
+    }
+    return false;
   }
 
   /// True for data: neither calculated nor carried from one step to the next.
@@ -208,7 +242,7 @@ class PageSteps {
     std::optional<std::size_t> answer;
     for (std::size_t at = 0; at < tables.all().size(); ++at) {
       const WorkTable& table = tables[at];
-      numbers.push_back(is_data_of(step.work, table) ? plain_numbers(table.numbers) : Json());
+      numbers.push_back(is_data_of(step.work, table) ? numbers_on_page(table.numbers) : Json());
       if (table.kind != Kind::value) continue;
       const Line line = step.work.sheet().line(table.line);
       const bool is_source = is_data_of(step.work, table);

@@ -90,12 +90,16 @@ class StructureWriter {
     const std::string worked = tables_.worked(at);
     if (worked.empty()) return;
     entry["worked"] = worked;
-    entry["worked_by"] = patterns_.number_of(patterns_of(
-        tables_, tables_[at].numbers.shape(),
-        [&](std::int64_t offset) {
-          return tables_.made_as_worked({at, offset});
-        },
-        at, skeletons_));
+    entry["worked_by"] =
+        patterns_.number_of(patterns_of(tables_,
+                                        {.shape = tables_[at].numbers.shape(),
+                                         .formula =
+                                             [&](std::int64_t offset) {
+                                               return tables_.made_as_worked({at, offset});
+                                             },
+                                         .goes_by_axis = false,
+                                         .inside = at},
+                                        skeletons_));
   }
 
   /// What there is to say of numbers that are not calculated, and whether they can be changed.
@@ -187,7 +191,12 @@ class StructureWriter {
       Json json = {
           {"to", tables_.find(Kind::gradient, passed.line).value()},
           {"symbols", passed.symbols},
-          {"by", patterns_.number_of(patterns_of(tables_, shape, one_share, at, skeletons_))}};
+          {"by", patterns_.number_of(patterns_of(tables_,
+                                                 {.shape = shape,
+                                                  .formula = one_share,
+                                                  .goes_by_axis = tables_.goes_by_axis(line),
+                                                  .inside = at},
+                                                 skeletons_))}};
       if (!passed.is_whole) json["is_share"] = true;
       if (const std::optional<LocalDerivative> by = local_derivative(line, passed.input))
         json["local"] = local(*by, passed, entry);
@@ -219,7 +228,12 @@ class StructureWriter {
       return tables_.explainer().local(line, passed.input, shape.index(offset));
     };
     return {{"like", like},
-            {"made", patterns_.number_of(patterns_of(tables_, shape, each, like, skeletons_))}};
+            {"made", patterns_.number_of(patterns_of(tables_,
+                                                     {.shape = shape,
+                                                      .formula = each,
+                                                      .goes_by_axis = tables_.goes_by_axis(line),
+                                                      .inside = like},
+                                                     skeletons_))}};
   }
 
   /// The columns of the network's picture, by their tables, and what links them.

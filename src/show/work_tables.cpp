@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <ranges>
 
 #include "lattice/text/error.hpp"
 #include "worksheet/record.hpp"
@@ -62,6 +63,7 @@ WorkTables::WorkTables(const WorkedSheet& work, std::int64_t in_full)
       add({Kind::worked_out, std::move(figure.name), std::move(figure.numbers), line});
     add({Kind::after, "new " + update.weight, update.after, line});
   }
+  find_what_goes_by_axis();
 }
 
 void WorkTables::add(WorkTable table) {
@@ -113,6 +115,42 @@ std::vector<std::int64_t> WorkTables::residues(std::size_t table) const {
   if (numbers.kind == Kind::gradient)
     return explainer_.residues(work_->sheet().line(numbers.line), Cell::Kind::gradient);
   return {};
+}
+
+void WorkTables::find_what_goes_by_axis() {
+  const std::vector<Line> lines = work_->sheet().lines();
+  by_axis_.assign(lines.size() + 1, {.value = true, .gradient = true});
+  // What has no name is written out in the formulas around it.
+  const auto may_stand_in = [&](const OperationNature& around, bool is_named, bool goes) {
+    return is_named || (goes && !around.rearranges);
+  };
+  for (const Line& line : lines) {
+    if (line.kind() != Line::Kind::calculated) continue;
+    const OperationNature nature = line.nature();
+    bool goes = nature.goes_by_axis;
+    for (const Line& input : line.inputs()) {
+      const bool is_cell = input.has_name() || input.kind() != Line::Kind::calculated;
+      goes = goes && !input.value().is_sparse() &&
+             may_stand_in(nature, is_cell, by_axis_[input.number()].value);
+    }
+    by_axis_[line.number()].value = goes;
+  }
+  for (const Line& user : lines | std::views::reverse) {
+    if (user.kind() != Line::Kind::calculated) continue;
+    const ByAxis& of_user = by_axis_[user.number()];
+    const bool is_cell = user.has_name() || user == work_->result();
+    if (of_user.value && may_stand_in(user.nature(), is_cell, of_user.gradient)) continue;
+    for (const Line& input : user.inputs())
+      by_axis_[input.number()].gradient = false;
+  }
+}
+
+bool WorkTables::goes_by_axis(std::size_t table) const {
+  const WorkTable& of = tables_[table];
+  if (of.kind == Kind::value) return by_axis_[of.line].value;
+  if (of.kind == Kind::gradient) return by_axis_[of.line].gradient;
+  // Updates are the same for every number.
+  return true;
 }
 
 Formula WorkTables::made(Spot spot) const {

@@ -77,6 +77,13 @@ class WorkTables {
   /// (`Holds::for_any`) but those on `fixed_lines`.
   [[nodiscard]] Formula made(Spot spot) const;
 
+  /// Whether the formulas of the numbers of a calculated table go by axis
+  /// (`OperationNature::goes_by_axis`).
+  [[nodiscard]] bool goes_by_axis(std::size_t table) const;
+
+  /// Whether those of a calculated line do, and of what it passes on.
+  [[nodiscard]] bool goes_by_axis(const Line& line) const { return by_axis_[line.number()].value; }
+
   /// The same in the form in which it was worked, where it is told in another (`worked`).
   [[nodiscard]] Formula made_as_worked(Spot spot) const;
 
@@ -102,11 +109,19 @@ class WorkTables {
 
  private:
   void add(WorkTable table);
+  void find_what_goes_by_axis();
+
+  /// Whether the formulas of the numbers of a line go by axis, and of its gradients.
+  struct ByAxis {
+    bool value;
+    bool gradient;
+  };
 
   const WorkedSheet* work_;
   mutable Explainer explainer_;  ///< keeps what formulas have in common
   std::int64_t in_full_;
   std::vector<WorkTable> tables_;
+  std::vector<ByAxis> by_axis_;  ///< by the number of the line, from 1
   std::map<std::pair<WorkTable::Kind, std::size_t>, std::vector<std::size_t>> by_line_;
 };
 

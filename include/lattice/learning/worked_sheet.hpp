@@ -127,6 +127,7 @@ class WorkedSheet {
 
  private:
   void sweep_all(const Line& result);
+  [[nodiscard]] BeforeUpdate before_update(const Line& line, const Update& update) const;
 
   Batch batch_;
   Worksheet sheet_;

@@ -19,8 +19,7 @@ const besideName = () => (beside === "before" ? told("before_changes") : stepNam
 /** A table in that state, and the difference to it. */
 function tablesBeside(at) {
   const numbers = numbersBeside(at);
-  const hasBlank = minibatch().tables[at].numbers.some((_, place) => isHidden({table: at, place}));
-  if (!numbers || hasBlank) return [];
+  if (!numbers || hasBlank(at)) return [];
   const {name} = minibatch().tables[at];
   const now = numbersNow().now(at);
   const by = emptyNumbers(now.length).map((_, place) => now[place] - numbers[place]);

@@ -182,6 +182,15 @@ function functionOf(skeleton, gaps, rank) {
 /** Numbers as precise as those of the lesson. */
 const emptyNumbers = count => (data.is_single ? new Float32Array(count) : new Float64Array(count));
 
+/** The numbers of a table as they are written down: a list, or their bytes in Base64. */
+function numbersIn(own) {
+  if (typeof own !== "string") return emptyNumbers(own.length).map((_, place) => asNumber(own[place]));
+  const bytes = Uint8Array.from(atob(own), letter => letter.charCodeAt(0));
+  const count = Math.floor(bytes.length / emptyNumbers(0).BYTES_PER_ELEMENT);
+  const view = new DataView(bytes.buffer);
+  return emptyNumbers(count).map((_, at) => (data.is_single ? view.getFloat32(4 * at, true) : view.getFloat64(8 * at, true)));
+}
+
 /** How far on the next place is along each axis of a shape. */
 function stepsOf(shape) {
   const steps = shape.map(() => 1);

@@ -36,6 +36,7 @@ function blankAt(spot) {
 
 const isOpen = blank => blank.state !== "right" && blank.state !== "shown";
 const isHidden = spot => { const blank = blankAt(spot); return blank !== undefined && isOpen(blank); };
+const hasBlank = table => blanks.some(blank => blank.table === table && isHidden({table, place: blank.place}));
 const isAnswered = spot => blankAt(spot)?.state === "right";
 const blankNumber = spot => blanks.indexOf(blankAt(spot)) + 1;
 

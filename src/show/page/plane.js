@@ -8,7 +8,7 @@ class Plane {
     this.answer = answer;
     this.tables = this.structure.tables.map((table, at) => {
       const own = numbers[at];
-      return own ? emptyNumbers(own.length).map((_, place) => asNumber(own[place])) : weightsOf(table);
+      return own ? numbersIn(own) : weightsOf(table);
     });
     this.order = this.structure.order.filter(at => this.structure.tables[at].kind === "value");
     const needed = new Set([answer]);

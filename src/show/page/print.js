@@ -7,8 +7,6 @@
 /** The most columns and rows side by side on paper, and the most numbers of a table that is printed whole. */
 const paperRoom = {columns: 10, rows: 32, numbers: 480};
 
-const hasBlank = table => minibatch().tables[table].numbers.some((_, place) => isHidden({table, place}));
-
 /** The parts of a table that are printed: bands of columns and rows; of a large one those with blanks,
     or the first. A picture without blanks is one part. */
 function bandsOf(table) {

@@ -70,7 +70,7 @@ class StepNumbers {
     const own = this.own[at];
     const source = this.sourceOf(at);
     const {made} = this.tables()[at];
-    if (own !== null) this.asItWas[at] = emptyNumbers(own.length).map((_, place) => asNumber(own[place]));
+    if (own !== null) this.asItWas[at] = numbersIn(own);
     else if (made !== undefined) this.asItWas[at] = this.workedHere(at);
     else if (source !== null) this.asItWas[at] = this.before.stored(source);
     else this.asItWas[at] = emptyNumbers(1).fill(1);  // where the sweep starts

@@ -124,7 +124,7 @@ class NumberTable extends HTMLElement {
 
   /** Whether its numbers are drawn as the points of pictures; where some are left blank they are not. */
   get isDrawn() {
-    const isBlank = !this.options.share && this.numbers.some((_, place) => isHidden({table: this.table, place}));
+    const isBlank = !this.options.share && hasBlank(this.table);
     return this.layout.hasPictures && !shown.asNumbers && !isBlank && !this.options.printed;
   }
 

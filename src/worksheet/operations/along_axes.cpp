@@ -23,6 +23,8 @@ using kernels::contains;
 /// What operations along axes have in common: which axes they are, and whether these stay.
 class AlongAxes : public Operation {
  public:
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     return shape_along(inputs.shape(0), axes_, keep_);
   }
@@ -309,6 +311,8 @@ class LogSumExp final : public AlongAxes {
 /// What operations that work across one axis and keep the shape have in common.
 class AcrossAxis : public Operation {
  public:
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
+
   [[nodiscard]] Shape shape(const Inputs& inputs) const override { return inputs.shape(0); }
 
   [[nodiscard]] Passing passing(std::size_t) const override {
@@ -365,7 +369,9 @@ class Softmax final : public AcrossAxis {
 
   [[nodiscard]] std::string_view name() const override { return "softmax"; }
   [[nodiscard]] OperationNature nature() const override {
-    return {.makes_probabilities = true, .softmax_along = std::countr_zero(axis())};
+    return {.makes_probabilities = true,
+            .softmax_along = std::countr_zero(axis()),
+            .goes_by_axis = true};
   }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape& shape) const override {

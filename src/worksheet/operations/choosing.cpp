@@ -22,7 +22,9 @@ void check_numbers(std::string_view operation, const Inputs& inputs, const Shape
 
 class AtClass final : public Operation {
  public:
-  [[nodiscard]] OperationNature nature() const override { return {.gives = "chosen"}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.goes_by_axis = true, .gives = "chosen"};
+  }
   [[nodiscard]] Passing passing(std::size_t) const override {
     return {.kind = Passing::Kind::shared_out};
   }
@@ -90,6 +92,7 @@ class GatherRows final : public Operation {
   }
 
   [[nodiscard]] std::string_view name() const override { return "gather_rows"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
   [[nodiscard]] bool passes_back(std::size_t input) const override { return input == 0; }
   [[nodiscard]] std::int64_t choices(const Inputs& inputs, std::size_t input) const override {
     return input == 1 ? inputs.shape(0)[0] : 0;
@@ -151,6 +154,7 @@ class OneHot final : public WithoutGradient<> {
   OneHot(std::int64_t count, int axis) : count_(count), axis_(axis) {}
 
   [[nodiscard]] std::string_view name() const override { return "one_hot"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
   [[nodiscard]] std::int64_t choices(const Inputs&, std::size_t) const override { return count_; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {

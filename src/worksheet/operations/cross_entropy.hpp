@@ -33,7 +33,8 @@ class CrossEntropy final : public Operation {
   [[nodiscard]] std::string_view name() const override { return "cross-entropy"; }
   [[nodiscard]] OperationNature nature() const override {
     return {.worked_as = "m − score + log Σ e^(score − m) with the largest score m",
-            .takes_scores = true};
+            .takes_scores = true,
+            .goes_by_axis = true};
   }
   [[nodiscard]] bool passes_back(std::size_t input) const override {
     return input == 0 || (input == 1 && !by_class);

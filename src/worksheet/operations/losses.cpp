@@ -26,6 +26,7 @@ class L2Term final : public Operation {
   explicit L2Term(double strength) : strength_(strength) {}
 
   [[nodiscard]] std::string_view name() const override { return "L2 term"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
   [[nodiscard]] Shape shape(const Inputs&) const override { return {}; }
 
   [[nodiscard]] Tensor forward(const Inputs& inputs, const Shape&) const override {

@@ -112,7 +112,7 @@ class MeanLoss final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
-    OperationNature nature{.takes_scores = Rule::takes_scores};
+    OperationNature nature{.takes_scores = Rule::takes_scores, .goes_by_axis = true};
     if constexpr (is_told_by_probability) nature.worked_as = Rule::worked_as;
     return nature;
   }

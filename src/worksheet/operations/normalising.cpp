@@ -31,6 +31,7 @@ class Normalising final : public Operation {
   Normalising(double epsilon, AxisSet own) : epsilon_(epsilon), own_(own) {}
 
   [[nodiscard]] std::string_view name() const override { return "normalised"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     const Shape& x = inputs.shape(from);

@@ -42,7 +42,7 @@ class MatrixProduct final : public Operation {
   [[nodiscard]] std::string_view name() const override { return "matmul"; }
 
   [[nodiscard]] OperationNature nature() const override {
-    return {.multiplies_rows = true, .gives = "product"};
+    return {.multiplies_rows = true, .goes_by_axis = true, .gives = "product"};
   }
 
   /// The other factor is transposed unless this one, or that one itself, was (`reverse_symbols`).
@@ -255,7 +255,9 @@ class Dense final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return "dense"; }
 
-  [[nodiscard]] OperationNature nature() const override { return {.multiplies_rows = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.multiplies_rows = true, .goes_by_axis = true};
+  }
 
   [[nodiscard]] Passing passing(std::size_t input) const override {
     return input < 2 ? product_.passing(input) : Passing{.kind = Passing::Kind::as_it_is};
@@ -316,6 +318,7 @@ class Dense final : public Operation {
 class Transposition final : public Operation {
  public:
   [[nodiscard]] std::string_view name() const override { return "transpose"; }
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
 
   [[nodiscard]] Passing passing(std::size_t) const override {
     return {.kind = Passing::Kind::as_it_is};

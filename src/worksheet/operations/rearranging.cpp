@@ -20,7 +20,9 @@ class Reshape final : public Operation {
 
   [[nodiscard]] std::string_view name() const override { return name_; }
 
-  [[nodiscard]] OperationNature nature() const override { return {.rearranges = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.rearranges = true, .goes_by_axis = true};
+  }
 
   [[nodiscard]] Passing passing(std::size_t) const override {
     return {.kind = Passing::Kind::as_it_is};
@@ -141,6 +143,8 @@ struct Placement {
 /// What operations have in common that take blocks of their inputs to places of the result.
 class Rearrangement : public Operation {
  public:
+  [[nodiscard]] OperationNature nature() const override { return {.goes_by_axis = true}; }
+
   [[nodiscard]] Passing passing(std::size_t) const override {
     return {.kind = Passing::Kind::as_it_is};
   }

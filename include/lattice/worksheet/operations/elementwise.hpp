@@ -99,6 +99,7 @@ class Unary final : public UnaryOperation {
     return {.makes_probabilities = elementwise::makes_probabilities<Rule>,
             .is_sigmoid = elementwise::is_sigmoid<Rule>,
             .has_no_value_at_zero = elementwise::has_no_value_at_zero<Rule>,
+            .goes_by_axis = true,
             .gives = what_it_gives<Rule>()};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {
@@ -166,6 +167,7 @@ class Binary final : public BinaryOperation {
   [[nodiscard]] std::string_view name() const override { return Rule::name; }
   [[nodiscard]] OperationNature nature() const override {
     return {.multiplies_numbers = elementwise::multiplies_numbers<Rule>,
+            .goes_by_axis = true,
             .gives = what_it_gives<Rule>()};
   }
   [[nodiscard]] bool passes_back(std::size_t) const override {

@@ -42,7 +42,9 @@ class OwnOperation final : public Operation {
   }
 
   [[nodiscard]] std::string_view name() const override { return name_.data(); }
-  [[nodiscard]] OperationNature nature() const override { return {.is_own = true}; }
+  [[nodiscard]] OperationNature nature() const override {
+    return {.is_own = true, .goes_by_axis = true};
+  }
 
   [[nodiscard]] Shape shape(const Inputs& inputs) const override {
     if (count == 2 && inputs.shape(0) != inputs.shape(count - 1)) {
