@@ -155,6 +155,32 @@ std::string pots(const std::string& width = "0.4", const std::string& kind = "cu
 
 const Words three_steps = {"--steps", "1,2,3"};
 
+// What is made of a large weight is left out of the page, and worked there when it is looked at.
+TEST(changes_on_page, of_a_layer_with_many_weights_give_the_numbers_of_the_command) {
+  const Words lesson = {"work",    "glazes", "--net",  "dense 4100, tanh, dense 4",
+                        "--batch", "6",      "--rate", "0.05"};
+  expect_to_follow("a wide layer", lesson,
+                   {{"a rate", {{1, "rate", 0.1}}, with_other(lesson, "--rate", "0.1")}});
+}
+
+TEST(changes_on_page, are_made_from_the_numbers_of_the_command_in_single_precision_too) {
+  const Words lesson = {"work",    "glazes", "--net",       "dense 4100, tanh, dense 4",
+                        "--batch", "6",      "--precision", "single"};
+  const Folder folder;
+  const std::string page = folder.path() / "page.html";
+  ASSERT_EQ(lattice(with(lesson, {"--html", page})).status, 0);
+  const Json seen = changed_page(folder, page, {{"a rate", {{1, "rate", 0.1}}, {}}});
+  const Json step = json_of(lattice(with(lesson, {"--json"})))["steps"][0];
+  const Json& tables = seen[0]["steps"]["1"];
+  for (const std::string name : {"hidden.weight", "tanh", "∂hidden.weight", "∂tanh"}) {
+    const std::vector<double> expected = flat(numbers_of(step, name));
+    ASSERT_EQ(tables[name].size(), expected.size()) << name;
+    ASSERT_GT(expected.size(), 20'000U) << name;
+    for (std::size_t at = 0; at < expected.size(); ++at)
+      ASSERT_NEAR(number_of(tables[name][at]), expected[at], 1e-6) << name << " " << at;
+  }
+}
+
 TEST(changes_on_page, of_a_dense_network_with_a_softmax_give_the_numbers_of_the_command) {
   const Folder folder;
   const std::string file = folder.file("pots.csv", pots());

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "lattice/lattice.hpp"
+#include "support/every_operation.hpp"
 #include "support/pictures.hpp"
 #include "support/worked_lessons.hpp"
 
@@ -133,7 +134,7 @@ std::optional<std::vector<std::int64_t>> position_in(const Json& pattern, const 
 }
 
 /// Every calculated number has one pattern, which names the cells of its formula in their order.
-void expect_that_patterns_tell(const WorkedMinibatch& work) {
+void expect_that_patterns_tell(const WorkedSheet& work) {
   const WorkTables tables(work);
   Dictionary skeletons;
   for (std::size_t at = 0; at < tables.all().size(); ++at) {
@@ -168,6 +169,105 @@ TEST(formula_patterns, say_for_every_number_which_others_it_is_made_from) {
     expect_that_patterns_tell(prepare(lesson).work(step));
   expect_that_patterns_tell(testing::worked_pictures({2, 4, 5, 2}));
   expect_that_patterns_tell(testing::worked_pictures({1, 1, 2, 3}));
+}
+
+/// An operation on inputs drawn at random, swept from the sum of its numbers.
+WorkedSheet worked(const testing::OperationCase& operation, std::uint64_t seed) {
+  testing::Draw draw(seed, Precision::double_);
+  Worksheet sheet;
+  std::vector<Line> inputs;
+  for (const Tensor& numbers : operation.inputs(draw)) {
+    const std::string name = "w" + std::to_string(inputs.size());
+    inputs.push_back(inputs.size() < operation.learnt ? sheet.weight(name, numbers)
+                                                      : sheet.given(name, numbers));
+  }
+  const Line result = named("y", operation.apply(inputs));
+  const Line total = named("total", sum(result * result));
+  return {std::move(sheet), total};
+}
+
+TEST(formula_patterns, say_it_for_every_operation_on_any_shape) {
+  std::vector<testing::OperationCase> all = testing::operations_of_core();
+  for (const testing::OperationCase& each : testing::operations_of_subjects())
+    all.push_back(each);
+  for (const testing::OperationCase& operation : all) {
+    SCOPED_TRACE(operation.name);
+    for (std::uint64_t seed = 0; seed < 12; ++seed) {
+      SCOPED_TRACE(seed);
+      expect_that_patterns_tell(worked(operation, seed));
+      ASSERT_FALSE(::testing::Test::HasFailure());
+    }
+  }
+}
+
+/// How many formulas are asked for, to tell those of a table.
+std::int64_t asked_for(const WorkTables& tables, std::size_t at, bool goes_by_axis) {
+  std::int64_t asked = 0;
+  Dictionary skeletons;
+  const std::string patterns = patterns_of(tables,
+                                           {.shape = tables[at].numbers.shape(),
+                                            .formula =
+                                                [&](std::int64_t place) {
+                                                  ++asked;
+                                                  return tables.made({at, place});
+                                                },
+                                            .goes_by_axis = goes_by_axis,
+                                            .inside = at},
+                                           skeletons);
+  Dictionary again;
+  EXPECT_EQ(patterns, patterns_of(tables, at, again)) << tables[at].name;
+  return asked;
+}
+
+TEST(formula_patterns, of_a_large_layer_need_the_formulas_along_its_axes_alone) {
+  Random random(1);
+  const Dataset data = dataset_of_numbers(normal({40, 30}, 0.0, 1.0, random), zeros({40}));
+  const Network net(data.example(), {Dense{.outputs = 50}, Tanh{}, Dense{.outputs = 1}}, random);
+  const WorkedMinibatch work(net, RowSet(data).all(), Adam{.rate = 0.1});
+  const WorkTables tables(work);
+  int large = 0;
+  for (std::size_t at = 0; at < tables.all().size(); ++at) {
+    const Shape& shape = tables[at].numbers.shape();
+    if (!tables.is_calculated(at) || shape.count() < 1000) continue;
+    ++large;
+    EXPECT_TRUE(tables.goes_by_axis(at)) << tables[at].name;
+    EXPECT_LE(asked_for(tables, at, true), shape[0] + shape[1] + 30) << tables[at].name;
+    EXPECT_EQ(asked_for(tables, at, false), shape.count()) << tables[at].name;
+  }
+  EXPECT_GE(large, 10);
+}
+
+// The first number and the last have a formula of their own: no axis by itself tells which.
+TEST(formula_patterns, are_right_where_formulas_do_not_go_by_axis_though_it_is_said) {
+  Random random(1);
+  Worksheet sheet;
+  const Line x = sheet.weight("x", normal({1, 6}, 0.0, 1.0, random));
+  const Line y = named("y", square(x));
+  const Line folded = named("folded", reshape(y + 1.0, {2, 3}));
+  const WorkedSheet work(std::move(sheet), named("total", sum(folded)));
+  const WorkTables tables(work);
+  Dictionary skeletons;
+  const std::size_t inside = folded.number() - 1;
+  const Json patterns = Json::parse(patterns_of(tables,
+                                                {.shape = {2, 3},
+                                                 .formula =
+                                                     [&](std::int64_t place) {
+                                                       const bool is_end = place == 0 || place == 5;
+                                                       const Formula made = tables.made({1, place});
+                                                       return is_end ? made + 1.0 : made;
+                                                     },
+                                                 .goes_by_axis = true,
+                                                 .inside = inside},
+                                                skeletons));
+  std::map<std::size_t, std::int64_t> places;
+  for (const Json& pattern : patterns) {
+    std::int64_t count = 1;
+    for (const Json& positions : pattern[2])
+      count *= positions[1].get<std::int64_t>();
+    places[pattern[0].get<std::size_t>()] += count;
+  }
+  EXPECT_THAT(places,
+              ::testing::UnorderedElementsAre(::testing::Pair(0, 2), ::testing::Pair(1, 4)));
 }
 
 /// Short names that a long list spells out and others around it mean again, before it and behind.

@@ -25,7 +25,7 @@ Line normalised_over(const std::vector<int>& axes, const std::vector<Line>& x) {
 
 }  // namespace
 
-const std::vector<OperationCase>& every_operation() {
+const std::vector<OperationCase>& operations_of_core() {
   using Lines = const std::vector<Line>&;
   static const std::vector<OperationCase>
       cases =

@@ -195,9 +195,9 @@ inline const auto bent_error = own_comparison(
 /// The operation that CONTRIBUTING.md adds, compiled from there.
 [[nodiscard]] std::vector<OperationCase> cases_of_contributing();
 
-/// Every operation of the core, or of the subjects, as a program links every_operation.cpp or
-/// every_operation_of_subjects.cpp. One that is listed there is held to all invariants of the
-/// engine.
-const std::vector<OperationCase>& every_operation();
+/// Every operation of the core, and of the subjects: each that is listed there is held to all
+/// invariants of the engine.
+const std::vector<OperationCase>& operations_of_core();
+const std::vector<OperationCase>& operations_of_subjects();
 
 }  // namespace lattice::testing

@@ -164,7 +164,7 @@ std::vector<OperationCase> of_graphs() {
 
 }  // namespace
 
-const std::vector<OperationCase>& every_operation() {
+const std::vector<OperationCase>& operations_of_subjects() {
   static const std::vector<OperationCase> cases = [] {
     std::vector<OperationCase> all = of_pictures();
     for (const OperationCase& each : of_graphs())

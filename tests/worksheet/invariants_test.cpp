@@ -20,7 +20,6 @@ namespace lattice {
 namespace {
 
 using testing::Draw;
-using testing::every_operation;
 using testing::OperationCase;
 
 // Sanitizers take their time, and look for faults that few shapes show as well as many.
@@ -647,7 +646,7 @@ TEST_P(EveryOperation, passes_on_the_same_without_what_it_kept_aside) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(every_operation()),
+INSTANTIATE_TEST_SUITE_P(engine, EveryOperation, ::testing::ValuesIn(testing::LATTICE_OPERATIONS()),
                          [](const auto& each) {
                            std::string name = each.param.name;
                            std::erase_if(

@@ -16,7 +16,6 @@ namespace lattice {
 namespace {
 
 using testing::Draw;
-using testing::every_operation;
 using testing::OperationCase;
 
 TEST(operations, stretch_every_pair_of_ranks) {
