@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "files/file.hpp"
+#include "files/number_bytes.hpp"
 #include "files/unpacked.hpp"
 #include "lattice/text/error.hpp"
 #include "tensor/memory.hpp"
@@ -185,23 +186,17 @@ std::string to_idx(const Examples& numbers) {
                           : numbers.precision() == Precision::single ? Element::float_
                                                                      : Element::double_;
   std::string bytes = {'\0', '\0', static_cast<char>(element), static_cast<char>(shape.rank())};
-  const auto add = [&](auto whole) {
-    for (std::size_t at = sizeof(whole); at-- > 0;)
-      bytes += static_cast<char>(whole >> (8 * at) & 0xFF);
-  };
-  for (int axis = 0; axis < shape.rank(); ++axis)
-    add(static_cast<std::uint32_t>(shape[axis]));
+  for (int axis = 0; axis < shape.rank(); ++axis) {
+    const auto extent = static_cast<std::uint32_t>(shape[axis]);
+    for (const unsigned above : {24U, 16U, 8U, 0U})
+      bytes += static_cast<char>(extent >> above & 0xFFU);
+  }
   if (numbers.are_bytes()) {
     const Examples here = numbers.in_memory();
     bytes.append(here.bytes().begin(), here.bytes().end());
     return bytes;
   }
-  const Tensor all = numbers.all();
-  visit(all.precision(), [&]<class T>(T) {
-    using Bits = std::conditional_t<sizeof(T) == 8, std::uint64_t, std::uint32_t>;
-    for (std::int64_t at = 0; at < all.count(); ++at)
-      add(std::bit_cast<Bits>(all.data<T>()[at]));
-  });
+  add_bytes(bytes, numbers.all(), ByteOrder::highest_first);
   return bytes;
 }
 

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "files/file.hpp"
+#include "files/number_bytes.hpp"
 #include "files/unpacked.hpp"
 #include "lattice/text/error.hpp"
 #include "lattice/text/letters.hpp"
@@ -198,15 +199,7 @@ std::string to_npy(const Examples& numbers) {
     bytes.append(here.bytes().begin(), here.bytes().end());
     return bytes;
   }
-  const Tensor all = numbers.all();
-  visit(all.precision(), [&]<class T>(T) {
-    using Bits = std::conditional_t<sizeof(T) == 8, std::uint64_t, std::uint32_t>;
-    for (std::int64_t at = 0; at < all.count(); ++at) {
-      const Bits bits = std::bit_cast<Bits>(all.data<T>()[at]);
-      for (std::size_t byte = 0; byte < sizeof(T); ++byte)
-        bytes += static_cast<char>(bits >> (8 * byte) & 0xFFU);
-    }
-  });
+  add_bytes(bytes, numbers.all(), ByteOrder::lowest_first);
   return bytes;
 }
 

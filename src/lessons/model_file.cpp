@@ -2,11 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "files/file.hpp"
+#include "files/number_bytes.hpp"
 #include "lattice/data/row_kind.hpp"
 #include "lattice/lessons/lesson_subject.hpp"
 #include "lattice/network/blueprint.hpp"
@@ -36,20 +38,28 @@ void name_numbers(Json& json) {
   }
 }
 
-Json preparation_json(const Preparation& preparation) {
+/// A tensor as lists in one another, or in CBOR as bytes, those of lowest value first.
+Json tensor_json(const Tensor& tensor, ModelFormat format) {
+  if (format == ModelFormat::json) return to_json(tensor);
+  std::string bytes;
+  add_bytes(bytes, tensor, ByteOrder::lowest_first);
+  return Json::binary({bytes.begin(), bytes.end()});
+}
+
+Json preparation_json(const Preparation& preparation, ModelFormat format) {
   Json steps = Json::array();
   for (const Scaling& step : preparation.steps) {
     steps.push_back({{"step", text(step.settings)},
-                     {"centre", to_json(step.centre)},
-                     {"divisor", to_json(step.divisor)}});
+                     {"centre", tensor_json(step.centre, format)},
+                     {"divisor", tensor_json(step.divisor, format)}});
   }
   return steps;
 }
 
-Json weights_json(const Weights& weights) {
+Json weights_json(const Weights& weights, ModelFormat format) {
   Json json = Json::object();
   for (const Weight& weight : weights)
-    json[weight.name] = to_json(weight.value);
+    json[weight.name] = tensor_json(weight.value, format);
   return json;
 }
 
@@ -76,27 +86,33 @@ Json random_json(const Random& random) {
   return words;
 }
 
-Json state_json(const RunState& state) {
+bool are_same(const Weights& weights, const Weights& others) {
+  return std::ranges::equal(weights, others, {}, &Weight::value, &Weight::value);
+}
+
+/// @param weights of the network: those of the state are told where they are others
+Json state_json(const RunState& state, const Weights& weights, ModelFormat format) {
   const std::vector<std::string> names = state.rule.memory_names();
   Json memory = Json::object();
   for (const UpdateMemory::Entry& entry : state.rule.memory().entries) {
     memory[entry.weight] = Json::object();
     for (std::size_t at = 0; at < names.size(); ++at)
-      memory[entry.weight][names[at]] = to_json(entry.tensors[at]);
+      memory[entry.weight][names[at]] = tensor_json(entry.tensors[at], format);
   }
   Json settings = Json::object();
   for (const auto& [name, number] : state.rule.settings())
     settings[name] = number;
-  return {{"rule",
-           {{"word", state.rule.word()},
-            {"settings", std::move(settings)},
-            {"step", state.rule.memory().step},
-            {"memory", std::move(memory)}}},
-          {"first_rate", state.first_rate},
-          {"row_order", random_json(state.row_order)},
-          {"chance", random_json(state.chance)},
-          {"augmenting", random_json(state.augmenting)},
-          {"weights", weights_json(state.weights)}};
+  Json json = {{"rule",
+                {{"word", state.rule.word()},
+                 {"settings", std::move(settings)},
+                 {"step", state.rule.memory().step},
+                 {"memory", std::move(memory)}}},
+               {"first_rate", state.first_rate},
+               {"row_order", random_json(state.row_order)},
+               {"chance", random_json(state.chance)},
+               {"augmenting", random_json(state.augmenting)}};
+  if (!are_same(state.weights, weights)) json["weights"] = weights_json(state.weights, format);
+  return json;
 }
 
 // Reading
@@ -156,6 +172,12 @@ Weights weights_in(const Reader& reader, const Plan& plan, Precision precision) 
                  .is_spared = need->is_spared});
   }
   return weights;
+}
+
+/// Those that are told, or else those that the network has.
+Weights weights_or_own(const Reader& reader, const Network& network) {
+  if (!reader.json().contains("weights")) return network.weights();
+  return weights_in(reader["weights"], network.plan(), network.precision());
 }
 
 /// Holds the weights that a list names.
@@ -347,7 +369,7 @@ std::vector<ModelFile::PartOfFile> parts_of_files(const Dataset& data) {
   return parts;
 }
 
-Json to_json(const ModelFile& file) {
+Json to_json(const ModelFile& file, ModelFormat format) {
   const Model& model = file.model;
   const Network& network = model.network;
   Json columns = Json::array();
@@ -364,15 +386,15 @@ Json to_json(const ModelFile& file) {
                  {"roles", roles_of(network.example())},
                  {"precision", word(network.precision())},
                  {"updates", network.updates()},
-                 {"weights", weights_json(network.weights())},
+                 {"weights", weights_json(network.weights(), format)},
                  {"frozen", frozen_json(network.weights())},
                  {"rate_multipliers", rate_multipliers_json(network.weights())}}},
                {"loss", word(model.loss)},
                {"columns", std::move(columns)},
-               {"preparation", preparation_json(model.preparation)},
+               {"preparation", preparation_json(model.preparation, format)},
                {"target",
                 {{"names", model.target_names},
-                 {"preparation", preparation_json(model.target_preparation)}}},
+                 {"preparation", preparation_json(model.target_preparation, format)}}},
                {"data",
                 {{"name", file.data_name},
                  {"rows", file.rows},
@@ -396,12 +418,12 @@ Json to_json(const ModelFile& file) {
   if (!model.class_names.empty()) json["target"]["classes"] = model.class_names;
   if (!model.class_labels.empty()) json["target"]["labels"] = model.class_labels;
   if (file.run.best) {
-    json["best"] = {{"epoch", file.run.best->epoch},
-                    {"loss", file.run.best->loss},
-                    {"weights", weights_json(file.run.best->weights)}};
+    json["best"] = {{"epoch", file.run.best->epoch}, {"loss", file.run.best->loss}};
+    if (!are_same(file.run.best->weights, network.weights()))
+      json["best"]["weights"] = weights_json(file.run.best->weights, format);
   }
   if (file.run.state && file.run.ending != Ending::diverged)
-    json["resume"] = state_json(*file.run.state);
+    json["resume"] = state_json(*file.run.state, network.weights(), format);
   name_numbers(json);
   return json;
 }
@@ -481,20 +503,18 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   }
   if (json.contains("best")) {
     const Reader best = reader["best"];
-    file.run.best =
-        BestWeights{.epoch = best["epoch"].whole(),
-                    .loss = best["loss"].number(),
-                    .weights = weights_in(best["weights"], model.network.plan(), precision)};
+    file.run.best = BestWeights{.epoch = best["epoch"].whole(),
+                                .loss = best["loss"].number(),
+                                .weights = weights_or_own(best, model.network)};
   }
   if (json.contains("resume")) {
     const Reader state = reader["resume"];
-    file.run.state =
-        RunState{.rule = rule_in(state["rule"], model.network),
-                 .first_rate = state["first_rate"].number(),
-                 .row_order = random_in(state["row_order"]),
-                 .chance = random_in(state["chance"]),
-                 .augmenting = random_in(state["augmenting"]),
-                 .weights = weights_in(state["weights"], model.network.plan(), precision)};
+    file.run.state = RunState{.rule = rule_in(state["rule"], model.network),
+                              .first_rate = state["first_rate"].number(),
+                              .row_order = random_in(state["row_order"]),
+                              .chance = random_in(state["chance"]),
+                              .augmenting = random_in(state["augmenting"]),
+                              .weights = weights_or_own(state, model.network)};
     const double first_rate = file.run.state->first_rate;
     if (!std::isfinite(first_rate) || first_rate <= 0.0)
       state["first_rate"].refuse("a number above 0");
@@ -502,13 +522,14 @@ ModelFile model_from_json(const Json& json, const std::string& name, const OwnTh
   return file;
 }
 
-void save_model(const std::filesystem::path& path, const ModelFile& file, ModelFormat format) {
-  const Json json = to_json(file);
-  if (format == ModelFormat::cbor) {
-    write_file(path, to_cbor(json));
-  } else {
-    write_file(path, json_text(json, 1) + "\n");
+void save_model(const std::filesystem::path& path, const ModelFile& file,
+                std::optional<ModelFormat> format) {
+  if (!format) {
+    const bool is_large = file.model.network.plan().weights() > most_readable_weights;
+    format = is_large ? ModelFormat::cbor : ModelFormat::json;
   }
+  const Json json = to_json(file, *format);
+  write_file(path, format == ModelFormat::cbor ? to_cbor(json) : json_text(json, 1) + "\n");
 }
 
 ModelFile load_model(const std::filesystem::path& path, const OwnThings& own) {

@@ -14,6 +14,7 @@
 #include <utility>
 #include <vector>
 
+#include "files/number_bytes.hpp"
 #include "lattice/files/json.hpp"
 #include "lattice/tensor/tensor.hpp"
 #include "lattice/text/error.hpp"
@@ -112,7 +113,17 @@ class Reader {
     return *number;
   }
 
+  /// Lists in one another or, in CBOR, bytes.
   [[nodiscard]] Tensor tensor(const Shape& shape, Precision precision) const {
+    if (json_->is_binary()) {
+      const auto& bytes = json_->get_binary();
+      const std::string_view view(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+      if (std::optional<Tensor> read = tensor_of_bytes(view, shape, precision))
+        return *std::move(read);
+      refuse(fmt::format("the bytes of {} numbers, {} each", shape.count(),
+                         precision == Precision::single ? 4 : 8),
+             fmt::format("{}", bytes.size()));
+    }
     std::vector<double> numbers;
     collect(*json_, shape, 0, numbers);
     return lattice::tensor(shape, numbers, precision);

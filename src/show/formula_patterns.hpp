@@ -46,8 +46,9 @@ class Dictionary {
 /// gap, the outermost first. Strides of 0 at the end are left out. Where the table is null, the gap
 /// is filled with the offset itself: a place that something is compared with.
 ///
-/// Where formulas go by axis (`OperationNature::goes_by_axis`), those along each axis are asked for,
-/// and those at the corners and in the middle of each box that this gives; else that of each number.
+/// Where formulas go by axis (`OperationNature::goes_by_axis`), those along each axis are asked
+/// for, and those at the corners and in the middle of each box that this gives; else that of each
+/// number.
 [[nodiscard]] std::string patterns_of(const WorkTables& tables, std::size_t table,
                                       Dictionary& skeletons);
 

@@ -115,8 +115,8 @@ class PageSteps {
     steps_.back()["residues"] = residues(tables);
   }
 
-  /// The numbers of every table. Data that are the same as in the step before are left out, and what
-  /// the page can make itself in one step.
+  /// The numbers of every table. Data that are the same as in the step before are left out, and
+  /// what the page can soon make itself.
   [[nodiscard]] Json all_numbers(const WorkTables& tables, std::size_t structure) {
     Json list = Json::array();
     std::vector<Tensor> now;

@@ -35,12 +35,16 @@ struct TrainAsked {
   std::int64_t save_every = 0;  ///< epochs; 0 for the end alone
   std::string resume;
   bool compact = false;
+  bool readable = false;
   Say say = Say::some;
   bool serve = false;
   ServeSettings serving = {};
 
-  [[nodiscard]] ModelFormat format() const {
-    return compact ? ModelFormat::cbor : ModelFormat::json;
+  /// Nothing where the number of weights decides.
+  [[nodiscard]] std::optional<ModelFormat> format() const {
+    if (compact) return ModelFormat::cbor;
+    if (readable) return ModelFormat::json;
+    return std::nullopt;
   }
 };
 
@@ -143,7 +147,7 @@ RunLength length_of(const Prepared& prepared, const RunRecord* before) {
 /// Saves what was learnt. Where that fails it is saved elsewhere, so that no run is lost, and what
 /// went wrong is given back, to be told after the results.
 std::optional<FileError> save(const TrainAsked& asked, const ModelFile& file, Console& console) {
-  const ModelFormat format = asked.format();
+  const std::optional<ModelFormat> format = asked.format();
   try {
     save_model(asked.save, file, format);
     if (asked.say != Say::nothing) console.tell_line("saved as " + asked.save);
@@ -381,7 +385,11 @@ void declare_train(Verb& verb, Console& console) {
             "PATH");
   verb.file("--csv", asked->csv, "Write the figures of the run by epoch and step to a CSV file",
             "PATH");
-  verb.flag("--compact", asked->compact, "Save in fewer bytes (CBOR)");
+  verb.flag("--compact", asked->compact,
+            fmt::format("Save in fewer bytes (CBOR), as a network of more than {} weights is",
+                        most_readable_weights));
+  verb.flag("--readable", asked->readable, "Save as text (JSON), however many weights there are",
+            {.excludes = "--compact"});
   verb.heading("Printing");
   verb.read(
       "--say", [asked](const std::string& text) { asked->say = parse_say(text); },

@@ -145,6 +145,76 @@ TEST(model_file, is_smaller_in_cbor) {
             std::filesystem::file_size(folder.path() / "a"));
 }
 
+/// A network of so many weights that has learnt nothing.
+ModelFile untrained(std::int64_t units, Precision precision) {
+  Random random(1);
+  const Dataset rows = demo_set("glazes", 10, 1);
+  const Network net(rows.example(), {Dense{.outputs = units}, Tanh{}, Dense{.outputs = 4}}, random,
+                    precision);
+  return {.model = model_of(net, Loss::cross_entropy, rows),
+          .lesson = {},
+          .run = {},
+          .data_name = "glazes",
+          .rows = 10};
+}
+
+TEST(model_file, of_a_large_network_has_a_weight_in_as_many_bytes_as_it_takes) {
+  const testing::Folder folder;
+  const std::string path = folder.path() / "model.lattice";
+  for (const Precision precision : {Precision::double_, Precision::single}) {
+    const ModelFile file = untrained(20'000, precision);
+    const std::int64_t weights = file.model.network.plan().weights();
+    ASSERT_GT(weights, most_readable_weights);
+    save_model(path, file);
+    const int each = precision == Precision::single ? 4 : 8;
+    EXPECT_LT(std::filesystem::file_size(path), static_cast<std::uintmax_t>(weights * each + 4000));
+    const ModelFile back = load_model(path);
+    for (const Weight& weight : file.model.network.weights())
+      EXPECT_EQ(back.model.network[weight.name], weight.value) << weight.name;
+    save_model(path, file, ModelFormat::json);
+    EXPECT_EQ(testing::content_of(path).front(), '{');
+  }
+  save_model(path, untrained(1000, Precision::double_));
+  EXPECT_EQ(testing::content_of(path).front(), '{');
+}
+
+TEST(model_file, with_too_few_or_too_many_bytes_for_a_weight_is_refused) {
+  const Json whole = to_json(trained(glazes).file, ModelFormat::cbor);
+  for (const std::size_t length : {0U, 7U, 192U, 199U, 201U, 208U, 320U}) {
+    Json json = whole;
+    auto& bytes = json["network"]["weights"]["first.weight"].get_binary();
+    ASSERT_EQ(bytes.size(), 200U);
+    bytes.resize(length);
+    EXPECT_THAT(trouble_with(json), AllOf(HasSubstr("network.weights.first.weight"),
+                                          HasSubstr("the bytes of 25 numbers, 8 each"),
+                                          HasSubstr(fmt::format("{}", length))));
+  }
+  Json json = whole;
+  json["loss"] = Json::binary({1, 2, 3});
+  EXPECT_THAT(trouble_with(json), HasSubstr("a text"));
+}
+
+// The weights that a run goes on from, and the best ones, are often those of the network.
+TEST(model_file, tells_the_same_weights_once) {
+  const Trained one = trained(glazes);
+  ModelFile file = one.file;
+  file.run.best->weights = file.model.network.weights();
+  file.run.state->weights = file.model.network.weights();
+  const Json once = to_json(file);
+  EXPECT_FALSE(once["best"].contains("weights"));
+  EXPECT_FALSE(once["resume"].contains("weights"));
+  const std::string name = "first.weight";
+  const Tensor& own = file.model.network[name];
+  EXPECT_EQ(model_from_json(once, "m").run.best->weights[name], own);
+  EXPECT_EQ(model_from_json(once, "m").run.state->weights[name], own);
+  file.run.best->weights.find(name).value = own + 1.0;
+  file.run.state->weights.find(name).value = own + 2.0;
+  const ModelFile back = model_from_json(to_json(file), "m");
+  EXPECT_EQ(back.run.best->weights[name], own + 1.0);
+  EXPECT_EQ(back.run.state->weights[name], own + 2.0);
+  EXPECT_EQ(back.model.network[name], own);
+}
+
 TEST(model_file, leaves_nothing_beside_it_and_the_old_one_when_it_cannot_be_written) {
   const testing::Folder folder;
   const Trained one = trained(glazes);

@@ -44,10 +44,14 @@ inline constexpr int model_file_version = 3;
 /// The format of a model file.
 enum class ModelFormat : std::uint8_t {
   json,  ///< readable by anything
-  cbor   ///< the same in fewer bytes (RFC 8949)
+  cbor  ///< the same in fewer bytes (RFC 8949): tensors are byte strings, their numbers in order, 8
+        ///< bytes each (IEEE 754) or 4 in single precision, that of lowest value first
 };
 
-[[nodiscard]] Json to_json(const ModelFile& file);
+/// Of more weights than this a model file is CBOR, unless something else is asked for.
+inline constexpr std::int64_t most_readable_weights = 100'000;
+
+[[nodiscard]] Json to_json(const ModelFile& file, ModelFormat format = ModelFormat::json);
 
 /// Your own layers and losses, to be passed in, since a model file has only their words.
 struct OwnThings {
@@ -61,8 +65,9 @@ struct OwnThings {
                                         const OwnThings& own = {});
 
 /// Writes a model file; if anything fails, the old file stays as it is. @throws FileError.
+/// @param format without one JSON, but CBOR of more than `most_readable_weights`
 void save_model(const std::filesystem::path& path, const ModelFile& file,
-                ModelFormat format = ModelFormat::json);
+                std::optional<ModelFormat> format = std::nullopt);
 
 /// Reads a model file of either format. @throws FileError.
 [[nodiscard]] ModelFile load_model(const std::filesystem::path& path, const OwnThings& own = {});

@@ -165,8 +165,8 @@ struct OperationNature {
       false;  ///< x·weight: a row of the second input for each column of the first
 
   /// Which terms the formula of a number has, and from where, follows from its position along each
-  /// axis by itself, never from two of them together: so does what it passes on. Formulas along each
-  /// axis then tell those of all numbers.
+  /// axis by itself, never from two of them together; so does what it passes on. Formulas along
+  /// each axis then tell those of all numbers.
   bool goes_by_axis = false;
 
   /// What its result is called where that has no name, if not by its word: `difference`.
