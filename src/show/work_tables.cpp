@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <ranges>
 
 #include "lattice/text/error.hpp"
 #include "worksheet/record.hpp"
@@ -135,7 +134,8 @@ void WorkTables::find_what_goes_by_axis() {
     }
     by_axis_[line.number()].value = goes;
   }
-  for (const Line& user : lines | std::views::reverse) {
+  for (std::size_t at = lines.size(); at-- > 0;) {
+    const Line& user = lines[at];
     if (user.kind() != Line::Kind::calculated) continue;
     const ByAxis& of_user = by_axis_[user.number()];
     const bool is_cell = user.has_name() || user == work_->result();
