@@ -401,33 +401,39 @@ struct Pattern {
 };
 
 /// Divides the places of a shape into boxes where the formulas go by axis: which ones there are is
-/// seen along each axis alone, from a place that no end of an axis is near.
+/// seen along each axis alone, through a place whose formula has terms.
 class BoxesByAxis {
  public:
   BoxesByAxis(Dissector& dissector, const Shape& shape) : dissector_(dissector), shape_(shape) {}
 
-  /// All boxes; nothing where a place does not have the formula that its box says.
+  /// All boxes; nothing where a place does not have the formula that its box says, or where there
+  /// would be about as many boxes as places.
   [[nodiscard]] std::optional<std::vector<Pattern>> all() {
     const std::optional<Index> base = place_with_terms();
     if (!base) return std::nullopt;
     std::vector<std::vector<Positions>> along;
-    for (int axis = 0; axis < shape_.rank(); ++axis)
+    std::vector<std::int64_t> counts;
+    along.reserve(static_cast<std::size_t>(shape_.rank()));
+    counts.reserve(static_cast<std::size_t>(shape_.rank()));
+    for (int axis = 0; axis < shape_.rank(); ++axis) {
       along.push_back(positions_along(axis, *base));
+      counts.push_back(std::ssize(along.back()));
+    }
+    const Shape boxes{std::span<const std::int64_t>(counts)};
+    if (2 * boxes.count() > shape_.count()) return std::nullopt;  // One by one is sooner done.
     std::vector<Pattern> patterns;
-    std::vector<std::size_t> which(along.size(), 0);
-    while (true) {
+    patterns.reserve(static_cast<std::size_t>(boxes.count()));
+    for (std::int64_t box = 0; box < boxes.count(); ++box) {
+      const Index which = boxes.index(box);
       std::vector<Positions> axes;
       axes.reserve(along.size());
       for (std::size_t axis = 0; axis < along.size(); ++axis)
-        axes.push_back(along[axis][which[axis]]);
+        axes.push_back(along[axis][static_cast<std::size_t>(which[static_cast<int>(axis)])]);
       std::optional<Pattern> pattern = pattern_in(std::move(axes));
       if (!pattern) return std::nullopt;
       patterns.push_back(*std::move(pattern));
-      std::size_t axis = along.size();
-      while (axis > 0 && ++which[axis - 1] == along[axis - 1].size())
-        which[--axis] = 0;
-      if (axis == 0) return patterns;
     }
+    return patterns;
   }
 
  private:
@@ -457,6 +463,7 @@ class BoxesByAxis {
   /// The positions along an axis, from where formulas are alike in even steps.
   [[nodiscard]] std::vector<Positions> positions_along(int axis, Index place) {
     std::vector<Piece> pieces;
+    pieces.reserve(static_cast<std::size_t>(shape_[axis]));
     for (std::int64_t position = 0; position < shape_[axis]; ++position) {
       place[axis] = position;
       pieces.push_back(at(place));
