@@ -96,14 +96,14 @@ def main():
     lattice, out = sys.argv[1:]
     os.makedirs(out, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, open(os.path.join(out, "figures.md"), "w", encoding="utf-8") as text:
-        todo = measurements(folder)
+        growing = measurements(folder)
         lessons = {(name, size): (lesson(size), threads or size)
-                   for name, _, sizes, lesson, threads in todo for size in sizes}
+                   for name, _, sizes, lesson, threads in growing for size in sizes}
         least = dict.fromkeys(lessons, math.inf)
         for _ in range(ROUNDS):
             for key, (words, threads) in lessons.items():
                 least[key] = min(least[key], seconds(lattice, words, threads))
-        for name, fixed, sizes, _, _ in todo:
+        for name, fixed, sizes, _, _ in growing:
             table = os.path.join(out, f"{name}.csv")
             with open(table, "w", encoding="utf-8") as lines:
                 lines.write(f"{name},seconds,log10 of {name},log10 of seconds\n")

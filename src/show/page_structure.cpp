@@ -90,16 +90,18 @@ class StructureWriter {
     const std::string worked = tables_.worked(at);
     if (worked.empty()) return;
     entry["worked"] = worked;
-    entry["worked_by"] =
-        patterns_.number_of(patterns_of(tables_,
-                                        {.shape = tables_[at].numbers.shape(),
-                                         .formula =
-                                             [&](std::int64_t offset) {
-                                               return tables_.made_as_worked({at, offset});
-                                             },
-                                         .goes_by_axis = false,
-                                         .inside = at},
-                                        skeletons_));
+    const auto as_worked = [&](std::int64_t offset) {
+      return tables_.made_as_worked({at, offset});
+    };
+    entry["worked_by"] = number_of_patterns({.shape = tables_[at].numbers.shape(),
+                                             .formula = as_worked,
+                                             .goes_by_axis = false,
+                                             .inside = at});
+  }
+
+  /// The number under which the page finds how numbers are made.
+  [[nodiscard]] std::size_t number_of_patterns(const Making& making) {
+    return patterns_.number_of(patterns_of(tables_, making, skeletons_));
   }
 
   /// What there is to say of numbers that are not calculated, and whether they can be changed.
@@ -188,15 +190,12 @@ class StructureWriter {
       const auto one_share = [&](std::int64_t offset) {
         return tables_.explainer().passed_on(line, passed.input, shape.index(offset));
       };
-      Json json = {
-          {"to", tables_.find(Kind::gradient, passed.line).value()},
-          {"symbols", passed.symbols},
-          {"by", patterns_.number_of(patterns_of(tables_,
-                                                 {.shape = shape,
-                                                  .formula = one_share,
-                                                  .goes_by_axis = tables_.goes_by_axis(line),
-                                                  .inside = at},
-                                                 skeletons_))}};
+      Json json = {{"to", tables_.find(Kind::gradient, passed.line).value()},
+                   {"symbols", passed.symbols},
+                   {"by", number_of_patterns({.shape = shape,
+                                              .formula = one_share,
+                                              .goes_by_axis = tables_.goes_by_axis(line),
+                                              .inside = at})}};
       if (!passed.is_whole) json["is_share"] = true;
       if (const std::optional<LocalDerivative> by = local_derivative(line, passed.input))
         json["local"] = local(*by, passed, entry);
@@ -228,12 +227,10 @@ class StructureWriter {
       return tables_.explainer().local(line, passed.input, shape.index(offset));
     };
     return {{"like", like},
-            {"made", patterns_.number_of(patterns_of(tables_,
-                                                     {.shape = shape,
-                                                      .formula = each,
-                                                      .goes_by_axis = tables_.goes_by_axis(line),
-                                                      .inside = like},
-                                                     skeletons_))}};
+            {"made", number_of_patterns({.shape = shape,
+                                         .formula = each,
+                                         .goes_by_axis = tables_.goes_by_axis(line),
+                                         .inside = like})}};
   }
 
   /// The columns of the network's picture, by their tables, and what links them.
