@@ -13,6 +13,20 @@
 #include "lattice/text/numbers.hpp"
 
 namespace lattice {
+namespace {
+
+/// Whether a text is a number; one of digits with a point among them is not worked out for that.
+bool is_number(std::string_view text) {
+  const auto is_digit = [](char letter) { return letter >= '0' && letter <= '9'; };
+  const std::ptrdiff_t sign = text.starts_with('-') ? 1 : 0;
+  const auto whole = std::find_if_not(text.begin() + sign, text.end(), is_digit);
+  if (whole - text.begin() > sign && whole != text.end() && *whole == '.' &&
+      std::all_of(whole + 1, text.end(), is_digit))
+    return true;
+  return parse_number(text).has_value();
+}
+
+}  // namespace
 
 bool ColumnOfText::is_of_numbers() const {
   std::size_t filled = 0;
@@ -20,7 +34,8 @@ bool ColumnOfText::is_of_numbers() const {
   for (std::size_t row = 0; row < rows(); ++row) {
     if (is_missing_at(row)) continue;
     ++filled;
-    if (parse_number(field(row))) ++numbers;
+    if (is_number(field(row))) ++numbers;
+    if (2 * numbers >= rows()) return true;
   }
   return 2 * numbers >= filled;
 }

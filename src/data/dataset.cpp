@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <boost/container_hash/hash.hpp>
 #include <cmath>
 #include <map>
 
@@ -359,24 +360,25 @@ std::uint64_t fingerprint(const Dataset& data) {
 }
 
 std::uint64_t fingerprint_of_row(const Dataset& data, std::int64_t row) {
-  Hash hash;
+  std::size_t hash = 0;
+  std::vector<double> numbers;
   const auto take = [&](const Examples& examples) {
-    std::vector<double> numbers(static_cast<std::size_t>(examples.count() / data.rows()));
+    numbers.resize(static_cast<std::size_t>(examples.count() / data.rows()));
     examples.copy_numbers(row, numbers);
     for (const double number : numbers)
-      hash.take(std::bit_cast<std::uint64_t>(number));
+      boost::hash_combine(hash, std::bit_cast<std::uint64_t>(number));
   };
   if (const ExampleSource* const source = data.features.source(); source != nullptr) {
-    hash.take(source->fingerprint(data.features.number_in_source(row)));
+    boost::hash_combine(hash, source->fingerprint(data.features.number_in_source(row)));
   } else if (data.features.are_bytes()) {
     std::vector<std::uint8_t> bytes(static_cast<std::size_t>(data.features.count() / data.rows()));
     data.features.copy_bytes(row, bytes);
-    hash.take(hash_of(bytes));
+    boost::hash_combine(hash, hash_of(bytes));
   } else {
     take(data.features);
   }
   take(data.truth());
-  return hash.value();
+  return hash;
 }
 
 Dataset dataset_of_classes(const Examples& features, const Tensor& classes,

@@ -38,75 +38,97 @@ struct OtherColumns {
   }
 };
 
-/// The columns to learn from.
-std::vector<std::size_t> feature_columns(const Table& table, const ColumnChoice& choice,
-                                         const OtherColumns& others,
-                                         std::vector<std::string>& left_out) {
-  std::vector<std::size_t> columns;
+/// What a column of a table holds: numbers, or these words.
+Column column_at(const Table& table, std::size_t place) {
+  const ColumnOfText text(table, place);
+  return {.name = text.name(),
+          .words = text.is_of_numbers() ? std::vector<std::string>() : text.words()};
+}
+
+/// The columns to learn from, and where in the table they are.
+struct FeatureColumns {
+  std::vector<std::size_t> places = {};
+  std::vector<Column> columns = {};
+
+  void add(std::size_t place, Column column) {
+    places.push_back(place);
+    columns.push_back(std::move(column));
+  }
+};
+
+FeatureColumns feature_columns(const Table& table, const ColumnChoice& choice,
+                               const OtherColumns& others, std::vector<std::string>& left_out) {
+  FeatureColumns features;
   for (const std::string& name : choice.features) {
-    const std::size_t column = find_column(table, name, "features");
-    if (const std::string_view job = others.job_of(column); !job.empty()) {
+    const std::size_t place = find_column(table, name, "features");
+    if (const std::string_view job = others.job_of(place); !job.empty()) {
       throw NameError({.what = fmt::format("'{}' {}, and is a feature at once", name, job),
-                       .expected = column == others.weights || column == others.names
+                       .expected = place == others.weights || place == others.names
                                        ? "features apart from it"
                                        : "features that are known before the target is",
                        .remedy = "leave it out of the features"});
     }
-    if (std::ranges::find(columns, column) != columns.end()) {
+    if (std::ranges::find(features.places, place) != features.places.end()) {
       throw NameError({.what = fmt::format("the feature '{}' is named twice", name),
                        .expected = "each feature once"});
     }
-    const ColumnOfText text(table, column);
-    if (!text.is_of_numbers() && text.words().size() > most_words_when_named) {
+    Column column = column_at(table, place);
+    if (column.words.size() > most_words_when_named) {
       throw FileError({.what = fmt::format("the column '{}' holds too many different words", name),
                        .where = table.name,
                        .expected = fmt::format("at most {}", most_words_when_named),
-                       .found = fmt::format("{}", text.words().size()),
+                       .found = fmt::format("{}", column.words.size()),
                        .remedy = "leave it out of the features"});
     }
-    columns.push_back(column);
+    features.add(place, std::move(column));
   }
-  if (!columns.empty()) return columns;
+  if (!features.places.empty()) return features;
   check_names_differ(table);
-  for (std::size_t column = 0; column < table.header.size(); ++column) {
-    if (!others.job_of(column).empty()) continue;
-    const ColumnOfText text(table, column);
-    if (!text.is_of_numbers() && text.words().size() > most_words) {
-      left_out.push_back(table.header[column]);
+  for (std::size_t place = 0; place < table.header.size(); ++place) {
+    if (!others.job_of(place).empty()) continue;
+    Column column = column_at(table, place);
+    if (column.words.size() > most_words) {
+      left_out.push_back(column.name);
     } else {
-      columns.push_back(column);
+      features.add(place, std::move(column));
     }
   }
-  if (columns.empty() && !choice.are_connected) {
+  if (features.places.empty() && !choice.are_connected) {
     throw NameError({.what = fmt::format("{} has no feature column", table.name),
                      .expected = fmt::format("at least one column other than '{}'",
                                              fmt::join(choice.targets, "', '")),
                      .found = fmt::format("{}", fmt::join(table.header, ", "))});
   }
-  return columns;
+  return features;
 }
 
 /// The rows of a table that are kept, by their numbers, each with its source.
 template <class Keep>
 Table rows_kept(const Table& table, Keep is_kept) {
-  Table kept{.name = table.name, .header = table.header, .rows = {}, .sources = {}};
+  Table kept{.name = table.name, .header = table.header, .rows = {}};
   for (std::size_t row = 0; row < table.rows.size(); ++row) {
     if (!is_kept(row)) continue;
     kept.rows.push_back(table.rows[row]);
-    if (row < table.sources.size()) kept.sources.push_back(table.sources[row]);
+    if (row < table.sources.size()) kept.sources.add(table.sources[row]);
   }
   return kept;
 }
 
-/// The table without the rows in which one of these columns misses a value.
-Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, Missing missing) {
-  Table whole = rows_kept(table, [&](std::size_t row) {
+/// The table without the rows in which one of these columns misses a value; nothing where none does.
+std::optional<Table> without_gaps(const Table& table, const std::vector<std::size_t>& columns,
+                                  Missing missing) {
+  const auto has_no_gap = [&](std::size_t row) {
     const auto gap = std::ranges::find_if(
         columns, [&](std::size_t column) { return is_missing(table.rows[row][column]); });
     if (gap == columns.end()) return true;
     if (missing == Missing::refused) ColumnOfText(table, *gap).refuse_missing(row);
     return false;
-  });
+  };
+  std::size_t full = 0;
+  while (full < table.rows.size() && has_no_gap(full))
+    ++full;
+  if (full == table.rows.size() && full > 0) return std::nullopt;
+  Table whole = rows_kept(table, has_no_gap);
   if (whole.rows.empty()) {
     throw FileError({.what = fmt::format("no row of {} is left", table.name),
                      .expected = "at least one row without a missing value",
@@ -118,9 +140,7 @@ Table without_gaps(const Table& table, const std::vector<std::size_t>& columns, 
 /// The rows that are in no fixed part, by which columns, words and classes are told; nothing where
 /// all are.
 std::optional<Table> without_fixed_parts(const Table& table) {
-  const bool some_are_fixed = std::ranges::any_of(
-      table.sources, [](const Table::Source& source) { return source.part.has_value(); });
-  if (!some_are_fixed) return std::nullopt;
+  if (!table.sources.have_parts()) return std::nullopt;
   Table others = rows_kept(table, [&](std::size_t row) { return !table.is_fixed(row); });
   if (!others.rows.empty()) return others;
   throw FileError({.what = fmt::format("{} has no row for training", table.name),
@@ -131,11 +151,12 @@ std::optional<Table> without_fixed_parts(const Table& table) {
 /// The fixed parts of a table's rows.
 std::vector<FixedPart> fixed_parts_of(const Table& table) {
   std::vector<FixedPart> parts;
+  if (!table.sources.have_parts()) return parts;
   for (std::size_t row = 0; row < table.rows.size(); ++row) {
     if (!table.is_fixed(row)) continue;
-    const Table::Source& source = table.sources[row];
+    const RowSources::Source source = table.sources[row];
     if (std::ranges::find(parts, *source.part, &FixedPart::part) == parts.end())
-      parts.push_back({.part = *source.part, .name = source.file});
+      parts.push_back({.part = *source.part, .name = std::string(source.file)});
     std::ranges::find(parts, *source.part, &FixedPart::part)
         ->rows.push_back(static_cast<std::int64_t>(row));
   }
@@ -166,31 +187,36 @@ Tensor encoded(const Table& table, std::span<const std::size_t> places,
   for (const Column& column : columns)
     width += column.feature_count();
   const Shape shape{std::ssize(table.rows), static_cast<std::int64_t>(width)};
-  std::vector<double> numbers(static_cast<std::size_t>(shape.count()), 0.0);
-  std::size_t first = 0;
-  for (std::size_t at = 0; at < columns.size(); ++at) {
-    const ColumnOfText text(table, places[at]);
-    for (std::size_t row = 0; row < table.rows.size(); ++row) {
-      double* const place = &numbers[row * width + first];
+  Tensor tensor = zeros(shape.with({Role::example, Role::feature}));
+  double* place = tensor.writable<double>();
+  for (std::size_t row = 0; row < table.rows.size(); ++row) {
+    for (std::size_t at = 0; at < columns.size(); ++at) {
+      const ColumnOfText text(table, places[at]);
       if (columns[at].words.empty()) {
         *place = text.number(row);
       } else {
         place[text.place_of_word(row, columns[at].words)] = 1.0;
       }
+      place += columns[at].feature_count();
     }
-    first += columns[at].feature_count();
   }
-  return tensor(shape.with({Role::example, Role::feature}), numbers);
+  return tensor;
 }
 
 /// A message lists so many labels, and says that there are more.
 constexpr std::size_t most_labels_named = 6;
 
-/// The different numbers of a column of numbers, in order, as they were first written.
-std::map<double, std::string> kinds_of_numbers(const ColumnOfText& target) {
+/// The different numbers of a column of numbers, in order, as they were first written. Where there
+/// are too many for classes that nobody asked for, not all of them.
+std::map<double, std::string> kinds_of_numbers(const ColumnOfText& target,
+                                               const ColumnChoice& choice) {
+  const bool may_be_numbers = choice.kind != TargetKind::classes && choice.class_names.empty();
+  const auto most_classes = static_cast<std::size_t>(std::max<std::int64_t>(2, choice.outputs));
   std::map<double, std::string> kinds;
   for (std::size_t row = 0; row < target.rows(); ++row) {
-    if (!target.is_missing_at(row)) kinds.emplace(target.number(row), target.field(row));
+    if (target.is_missing_at(row)) continue;
+    kinds.emplace(target.number(row), target.field(row));
+    if (may_be_numbers && kinds.size() > most_classes) break;
   }
   return kinds;
 }
@@ -279,7 +305,7 @@ void read_target(TableReading& reading, const ColumnOfText& told, const ColumnOf
       truth.push_back(target.is_missing_at(row) ? 0.0 : static_cast<double>(truth_at(row)));
   };
   if (told.is_of_numbers() || choice.kind == TargetKind::numbers) {
-    const std::map<double, std::string> kinds = kinds_of_numbers(told);
+    const std::map<double, std::string> kinds = kinds_of_numbers(told, choice);
     std::map<double, double> number_of;
     const bool classes = are_classes(kinds, choice);
     if (classes && !choice.class_names.empty()) {
@@ -386,7 +412,7 @@ std::vector<std::int64_t> rows_that_say_yes(const Table& table, std::size_t colu
           {.what = fmt::format("'{}' does not say whether a label is known", field),
            .where = fmt::format("{}, column '{}'", table.place(row), table.header[column]),
            .expected = "yes or no, 1 or 0",
-           .found = table.rows[row][column]});
+           .found = std::string(table.rows[row][column])});
     }
   }
   if (!rows.empty()) return rows;
@@ -405,7 +431,7 @@ void check_have_truth(const Dataset& data, const Table& table, std::size_t known
                                          fmt::join(data.all_target_names(), "', '")),
                      .where = fmt::format("{}, column '{}'", table.place(at), table.header[known]),
                      .expected = "no, or a label",
-                     .found = table.rows[at][known]});
+                     .found = std::string(table.rows[at][known])});
   }
 }
 
@@ -420,7 +446,7 @@ Tensor weights_in(const Table& table, std::size_t column) {
          .where = fmt::format("{}, column '{}'", table.place(static_cast<std::size_t>(row)),
                               table.header[column]),
          .expected = "0 or more",
-         .found = table.rows[static_cast<std::size_t>(row)][column]});
+         .found = std::string(table.rows[static_cast<std::size_t>(row)][column])});
   }
   return numbers.reshaped({numbers.count()});
 }
@@ -432,27 +458,28 @@ TableReading dataset_from(const Table& table, const ColumnChoice& choice) {
   TableReading reading;
   const OtherColumns others = other_columns(table, choice);
   const std::vector<std::size_t>& targets = others.targets;
-  const std::optional<Table> not_fixed = without_fixed_parts(table);
-  const std::vector<std::size_t> places =
+  std::optional<Table> not_fixed = without_fixed_parts(table);
+  FeatureColumns features =
       feature_columns(not_fixed ? *not_fixed : table, choice, others, reading.left_out);
+  const std::vector<std::size_t>& places = features.places;
   std::vector<std::size_t> in_use = places;
   // A connected row is one whatever is true of it.
   if (!choice.are_connected) in_use.insert(in_use.end(), targets.begin(), targets.end());
   if (others.weights) in_use.push_back(*others.weights);
-  const Table whole = without_gaps(table, in_use, choice.missing);
+  const std::optional<Table> without = without_gaps(table, in_use, choice.missing);
+  const Table& whole = without ? *without : table;
   reading.rows_dropped = std::ssize(table.rows) - std::ssize(whole.rows);
 
   Dataset& data = reading.data;
   data.name = table.name;
   data.fixed_parts = fixed_parts_of(whole);
-  const std::optional<Table> whole_not_fixed = without_fixed_parts(whole);
+  const std::optional<Table> whole_not_fixed =
+      without ? without_fixed_parts(whole) : std::move(not_fixed);
   const Table& telling = whole_not_fixed ? *whole_not_fixed : whole;
-  for (const std::size_t place : places) {
-    const ColumnOfText text(telling, place);
-    data.columns.push_back(
-        {.name = text.name(),
-         .words = text.is_of_numbers() ? std::vector<std::string>() : text.words()});
-  }
+  // Without the rows that are left out, a column may hold fewer words.
+  for (std::size_t at = 0; without && at < places.size(); ++at)
+    features.columns[at] = column_at(telling, places[at]);
+  data.columns = std::move(features.columns);
   data.features = places.empty() ? each_its_own(std::ssize(whole.rows))
                                  : Examples(encoded(whole, places, data.columns));
   data.feature_names = feature_names_of(data.columns);

@@ -111,8 +111,9 @@ void Examples::copy_numbers(std::int64_t example, std::span<double> to) const {
     std::ranges::copy(bytes, to.begin());
     return;
   }
-  for (std::size_t at = 0; at < to.size(); ++at)
-    to[at] = numbers_.at_offset(example * std::ssize(to) + static_cast<std::int64_t>(at));
+  visit(numbers_.precision(), [&]<class T>(T) {
+    std::ranges::copy_n(numbers_.data<T>() + example * std::ssize(to), std::ssize(to), to.begin());
+  });
 }
 
 Examples Examples::in_memory() const {

@@ -125,6 +125,17 @@ std::vector<std::int64_t> RowSet::rows_at(std::span<const std::int64_t> places) 
   return rows;
 }
 
+std::vector<std::int64_t> RowSet::sorted_rows() const {
+  std::vector<std::uint32_t> times(static_cast<std::size_t>(data().rows()));
+  for (const std::int64_t row : rows_)
+    ++times[static_cast<std::size_t>(row)];
+  std::vector<std::int64_t> sorted;
+  sorted.reserve(rows_.size());
+  for (std::size_t row = 0; row < times.size(); ++row)
+    sorted.insert(sorted.end(), times[row], static_cast<std::int64_t>(row));
+  return sorted;
+}
+
 Batch RowSet::at(std::span<const std::int64_t> places) const {
   return batch_of(rows_at(places));
 }

@@ -11,7 +11,7 @@ namespace {
 
 /// Summaries of the numbers at each of some places: the numbers of rows belong to the first, the
 /// second, … and to the first again.
-std::vector<NumberSummary> by_place(const Examples& table, const std::vector<std::int64_t>& rows,
+std::vector<NumberSummary> by_place(const Examples& table, std::span<const std::int64_t> rows,
                                     const std::vector<std::string>& names) {
   std::vector<NumberSummary> summaries(names.size());
   for (std::size_t at = 0; at < names.size(); ++at)
@@ -69,20 +69,20 @@ double NumberSummary::size() const {
 
 DataSummary summarise(const RowSet& rows) {
   const Dataset& data = rows.data();
+  const std::vector<std::int64_t> sorted = rows.sorted_rows();
   DataSummary summary{.name = data.name,
                       .rows = rows.count(),
                       .features = data.has_own_features()
                                       ? std::vector<NumberSummary>()
-                                      : by_place(data.features, rows.rows(), names_of_places(data)),
+                                      : by_place(data.features, sorted, names_of_places(data)),
                       .target = data.target_name()};
   if (const Tensor* const row_weights = find_side(data.side, row_weights_name))
-    summary.row_weights =
-        by_place(*row_weights, rows.rows(), {std::string(row_weights_name)}).front();
+    summary.row_weights = by_place(*row_weights, sorted, {std::string(row_weights_name)}).front();
   if (data.has_classes()) {
     summary.class_names = data.all_class_names();
     summary.class_sizes = rows.class_sizes();
   } else if (!data.targets.empty()) {
-    std::vector<std::int64_t> with_truth = rows.rows();
+    std::vector<std::int64_t> with_truth = sorted;
     std::erase_if(with_truth, [&](std::int64_t row) { return !data.has_truth(row); });
     summary.numbers = by_place(data.targets, with_truth, data.all_target_names());
   }

@@ -37,14 +37,17 @@ std::vector<std::size_t> places_of(const Table& first, const Table& other) {
 
 bool is_missing(std::string_view field) {
   constexpr std::array<std::string_view, 6> words = {"", "?", "na", "n/a", "nan", "null"};
-  std::string lower(trimmed(field));
+  constexpr std::size_t longest = 4;
+  field = trimmed(field);
+  if (field.size() > longest) return false;
+  std::string lower(field);
   std::ranges::transform(lower, lower.begin(), [](unsigned char c) { return std::tolower(c); });
   return std::ranges::find(words, lower) != words.end();
 }
 
 std::string Table::place(std::size_t row) const {
   if (row >= sources.size()) return fmt::format("{}, row {}", name, row + 1);
-  const Source& source = sources[row];
+  const RowSources::Source source = sources[row];
   const std::string line =
       source.line > 0 ? fmt::format(" (line {} of the file)", source.line) : std::string();
   return fmt::format("{}, row {}{}", source.file, source.row, line);
@@ -55,15 +58,14 @@ namespace {
 /// Says of each row where it comes from.
 void name_sources(Table& table) {
   for (std::size_t row = table.sources.size(); row < table.rows.size(); ++row)
-    table.sources.push_back({.file = table.name, .row = row + 1});
+    table.sources.add({.file = table.name, .row = row + 1});
 }
 
 }  // namespace
 
 Table with_part(Table table, DataPart part, Table rows) {
   name_sources(rows);
-  for (Table::Source& source : rows.sources)
-    source.part = part;
+  rows.sources.set_part(part);
   const std::string name = table.name;
   std::vector<Table> both;
   both.push_back(std::move(table));
@@ -82,12 +84,10 @@ Table appended(std::vector<Table> tables) {
     Table& more = tables[at];
     const std::vector<std::size_t> places = places_of(all, more);
     for (std::size_t row = 0; row < more.rows.size(); ++row) {
-      std::vector<std::string> fields;
-      fields.reserve(places.size());
       for (const std::size_t place : places)
-        fields.push_back(std::move(more.rows[row][place]));
-      all.rows.push_back(std::move(fields));
-      all.sources.push_back(std::move(more.sources[row]));
+        all.rows.add_field(more.rows[row][place]);
+      all.rows.end_row();
+      all.sources.add(more.sources[row]);
     }
     for (Table::DecimalCommas& commas : more.decimal_commas) {
       if (std::ranges::find(all.decimal_commas, commas.column, &Table::DecimalCommas::column) ==

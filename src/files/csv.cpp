@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <iterator>
+#include <utility>
 
 #include "files/file.hpp"
 #include "files/json_records.hpp"
@@ -18,16 +19,16 @@
 namespace lattice {
 namespace {
 
-/// One record of the file, and the line of the file on which it starts.
-struct Record {
-  std::vector<std::string> fields;
-  std::size_t line = 0;
+/// The records of a file, and the line of the file on which each starts.
+struct Records {
+  FieldRows rows = {};
+  RowSources sources = {};
 };
 
 /// Collects the records that the parser finds.
 class Collector {
  public:
-  Collector(const std::string& name, char separator) : name_(name) {
+  Collector(const std::string& name, char separator) : name_(name), separator_(separator) {
     if (csv_init(&parser_, CSV_STRICT | CSV_STRICT_FINI) != 0) throw std::bad_alloc();
     csv_set_delim(&parser_, static_cast<unsigned char>(separator));
   }
@@ -35,7 +36,8 @@ class Collector {
   Collector& operator=(const Collector&) = delete;
   ~Collector() { csv_free(&parser_); }
 
-  std::vector<Record> collect(std::string_view text) {
+  Records collect(std::string_view text) {
+    make_room_for(text);
     for (line_ = 1; !text.empty(); ++line_) {
       const std::size_t length = std::min(text.find('\n'), text.size() - 1) + 1;
       if (csv_parse(&parser_, text.data(), length, on_field, on_record, this) != length) refuse();
@@ -46,16 +48,33 @@ class Collector {
   }
 
  private:
+  /// Room for what the whole text seems to have, by its beginning.
+  void make_room_for(std::string_view text) {
+    constexpr std::size_t looked_at = 1 << 16;
+    const std::string_view sample = text.substr(0, looked_at);
+    const auto of_all = [&](char sign) {
+      const auto here = static_cast<double>(std::ranges::count(sample, sign)) + 1.0;
+      return static_cast<std::size_t>(here * static_cast<double>(text.size()) /
+                                      static_cast<double>(sample.size()));
+    };
+    if (text.empty()) return;
+    const std::size_t lines = of_all('\n');
+    records_.rows.reserve(lines, lines + of_all(separator_), text.size());
+  }
+
   static void on_field(void* text, std::size_t size, void* self) {
     auto& collector = *static_cast<Collector*>(self);
-    if (collector.current_.fields.empty()) collector.current_.line = collector.line_;
-    collector.current_.fields.emplace_back(static_cast<const char*>(text), size);
+    if (collector.begun_on_ == 0) collector.begun_on_ = collector.line_;
+    collector.records_.rows.add_field({static_cast<const char*>(text), size});
   }
 
   static void on_record(int, void* self) {
     auto& collector = *static_cast<Collector*>(self);
-    collector.records_.push_back(std::move(collector.current_));
-    collector.current_ = {};
+    Records& records = collector.records_;
+    records.rows.end_row();
+    records.sources.add({.file = collector.name_,
+                         .row = records.rows.size(),
+                         .line = std::exchange(collector.begun_on_, 0)});
   }
 
   [[noreturn]] void refuse() {
@@ -66,9 +85,10 @@ class Collector {
   }
 
   const std::string& name_;
+  char separator_;
   csv_parser parser_{};
-  std::vector<Record> records_;
-  Record current_;
+  Records records_;
+  std::size_t begun_on_ = 0;  ///< the line of the record that is being read; 0 before it
   std::size_t line_ = 1;
 };
 
@@ -146,7 +166,7 @@ std::optional<std::string> with_point(std::string_view field) {
   return parse_number(text) ? std::optional(text) : std::nullopt;
 }
 
-bool is_number(const std::string& field) {
+bool is_number(std::string_view field) {
   return parse_number(field).has_value() || with_point(field).has_value();
 }
 
@@ -154,35 +174,35 @@ bool is_number(const std::string& field) {
 /// field that has a point, or is no number.
 void read_decimal_commas(Table& table) {
   for (std::size_t column = 0; column < table.header.size(); ++column) {
-    const std::string* example = nullptr;
-    const bool all = std::ranges::all_of(table.rows, [&](const std::vector<std::string>& row) {
+    std::optional<std::string_view> example;
+    const bool all = std::ranges::all_of(table.rows, [&](const FieldRows::Row& row) {
       const std::string_view field = trimmed(row[column]);
       if (with_point(field)) {
-        if (example == nullptr) example = &row[column];
+        if (!example) example = field;
         return true;
       }
       return is_missing(field) ||
              (parse_number(field) && field.find('.') == std::string_view::npos);
     });
-    if (!all || example == nullptr) continue;
+    if (!all || !example) continue;
     table.decimal_commas.push_back(
-        {.column = table.header[column], .as_written = std::string(trimmed(*example))});
-    for (std::vector<std::string>& row : table.rows) {
-      if (std::optional<std::string> number = with_point(trimmed(row[column])))
-        row[column] = std::move(*number);
+        {.column = table.header[column], .as_written = std::string(*example)});
+    for (std::size_t row = 0; row < table.rows.size(); ++row) {
+      const std::string_view field = table.rows[row][column];
+      if (with_point(trimmed(field))) table.rows.set_letter(row, column, field.find(','), '.');
     }
   }
 }
 
 /// True unless the first row holds numbers in every column that holds them below it.
-bool has_header(const std::vector<Record>& records) {
-  if (records.size() == 1) return std::ranges::none_of(records[0].fields, is_number);
+bool has_header(const FieldRows& rows) {
+  if (rows.size() == 1) return std::ranges::none_of(rows[0], is_number);
   bool columns_of_numbers = false;
-  for (std::size_t column = 0; column < records[0].fields.size(); ++column) {
+  for (std::size_t column = 0; column < rows[0].size(); ++column) {
     bool below = true;
-    for (std::size_t row = 1; row < records.size() && row < 20 && below; ++row)
-      below = column < records[row].fields.size() && is_number(records[row].fields[column]);
-    if (below && !is_number(records[0].fields[column])) return true;
+    for (std::size_t row = 1; row < rows.size() && row < 20 && below; ++row)
+      below = column < rows[row].size() && is_number(rows[row][column]);
+    if (below && !is_number(rows[0][column])) return true;
     columns_of_numbers = columns_of_numbers || below;
   }
   return !columns_of_numbers;
@@ -215,27 +235,37 @@ bool is_like_a_formula(std::string_view field) {
 }
 
 /// A field that no program takes for a formula; `without_quote` gives it back as it was.
-std::string no_formula(const std::string& field) {
-  return is_like_a_formula(field) ? "'" + field : field;
+std::string no_formula(std::string_view field) {
+  return fmt::format("{}{}", is_like_a_formula(field) ? "'" : "", field);
 }
 
 std::string_view without_quote(std::string_view field) {
   return field.starts_with('\'') && is_like_a_formula(field) ? field.substr(1) : field;
 }
 
+FieldRows without_quotes(const FieldRows& rows) {
+  FieldRows without;
+  for (const FieldRows::Row row : rows) {
+    for (const std::string_view field : row)
+      without.add_field(without_quote(field));
+    without.end_row();
+  }
+  return without;
+}
+
 /// Refuses control characters: whatever is shown of the table later, no name in it does anything
 /// but stand there.
-void check_letters(const std::vector<Record>& records, const std::string& name, bool header) {
-  for (std::size_t at = 0; at < records.size(); ++at) {
-    for (std::size_t column = 0; column < records[at].fields.size(); ++column) {
-      const std::string& field = records[at].fields[column];
+void check_letters(const Records& records, const std::string& name, bool header) {
+  for (std::size_t at = 0; at < records.rows.size(); ++at) {
+    for (std::size_t column = 0; column < records.rows[at].size(); ++column) {
+      const std::string_view field = records.rows[at][column];
       const std::optional<std::string> unwelcome = unwelcome_in(field);
       if (!unwelcome) continue;
       const std::string row =
           header && at == 0 ? "the header" : fmt::format("row {}", header ? at : at + 1);
       throw FileError({.what = fmt::format("{} contains something that is not text", name),
                        .where = fmt::format("{} (line {} of the file), column {}", row,
-                                            records[at].line, column + 1),
+                                            records.sources[at].line, column + 1),
                        .expected = "letters, digits and signs",
                        .found = fmt::format("'{}', with {}", field, *unwelcome),
                        .remedy = "correct the field, or save the table as text again"});
@@ -268,47 +298,47 @@ Table parse_table(std::string_view text, const std::string& name, const CsvSetti
                         .found = "CSV"});
   }
   const char separator = settings.separator.value_or(separator_of(text));
-  std::vector<Record> records = Collector(name, separator).collect(text);
-  if (records.empty()) {
+  Records records = Collector(name, separator).collect(text);
+  FieldRows& rows = records.rows;
+  if (rows.empty()) {
     throw FileError({.what = fmt::format("{} is empty", name),
                      .expected = "a header row with the names of the columns, and rows below it",
                      .found = "nothing"});
   }
   Table table{.name = name, .header = {}, .rows = {}};
-  const bool header = settings.header.value_or(has_header(records));
+  const bool header = settings.header.value_or(has_header(rows));
   if (unwelcome_in(text)) check_letters(records, name, header);
   if (header) {
-    for (const std::string& column : records.front().fields)
+    for (const std::string_view column : rows.front())
       table.header.emplace_back(without_quote(trimmed(column)));
-    records.erase(records.begin());
+    rows.drop_first();
   } else {
-    for (std::size_t column = 1; column <= records.front().fields.size(); ++column)
+    for (std::size_t column = 1; column <= rows.front().size(); ++column)
       table.header.push_back(fmt::format("column{}", column));
   }
-  if (records.empty()) {
+  if (rows.empty()) {
     throw FileError({.what = fmt::format("{} has no rows", name),
                      .expected = "at least one row below the header",
                      .found = "the header alone"});
   }
-  for (Record& record : records) {
-    if (record.fields.size() != table.header.size()) {
+  for (std::size_t row = 0; row < rows.size(); ++row) {
+    const std::size_t line = records.sources[row + (header ? 1 : 0)].line;
+    table.sources.add({.file = name, .row = row + 1, .line = line});
+    if (rows[row].size() != table.header.size()) {
       throw FileError(
           {.what = "a row and the header differ in the number of fields",
-           .where = fmt::format("{}, row {} (line {} of the file)", name, table.rows.size() + 1,
-                                record.line),
+           .where = fmt::format("{}, row {} (line {} of the file)", name, row + 1, line),
            .expected = fmt::format("{}: {}", counted(std::ssize(table.header), "field"),
                                    fmt::join(table.header, ", ")),
-           .found = fmt::format("{}: {}", counted(std::ssize(record.fields), "field"),
-                                fmt::join(record.fields, ", ")),
+           .found =
+               fmt::format("{}: {}", counted(static_cast<std::int64_t>(rows[row].size()), "field"),
+                           fmt::join(rows[row], ", ")),
            .remedy = fmt::format("if fields are not separated by '{}', name the separator",
                                  separator == '\t' ? "a tab" : std::string(1, separator)),
            .advice = {"separator", ""}});
     }
-    for (std::string& field : record.fields)
-      field = without_quote(field);
-    table.rows.push_back(std::move(record.fields));
-    table.sources.push_back({.file = name, .row = table.rows.size(), .line = record.line});
   }
+  table.rows = text.find('\'') == std::string_view::npos ? std::move(rows) : without_quotes(rows);
   read_decimal_commas(table);
   return table;
 }
@@ -323,12 +353,12 @@ Dataset parse_csv(std::string_view text, const std::string& name, const ColumnCh
 
 std::vector<std::string> parse_csv_record(const std::string& text) {
   const std::string name = fmt::format("'{}'", text);
-  std::vector<Record> records = Collector(name, ',').collect(text);
+  const Records records = Collector(name, ',').collect(text);
   check_letters(records, name, false);
-  if (records.size() == 1) return std::move(records.front().fields);
+  if (records.rows.size() == 1) return {records.rows.front().begin(), records.rows.front().end()};
   throw FileError({.what = fmt::format("{} is not one list of names", name),
                    .expected = "names separated by commas",
-                   .found = records.empty() ? "nothing" : "several rows"});
+                   .found = records.rows.empty() ? "nothing" : "several rows"});
 }
 
 std::string to_csv(const Dataset& data) {
@@ -371,7 +401,7 @@ Table table_of(const Dataset& data) {
     }
     if (is_weighed) fields.push_back(fmt::format("{}", data.row_weight(row)));
     if (!data.known.empty()) fields.emplace_back(data.is_known(row) ? "yes" : "no");
-    table.rows.push_back(std::move(fields));
+    table.rows.push_back(fields);
   }
   return table;
 }
@@ -439,7 +469,7 @@ Table figures_table(const std::string& name, const RunRecord& run,
     }
     row.insert(row.end(), seconds.begin(), seconds.end());
     confusions.add(row, confusion);
-    table.rows.push_back(std::move(row));
+    table.rows.push_back(row);
   };
   auto step = run.steps.begin();
   const auto add_steps = [&](std::int64_t last) {
@@ -464,7 +494,7 @@ Table figures_table(const std::string& name, const RunRecord& run,
 
 std::string to_csv(const Table& table) {
   std::string text;
-  const auto add_record = [&](const std::vector<std::string>& fields) {
+  const auto add_record = [&](const auto& fields) {
     for (std::size_t at = 0; at < fields.size(); ++at) {
       if (at > 0) text += ",";
       const std::string field = no_formula(fields[at]);
@@ -482,7 +512,7 @@ std::string to_csv(const Table& table) {
     text += "\r\n";
   };
   add_record(table.header);
-  for (const std::vector<std::string>& row : table.rows)
+  for (const FieldRows::Row row : table.rows)
     add_record(row);
   return text;
 }

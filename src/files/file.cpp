@@ -287,6 +287,8 @@ std::string read_file(const fs::path& path, std::string_view expected) {
   if (const std::string reason = why_not(kind); !reason.empty())
     throw unreadable(path, expected, reason);
   std::string text;
+  if (S_ISREG(kind.st_mode) && kind.st_size > 0)
+    text.reserve(std::min(most_bytes(), static_cast<std::size_t>(kind.st_size)));
   std::array<char, 1U << 16U> piece;
   for (int round = 0;;) {
     const ssize_t count = read(file.get(), piece.data(), piece.size());

@@ -67,19 +67,51 @@ Json list_of_records(Json document, const std::string& name) {
 }
 
 /// A value as a table has it, as text; empty for none.
-std::string field_of(const Json& value, const std::string& column, const std::string& place) {
+/// @param place says where the record is
+template <class Place>
+std::string field_of(const Json& value, const std::string& column, const Place& place) {
   std::string text = value.is_null()     ? std::string()
                      : value.is_string() ? value.get<std::string>()
                                          : json_text(value);
   if (value.is_structured() || unwelcome_in(text)) {
     throw FileError({.what = "a record has a field that cannot be used",
-                     .where = fmt::format("{}, column '{}'", place, column),
+                     .where = fmt::format("{}, column '{}'", place(), column),
                      .expected = "a number, a word, true or false; or null for a missing value",
                      .found = value.is_array()    ? "a list"
                               : value.is_object() ? "an object"
                                                   : fmt::format("'{}'", text)});
   }
   return text;
+}
+
+/// The columns of a table as they are met.
+class KnownColumns {
+ public:
+  explicit KnownColumns(std::vector<std::string>& columns) : columns_(columns) {}
+
+  /// Where a column is, which is added if it is new.
+  /// @param likely where it is in most records, so that no name has to be looked up
+  std::size_t place_of(const std::string& column, std::size_t likely) {
+    if (likely < columns_.size() && columns_[likely] == column) return likely;
+    const auto [known, is_new] = places_.emplace(column, columns_.size());
+    if (is_new) columns_.push_back(column);
+    return known->second;
+  }
+
+ private:
+  std::vector<std::string>& columns_;
+  std::map<std::string, std::size_t> places_ = {};
+};
+
+/// Rows of so many fields, where some have fewer.
+FieldRows filled_up(const FieldRows& rows, std::size_t fields) {
+  FieldRows filled;
+  for (const FieldRows::Row& row : rows) {
+    for (std::size_t at = 0; at < fields; ++at)
+      filled.add_field(at < row.size() ? row[at] : std::string_view());
+    filled.end_row();
+  }
+  return filled;
 }
 
 }  // namespace
@@ -95,35 +127,38 @@ Table parse_records(std::string_view text, const std::string& name, const std::s
   }
   records = list_of_records(under(std::move(records), list, name), name);
   Table table{.name = name, .header = {}, .rows = {}};
-  std::map<std::string, std::size_t> place_of;
+  KnownColumns known(table.header);
+  std::vector<std::string> row;
   for (const Json& record : records) {
-    table.sources.push_back({.file = name, .row = table.rows.size() + 1});
-    const std::string place = table.place(table.rows.size());
+    table.sources.add({.file = name, .row = table.rows.size() + 1});
+    const auto place = [&] { return table.place(table.rows.size()); };
     if (!record.is_object()) {
       throw FileError({.what = fmt::format("{} does not hold records", name),
-                       .where = place,
+                       .where = place(),
                        .expected = std::string(what_records_are),
                        .found = record.is_array() ? "a list" : json_text(record)});
     }
-    std::vector<std::string> row(table.header.size());
+    row.assign(table.header.size(), "");
+    std::size_t likely = 0;
     for (const auto& [column, value] : record.items()) {
-      const auto [known, is_new] = place_of.emplace(column, table.header.size());
-      if (is_new) {
-        if (unwelcome_in(column)) static_cast<void>(field_of(Json(column), column, place));
-        table.header.push_back(column);
+      const std::size_t at = known.place_of(column, likely);
+      if (at == row.size()) {
+        static_cast<void>(field_of(Json(column), column, place));
         row.emplace_back();
       }
-      row[known->second] = field_of(value, column, place);
+      row[at] = field_of(value, column, place);
+      likely = at + 1;
     }
-    table.rows.push_back(std::move(row));
+    table.rows.push_back(row);
   }
   if (table.header.empty()) {
     throw FileError({.what = fmt::format("{} has no records", name),
                      .expected = std::string(what_records_are),
                      .found = table.rows.empty() ? "an empty list" : "objects without fields"});
   }
-  for (std::vector<std::string>& row : table.rows)
-    row.resize(table.header.size());
+  // The header only grows: where the first row has all columns, all rows do.
+  if (table.rows.front().size() < table.header.size())
+    table.rows = filled_up(table.rows, table.header.size());
   return table;
 }
 

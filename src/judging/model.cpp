@@ -215,13 +215,17 @@ namespace {
 
 /// A table in which classes have the names that the model has for them.
 Table with_classes_named(const Model& model, Table table) {
-  for (const std::string& target : model.target_names) {
-    const auto found = std::ranges::find(table.header, target);
-    if (found == table.header.end()) continue;
-    const auto column = static_cast<std::size_t>(found - table.header.begin());
-    for (std::vector<std::string>& row : table.rows)
-      row[column] = class_called(model, std::string(trimmed(row[column])));
+  FieldRows named;
+  for (const FieldRows::Row row : table.rows) {
+    for (std::size_t column = 0; column < row.size(); ++column) {
+      const bool is_target =
+          std::ranges::find(model.target_names, table.header[column]) != model.target_names.end();
+      named.add_field(is_target ? class_called(model, std::string(trimmed(row[column])))
+                                : std::string(row[column]));
+    }
+    named.end_row();
   }
+  table.rows = std::move(named);
   return table;
 }
 

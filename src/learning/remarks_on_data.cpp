@@ -4,7 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <unordered_map>
+#include <vector>
 
 #include "lattice/data/row_kind.hpp"
 #include "lattice/data/summary.hpp"
@@ -54,19 +54,31 @@ void add_missing_classes(const Split& split, std::vector<Remark>& remarks) {
   }
 }
 
+/// The fingerprints of rows, in the order of the table.
+std::vector<std::uint64_t> fingerprints_of(const RowSet& part) {
+  std::vector<std::uint64_t> fingerprints;
+  fingerprints.reserve(part.rows().size());
+  for (const std::int64_t row : part.sorted_rows())
+    fingerprints.push_back(fingerprint_of_row(part.data(), row));
+  return fingerprints;
+}
+
 /// Rows of the other parts that are rows of the train part, too: the same numbers, the same truth.
 void add_shared_rows(const Split& split, std::vector<Remark>& remarks) {
   if (split.data().is_connected()) return;
-  std::unordered_map<std::uint64_t, std::int64_t> learnt;
-  for (const std::int64_t row : split.train.rows())
-    ++learnt[fingerprint_of_row(split.data(), row)];
-  std::int64_t twins = 0;
-  for (const auto& [fingerprint, count] : learnt)
-    twins += count > 1 ? count : 0;
+  if (!split.has(DataPart::validation) && !split.has(DataPart::test)) return;
+  std::vector<std::uint64_t> learnt = fingerprints_of(split.train);
+  std::ranges::sort(learnt);
+  std::ptrdiff_t twins = 0;
+  for (auto each = learnt.begin(); each != learnt.end();) {
+    const auto other = std::find_if(each, learnt.end(), [&](auto one) { return one != *each; });
+    if (other - each > 1) twins += other - each;
+    each = other;
+  }
   for (const DataPart part : {DataPart::validation, DataPart::test}) {
-    const auto shared = std::ranges::count_if(split[part].rows(), [&](std::int64_t row) {
-      return learnt.contains(fingerprint_of_row(split.data(), row));
-    });
+    const auto shared = std::ranges::count_if(
+        fingerprints_of(split[part]),
+        [&](std::uint64_t fingerprint) { return std::ranges::binary_search(learnt, fingerprint); });
     // Some may be the same by chance: about as many as have a twin within the train part.
     constexpr double worth_telling = 0.1;
     const double share = static_cast<double>(shared) / static_cast<double>(split[part].count());

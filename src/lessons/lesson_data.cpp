@@ -80,7 +80,9 @@ void check_files_of_parts(const Lesson& lesson) {
 
 /// Points as a table: columns x, or x1, x2 …, and y.
 Table table_of(const std::vector<std::vector<std::string>>& points) {
-  Table table{.name = "points", .header = {}, .rows = points};
+  Table table{.name = "points", .header = {}, .rows = {}};
+  for (const std::vector<std::string>& point : points)
+    table.rows.push_back(point);
   const std::size_t features = points.front().size() - 1;
   for (std::size_t of = 1; of <= features; ++of)
     table.header.push_back(features == 1 ? "x" : fmt::format("x{}", of));

@@ -47,6 +47,23 @@ bool upsets_a_line(char32_t code) {
   return (code >= 0x2028U && code <= 0x202EU) || (code >= 0x2066U && code <= 0x2069U);
 }
 
+/// So many bytes are looked at together.
+constexpr std::size_t together = 64;
+
+/// A number of bytes that a text begins with, all of which are letters, digits and signs of ASCII
+/// or line breaks: as many times `together` as are.
+std::size_t plain_bytes(std::string_view text) {
+  const auto is_plain = [](char byte) { return (byte >= ' ' && byte <= '~') || byte == '\n'; };
+  std::size_t plain = 0;
+  for (; text.size() - plain >= together; plain += together) {
+    unsigned others = 0;
+    for (const char byte : text.substr(plain, together))
+      others += is_plain(byte) ? 0U : 1U;
+    if (others > 0) break;
+  }
+  return plain;
+}
+
 /// The sign for a control character, ␛ for escape, in UTF-8.
 std::string sign_for(char32_t code) {
   if (code >= 0x80U) return "\uFFFD";
@@ -62,7 +79,9 @@ std::size_t columns(std::string_view text) {
 }
 
 bool is_utf8(std::string_view text) {
-  while (!text.empty()) {
+  for (std::size_t place = 0; !text.empty(); ++place) {
+    if (place % together == 0) text.remove_prefix(plain_bytes(text));
+    if (text.empty()) return true;
     const Letter letter = first_letter(text);
     if (!letter.is_one) return false;
     text.remove_prefix(letter.bytes);
@@ -72,13 +91,20 @@ bool is_utf8(std::string_view text) {
 
 std::optional<std::string> unwelcome_in(std::string_view text) {
   for (std::size_t place = 1; !text.empty(); ++place) {
+    if (place % together == 1) {
+      const std::size_t plain = plain_bytes(text);
+      place += plain;
+      text.remove_prefix(plain);
+      if (text.empty()) return std::nullopt;
+    }
     const Letter letter = first_letter(text);
     if (!letter.is_one) {
       return fmt::format("the byte 0x{:02X} as letter {}: not UTF-8",
                          static_cast<unsigned char>(text.front()), place);
     }
-    const bool is_blank = letter.code == '\t' || letter.code == '\n' || letter.code == '\r';
-    if ((is_control(letter.code) && !is_blank) || is_no_letter(letter.code)) {
+    const bool ends_a_line_or_tabs =
+        letter.code == '\t' || letter.code == '\n' || letter.code == '\r';
+    if ((is_control(letter.code) && !ends_a_line_or_tabs) || is_no_letter(letter.code)) {
       return fmt::format("U+{:04X} as letter {}: {}", static_cast<unsigned>(letter.code), place,
                          is_control(letter.code) ? "a control character" : "not a letter");
     }
@@ -106,13 +132,6 @@ std::string harmless(std::string_view text, LineBreaks breaks) {
     text.remove_prefix(letter.bytes);
   }
   return safe;
-}
-
-std::string_view trimmed(std::string_view text) {
-  constexpr std::string_view blank = " \t\r\n";
-  const std::size_t first = text.find_first_not_of(blank);
-  if (first == std::string_view::npos) return {};
-  return text.substr(first, text.find_last_not_of(blank) - first + 1);
 }
 
 }  // namespace lattice

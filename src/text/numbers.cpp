@@ -31,6 +31,14 @@ std::string without_sign(double size, int digits) {
   return fmt::format("{}e{}{}", text.substr(0, e), small ? minus : "", text.substr(first_digit));
 }
 
+/// The text with hyphens for its minus signs.
+std::string with_hyphens(std::string_view text) {
+  std::string hyphens(text);
+  for (size_t at = 0; (at = hyphens.find(minus, at)) != std::string::npos;)
+    hyphens.replace(at, minus.size(), "-");
+  return hyphens;
+}
+
 }  // namespace
 
 std::string format_number(double number, int digits) {
@@ -38,19 +46,19 @@ std::string format_number(double number, int digits) {
 }
 
 std::optional<double> parse_number(std::string_view text) {
-  std::string plain(trimmed(text));
+  const std::string_view plain = trimmed(text);
   if (plain.empty()) return std::nullopt;
-  for (size_t at = plain.find(minus); at != std::string::npos; at = plain.find(minus)) {
-    plain.replace(at, minus.size(), "-");
-  }
   const char* begin = plain.data();
   const char* const end = begin + plain.size();
   if (*begin == '+' && plain.size() > 1 && plain[1] != '-') ++begin;
   double number = 0.0;
   const auto [stop, problem] = std::from_chars(begin, end, number);
-  if (stop != end || problem == std::errc::invalid_argument) return std::nullopt;
+  if (stop != end || problem == std::errc::invalid_argument) {
+    if (plain.find(minus) == std::string_view::npos) return std::nullopt;
+    return parse_number(with_hyphens(plain));
+  }
   if (problem == std::errc::result_out_of_range) {
-    number = std::strtod(begin, nullptr);
+    number = std::strtod(std::string(begin, end).c_str(), nullptr);
   }
   return number;
 }

@@ -60,7 +60,7 @@ std::vector<std::string> truth_in(const Table& table, const Model& model) {
     columns.push_back(static_cast<std::size_t>(found - table.header.begin()));
   }
   std::vector<std::string> truth;
-  for (const std::vector<std::string>& row : table.rows) {
+  for (const FieldRows::Row row : table.rows) {
     for (const std::size_t column : columns) {
       const std::string field(trimmed(row[column]));
       truth.push_back(is_missing(field) ? "" : class_called(model, field));
@@ -96,7 +96,7 @@ void check_is_one(const QuestionsAsked& asked, const Model& model) {
 std::vector<std::string> records_in_words(const Table& table, const Model& model) {
   const std::vector<std::string> names = feature_columns(model);
   std::vector<std::string> records;
-  for (const std::vector<std::string>& row : table.rows) {
+  for (const FieldRows::Row row : table.rows) {
     std::vector<std::string> words;
     for (const std::string& name : names) {
       const auto found = std::ranges::find(table.header, name);

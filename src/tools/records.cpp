@@ -69,7 +69,7 @@ Table records_table(const std::vector<std::string>& records, const Model& model)
       }
       row.push_back(*fields[at]);
     }
-    table.rows.push_back(std::move(row));
+    table.rows.push_back(row);
   }
   return table;
 }

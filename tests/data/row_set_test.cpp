@@ -35,6 +35,13 @@ TEST(row_set, is_a_whole_dataset_or_some_rows_in_an_order) {
   EXPECT_TRUE(RowSet().all().rows.empty());
 }
 
+TEST(row_set, knows_its_rows_sorted) {
+  const Dataset pots = demo_set("kiln", 12, 1);
+  EXPECT_THAT(RowSet(pots, {7, 2, 11, 2, 0}).sorted_rows(), ElementsAre(0, 2, 2, 7, 11));
+  EXPECT_EQ(RowSet(pots).sorted_rows(), RowSet(pots).rows());
+  EXPECT_TRUE(RowSet().sorted_rows().empty());
+}
+
 TEST(row_set, shares_the_memory_of_its_dataset) {
   const Dataset pots = five_pots();
   const RowSet all = pots;

@@ -212,6 +212,16 @@ TEST(records, are_read_as_a_table_is) {
   EXPECT_THAT(data.features.numbers(), ElementsAre(1, 2));
 }
 
+TEST(records, have_columns_in_the_order_in_which_they_are_met) {
+  const Table table = parse_table(
+      R"([{"b": 1, "a": 2}, {"a": 3, "b": 4}, {"c": 5, "b": 6}, {}, {"b": 7, "a": 8, "c": 9}])",
+      "pots.json");
+  EXPECT_THAT(table.header, ElementsAre("b", "a", "c"));
+  EXPECT_THAT(table.rows, ElementsAre(ElementsAre("1", "2", ""), ElementsAre("4", "3", ""),
+                                      ElementsAre("6", "", "5"), ElementsAre("", "", ""),
+                                      ElementsAre("7", "8", "9")));
+}
+
 TEST(records, may_be_the_only_list_of_objects_under_a_key) {
   const Table table = parse_table(
       R"({"made": "in May", "units": ["cm"], "pots": [{"a": 1, "y": 2}, {"a": 3, "y": 4}]})",
@@ -246,7 +256,7 @@ TEST(csv, reads_the_list_of_a_json_file_that_is_asked_for) {
       R"({"kiln": {"readings": [{"a": 1, "y": 2}], "x.y": [{"b": 3}]}, "more": [{"a": 4}],)"
       R"( "others": [{"a": 5}]})";
   const auto first = [&](const std::string& list) {
-    return parse_table(text, "k.json", {.list = list}).rows.front().front();
+    return std::string(parse_table(text, "k.json", {.list = list}).rows.front().front());
   };
   EXPECT_EQ(first("kiln.readings"), "1");
   EXPECT_EQ(first("kiln.x.y"), "3");
@@ -306,7 +316,7 @@ TEST(figures_table, has_confusion_matrices_where_they_were_recorded) {
   const Table table = figures_table("a", run, {"bowl", "jug"});
   EXPECT_THAT(table.header,
               ::testing::IsSupersetOf({"recall bowl", "recall jug", "bowl as jug", "jug as jug"}));
-  for (const std::vector<std::string>& row : table.rows)
+  for (const FieldRows::Row row : table.rows)
     EXPECT_EQ(row.size(), table.header.size());
   const auto last = [&](std::size_t row) {
     return std::vector<std::string>(table.rows[row].end() - 6, table.rows[row].end());
@@ -327,14 +337,15 @@ TEST(csv, reads_back_any_fields_it_wrote) {
     for (std::int64_t column = 0; column < columns; ++column)
       table.header.push_back("column" + std::to_string(column));
     for (std::int64_t row = 1 + random.below(6); row > 0; --row) {
-      table.rows.emplace_back();
+      std::vector<std::string> fields;
       for (std::int64_t column = 0; column < columns; ++column) {
         // A field that is never empty: a row of one empty field is an empty line.
         std::string field = "x";
         for (std::int64_t length = random.below(6); length > 0; --length)
           field += pieces[static_cast<std::size_t>(random.below(std::ssize(pieces)))];
-        table.rows.back().push_back(field + "y");
+        fields.push_back(field + "y");
       }
+      table.rows.push_back(fields);
     }
     const Table back = parse_table(to_csv(table), "any", {.separator = ',', .header = true});
     EXPECT_EQ(back.header, table.header);

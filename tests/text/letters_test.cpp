@@ -1,8 +1,11 @@
 #include "lattice/text/letters.hpp"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <string>
+#include <string_view>
+#include <vector>
 
 #include "lattice/tensor/random.hpp"
 
@@ -12,6 +15,27 @@ namespace {
 TEST(text, counts_columns_not_bytes) {
   EXPECT_EQ(columns("∂W·x"), 4U);
   EXPECT_EQ(columns(""), 0U);
+}
+
+TEST(letters, that_are_unwelcome_are_found_at_any_place_of_a_long_text) {
+  const std::vector<std::string> fillings = {"plain ", "é", "lines\nand\ttabs\r\n", "a€"};
+  for (const std::string& filling : fillings) {
+    for (std::size_t letters = 0; letters < 300; letters += 7) {
+      std::string text;
+      while (columns(text) < letters)
+        text += filling;
+      EXPECT_EQ(unwelcome_in(text), std::nullopt);
+      EXPECT_TRUE(is_utf8(text));
+      const std::size_t place = columns(text) + 1;
+      for (const std::string_view end : {"", " more of it", "é"}) {
+        EXPECT_EQ(unwelcome_in(fmt::format("{}\x01{}", text, end)),
+                  fmt::format("U+0001 as letter {}: a control character", place));
+        EXPECT_EQ(unwelcome_in(fmt::format("{}\xFF{}", text, end)),
+                  fmt::format("the byte 0xFF as letter {}: not UTF-8", place));
+        EXPECT_FALSE(is_utf8(fmt::format("{}\xFF{}", text, end)));
+      }
+    }
+  }
 }
 
 TEST(trimmed, leaves_blanks_inside) {

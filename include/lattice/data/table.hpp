@@ -9,6 +9,8 @@
 #include <vector>
 
 #include "lattice/data/dataset.hpp"
+#include "lattice/data/field_rows.hpp"
+#include "lattice/data/row_sources.hpp"
 #include "lattice/text/words.hpp"
 
 namespace lattice {
@@ -16,19 +18,9 @@ namespace lattice {
 /// A table of text, as a file holds it: columns with names, and rows of fields.
 struct Table {
   std::string name;
-  std::vector<std::string> header;             ///< the names of the columns
-  std::vector<std::vector<std::string>> rows;  ///< each as long as the header
-
-  /// The origin of a row, for messages.
-  struct Source {
-    std::string file;
-    std::size_t row = 0;   ///< counted from 1
-    std::size_t line = 0;  ///< of the file; 0 if it has none
-
-    /// The part of the data that all rows of the file are; none for rows that are split.
-    std::optional<DataPart> part = std::nullopt;
-  };
-  std::vector<Source> sources = {};  ///< of each row; empty for a table that is not from a file
+  std::vector<std::string> header;  ///< the names of the columns
+  FieldRows rows;                   ///< each as long as the header
+  RowSources sources = {};          ///< of each row; empty for a table that is not from a file
 
   /// Columns of numbers with decimal commas, and an example.
   struct DecimalCommas {

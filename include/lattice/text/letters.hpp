@@ -12,7 +12,16 @@ namespace lattice {
 [[nodiscard]] std::size_t columns(std::string_view text);
 
 /// The text without blanks and line breaks around it.
-[[nodiscard]] std::string_view trimmed(std::string_view text);
+[[nodiscard]] constexpr std::string_view trimmed(std::string_view text) {
+  const auto is_blank = [](char byte) {
+    return byte == ' ' || byte == '\t' || byte == '\r' || byte == '\n';
+  };
+  while (!text.empty() && is_blank(text.front()))
+    text.remove_prefix(1);
+  while (!text.empty() && is_blank(text.back()))
+    text.remove_suffix(1);
+  return text;
+}
 
 /// Describes the first character that a name from outside must not contain: a byte that is not
 /// UTF-8 (RFC 3629), a control character other than tab and line break, or a noncharacter (U+FFFE,

@@ -55,8 +55,10 @@ Table edges_table(const Dataset& graph) {
     return graph.row_names.empty() ? fmt::format("{}", node) : graph.row_name(node);
   };
   for (const Edge& edge : edges) {
-    table.rows.push_back({called(edge.from), called(edge.to)});
-    if (is_weighed) table.rows.back().push_back(fmt::format("{}", edge.weight));
+    table.rows.add_field(called(edge.from));
+    table.rows.add_field(called(edge.to));
+    if (is_weighed) table.rows.add_field(fmt::format("{}", edge.weight));
+    table.rows.end_row();
   }
   return table;
 }
