@@ -114,7 +114,8 @@ Table rows_kept(const Table& table, Keep is_kept) {
   return kept;
 }
 
-/// The table without the rows in which one of these columns misses a value; nothing where none does.
+/// The table without the rows in which one of these columns misses a value; nothing where no row
+/// does.
 std::optional<Table> without_gaps(const Table& table, const std::vector<std::size_t>& columns,
                                   Missing missing) {
   const auto has_no_gap = [&](std::size_t row) {
