@@ -7,9 +7,22 @@
 /// A few numbers side by side, worked together.
 namespace lattice::kernels {
 
-/// So many numbers fit into 64 bytes: as many as are ever worked together.
+/// Registers of this machine, and how many bytes are in one.
+#if defined(__AVX512F__)
+inline constexpr int register_bytes = 64;
+inline constexpr int registers = 32;
+#elif defined(__AVX__)
+inline constexpr int register_bytes = 32;
+inline constexpr int registers = 16;
+#else
+inline constexpr int register_bytes = 16;
+inline constexpr int registers = 16;
+#endif
+
+/// So many numbers fit into a register: as many as one instruction works together. A longer vector
+/// would lie in memory between two of them.
 template <class T>
-inline constexpr int most_lanes = 64 / static_cast<int>(sizeof(T));
+inline constexpr int most_lanes = register_bytes / static_cast<int>(sizeof(T));
 
 namespace detail {
 template <class T, int lanes>
