@@ -233,14 +233,11 @@ void compare_lessons(const CompareAsked& asked, Console& console) {
                        console);
     return;
   }
-  std::vector<Outcome> outcomes;
-  {
-    const Interrupt interrupt;
-    for (const Entry& entry : entries) {
-      if (Interrupt::asked()) break;
-      outcomes.push_back(run_entry(entry, console));
-    }
-  }
+  std::vector<EntryRun> runs;
+  runs.reserve(entries.size());
+  for (const Entry& entry : entries)
+    runs.push_back({.entry = entry});
+  const std::vector<Outcome> outcomes = run_all(runs, console);
   const Outcome* const best = best_of(outcomes, asked);
   say(outcomes.front().on_choosing, entries.front().lesson, console);
   if (asked.comparing.with_test)

@@ -67,27 +67,25 @@ Entry entry_of_run(const Entry& entry, const Repeats& repeats, std::int64_t run)
   return one;
 }
 
-/// Run by run, and in each every lesson; so that a run that is ended leaves as many of each.
-std::vector<Repeated> run_all(const std::vector<Entry>& entries, const Repeats& repeats,
-                              Console& console) {
+/// Run by run, and in each every lesson; so that an interrupt leaves as many of each.
+std::vector<Repeated> run_repeatedly(const std::vector<Entry>& entries, const Repeats& repeats,
+                                     Console& console) {
   std::vector<Repeated> all;
   all.reserve(entries.size());
   for (const Entry& entry : entries)
     all.push_back({.name = entry.name, .runs = {}});
-  const Interrupt interrupt;
   const std::int64_t count = repeats.seeds ? *repeats.seeds : *repeats.folds;
+  std::vector<EntryRun> runs;
   for (std::int64_t run = 0; run < count; ++run) {
-    std::vector<Outcome> outcomes;
-    for (const Entry& entry : entries) {
-      if (Interrupt::asked()) break;
-      const std::optional<Fold> fold =
-          repeats.folds ? std::optional(Fold{.number = run, .count = count}) : std::nullopt;
-      outcomes.push_back(run_entry(entry_of_run(entry, repeats, run), console, fold));
-    }
-    if (outcomes.size() < entries.size()) break;
-    for (std::size_t at = 0; at < entries.size(); ++at)
-      all[at].runs.push_back(std::move(outcomes[at]));
+    const std::optional<Fold> fold =
+        repeats.folds ? std::optional(Fold{.number = run, .count = count}) : std::nullopt;
+    for (const Entry& entry : entries)
+      runs.push_back({.entry = entry_of_run(entry, repeats, run), .fold = fold});
   }
+  std::vector<Outcome> outcomes = run_all(runs, console);
+  const std::size_t complete = outcomes.size() / entries.size() * entries.size();
+  for (std::size_t at = 0; at < complete; ++at)
+    all[at % entries.size()].runs.push_back(std::move(outcomes[at]));
   if (all.front().runs.empty()) {
     throw SettingError({.what = "interrupted before the first run of each was complete",
                         .expected = "one run or more of each lesson",
@@ -271,7 +269,7 @@ void compare_repeatedly(const std::vector<Entry>& entries, const Repeats& repeat
                         .expected = "one of --seeds and --folds",
                         .found = "both"});
   }
-  const std::vector<Repeated> all = run_all(entries, repeats, console);
+  const std::vector<Repeated> all = run_repeatedly(entries, repeats, console);
   const Lesson& lesson = entries.front().lesson;
   say(all.front().runs.front().on_choosing, lesson, console);
   if (outputs.comparing.with_test && entries.size() > 1)

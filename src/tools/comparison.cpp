@@ -3,12 +3,20 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
+#include <exception>
+#include <functional>
 #include <limits>
+#include <mutex>
 #include <set>
+#include <sstream>
+#include <system_error>
+#include <thread>
 #include <utility>
 
 #include "lattice/files/csv.hpp"
+#include "lattice/tensor/threads.hpp"
 #include "lattice/text/letters.hpp"
 #include "lattice/text/wrapping.hpp"
 #include "show/text_table.hpp"
@@ -40,16 +48,22 @@ Model trained_model(const Entry& entry, Console& console) {
   return model_of(network, prepared.loss, prepared.split.train);
 }
 
-Outcome run_entry(const Entry& entry, Console& console, std::optional<Fold> fold) {
+namespace {
+
+/// @param should_stop whether training is to end after the step that it is at
+Outcome outcome_of(const EntryRun& to_run, Console& console,
+                   const std::function<bool()>& should_stop) {
+  const Entry& entry = to_run.entry;
   Prepared prepared =
       entry.model == nullptr
-          ? prepare(entry.lesson, fold)
+          ? prepare(entry.lesson, to_run.fold)
           : prepared_again(*entry.model, "compare models on their own rows alone", console);
   Network network = entry.model == nullptr ? prepared.network : entry.model->model.network;
   RunRecord run;
   if (entry.model == nullptr) {
-    prepared.training.should_stop = Interrupt::asked;
+    prepared.training.should_stop = should_stop;
     run = train(network, prepared.split, prepared.training);
+    prepared.training.should_stop = {};
     say_of(entry, run, console);
   } else {
     run = entry.model->run;
@@ -69,6 +83,97 @@ Outcome run_entry(const Entry& entry, Console& console, std::optional<Fold> fold
           .on_test_figures = remarks_on_test_figures(prepared.split),
           .run = std::move(run),
           .parts = std::move(parts)};
+}
+
+/// Runs that several threads take one after another.
+class SharedRuns {
+ public:
+  SharedRuns(std::span<const EntryRun> runs, Console& console)
+      : runs_(runs), console_(console), ended_(runs.size()) {}
+
+  /// Takes runs until none is left, or they are to stop.
+  void work() {
+    while (const std::optional<std::size_t> number = next()) {
+      std::ostringstream said;
+      Console own{.out = said, .err = said, .style = console_.style};
+      Ended ended;
+      try {
+        ended.outcome = outcome_of(runs_[*number], own, [this] { return is_to_stop(); });
+      } catch (...) {
+        ended.error = std::current_exception();
+        has_failed_ = true;
+      }
+      ended.said = said.str();
+      keep(*number, std::move(ended));
+    }
+  }
+
+  /// What came of those that began.
+  [[nodiscard]] std::vector<Outcome> outcomes() && {
+    std::vector<Outcome> outcomes;
+    for (Ended& ended : ended_) {
+      if (ended.error != nullptr) std::rethrow_exception(ended.error);
+      if (ended.outcome) outcomes.push_back(std::move(*ended.outcome));
+    }
+    return outcomes;
+  }
+
+ private:
+  struct Ended {
+    std::optional<Outcome> outcome = std::nullopt;
+    std::exception_ptr error = nullptr;
+    std::string said = {};
+  };
+
+  [[nodiscard]] bool is_to_stop() const { return has_failed_ || Interrupt::asked(); }
+
+  /// The number of the run that comes next.
+  std::optional<std::size_t> next() {
+    const std::lock_guard lock(guard_);
+    const bool is_over = begun_ > 0 && is_to_stop();  // one at least begins
+    if (is_over || begun_ == runs_.size()) return std::nullopt;
+    return begun_++;
+  }
+
+  /// Keeps what came of a run, and says what is to be said of those before which none is missing.
+  void keep(std::size_t number, Ended ended) {
+    const std::lock_guard lock(guard_);
+    ended_[number] = std::move(ended);
+    for (; told_ < begun_ && (ended_[told_].outcome || ended_[told_].error != nullptr); ++told_)
+      console_.err << ended_[told_].said << std::flush;
+  }
+
+  std::span<const EntryRun> runs_;
+  Console& console_;
+  std::mutex guard_ = {};
+  std::vector<Ended> ended_;
+  std::size_t begun_ = 0;
+  std::size_t told_ = 0;
+  std::atomic<bool> has_failed_ = false;
+};
+
+}  // namespace
+
+std::vector<Outcome> run_all(std::span<const EntryRun> runs, Console& console) {
+  const Interrupt interrupt;
+  SharedRuns shared(runs, console);
+  const int threads = std::min(Threads::allowed(), static_cast<int>(runs.size()));
+  const int for_each = Threads::allowed() / std::max(threads, 1);
+  const auto work = [&] {
+    const Threads some(for_each);
+    shared.work();
+  };
+  {
+    std::vector<std::jthread> others;
+    try {
+      while (std::ssize(others) + 1 < threads)
+        others.emplace_back(work);
+    } catch (const std::system_error&) {
+      // These are all there are.
+    }
+    work();
+  }
+  return std::move(shared).outcomes();
 }
 
 double Outcome::watched() const {

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -49,9 +50,17 @@ struct Outcome {
   [[nodiscard]] double watched() const;
 };
 
-/// Trains and assesses a lesson, or one fold of it; assesses a model on the rows of its training.
-[[nodiscard]] Outcome run_entry(const Entry& entry, Console& console,
-                                std::optional<Fold> fold = std::nullopt);
+/// A lesson to train and to assess, or one fold of it; a model is assessed on the rows of its
+/// training.
+struct EntryRun {
+  Entry entry;
+  std::optional<Fold> fold = std::nullopt;
+};
+
+/// Runs all, as many at a time as there may be threads: that changes no figure. Says of each, in
+/// their order, how long it took. After an interrupt, those that had begun.
+/// @throws what the first of those that fail throws; the others are then given up.
+[[nodiscard]] std::vector<Outcome> run_all(std::span<const EntryRun> runs, Console& console);
 
 /// Trains a lesson. @throws as preparing does.
 [[nodiscard]] Model trained_model(const Entry& entry, Console& console);

@@ -1,8 +1,10 @@
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <numeric>
+#include <regex>
 
 #include "support/command.hpp"
 
@@ -16,6 +18,12 @@ using ::testing::Not;
 
 const Words cracks = {"compare", "cracks", "--rows",   "300", "--net", "dense 4, tanh, dense 2",
                       "--rule",  "adam",   "--epochs", "4"};
+
+std::string last_line(const std::string& text) {
+  const std::size_t end = text.find_last_not_of('\n') + 1;
+  const std::size_t start = text.rfind('\n', end - 1) + 1;
+  return text.substr(start, end - start);
+}
 
 TEST(compare_seeds, gives_mean_and_spread_of_runs_that_the_same_seeds_give_one_by_one) {
   const Json json = json_of(lattice(
@@ -44,6 +52,35 @@ TEST(compare_seeds, gives_mean_and_spread_of_runs_that_the_same_seeds_give_one_b
   const auto margin = json["apart"][0]["margin"].get<double>();
   EXPECT_GT(margin, 0.0);
   EXPECT_EQ(json["apart"][0]["is_significant"], std::abs(sum / 4.0) > margin);
+}
+
+TEST(compare, gives_the_same_figures_and_order_on_any_number_of_threads) {
+  const auto on = [](int most, const Words& more) {
+    const Words program = {fmt::format("OMP_NUM_THREADS={}", most), LATTICE_PROGRAM};
+    Answer answer = run_program("/usr/bin/env", with(with(program, cracks), more));
+    answer.err = std::regex_replace(answer.err, std::regex(" in [^ ]+ s"), "");
+    return answer;
+  };
+  for (const Words& more : {Words{"--vary", "rate=0.3,0.1,0.03,0.01,0.003"},
+                            Words{"--vary", "rate=0.3,0.01", "--seeds", "4", "--each-run"},
+                            Words{"--vary", "rate=0.3,0.01", "--folds", "3", "--each-run"},
+                            Words{"--vary", "validation=0.1,0.95,0.2,0.99,0.3"}}) {
+    const Answer one = on(1, more);
+    for (const int most : {2, 3, 16}) {
+      const Answer several = on(most, more);
+      EXPECT_EQ(several.status, one.status);
+      EXPECT_EQ(several.out, one.out);
+      // Where one fails, others may have ended before that was known.
+      const auto told = [&](const Answer& answer) {
+        return one.status == 0 ? answer.err : last_line(answer.err);
+      };
+      EXPECT_EQ(told(several), told(one));
+    }
+  }
+  const Answer failing = on(2, {"--vary", "validation=0.1,0.95,0.2,0.99,0.3"});
+  EXPECT_EQ(failing.status, 2);
+  EXPECT_THAT(failing.err, AllOf(HasSubstr("validation 0.1: 4 epochs"), HasSubstr("0.95"),
+                                 Not(HasSubstr("0.99"))));
 }
 
 TEST(compare_seeds, says_in_words_what_is_more_than_luck_and_calls_no_seed_best) {
