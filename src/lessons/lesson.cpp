@@ -214,8 +214,17 @@ std::vector<ScalingSettings> Lesson::scale_for(const Dataset& rows) const {
 }
 
 Lesson read_lesson(const std::filesystem::path& path) {
-  Lesson lesson =
-      parse_lesson(read_file(path, "a lesson in TOML"), harmless(path.filename().string()));
+  const std::string text = read_file(path, "a lesson in TOML");
+  Lesson lesson;
+  try {
+    lesson = parse_lesson(text, harmless(path.filename().string()));
+  } catch (const FileError& error) {
+    Trouble trouble = error.trouble();
+    if (path.extension() == ".toml" || !trouble.remedy.empty()) throw;
+    trouble.remedy = "if it holds rows, give it as";
+    trouble.advice = {"file", path.string()};
+    throw FileError(trouble);
+  }
   each_path_in(lesson, [&](std::string& file) { file = (path.parent_path() / file).string(); });
   note_what_is_outside(lesson, path);
   return lesson;

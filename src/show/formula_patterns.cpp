@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstdint>
 #include <nlohmann/json.hpp>
@@ -242,9 +243,49 @@ class Dissector {
   [[nodiscard]] std::vector<Piece> pieces_of(std::span<const Formula> parts) {
     std::vector<Piece> pieces;
     pieces.reserve(parts.size());
-    for (const Formula& part : parts)
-      pieces.push_back(piece_of(part));
+    for (const Formula& part : parts) {
+      if (pieces.empty() || !add_one_like_the_last(part, *(&part - 1), pieces))
+        pieces.push_back(piece_of(part));
+    }
     return pieces;
+  }
+
+  /// Adds the piece of a formula that differs from the one before in its cells alone, as the terms
+  /// of a sum do: there is no need to write it down anew. False where it is no such formula.
+  [[nodiscard]] bool add_one_like_the_last(const Formula& formula, const Formula& last,
+                                           std::vector<Piece>& pieces) const {
+    std::vector<Gap> gaps;
+    gaps.reserve(pieces.back().gaps.size());
+    if (!differs_in_cells_alone(formula, last, gaps)) return false;
+    pieces.push_back({.skeleton = pieces.back().skeleton, .gaps = std::move(gaps)});
+    return true;
+  }
+
+  /// @param gaps those of the formula are added
+  [[nodiscard]] bool differs_in_cells_alone(const Formula& formula, const Formula& other,
+                                            std::vector<Gap>& gaps) const {
+    using Kind = Formula::Kind;
+    const Kind kind = formula.kind();
+    if (kind != other.kind()) return false;
+    if (kind == Kind::number)
+      return std::bit_cast<std::uint64_t>(formula.evaluate()) ==
+             std::bit_cast<std::uint64_t>(other.evaluate());
+    if (kind == Kind::cell) {
+      const Spot spot = tables_.find(formula.cell(), inside_);
+      gaps.push_back({.table = spot.table, .offset = spot.offset});
+      return true;
+    }
+    // Of more parts some may be folded; and what is chosen or has a short name depends on more.
+    constexpr std::size_t never_folded = 2;
+    if (kind == Kind::choice || kind == Kind::pick || kind == Kind::shorthand) return false;
+    if (kind == Kind::function && formula.function_name() != other.function_name()) return false;
+    const std::span<const Formula> parts = formula.parts();
+    const std::span<const Formula> others = other.parts();
+    if (parts.size() != others.size() || parts.size() > never_folded) return false;
+    for (std::size_t part = 0; part < parts.size(); ++part) {
+      if (!differs_in_cells_alone(parts[part], others[part], gaps)) return false;
+    }
+    return true;
   }
 
   [[nodiscard]] Piece list(const std::string& head, std::span<const Formula> parts) {

@@ -328,6 +328,11 @@ TEST(data, tells_what_to_type_as_a_shell_takes_it) {
   const std::string table = folder.file("t.csv", "the potter's wall,kind\n1,a\n2,b\n3,a\n4,b\n");
   EXPECT_THAT(lattice({"data", "--file", table, "--target", "the potters wall"}).err,
               HasSubstr("--target 'the potter'\\''s wall'"));
+  // What is no lesson may be meant as rows.
+  const std::string named = folder.file("it's $(rows).csv", "a,b\n1,2\n");
+  EXPECT_THAT(lattice({"data", named}).err, HasSubstr("if it holds rows, give it as: --file '"));
+  EXPECT_THAT(lattice({"data", named}).err, HasSubstr("/it'\\''s $(rows).csv'"));
+  EXPECT_THAT(lattice({"data", folder.file("l.toml", "a,b\n1,2\n")}).err, Not(HasSubstr("--file")));
   EXPECT_THAT(lattice({"data", "--file", table, "--target", "kin"}).err,
               HasSubstr("--target kind"));
 }
