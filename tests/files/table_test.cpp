@@ -1,10 +1,14 @@
 #include "lattice/data/table.hpp"
 
+#include <fmt/format.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <string>
+
 #include "lattice/files/csv.hpp"
 #include "lattice/text/error.hpp"
+#include "lattice/text/numbers.hpp"
 #include "support/said.hpp"
 
 namespace lattice {
@@ -93,6 +97,21 @@ TEST(table, takes_a_column_for_numbers_when_at_least_half_of_it_is) {
               HasSubstr("'white'"));
   EXPECT_THAT(trouble_of("a,y\n1,1\n4,2\nwhite,3\ngrey,5\n", {.targets = {"y"}}),
               HasSubstr("'white'"));
+}
+
+TEST(table, tells_numbers_from_what_looks_like_one) {
+  for (const std::string word : {".", "-.", "-", "1.2.3", "1-2", "1.5x", "--1.5", "1.−5"}) {
+    const Dataset data =
+        read(fmt::format("a,y\n{0},1.5\n{0},2.5\nw,3.5\n", word), {.targets = {"y"}}).data;
+    EXPECT_THAT(data.columns[0].words, ElementsAre(word, "w")) << word;
+  }
+  for (const std::string word :
+       {"1.", ".5", "-.5", "-0.25", "+1.5", "1e5", "−2.5", "7", "1.5e−3"}) {
+    const Dataset data =
+        read(fmt::format("a,y\n{0},1.5\n{0},2.5\n4,3.5\n", word), {.targets = {"y"}}).data;
+    EXPECT_THAT(data.columns[0].words, IsEmpty()) << word;
+    EXPECT_EQ(data.features.numbers()[0], parse_number(word)) << word;
+  }
 }
 
 TEST(table, numbers_classes_in_the_order_of_their_names) {
