@@ -98,10 +98,9 @@ class SharedRuns {
       Console own{.out = said, .err = said, .style = console_.style};
       Ended ended;
       try {
-        ended.outcome = outcome_of(runs_[*number], own, [this] { return is_to_stop(); });
+        ended.outcome = outcome_of(runs_[*number], own, [&] { return is_to_stop(*number); });
       } catch (...) {
         ended.error = std::current_exception();
-        has_failed_ = true;
       }
       ended.said = said.str();
       keep(*number, std::move(ended));
@@ -125,22 +124,29 @@ class SharedRuns {
     std::string said = {};
   };
 
-  [[nodiscard]] bool is_to_stop() const { return has_failed_ || Interrupt::asked(); }
+  /// Whether a run is given up: of those before one that failed, none is.
+  [[nodiscard]] bool is_to_stop(std::size_t number) const {
+    return number > first_failed_ || Interrupt::asked();
+  }
 
   /// The number of the run that comes next.
   std::optional<std::size_t> next() {
     const std::lock_guard lock(guard_);
-    const bool is_over = begun_ > 0 && is_to_stop();  // one at least begins
+    const bool is_over = begun_ > 0 && is_to_stop(begun_);  // one at least begins
     if (is_over || begun_ == runs_.size()) return std::nullopt;
     return begun_++;
   }
 
-  /// Keeps what came of a run, and says what is to be said of those before which none is missing.
+  /// Keeps what came of a run, and says what is to be said of those before which none is missing
+  /// and none has failed: as much as if one came after another.
   void keep(std::size_t number, Ended ended) {
     const std::lock_guard lock(guard_);
+    if (ended.error != nullptr) first_failed_ = std::min(first_failed_.load(), number);
     ended_[number] = std::move(ended);
-    for (; told_ < begun_ && (ended_[told_].outcome || ended_[told_].error != nullptr); ++told_)
+    while (told_ < begun_ && (ended_[told_].outcome || ended_[told_].error != nullptr)) {
       console_.err << ended_[told_].said << std::flush;
+      told_ = ended_[told_].error != nullptr ? runs_.size() : told_ + 1;
+    }
   }
 
   std::span<const EntryRun> runs_;
@@ -149,7 +155,7 @@ class SharedRuns {
   std::vector<Ended> ended_;
   std::size_t begun_ = 0;
   std::size_t told_ = 0;
-  std::atomic<bool> has_failed_ = false;
+  std::atomic<std::size_t> first_failed_ = std::numeric_limits<std::size_t>::max();
 };
 
 }  // namespace

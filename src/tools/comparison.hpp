@@ -59,7 +59,7 @@ struct EntryRun {
 
 /// Runs all, as many at a time as there may be threads: that changes no figure. Says of each, in
 /// their order, how long it took. After an interrupt, those that had begun.
-/// @throws what the first of those that fail throws; the others are then given up.
+/// @throws what the first of those that fail throws; those after it are then given up.
 [[nodiscard]] std::vector<Outcome> run_all(std::span<const EntryRun> runs, Console& console);
 
 /// Trains a lesson. @throws as preparing does.
