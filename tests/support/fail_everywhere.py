@@ -1,7 +1,8 @@
-"""fail_everywhere.py LIBRARY KIND FIRST LAST STEP -- COMMAND…: runs a command again and again in a
-folder of its own, each time with one more thing failing that it asks of the machine (KIND: ALLOCATION
-or WRITE), and prints as JSON what did not end as it should: with one clear error and status 2 or 3, or
-with all its work done, and nothing half written either way.
+"""fail_everywhere.py LIBRARY KIND TRIALS -- COMMAND…: counts what a command asks of the machine (KIND:
+ALLOCATION or WRITE), then runs it again and again in a folder of its own, each time with another of
+these failing: TRIALS of them spread over all of its work, or all where there are fewer. Prints as JSON
+what did not end as it should: with one clear error and status 2 or 3, or with all its work done, and
+nothing half written either way.
 """
 import json
 import os
@@ -46,24 +47,35 @@ def judge(answer, folder):
 
 
 def main():
-    library, kind, first, last, step = sys.argv[1:6]
-    command = sys.argv[7:]
+    library, kind, most = sys.argv[1:4]
+    command = sys.argv[5:]
+
+    def run(folder, **settings):
+        os.mkdir(os.path.join(folder, "tmp"))
+        environment = dict(os.environ, LD_PRELOAD=library, TMPDIR=os.path.join(folder, "tmp"),
+                           HOME=os.path.join(folder, "tmp"), PWD=os.path.join(folder, "tmp"),
+                           **settings)
+        return subprocess.run(command, cwd=folder, env=environment, capture_output=True,
+                              timeout=120, check=False)
+
+    def asked():
+        with tempfile.TemporaryDirectory() as folder, tempfile.NamedTemporaryFile("r") as tally:
+            run(folder, FAIL_TALLY=tally.name)
+            return int(tally.read().split()[["ALLOCATION", "WRITE"].index(kind)])
 
     def trial(number):
         with tempfile.TemporaryDirectory() as folder:
-            os.mkdir(os.path.join(folder, "tmp"))
-            environment = dict(os.environ, LD_PRELOAD=library, TMPDIR=os.path.join(folder, "tmp"),
-                               HOME=os.path.join(folder, "tmp"), PWD=os.path.join(folder, "tmp"),
-                               **{f"FAIL_{kind}": str(number)})
-            answer = subprocess.run(command, cwd=folder, env=environment, capture_output=True,
-                                    timeout=120, check=False)
+            answer = run(folder, **{f"FAIL_{kind}": str(number)})
             return number, answer.returncode, judge(answer, folder), answer.stderr.decode(
                 errors="replace")
 
+    count = asked()
+    trials = min(int(most), count)
+    numbers = [1 + index * count // trials for index in range(trials)]
     with ThreadPoolExecutor(max_workers=2) as at_once:
-        trials = list(at_once.map(trial, range(int(first), int(last) + 1, int(step))))
+        trials = list(at_once.map(trial, numbers))
     statuses = [status for _, status, _, _ in trials]
-    json.dump({"trials": len(trials),
+    json.dump({"asked": count, "trials": len(trials),
                "refused": sum(1 for status in statuses if status in (2, 3)),
                "done": statuses.count(0),
                "wrong": [{"number": number, "wrong": wrong, "said": said[-400:]}

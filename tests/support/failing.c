@@ -1,12 +1,14 @@
 /*
  * Put before a program's own libraries, this lets one thing that it asks of the machine fail, once its
  * main has begun: FAIL_ALLOCATION=n the n-th piece of memory, FAIL_WRITE=n the n-th thing it does to a
- * file: write, push to the disk, rename; FAIL_THREAD=n the n-th thread and all after it. What the
- * program starts is left alone.
+ * file: write, push to the disk, rename; FAIL_THREAD=n the n-th thread and all after it. With
+ * FAIL_TALLY=file, where all goes well, the pieces of memory and things done to files are counted, and
+ * both numbers written there in the end. What the program starts is left alone.
  */
 #define _GNU_SOURCE
 #include <dlfcn.h>
 #include <errno.h>
+#include <limits.h>
 #include <pthread.h>
 #include <stdatomic.h>
 #include <stddef.h>
@@ -110,11 +112,20 @@ static int main_that_fails(int count, char** arguments, char** environment) {
   const char* allocation = getenv("FAIL_ALLOCATION");
   const char* written = getenv("FAIL_WRITE");
   const char* started = getenv("FAIL_THREAD");
+  const char* tally = getenv("FAIL_TALLY");
   unsetenv("LD_PRELOAD");
   if (started) atomic_store(&threads, atol(started));
   if (written) atomic_store(&writes, atol(written));
   if (allocation) atomic_store(&allocations, atol(allocation));
-  return real_main(count, arguments, environment);
+  if (!tally) return real_main(count, arguments, environment);
+  atomic_store(&allocations, LONG_MAX);
+  atomic_store(&writes, LONG_MAX);
+  const int status = real_main(count, arguments, environment);
+  const long taken = LONG_MAX - atomic_load(&allocations);
+  const long done = LONG_MAX - atomic_load(&writes);
+  FILE* file = fopen(tally, "w");
+  if (!file || fprintf(file, "%ld %ld\n", taken, done) < 0 || fclose(file) != 0) return 1;
+  return status;
 }
 
 int __libc_start_main(int (*program)(int, char**, char**), int count, char** arguments,
