@@ -31,7 +31,14 @@ void Weights::add(Weight weight) {
 }
 
 std::size_t Weights::place(std::string_view name, std::size_t likely) const {
-  if (likely < weights_.size() && detail::is_same_name(weights_[likely].name, name)) return likely;
+  // Among a few weights one is found sooner than a name is hashed.
+  constexpr std::size_t few = 6;
+  const std::size_t count = weights_.size();
+  std::size_t next = likely < count ? likely : 0;
+  for (std::size_t tries = count <= few ? count : 1; tries > 0; --tries) {
+    if (detail::is_same_name(weights_[next].name, name)) return next;
+    if (++next == count) next = 0;
+  }
   const std::optional<std::uint32_t> place = by_name(name);
   if (!place) refuse(name);
   return *place;

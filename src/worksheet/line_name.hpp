@@ -29,6 +29,12 @@ class LineName {
 
   void set_name(std::string_view name) { set(name, Kind::name); }
 
+  /// Makes the last text a name again.
+  void set_remembered_name() { kind_ = Kind::name; }
+
+  /// The text, or the last one where it was cleared.
+  [[nodiscard]] std::string_view remembered() const { return text_; }
+
   void set_words(std::string_view words) { set(words, Kind::words); }
   void clear() { kind_ = Kind::none; }
 

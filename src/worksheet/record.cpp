@@ -93,6 +93,14 @@ void check_name(std::string_view name) {
                              "own, or use the line that is there"});
 }
 
+[[noreturn]] void refuse_empty(std::string_view name) {
+  throw NumberError(
+      {.what = fmt::format("there are no numbers for {}: this tensor is empty", name),
+       .expected = "a tensor with numbers",
+       .remedy = "fill it first; of a batch, `targets` are empty where examples have `classes`, "
+                 "and `truth()` gives whichever there are"});
+}
+
 /// What a line is, for messages.
 std::string in_words(Line::Kind kind) {
   switch (kind) {
@@ -198,16 +206,12 @@ void WorksheetRecord::grow() {
 }
 
 Line WorksheetRecord::add_leaf(Line::Kind kind, std::string_view name, Tensor&& value) {
-  if (!next_remembers(name)) check_name(name);
-  if (value.empty()) {
-    throw NumberError(
-        {.what = fmt::format("there are no numbers for {}: this tensor is empty", name),
-         .expected = "a tensor with numbers",
-         .remedy = "fill it first; of a batch, `targets` are empty where examples have `classes`, "
-                   "and `truth()` gives whichever there are"});
-  }
+  const bool is_known = next_remembers(name);
+  if (!is_known) check_name(name);
+  if (value.empty()) refuse_empty(name);
   const Line added = append_leaf(kind, std::move(value));
-  writable(used_ - 1).name.set_name(name);
+  LineName& called = writable(added.position_).name;
+  is_known ? called.set_remembered_name() : called.set_name(name);
   return added;
 }
 
@@ -216,8 +220,8 @@ Line WorksheetRecord::add_unnamed(Tensor&& value) {
   return append_leaf(Line::Kind::given, std::move(value));
 }
 
-Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor&& value) {
-  Entry& entry = append();
+Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor&& value, bool is_last_weight) {
+  Entry& entry = append(is_last_weight);
   entry.value = std::move(value);
   entry.operation = nullptr;
   entry.input_count = 0;
@@ -228,12 +232,18 @@ Line WorksheetRecord::append_leaf(Line::Kind kind, Tensor&& value) {
 }
 
 Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor&& value) {
-  const std::uint32_t hash =
-      next_remembers(name) ? (*this)[used_].name.hash() : detail::hash_of(name);
-  const std::optional<std::uint32_t> place = weight_called(name, hash);
-  if (!place) {
+  if (next_remembers(name) && is_weight(used_)) {
+    if (value.empty()) refuse_empty(name);
+    const Line added = append_leaf(kind, std::move(value), true);
+    writable(added.position_).name.set_remembered_name();
+    return added;
+  }
+  const std::optional<std::uint32_t> place = weight_called(name);
+  if (!place || *place >= used_) {
+    if (place) forget_last();
+    weights_by_name_.make_room();
     const Line added = add_leaf(kind, name, std::move(value));
-    weights_by_name_.add(hash, added.position_);
+    add_to_weights(added.position_);
     return added;
   }
   const Line there = line(*place);
@@ -244,6 +254,15 @@ Line WorksheetRecord::weight(Line::Kind kind, std::string_view name, Tensor&& va
                   same_shape ? "others" : to_string(value.shape()));
   }
   return there;
+}
+
+void WorksheetRecord::forget_last() {
+  weights_by_name_.clear();
+  for (std::uint32_t at = 0; at < used_; ++at) {
+    if (is_weight(at)) add_to_weights(at);
+  }
+  for (std::uint32_t at = used_; at < room_; ++at)
+    writable(at).kind = Line::Kind::given;
 }
 
 void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
@@ -348,14 +367,12 @@ void WorksheetRecord::name(std::uint32_t position, std::string_view name) {
   LineName& called = writable(position).name;
   if (!called.remembers(name)) check_name(name);
   if (!is_weight(position)) return called.set_name(name);
-  if (const auto other = weight_called(name, detail::hash_of(name)); other && *other != position)
+  const std::optional<std::uint32_t> other = weight_called(name);
+  if (other && *other < used_ && *other != position)
     refuse_second(line(*other), "a name of its own for each weight",
                   fmt::format("'{}' twice", name));
   called.set_name(name);
-  weights_by_name_.clear();
-  for (std::uint32_t at = 0; at < used_; ++at) {
-    if (is_weight(at)) weights_by_name_.add((*this)[at].name.hash(), at);
-  }
+  forget_last();
 }
 
 bool WorksheetRecord::is_used(std::uint32_t position) const {
@@ -394,7 +411,6 @@ void WorksheetRecord::wipe() {
   }
   used_ = 0;
   swept_leaves_ = 0;
-  weights_by_name_.clear();
   running_.clear();
   section_ = 0;
   sections_.resize(1);

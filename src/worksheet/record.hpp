@@ -111,7 +111,9 @@ class WorksheetRecord {
   [[nodiscard]] const Entry& operator[](std::uint32_t position) const {
     return chunks_[position / chunk_size][position % chunk_size];
   }
-  [[nodiscard]] Tensor& gradient(std::uint32_t position) { return writable(position).gradient; }
+  [[nodiscard]] Entry& writable(std::uint32_t position) {
+    return chunks_[position / chunk_size][position % chunk_size];
+  }
   [[nodiscard]] static std::span<const std::uint32_t> inputs(const Entry& entry) {
     return std::span(entry.inputs).first(entry.input_count);
   }
@@ -142,28 +144,36 @@ class WorksheetRecord {
   static constexpr std::uint32_t chunk_size = 64;
   static constexpr std::size_t operation_block_bytes = 4096;
 
-  [[nodiscard]] Entry& writable(std::uint32_t position) {
-    return chunks_[position / chunk_size][position % chunk_size];
-  }
   [[nodiscard]] bool is_weight(std::uint32_t position) const {
     return lattice::is_weight((*this)[position].kind);
   }
-  [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name,
-                                                           std::uint32_t hash) const {
-    return weights_by_name_.find(name, hash,
-                                 [this](std::uint32_t at) { return (*this)[at].name.text(); });
+  /// The weight of this name, on this worksheet or on the last one.
+  [[nodiscard]] std::optional<std::uint32_t> weight_called(std::string_view name) const {
+    return weights_by_name_.find(name, detail::hash_of(name), [this](std::uint32_t at) {
+      return (*this)[at].name.remembered();
+    });
+  }
+  void add_to_weights(std::uint32_t position) {
+    weights_by_name_.add((*this)[position].name.hash(), position);
   }
 
   /// Whether the line that comes next had this name on the last worksheet, too.
   [[nodiscard]] bool next_remembers(std::string_view name) const {
     return used_ < room_ && (*this)[used_].name.remembers(name);
   }
+
+  /// Forgets the weights of the last worksheet that are not on this one: from here on this one is
+  /// another.
+  void forget_last();
   [[noreturn]] static void refuse_dead();
   void next_operation_block();
   [[nodiscard]] void* room_of_its_own(std::size_t bytes, std::align_val_t alignment);
-  Line append_leaf(Line::Kind kind, Tensor&& value);
-  Entry& append() {
+  Line append_leaf(Line::Kind kind, Tensor&& value, bool is_last_weight = false);
+
+  /// @param is_last_weight whether the line is the weight that it was on the last worksheet
+  Entry& append(bool is_last_weight = false) {
     if (used_ == room_) grow();
+    if (is_weight(used_) && !is_last_weight) forget_last();
     Entry& entry = writable(used_++);
     entry.section = section_;
     return entry;
@@ -190,7 +200,11 @@ class WorksheetRecord {
   std::uint64_t generation_ = 1;
   std::uint32_t used_ = 0;
   std::uint32_t swept_leaves_ = 0;
-  detail::NameIndex weights_by_name_ = {};  ///< of all that is no data: learnt, frozen and running
+
+  /// Of all that is no data: learnt, frozen and running. Most worksheets are written like the one
+  /// before, so its weights stay here, and their kinds in their entries, as long as this one has
+  /// them at the same places: a weight that is where it was needs not be looked for.
+  detail::NameIndex weights_by_name_ = {};
   std::vector<Running> running_ = {};
   mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
   bool is_given_back_ = false;         ///< while they did

@@ -15,7 +15,7 @@ namespace lattice {
 namespace {
 
 /// Adds a contribution to the gradient of a line.
-void arrive(Tensor& gradient, Tensor contribution) {
+void arrive(Tensor& gradient, Tensor&& contribution) {
   if (gradient.empty()) {
     gradient = std::move(contribution);
   } else {
@@ -120,7 +120,7 @@ class Tidy {
   ~Tidy() {
     if (has_ended_well_) return;
     for (std::uint32_t position = 0; position <= last_; ++position) {
-      record_.gradient(position).reset();
+      record_.writable(position).gradient.reset();
     }
   }
 
@@ -169,21 +169,21 @@ Gradients detail::swept(const Line& result, Tensor seed) {
   WorksheetRecord& record = WorksheetRecord::of(result);
   const std::uint32_t last = WorksheetRecord::position(result);
   Tidy leave_nothing(record, last);
-  record.gradient(last) = std::move(seed);
+  record.writable(last).gradient = std::move(seed);
   for (std::uint32_t position = last + 1; position-- > 0;) {
-    const WorksheetRecord::Entry& entry = record[position];
+    WorksheetRecord::Entry& entry = record.writable(position);
     if (entry.gradient.empty() || entry.kind != Line::Kind::calculated) continue;
-    const Tensor here = std::move(record.gradient(position));
-    pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor contribution) {
-      arrive(record.gradient(to), std::move(contribution));
+    const Tensor here = std::move(entry.gradient);
+    pass_back(record, entry, here, [&](std::size_t, std::uint32_t to, Tensor&& contribution) {
+      arrive(record.writable(to).gradient, std::move(contribution));
     });
   }
   Gradients gradients;
   gradients.entries_.reserve(record.swept_leaves());
   for (std::uint32_t position = 0; position <= last; ++position) {
-    if (record[position].gradient.empty()) continue;
-    gradients.add(record[position].kind, record[position].name.text(),
-                  std::move(record.gradient(position)));
+    WorksheetRecord::Entry& entry = record.writable(position);
+    if (!entry.gradient.empty())
+      gradients.add(entry.kind, entry.name.text(), std::move(entry.gradient));
   }
   gradients.running_ = kept_of(record);
   leave_nothing.ended_well();
@@ -212,7 +212,7 @@ bool ReverseSweep::next() {
       pass_back(record, entry, taken.step.gradient,
                 [&](std::size_t input, std::uint32_t to, const Tensor& contribution) {
                   taken.gradient.push_back(gradients_[to]);
-                  arrive(gradients_[to], contribution);
+                  arrive(gradients_[to], Tensor(contribution));
                   taken.step.passed_on.push_back({record.line(to), input, contribution});
                 });
     }

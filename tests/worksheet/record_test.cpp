@@ -4,6 +4,7 @@
 
 #include <array>
 #include <cmath>
+#include <map>
 #include <memory>
 #include <vector>
 
@@ -46,6 +47,56 @@ TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
     Worksheet another;
     EXPECT_EQ(work(another), first);
   }
+}
+
+// A weight that is where it was on the last worksheet is not looked for: whatever that one had, each
+// name has to be one line.
+TEST(worksheet, finds_its_weights_whatever_the_last_one_had) {
+  Random random(11);
+  Worksheet sheet;
+  std::size_t found = 0;
+  for (int round = 0; round < 2000; ++round) {
+    sheet.clear();
+    std::map<std::string, Line> weights;
+    const auto lines = static_cast<int>(random.below(9));
+    for (int at = 0; at < lines; ++at) {
+      const auto some_name = [&] {
+        // Mostly as before, so that worksheets are alike for a while.
+        const auto other = random.below(4) == 0 ? random.below(6) : 0;
+        return std::string(1, static_cast<char>('a' + (at + other) % 6));
+      };
+      const std::string name = some_name();
+      const auto known = weights.find(name);
+      const std::int64_t what = random.below(12);
+      if (what == 0) {
+        static_cast<void>(sheet.given(name, ones({1})));
+      } else if (what == 1) {
+        static_cast<void>(sheet.given(ones({1})));
+      } else if (what == 2 && !weights.empty()) {
+        static_cast<void>(weights.begin()->second + 1.0);
+      } else if (what == 3 && !weights.empty() && known == weights.end()) {
+        const auto renamed = weights.extract(weights.begin());
+        named(name, renamed.mapped());
+        weights.emplace(name, renamed.mapped());
+      } else if (known != weights.end()) {
+        EXPECT_EQ(sheet.weight(name, ones({1})), known->second);
+        EXPECT_THROW(static_cast<void>(sheet.frozen(name, ones({1}))), NameError);
+        ++found;
+      } else {
+        const std::size_t before = sheet.size();
+        const Line added =
+            what == 4 ? sheet.running_statistic(name, ones({1})) : sheet.weight(name, ones({1}));
+        ASSERT_EQ(added.number(), before + 1) << "round " << round << ", " << name;
+        if (what == 4) {
+          EXPECT_EQ(sheet.running_statistic(name, ones({1})), added);
+          named(name + std::to_string(at), added);
+        } else {
+          weights.emplace(name, added);
+        }
+      }
+    }
+  }
+  EXPECT_GT(found, 300U);
 }
 
 TEST(worksheet, is_called_what_it_says_whatever_the_last_one_was_called) {

@@ -87,30 +87,13 @@ class MatrixProduct final : public Operation {
   }
 
   [[nodiscard]] Tensor reverse(const BackwardStep& step, std::size_t input) const override {
-    using kernels::other_way;
     const Shape& shape = step.inputs.shape(input);
-    const Tensor& other = step.inputs[1 - input];
     const Shape& batch = step.gradient.shape();
-    Shape of_every_use = batch;
-    for (int back = 1; back <= 2; ++back) {
-      of_every_use = of_every_use.with_extent(batch.rank() - back, shape[shape.rank() - back]);
-    }
-    if (batch.rank() == 2) of_every_use = shape;
-    const Tensor passed_on = [&] {
-      if (input == 0 && a_turned_ == Turned::no) {
-        return kernels::product(step.gradient, Turned::no, other, other_way(b_turned_),
-                                of_every_use);
-      }
-      if (input == 0) {
-        return kernels::product(other, b_turned_, step.gradient, Turned::yes, of_every_use);
-      }
-      if (b_turned_ == Turned::no) {
-        return kernels::product(other, other_way(a_turned_), step.gradient, Turned::no,
-                                of_every_use);
-      }
-      return kernels::product(step.gradient, Turned::yes, other, a_turned_, of_every_use);
-    }();
-    return batch.rank() == 2 ? passed_on : kernels::sum_stretched(passed_on, shape);
+    if (batch.rank() == 2) return of_every_use(step, input, shape);
+    Shape of_batch = batch;
+    for (int back = 1; back <= 2; ++back)
+      of_batch = of_batch.with_extent(batch.rank() - back, shape[shape.rank() - back]);
+    return kernels::sum_stretched(of_every_use(step, input, of_batch), shape);
   }
 
   [[nodiscard]] Formula element(const Cells& cells, const Index& at) const override {
@@ -176,6 +159,19 @@ class MatrixProduct final : public Operation {
   }
 
  private:
+  /// What is passed on to a factor by each of its uses in a batch, of this shape.
+  [[nodiscard]] Tensor of_every_use(const BackwardStep& step, std::size_t input,
+                                    const Shape& shape) const {
+    using kernels::other_way;
+    const Tensor& other = step.inputs[1 - input];
+    if (input == 0 && a_turned_ == Turned::no)
+      return kernels::product(step.gradient, Turned::no, other, other_way(b_turned_), shape);
+    if (input == 0) return kernels::product(other, b_turned_, step.gradient, Turned::yes, shape);
+    if (b_turned_ == Turned::no)
+      return kernels::product(other, other_way(a_turned_), step.gradient, Turned::no, shape);
+    return kernels::product(step.gradient, Turned::yes, other, a_turned_, shape);
+  }
+
   static std::string_view mark(Turned turned) { return turned == Turned::no ? "" : "ᵀ"; }
 
   /// Where a factor's number for a row and a column stands, for the matrix at `at` of the result.

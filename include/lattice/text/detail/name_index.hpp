@@ -57,14 +57,24 @@ void by_eight_letters(std::string_view name, const Each& each) {
   return static_cast<std::uint32_t>(hash);
 }
 
+/// Whether two names of one size are the same, told by their first letters and their last ones,
+/// which may overlap.
+template <class Number>
+[[nodiscard]] inline bool has_same_letters(std::string_view a, std::string_view b) {
+  const std::size_t last = a.size() - sizeof(Number);
+  return ((letters_at<Number>(a.data()) ^ letters_at<Number>(b.data())) |
+          (letters_at<Number>(a.data() + last) ^ letters_at<Number>(b.data() + last))) == 0;
+}
+
 /// Whether two names are the same. Most are short, and then it is told without a call.
 [[nodiscard]] inline bool is_same_name(std::string_view a, std::string_view b) {
-  if (a.size() != b.size()) return false;
-  if (a.size() <= 8) return letters_of(a) == letters_of(b);
-  if (a.size() > 16) return a == b;
-  const std::size_t last = a.size() - 8;
-  return letters_at<std::uint64_t>(a.data()) == letters_at<std::uint64_t>(b.data()) &&
-         letters_at<std::uint64_t>(a.data() + last) == letters_at<std::uint64_t>(b.data() + last);
+  const std::size_t size = a.size();
+  if (size != b.size()) return false;
+  if (size > 16) return a == b;
+  if (size >= 8) return has_same_letters<std::uint64_t>(a, b);
+  if (size >= 4) return has_same_letters<std::uint32_t>(a, b);
+  if (size >= 2) return has_same_letters<std::uint16_t>(a, b);
+  return size == 0 || a[0] == b[0];
 }
 
 /// Finds positions by names that are kept elsewhere, at the same cost however many there are. It
@@ -86,9 +96,14 @@ class NameIndex {
 
   /// Adds a position under a name that no other has, with this hash.
   void add(std::uint32_t hash, std::uint32_t position) {
-    if (2 * (count_ + 1) > slots_.size()) grow();
+    make_room();
     put({.hash = hash, .number = position + 1});
     ++count_;
+  }
+
+  /// After this, the next one is added without asking for memory.
+  void make_room() {
+    if (2 * (count_ + 1) > slots_.size()) grow();
   }
 
   void clear() {
