@@ -83,6 +83,21 @@ bool is_of_two_cells(const Formula& term) {
                              [](const Formula& part) { return part.kind() == Kind::cell; });
 }
 
+/// A part of a sum that may stand in a cell of its own.
+struct Chunk {
+  std::string text = {};
+  std::vector<std::span<const Formula>> terms = {};
+
+  [[nodiscard]] double evaluate() const {
+    double total = 0.0;
+    for (const std::span<const Formula> some : terms) {
+      for (const Formula& term : some)
+        total += term.evaluate();
+    }
+    return total;
+  }
+};
+
 /// Terms of a sum that are written together.
 struct Together {
   std::pair<std::int64_t, std::int64_t> tables;  ///< that their factors stand in
@@ -99,6 +114,8 @@ std::optional<std::string> CellFormulas::sum_of_products(std::span<const Formula
   constexpr std::size_t longest_row = 12;
   if (terms.size() < fewest) return std::nullopt;
   std::array<std::vector<Formula>, 2> factors;
+  for (std::vector<Formula>& each : factors)
+    each.reserve(terms.size());
   for (const Formula& term : terms) {
     factors[0].push_back(term.parts()[0]);
     factors[1].push_back(term.parts()[1]);
@@ -129,25 +146,30 @@ std::string CellFormulas::sum(std::span<const Formula> terms) const {
     }
     groups.push_back({tables, {term}});
   }
-  std::vector<std::pair<std::string, double>> pieces;
+  std::vector<Chunk> chunks(1);
+  std::size_t pieces = 0;
+  const auto append = [&](const std::string& piece, std::span<const Formula> of) {
+    if (chunks.back().text.size() + piece.size() > longest_sum && !chunks.back().text.empty())
+      chunks.emplace_back();
+    Chunk& chunk = chunks.back();
+    chunk.text += (chunk.text.empty() ? "" : "+") + piece;
+    chunk.terms.push_back(of);
+    ++pieces;
+  };
   for (const Together& group : groups) {
     if (const std::optional<std::string> text = sum_of_products(group.terms)) {
-      pieces.emplace_back(*text, Formula::sum(group.terms).evaluate());
+      append(*text, group.terms);
     } else {
       for (const Formula& term : group.terms)
-        pieces.emplace_back(part(term), term.evaluate());
+        append(part(term), std::span(&term, 1));
     }
   }
-  std::vector<std::pair<std::string, double>> chunks = {{"", 0.0}};
-  for (const auto& [piece, number] : pieces) {
-    if (chunks.back().first.size() + piece.size() > longest_sum && !chunks.back().first.empty())
-      chunks.emplace_back("", 0.0);
-    auto& [text, total] = chunks.back();
-    text += (text.empty() ? "" : "+") + piece;
-    total += number;
-  }
-  if (chunks.size() > 1) return fmt::format("SUM({})", around_.set_apart(chunks));
-  return pieces.size() == 1 ? chunks.front().first : "(" + chunks.front().first + ")";
+  if (chunks.size() == 1) return pieces == 1 ? chunks[0].text : "(" + chunks[0].text + ")";
+  std::vector<std::pair<std::string, double>> apart;
+  apart.reserve(chunks.size());
+  for (const Chunk& chunk : chunks)
+    apart.emplace_back(chunk.text, chunk.evaluate());
+  return fmt::format("SUM({})", around_.set_apart(apart));
 }
 
 std::string CellFormulas::function(const Formula& formula) const {

@@ -26,13 +26,10 @@ std::int64_t CellBlock::columns() const {
   return tables_.tables() * (tables_.columns() + 1) - 1;
 }
 
-lxw_row_t CellBlock::row(std::int64_t offset) const {
-  return static_cast<lxw_row_t>(tables_.position(offset).row);
-}
-
-lxw_col_t CellBlock::column(std::int64_t offset) const {
+CellBlock::Place CellBlock::place(std::int64_t offset) const {
   const TensorTables::Position position = tables_.position(offset);
-  return static_cast<lxw_col_t>(position.table * (tables_.columns() + 1) + position.column);
+  return {static_cast<lxw_row_t>(position.row),
+          static_cast<lxw_col_t>(position.table * (tables_.columns() + 1) + position.column)};
 }
 
 }  // namespace lattice

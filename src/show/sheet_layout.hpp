@@ -34,9 +34,14 @@ class CellBlock {
   /// The lines above the numbers: titles of the tables, headings of the columns.
   [[nodiscard]] lxw_row_t head() const { return head_; }
 
-  /// The cell of a number, counted from that of the first.
-  [[nodiscard]] lxw_row_t row(std::int64_t offset) const;
-  [[nodiscard]] lxw_col_t column(std::int64_t offset) const;
+  /// A cell, counted from that of the first number.
+  struct Place {
+    lxw_row_t row;
+    lxw_col_t column;
+  };
+
+  /// The cell of a number.
+  [[nodiscard]] Place place(std::int64_t offset) const;
 
  private:
   TensorTables tables_;

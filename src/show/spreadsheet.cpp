@@ -17,6 +17,7 @@
 #include "show/sheet_of_any_row.hpp"
 #include "show/spreadsheet_library.hpp"
 #include "show/workbook.hpp"
+#include "text/counted.hpp"
 
 namespace lattice {
 namespace {
@@ -65,24 +66,51 @@ class Book {
     return work > 0 && works_[work - 1].step->step + 1 == works_[work].step->step;
   }
 
+  /// Whether a table has numbers for each row: fewer rows make it smaller. Of nodes it may have a
+  /// feature for each, too.
+  [[nodiscard]] static bool goes_with_rows(const Work& work, const WorkTable& table) {
+    if (table.line == 0) return false;
+    const Shape& shape = work.tables.work().sheet().line(table.line).shape();
+    const Batch& batch = work.tables.work().batch();
+    for (int axis = 0; axis < shape.rank(); ++axis) {
+      if (shape.role(axis) == Role::example || shape.role(axis) == Role::node) return true;
+      if (batch.is_whole && shape[axis] == batch.features.shape()[0]) return true;
+    }
+    return false;
+  }
+
   void check_size() const {
     std::int64_t cells = 0;
+    std::int64_t of_rows = 0;
+    std::int64_t rows = 0;
     for (const Work& work : works_) {
+      rows = std::max(rows, std::ssize(work.tables.work().batch().rows));
       for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
-        const Tensor& numbers = work.tables[at].numbers;
+        const WorkTable& table = work.tables[at];
         if (!work.tables.is_calculated(at)) continue;
-        cells += is_written_out(numbers) ? numbers.count() : stored_count(numbers);
+        const std::int64_t count =
+            is_written_out(table.numbers) ? table.numbers.count() : stored_count(table.numbers);
+        cells += count;
+        if (goes_with_rows(work, table)) of_rows += count;
       }
     }
-    if (cells <= most_formula_cells) return;
+    if (cells > most_formula_cells) refuse_size(cells, of_rows, rows);
+  }
+
+  /// @param of_rows how many of the cells are as many as there are rows
+  [[noreturn]] void refuse_size(std::int64_t cells, std::int64_t of_rows, std::int64_t rows) const {
+    const std::int64_t left = most_formula_cells - (cells - of_rows);
+    const std::int64_t rows_that_fit = left > 0 && of_rows > 0 ? rows * left / of_rows : 0;
     const bool is_whole = works_.front().step->work.batch().is_whole;
+    const std::string_view fewer = works_.size() > 1 ? "fewer steps" : "a smaller network";
     throw SettingError(
         {.what = "the spreadsheet would have too many formulas to be opened with ease",
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),
-         .found = fmt::format("{} in {} steps", cells, works_.size()),
-         .remedy = works_.size() > 1 ? "leave out steps, or work fewer rows"
-                                     : "a smaller network, or fewer rows",
-         .advice = is_whole ? Advice{"rows", "100"} : Advice{"batch", "4"}});
+         .found = fmt::format("{} in {}", cells, counted(std::ssize(works_), "step")),
+         .remedy = rows_that_fit > 0 ? fmt::format("{}, or fewer rows", fewer) : std::string(fewer),
+         .advice = rows_that_fit == 0 ? Advice{}
+                   : is_whole         ? Advice{"rows", "100"}
+                                      : Advice{"batch", fmt::format("{}", rows_that_fit)}});
   }
 
   static void check_width(const WorkTable& table, const CellBlock& block) {

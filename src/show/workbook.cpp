@@ -71,10 +71,10 @@ bool is_written_out(const Tensor& numbers) {
 }
 
 SheetCell Work::place_in_block(Spot spot) const {
-  const CellBlock& block = blocks[spot.table];
   const SheetCell& corner = corners[spot.table];
-  return {corner.sheet, corner.row + block.row(spot.offset),
-          static_cast<lxw_col_t>(corner.column + block.column(spot.offset))};
+  const CellBlock::Place place = blocks[spot.table].place(spot.offset);
+  return {corner.sheet, corner.row + place.row,
+          static_cast<lxw_col_t>(corner.column + place.column)};
 }
 
 SheetCell Work::place_of(Spot spot) const {
@@ -123,6 +123,7 @@ std::optional<CellFormulas::Range> Workbook::range(const Work& work, std::span<c
                                                    Spot inside, std::size_t from) const {
   if (parts.size() < 2) return std::nullopt;
   std::vector<SheetCell> places;
+  places.reserve(parts.size());
   for (const Formula& part : parts) {
     if (part.kind() != Formula::Kind::cell) return std::nullopt;
     places.push_back(work.place_of(work.tables.find(part.cell(), inside)));
@@ -185,8 +186,9 @@ std::string Workbook::formula_of(const Work& work, Spot spot, std::size_t from) 
                     [&](const Cell& cell) {
                       const Spot at = work.tables.find(cell, spot);
                       const TensorTables& tables = work.blocks[at.table].tables();
-                      return static_cast<std::int64_t>(at.table) * most_tables +
-                             tables.position(at.offset).table;
+                      const std::int64_t which =
+                          tables.tables() == 1 ? 0 : tables.position(at.offset).table;
+                      return static_cast<std::int64_t>(at.table) * most_tables + which;
                     },
                 .set_apart =
                     [&, as_from](const std::vector<std::pair<std::string, double>>& parts) {
@@ -255,7 +257,7 @@ void Workbook::write_labels(const Work& work, std::size_t at) {
   for (std::int64_t each = 0; each < tables.tables(); ++each) {
     const auto column_of = [&](std::int64_t column) {
       const std::int64_t offset = tables.offset({.table = each, .row = 0, .column = column});
-      return static_cast<lxw_col_t>(left + block.column(offset));
+      return static_cast<lxw_col_t>(left + block.place(offset).column);
     };
     if (tables.tables() > 1)
       write({in, row - 2, column_of(0)}, tables.table_label(each, names_), look_.label);

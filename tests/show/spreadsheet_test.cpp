@@ -417,8 +417,27 @@ TEST(spreadsheet, refuses_to_grow_beyond_what_can_be_opened) {
                "64", "--xlsx", path});
   EXPECT_EQ(answer.status, 2);
   EXPECT_THAT(answer.err, HasSubstr("up to 200000 calculated cells"));
-  EXPECT_THAT(answer.err, HasSubstr("fewer rows"));
+  EXPECT_THAT(answer.err, HasSubstr("in 1 step\n"));
   EXPECT_FALSE(std::filesystem::exists(path));
+  // So many rows do fit, and one more does not.
+  const std::string said = answer.err;
+  const std::string before = "a smaller network, or fewer rows: --batch ";
+  const std::size_t at = said.find(before);
+  ASSERT_NE(at, std::string::npos) << said;
+  const int rows = std::stoi(said.substr(at + before.size()));
+  const auto with_rows = [&](int count) {
+    return lattice({"work", "glazes", "--net", "dense 300, tanh, dense 300, tanh, dense 4",
+                    "--batch", std::to_string(count), "--xlsx", path})
+        .status;
+  };
+  EXPECT_EQ(with_rows(rows), 0);
+  EXPECT_EQ(with_rows(rows + 1), 2);
+  // The updates of so many weights are too many for any number of rows.
+  const std::string alone =
+      lattice({"work", "glazes", "--net", "dense 400, tanh, dense 400, tanh, dense 4", "--batch",
+               "1", "--xlsx", path})
+          .err;
+  EXPECT_THAT(alone, AllOf(HasSubstr("a smaller network\n"), Not(HasSubstr("--batch"))));
 }
 
 }  // namespace

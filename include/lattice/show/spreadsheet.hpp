@@ -19,8 +19,7 @@ inline constexpr std::int64_t most_formula_cells = 200'000;
 /// With an exercise, the blanks of the first minibatch are empty cells that turn teal for a right
 /// answer and plum for a wrong one; the right answers are on the sheet `answers`.
 /// @throws SettingError for more than `most_formula_cells` calculated cells, FileError when the
-/// file
-///         cannot be written; as exercises do.
+///         file cannot be written; as exercises do.
 void write_spreadsheet(const std::filesystem::path& path, const WorkedExample& example,
                        const Exercise& exercise = {});
 
