@@ -49,7 +49,7 @@ TEST(worksheet, gives_the_same_bits_when_its_memory_is_used_again) {
   }
 }
 
-// A weight that is where it was on the last worksheet is not looked for: whatever that one had, each
+// A weight that is where it was on the last worksheet is not looked for. Whatever that one had, a
 // name has to be one line.
 TEST(worksheet, finds_its_weights_whatever_the_last_one_had) {
   Random random(11);
