@@ -261,8 +261,9 @@ void WorksheetRecord::forget_last() {
   for (std::uint32_t at = 0; at < used_; ++at) {
     if (is_weight(at)) add_to_weights(at);
   }
-  for (std::uint32_t at = used_; at < room_; ++at)
+  for (std::uint32_t at = used_; at < remembered_; ++at)
     writable(at).kind = Line::Kind::given;
+  remembered_ = used_;
 }
 
 void WorksheetRecord::set_next(std::uint32_t now, std::uint32_t next) {
@@ -409,6 +410,7 @@ void WorksheetRecord::wipe() {
     entry.aside.reset();
     entry.name.clear();
   }
+  remembered_ = std::max(remembered_, used_);
   used_ = 0;
   swept_leaves_ = 0;
   running_.clear();

@@ -203,8 +203,9 @@ class WorksheetRecord {
 
   /// Of all that is no data: learnt, frozen and running. Most worksheets are written like the one
   /// before, so its weights stay here, and their kinds in their entries, as long as this one has
-  /// them at the same places: a weight that is where it was needs not be looked for.
+  /// them at the same places: a weight that is where it was need not be looked for.
   detail::NameIndex weights_by_name_ = {};
+  std::uint32_t remembered_ = 0;  ///< only the first so many entries may be weights of the last one
   std::vector<Running> running_ = {};
   mutable std::uint32_t at_work_ = 0;  ///< how many operations read the lines right now
   bool is_given_back_ = false;         ///< while they did
