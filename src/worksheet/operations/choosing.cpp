@@ -5,6 +5,7 @@
 #include "lattice/text/error.hpp"
 #include "lattice/worksheet/detail/scalar.hpp"
 #include "tensor/kernels.hpp"
+#include "tensor/rearranging_kernels.hpp"
 #include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/shared.hpp"
 

@@ -14,7 +14,7 @@
 #include "lattice/worksheet/operations/along_axes.hpp"
 #include "lattice/worksheet/operations/arithmetic.hpp"
 #include "tensor/array_kernels.hpp"
-#include "tensor/kernels.hpp"
+#include "tensor/cross_entropy_kernels.hpp"
 #include "worksheet/operations/by_example.hpp"
 #include "worksheet/operations/shared.hpp"
 

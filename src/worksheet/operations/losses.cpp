@@ -12,7 +12,7 @@
 #include "lattice/worksheet/operations/choosing.hpp"
 #include "lattice/worksheet/operations/rearranging.hpp"
 #include "tensor/array_kernels.hpp"
-#include "tensor/kernels.hpp"
+#include "tensor/cross_entropy_kernels.hpp"
 #include "worksheet/operations/cross_entropy.hpp"
 #include "worksheet/operations/mean_losses.hpp"
 #include "worksheet/operations/naive_log.hpp"

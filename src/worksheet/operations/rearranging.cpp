@@ -8,6 +8,7 @@
 
 #include "lattice/text/error.hpp"
 #include "tensor/kernels.hpp"
+#include "tensor/rearranging_kernels.hpp"
 #include "text/counted.hpp"
 #include "worksheet/operations/shared.hpp"
 
