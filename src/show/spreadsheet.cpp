@@ -102,7 +102,8 @@ class Book {
     const std::int64_t left = most_formula_cells - (cells - of_rows);
     const std::int64_t rows_that_fit = left > 0 && of_rows > 0 ? rows * left / of_rows : 0;
     const bool is_whole = works_.front().step->work.batch().is_whole;
-    const std::string_view fewer = works_.size() > 1 ? "fewer steps" : "a smaller network";
+    const bool one_step_fits = cells / std::ssize(works_) <= most_formula_cells;
+    const std::string_view fewer = one_step_fits ? "fewer steps" : "a smaller network";
     throw SettingError(
         {.what = "the spreadsheet would have too many formulas to be opened with ease",
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),

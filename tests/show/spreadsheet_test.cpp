@@ -425,13 +425,13 @@ TEST(spreadsheet, refuses_to_grow_beyond_what_can_be_opened) {
   const std::size_t at = said.find(before);
   ASSERT_NE(at, std::string::npos) << said;
   const int rows = std::stoi(said.substr(at + before.size()));
-  const auto with_rows = [&](int count) {
+  const auto with = [&](int count, const std::string& steps) {
     return lattice({"work", "glazes", "--net", "dense 300, tanh, dense 300, tanh, dense 4",
-                    "--batch", std::to_string(count), "--xlsx", path})
-        .status;
+                    "--batch", std::to_string(count), "--steps", steps, "--xlsx", path});
   };
-  EXPECT_EQ(with_rows(rows), 0);
-  EXPECT_EQ(with_rows(rows + 1), 2);
+  EXPECT_EQ(with(rows, "1").status, 0);
+  EXPECT_EQ(with(rows + 1, "1").status, 2);
+  EXPECT_THAT(with(rows, "1,2").err, HasSubstr("try:      fewer steps\n"));
   // The updates of so many weights are too many for any number of rows.
   const std::string alone =
       lattice({"work", "glazes", "--net", "dense 400, tanh, dense 400, tanh, dense 4", "--batch",
