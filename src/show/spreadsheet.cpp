@@ -84,7 +84,8 @@ class Book {
     std::int64_t of_rows = 0;
     std::int64_t rows = 0;
     for (const Work& work : works_) {
-      rows = std::max(rows, std::ssize(work.tables.work().batch().rows));
+      const Batch& batch = work.tables.work().batch();
+      rows = std::max(rows, batch.is_whole ? batch.features.shape()[0] : std::ssize(batch.rows));
       for (std::size_t at = 0; at < work.tables.all().size(); ++at) {
         const WorkTable& table = work.tables[at];
         if (!work.tables.is_calculated(at)) continue;
@@ -101,7 +102,10 @@ class Book {
   [[noreturn]] void refuse_size(std::int64_t cells, std::int64_t of_rows, std::int64_t rows) const {
     const std::int64_t left = most_formula_cells - (cells - of_rows);
     const std::int64_t rows_that_fit = left > 0 && of_rows > 0 ? rows * left / of_rows : 0;
+    // Of a small graph more is written out, so that not as many nodes may fit.
     const bool is_whole = works_.front().step->work.batch().is_whole;
+    const std::int64_t advised =
+        is_whole ? std::min<std::int64_t>(rows_that_fit, 100) : rows_that_fit;
     const bool one_step_fits = cells / std::ssize(works_) <= most_formula_cells;
     const std::string_view fewer = one_step_fits ? "fewer steps" : "a smaller network";
     throw SettingError(
@@ -109,9 +113,9 @@ class Book {
          .expected = fmt::format("up to {} calculated cells", most_formula_cells),
          .found = fmt::format("{} in {}", cells, counted(std::ssize(works_), "step")),
          .remedy = rows_that_fit > 0 ? fmt::format("{}, or fewer rows", fewer) : std::string(fewer),
-         .advice = rows_that_fit == 0 ? Advice{}
-                   : is_whole         ? Advice{"rows", "100"}
-                                      : Advice{"batch", fmt::format("{}", rows_that_fit)}});
+         .advice = rows_that_fit == 0
+                       ? Advice{}
+                       : Advice{is_whole ? "rows" : "batch", fmt::format("{}", advised)}});
   }
 
   static void check_width(const WorkTable& table, const CellBlock& block) {

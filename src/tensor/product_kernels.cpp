@@ -238,9 +238,9 @@ void multiply(const Factor<T>& a, const Factor<T>& b, T* to, std::int64_t rows,
   const bool is_column = columns == 1;
   const bool is_short = is_column && depth <= deepest_column;
   if (is_short && bias == nullptr && a.turned && !b.turned && rows <= longest_short_row) {
-    with_short_length(rows, [&](auto width) {
-      narrow_rows<1, width>(b, a.numbers, depth, 0, to, static_cast<const T*>(nullptr));
-    });
+    // As one row times a matrix that lies row by row: its sums do not wait for each other.
+    with_short_length(rows,
+                      [&](auto width) { narrow_rows<1, width>(b, a.numbers, depth, 0, to, bias); });
   } else if (is_short) {
     times_column(a, b.numbers, depth, to, rows, bias);
   } else if (!is_column && columns <= longest_short_row && depth <= most_narrow_depth) {
